@@ -1,0 +1,1 @@
+"""Grains, periods and the completing of a series to its calendar."""

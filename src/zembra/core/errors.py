@@ -1,0 +1,26 @@
+"""The one exception the core raises for input it will not take."""
+
+from __future__ import annotations
+
+
+class Refusal(ValueError):
+    """Bad input, told so that an analyst can act on it.
+
+    what: what is wrong, one plain sentence.
+    place: where (row, column, cell text, entry and word), if there is a place.
+    todo: what to do about it.
+    """
+
+    def __init__(self, what: str, *, place: str | None = None, todo: str | None = None) -> None:
+        super().__init__(what)
+        self.what = what
+        self.place = place
+        self.todo = todo
+
+    def __str__(self) -> str:
+        parts = [self.what]
+        if self.place:
+            parts.append(f"Where: {self.place}.")
+        if self.todo:
+            parts.append(self.todo)
+        return " ".join(parts)

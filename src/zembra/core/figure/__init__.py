@@ -1,0 +1,1 @@
+"""What is drawn, independent of any drawing library."""

@@ -1,0 +1,246 @@
+"""The sentence grammar: a Pydantic model whose fields are the editable words of an English sentence.
+
+A template is plain text with slots: ``{window}`` is the field `window`, ``{@periods}`` a noun the
+context supplies ("days"). Everything a screen needs to edit a word (its type, range, choices, unit)
+is derived from the field, so a new sentence needs no interface code.
+"""
+
+from __future__ import annotations
+
+import re
+import types
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from enum import StrEnum
+from functools import lru_cache
+from typing import Any, Literal, Self, Union, get_args, get_origin
+
+import annotated_types
+from pydantic import BaseModel, ConfigDict
+from pydantic.fields import FieldInfo
+
+
+class Choice(StrEnum):
+    """One of a few phrases: KEY = ("key", "label on the screen", "trade word, for the tooltip")."""
+
+    label: str
+    tip: str
+
+    def __new__(cls, key: str, label: str = "", tip: str = "") -> Self:
+        member = str.__new__(cls, key)
+        member._value_ = key
+        member.label = label or key
+        member.tip = tip
+        return member
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """What a field's type cannot say about its slot; goes into the field's Annotated metadata.
+
+    options: name of the list, supplied by the context, that the word is taken from.
+    empty: how None, or an empty list, is spoken.
+    unit: shown after a number. step: what one press of an arrow key adds.
+    multiline: a longer text.
+    """
+
+    options: str | None = None
+    empty: str | None = None
+    unit: str | None = None
+    step: float | None = None
+    spoken: str | None = None
+
+
+SlotType = Literal["integer", "number", "numbers", "choice", "choices", "date", "text", "name", "names"]
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """An editable word, described for a screen."""
+
+    name: str
+    type: SlotType
+    title: str
+    minimum: float | None = None
+    maximum: float | None = None
+    step: float | None = None
+    unit: str | None = None
+    options: str | None = None
+    empty: str | None = None
+    spoken: str | None = None
+    choices: tuple[tuple[str, str, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A piece of a rendered sentence; `slot` names the field when the piece can be edited."""
+
+    text: str
+    slot: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Nouns:
+    """The words a context lends to templates: {@period}, {@periods}, {@file} and such."""
+
+    words: Mapping[str, str] = field(default_factory=lambda: {"period": "period", "periods": "periods"})
+
+    def __getitem__(self, name: str) -> str:
+        return self.words.get(name, name)
+
+
+class Sentence(BaseModel):
+    """A frozen model that can say itself."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    def template(self) -> str:
+        raise NotImplementedError
+
+
+_TOKEN = re.compile(r"\{(@?)([a-z_]+)\}")
+
+
+def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
+    """The sentence as alternating plain and editable pieces, in reading order."""
+    template = sentence.template()
+    known = slots(type(sentence))
+    pieces: list[Part] = []
+    at = 0
+    for token in _TOKEN.finditer(template):
+        if token.start() > at:
+            pieces.append(Part(template[at : token.start()]))
+        at = token.end()
+        name = token.group(2)
+        if token.group(1):
+            pieces.append(Part(nouns[name]))
+        else:
+            pieces.append(Part(speak(known[name], getattr(sentence, name), nouns), slot=name))
+    if at < len(template):
+        pieces.append(Part(template[at:]))
+    return pieces
+
+
+def plain(sentence: Sentence, nouns: Nouns) -> str:
+    """The sentence as text, as it stands in a method note."""
+    text = "".join(part.text for part in parts(sentence, nouns))
+    return text[:1].upper() + text[1:]
+
+
+@lru_cache(maxsize=256)
+def slots(model: type[Sentence]) -> Mapping[str, Slot]:
+    """The editable words of a sentence class, by field name."""
+    return {name: _slot(name, info) for name, info in model.model_fields.items()}
+
+
+def _slot(name: str, info: FieldInfo) -> Slot:
+    word = next((m for m in info.metadata if isinstance(m, Word)), Word())
+    kind = _bare(info.annotation)
+    minimum = _bound(info, annotated_types.Ge, "ge")
+    maximum = _bound(info, annotated_types.Le, "le")
+    choices: tuple[tuple[str, str, str], ...] = ()
+    item = get_args(kind)[0] if get_origin(kind) in (list, tuple) else None
+    slot_type: SlotType
+    if isinstance(kind, type) and issubclass(kind, Choice):
+        slot_type, choices = "choice", _choices(kind)
+    elif isinstance(item, type) and issubclass(item, Choice):
+        slot_type, choices = "choices", _choices(item)
+    elif word.options:
+        slot_type = "names" if item is str else "name"
+    elif item is str:
+        slot_type = "names"
+    elif item is float:
+        slot_type = "numbers"
+    elif kind is int:
+        slot_type = "integer"
+    elif kind is float:
+        slot_type = "number"
+    elif kind is date:
+        slot_type = "date"
+    elif kind is str:
+        slot_type = "text"
+    else:
+        raise TypeError(f"no slot type for the field {name}: {info.annotation}")
+    return Slot(
+        name=name,
+        type=slot_type,
+        title=info.title or name.replace("_", " "),
+        minimum=minimum,
+        maximum=maximum,
+        step=word.step,
+        unit=word.unit,
+        options=word.options,
+        empty=word.empty,
+        spoken=word.spoken,
+        choices=choices,
+    )
+
+
+def _bare(annotation: Any) -> Any:
+    """The annotation without its None."""
+    if get_origin(annotation) in (types.UnionType, Union):
+        return next(arg for arg in get_args(annotation) if arg is not type(None))
+    return annotation
+
+
+def _choices(kind: type[Choice]) -> tuple[tuple[str, str, str], ...]:
+    return tuple((member.value, member.label, member.tip) for member in kind)
+
+
+def _bound(info: FieldInfo, marker: type, attribute: str) -> float | None:
+    found = next((m for m in info.metadata if isinstance(m, marker)), None)
+    return None if found is None else float(getattr(found, attribute))
+
+
+def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
+    """A value as it reads in the sentence."""
+    if value is None or (isinstance(value, list | tuple) and not value):
+        return slot.empty or "nothing"
+    if slot.type == "choice":
+        return _fill_nouns(value.label, nouns)
+    if slot.type == "choices":
+        return _span([choice[0] for choice in slot.choices], list(value), slot)
+    if slot.type == "numbers":
+        return listed([f"{number(v)}{_unit(slot)}" for v in value])
+    if slot.type in ("integer", "number"):
+        return f"{number(value)}{_unit(slot)}"
+    if slot.type == "names":
+        return listed([str(v) for v in value])
+    if slot.type == "date":
+        return spoken_date(value)
+    return str(value)
+
+
+def _unit(slot: Slot) -> str:
+    return f" {slot.unit}" if slot.unit else ""
+
+
+def _fill_nouns(text: str, nouns: Nouns) -> str:
+    return _TOKEN.sub(lambda token: nouns[token.group(2)], text)
+
+
+def _span(order: Sequence[str], chosen: Sequence[str], slot: Slot) -> str:
+    """Choices in their own order; three or more in a row are spoken "first to last"."""
+    labels = {choice[0]: choice[1] for choice in slot.choices}
+    places = sorted(order.index(str(c)) for c in chosen)
+    if slot.spoken == "span" and len(places) > 2 and places[-1] - places[0] == len(places) - 1:
+        return f"{labels[order[places[0]]]} to {labels[order[places[-1]]]}"
+    return listed([labels[order[place]] for place in places])
+
+
+def listed(words: Sequence[str]) -> str:
+    """'a', 'a and b', 'a, b and c'."""
+    if len(words) < 2:
+        return "".join(words)
+    return f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def number(value: float) -> str:
+    """A number for reading: thousands apart, no needless decimals, a true minus sign."""
+    text = f"{value:,.10g}" if abs(value) < 1e10 else f"{value:,.0f}"
+    return text.replace(",", " ").replace("-", "−", 1) if text.startswith("-") else text.replace(",", " ")
+
+
+def spoken_date(day: date) -> str:
+    return f"{day.day} {day:%b %Y}"

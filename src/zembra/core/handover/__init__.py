@@ -1,0 +1,1 @@
+"""Tables, notes and packages that leave the study."""

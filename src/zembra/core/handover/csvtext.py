@@ -1,0 +1,40 @@
+"""Writing CSV that a spreadsheet opens as numbers and text, never as formulas."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+import re
+from collections.abc import Iterable, Sequence
+
+# What spreadsheets take for the start of a formula.
+_FORMULA = re.compile(r"^[=+\-@\t\r]")
+_NUMBER = re.compile(r"^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?$")
+
+
+def safe(text: str) -> str:
+    """A text cell that no spreadsheet runs: a would-be formula gets an apostrophe before it.
+
+    A number, negative ones included, and a lone dash are left as they are.
+    """
+    if _FORMULA.match(text) and text != "-" and not _NUMBER.match(text):
+        return f"'{text}"
+    return text
+
+
+def written(value: float | None) -> str:
+    """The shortest text that reads back as the same number; nothing for none."""
+    if value is None or math.isnan(value):
+        return ""
+    text = repr(float(value))
+    return text[:-2] if text.endswith(".0") else text
+
+
+def csv_text(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+    """RFC 4180 text with \\n line ends."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(header)
+    writer.writerows(rows)
+    return out.getvalue()

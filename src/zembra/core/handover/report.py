@@ -1,0 +1,100 @@
+"""report.json and the method note: the account of what was done."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+import numpy as np
+
+from zembra.core.grammar import listed
+from zembra.core.ledger.run import Report, Result
+from zembra.core.ledger.state import Cell, Table
+from zembra.core.lines import Condition, Received
+
+
+def report_data(result: Result) -> dict[str, Any]:
+    """The content of report.json."""
+    return {
+        "format": "zembra.report/1",
+        "file": result.state.file_name,
+        "as_of": result.state.as_of.isoformat(),
+        "entries": [_entry(report) for report in result.reports],
+        "warnings": warnings_of(result),
+    }
+
+
+def report_json(result: Result) -> str:
+    return json.dumps(report_data(result), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+
+
+def _entry(report: Report) -> dict[str, Any]:
+    return {
+        "id": report.id,
+        "kind": report.kind,
+        "on": report.on,
+        "sentence": report.sentence,
+        "touched": report.outcome.touched,
+        "touched_what": report.outcome.touched_what,
+        "evidence": [table_data(table) for table in report.outcome.evidence],
+        "warnings": list(report.outcome.warnings),
+        "problem": str(report.problem) if report.problem else None,
+    }
+
+
+def table_data(table: Table) -> dict[str, Any]:
+    return {
+        "title": table.title,
+        "columns": list(table.columns),
+        "rows": [[_plain(cell) for cell in row] for row in table.rows],
+    }
+
+
+def _plain(cell: Cell) -> Cell:
+    if isinstance(cell, np.generic):
+        cell = cell.item()
+    return None if isinstance(cell, float) and not math.isfinite(cell) else cell
+
+
+def warnings_of(result: Result) -> list[str]:
+    """Every warning of the run, in ledger order, an entry that could not be carried out included."""
+    said = []
+    for report in result.reports:
+        if report.problem:
+            said.append(f"Not carried out: “{report.sentence}” {report.problem}")
+        said.extend(report.outcome.warnings)
+    undated = result.state.observations.undated_count
+    if undated:
+        first = result.state.observations.undated[0]
+        said.append(
+            f"{undated} row{'s were' if undated > 1 else ' was'} left out because the date cannot be read; "
+            f"the first is row {first.row} (“{first.text}”)."
+        )
+    return said
+
+
+def method_note(result: Result, title: str, sha256: str) -> str:
+    """The sentences of the ledger and what they did, as plain text that travels with the chart."""
+    state = result.state
+    text = [
+        title,
+        "=" * len(title),
+        "",
+        f"From {state.file_name} (SHA-256 {sha256}), as of {state.as_of:%-d %B %Y}.",
+        "",
+    ]
+    for n, report in enumerate(result.reports, 1):
+        touched = f" [{report.outcome.touched:,} {report.outcome.touched_what}]" if report.outcome.touched_what else ""
+        off = " (switched off: not carried out)" if not report.on else ""
+        failed = f" (could not be carried out: {report.problem})" if report.problem else ""
+        text.append(f"{n}. {report.sentence}{touched.replace(',', ' ')}{off}{failed}")
+    text += ["", "What came in, and what it is now", ""]
+    for line in state.lines:
+        came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
+        now = [f"{count} {kind.word}" for kind in Condition if (count := int((line.condition == kind).sum()))]
+        text.append(f"{line.name}: received {listed(came) or 'nothing'}; now {listed(now) or 'nothing'}.")
+    said = warnings_of(result)
+    if said:
+        text += ["", "Warnings", "", *(f"- {one}" for one in said)]
+    return "\n".join(text) + "\n"

@@ -1,0 +1,72 @@
+"""points.csv and lines.csv of the headless contract."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import polars as pl
+
+from zembra.core.figure.build import numbers
+from zembra.core.handover.csvtext import csv_text, safe, written
+from zembra.core.ledger.run import Result
+from zembra.core.lines import Condition, Drawn, Line, Received
+
+POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason")
+LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level")
+
+
+def points_csv(result: Result) -> str:
+    """One row per series and period of the completed calendar; projected periods excluded."""
+    return csv_text(
+        POINT_COLUMNS, ((safe(row[0]), row[1], safe(row[2]), *row[3:6], safe(row[6])) for row in point_rows(result))
+    )
+
+
+def point_rows(result: Result) -> Iterator[tuple[str, ...]]:
+    """The rows of points.csv as text, before any cell is made safe for spreadsheets."""
+    reasons = {report.id: report.sentence for report in result.reports}
+    for line in result.state.lines:
+        yield from line_rows(result, line, reasons)
+
+
+def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[tuple[str, ...]]:
+    """The points of one line: series, period, raw, value, received, condition, reason."""
+    state = result.state
+    frame = state.observations.frames[state.selection.measure] if state.selection else pl.DataFrame()
+    labels = state.grain.labels(line.periods)
+    raws = raw_texts(line, frame)
+    by = [reasons.get(entry, "") for entry in line.entries]
+    for n, label in enumerate(labels):
+        condition = Condition(int(line.condition[n]))
+        value = written(float(line.value[n]))
+        reason = by[int(line.entry[n])]
+        received = Received(int(line.received[n])).word
+        yield (line.name, label, raws[n], value, received, condition.word, reason)
+
+
+def raw_texts(line: Line, frame: pl.DataFrame) -> list[str]:
+    """The cell text of each period; the combined number where several rows share it."""
+    texts = frame["text"].gather(pl.Series(line.first_row).clip(lower_bound=0)).fill_null("").to_list()
+    return [
+        "" if count == 0 else (text if count == 1 else written(number))
+        for count, text, number in zip(line.row_count.tolist(), texts, line.original.tolist(), strict=True)
+    ]
+
+
+def lines_csv(result: Result) -> str:
+    """Every reading and projection in long form, one row per period and level of limits."""
+    grain = result.state.grain
+    return csv_text(
+        LINE_COLUMNS,
+        (row for drawn in result.state.drawn for row in _drawn_rows(drawn, grain.labels(drawn.periods))),
+    )
+
+
+def _drawn_rows(drawn: Drawn, labels: list[str]) -> Iterator[tuple[str, ...]]:
+    name = safe(drawn.series)
+    for n, (label, value) in enumerate(zip(labels, numbers(drawn.value), strict=True)):
+        start = (name, safe(drawn.line), drawn.kind, label, written(value))
+        if not drawn.limits:
+            yield (*start, "", "", "")
+        for band in drawn.limits:
+            yield (*start, written(float(band.lower[n])), written(float(band.upper[n])), written(band.level))

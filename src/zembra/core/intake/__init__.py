@@ -1,0 +1,1 @@
+"""From bytes to a text table, to how it was read, to observations."""

@@ -1,0 +1,156 @@
+"""How dates are written, and reading them."""
+
+from __future__ import annotations
+
+import polars as pl
+
+from zembra.core.grammar import Choice
+
+
+class DateForm(Choice):
+    ISO_DAY = ("iso-day", "year-month-day", "2026-03-14")
+    ISO_TIME = ("iso-time", "year-month-day and time", "2026-03-14T07:00")
+    SLASH_YMD = ("slash-ymd", "year/month/day", "2026/03/14")
+    COMPACT = ("compact", "year month day in eight digits", "20260314")
+    DAY_FIRST = ("day-first", "day first", "14/03/2026")
+    MONTH_FIRST = ("month-first", "month first", "03/14/2026")
+    DAY_FIRST_TIME = ("day-first-time", "day first, and time", "14/03/2026 07:00")
+    MONTH_FIRST_TIME = ("month-first-time", "month first, and time", "03/14/2026 07:00")
+    ISO_MONTH = ("iso-month", "year-month", "2026-03")
+    ISO_WEEK = ("iso-week", "ISO week", "2026-W11")
+    QUARTER = ("quarter", "year and quarter", "2026-Q1, Q1 26")
+    NAMED_DAY = ("named-day", "day, month in words, year", "14 Mar 2026")
+    NAMED_MONTH = ("named-month", "month in words, year", "Mar 2026")
+    YEAR = ("year", "year", "2026")
+    SERIAL = ("serial", "workbook day numbers", "46095 is 14 Mar 2026")
+    EPOCH = ("epoch", "seconds since 1970", "1773446400")
+
+
+# Month names and their usual short forms in English, German, French, Spanish, Italian, Dutch,
+# Portuguese and Swedish. A dot after a short form is allowed everywhere.
+_MONTHS = (
+    "january jan januar janvier janv enero ene gennaio gen januari janeiro",
+    "february feb februar février fevrier févr fevr fév febrero febbraio februari fevereiro fev",
+    "march mar märz marz mrz maerz mars marzo maart mrt março marco",
+    "april apr avril avr abril abr aprile",
+    "may mai mayo maggio mag mei maio maj",
+    "june jun juni juin junio giugno giu junho",
+    "july jul juli juillet juil julio luglio lug julho",
+    "august aug août aout agosto ago augustus augusti",
+    "september sep sept septembre septiembre settembre set setembro",
+    "october oct oktober okt octobre octubre ottobre ott outubro out",
+    "november nov novembre noviembre novembro",
+    "december dec dezember dez décembre decembre déc diciembre dic dicembre dezembro",
+)
+_MONTH_NUMBERS = {name: n for n, names in enumerate(_MONTHS, 1) for name in names.split()}
+_MONTH_PATTERN = "|".join(sorted(_MONTH_NUMBERS, key=len, reverse=True))
+
+_PATTERNS = {
+    DateForm.ISO_DAY: r"^(?P<y>\d{4})-(?P<m>\d{1,2})-(?P<d>\d{1,2})(?:[T ]00:00(?::00(?:\.0+)?)?)?$",
+    DateForm.ISO_TIME: (
+        r"^(?P<y>\d{4})-(?P<m>\d{1,2})-(?P<d>\d{1,2})[T ](?P<H>\d{1,2}):(?P<M>\d{2})"
+        r"(?::(?P<S>\d{2})(?:[.,]\d+)?)?\s?(?P<off>Z|[+-]\d{2}:?\d{2})?$"
+    ),
+    DateForm.SLASH_YMD: r"^(?P<y>\d{4})[/.](?P<m>\d{1,2})[/.](?P<d>\d{1,2})$",
+    DateForm.COMPACT: r"^(?P<y>(?:19|20)\d{2})(?P<m>0[1-9]|1[0-2])(?P<d>[0-3]\d)$",
+    DateForm.DAY_FIRST: r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2})$",
+    DateForm.MONTH_FIRST: r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2})$",
+    DateForm.DAY_FIRST_TIME: (
+        r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?$"
+    ),
+    DateForm.MONTH_FIRST_TIME: (
+        r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?$"
+    ),
+    DateForm.ISO_MONTH: r"^(?P<y>\d{4})[-/](?P<m>0?[1-9]|1[0-2])$",
+    DateForm.ISO_WEEK: r"^(?P<y>\d{4})-?W(?P<w>\d{1,2})$",
+    DateForm.QUARTER: r"^(?:(?P<y>\d{4})[ \-/]?[Qq](?P<q>[1-4])|[Qq](?P<q2>[1-4])[ \-/]?'?(?P<y2>\d{4}|\d{2}))$",
+    DateForm.NAMED_DAY: (
+        rf"(?i)^(?:(?P<d>\d{{1,2}})(?:st|nd|rd|th|\.)?[ \-/]?(?:de )?(?P<b>{_MONTH_PATTERN})\.?[ \-/,]*(?:de )?(?P<y>\d{{4}}|\d{{2}})"
+        rf"|(?P<b2>{_MONTH_PATTERN})\.? (?P<d2>\d{{1,2}})(?:st|nd|rd|th)?,? (?P<y2>\d{{4}}))$"
+    ),
+    DateForm.NAMED_MONTH: (
+        rf"(?i)^(?:(?P<b>{_MONTH_PATTERN})\.?[ \-/']*(?:de )?(?P<y>\d{{4}}|\d{{2}})|(?P<y2>\d{{4}})[ \-/](?P<b2>{_MONTH_PATTERN})\.?)$"
+    ),
+    DateForm.YEAR: r"^(?P<y>(?:1[6-9]|20|21)\d{2})$",
+    DateForm.SERIAL: r"^(?P<serial>[1-9]\d{4}(?:\.\d+)?)$",
+    DateForm.EPOCH: r"^(?P<epoch>[1-9]\d{8,9})(?:\.\d+)?$|^(?P<ms>[1-9]\d{11,12})$",
+}
+
+SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
+
+
+def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
+    """The moments a text column names, Datetime in seconds, null where a cell is not of that form.
+
+    Distinct texts are read once. A time with an offset is kept as the clock on the wall showed it.
+    """
+    # a repeated text is the rule in long tables: read each once and spread it
+    distinct = cells.drop_nulls().unique(maintain_order=True)
+    if distinct.len() * 2 > cells.len():
+        return _read(cells, form)
+    return _read(distinct, form).gather(cells.cast(pl.Enum(distinct)).to_physical())
+
+
+def _read(cells: pl.Series, form: DateForm) -> pl.Series:
+    texts = cells.str.strip_chars()
+    if form is DateForm.ISO_DAY:
+        plain = texts.str.to_date("%Y-%m-%d", strict=False).cast(pl.Datetime("ms"))
+        if plain.null_count() == texts.null_count():
+            return plain
+    groups = texts.str.extract_groups(_PATTERNS[form]).struct.unnest()
+    got = set(groups.columns)
+
+    def part(*names: str) -> pl.Expr:
+        return pl.coalesce(*(pl.col(name).replace("", None) for name in names if name in got))
+
+    if form is DateForm.SERIAL:
+        days = part("serial").cast(pl.Float64)
+        when = SERIAL_DAY_ZERO.cast(pl.Datetime("ms")) + pl.duration(
+            milliseconds=(days * 86_400_000).round().cast(pl.Int64)
+        )
+        return groups.select(when.dt.round("1s")).to_series()
+    if form is DateForm.EPOCH:
+        seconds = part("epoch").cast(pl.Int64).fill_null(part("ms").cast(pl.Int64) // 1000)
+        return groups.select(pl.from_epoch(seconds, time_unit="s").cast(pl.Datetime("ms"))).to_series()
+    year = _full_year(part(*(n for n in ("y", "y2") if n in got)).cast(pl.Int32))
+    if form is DateForm.ISO_WEEK:
+        iso = pl.format("{}-{}-1", year.cast(pl.String), part("w").str.zfill(2))
+        return groups.select(
+            pl.when(year.is_not_null()).then(iso).str.to_date("%G-%V-%u", strict=False).cast(pl.Datetime("ms"))
+        ).to_series()
+    month = pl.lit(1)
+    day: pl.Expr = pl.lit(1)
+    if form is DateForm.QUARTER:
+        month = part("q", "q2").cast(pl.Int32) * 3 - 2
+    elif "b" in got:
+        month = part("b", "b2").str.to_lowercase().replace_strict(_MONTH_NUMBERS, default=None, return_dtype=pl.Int32)
+    elif "m" in got:
+        month = part("m").cast(pl.Int32)
+    if "d" in got:
+        day = part("d", "d2").cast(pl.Int32)
+    hour, minute, second = (part(n).cast(pl.Int32).fill_null(0) if n in got else pl.lit(0) for n in ("H", "M", "S"))
+    text = pl.format("{}-{}-{} {}:{}:{}", *(e.cast(pl.String) for e in (year, month, day, hour, minute, second)))
+    return groups.select(
+        pl.when(year.is_not_null()).then(text).str.to_datetime("%Y-%m-%d %H:%M:%S", strict=False, time_unit="ms")
+    ).to_series()
+
+
+def _full_year(year: pl.Expr) -> pl.Expr:
+    """Two-digit years: 69 to 99 are of the last century, as POSIX has it."""
+    return pl.when(year < 69).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
+
+
+def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, float]]:
+    """The forms that read at least `share` of the filled cells, best first, in the order of DateForm."""
+    texts = cells.drop_nulls().str.strip_chars()
+    texts = texts.filter(texts != "").unique(maintain_order=True)
+    if texts.len() == 0:
+        return []
+    sample = texts if texts.len() <= 3000 else pl.concat([texts.head(1500), texts.tail(1500)])
+    found = []
+    for form in DateForm:
+        fits = 1 - _read(sample, form).null_count() / sample.len()
+        if fits >= share:
+            found.append((form, fits))
+    order = list(DateForm)
+    return sorted(found, key=lambda item: (-item[1], order.index(item[0])))

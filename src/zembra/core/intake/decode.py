@@ -1,0 +1,101 @@
+"""Bytes to text: which encoding a received text file is in."""
+
+from __future__ import annotations
+
+import codecs
+
+from zembra.core.errors import Refusal
+
+SAMPLE = 64 * 1024
+ENCODINGS = ("utf-8", "utf-16", "windows-1252")
+
+# Signatures of files that are not text at all, with what to call them.
+_SIGNATURES = (
+    (b"\x89PNG", "a PNG picture"),
+    (b"\xff\xd8\xff", "a JPEG picture"),
+    (b"%PDF", "a PDF document"),
+    (b"\x1f\x8b", "a gzip archive"),
+    (b"7z\xbc\xaf", "a 7z archive"),
+    (b"GIF8", "a GIF picture"),
+    (b"\x7fELF", "a program"),
+    (b"SQLite format 3", "a SQLite database"),
+)
+
+
+def refuse_non_text(data: bytes) -> None:
+    """Raise a Refusal for an empty file or one that is plainly not text."""
+    if not data.strip(b" \t\r\n\x00\xef\xbb\xbf"):
+        raise Refusal("The file is empty.", todo="Choose a file with a header row and at least one row of data.")
+    for signature, name in _SIGNATURES:
+        if data.startswith(signature):
+            raise Refusal(
+                f"The file is {name}, not a table.", place="the first bytes", todo="Save it as CSV and try again."
+            )
+
+
+def detect_encoding(data: bytes) -> str:
+    """One of ENCODINGS. A mark at the start decides; else valid UTF-8 is UTF-8; else Windows-1252.
+
+    Raises Refusal where the bytes are no text in any of them.
+    """
+    refuse_non_text(data)
+    if data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return "utf-16"
+    sample = data[:SAMPLE]
+    nul = sample.find(b"\x00")
+    if nul >= 0:
+        if _looks_utf16(sample):
+            return "utf-16"
+        raise Refusal(
+            "The file is not text: it holds a zero byte.",
+            place=f"byte {nul + 1}",
+            todo="Save the table as CSV, a workbook, JSON or Parquet and try again.",
+        )
+    try:
+        data.decode("utf-8")
+        return "utf-8"
+    except UnicodeDecodeError:
+        control = sum(byte < 32 and byte not in (9, 10, 13) for byte in sample)
+        if control > len(sample) // 100:
+            raise Refusal(
+                "The file is not text: it is full of control characters.",
+                place="the first 64 KB",
+                todo="Save the table as CSV, a workbook, JSON or Parquet and try again.",
+            ) from None
+        return "windows-1252"
+
+
+def _looks_utf16(sample: bytes) -> bool:
+    odd = sample[1::2].count(0)
+    even = sample[0::2].count(0)
+    return max(odd, even) > len(sample) // 5 and min(odd, even) == 0
+
+
+def decode(data: bytes, encoding: str) -> bytes:
+    """The text as UTF-8 bytes without a mark, line ends as they came.
+
+    Raises Refusal naming the first byte that does not fit the encoding.
+    """
+    if encoding == "utf-8":
+        body = data.removeprefix(codecs.BOM_UTF8)
+        _check(body, "utf-8")
+        return body
+    if encoding == "utf-16" and not data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        zeros_second = data[1:SAMPLE:2].count(0) >= data[0:SAMPLE:2].count(0)
+        return _check(data, "utf-16-le" if zeros_second else "utf-16-be").encode()
+    if encoding == "windows-1252":
+        # Five byte values mean nothing in Windows-1252; they are kept as replacement characters.
+        return data.decode("cp1252", errors="replace").encode()
+    return _check(data, encoding).encode()
+
+
+def _check(data: bytes, encoding: str) -> str:
+    try:
+        return data.decode(encoding)
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        raise Refusal(
+            f"The file is not {encoding.upper()}.",
+            place=f"byte {error.start + 1}, line {line}",
+            todo="Choose another encoding, or save the file as UTF-8.",
+        ) from None

@@ -1,0 +1,105 @@
+"""How numbers are written, and reading them. A text that is no number is never turned into one."""
+
+from __future__ import annotations
+
+import polars as pl
+
+from zembra.core.grammar import Choice
+from zembra.core.lines import Received
+
+
+class DecimalMark(Choice):
+    POINT = ("point", "a decimal point", "1,234.5")
+    COMMA = ("comma", "a decimal comma", "1.234,5")
+
+
+BLANK_WORDS = (
+    "n/a", "na", "n.a.", "nan", "null", "none", "nil", "-", "–", "—", ".", "..", "…", "?",
+    "#N/A", "#NA", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#NULL!", "missing", "no data",
+)  # fmt: skip
+
+_SPACES = "[\\s\u00a0\u2009\u202f'’]"
+_CURRENCY = r"(?:[$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
+# sign, bracket or currency before; unit (a word, %, °…) after
+_SHAPE = {
+    DecimalMark.POINT: (
+        r"^(?P<open>\()?(?P<sign>[-+])?CUR?(?P<sign2>[-+])?"
+        r"(?P<num>(?:\d{1,3}(?:[,]\d{3})+|\d+)(?:\.\d*)?(?:[eE][-+]?\d+)?|\.\d+(?:[eE][-+]?\d+)?)"
+        r"CUR?(?P<pct>%)?(?P<unit>[A-Za-zµ°][A-Za-zµ°²³/]{0,11})?(?P<trail>-)?(?P<close>\))?$"
+    ),
+    DecimalMark.COMMA: (
+        r"^(?P<open>\()?(?P<sign>[-+])?CUR?(?P<sign2>[-+])?"
+        r"(?P<num>(?:\d{1,3}(?:[.]\d{3})+|\d+)(?:,\d*)?(?:[eE][-+]?\d+)?|,\d+(?:[eE][-+]?\d+)?)"
+        r"CUR?(?P<pct>%)?(?P<unit>[A-Za-zµ°][A-Za-zµ°²³/]{0,11})?(?P<trail>-)?(?P<close>\))?$"
+    ),
+}
+
+
+def read_numbers(
+    cells: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...] = BLANK_WORDS
+) -> tuple[pl.Series, pl.Series]:
+    """(value Float64, received UInt8) of a text column: measured, blank or unreadable.
+
+    Thousands marks, currency signs, brackets or a trailing minus for negatives and a unit after the
+    number are understood; a percent sign keeps the number as written (12 % is 12).
+    """
+    plain_text = cells if decimal is DecimalMark.POINT else cells.str.replace(",", ".", literal=True)
+    value = plain_text.cast(pl.Float64, strict=False)
+    if decimal is DecimalMark.COMMA:
+        # "1.234" is a thousand in this style; the plain cast would read it as one and a bit
+        value = pl.select(pl.when(cells.str.contains(".", literal=True)).then(None).otherwise(value)).to_series()
+    value = pl.select(pl.when(value.is_finite()).then(value)).to_series()
+    rest = value.is_null() & cells.is_not_null()
+    received = pl.select(
+        pl.when(value.is_not_null()).then(Received.MEASURED).otherwise(Received.BLANK).cast(pl.UInt8)
+    ).to_series()
+    if not rest.any():
+        return value, received
+    at = rest.arg_true()
+    texts = cells.gather(at)
+    slow_value, slow_received = _read_awkward(texts, decimal, blank_words)
+    return value.scatter(at, slow_value), received.scatter(at, slow_received)
+
+
+def _read_awkward(texts: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...]) -> tuple[pl.Series, pl.Series]:
+    blank = texts.str.strip_chars().str.to_lowercase().is_in(["", *(word.lower() for word in blank_words)])
+    squeezed = texts.str.replace_all("−", "-", literal=True).str.replace_all(_SPACES, "")
+    groups = squeezed.str.extract_groups(_SHAPE[decimal].replace("CUR", _CURRENCY)).struct.unnest()
+    digits = groups["num"]
+    if decimal is DecimalMark.POINT:
+        digits = digits.str.replace_all(",", "", literal=True)
+    else:
+        digits = digits.str.replace_all(".", "", literal=True).str.replace(",", ".", literal=True)
+    size = digits.cast(pl.Float64, strict=False)
+    bracketed = groups["open"].is_not_null() & groups["close"].is_not_null()
+    unbalanced = groups["open"].is_not_null() != groups["close"].is_not_null()
+    minus = (groups["sign"] == "-").fill_null(False) | (groups["sign2"] == "-").fill_null(False)
+    negative = bracketed | minus | groups["trail"].is_not_null()
+    frame = pl.DataFrame({"size": size, "neg": negative, "bad": unbalanced, "blank": blank})
+    value = frame.select(
+        pl.when(pl.col("blank") | pl.col("bad") | ~pl.col("size").is_finite())
+        .then(None)
+        .when(pl.col("neg"))
+        .then(-pl.col("size"))
+        .otherwise(pl.col("size"))
+    ).to_series()
+    received = pl.select(
+        pl.when(blank)
+        .then(Received.BLANK)
+        .when(value.is_not_null())
+        .then(Received.MEASURED)
+        .otherwise(Received.UNREADABLE)
+        .cast(pl.UInt8)
+    ).to_series()
+    return value, received
+
+
+def detect_decimal(cells: pl.Series) -> DecimalMark:
+    """Which mark the column's cells speak for; a point where nothing decides."""
+    texts = cells.drop_nulls().str.replace_all(_SPACES, "")
+    comma = texts.str.contains(r"\d,\d{1,2}\D*$|\d,\d{4,}\D*$|\.\d{3},\d|^\D*0,\d").sum()
+    point = texts.str.contains(r"\d\.\d{1,2}\D*$|\d\.\d{4,}\D*$|,\d{3}\.\d|^\D*0\.\d").sum()
+    if comma == point == 0:
+        grouped_point = texts.str.contains(r"^\D*\d{1,3}(\.\d{3}){2,}\D*$").sum()
+        return DecimalMark.COMMA if grouped_point else DecimalMark.POINT
+    return DecimalMark.COMMA if comma > point else DecimalMark.POINT

@@ -1,0 +1,1 @@
+"""Entries, their registry, and running a ledger of them."""

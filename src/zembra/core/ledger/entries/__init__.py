@@ -1,0 +1,7 @@
+"""The entry kinds, one module each. Importing this package registers them all."""
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+for _module in iter_modules(__path__):
+    import_module(f"{__name__}.{_module.name}")

@@ -1,0 +1,83 @@
+"""The moving average."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Nouns, Word
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.state import Outcome, State, Table
+from zembra.core.lines import Drawn
+from zembra.core.windows import moving_average
+
+
+class Reach(Choice):
+    TRAILING = ("trailing", "up to and including", "trailing window")
+    CENTRED = ("centred", "centred on", "centred window; an even window leans one period back")
+    LEADING = ("leading", "from each on, starting with", "leading window")
+
+    def before(self, window: int) -> int:
+        """How many periods of the window lie before the point."""
+        return {Reach.TRAILING: window - 1, Reach.CENTRED: window // 2, Reach.LEADING: 0}[self]
+
+
+@register
+class Average(Entry):
+    kind: ClassVar[str] = "average"
+    group: ClassVar[Group] = Group.READINGS
+    title: ClassVar[str] = "Moving average"
+    hint: ClassVar[str] = "The mean over a window of periods; blanks and set-aside points are not counted."
+
+    window: Annotated[int, Field(title="window", ge=2, le=10_000)] = 28
+    reach: Annotated[Reach, Field(title="where the window lies")] = Reach.TRAILING
+    need: Annotated[int, Field(title="values needed", ge=1, le=10_000)] = 20
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+
+    @model_validator(mode="after")
+    def _need_fits(self) -> Average:
+        if self.need > self.window:
+            raise ValueError(f"an average of {self.window} cannot need {self.need} values")
+        return self
+
+    def template(self) -> str:
+        return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number."
+
+    def label(self, nouns: Nouns) -> str:
+        return f"{self.window}-{nouns['period']} average"
+
+    def apply(self, state: State, by: str) -> Outcome:
+        drawn = []
+        rows: list[tuple[str, int, int, float | None]] = []
+        points = 0
+        for place in state.chosen(self.series):
+            line = state.lines[place]
+            mean, _ = moving_average(line.counted, self.window, self.reach.before(self.window), self.need)
+            has = ~np.isnan(mean)
+            count = int(has.sum())
+            points += count
+            last = float(mean[has][-1]) if count else None
+            rows.append((line.name, count, int(has.size - count), last))
+            drawn.append(Drawn(line.name, self.label(state.nouns), self.kind, by, line.periods, mean))
+        if not points:
+            raise Refusal(
+                f"No {state.grain.singular} has {self.need} numbers within {self.window} {state.grain.plural}.",
+                todo="Ask for fewer values, or widen the window.",
+            )
+        evidence = Table(
+            self.label(state.nouns).capitalize(),
+            ("Series", "Points", f"Too few of {self.window}", "Latest average"),
+            tuple(rows),
+        )
+        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,))
+
+    @classmethod
+    def suggest(cls, state: State) -> Average:
+        window, need = {"day": (28, 20), "week": (8, 6), "month": (12, 9), "quarter": (4, 3)}.get(
+            state.grain.singular, (5, 3)
+        )
+        return cls(window=window, need=need)

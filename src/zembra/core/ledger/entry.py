@@ -1,0 +1,72 @@
+"""What a ledger entry is, and the registry of their kinds.
+
+An entry kind is one module in `entries`: a frozen Pydantic model whose fields are the words of its
+sentence, decorated with @register. Ledger, sentence, method note, API, documentation and command
+line follow from it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from enum import StrEnum
+from typing import ClassVar, TypeVar
+
+from zembra.core.grammar import Nouns, Sentence
+from zembra.core.ledger.state import Outcome, State
+
+
+class Group(StrEnum):
+    """The five groups of entries, in the order in which they run."""
+
+    SOURCE = "source"
+    CALENDAR = "calendar"
+    REPAIRS = "repairs"
+    READINGS = "readings"
+    PROJECTIONS = "projections"
+
+
+class Entry(Sentence):
+    """The parameters of one entry, and what it does.
+
+    kind: name in ledgers and the API. title, hint: what a menu shows. heavy: too slow to run while
+    a word is being nudged. once: a ledger holds exactly one.
+    """
+
+    kind: ClassVar[str]
+    group: ClassVar[Group]
+    title: ClassVar[str]
+    hint: ClassVar[str]
+    heavy: ClassVar[bool] = False
+    once: ClassVar[bool] = False
+
+    def apply(self, state: State, by: str) -> Outcome:
+        """The state after this entry. Pure. by: the entry's id. Raises Refusal."""
+        raise NotImplementedError
+
+    @classmethod
+    def suggest(cls, state: State) -> Entry:
+        """The entry as first offered for a study in this state."""
+        return cls()
+
+    def label(self, nouns: Nouns) -> str:
+        """A short name for what the entry draws."""
+        return self.title.lower()
+
+
+E = TypeVar("E", bound=type[Entry])
+_KINDS: dict[str, type[Entry]] = {}
+
+
+def register(kind: E) -> E:
+    if kind.kind in _KINDS:
+        raise ValueError(f"two entry kinds are named {kind.kind}")
+    _KINDS[kind.kind] = kind
+    return kind
+
+
+def kinds() -> Mapping[str, type[Entry]]:
+    """All entry kinds by name, in the order of their groups."""
+    from zembra.core.ledger import entries  # noqa: F401  (importing registers them)
+
+    order = list(Group)
+    return dict(sorted(_KINDS.items(), key=lambda item: order.index(item[1].group)))

@@ -1,0 +1,140 @@
+"""Running a ledger: a pure function of observations, ledger and as-of date, memoised by prefix."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+from datetime import date
+
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Part, parts
+from zembra.core.intake.observe import Observations
+from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.model import Ledger, Record, checked, entry_of
+from zembra.core.ledger.state import Outcome, State
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """One entry's part in a run. problem: why it could not be carried out; the run goes on."""
+
+    id: str
+    kind: str
+    on: bool
+    entry: Entry
+    parts: tuple[Part, ...]
+    outcome: Outcome
+    problem: Refusal | None = None
+    waiting: bool = False
+
+    @property
+    def sentence(self) -> str:
+        text = "".join(part.text for part in self.parts)
+        return text[:1].upper() + text[1:]
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    """A finished run. base: the lines as they came onto the calendar, before any repair."""
+
+    state: State
+    base: State
+    reports: tuple[Report, ...]
+
+    @property
+    def problems(self) -> list[Report]:
+        return [report for report in self.reports if report.problem]
+
+
+class Memo:
+    """Outcomes of ledger prefixes, the least recently used forgotten first. Safe across threads."""
+
+    def __init__(self, size: int = 256) -> None:
+        self._size = size
+        self._kept: OrderedDict[str, Outcome | Refusal] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: str) -> Outcome | Refusal | None:
+        with self._lock:
+            found = self._kept.get(key)
+            if found is not None:
+                self._kept.move_to_end(key)
+            return found
+
+    def put(self, key: str, outcome: Outcome | Refusal) -> None:
+        with self._lock:
+            self._kept[key] = outcome
+            self._kept.move_to_end(key)
+            while len(self._kept) > self._size:
+                self._kept.popitem(last=False)
+
+
+def run(
+    observations: Observations,
+    ledger: Ledger,
+    as_of: date,
+    *,
+    file_name: str = "the file",
+    memo: Memo | None = None,
+    nudged: str | None = None,
+) -> Result:
+    """Carry out every entry that is switched on, in order.
+
+    An entry that refuses is reported with its problem and passed over. While a word of the entry
+    `nudged` is being changed, heavy entries after it that are not in the memo wait.
+    """
+    ledger = checked(ledger)
+    state = State(observations=observations, as_of=as_of, file_name=file_name)
+    base = state
+    key = _digest(observations.digest, as_of.isoformat(), file_name)
+    reports: list[Report] = []
+    past_nudged = False
+    for item in ledger.entries:
+        entry = entry_of(item)
+        if not item.on:
+            reports.append(_report(item, entry, state, Outcome(state)))
+            continue
+        key = _digest(key, item.id, item.kind, json.dumps(item.params, sort_keys=True))
+        known = memo.get(key) if memo else None
+        if known is None and entry.heavy and past_nudged:
+            reports.append(_report(item, entry, state, Outcome(state), waiting=True))
+            continue
+        if known is None:
+            try:
+                known = entry.apply(state, item.id)
+            except Refusal as refusal:
+                known = refusal
+            if memo:
+                memo.put(key, known)
+        past_nudged = past_nudged or item.id == nudged
+        if isinstance(known, Refusal):
+            if type(entry).once:
+                raise known
+            reports.append(_report(item, entry, state, Outcome(state), problem=known))
+            continue
+        before, state = state, known.state
+        if type(entry).once:
+            before = base = state  # the calendar gives the source its nouns too
+        reports.append(_report(item, entry, before, known))
+    said = [replace(r, parts=tuple(parts(r.entry, base.nouns))) if type(r.entry).once else r for r in reports]
+    return Result(state, base, tuple(said))
+
+
+def _report(
+    item: Record,
+    entry: Entry,
+    state: State,
+    outcome: Outcome,
+    *,
+    problem: Refusal | None = None,
+    waiting: bool = False,
+) -> Report:
+    said = tuple(parts(entry, state.nouns))
+    return Report(item.id, item.kind, item.on, entry, said, outcome, problem, waiting)
+
+
+def _digest(*texts: str) -> str:
+    return hashlib.sha256("\x1f".join(texts).encode()).hexdigest()

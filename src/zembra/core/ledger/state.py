@@ -1,0 +1,90 @@
+"""What a ledger's entries hand from one to the next, and what each reports."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from datetime import date
+
+from zembra.core.arrays import Ints
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.grain import DAY, Grain
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Nouns
+from zembra.core.intake.observe import Observations
+from zembra.core.lines import Drawn, Line
+
+Cell = str | float | int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """A piece of evidence. A number is given as a number and shown by the screen."""
+
+    title: str
+    columns: tuple[str, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """What the source entry chose: which measure and series, and how shared periods combine."""
+
+    measure: str
+    series: tuple[str, ...]
+    combine: str
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """The study after some entries. Never changed in place."""
+
+    observations: Observations
+    as_of: date
+    file_name: str = "the file"
+    expected: Expected = field(default_factory=lambda: Expected(DAY))
+    selection: Selection | None = None
+    lines: tuple[Line, ...] = ()
+    drawn: tuple[Drawn, ...] = ()
+
+    @property
+    def grain(self) -> Grain:
+        return self.expected.grain
+
+    def following(self, period: int, count: int) -> Ints:
+        """The next `count` expected periods after `period`."""
+        return self.expected.following(period, count)
+
+    @property
+    def nouns(self) -> Nouns:
+        return Nouns({"period": self.grain.singular, "periods": self.grain.plural, "file": self.file_name})
+
+    def chosen(self, series: tuple[str, ...] | None) -> list[int]:
+        """Places in `lines` of the named series; all where none is named. Raises Refusal."""
+        if not series:
+            return list(range(len(self.lines)))
+        names = [line.name for line in self.lines]
+        missing = [name for name in series if name not in names]
+        if missing:
+            raise Refusal(
+                f"There is no series named “{missing[0]}” in this study.",
+                place=f"the series are {', '.join(names[:12])}",
+                todo="Choose one of these.",
+            )
+        return [names.index(name) for name in series]
+
+    def with_line(self, place: int, line: Line) -> State:
+        return replace(self, lines=(*self.lines[:place], line, *self.lines[place + 1 :]))
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What one entry did.
+
+    touched: how many points it changed or used, and `touched_what` says which ("filled", "days").
+    """
+
+    state: State
+    touched: int = 0
+    touched_what: str = ""
+    evidence: tuple[Table, ...] = ()
+    warnings: tuple[str, ...] = field(default=())

@@ -1,0 +1,122 @@
+"""The condition of every point: what was received, what it is now, and which entry made it so."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from enum import IntEnum
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Codes, Counts, Floats, Ints
+
+
+class Received(IntEnum):
+    """What came in for a period."""
+
+    MEASURED = 0
+    BLANK = 1
+    ABSENT = 2
+    UNREADABLE = 3
+
+    @property
+    def word(self) -> str:
+        return self.name.lower()
+
+
+class Condition(IntEnum):
+    """What a period is now."""
+
+    MEASURED = 0
+    OPEN = 1
+    FILLED = 2
+    SET_ASIDE = 3
+    ADJUSTED = 4
+    PROVISIONAL = 5
+
+    @property
+    def word(self) -> str:
+        return self.name.lower().replace("_", " ")
+
+
+NO_ENTRY = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One series on its completed calendar. All arrays have one element per expected period.
+
+    periods: strictly increasing period numbers on the study's grain.
+    value: the number now, NaN where there is none (never for a measured, filled, adjusted or
+        provisional point with a number). A set-aside point keeps its number here for drawing, and
+        `counted` leaves it out.
+    original: the number as received, NaN where none.
+    first_row / row_count: position of the first of the rows that fell into the period, and how
+        many there were; -1 and 0 where there was none.
+    entry: index into `entries` of the entry that made the condition; 0 is "none".
+    bridged: open, but drawn across.
+    """
+
+    name: str
+    periods: Ints
+    value: Floats
+    original: Floats
+    received: Codes
+    condition: Codes
+    entry: Codes
+    bridged: Bools
+    first_row: Ints
+    row_count: Counts
+    entries: tuple[str, ...] = (NO_ENTRY,)
+
+    def __len__(self) -> int:
+        return int(self.periods.size)
+
+    @property
+    def counted(self) -> Floats:
+        """The values readings may use: NaN where open, set aside or provisional."""
+        left_out = (self.condition == Condition.SET_ASIDE) | (self.condition == Condition.PROVISIONAL)
+        return np.where(left_out, np.nan, self.value)
+
+    @property
+    def missing(self) -> Bools:
+        """Periods that have no number now and were not set aside: what a blank decision acts on."""
+        return np.asarray((self.condition == Condition.OPEN) & (self.received != Received.MEASURED))
+
+    def marked(
+        self, where: Bools, condition: Condition, by: str, values: Floats | None = None, bridged: bool = False
+    ) -> Line:
+        """A copy in which the points at `where` have a new condition, by the entry `by`."""
+        entries = self.entries if by in self.entries else (*self.entries, by)
+        number = entries.index(by)
+        return replace(
+            self,
+            value=self.value if values is None else np.where(where, values, self.value),
+            condition=np.where(where, np.uint8(condition), self.condition),
+            entry=np.where(where, np.uint8(number), self.entry),
+            bridged=np.where(where, bridged, self.bridged),
+            entries=entries,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Lower and upper limits of a drawn line at one coverage level, in percent."""
+
+    level: float
+    lower: Floats
+    upper: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """Anything drawn over time that is not a series itself: a reading or a projection."""
+
+    series: str
+    line: str
+    kind: str
+    entry: str
+    periods: Ints
+    value: Floats
+    limits: tuple[Limits, ...] = ()
+    estimated: bool = False
+    details: dict[str, object] = field(default_factory=dict)

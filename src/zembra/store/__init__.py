@@ -1,0 +1,1 @@
+"""What is kept: datasets, studies and their revisions, in one SQLite file."""

@@ -1,0 +1,43 @@
+"""Datasets in the store."""
+
+from __future__ import annotations
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import defer
+from sqlmodel import Session, col, select
+
+from zembra.core.intake.bringin import sha256
+from zembra.core.intake.howread import HowRead
+from zembra.store.errors import NotKept
+from zembra.store.tables import Dataset
+
+
+def keep_dataset(engine: Engine, name: str, data: bytes, how: HowRead) -> Dataset:
+    """Keep a file's bytes; the same bytes under the same name are kept once."""
+    digest = sha256(data)
+    with Session(engine, expire_on_commit=False) as session:
+        known = session.exec(
+            select(Dataset).where(Dataset.sha256 == digest, Dataset.name == name).options(defer(Dataset.data))  # type: ignore[arg-type]
+        ).first()
+        if known:
+            return known
+        dataset = Dataset(name=name, sha256=digest, size=len(data), data=data, how=how.model_dump_json())
+        session.add(dataset)
+        session.commit()
+        return dataset
+
+
+def dataset(engine: Engine, identifier: int) -> Dataset:
+    """The dataset with its bytes. Raises NotKept."""
+    with Session(engine, expire_on_commit=False) as session:
+        found = session.get(Dataset, identifier)
+        if found is None:
+            raise NotKept(f"There is no dataset {identifier}.")
+        return found
+
+
+def datasets(engine: Engine) -> list[Dataset]:
+    """All datasets without their bytes, newest first."""
+    with Session(engine, expire_on_commit=False) as session:
+        query = select(Dataset).options(defer(Dataset.data)).order_by(col(Dataset.id).desc())  # type: ignore[arg-type]
+        return list(session.exec(query))

@@ -1,0 +1,166 @@
+"""Studies and their revisions in the store.
+
+Revisions are only ever added. Undo and redo move the study's head along them, so they reach back to
+the first revision and survive a restart.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import Engine, func, update
+from sqlmodel import Session, col, select
+
+from zembra.core.figure.model import FigureSettings
+from zembra.core.ledger.model import Ledger
+from zembra.store.errors import NotKept, Stale
+from zembra.store.tables import Revision, Study, now
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A study at its head."""
+
+    study: Study
+    revision: Revision
+    ledger: Ledger
+    figure: FigureSettings
+    can_redo: bool
+
+    @property
+    def can_undo(self) -> bool:
+        return self.revision.parent is not None
+
+
+def create_study(
+    engine: Engine, name: str, dataset_id: int, ledger: Ledger, figure: FigureSettings, as_of: date | None = None
+) -> Kept:
+    with Session(engine, expire_on_commit=False) as session:
+        study = Study(name=name, dataset_id=dataset_id, as_of=as_of)
+        session.add(study)
+        session.flush()
+        assert study.id is not None
+        session.add(_revision(study.id, 1, None, ledger, figure, "Study begun"))
+        session.commit()
+        return _kept(session, study)
+
+
+def kept_study(engine: Engine, identifier: int) -> Kept:
+    """Raises NotKept."""
+    with Session(engine, expire_on_commit=False) as session:
+        return _kept(session, _study(session, identifier))
+
+
+def kept_studies(engine: Engine) -> list[Kept]:
+    """All studies at their heads, the one changed last first."""
+    with Session(engine, expire_on_commit=False) as session:
+        return [_kept(session, study) for study in session.exec(select(Study).order_by(col(Study.changed_at).desc()))]
+
+
+def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
+    with Session(engine, expire_on_commit=False) as session:
+        study = _study(session, identifier)
+        study.name = name
+        session.add(study)
+        session.commit()
+        return _kept(session, study)
+
+
+def copy_study(engine: Engine, identifier: int) -> Kept:
+    """A new study that starts where this one is."""
+    kept = kept_study(engine, identifier)
+    return create_study(
+        engine, f"{kept.study.name}, copy", kept.study.dataset_id, kept.ledger, kept.figure, kept.study.as_of
+    )
+
+
+def remove_study(engine: Engine, identifier: int) -> None:
+    """Remove a study with its revisions; its dataset stays."""
+    with Session(engine) as session:
+        study = _study(session, identifier)
+        for revision in session.exec(select(Revision).where(Revision.study_id == identifier)):
+            session.delete(revision)
+        session.flush()
+        session.delete(study)
+        session.commit()
+
+
+def edit_study(engine: Engine, identifier: int, base: int, ledger: Ledger, figure: FigureSettings, what: str) -> Kept:
+    """Add a revision made on `base` and move the head to it. Raises Stale, NotKept."""
+    with Session(engine, expire_on_commit=False) as session:
+        newest = session.exec(select(func.max(Revision.number)).where(Revision.study_id == identifier)).one()
+        number = (newest or 0) + 1
+        _move_head(session, identifier, base, number)
+        session.add(_revision(identifier, number, base, ledger, figure, what))
+        session.commit()
+        return _kept(session, _study(session, identifier))
+
+
+def undo_study(engine: Engine, identifier: int, base: int) -> Kept:
+    """Move the head to the revision before; at the first, nothing happens. Raises Stale, NotKept."""
+    with Session(engine, expire_on_commit=False) as session:
+        at = _at(session, _study(session, identifier))
+        _move_head(session, identifier, base, at.parent or at.number)
+        session.commit()
+        return _kept(session, _study(session, identifier))
+
+
+def redo_study(engine: Engine, identifier: int, base: int) -> Kept:
+    """Move the head to the newest revision made on it; where there is none, nothing happens."""
+    with Session(engine, expire_on_commit=False) as session:
+        study = _study(session, identifier)
+        _move_head(session, identifier, base, _redo_target(session, study) or study.head)
+        session.commit()
+        return _kept(session, _study(session, identifier))
+
+
+def _move_head(session: Session, identifier: int, base: int, number: int) -> None:
+    """Compare and set in one statement, so that of two edits on one revision only one is taken."""
+    moved = session.execute(
+        update(Study).where(col(Study.id) == identifier, col(Study.head) == base).values(head=number, changed_at=now())
+    )
+    if moved.rowcount == 0:  # type: ignore[attr-defined]
+        study = _study(session, identifier)
+        raise Stale(study.head, _at(session, study).what)
+
+
+def _study(session: Session, identifier: int) -> Study:
+    study = session.get(Study, identifier, populate_existing=True)
+    if study is None:
+        raise NotKept(f"There is no study {identifier}.")
+    return study
+
+
+def _at(session: Session, study: Study) -> Revision:
+    query = select(Revision).where(Revision.study_id == study.id, Revision.number == study.head)
+    return session.exec(query).one()
+
+
+def _redo_target(session: Session, study: Study) -> int | None:
+    query = select(func.max(Revision.number)).where(Revision.study_id == study.id, Revision.parent == study.head)
+    return session.exec(query).one()
+
+
+def _kept(session: Session, study: Study) -> Kept:
+    revision = _at(session, study)
+    return Kept(
+        study,
+        revision,
+        Ledger.model_validate_json(revision.ledger),
+        FigureSettings.model_validate_json(revision.figure),
+        _redo_target(session, study) is not None,
+    )
+
+
+def _revision(
+    study_id: int, number: int, parent: int | None, ledger: Ledger, figure: FigureSettings, what: str
+) -> Revision:
+    return Revision(
+        study_id=study_id,
+        number=number,
+        parent=parent,
+        ledger=ledger.model_dump_json(),
+        figure=figure.model_dump_json(),
+        what=what,
+    )

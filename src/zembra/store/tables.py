@@ -1,0 +1,54 @@
+"""The tables, as SQLModel classes. Alembic migrations in `migrations` create and change them."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime
+
+from sqlalchemy import Column, LargeBinary, UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Dataset(SQLModel, table=True):
+    """One received file, byte for byte. how: JSON of core HowRead."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    sha256: str = Field(index=True)
+    size: int
+    data: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    how: str
+    received_at: datetime = Field(default_factory=now)
+
+
+class Study(SQLModel, table=True):
+    """head: number of the revision the study is at. as_of: None for today."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    dataset_id: int = Field(foreign_key="dataset.id", index=True)
+    as_of: date | None = None
+    head: int = 1
+    created_at: datetime = Field(default_factory=now)
+    changed_at: datetime = Field(default_factory=now)
+
+
+class Revision(SQLModel, table=True):
+    """One state of a study's ledger and figure. Never changed once written.
+
+    parent: number of the revision it was made from; None for the first. what: the change in words.
+    """
+
+    __table_args__ = (UniqueConstraint("study_id", "number"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    number: int
+    parent: int | None = None
+    ledger: str
+    figure: str
+    what: str
+    made_at: datetime = Field(default_factory=now)
