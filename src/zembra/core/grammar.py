@@ -206,6 +206,8 @@ def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
     if slot.type in ("integer", "number"):
         return f"{number(value)}{_unit(slot)}"
     if slot.type == "names":
+        if slot.spoken == "shortened" and len(value) > 4:
+            return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} other words"
         return listed([str(v) for v in value])
     if slot.type == "date":
         return spoken_date(value)

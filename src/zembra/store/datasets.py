@@ -16,9 +16,7 @@ def keep_dataset(engine: Engine, name: str, data: bytes, how: HowRead) -> Datase
     """Keep a file's bytes; the same bytes under the same name are kept once."""
     digest = sha256(data)
     with Session(engine, expire_on_commit=False) as session:
-        known = session.exec(
-            select(Dataset).where(Dataset.sha256 == digest, Dataset.name == name).options(defer(Dataset.data))  # type: ignore[arg-type]
-        ).first()
+        known = session.exec(select(Dataset).where(Dataset.sha256 == digest, Dataset.name == name)).first()
         if known:
             return known
         dataset = Dataset(name=name, sha256=digest, size=len(data), data=data, how=how.model_dump_json())

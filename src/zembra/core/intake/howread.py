@@ -60,7 +60,7 @@ class ValuesHow(Sentence):
     columns: Annotated[tuple[str, ...], Field(min_length=1, title="columns of numbers"), Word(options="columns")]
     decimal: Annotated[DecimalMark, Field(title="decimal mark")] = DecimalMark.POINT
     blank_words: Annotated[
-        tuple[str, ...], Field(title="texts that mean blank"), Word(empty="no text", spoken="blank words")
+        tuple[str, ...], Field(title="texts that mean blank"), Word(empty="no text", spoken="shortened")
     ] = BLANK_WORDS
 
     def template(self) -> str:

@@ -1,0 +1,65 @@
+# Two commands matter: `make demo` and `make test`. Both set up what they need.
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := .stamps
+FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
+
+.PHONY: demo test check format bench build setup browser generated clean
+
+demo: $(STAMPS)/python $(STAMPS)/web
+	@$(BIN)/zembra demo
+
+test: $(STAMPS)/python $(STAMPS)/web browser
+	$(BIN)/pytest
+
+check: $(STAMPS)/python-dev $(STAMPS)/node
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	cd frontend && npm run --silent lint && npm run --silent types && npm run --silent format:check
+	$(BIN)/python scripts/generate.py --check
+
+format: $(STAMPS)/python-dev $(STAMPS)/node
+	$(BIN)/ruff check --fix .
+	$(BIN)/ruff format .
+	cd frontend && npm run --silent format
+
+# What is generated from the code: demo files, OpenAPI, TypeScript types, the ledger's JSON Schema, docs/entries.md
+generated: $(STAMPS)/python-dev $(STAMPS)/node
+	$(BIN)/python scripts/generate.py
+
+bench: $(STAMPS)/python-dev
+	$(BIN)/python -m benchmarks
+
+build: $(STAMPS)/web
+setup: $(STAMPS)/python-dev $(STAMPS)/web
+
+$(STAMPS)/python: requirements/run.txt pyproject.toml
+	@mkdir -p $(STAMPS)
+	@test -n "$(PYTHON)" || { echo "Python 3.11 is needed."; exit 1; }
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/run.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(STAMPS)/python-dev: requirements/dev.txt $(STAMPS)/python
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/dev.txt
+	@touch $@
+
+test: $(STAMPS)/python-dev
+
+$(STAMPS)/node: frontend/package-lock.json
+	@mkdir -p $(STAMPS)
+	cd frontend && npm ci --silent --no-fund --no-audit
+	@touch $@
+
+$(STAMPS)/web: $(STAMPS)/node $(FRONTEND_SOURCES)
+	cd frontend && npm run --silent build -- --logLevel warn
+	@touch $@
+
+browser:
+	@sh scripts/browser.sh
+
+clean:
+	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/zembra/web var

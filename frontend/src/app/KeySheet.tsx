@@ -1,0 +1,79 @@
+import { Modal } from "antd";
+import { useEffect, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+
+const KEYS: [string, [string, string][]][] = [
+  [
+    "Anywhere",
+    [
+      ["?", "this sheet"],
+      ["Tab, Shift Tab", "to the next word or control, and back"],
+      ["g then s", "to the studies"],
+    ],
+  ],
+  [
+    "On a word of a sentence",
+    [
+      ["↑ ↓", "nudge a number, or take the next choice; the chart follows"],
+      ["Shift ↑ ↓", "nudge by ten"],
+      ["Enter", "open the word; Enter again keeps it"],
+      ["Escape", "back to what it said before"],
+    ],
+  ],
+  [
+    "On the bench",
+    [
+      ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
+      ["a", "add an entry"],
+      ["b, n, m", "before, both, after"],
+      ["e, v, t", "Evidence, Values, Method note"],
+      ["h", "hand over"],
+    ],
+  ],
+  [
+    "On the chart",
+    [
+      ["← →", "move the reading one period; with Shift, ten"],
+      ["Home, End", "first and last period shown"],
+      ["+ −, 0", "closer, wider, everything"],
+    ],
+  ],
+  [
+    "On an entry",
+    [
+      ["Alt ↑ ↓", "move it"],
+      ["Space", "switch it off or on"],
+      ["Delete", "remove it"],
+    ],
+  ],
+];
+
+/** The `?` sheet: every key, one place. */
+export function KeySheet() {
+  const [open, setOpen] = useState(false);
+  useHotkeys("shift+slash,?", () => setOpen((is) => !is), { useKey: true });
+  useEffect(() => {
+    const show = () => setOpen(true);
+    window.addEventListener("zembra:keys", show);
+    return () => window.removeEventListener("zembra:keys", show);
+  }, []);
+  return (
+    <Modal open={open} onCancel={() => setOpen(false)} footer={null} title="Keys" width={720}>
+      <div className="keysheet">
+        {KEYS.map(([where, keys]) => (
+          <section key={where}>
+            <h4>{where}</h4>
+            <dl>
+              {keys.map(([key, does]) => (
+                <div key={key}>
+                  <dt>{key}</dt>
+                  <dd>{does}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,46 @@
+import { Tooltip } from "antd";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { useLook } from "./look";
+
+interface Props {
+  /** What stands between the name and the actions: where the analyst is. */
+  children?: ReactNode;
+  actions?: ReactNode;
+}
+
+export function TopBar({ children, actions }: Props) {
+  const { dark, toggle } = useLook();
+  return (
+    <header className="topbar">
+      <Link to="/" className="brand" aria-label="Zembra, to the studies">
+        <img src="/mark.svg" alt="" width={22} height={22} />
+        Zembra
+      </Link>
+      <div className="topbar-where">{children}</div>
+      <div className="topbar-actions">
+        {actions}
+        <Tooltip title={dark ? "Light paper" : "Dark paper"}>
+          <button
+            className="quiet"
+            type="button"
+            onClick={toggle}
+            aria-label={dark ? "Light paper" : "Dark paper"}
+          >
+            {dark ? "☀" : "☾"}
+          </button>
+        </Tooltip>
+        <Tooltip title="Keys (?)">
+          <button
+            className="quiet"
+            type="button"
+            aria-label="List the keys"
+            onClick={() => window.dispatchEvent(new CustomEvent("zembra:keys"))}
+          >
+            ?
+          </button>
+        </Tooltip>
+      </div>
+    </header>
+  );
+}

@@ -1,0 +1,98 @@
+import { theme as antTheme, type ThemeConfig } from "antd";
+
+/** Colours by role, for everything that is drawn rather than styled. */
+export interface Palette {
+  paper: string;
+  card: string;
+  rule: string;
+  ink: string;
+  muted: string;
+  lagoon: string;
+  lagoonPale: string;
+  lagoonSoft: string;
+  ember: string;
+  wheat: string;
+  iris: string;
+  /** Series colours, a colour-blind-safe order. */
+  series: string[];
+}
+
+export const light: Palette = {
+  paper: "#FAF8F3",
+  card: "#FFFFFF",
+  rule: "#E6E1D6",
+  ink: "#1D2A30",
+  muted: "#68757B",
+  lagoon: "#0F5C63",
+  lagoonPale: "#DCEBEA",
+  lagoonSoft: "#9CC4C2",
+  ember: "#C8502B",
+  wheat: "#E7B75F",
+  iris: "#6C5B9E",
+  series: ["#0F5C63", "#C8502B", "#6C5B9E", "#7B8B2D", "#3E8FB0", "#B0506F"],
+};
+
+export const dark: Palette = {
+  paper: "#12191C",
+  card: "#1A2327",
+  rule: "#2D393E",
+  ink: "#E8E6DF",
+  muted: "#A3B0B5",
+  lagoon: "#63B8B9",
+  lagoonPale: "#1D3A3D",
+  lagoonSoft: "#3B7477",
+  ember: "#EA8561",
+  wheat: "#E7B75F",
+  iris: "#A99AD6",
+  series: ["#63B8B9", "#EA8561", "#A99AD6", "#B7C65A", "#7CC0DD", "#DE8CA6"],
+};
+
+export const SANS = '"Source Sans 3", "Source Sans Pro", sans-serif';
+export const SERIF = '"Source Serif 4", "Source Serif Pro", serif';
+
+export function componentTheme(palette: Palette, isDark: boolean): ThemeConfig {
+  return {
+    algorithm: isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
+    token: {
+      fontFamily: SANS,
+      fontSize: 14,
+      colorPrimary: palette.lagoon,
+      colorInfo: palette.lagoon,
+      colorLink: palette.lagoon,
+      colorError: palette.ember,
+      colorWarning: palette.wheat,
+      colorText: palette.ink,
+      colorTextSecondary: palette.muted,
+      colorBorder: palette.rule,
+      colorBorderSecondary: palette.rule,
+      colorBgContainer: palette.card,
+      colorBgElevated: palette.card,
+      colorBgLayout: palette.paper,
+      borderRadius: 7,
+      controlHeight: 30,
+      motionDurationMid: "0.12s",
+      motionDurationSlow: "0.16s",
+      controlOutline: palette.lagoonPale,
+    },
+    components: {
+      Button: { fontWeight: 600, primaryShadow: "none", defaultShadow: "none" },
+      Tabs: {
+        titleFontSize: 14,
+        inkBarColor: palette.ember,
+        itemSelectedColor: palette.ink,
+        horizontalItemPadding: "8px 0",
+      },
+      Segmented: {
+        itemSelectedBg: palette.lagoonPale,
+        itemSelectedColor: palette.lagoon,
+        trackBg: palette.card,
+      },
+      Table: {
+        cellPaddingBlockSM: 4,
+        cellPaddingInlineSM: 10,
+        headerBg: palette.paper,
+        headerColor: palette.muted,
+      },
+    },
+  };
+}

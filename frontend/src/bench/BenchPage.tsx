@@ -1,0 +1,188 @@
+import { App as AntApp, Button, Input, Segmented } from "antd";
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, told, type FigureSettings } from "../api/client";
+import { TopBar } from "../app/TopBar";
+import { useQueryClient } from "@tanstack/react-query";
+import { formatDate } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
+import { ChartPane } from "./ChartPane";
+import { Dock } from "./Dock";
+import { HandOver } from "./HandOver";
+import { LedgerPane } from "./LedgerPane";
+import { SeriesPicker } from "./SeriesPicker";
+import { useBench } from "./useBench";
+import { useWindow, WindowPresets } from "./window";
+
+export function BenchPage() {
+  const { studyId } = useParams();
+  return <BenchOf key={studyId} id={Number(studyId)} />;
+}
+
+function BenchOf({ id }: { id: number }) {
+  const handle = useBench(id);
+  const { bench } = handle;
+  const [selected, setSelected] = useState<string>();
+  const [tab, setTab] = useState("evidence");
+  const [handingOver, setHandingOver] = useState(false);
+  const [period, setPeriod] = useState<number>();
+  const shown = useWindow(bench?.figure);
+  const navigate = useNavigate();
+
+  const setSettings = (change: Partial<FigureSettings>, what: string) => {
+    if (bench) void handle.commit({ ledger: bench.ledger, settings: { ...bench.settings, ...change } }, what);
+  };
+  const view = (name: FigureSettings["view"]) =>
+    setSettings({ view: name ?? "after" }, `Shown ${name ?? "after"}`);
+
+  useHotkeys("mod+z", () => void handle.undo(), { preventDefault: true }, [handle]);
+  useHotkeys("mod+shift+z,mod+y", () => void handle.redo(), { preventDefault: true }, [handle]);
+  useHotkeys("b", () => view("before"), [bench]);
+  useHotkeys("n", () => view("both"), [bench]);
+  useHotkeys("m", () => view("after"), [bench]);
+  useHotkeys("e", () => setTab("evidence"));
+  useHotkeys("v", () => setTab("values"));
+  useHotkeys("t", () => setTab("note"));
+  useHotkeys("h", () => setHandingOver(true));
+  useHotkeys("g>s", () => void navigate("/"));
+
+  if (!bench) {
+    return (
+      <div className="page">
+        <TopBar>
+          <Link to="/">Studies</Link>
+        </TopBar>
+        <main className="empty">
+          {handle.error ? <TroubleNote error={handle.error} /> : <p className="muted">Running the ledger…</p>}
+        </main>
+      </div>
+    );
+  }
+  const { study } = bench;
+  return (
+    <div className="page bench">
+      <TopBar
+        actions={
+          <>
+            <span className="asof">
+              as of <strong>{formatDate(study.as_of)}</strong>
+            </span>
+            <Button disabled={!study.can_undo} onClick={() => void handle.undo()}>
+              Undo
+            </Button>
+            <Button disabled={!study.can_redo} onClick={() => void handle.redo()}>
+              Redo
+            </Button>
+            <Button type="primary" onClick={() => setHandingOver(true)}>
+              Hand over
+            </Button>
+          </>
+        }
+      >
+        <Link to="/">Studies</Link> <span className="muted">/</span> <StudyName id={id} name={study.name} />
+        <span className="kept" role="status">
+          {handle.saving ? "keeping…" : `kept · revision ${study.revision}`}
+        </span>
+      </TopBar>
+      {handle.unsaved ? (
+        <Conflict handle={handle} />
+      ) : (
+        <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
+      )}
+      <main className="bench-body">
+        <LedgerPane handle={handle} bench={bench} selected={selected} onSelect={setSelected} />
+        <section className="bench-right">
+          <div className="chart-bar">
+            <WindowPresets shown={shown} figure={bench.figure} />
+            <SeriesPicker
+              bench={bench}
+              onChange={(names) => setSettings({ shown: names }, "Shown series changed")}
+            />
+            <span className="grow" />
+            <Segmented
+              size="small"
+              value={bench.settings.view ?? "after"}
+              options={[
+                { label: "Before", value: "before" },
+                { label: "Both", value: "both" },
+                { label: "After", value: "after" },
+              ]}
+              onChange={view}
+            />
+          </div>
+          <ChartPane figure={bench.figure} shown={shown} period={period} onPeriod={setPeriod} />
+          <Dock
+            bench={bench}
+            studyId={id}
+            tab={tab}
+            onTab={setTab}
+            selected={selected}
+            onPeriod={setPeriod}
+            period={period}
+          />
+        </section>
+      </main>
+      <HandOver open={handingOver} onClose={() => setHandingOver(false)} bench={bench} shown={shown.range} />
+    </div>
+  );
+}
+
+function Conflict({ handle }: { handle: ReturnType<typeof useBench> }) {
+  return (
+    <div className="trouble" role="alert">
+      <div>
+        <strong>{handle.trouble?.detail ?? "You are looking at the newer revision."}</strong>
+        <span>Your edit ({handle.unsaved?.what ?? "unsaved"}) is not lost: it waits here.</span>
+      </div>
+      <Button onClick={() => void handle.lookAtNewer()}>Look at the newer one</Button>
+      <Button type="primary" onClick={() => void handle.keepMine()}>
+        Keep my edit over it
+      </Button>
+      <Button onClick={handle.dropTrouble}>Drop my edit</Button>
+    </div>
+  );
+}
+
+function StudyName({ id, name }: { id: number; name: string }) {
+  const [draft, setDraft] = useState<string>();
+  const client = useQueryClient();
+  const { message } = AntApp.useApp();
+  const keep = async () => {
+    const wanted = draft?.trim();
+    setDraft(undefined);
+    if (!wanted || wanted === name) return;
+    try {
+      await told(
+        api.PUT("/api/studies/{study_id}/name", {
+          params: { path: { study_id: id } },
+          body: { name: wanted },
+        }),
+      );
+      await client.invalidateQueries();
+    } catch (error) {
+      void message.error(String(error));
+    }
+  };
+  if (draft !== undefined) {
+    return (
+      <Input
+        autoFocus
+        size="small"
+        className="study-name-input"
+        value={draft}
+        onChange={(event) => setDraft(event.target.value)}
+        onPressEnter={() => void keep()}
+        onBlur={() => void keep()}
+        onKeyDown={(event) => event.key === "Escape" && setDraft(undefined)}
+      />
+    );
+  }
+  return (
+    <h1 className="study-name">
+      <button type="button" title="Rename the study" onClick={() => setDraft(name)}>
+        {name}
+      </button>
+    </h1>
+  );
+}

@@ -1,0 +1,228 @@
+import { useEffect, useMemo, useRef } from "react";
+import type { Figure, FigureLine } from "../api/client";
+import { useLook } from "../app/look";
+import type { Palette } from "../app/theme";
+import { lowerBound, type Box } from "../figure/scale";
+import { nearestPeriod, periodsOf } from "./reading";
+
+const MOST_ROWS = 4;
+
+interface Props {
+  figure: Figure;
+  from: number;
+  to: number;
+  box: Box;
+  width: number;
+  period: number | undefined;
+  onPeriod: (period: number | undefined) => void;
+}
+
+/** The condition of every period, one row a series, aligned with the chart's time axis. */
+export function ConditionStrip({ figure, from, to, box, width, period, onPeriod }: Props) {
+  const { palette } = useLook();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const rows = useMemo(() => stripRows(figure), [figure]);
+  const periods = useMemo(() => periodsOf(figure), [figure]);
+  const rowHeight = rows.length === 1 ? 14 : rows.length === 2 ? 9 : 6;
+  const height = rows.length * (rowHeight + 1);
+  const inner = box.right - box.left;
+
+  useEffect(() => {
+    const element = canvas.current;
+    const pen = element?.getContext("2d");
+    if (!element || !pen || inner <= 0) return;
+    const ratio = window.devicePixelRatio || 1;
+    element.width = inner * ratio;
+    element.height = height * ratio;
+    pen.scale(ratio, ratio);
+    pen.clearRect(0, 0, inner, height);
+    rows.forEach((row, n) =>
+      drawRow(pen, row, { from, to, width: inner, top: n * (rowHeight + 1), height: rowHeight }, palette),
+    );
+  }, [rows, from, to, inner, height, rowHeight, palette]);
+
+  const present = useMemo(() => presentStates(rows), [rows]);
+  return (
+    <div className="strip" style={{ width }}>
+      <canvas
+        ref={canvas}
+        style={{ marginLeft: box.left, width: inner, height }}
+        role="img"
+        aria-label={`Condition of every ${figure.period}: ${[...present].map(([state, count]) => `${count} ${state}`).join(", ")}`}
+        onMouseMove={(event) => {
+          const x = event.nativeEvent.offsetX / inner;
+          onPeriod(nearestPeriod(periods, from + x * (to - from)));
+        }}
+        onMouseLeave={() => onPeriod(undefined)}
+      />
+      {period !== undefined && period >= from && period <= to && (
+        <div
+          className="strip-mark"
+          style={{ left: box.left + ((period - from) / (to - from)) * inner, height }}
+        />
+      )}
+      <div className="strip-key" style={{ marginLeft: box.left }}>
+        {[...present].map(([state, count]) => (
+          <span key={state}>
+            <Swatch state={state} palette={palette} />
+            {state} <b>{count.toLocaleString("en-GB").replaceAll(",", "\u2009")}</b>
+          </span>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+interface Row {
+  t: number[];
+  state: string[];
+  step: number;
+}
+
+/** Series and their projections end to end, the first few shown series. */
+function stripRows(figure: Figure): Row[] {
+  return figure.lines
+    .filter((line) => line.role === "series")
+    .slice(0, MOST_ROWS)
+    .map((line) => {
+      const ahead = figure.lines.find((other) => other.role === "projection" && other.series === line.series);
+      const last = line.t.at(-1) ?? 0;
+      const t = [...line.t];
+      const state = line.t.map((_, n) => stateOf(line, n));
+      ahead?.t.forEach((at) => {
+        if (at <= last) return;
+        t.push(at);
+        state.push("projected");
+      });
+      return { t, state, step: usualStep(line.t) };
+    });
+}
+
+function usualStep(t: number[]): number {
+  const gaps = t.slice(1, 200).map((at, n) => at - (t[n] ?? at));
+  return gaps.sort((a, b) => a - b)[gaps.length >> 1] ?? 86_400_000;
+}
+
+/** One word for a point: why it has no number, or what its number is. */
+function stateOf(line: FigureLine, n: number): string {
+  const code = line.c[n];
+  if (code === "o" || code === "b") {
+    const came = line.r?.[n];
+    return code === "b" ? "bridged" : came === "a" ? "absent" : came === "u" ? "unreadable" : "blank";
+  }
+  return { f: "filled", s: "set aside", a: "adjusted", p: "provisional" }[code ?? ""] ?? "measured";
+}
+
+const ORDER = [
+  "measured",
+  "filled",
+  "bridged",
+  "blank",
+  "absent",
+  "unreadable",
+  "set aside",
+  "adjusted",
+  "provisional",
+  "projected",
+];
+
+function presentStates(rows: Row[]): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const row of rows) for (const state of row.state) counts.set(state, (counts.get(state) ?? 0) + 1);
+  return new Map([...counts].sort((a, b) => ORDER.indexOf(a[0]) - ORDER.indexOf(b[0])));
+}
+
+interface Lane {
+  from: number;
+  to: number;
+  width: number;
+  top: number;
+  height: number;
+}
+
+/** Measured first, then what is rare on top, at least two pixels wide, so that one day is seen in years. */
+function drawRow(pen: CanvasRenderingContext2D, row: Row, lane: Lane, palette: Palette): void {
+  const scale = lane.width / (lane.to - lane.from);
+  const first = Math.max(0, lowerBound(row.t, lane.from) - 1);
+  const spans: { state: string; x: number; end: number }[] = [];
+  for (let n = first; n < row.t.length && (row.t[n] ?? 0) <= lane.to; n++) {
+    const state = row.state[n] ?? "measured";
+    const at = row.t[n] ?? 0;
+    const x = (at - row.step / 2 - lane.from) * scale;
+    const end = (at + row.step / 2 - lane.from) * scale;
+    const last = spans.at(-1);
+    if (last?.state === state && x - last.end < 1) last.end = end;
+    else spans.push({ state, x, end });
+  }
+  for (const rare of [false, true]) {
+    for (const span of spans) {
+      if ((span.state !== "measured") !== rare) continue;
+      const from = Math.max(0, span.x);
+      const to = Math.min(lane.width, Math.max(span.end, span.x + (rare ? 2 : 0)));
+      if (to > from) paint(pen, span.state, from, lane.top, to - from, lane.height, palette);
+    }
+  }
+}
+
+function paint(
+  pen: CanvasRenderingContext2D,
+  state: string,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+  palette: Palette,
+): void {
+  pen.save();
+  pen.beginPath();
+  pen.rect(x, y, width, height);
+  pen.clip();
+  const solid: Record<string, string> = {
+    measured: palette.lagoonSoft,
+    "set aside": palette.ember,
+    adjusted: palette.lagoon,
+  };
+  pen.fillStyle = solid[state] ?? palette.card;
+  pen.fillRect(x, y, width, height);
+  const hatch: Record<string, [string, number]> = {
+    filled: [palette.lagoon, 4],
+    bridged: [palette.lagoonSoft, 6],
+    provisional: [palette.wheat, 4],
+    projected: [palette.iris, 6],
+    unreadable: [palette.ember, 3],
+  };
+  const stripes = hatch[state];
+  if (stripes) {
+    const [colour, gap] = stripes;
+    pen.strokeStyle = colour;
+    pen.lineWidth = state === "projected" || state === "bridged" ? 1.3 : 1.8;
+    pen.beginPath();
+    const upright = state === "provisional";
+    for (let at = Math.floor((x - height) / gap) * gap; at < x + width + height; at += gap) {
+      pen.moveTo(at, y + height);
+      pen.lineTo(upright ? at : at + height, y);
+    }
+    pen.stroke();
+  } else if (state === "blank" || state === "absent") {
+    pen.strokeStyle = state === "absent" ? palette.ink : palette.muted;
+    pen.lineWidth = 1;
+    pen.strokeRect(x + 0.5, y + 0.5, Math.max(1, width - 1), height - 1);
+    if (state === "blank") {
+      pen.fillStyle = palette.muted;
+      pen.fillRect(x, y + height / 2 - 0.5, width, 1);
+    }
+  }
+  pen.restore();
+}
+
+function Swatch({ state, palette }: { state: string; palette: Palette }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    const pen = canvas.current?.getContext("2d");
+    if (!pen) return;
+    pen.clearRect(0, 0, 32, 20);
+    pen.setTransform(2, 0, 0, 2, 0, 0);
+    paint(pen, state, 0, 0, 16, 10, palette);
+  }, [state, palette]);
+  return <canvas ref={canvas} className="strip-swatch" width={32} height={20} aria-hidden />;
+}

@@ -1,0 +1,92 @@
+import { Dropdown } from "antd";
+import type { KeyboardEvent } from "react";
+import type { Entry, Params, Slot } from "../api/client";
+import { Sentence } from "../ui/Sentence";
+import { formatNumber } from "../ui/format";
+
+interface Props {
+  entry: Entry;
+  words: Slot[];
+  options: Record<string, string[]>;
+  once: boolean;
+  selected: boolean;
+  onSelect: () => void;
+  onPreview: (params: Params | undefined) => void;
+  onCommit: (params: Params, what: string) => void;
+  onToggle: () => void;
+  onMove: (by: -1 | 1) => void;
+  onCopy: () => void;
+  onRemove: () => void;
+}
+
+/** One ledger entry: its sentence, what it touched, and what can be done with it. */
+export function EntryCard(props: Props) {
+  const { entry, once, selected } = props;
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.altKey && event.key === "ArrowUp") props.onMove(-1);
+    else if (event.altKey && event.key === "ArrowDown") props.onMove(1);
+    else if (event.target !== event.currentTarget || once) return;
+    else if (event.key === " ") props.onToggle();
+    else if (event.key === "Delete") props.onRemove();
+    else return;
+    event.preventDefault();
+  };
+  const state = [selected && "selected", !entry.on && "off", entry.problem && "failed"]
+    .filter(Boolean)
+    .join(" ");
+  return (
+    <article
+      className={`entry ${state}`}
+      tabIndex={0}
+      aria-label={`${entry.title}${entry.on ? "" : ", switched off"}`}
+      data-entry={entry.kind}
+      onFocus={props.onSelect}
+      onClick={props.onSelect}
+      onKeyDown={onKeyDown}
+    >
+      <Sentence
+        parts={entry.parts}
+        params={entry.params}
+        words={props.words}
+        options={props.options}
+        onPreview={props.onPreview}
+        onCommit={props.onCommit}
+        end={<span className="touched">{touchedText(entry)}</span>}
+      />
+      {entry.problem && (
+        <p className="entry-problem">
+          {entry.problem.what} {entry.problem.todo}
+        </p>
+      )}
+      {entry.warnings.map((warning) => (
+        <p key={warning} className="entry-warning">
+          {warning}
+        </p>
+      ))}
+      {!once && (
+        <Dropdown
+          trigger={["click"]}
+          menu={{
+            items: [
+              { key: "toggle", label: entry.on ? "Switch off" : "Switch on", onClick: props.onToggle },
+              { key: "up", label: "Move up", onClick: () => props.onMove(-1) },
+              { key: "down", label: "Move down", onClick: () => props.onMove(1) },
+              { key: "copy", label: "Copy", onClick: props.onCopy },
+              { key: "remove", label: "Remove", danger: true, onClick: props.onRemove },
+            ],
+          }}
+        >
+          <button type="button" className="quiet more" aria-label={`What can be done with ${entry.title}`}>
+            ⋯
+          </button>
+        </Dropdown>
+      )}
+    </article>
+  );
+}
+
+function touchedText(entry: Entry): string {
+  if (!entry.on) return "off";
+  if (entry.waiting) return "waits for you to finish";
+  return entry.touched_what ? `${formatNumber(entry.touched)} ${entry.touched_what}` : "";
+}

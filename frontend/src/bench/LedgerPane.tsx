@@ -1,0 +1,158 @@
+import { Dropdown } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { api, told, type Bench, type Ledger, type Record_, type Schemas } from "../api/client";
+import { EntryCard } from "./EntryCard";
+import { replaceEntry, type BenchHandle } from "./useBench";
+
+const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
+  { groups: ["source", "calendar"], title: "Where the line comes from", adds: undefined },
+  { groups: ["repairs"], title: "Repairs", adds: "repairs" },
+  { groups: ["readings"], title: "Readings", adds: "readings" },
+  { groups: ["projections"], title: "Projection", adds: "projections" },
+];
+const EMPTY: Record<string, string> = {
+  repairs: "Nothing repaired: the line is as it came.",
+  readings: "No average, band or trend yet.",
+  projections: "Nothing projected.",
+};
+
+export function useCatalogue() {
+  return useQuery({
+    queryKey: ["catalogue"],
+    queryFn: () => told<Schemas["Catalogue"]>(api.GET("/api/catalogue")),
+  });
+}
+
+interface Props {
+  handle: BenchHandle;
+  bench: Bench;
+  selected: string | undefined;
+  onSelect: (id: string | undefined) => void;
+}
+
+export function LedgerPane({ handle, bench, selected, onSelect }: Props) {
+  const { data: catalogue } = useCatalogue();
+  const [adding, setAdding] = useState<string>();
+  const kinds = catalogue?.entries ?? [];
+  useHotkeys("a", () => setAdding("repairs"));
+
+  const commit = (ledger: Ledger, what: string) =>
+    void handle.commit({ ledger, settings: bench.settings }, what);
+  const add = async (kind: string, title: string) => {
+    setAdding(undefined);
+    const body = { kind, ledger: bench.ledger };
+    const path = { study_id: bench.study.id };
+    const { record } = await told<Schemas["Suggestion"]>(
+      api.POST("/api/studies/{study_id}/suggestion", { params: { path }, body }),
+    );
+    onSelect(record.id);
+    commit({ ...bench.ledger, entries: [...(bench.ledger.entries ?? []), record] }, `Added: ${title}`);
+  };
+  const records = bench.ledger.entries ?? [];
+  const groupOf = (record: Record_) => kinds.find((kind) => kind.kind === record.kind)?.group;
+  const move = (id: string, by: -1 | 1) => {
+    const at = records.findIndex((record) => record.id === id);
+    const other = records[at + by];
+    const mine = records[at];
+    if (!mine || !other || groupOf(mine) !== groupOf(other)) return;
+    const next = [...records];
+    next[at] = other;
+    next[at + by] = mine;
+    commit({ ...bench.ledger, entries: next }, "Entry moved");
+  };
+
+  return (
+    <aside className="ledger" aria-label="Ledger">
+      {GROUPS.map(({ groups, title, adds }) => {
+        const entries = bench.entries.filter((entry) => groups.includes(entry.group));
+        const choices = kinds.filter((kind) => kind.group === adds && !kind.once);
+        return (
+          <section key={title}>
+            <div className="ledger-head">
+              <h2>{title}</h2>
+              {adds && (
+                <Dropdown
+                  trigger={["click"]}
+                  open={adding === adds}
+                  onOpenChange={(open) => setAdding(open ? adds : undefined)}
+                  menu={{
+                    autoFocus: true,
+                    items: choices.map((kind) => ({
+                      key: kind.kind,
+                      label: (
+                        <div className="kind">
+                          <strong>{kind.title}</strong>
+                          <small>{kind.hint}</small>
+                        </div>
+                      ),
+                      onClick: () => void add(kind.kind, kind.title),
+                    })),
+                  }}
+                >
+                  <button type="button" className="add" aria-label={`Add to ${title}`}>
+                    + add
+                  </button>
+                </Dropdown>
+              )}
+            </div>
+            {entries.length === 0 && adds && <p className="nothing">{EMPTY[adds]}</p>}
+            {entries.map((entry) => (
+              <EntryCard
+                key={entry.id}
+                entry={entry}
+                words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
+                options={bench.options}
+                once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? true}
+                selected={entry.id === selected}
+                onSelect={() => onSelect(entry.id)}
+                onPreview={(params) =>
+                  handle.preview(
+                    params && {
+                      ledger: replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, params })),
+                      settings: bench.settings,
+                    },
+                    entry.id,
+                  )
+                }
+                onCommit={(params, what) =>
+                  commit(
+                    replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, params })),
+                    `${entry.title}: ${what}`,
+                  )
+                }
+                onToggle={() =>
+                  commit(
+                    replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, on: !entry.on })),
+                    `${entry.title} switched ${entry.on ? "off" : "on"}`,
+                  )
+                }
+                onMove={(by) => move(entry.id, by)}
+                onCopy={() => {
+                  const at = records.findIndex((record) => record.id === entry.id);
+                  const mine = records[at];
+                  if (!mine) return;
+                  const copy = {
+                    ...mine,
+                    id: `e${crypto.getRandomValues(new Uint32Array(1))[0]?.toString(16) ?? "0"}`,
+                  };
+                  commit(
+                    { ...bench.ledger, entries: records.toSpliced(at + 1, 0, copy) },
+                    `${entry.title} copied`,
+                  );
+                }}
+                onRemove={() =>
+                  commit(
+                    { ...bench.ledger, entries: records.filter((record) => record.id !== entry.id) },
+                    `${entry.title} removed`,
+                  )
+                }
+              />
+            ))}
+          </section>
+        );
+      })}
+    </aside>
+  );
+}

@@ -1,0 +1,149 @@
+import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
+import type { Figure, FigureLine } from "../api/client";
+import { useLook } from "../app/look";
+import { lineColour, seriesCount } from "../figure/options";
+import type { Box } from "../figure/scale";
+import { formatPeriod } from "../ui/format";
+import type { ShownWindow } from "./window";
+
+const HEIGHT = 34;
+const HANDLE = 7;
+type Grip = "body" | "from" | "to";
+
+interface Props {
+  figure: Figure;
+  shown: ShownWindow;
+  box: Box;
+  width: number;
+}
+
+/** All of the time there is, with the shown window to drag, widen and narrow. */
+export function Overview({ figure, shown, box, width }: Props) {
+  const { palette } = useLook();
+  const inner = Math.max(1, box.right - box.left);
+  const [first, last] = shown.full;
+  const x = (time: number) => ((time - first) / (last - first)) * inner;
+  const grip = useRef<{ which: Grip; startX: number; range: [number, number] } | undefined>(undefined);
+  const paths = useMemo(() => overviewPaths(figure, first, last, inner), [figure, first, last, inner]);
+  const alone = seriesCount(figure) === 1;
+  const [from, to] = shown.range;
+
+  const shift = (which: Grip, by: number, range: [number, number]) => {
+    const smallest = Math.min((last - first) / 50, 86_400_000 * 7);
+    let [a, b] = range;
+    if (which === "from") a = Math.min(Math.max(first, a + by), b - smallest);
+    else if (which === "to") b = Math.max(Math.min(last, b + by), a + smallest);
+    else {
+      const move = Math.max(first - a, Math.min(last - b, by));
+      a += move;
+      b += move;
+    }
+    shown.set([a, b]);
+  };
+  const onDown = (which: Grip) => (event: PointerEvent<SVGElement>) => {
+    event.stopPropagation();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    grip.current = { which, startX: event.clientX, range: shown.range };
+  };
+  const onMove = (event: PointerEvent<SVGElement>) => {
+    const held = grip.current;
+    if (held) shift(held.which, ((event.clientX - held.startX) / inner) * (last - first), held.range);
+  };
+  const onUp = () => (grip.current = undefined);
+  const onKeyDown = (which: Grip) => (event: KeyboardEvent) => {
+    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!way) return;
+    event.preventDefault();
+    shift(which, way * (last - first) * (event.shiftKey ? 0.1 : 0.01), shown.range);
+  };
+  const slider = (which: Grip, at: number, name: string) => ({
+    tabIndex: 0,
+    role: "slider",
+    "aria-label": name,
+    "aria-valuemin": first,
+    "aria-valuemax": last,
+    "aria-valuenow": at,
+    "aria-valuetext": formatPeriod(at, figure.grain),
+    onPointerDown: onDown(which),
+    onPointerMove: onMove,
+    onPointerUp: onUp,
+    onKeyDown: onKeyDown(which),
+  });
+  return (
+    <svg className="overview" width={width} height={HEIGHT + 4} aria-label="Overview">
+      <g transform={`translate(${box.left},2)`}>
+        <rect className="overview-back" width={inner} height={HEIGHT} />
+        {paths.map(({ line, path }) => (
+          <path
+            key={`${line.series}${line.role}${line.entry}`}
+            d={path}
+            fill="none"
+            stroke={lineColour(line, palette, alone)}
+            opacity={0.7}
+          />
+        ))}
+        <rect className="overview-shade" width={Math.max(0, x(from))} height={HEIGHT} />
+        <rect className="overview-shade" x={x(to)} width={Math.max(0, inner - x(to))} height={HEIGHT} />
+        <rect
+          className="overview-window"
+          x={x(from)}
+          width={Math.max(2, x(to) - x(from))}
+          height={HEIGHT}
+          {...slider("body", from, "Shown window")}
+        />
+        <rect
+          className="overview-handle"
+          x={x(from) - HANDLE / 2}
+          width={HANDLE}
+          y={6}
+          height={HEIGHT - 12}
+          rx={2}
+          {...slider("from", from, "Start of the shown window")}
+        />
+        <rect
+          className="overview-handle"
+          x={x(to) - HANDLE / 2}
+          width={HANDLE}
+          y={6}
+          height={HEIGHT - 12}
+          rx={2}
+          {...slider("to", to, "End of the shown window")}
+        />
+      </g>
+    </svg>
+  );
+}
+
+function overviewPaths(
+  figure: Figure,
+  first: number,
+  last: number,
+  width: number,
+): { line: FigureLine; path: string }[] {
+  const drawn = figure.lines.filter((line) => line.role !== "reading");
+  const values = drawn.flatMap((line) => line.v.filter((v): v is number => v !== null && v !== undefined));
+  let low = Infinity;
+  let high = -Infinity;
+  for (const value of values) {
+    if (value < low) low = value;
+    if (value > high) high = value;
+  }
+  const span = high - low || 1;
+  return drawn.map((line) => {
+    let path = "";
+    let pen = false;
+    // about one point a pixel is all an overview can show
+    const stride = Math.max(1, Math.floor(line.t.length / width));
+    for (let n = 0; n < line.t.length; n += stride) {
+      const v = line.v[n];
+      if (v === null || v === undefined || line.c[n] === "s") {
+        pen = false;
+        continue;
+      }
+      const px = (((line.t[n] ?? 0) - first) / (last - first)) * width;
+      path += `${pen ? "L" : "M"}${px.toFixed(1)},${(HEIGHT - 3 - ((v - low) / span) * (HEIGHT - 6)).toFixed(1)}`;
+      pen = true;
+    }
+    return { line, path };
+  });
+}

@@ -1,0 +1,102 @@
+import { Pagination, Segmented } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, told, type Bench, type Schemas } from "../api/client";
+import { formatNumber } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
+
+const PAGE = 200;
+
+interface Props {
+  bench: Bench;
+  studyId: number;
+  period: number | undefined;
+  onPeriod: (period: number | undefined) => void;
+}
+
+/** Every point as a table: the chart's text alternative. */
+export function Values({ bench, studyId, onPeriod }: Props) {
+  const names = bench.figure.lines.filter((line) => line.role === "series").map((line) => line.name);
+  const [chosen, setChosen] = useState<string>();
+  const [page, setPage] = useState<number>();
+  const series = chosen && names.includes(chosen) ? chosen : names[0];
+  const line = bench.figure.lines.find((one) => one.role === "series" && one.name === series);
+  const pages = Math.max(1, Math.ceil((line?.t.length ?? 0) / PAGE));
+  const at = Math.min(page ?? pages, pages);
+  const query = useQuery({
+    queryKey: ["points", studyId, bench.study.revision, series, at],
+    enabled: Boolean(series),
+    queryFn: () =>
+      told<Schemas["PointPage"]>(
+        api.GET("/api/studies/{study_id}/points", {
+          params: {
+            path: { study_id: studyId },
+            query: { series: series ?? "", start: (at - 1) * PAGE, count: PAGE },
+          },
+        }),
+      ),
+  });
+  if (query.error) return <TroubleNote error={query.error} />;
+  const data = query.data;
+  return (
+    <div className="values">
+      <div className="values-bar">
+        {names.length > 1 && (
+          <Segmented size="small" options={names} value={series ?? ""} onChange={setChosen} />
+        )}
+        <Pagination
+          size="small"
+          simple
+          current={at}
+          pageSize={PAGE}
+          total={line?.t.length ?? 0}
+          onChange={setPage}
+          showSizeChanger={false}
+        />
+        <span className="muted">{formatNumber(line?.t.length ?? 0)} periods, newest last</span>
+      </div>
+      <div className="values-table">
+        <table>
+          <thead>
+            <tr>
+              <th>Period</th>
+              <th className="number">As received</th>
+              <th className="number">Now</th>
+              <th>Received</th>
+              <th>Condition</th>
+              {data?.columns.map((name, n) => (
+                <th key={n} className="number">
+                  {name}
+                </th>
+              ))}
+              <th>Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data?.rows.map((row, n) => (
+              <tr
+                key={row.period}
+                className={row.condition === "measured" ? undefined : "marked"}
+                onMouseEnter={() => onPeriod(line?.t[(at - 1) * PAGE + n])}
+              >
+                <td>{row.period}</td>
+                <td className="number">{row.raw || "·"}</td>
+                <td className="number">{formatNumber(row.value)}</td>
+                <td>{row.received}</td>
+                <td>{row.condition}</td>
+                {row.readings.map((value, at2) => (
+                  <td key={at2} className="number">
+                    {formatNumber(value)}
+                  </td>
+                ))}
+                <td className="why" title={row.reason}>
+                  {row.reason}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  );
+}

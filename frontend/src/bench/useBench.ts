@@ -1,0 +1,188 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import {
+  api,
+  told,
+  Trouble,
+  type Bench,
+  type FigureSettings,
+  type Ledger,
+  type Record_,
+} from "../api/client";
+
+export interface BenchEdit {
+  ledger: Ledger;
+  settings: FigureSettings;
+}
+
+export interface BenchHandle {
+  bench: Bench | undefined;
+  error: unknown;
+  /** What went wrong with the last edit; the edit itself is kept in `unsaved` after a conflict. */
+  trouble: Trouble | undefined;
+  unsaved: (BenchEdit & { what: string }) | undefined;
+  saving: boolean;
+  preview: (edit: BenchEdit | undefined, nudged?: string) => void;
+  commit: (edit: BenchEdit, what: string) => Promise<void>;
+  undo: () => Promise<void>;
+  redo: () => Promise<void>;
+  lookAtNewer: () => Promise<void>;
+  keepMine: () => Promise<void>;
+  dropTrouble: () => void;
+}
+
+/** A study's bench: what is kept, a preview while a word is changed, and edits that say their base. */
+export function useBench(studyId: number): BenchHandle {
+  const client = useQueryClient();
+  const key = ["bench", studyId];
+  const path = { study_id: studyId };
+  const query = useQuery({
+    queryKey: key,
+    queryFn: () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } })),
+  });
+  const [previewed, setPreviewed] = useState<Bench>();
+  const [trouble, setTrouble] = useState<Trouble>();
+  const [unsaved, setUnsaved] = useState<BenchEdit & { what: string }>();
+  const [saving, setSaving] = useState(false);
+  const wanted = useRef<{ edit: BenchEdit; nudged?: string } | undefined>(undefined);
+  const running = useRef(false);
+  const kept = query.data;
+
+  useEffect(() => () => void (wanted.current = undefined), []);
+
+  // one preview is under way at a time; of the changes made meanwhile only the last is asked for
+  const preview = useCallback(
+    (edit: BenchEdit | undefined, nudged?: string) => {
+      if (!edit) {
+        wanted.current = undefined;
+        setPreviewed(undefined);
+        setTrouble(undefined);
+        return;
+      }
+      wanted.current = nudged === undefined ? { edit } : { edit, nudged };
+      if (running.current) return;
+      const go = async () => {
+        running.current = true;
+        while (wanted.current) {
+          const now = wanted.current;
+          try {
+            const body = { ...now.edit, nudged: now.nudged ?? null };
+            const answer = await told<Bench>(
+              api.POST("/api/studies/{study_id}/preview", { params: { path: { study_id: studyId } }, body }),
+            );
+            if (wanted.current) setPreviewed(answer);
+            setTrouble(undefined);
+          } catch (error) {
+            if (wanted.current === now && error instanceof Trouble) setTrouble(error);
+          }
+          if (wanted.current === now) break;
+        }
+        running.current = false;
+      };
+      void go();
+    },
+    [studyId],
+  );
+
+  const settle = useCallback(
+    (bench: Bench) => {
+      wanted.current = undefined;
+      client.setQueryData(["bench", studyId], bench);
+      void client.invalidateQueries({ queryKey: ["points", studyId] });
+      void client.invalidateQueries({ queryKey: ["note", studyId] });
+      void client.invalidateQueries({ queryKey: ["studies"] });
+      setPreviewed(undefined);
+      setTrouble(undefined);
+      setUnsaved(undefined);
+    },
+    [client, studyId],
+  );
+
+  const send = useCallback(
+    async (base: number, edit: BenchEdit, what: string) => {
+      setSaving(true);
+      try {
+        const body = { base, ledger: edit.ledger, settings: edit.settings, what };
+        settle(
+          await told<Bench>(
+            api.PUT("/api/studies/{study_id}/revision", { params: { path: { study_id: studyId } }, body }),
+          ),
+        );
+      } catch (error) {
+        if (!(error instanceof Trouble)) throw error;
+        setTrouble(error);
+        if (error.status === 409 || error.status === 0) setUnsaved({ ...edit, what });
+        else {
+          wanted.current = undefined;
+          setPreviewed(undefined);
+        }
+      } finally {
+        setSaving(false);
+      }
+    },
+    [settle, studyId],
+  );
+
+  const commit = useCallback(
+    async (edit: BenchEdit, what: string) => {
+      if (kept) await send(kept.study.revision, edit, what);
+    },
+    [kept, send],
+  );
+
+  const move = useCallback(
+    async (way: "undo" | "redo") => {
+      if (!kept) return;
+      const request = { params: { path: { study_id: studyId } }, body: { base: kept.study.revision } };
+      try {
+        settle(
+          await told<Bench>(
+            way === "undo"
+              ? api.POST("/api/studies/{study_id}/undo", request)
+              : api.POST("/api/studies/{study_id}/redo", request),
+          ),
+        );
+      } catch (error) {
+        if (error instanceof Trouble) setTrouble(error);
+      }
+    },
+    [kept, settle, studyId],
+  );
+
+  const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
+  return {
+    bench: previewed ?? kept,
+    error: query.error,
+    trouble,
+    unsaved,
+    saving,
+    preview,
+    commit,
+    undo: () => move("undo"),
+    redo: () => move("redo"),
+    lookAtNewer: async () => {
+      const mine = unsaved;
+      settle(await newest());
+      // what was typed stays at hand while the newer revision is looked at
+      setUnsaved(mine);
+    },
+    keepMine: async () => {
+      if (!unsaved) return;
+      const now = await newest();
+      client.setQueryData(["bench", studyId], now);
+      await send(now.study.revision, unsaved, unsaved.what);
+    },
+    dropTrouble: () => {
+      setTrouble(undefined);
+      setUnsaved(undefined);
+      preview(undefined);
+    },
+  };
+}
+
+export function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_) => Record_): Ledger {
+  return {
+    ...ledger,
+    entries: (ledger.entries ?? []).map((entry) => (entry.id === id ? change(entry) : entry)),
+  };
+}

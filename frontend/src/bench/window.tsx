@@ -1,0 +1,53 @@
+import { Segmented } from "antd";
+import { useMemo, useState } from "react";
+import type { Figure } from "../api/client";
+import { fullWindow } from "../figure/options";
+
+export interface ShownWindow {
+  range: [number, number];
+  full: [number, number];
+  set: (range: [number, number] | undefined) => void;
+}
+
+const DAY = 86_400_000;
+const PRESETS: [string, number][] = [
+  ["3 years", 3 * 366 * DAY],
+  ["1 year", 366 * DAY],
+  ["6 months", 184 * DAY],
+  ["2 months", 62 * DAY],
+];
+
+/** The stretch of time the chart shows; everything until the analyst narrows it. */
+export function useWindow(figure: Figure | undefined): ShownWindow {
+  const [chosen, setChosen] = useState<[number, number]>();
+  const full = useMemo<[number, number]>(() => (figure ? fullWindow(figure) : [0, 1]), [figure]);
+  const range = useMemo<[number, number]>(() => {
+    if (!chosen) return full;
+    const from = Math.max(full[0], Math.min(chosen[0], full[1] - DAY / 24));
+    const to = Math.min(full[1], Math.max(chosen[1], from + DAY / 24));
+    return [from, to];
+  }, [chosen, full]);
+  return { range, full, set: setChosen };
+}
+
+export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: Figure }) {
+  const [from, to] = shown.range;
+  const length = shown.full[1] - shown.full[0];
+  const usable = PRESETS.filter(([, span]) => span < length * 0.98);
+  const current =
+    from === shown.full[0] && to === shown.full[1]
+      ? "All"
+      : (usable.find(([, span]) => Math.abs(to - from - span) < DAY)?.[0] ?? "");
+  if (!figure.lines.length || !usable.length) return null;
+  return (
+    <Segmented
+      size="small"
+      value={current}
+      options={["All", ...usable.map(([name]) => name)]}
+      onChange={(name) => {
+        const span = usable.find(([preset]) => preset === name)?.[1];
+        shown.set(span ? [shown.full[1] - span, shown.full[1]] : undefined);
+      }}
+    />
+  );
+}

@@ -1,0 +1,99 @@
+/** Axes worked out without a drawing library, so that every renderer places things alike. */
+
+export interface Box {
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+}
+
+export interface Tick {
+  at: number;
+  label: string;
+  strong: boolean;
+}
+
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+const HOUR = 3_600_000;
+const DAY = 24 * HOUR;
+
+/** Round limits and steps that hold [low, high], about `count` steps. */
+export function niceRange(low: number, high: number, count = 6): { min: number; max: number; step: number } {
+  if (!(high > low)) {
+    const pad = Math.abs(low) * 0.1 || 1;
+    return niceRange(low - pad, high + pad, count);
+  }
+  const rough = (high - low) / count;
+  const size = 10 ** Math.floor(Math.log10(rough));
+  const step = ([1, 2, 2.5, 3, 5, 10].find((factor) => factor * size >= rough) ?? 10) * size;
+  return { min: Math.floor(low / step + 1e-9) * step, max: Math.ceil(high / step - 1e-9) * step, step };
+}
+
+/** Ticks at round calendar moments between two times, at most about one per 72 pixels. */
+export function timeTicks(from: number, to: number, width: number): Tick[] {
+  const most = Math.max(2, Math.floor(width / 72));
+  const span = to - from;
+  const months = span / (30.4 * DAY);
+  const monthStep = [1, 2, 3, 6, 12, 24, 60, 120].find((step) => months / step <= most);
+  if (months >= 2.5 && monthStep) return monthTicks(from, to, monthStep);
+  const step = [HOUR, 3 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 2 * DAY, 7 * DAY, 14 * DAY].find(
+    (one) => span / one <= most,
+  );
+  return clockTicks(from, to, step ?? 28 * DAY);
+}
+
+function monthTicks(from: number, to: number, step: number): Tick[] {
+  const start = new Date(from);
+  const ticks: Tick[] = [];
+  let month = start.getUTCFullYear() * 12 + start.getUTCMonth();
+  month = Math.floor(month / step) * step;
+  for (; ; month += step) {
+    const at = Date.UTC(Math.floor(month / 12), month % 12, 1);
+    if (at > to) break;
+    if (at < from) continue;
+    const january = month % 12 === 0;
+    ticks.push({ at, label: january ? String(month / 12) : (MONTHS[month % 12] ?? ""), strong: january });
+  }
+  return ticks;
+}
+
+function clockTicks(from: number, to: number, step: number): Tick[] {
+  const ticks: Tick[] = [];
+  // weeks begin on a Monday: the epoch was a Thursday
+  const offset = step >= 7 * DAY ? 4 * DAY : 0;
+  for (let at = Math.ceil((from - offset) / step) * step + offset; at <= to; at += step) {
+    const date = new Date(at);
+    const midnight = at % DAY === 0;
+    const label = midnight
+      ? `${date.getUTCDate()} ${MONTHS[date.getUTCMonth()] ?? ""}`
+      : date.toISOString().slice(11, 16);
+    ticks.push({ at, label, strong: midnight && (step < DAY || date.getUTCDate() === 1) });
+  }
+  return ticks;
+}
+
+/** Vertical places for labels so that none covers another, each as near its wish as can be. */
+export function spread(wishes: number[], gap: number, top: number, bottom: number): number[] {
+  const order = wishes.map((wish, n) => ({ wish, n })).sort((a, b) => a.wish - b.wish);
+  const placed = order.map((one) => one.wish);
+  for (let n = 1; n < placed.length; n++) placed[n] = Math.max(placed[n] ?? 0, (placed[n - 1] ?? 0) + gap);
+  let limit = bottom;
+  for (let n = placed.length - 1; n >= 0; n--) {
+    placed[n] = Math.max(top, Math.min(placed[n] ?? 0, limit));
+    limit = (placed[n] ?? 0) - gap;
+  }
+  const result = new Array<number>(wishes.length);
+  order.forEach((one, n) => (result[one.n] = placed[n] ?? 0));
+  return result;
+}
+
+export function lowerBound(times: number[], at: number): number {
+  let low = 0;
+  let high = times.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((times[middle] ?? 0) < at) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

@@ -1,0 +1,127 @@
+import { App as AntApp, Button, Dropdown } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "react-router";
+import { api, told, type Schemas } from "../api/client";
+import { TopBar } from "../app/TopBar";
+import { fileSize, formatDate, plural } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
+import { Spark } from "./Spark";
+
+/** What I have, and the way to bring in more. */
+export function StudiesPage() {
+  const navigate = useNavigate();
+  const query = useQuery({
+    queryKey: ["studies"],
+    queryFn: () => told<Schemas["StudyList"]>(api.GET("/api/studies")),
+    refetchOnMount: "always",
+  });
+  const bringIn = (
+    <Button type="primary" onClick={() => void navigate("/intake")}>
+      Bring in a file
+    </Button>
+  );
+  const studies = query.data?.studies ?? [];
+  const unused = query.data?.unused ?? [];
+  return (
+    <div className="page">
+      <TopBar actions={bringIn}>
+        <h1 className="study-name">Studies</h1>
+      </TopBar>
+      <main className="studies">
+        <TroubleNote error={query.error} />
+        {query.data && !studies.length && !unused.length && (
+          <div className="empty">
+            <h2>No studies yet</h2>
+            <p>
+              Bring in a table with a column of dates and a column of numbers; Zembra says what it understood.
+            </p>
+            {bringIn}
+          </div>
+        )}
+        {studies.length > 0 && (
+          <div className="cards">
+            {studies.map((card) => (
+              <StudyCard key={card.study.id} card={card} />
+            ))}
+          </div>
+        )}
+        {unused.length > 0 && (
+          <section className="unused">
+            <h2>Received, not studied yet</h2>
+            <ul>
+              {unused.map((dataset) => (
+                <li key={dataset.id}>
+                  <Link to={`/intake/${dataset.id}`}>{dataset.name}</Link>
+                  <span className="muted">
+                    {fileSize(dataset.size)}, received {formatDate(dataset.received_at)}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </main>
+    </div>
+  );
+}
+
+function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
+  const client = useQueryClient();
+  const { modal, message } = AntApp.useApp();
+  const { study } = card;
+  const params = { path: { study_id: study.id } };
+  const after = (call: Promise<unknown>) =>
+    call.then(
+      () => client.invalidateQueries({ queryKey: ["studies"] }),
+      (error: unknown) => message.error(String(error)),
+    );
+  return (
+    <article className="card">
+      <Link to={`/studies/${study.id}`} className="card-chart" aria-label={`Open ${study.name}`}>
+        {card.problem ? <p className="entry-problem">{card.problem}</p> : <Spark values={card.spark} />}
+      </Link>
+      <div className="card-text">
+        <h2>
+          <Link to={`/studies/${study.id}`}>{study.name}</Link>
+        </h2>
+        <p>
+          {study.file} · {plural(card.series, "series", "series")} · {card.first} to {card.last}
+        </p>
+        <p className="muted">
+          {plural(card.entries, "entry", "entries")} ·{" "}
+          {card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open"} · revision {study.revision},{" "}
+          {formatDate(study.changed_at)}
+        </p>
+      </div>
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          items: [
+            {
+              key: "copy",
+              label: "Copy the study",
+              onClick: () => void after(told(api.POST("/api/studies/{study_id}/copy", { params }))),
+            },
+            {
+              key: "remove",
+              label: "Remove the study",
+              danger: true,
+              onClick: () =>
+                void modal.confirm({
+                  title: `Remove “${study.name}”?`,
+                  content: "Its ledger and all its revisions go. The file it came from stays.",
+                  okText: "Remove",
+                  cancelText: "Keep it",
+                  onOk: () => after(told(api.DELETE("/api/studies/{study_id}", { params }))),
+                }),
+            },
+          ],
+        }}
+      >
+        <button type="button" className="quiet more" aria-label={`What can be done with ${study.name}`}>
+          ⋯
+        </button>
+      </Dropdown>
+    </article>
+  );
+}

@@ -1,0 +1,217 @@
+import { Button, Checkbox, Input } from "antd";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
+import type { Slot } from "../api/client";
+import { nudged, parseTyped, typedText } from "./words";
+
+interface Props {
+  slot: Slot;
+  value: unknown;
+  choices: string[];
+  onChange: (value: unknown) => void;
+  onKeep: (value: unknown) => void;
+  onBack: () => void;
+}
+
+/** What opens under a word: a list to choose from, boxes to tick, or a field to type in. */
+export function WordEditor(props: Props) {
+  const { slot } = props;
+  if (slot.type === "choice" || slot.type === "name") return <OneOf {...props} />;
+  if (slot.type === "choices" || (slot.type === "names" && slot.options)) return <SomeOf {...props} />;
+  return <Typed {...props} />;
+}
+
+interface Item {
+  value: string | null;
+  label: string;
+  tip: string;
+}
+
+function items(slot: Slot, choices: string[]): Item[] {
+  const list: Item[] = slot.choices.length
+    ? slot.choices
+    : choices.map((name) => ({ value: name, label: name, tip: "" }));
+  return slot.empty && slot.type === "name" ? [{ value: null, label: slot.empty, tip: "" }, ...list] : list;
+}
+
+function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
+  const list = items(slot, choices);
+  const [at, setAt] = useState(() =>
+    Math.max(
+      0,
+      list.findIndex((item) => item.value === value),
+    ),
+  );
+  const box = useRef<HTMLUListElement>(null);
+  useEffect(() => box.current?.focus(), []);
+  useEffect(() => {
+    box.current?.children[at]?.scrollIntoView({ block: "nearest" });
+  }, [at]);
+  const onKeyDown = (event: KeyboardEvent) => {
+    const moves: Record<string, number> = { ArrowDown: 1, ArrowUp: -1 };
+    const move = moves[event.key];
+    if (move) setAt((now) => (now + move + list.length) % list.length);
+    else if (event.key === "Enter") onKeep(list[at]?.value ?? null);
+    else if (event.key === "Escape") onBack();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <ul
+      ref={box}
+      className="choices"
+      role="listbox"
+      tabIndex={0}
+      aria-label={slot.title}
+      aria-activedescendant={`choice-${slot.name}-${at}`}
+      onKeyDown={onKeyDown}
+    >
+      {list.map((item, n) => (
+        <li
+          key={item.value ?? ""}
+          id={`choice-${slot.name}-${n}`}
+          role="option"
+          aria-selected={item.value === value}
+          className={n === at ? "at" : undefined}
+          onMouseEnter={() => setAt(n)}
+          onClick={() => onKeep(item.value)}
+        >
+          {item.label}
+          {item.tip && <small>{item.tip}</small>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
+  const list = items(slot, choices);
+  const [chosen, setChosen] = useState<string[]>(() => (Array.isArray(value) ? value.map(String) : []));
+  const [find, setFind] = useState("");
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => box.current?.querySelector("input")?.focus(), []);
+  const optional = Boolean(slot.empty);
+  const set = (next: string[]) => {
+    setChosen(next);
+    if (next.length || optional) onChange(next);
+  };
+  const shown = list.filter((item) => item.label.toLowerCase().includes(find.toLowerCase()));
+  return (
+    <div
+      ref={box}
+      className="boxes"
+      role="group"
+      aria-label={slot.title}
+      onKeyDown={(event) => {
+        if (event.key === "Enter" && (chosen.length || optional)) onKeep(chosen);
+        else if (event.key === "Escape") onBack();
+        else return;
+        event.preventDefault();
+        event.stopPropagation();
+      }}
+    >
+      {list.length > 10 && (
+        <Input
+          size="small"
+          placeholder="Find"
+          value={find}
+          onChange={(event) => setFind(event.target.value)}
+        />
+      )}
+      <div className="boxes-list">
+        {shown.map((item) => (
+          <Checkbox
+            key={item.value}
+            checked={chosen.includes(String(item.value))}
+            onChange={(event) => {
+              const name = String(item.value);
+              const ticked = event.target.checked ? [...chosen, name] : chosen.filter((one) => one !== name);
+              set(list.map((one) => String(one.value)).filter((one) => ticked.includes(one)));
+            }}
+          >
+            {item.label}
+            {item.tip && <small> {item.tip}</small>}
+          </Checkbox>
+        ))}
+      </div>
+      <div className="editor-foot">
+        {optional && (
+          <Button size="small" onClick={() => onKeep([])}>
+            {slot.empty}
+          </Button>
+        )}
+        <Button
+          size="small"
+          type="primary"
+          disabled={!chosen.length && !optional}
+          onClick={() => onKeep(chosen)}
+        >
+          Keep
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function Typed({ slot, value, onChange, onKeep, onBack }: Props) {
+  const [text, setText] = useState(() => typedText(value));
+  const input = useRef<HTMLInputElement>(null);
+  const parsed = parseTyped(slot, text);
+  const wrong = "wrong" in parsed ? parsed.wrong : undefined;
+  useEffect(() => {
+    input.current?.focus();
+    input.current?.select();
+  }, []);
+  const take = (next: string) => {
+    setText(next);
+    const typed = parseTyped(slot, next);
+    if ("value" in typed) onChange(typed.value);
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.key === "Enter") {
+      if ("value" in parsed) onKeep(parsed.value);
+    } else if (event.key === "Escape") onBack();
+    else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      const from = "value" in parsed ? parsed.value : value;
+      const next = nudged(slot, from, event.key === "ArrowUp" ? 1 : -1, event.shiftKey);
+      if (next === undefined) return;
+      take(typedText(next));
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <div className="typed" onKeyDown={onKeyDown}>
+      <label>
+        <span>
+          {slot.title}
+          {slot.unit ? `, ${slot.unit}` : ""}
+        </span>
+        <input
+          ref={input}
+          value={text}
+          type={slot.type === "date" ? "date" : "text"}
+          aria-invalid={Boolean(wrong)}
+          onChange={(event) => take(event.target.value)}
+          size={Math.max(10, Math.min(60, text.length + 2))}
+        />
+      </label>
+      {wrong && <p className="wrong">{wrong}</p>}
+      <div className="editor-foot">
+        {slot.empty && (
+          <Button size="small" onClick={() => onKeep(slot.type === "names" ? [] : null)}>
+            {slot.empty}
+          </Button>
+        )}
+        <Button
+          size="small"
+          type="primary"
+          disabled={Boolean(wrong)}
+          onClick={() => "value" in parsed && onKeep(parsed.value)}
+        >
+          Keep
+        </Button>
+      </div>
+    </div>
+  );
+}

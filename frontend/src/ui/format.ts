@@ -1,0 +1,55 @@
+/** Numbers and dates as Zembra writes them: thousands apart, a true minus, ISO-like short dates. */
+
+const THIN = "\u2009";
+
+export function formatNumber(value: number | null | undefined, digits?: number): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return "—";
+  const size = Math.abs(value);
+  const decimals =
+    digits ?? (Number.isInteger(value) ? 0 : size >= 1000 ? 0 : size >= 100 ? 1 : size >= 1 ? 2 : 4);
+  const text = size.toLocaleString("en-GB", { minimumFractionDigits: 0, maximumFractionDigits: decimals });
+  return (value < 0 ? "−" : "") + text.replaceAll(",", THIN);
+}
+
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+const DAYS = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"];
+
+export function monthName(month: number): string {
+  return MONTHS[month] ?? "";
+}
+
+/** A period by its start, on the grain of the figure. */
+export function formatPeriod(milliseconds: number, grain: string): string {
+  const at = new Date(milliseconds);
+  const year = at.getUTCFullYear();
+  const month = at.getUTCMonth();
+  switch (grain) {
+    case "year":
+      return String(year);
+    case "quarter":
+      return `Q${Math.floor(month / 3) + 1} ${year}`;
+    case "month":
+      return `${monthName(month)} ${year}`;
+    case "week":
+      return `week of ${at.getUTCDate()} ${monthName(month)} ${year}`;
+    case "day":
+      return `${DAYS[at.getUTCDay()] ?? ""} ${at.getUTCDate()} ${monthName(month)} ${year}`;
+    default:
+      return `${at.getUTCDate()} ${monthName(month)} ${year} ${at.toISOString().slice(11, 16)}`;
+  }
+}
+
+export function formatDate(text: string): string {
+  const at = new Date(`${text.slice(0, 10)}T00:00:00Z`);
+  return `${at.getUTCDate()} ${monthName(at.getUTCMonth())} ${at.getUTCFullYear()}`;
+}
+
+export function plural(count: number, one: string, many = `${one}s`): string {
+  return `${formatNumber(count)} ${count === 1 ? one : many}`;
+}
+
+export function fileSize(bytes: number): string {
+  if (bytes < 1024) return `${bytes} bytes`;
+  if (bytes < 1024 * 1024) return `${formatNumber(bytes / 1024, 0)} KB`;
+  return `${formatNumber(bytes / 1024 / 1024, 1)} MB`;
+}

@@ -1,0 +1,72 @@
+"""Write everything that is made from the code, or with --check say what is not current."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from zembra.api.openapi import description
+from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.schema import kind_schema, ledger_schema
+from zembra.demo.generate import FILES
+
+ROOT = Path(__file__).resolve().parent.parent
+FRONTEND = ROOT / "frontend"
+
+
+def entries_page() -> str:
+    """docs/entries.md: every entry kind with its sentence and words."""
+    text = ["# Ledger entries", "", "Generated from the code by `make generated`; do not edit.", ""]
+    for name, kind in kinds().items():
+        told = kind_schema(kind)
+        text += [f"## {told['title']} (`{name}`, {told['group']})", "", told["hint"], "", f"> {told['sentence']}", ""]
+        text += ["| word | meaning | default |", "| --- | --- | --- |"]
+        for word, spec in told["parameters"]["properties"].items():
+            default = json.dumps(spec.get("default"), ensure_ascii=False)
+            text.append(f"| `{word}` | {spec.get('title', word)} | `{default}` |")
+        text.append("")
+    return "\n".join(text)
+
+
+def types_of(openapi: str) -> str:
+    with tempfile.TemporaryDirectory() as folder:
+        source, made = Path(folder) / "openapi.json", Path(folder) / "schema.ts"
+        source.write_text(openapi)
+        command = ["npx", "--no-install", "openapi-typescript", str(source), "-o", str(made)]
+        subprocess.run(command, cwd=FRONTEND, check=True, capture_output=True)
+        return made.read_text()
+
+
+def wanted() -> dict[Path, bytes]:
+    openapi = description()
+    texts = {
+        FRONTEND / "src/api/openapi.json": openapi,
+        FRONTEND / "src/api/schema.gen.ts": types_of(openapi),
+        ROOT / "docs/ledger.schema.json": json.dumps(ledger_schema(), indent=2, ensure_ascii=False) + "\n",
+        ROOT / "docs/entries.md": entries_page(),
+    }
+    made = {path: text.encode() for path, text in texts.items()}
+    return made | {ROOT / "src/zembra/demo/data" / name: make() for name, make in FILES.items()}
+
+
+def main() -> int:
+    stale = []
+    for path, data in wanted().items():
+        if path.exists() and path.read_bytes() == data:
+            continue
+        if "--check" in sys.argv:
+            stale.append(str(path.relative_to(ROOT)))
+        else:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(data)
+            print(f"written: {path.relative_to(ROOT)}")
+    if stale:
+        print(f"not current (run “make generated”): {', '.join(stale)}")
+    return 1 if stale else 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

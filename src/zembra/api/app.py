@@ -1,0 +1,68 @@
+"""The application factory."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from flask import Response, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from werkzeug.exceptions import NotFound
+
+from zembra import __version__
+from zembra.api import catalogue, datasets, handover, studies
+from zembra.api.context import Context
+from zembra.api.problems import invalid_request, register_problems
+from zembra.store.database import open_database
+
+WEB = Path(__file__).parent.parent / "web"
+DEFAULT_LIMIT_MB = 150
+
+
+def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb: int | None = None) -> OpenAPI:
+    """A Flask application on a database file.
+
+    today: the clock behind studies that have no as-of date. limit_mb: the largest upload taken;
+    None reads ZEMBRA_MAX_UPLOAD_MB.
+    """
+    limit = limit_mb or int(os.environ.get("ZEMBRA_MAX_UPLOAD_MB", DEFAULT_LIMIT_MB))
+    app = OpenAPI(
+        "zembra",
+        info=Info(title="Zembra", version=__version__),
+        validation_error_status=422,
+        validation_error_callback=invalid_request,
+        static_folder=None,
+        doc_ui=False,
+    )
+    app.config["MAX_CONTENT_LENGTH"] = limit * 1024 * 1024
+    app.config["MAX_FORM_MEMORY_SIZE"] = limit * 1024 * 1024
+    app.extensions["zembra"] = Context(open_database(database), today)
+    register_problems(app, limit)
+    for resource in (catalogue, datasets, studies, handover):
+        app.register_api(resource.blueprint)
+
+    # plain rules: these are not part of the described API
+    app.add_url_rule("/api/<path:rest>", "unknown", _unknown)
+    app.add_url_rule("/", "front_end", _front_end)
+    app.add_url_rule("/<path:name>", "front_end", _front_end)
+    return app
+
+
+def _unknown(rest: str) -> Response:
+    raise NotFound(f"There is nothing at /api/{rest}.")
+
+
+def _front_end(name: str = "") -> Response:
+    """The built front end; unknown paths are its own routes."""
+    if name and (WEB / name).is_file():
+        answer = send_from_directory(WEB, name)
+        if name.startswith("assets/"):
+            answer.cache_control.max_age = 31_536_000
+        return answer
+    if not (WEB / "index.html").is_file():
+        raise NotFound("The front end is not built. Run “make demo” or “make build”.")
+    answer = send_from_directory(WEB, "index.html")
+    answer.cache_control.no_cache = True
+    return answer

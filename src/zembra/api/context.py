@@ -1,0 +1,82 @@
+"""What the resources share: the engine, the caches, the clock and the settings."""
+
+from __future__ import annotations
+
+import contextlib
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date
+from threading import Lock
+from typing import cast
+
+from flask import current_app
+from sqlalchemy import Engine
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.run import Memo, Result, run
+from zembra.store.datasets import dataset
+from zembra.store.studies import Kept, kept_studies
+from zembra.store.tables import Dataset
+
+KEPT_TABLES = 8
+
+
+@dataclass
+class Context:
+    """today: the as-of date of studies that have none of their own."""
+
+    engine: Engine
+    today: Callable[[], date] = date.today
+    memo: Memo = field(default_factory=Memo)
+    _tables: OrderedDict[tuple[str, str], BroughtIn] = field(default_factory=OrderedDict)
+    _lock: Lock = field(default_factory=Lock)
+
+    def brought_in(self, kept: Dataset, how: HowRead | None = None) -> BroughtIn:
+        """A kept dataset as read; the last few readings are remembered. Raises Refusal."""
+        key = (kept.sha256, how.model_dump_json() if how else "")
+        with self._lock:
+            found = self._tables.get(key)
+            if found:
+                self._tables.move_to_end(key)
+                return found
+        found = bring_in(kept.data, how)
+        with self._lock:
+            self._tables[key] = found
+            while len(self._tables) > KEPT_TABLES:
+                self._tables.popitem(last=False)
+        return found
+
+    def as_of(self, kept: Kept) -> date:
+        return kept.study.as_of or self.today()
+
+    def run(
+        self, kept: Kept, ledger: Ledger | None = None, nudged: str | None = None
+    ) -> tuple[Result, Dataset, BroughtIn]:
+        """The study's run, of another ledger if one is given."""
+        data = dataset(self.engine, kept.study.dataset_id)
+        wanted = ledger or kept.ledger
+        brought = self.brought_in(data, wanted.intake or HowRead.model_validate_json(data.how))
+        result = run(
+            brought.observations,
+            wanted,
+            self.as_of(kept),
+            file_name=data.name,
+            memo=self.memo,
+            nudged=nudged,
+        )
+        return result, data, brought
+
+
+def warm_up(shared: Context) -> None:
+    """Run the newest studies once, so that the first one opened need not wait for slow imports."""
+    for kept in kept_studies(shared.engine)[:3]:
+        with contextlib.suppress(Refusal):
+            shared.run(kept)
+
+
+def context() -> Context:
+    return cast(Context, current_app.extensions["zembra"])

@@ -1,0 +1,292 @@
+"""Bodies of requests and answers. The TypeScript types are generated from these."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from zembra.core.figure.model import Figure, FigureSettings
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.model import Ledger, Record
+
+
+class Problem(BaseModel):
+    """RFC 9457 problem details. place: where; todo: what to do; head: the revision a stale study is at."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    place: str | None = None
+    todo: str | None = None
+    head: int | None = None
+    what: str | None = None
+
+
+class ChoiceView(BaseModel):
+    value: str
+    label: str
+    tip: str
+
+
+class SlotView(BaseModel):
+    name: str
+    type: str
+    title: str
+    minimum: float | None
+    maximum: float | None
+    step: float | None
+    unit: str | None
+    options: str | None
+    empty: str | None
+    choices: list[ChoiceView]
+
+
+class KindView(BaseModel):
+    """An entry kind. words: its slots by name. defaults: its parameters as first offered."""
+
+    kind: str
+    group: str
+    title: str
+    hint: str
+    once: bool
+    words: list[SlotView]
+
+
+class Catalogue(BaseModel):
+    """Everything a screen needs to render any sentence. intake: the sentences of how a file was read."""
+
+    entries: list[KindView]
+    intake: dict[str, list[SlotView]]
+
+
+class PartView(BaseModel):
+    text: str
+    slot: str | None = None
+
+
+class TableView(BaseModel):
+    title: str
+    columns: list[str]
+    rows: list[list[str | float | int | None]]
+
+
+class ProblemView(BaseModel):
+    what: str
+    place: str | None
+    todo: str | None
+
+
+class EntryView(BaseModel):
+    """An entry in a run: its sentence in pieces and what it did."""
+
+    id: str
+    kind: str
+    group: str
+    title: str
+    on: bool
+    params: dict[str, Any]
+    parts: list[PartView]
+    touched: int
+    touched_what: str
+    evidence: list[TableView]
+    warnings: list[str]
+    problem: ProblemView | None
+    waiting: bool
+
+
+class StudyView(BaseModel):
+    id: int
+    name: str
+    revision: int
+    what: str
+    changed_at: str
+    can_undo: bool
+    can_redo: bool
+    as_of: str
+    dataset_id: int
+    file: str
+    sha256: str
+
+
+class Options(BaseModel):
+    """The lists that words are taken from."""
+
+    series: list[str]
+    measures: list[str]
+    columns: list[str]
+
+
+class BenchView(BaseModel):
+    study: StudyView
+    ledger: Ledger
+    settings: FigureSettings
+    entries: list[EntryView]
+    figure: Figure
+    options: Options
+    warnings: list[str]
+
+
+class StudyCard(BaseModel):
+    """A study in the list. spark: values of its first shown line, thinned, for a thumbnail."""
+
+    study: StudyView
+    series: int
+    periods: int
+    first: str
+    last: str
+    gaps: int
+    entries: int
+    spark: list[float | None]
+    problem: str | None = None
+
+
+class DatasetView(BaseModel):
+    id: int
+    name: str
+    size: int
+    sha256: str
+    received_at: str
+
+
+class StudyList(BaseModel):
+    studies: list[StudyCard]
+    unused: list[DatasetView]
+
+
+class ExampleView(BaseModel):
+    series: str
+    period: str
+    row: int | None
+    text: str
+
+
+class CountView(BaseModel):
+    key: str
+    label: str
+    meaning: str
+    count: int
+    examples: list[ExampleView]
+
+
+class IntakeSentence(BaseModel):
+    """name: the part of `how` the sentence speaks of."""
+
+    name: str
+    parts: list[PartView]
+    params: dict[str, Any]
+
+
+class RawRows(BaseModel):
+    """The first rows as received. roles: per column, date, series, number or none."""
+
+    columns: list[str]
+    roles: list[str]
+    first_row: int
+    cells: list[list[str | None]]
+    height: int
+
+
+class Understanding(BaseModel):
+    dataset: DatasetView
+    how: HowRead
+    sentences: list[IntakeSentence]
+    ledger: Ledger
+    entries: list[EntryView]
+    options: Options
+    questions: list[str]
+    rows: RawRows
+    census: list[CountView]
+
+
+class UnderstandRequest(BaseModel):
+    """how None asks Zembra to guess again; ledger None starts the first two entries afresh."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    how: HowRead | None = None
+    ledger: Ledger | None = None
+
+
+class DemoFile(BaseModel):
+    name: str
+    about: str
+
+
+class DemoFiles(BaseModel):
+    files: list[DemoFile]
+
+
+class NewStudy(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    dataset_id: int
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    ledger: Ledger
+
+
+class PreviewRequest(BaseModel):
+    """nudged: id of the entry whose word is being changed right now."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    ledger: Ledger
+    settings: FigureSettings
+    nudged: str | None = None
+
+
+class EditRequest(BaseModel):
+    """base: the revision the edit was made on. what: the change in words."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    base: int
+    ledger: Ledger
+    settings: FigureSettings
+    what: Annotated[str, Field(max_length=300)] = ""
+
+
+class MoveRequest(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    base: int
+
+
+class RenameRequest(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class SuggestRequest(BaseModel):
+    """An entry of a kind, as first offered after the entries of `ledger`."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: str
+    ledger: Ledger
+
+
+class Suggestion(BaseModel):
+    record: Record
+
+
+class PointRow(BaseModel):
+    period: str
+    raw: str
+    value: float | None
+    received: str
+    condition: str
+    reason: str
+    readings: list[float | None]
+
+
+class PointPage(BaseModel):
+    """Rows of one series, newest last. columns: names of its readings."""
+
+    series: str
+    columns: list[str]
+    total: int
+    start: int
+    rows: list[PointRow]

@@ -1,0 +1,18 @@
+"""Print the OpenAPI description, from which the front end's types are made."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from pathlib import Path
+
+from zembra.api.app import create_app
+
+
+def description() -> str:
+    with tempfile.TemporaryDirectory() as folder:
+        return json.dumps(create_app(Path(folder) / "none.db").api_doc, indent=1, ensure_ascii=False) + "\n"
+
+
+if __name__ == "__main__":
+    print(description(), end="")

@@ -1,0 +1,205 @@
+"""Studies: the list, the bench, edits with their revisions, undo and redo."""
+
+from __future__ import annotations
+
+import numpy as np
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, Field
+
+from zembra.api.context import context
+from zembra.api.models import (
+    BenchView,
+    EditRequest,
+    MoveRequest,
+    NewStudy,
+    PointPage,
+    PointRow,
+    PreviewRequest,
+    Problem,
+    RenameRequest,
+    StudyCard,
+    StudyList,
+    StudyView,
+    Suggestion,
+    SuggestRequest,
+)
+from zembra.api.reply import reply
+from zembra.api.views import bench_view, dataset_view, study_view
+from zembra.core.errors import Refusal
+from zembra.core.figure.build import numbers
+from zembra.core.figure.model import FigureSettings
+from zembra.core.handover.tables import line_rows
+from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.model import checked, record
+from zembra.core.lines import Condition
+from zembra.store.datasets import dataset, datasets
+from zembra.store.studies import (
+    Kept,
+    copy_study,
+    create_study,
+    edit_study,
+    kept_studies,
+    kept_study,
+    redo_study,
+    remove_study,
+    rename_study,
+    undo_study,
+)
+
+blueprint = APIBlueprint(
+    "studies",
+    __name__,
+    url_prefix="/api/studies",
+    abp_tags=[Tag(name="studies")],
+    abp_responses={404: Problem, 409: Problem, 422: Problem},
+)
+SPARK_POINTS = 160
+
+
+class StudyPath(BaseModel):
+    study_id: int
+
+
+class PointQuery(BaseModel):
+    series: str
+    start: int = Field(0, ge=0)
+    count: int = Field(200, ge=1, le=2000)
+
+
+@blueprint.get("", summary="All studies", responses={200: StudyList})
+def studies() -> Response:
+    found = kept_studies(context().engine)
+    used = {kept.study.dataset_id for kept in found}
+    unused = [dataset_view(one) for one in datasets(context().engine) if one.id not in used]
+    return reply(StudyList(studies=[_card(kept) for kept in found], unused=unused))
+
+
+@blueprint.post("", summary="Begin a study", responses={201: BenchView})
+def begin(body: NewStudy) -> Response:
+    dataset(context().engine, body.dataset_id)
+    ledger = checked(body.ledger)
+    kept = create_study(context().engine, body.name, body.dataset_id, ledger, FigureSettings(title=body.name))
+    return _bench(kept, status=201)
+
+
+@blueprint.get("/<int:study_id>", summary="The bench of a study", responses={200: BenchView})
+def bench(path: StudyPath) -> Response:
+    return _bench(kept_study(context().engine, path.study_id))
+
+
+@blueprint.delete("/<int:study_id>", summary="Remove a study; its file is kept", responses={204: None})
+def remove(path: StudyPath) -> Response:
+    remove_study(context().engine, path.study_id)
+    return Response(status=204)
+
+
+@blueprint.post("/<int:study_id>/copy", summary="Copy a study", responses={201: StudyView})
+def copy(path: StudyPath) -> Response:
+    return _study(copy_study(context().engine, path.study_id), status=201)
+
+
+@blueprint.put("/<int:study_id>/name", summary="Rename a study", responses={200: StudyView})
+def rename(path: StudyPath, body: RenameRequest) -> Response:
+    return _study(rename_study(context().engine, path.study_id, body.name))
+
+
+@blueprint.post("/<int:study_id>/preview", summary="Run an unsaved ledger", responses={200: BenchView})
+def preview(path: StudyPath, body: PreviewRequest) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    result, data, brought = context().run(kept, body.ledger, body.nudged)
+    return reply(bench_view(kept, data, brought, result, body.ledger, body.settings))
+
+
+@blueprint.put("/<int:study_id>/revision", summary="Keep an edit", responses={200: BenchView})
+def edit(path: StudyPath, body: EditRequest) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    ledger = checked(body.ledger)
+    # a ledger that cannot be run at all is refused before it is kept
+    context().run(kept, ledger)
+    return _bench(edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what))
+
+
+@blueprint.post("/<int:study_id>/undo", summary="Back to the revision before", responses={200: BenchView})
+def undo(path: StudyPath, body: MoveRequest) -> Response:
+    return _bench(undo_study(context().engine, path.study_id, body.base))
+
+
+@blueprint.post("/<int:study_id>/redo", summary="Forward again", responses={200: BenchView})
+def redo(path: StudyPath, body: MoveRequest) -> Response:
+    return _bench(redo_study(context().engine, path.study_id, body.base))
+
+
+@blueprint.post("/<int:study_id>/suggestion", summary="A new entry as first offered", responses={200: Suggestion})
+def suggest(path: StudyPath, body: SuggestRequest) -> Response:
+    kind = kinds().get(body.kind)
+    if kind is None:
+        raise Refusal(f"There is no entry kind named “{body.kind}”.")
+    result, _, _ = context().run(kept_study(context().engine, path.study_id), body.ledger)
+    return reply(Suggestion(record=record(kind.suggest(result.state))))
+
+
+@blueprint.get("/<int:study_id>/points", summary="Rows of the values table", responses={200: PointPage})
+def points(path: StudyPath, query: PointQuery) -> Response:
+    result, _, _ = context().run(kept_study(context().engine, path.study_id))
+    line = next((one for one in result.state.lines if one.name == query.series), None)
+    if line is None:
+        raise Refusal(f"There is no series named “{query.series}” in this study.")
+    reasons = {report.id: report.sentence for report in result.reports}
+    readings = [one for one in result.state.drawn if one.series == line.name and not one.estimated]
+    columns = [numbers(one.value) for one in readings]
+    rows = []
+    for n, row in enumerate(line_rows(result, line, reasons)):
+        if query.start <= n < query.start + query.count:
+            rows.append(
+                PointRow(
+                    period=row[1],
+                    raw=row[2],
+                    value=float(row[3]) if row[3] else None,
+                    received=row[4],
+                    condition=row[5],
+                    reason=row[6],
+                    readings=[column[n] for column in columns],
+                )
+            )
+    names = [one.line for one in readings]
+    return reply(PointPage(series=line.name, columns=names, total=len(line), start=query.start, rows=rows))
+
+
+def _bench(kept: Kept, status: int = 200) -> Response:
+    result, data, brought = context().run(kept)
+    return reply(bench_view(kept, data, brought, result, kept.ledger, kept.figure), status)
+
+
+def _study(kept: Kept, status: int = 200) -> Response:
+    data = dataset(context().engine, kept.study.dataset_id)
+    return reply(study_view(kept, data, context().as_of(kept).isoformat()), status)
+
+
+def _card(kept: Kept) -> StudyCard:
+    data = dataset(context().engine, kept.study.dataset_id)
+    view = study_view(kept, data, context().as_of(kept).isoformat())
+    blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, spark=[])
+    try:
+        light = kept.ledger.model_copy(
+            update={"entries": tuple(e for e in kept.ledger.entries if not kinds()[e.kind].heavy)}
+        )
+        result, _, _ = context().run(kept, light)
+    except Refusal as refusal:
+        return blank.model_copy(update={"problem": str(refusal)})
+    state = result.state
+    shown = [line for line in state.lines if not kept.figure.shown or line.name in kept.figure.shown]
+    line = shown[0] if shown else None
+    if line is None or not len(line):
+        return blank
+    step = max(1, len(line) // SPARK_POINTS)
+    return StudyCard(
+        study=view,
+        series=len(state.lines),
+        periods=len(line),
+        first=state.grain.label(int(line.periods[0])),
+        last=state.grain.label(int(line.periods[-1])),
+        gaps=sum(int(np.sum(one.condition == Condition.OPEN)) for one in state.lines),
+        entries=len(kept.ledger.entries),
+        spark=numbers(line.value[::step]),
+    )

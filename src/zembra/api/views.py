@@ -1,0 +1,159 @@
+"""Core and store objects to the models of answers."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from zembra.api.models import (
+    BenchView,
+    CountView,
+    DatasetView,
+    EntryView,
+    IntakeSentence,
+    Options,
+    PartView,
+    ProblemView,
+    RawRows,
+    SlotView,
+    StudyView,
+    TableView,
+    Understanding,
+)
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.model import FigureSettings
+from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
+from zembra.core.handover.report import table_data, warnings_of
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.census import census
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.run import Report, Result
+from zembra.store.studies import Kept
+from zembra.store.tables import Dataset
+
+SAMPLE_ROWS = 40
+
+
+def slot_view(slot: Slot) -> SlotView:
+    fields = {name: value for name, value in asdict(slot).items() if name not in ("choices", "spoken")}
+    choices = [{"value": value, "label": label, "tip": tip} for value, label, tip in slot.choices]
+    return SlotView.model_validate({**fields, "choices": choices})
+
+
+def words_of(model: type[Sentence]) -> list[SlotView]:
+    return [slot_view(slot) for slot in slots(model).values()]
+
+
+def entry_view(report: Report) -> EntryView:
+    kind = kinds()[report.kind]
+    problem = report.problem
+    return EntryView(
+        id=report.id,
+        kind=report.kind,
+        group=kind.group.value,
+        title=kind.title,
+        on=report.on,
+        params=report.entry.model_dump(mode="json"),
+        parts=[PartView(text=part.text, slot=part.slot) for part in report.parts],
+        touched=report.outcome.touched,
+        touched_what=report.outcome.touched_what,
+        evidence=[TableView.model_validate(table_data(table)) for table in report.outcome.evidence],
+        warnings=list(report.outcome.warnings),
+        problem=ProblemView(what=problem.what, place=problem.place, todo=problem.todo) if problem else None,
+        waiting=report.waiting,
+    )
+
+
+def study_view(kept: Kept, data: Dataset, as_of: str) -> StudyView:
+    study = kept.study
+    assert study.id is not None
+    return StudyView(
+        id=study.id,
+        name=study.name,
+        revision=kept.revision.number,
+        what=kept.revision.what,
+        changed_at=study.changed_at.isoformat(),
+        can_undo=kept.can_undo,
+        can_redo=kept.can_redo,
+        as_of=as_of,
+        dataset_id=study.dataset_id,
+        file=data.name,
+        sha256=data.sha256,
+    )
+
+
+def options_of(brought: BroughtIn) -> Options:
+    return Options(
+        series=list(brought.observations.series),
+        measures=list(brought.observations.measures),
+        columns=list(brought.table.columns),
+    )
+
+
+def bench_view(
+    kept: Kept, data: Dataset, brought: BroughtIn, result: Result, ledger: Ledger, settings: FigureSettings
+) -> BenchView:
+    # the figure is long: built by the core, it is not validated again
+    return BenchView.model_construct(
+        study=study_view(kept, data, result.state.as_of.isoformat()),
+        ledger=ledger,
+        settings=settings,
+        entries=[entry_view(report) for report in result.reports],
+        figure=build_figure(result, settings),
+        options=options_of(brought),
+        warnings=warnings_of(result),
+    )
+
+
+def dataset_view(data: Dataset) -> DatasetView:
+    assert data.id is not None
+    return DatasetView(
+        id=data.id, name=data.name, size=data.size, sha256=data.sha256, received_at=data.received_at.isoformat()
+    )
+
+
+def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Result) -> Understanding:
+    return Understanding(
+        dataset=dataset_view(data),
+        how=brought.how,
+        sentences=_intake_sentences(brought.how),
+        ledger=ledger,
+        entries=[entry_view(report) for report in result.reports],
+        options=options_of(brought),
+        questions=list(brought.questions),
+        rows=_raw_rows(brought),
+        census=[CountView.model_validate(asdict(count)) for count in census(result.base)],
+    )
+
+
+def _intake_sentences(how: HowRead) -> list[IntakeSentence]:
+    nouns = Nouns()
+    return [
+        IntakeSentence(
+            name=name,
+            parts=[PartView(text=part.text, slot=part.slot) for part in parts(sentence, nouns)],
+            params=sentence.model_dump(mode="json"),
+        )
+        for name, sentence in how
+        if isinstance(sentence, Sentence)
+    ]
+
+
+def _raw_rows(brought: BroughtIn) -> RawRows:
+    how = brought.how
+
+    def role(column: str) -> str:
+        if column == how.dates.column:
+            return "date"
+        if column == how.series.column:
+            return "series"
+        return "number" if column in how.values.columns else "none"
+
+    return RawRows(
+        columns=list(brought.table.columns),
+        roles=[role(column) for column in brought.table.columns],
+        first_row=brought.table.first_row,
+        cells=brought.table.head(SAMPLE_ROWS),
+        height=brought.table.height,
+    )

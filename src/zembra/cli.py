@@ -1,0 +1,133 @@
+"""The command line: zembra serve, demo, run, entries."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import json
+import os
+import sys
+import tempfile
+import threading
+from collections.abc import Sequence
+from datetime import date
+from pathlib import Path
+
+from zembra import __version__
+from zembra.core.errors import Refusal
+from zembra.core.grammar import plain
+from zembra.core.handover.report import report_json, warnings_of
+from zembra.core.handover.tables import lines_csv, points_csv
+from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.model import parse_ledger
+from zembra.core.ledger.run import run
+from zembra.core.ledger.schema import kind_example, kind_schema
+
+HOST = "127.0.0.1"
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Exit status: 0 done, 2 bad input with one clear line on standard error."""
+    args = _parser().parse_args(argv)
+    try:
+        return int(args.do(args))
+    except Refusal as refusal:
+        print(f"zembra: {refusal}", file=sys.stderr)
+    except OSError as error:
+        print(f"zembra: {error.strerror or error}: {error.filename or ''}".rstrip(": "), file=sys.stderr)
+    return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="zembra", description="Time-series line charts that can be believed.")
+    parser.add_argument("--version", action="version", version=f"zembra {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    serve = commands.add_parser("serve", help="serve the application on this machine")
+    demo = commands.add_parser("demo", help="serve the application with the demo data")
+    for command in (serve, demo):
+        command.add_argument("--port", type=int, default=int(os.environ.get("ZEMBRA_PORT", "8420")))
+        command.add_argument(
+            "--home", type=Path, default=Path(os.environ.get("ZEMBRA_HOME", "var")), help="folder of the database"
+        )
+    serve.set_defaults(do=lambda args: _serve(args.home / "zembra.db", args.port, with_demo=False))
+    demo.set_defaults(do=lambda args: _serve(args.home / "demo.db", args.port, with_demo=True))
+
+    runs = commands.add_parser("run", help="carry out a ledger on a file")
+    runs.add_argument("ledger", type=Path, metavar="LEDGER.json")
+    runs.add_argument("--data", type=Path, required=True, metavar="FILE")
+    runs.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
+    runs.add_argument("--out", type=Path, required=True, metavar="DIR")
+    runs.set_defaults(do=_run)
+
+    entries = commands.add_parser("entries", help="list every entry kind")
+    entries.add_argument("--json", action="store_true", help="with the JSON Schema of their parameters")
+    entries.set_defaults(do=_entries)
+    return parser
+
+
+def _day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a date like 2026-10-31") from None
+
+
+def _serve(database: Path, port: int, *, with_demo: bool) -> int:
+    from waitress import create_server
+
+    from zembra.api import create_app
+    from zembra.api.context import warm_up
+    from zembra.demo import AS_OF
+    from zembra.demo.seed import seed
+
+    app = create_app(database, (lambda: AS_OF) if with_demo else date.today)
+    if with_demo:
+        seed(app.extensions["zembra"].engine)
+    limit = app.config["MAX_CONTENT_LENGTH"] + 1024 * 1024
+    server = create_server(app, host=HOST, port=port, threads=8, max_request_body_size=limit)
+    threading.Thread(target=warm_up, args=(app.extensions["zembra"],), daemon=True).start()
+    print(f"Zembra is at http://{HOST}:{server.effective_port}", flush=True)
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()
+    return 0
+
+
+def _run(args: argparse.Namespace) -> int:
+    ledger = parse_ledger(args.ledger.read_bytes())
+    brought = bring_in(args.data.read_bytes(), ledger.intake)
+    result = run(brought.observations, ledger, args.as_of or date.today(), file_name=args.data.name)
+    if result.problems:
+        first = result.problems[0]
+        raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
+    files = {"points.csv": points_csv(result), "lines.csv": lines_csv(result), "report.json": report_json(result)}
+    args.out.mkdir(parents=True, exist_ok=True)
+    # all three are made, then moved into place: nothing is ever half-written
+    with tempfile.TemporaryDirectory(dir=args.out) as folder:
+        for name, text in files.items():
+            (Path(folder) / name).write_text(text, encoding="utf-8", newline="")
+        for name in files:
+            os.replace(Path(folder) / name, args.out / name)
+    for warning in warnings_of(result):
+        print(f"note: {warning}")
+    return 0
+
+
+def _entries(args: argparse.Namespace) -> int:
+    if args.json:
+        print(json.dumps({name: kind_schema(kind) for name, kind in kinds().items()}, indent=2, ensure_ascii=False))
+        return 0
+    for name, kind in kinds().items():
+        entry, nouns = kind_example(kind)
+        print(f"{name} ({kind.group.value}): {kind.hint}")
+        print(f"    {plain(entry, nouns)}")
+        for field, info in kind.model_fields.items():
+            print(
+                f"    {field}: {info.title}, default {json.dumps(entry.model_dump(mode='json')[field], ensure_ascii=False)}"
+            )
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,55 @@
+"""The published forms: JSON Schema of a ledger and of each entry kind."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from zembra.core.grammar import Nouns, parts
+from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.model import Ledger
+
+_NOUNS = Nouns({"period": "day", "periods": "days", "file": "the file"})
+
+
+def kind_example(kind: type[Entry]) -> tuple[Entry, Nouns]:
+    """An entry of the kind with its default words, and nouns to say it with."""
+    return kind(), _NOUNS
+
+
+def kind_schema(kind: type[Entry]) -> dict[str, Any]:
+    """One entry kind for `zembra entries --json`: what it is, its sentence, its parameters."""
+    entry, nouns = kind_example(kind)
+    return {
+        "kind": kind.kind,
+        "group": kind.group.value,
+        "title": kind.title,
+        "hint": kind.hint,
+        "sentence": "".join(part.text for part in parts(entry, nouns)),
+        "parameters": kind.model_json_schema(),
+    }
+
+
+def ledger_schema() -> dict[str, Any]:
+    """JSON Schema of zembra.ledger/1 with the parameters of every entry kind."""
+    schema = Ledger.model_json_schema()
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = "zembra.ledger/1"
+    record = schema["$defs"].pop("Record")
+    variants = []
+    for name, kind in kinds().items():
+        parameters = kind.model_json_schema(ref_template="#/$defs/{model}")
+        schema["$defs"].update(parameters.pop("$defs", {}))
+        schema["$defs"][kind.__name__] = parameters
+        variant = {
+            **record,
+            "title": kind.title,
+            "description": kind.hint,
+            "properties": {
+                **record["properties"],
+                "kind": {"const": name},
+                "params": {"$ref": f"#/$defs/{kind.__name__}"},
+            },
+        }
+        variants.append(variant)
+    schema["$defs"]["Record"] = {"oneOf": variants}
+    return schema
