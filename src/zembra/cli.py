@@ -85,8 +85,7 @@ def _serve(database: Path, port: int, *, with_demo: bool) -> int:
     app = create_app(database, (lambda: AS_OF) if with_demo else date.today)
     if with_demo:
         seed(app.extensions["zembra"].engine)
-    limit = app.config["MAX_CONTENT_LENGTH"] + 1024 * 1024
-    server = create_server(app, host=HOST, port=port, threads=8, max_request_body_size=limit)
+    server = create_server(app, host=HOST, port=port, threads=8)
     threading.Thread(target=warm_up, args=(app.extensions["zembra"],), daemon=True).start()
     print(f"Zembra is at http://{HOST}:{server.effective_port}", flush=True)
     with contextlib.suppress(KeyboardInterrupt):

@@ -1,6 +1,6 @@
 import { Modal } from "antd";
 import { useEffect, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
+import { isTyping } from "./keys";
 
 const KEYS: [string, [string, string][]][] = [
   [
@@ -51,11 +51,18 @@ const KEYS: [string, [string, string][]][] = [
 /** The `?` sheet: every key, one place. */
 export function KeySheet() {
   const [open, setOpen] = useState(false);
-  useHotkeys("shift+slash,?", () => setOpen((is) => !is), { useKey: true });
   useEffect(() => {
     const show = () => setOpen(true);
+    // the key by what it types: where the question mark lies differs between keyboards
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key === "?" && !isTyping(event)) setOpen((is) => !is);
+    };
     window.addEventListener("zembra:keys", show);
-    return () => window.removeEventListener("zembra:keys", show);
+    window.addEventListener("keydown", onKey);
+    return () => {
+      window.removeEventListener("zembra:keys", show);
+      window.removeEventListener("keydown", onKey);
+    };
   }, []);
   return (
     <Modal open={open} onCancel={() => setOpen(false)} footer={null} title="Keys" width={720}>

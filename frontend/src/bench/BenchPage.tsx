@@ -1,8 +1,8 @@
 import { App as AntApp, Button, Input, Segmented } from "antd";
 import { useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, told, type FigureSettings } from "../api/client";
+import { useKey } from "../app/keys";
 import { TopBar } from "../app/TopBar";
 import { useQueryClient } from "@tanstack/react-query";
 import { formatDate } from "../ui/format";
@@ -36,16 +36,16 @@ function BenchOf({ id }: { id: number }) {
   const view = (name: FigureSettings["view"]) =>
     setSettings({ view: name ?? "after" }, `Shown ${name ?? "after"}`);
 
-  useHotkeys("mod+z", () => void handle.undo(), { preventDefault: true }, [handle]);
-  useHotkeys("mod+shift+z,mod+y", () => void handle.redo(), { preventDefault: true }, [handle]);
-  useHotkeys("b", () => view("before"), [bench]);
-  useHotkeys("n", () => view("both"), [bench]);
-  useHotkeys("m", () => view("after"), [bench]);
-  useHotkeys("e", () => setTab("evidence"));
-  useHotkeys("v", () => setTab("values"));
-  useHotkeys("t", () => setTab("note"));
-  useHotkeys("h", () => setHandingOver(true));
-  useHotkeys("g>s", () => void navigate("/"));
+  useKey("mod+z", () => void handle.undo(), [handle]);
+  useKey("mod+shift+z,mod+y", () => void handle.redo(), [handle]);
+  useKey("b", () => view("before"), [bench]);
+  useKey("n", () => view("both"), [bench]);
+  useKey("m", () => view("after"), [bench]);
+  useKey("e", () => setTab("evidence"));
+  useKey("v", () => setTab("values"));
+  useKey("t", () => setTab("note"));
+  useKey("h", () => setHandingOver(true));
+  useKey("g>s", () => void navigate("/"));
 
   if (!bench) {
     return (

@@ -1,7 +1,7 @@
 import { Dropdown } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
+import { useKey } from "../app/keys";
 import { api, told, type Bench, type Ledger, type Record_, type Schemas } from "../api/client";
 import { EntryCard } from "./EntryCard";
 import { replaceEntry, type BenchHandle } from "./useBench";
@@ -36,7 +36,7 @@ export function LedgerPane({ handle, bench, selected, onSelect }: Props) {
   const { data: catalogue } = useCatalogue();
   const [adding, setAdding] = useState<string>();
   const kinds = catalogue?.entries ?? [];
-  useHotkeys("a", () => setAdding("repairs"));
+  useKey("a", () => setAdding("repairs"));
 
   const commit = (ledger: Ledger, what: string) =>
     void handle.commit({ ledger, settings: bench.settings }, what);

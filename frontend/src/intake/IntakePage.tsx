@@ -64,7 +64,7 @@ async function upload(file: File): Promise<Understanding> {
   const form = new FormData();
   form.append("file", file);
   const answer = await fetch("/api/datasets", { method: "POST", body: form });
-  const body: unknown = await answer.json();
+  const body: unknown = await answer.json().catch(() => undefined);
   if (!answer.ok) throw troubleOf(body, answer.status);
   return body as Understanding;
 }

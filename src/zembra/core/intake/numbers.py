@@ -73,9 +73,10 @@ def _read_awkward(texts: pl.Series, decimal: DecimalMark, blank_words: tuple[str
     size = digits.cast(pl.Float64, strict=False)
     bracketed = groups["open"].is_not_null() & groups["close"].is_not_null()
     unbalanced = groups["open"].is_not_null() != groups["close"].is_not_null()
+    twice = groups["sign"].is_not_null() & groups["sign2"].is_not_null()
     minus = (groups["sign"] == "-").fill_null(False) | (groups["sign2"] == "-").fill_null(False)
     negative = bracketed | minus | groups["trail"].is_not_null()
-    frame = pl.DataFrame({"size": size, "neg": negative, "bad": unbalanced, "blank": blank})
+    frame = pl.DataFrame({"size": size, "neg": negative, "bad": unbalanced | twice, "blank": blank})
     value = frame.select(
         pl.when(pl.col("blank") | pl.col("bad") | ~pl.col("size").is_finite())
         .then(None)

@@ -1,0 +1,161 @@
+"""A Zembra server in a process of its own, and a headless Chromium that drives it as a user would."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = (
+    "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync --window-size=1280,887"
+)
+PATIENCE = 30
+
+
+class Server:
+    """`zembra serve` (or demo) on a port of its own."""
+
+    def __init__(self, home: Path, command: str = "serve") -> None:
+        self.home = home
+        self.command = command
+        self.address = ""
+        self._process: subprocess.Popen[str] | None = None
+
+    def start(self) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "zembra.cli", self.command, "--port", "0", "--home", str(self.home)],
+            stdout=subprocess.PIPE,
+            text=True,
+            env={**os.environ, "ZEMBRA_MAX_UPLOAD_MB": "2"},
+        )
+        assert self._process.stdout
+        told = self._process.stdout.readline()
+        found = re.search(r"http://\S+", told)
+        assert found, f"the server did not say its address: {told!r}"
+        self.address = found[0]
+
+    def kill(self) -> None:
+        """SIGKILL: nothing gets a chance to tidy up."""
+        if self._process and self._process.poll() is None:
+            self._process.send_signal(signal.SIGKILL)
+            self._process.wait()
+
+
+@dataclass
+class Browser:
+    driver: webdriver.Chrome
+    downloads: Path
+
+    def open(self, address: str) -> None:
+        self.driver.get(address)
+
+    def wait(self, condition: Callable[[], object], what: str = "") -> object:
+        return WebDriverWait(self.driver, PATIENCE).until(lambda _: _quietly(condition), what)
+
+    def find(self, css: str) -> WebElement:
+        found = self.wait(lambda: [e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()], css)
+        assert isinstance(found, list)
+        return found[0]
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def with_text(self, css: str, text: str) -> WebElement:
+        def found() -> WebElement | None:
+            return next((e for e in self.all(css) if text in e.text and e.is_displayed()), None)
+
+        element = self.wait(found, f"{css} with {text}")
+        assert isinstance(element, WebElement)
+        return element
+
+    def click(self, css: str, text: str = "") -> None:
+        """Click once the element can be clicked; a re-drawn element is found again."""
+
+        def clicked() -> bool:
+            (self.with_text(css, text) if text else self.find(css)).click()
+            return True
+
+        self.wait(clicked, f"click {css} {text}")
+
+    def press(self, *keys: str) -> None:
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def chord(self, held: str, key: str) -> None:
+        ActionChains(self.driver).key_down(held).send_keys(key).key_up(held).perform()
+
+    def hover(self, css: str, share_x: float) -> None:
+        element = self.find(css)
+        offset = int((share_x - 0.5) * element.size["width"])
+        ActionChains(self.driver).move_to_element_with_offset(element, offset, 0).perform()
+
+    def word(self, entry: str, word: str) -> WebElement:
+        return self.find(f'[data-entry="{entry}"] [data-word="{word}"]')
+
+    def choose(self, entry: str, word: str, label: str) -> None:
+        """Open a word and choose one of its phrases."""
+        self.click(f'[data-entry="{entry}"] [data-word="{word}"]')
+        self.click('[role="option"]', label)
+
+    def type_word(self, entry: str, word: str, text: str) -> None:
+        """Open a word, type another value, keep it."""
+        self.click(f'[data-entry="{entry}"] [data-word="{word}"]')
+        field = self.find(".typed input")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text, Keys.ENTER)
+
+    def kept_revision(self, number: int) -> None:
+        self.wait(lambda: f"revision {number}" in self.find(".kept").text, f"revision {number}")
+
+    def download(self, click: Callable[[], None], ending: str) -> Path:
+        for old in self.downloads.iterdir():
+            old.unlink()
+        click()
+
+        def arrived() -> Path | None:
+            return next((p for p in self.downloads.iterdir() if p.name.endswith(ending) and p.stat().st_size), None)
+
+        path = self.wait(arrived, f"a download that ends in {ending}")
+        assert isinstance(path, Path)
+        return path
+
+
+def _quietly(condition: Callable[[], object]) -> object:
+    """Elements go stale and are covered while the page re-draws; the next look sees the new ones."""
+    try:
+        return condition()
+    except Exception as error:
+        if type(error).__module__.startswith("selenium"):
+            time.sleep(0.05)
+            return False
+        raise
+
+
+def open_browser(profile: Path, downloads: Path) -> Browser:
+    chromium, driver = "/usr/bin/chromium", "/usr/bin/chromedriver"
+    if not (shutil.which(chromium) and shutil.which(driver)):
+        pytest.skip("chromium and chromium-driver are not installed")
+    options = webdriver.ChromeOptions()
+    options.binary_location = chromium
+    for flag in FLAGS.split():
+        options.add_argument(flag)
+    options.add_argument(f"--user-data-dir={profile}")
+    options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    return Browser(webdriver.Chrome(options=options, service=Service(driver)), downloads)

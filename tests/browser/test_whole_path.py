@@ -1,0 +1,269 @@
+"""The whole path as an analyst walks it, from a file that is not the demo to the numbers handed over."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from datetime import date, timedelta
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+import pytest
+from selenium.webdriver.common.keys import Keys
+from statsmodels.tsa.exponential_smoothing.ets import ETSModel
+
+from tests.browser.machine import Browser, Server
+
+SIZE = 140
+
+
+def ferry_file() -> tuple[str, pd.Series]:
+    """Semicolons, decimal commas, day first; two short gaps, one long one, a text cell, a missing row."""
+    rng = np.random.default_rng(11)
+    days = [date(2026, 3, 1) + timedelta(n) for n in range(SIZE)]
+    values = np.round(300 + 40 * np.sin(np.arange(SIZE) * 2 * np.pi / 7) + rng.normal(0, 6, SIZE), 1)
+    cells: list[str | None] = [f"{v:.1f}".replace(".", ",") for v in values]
+    for n in (10, 11, 40, 41, 42, 43, 44):
+        cells[n] = ""
+    cells[60] = "no count"
+    cells[75] = None
+    rows = [f"{day:%d.%m.%Y};{cell}" for day, cell in zip(days, cells, strict=True) if cell is not None]
+    known = pd.Series(values, index=pd.DatetimeIndex(days))
+    known.iloc[[10, 11, 40, 41, 42, 43, 44, 60, 75]] = np.nan
+    return "day;walkers\n" + "\n".join(rows) + "\n", known
+
+
+def bring_in(browser: Browser, server: Server, folder: Path) -> pd.Series:
+    text, known = ferry_file()
+    path = folder / "kittiwake-walkers.csv"
+    path.write_text(text)
+    browser.open(f"{server.address}/intake")
+    browser.find(".drop")
+    browser.all("input[type=file]")[0].send_keys(str(path))
+    browser.find(".census")
+    return known
+
+
+def rows_of(path: Path) -> list[dict[str, str]]:
+    return list(csv.DictReader(io.StringIO(path.read_text())))
+
+
+def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_path: Path) -> None:
+    known = bring_in(browser, server, tmp_path)
+
+    # Intake says what it understood, and counts each kind of nothing
+    assert browser.word("dates", "form").text == "day first"
+    assert browser.word("values", "decimal").text == "a decimal comma"
+    counts = {
+        e.get_attribute("data-count"): e.find_element("css selector", "b").text for e in browser.all("[data-count]")
+    }
+    assert counts == {
+        "measured": "131", "blank": "7", "absent": "1", "unreadable": "1", "zeros": "0", "combined": "0", "undated": "0",
+    }  # fmt: skip
+    browser.click("[data-count=unreadable]")
+    assert "“no count”" in browser.find(".census-rows").text
+    browser.click("button", "Begin the study")
+    browser.kept_revision(1)
+
+    # a blank decision: gaps of up to three days on a straight line
+    browser.click("[aria-label='Add to Repairs']")
+    browser.click(".kind", "Blanks")
+    browser.kept_revision(2)
+    assert "4 filled" in browser.find("[data-entry=blanks]").text
+
+    # an average over a week, needing five
+    browser.click("[aria-label='Add to Readings']")
+    browser.click(".kind", "Moving average")
+    browser.kept_revision(3)
+    browser.type_word("average", "need", "5")
+    browser.kept_revision(4)
+    browser.type_word("average", "window", "7")
+    browser.kept_revision(5)
+
+    # a projection
+    browser.click("[aria-label='Add to Projection']")
+    browser.click(".kind", "Exponential smoothing")
+    browser.kept_revision(6)
+    browser.choose("smoothing", "form", "a form named by hand")
+    browser.kept_revision(7)
+    browser.choose("smoothing", "trend", "no")
+    browser.kept_revision(8)
+    assert "What was fitted" in browser.find(".evidence").text
+
+    # a wrong turn, and back
+    browser.choose("blanks", "treatment", "Count as zero")
+    browser.kept_revision(9)
+    browser.click(".topbar-actions button", "Undo")
+    browser.kept_revision(8)
+
+    # the server dies and comes back: the study is still there
+    address = browser.driver.current_url
+    server.kill()
+    server.start()
+    browser.open(server.address + address[address.index("/studies") :])
+    browser.kept_revision(8)
+    assert browser.word("blanks", "treatment").text == "Fill on a straight line"
+
+    # the numbers handed over are the ones worked out here
+    filled = known.interpolate(limit_area="inside")
+    filled.iloc[40:45] = np.nan
+    browser.press("h")
+    points = rows_of(browser.download(lambda: browser.click(".handover button", "points.csv"), "points.csv"))
+    assert [row["period"] for row in points] == [f"{day:%Y-%m-%d}" for day in known.index]
+    ours = np.array([float(row["value"] or "nan") for row in points])
+    np.testing.assert_allclose(ours, filled.to_numpy(), rtol=1e-12)
+    assert [row["condition"] for row in points[40:45]] == ["open"] * 5
+
+    lines = rows_of(browser.download(lambda: browser.click(".handover button", "lines.csv"), "lines.csv"))
+    average = [float(row["value"] or "nan") for row in lines if row["kind"] == "average"]
+    np.testing.assert_allclose(average, filled.rolling(7, min_periods=5).mean().to_numpy(), rtol=1e-9)
+
+    history = closed_for_the_fit(filled.to_numpy())
+    direct = ETSModel(pd.Series(history), error="add", seasonal="add", seasonal_periods=7).fit(disp=False)
+    projected = [row for row in lines if row["kind"] == "projection"]
+    assert {row["level"] for row in projected} == {"80", "95"}
+    mean = np.array([float(row["value"]) for row in projected if row["level"] == "95"])
+    assert mean.size == 56
+    np.testing.assert_allclose(mean, direct.forecast(56), rtol=0.01)
+    limits = direct.get_prediction(start=SIZE, end=SIZE + 55).pred_int(alpha=0.05).to_numpy()
+    lower = np.array([float(row["lower"]) for row in projected if row["level"] == "95"])
+    np.testing.assert_allclose(lower, limits[:, 0], rtol=0.03)
+
+    note = browser.download(lambda: browser.click(".handover button", "method-note.txt"), ".txt").read_text()
+    assert "Average the 7 days up to and including each day" in note
+    ledger = json.loads(browser.download(lambda: browser.click(".handover button", "ledger.json"), ".json").read_text())
+    assert ledger["format"] == "zembra.ledger/1"
+    png = browser.download(lambda: browser.click(".handover button", "picture.png"), ".png").read_bytes()
+    assert png.startswith(b"\x89PNG")
+    assert len(png) > 30_000
+    svg = browser.download(lambda: browser.click(".handover button", "picture.svg"), ".svg").read_text()
+    assert "@font-face" in svg
+    assert "projection" in svg
+
+
+def closed_for_the_fit(values: np.ndarray) -> np.ndarray:
+    """The same weekday's middle value of the four weeks on either side, written out."""
+    closed = values.copy()
+    for at in np.flatnonzero(np.isnan(values)):
+        near = [values[at + 7 * k] for k in (-4, -3, -2, -1, 1, 2, 3, 4) if 0 <= at + 7 * k < values.size]
+        closed[at] = np.nanmedian(near)
+    return closed
+
+
+def test_nudging_keeps_reverts_and_follows_live(browser: Browser, server: Server, tmp_path: Path) -> None:
+    bring_in(browser, server, tmp_path)
+    browser.click("button", "Begin the study")
+    browser.kept_revision(1)
+    browser.click("[aria-label='Add to Repairs']")
+    browser.click(".kind", "Blanks")
+    browser.kept_revision(2)
+    touched = lambda: browser.find("[data-entry=blanks] .touched").text  # noqa: E731
+    assert touched() == "4 filled"
+    longest = browser.word("blanks", "longest")
+    browser.driver.execute_script("arguments[0].focus()", longest)
+    browser.press(Keys.ARROW_UP, Keys.ARROW_UP)
+    browser.wait(lambda: touched() == "9 filled", "the preview follows the key")
+    browser.press(Keys.ESCAPE)
+    browser.wait(lambda: touched() == "4 filled", "Escape takes it back")
+    browser.kept_revision(2)
+    browser.press(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ENTER)
+    browser.kept_revision(3)
+    assert touched() == "9 filled"
+
+    # undo and redo by keys, switching off, copying, removing
+    browser.press(Keys.ESCAPE)
+    browser.driver.execute_script("document.activeElement.blur()")
+    browser.chord(Keys.CONTROL, "z")
+    browser.kept_revision(2)
+    browser.click(".topbar-actions button", "Redo")
+    browser.kept_revision(3)
+    card = browser.find("[data-entry=blanks]")
+    browser.driver.execute_script("arguments[0].focus()", card)
+    browser.press(" ")
+    browser.wait(lambda: touched() == "off", "switched off")
+    browser.driver.execute_script("document.querySelector('[data-entry=blanks]').focus()")
+    browser.press(Keys.DELETE)
+    browser.wait(lambda: not browser.all("[data-entry=blanks]"), "removed")
+
+
+def test_two_screens_on_one_study_lose_nothing(browser: Browser, server: Server, tmp_path: Path) -> None:
+    bring_in(browser, server, tmp_path)
+    browser.click("button", "Begin the study")
+    browser.kept_revision(1)
+    study = browser.driver.current_url.rsplit("/", 1)[1]
+    # another screen adds an entry meanwhile
+    browser.driver.execute_async_script(
+        """
+        const done = arguments[arguments.length - 1], url = `/api/studies/${arguments[0]}`;
+        fetch(url).then(r => r.json()).then(b => fetch(`${url}/revision`, {
+          method: "PUT", headers: {"Content-Type": "application/json"},
+          body: JSON.stringify({base: 1, what: "Average added elsewhere", settings: b.settings,
+            ledger: {...b.ledger, entries: [...b.ledger.entries, {id: "else", kind: "average", params: {}}]}})
+        })).then(r => done(r.status));
+        """,
+        study,
+    )
+    browser.choose("calendar", "absent", "nothing happened, zero")
+    told = browser.find(".trouble").text
+    assert "moved on to revision 2 (Average added elsewhere)" in told
+    browser.click(".trouble button", "Look at the newer one")
+    browser.find("[data-entry=average]")
+    assert "not lost" in browser.find(".trouble").text
+    browser.click(".trouble button", "Keep my edit over it")
+    browser.kept_revision(3)
+    assert browser.word("calendar", "absent").text == "nothing happened, zero"
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "says"),
+    [
+        ("empty.csv", b"", "The file is empty."),
+        ("names.csv", b"name,riders\nA,1\n", "No column holds dates."),
+        ("large.csv", b"day,riders\n" + b"2026-01-01,1\n" * 250_000, "larger than 2 MB"),
+    ],
+)
+def test_a_refused_file_is_told_on_the_screen(
+    browser: Browser, server: Server, tmp_path: Path, name: str, data: bytes, says: str
+) -> None:
+    (tmp_path / name).write_bytes(data)
+    browser.open(f"{server.address}/intake")
+    browser.find(".drop")
+    browser.all("input[type=file]")[0].send_keys(str(tmp_path / name))
+    assert says in browser.find(".trouble").text
+    browser.open(server.address)
+    assert "No studies yet" in browser.find(".empty").text
+
+
+def test_the_demo_bench_reads_and_shows(browser: Browser, tmp_path: Path) -> None:
+    server = Server(tmp_path, "demo")
+    server.start()
+    try:
+        browser.open(f"{server.address}/")
+        browser.click(".card h2 a", "Outer Isles")
+        browser.find(".chart canvas")
+        browser.hover(".chart", 0.3)
+        reading = browser.find(".reading").text
+        assert "Outer Isles" in reading
+        assert "28-day average" in reading
+        browser.click(".picker")
+        browser.click(".boxes-list label", "North Head")
+        browser.kept_revision(2)
+        browser.press(Keys.ESCAPE)
+        browser.click(".ant-segmented-item-label", "Both")
+        browser.kept_revision(3)
+        browser.press("?")
+        assert "undo, redo" in browser.find(".keysheet").text
+        browser.press(Keys.ESCAPE)
+        browser.click("[role=tab]", "Values")
+        assert "2026-10-30" in browser.find(".values-table").text
+        before = browser.find(".overview-window").get_attribute("width")
+        handle = browser.all(".overview-handle")[0]
+        browser.driver.execute_script("arguments[0].focus()", handle)
+        browser.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+        browser.wait(
+            lambda: float(browser.find(".overview-window").get_attribute("width")) < float(before) - 10, "narrower"
+        )
+    finally:
+        server.kill()

@@ -1,0 +1,43 @@
+"""Fixtures: an application on a fresh database, and a real server with a browser."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from flask.testing import FlaskClient
+
+from tests.browser.machine import Browser, Server, open_browser
+from tests.help import AS_OF
+from zembra.api import create_app
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> FlaskClient:
+    app = create_app(tmp_path / "test.db", lambda: AS_OF, limit_mb=2)
+    return app.test_client()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    running = Server(tmp_path)
+    running.start()
+    yield running
+    running.kill()
+
+
+@pytest.fixture(scope="session")
+def shared_browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    browser = open_browser(tmp_path_factory.mktemp("profile"), tmp_path_factory.mktemp("downloads"))
+    yield browser
+    browser.driver.quit()
+
+
+@pytest.fixture
+def browser(shared_browser: Browser) -> Iterator[Browser]:
+    """A browser that must not have logged an error by the end of the test."""
+    yield shared_browser
+    errors = [entry["message"] for entry in shared_browser.driver.get_log("browser") if entry["level"] == "SEVERE"]
+    unexpected = [text for text in errors if "Failed to load resource" not in text]
+    assert not unexpected

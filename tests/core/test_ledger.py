@@ -1,0 +1,157 @@
+"""Sentences, ledgers, runs and what is handed over."""
+
+import csv
+import io
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.help import daily_csv, run_csv
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Nouns, number, parts, plain, slots
+from zembra.core.handover.csvtext import safe, written
+from zembra.core.handover.report import method_note, report_data
+from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv
+from zembra.core.ledger.entries.average import Average
+from zembra.core.ledger.entries.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.calendar import Calendar, Weekday
+from zembra.core.ledger.entries.smoothing import Smoothing
+from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_ledger, record
+from zembra.core.ledger.run import Memo, run
+from zembra.core.ledger.schema import ledger_schema
+
+DAYS = Nouns({"period": "day", "periods": "days", "file": "the file"})
+
+
+@pytest.mark.parametrize("name", list(kinds()))
+def test_every_word_of_a_sentence_is_a_slot_and_every_slot_is_described(name: str) -> None:
+    kind = kinds()[name]
+    entry = kind()
+    described = slots(kind)
+    for part in parts(entry, DAYS):
+        assert part.text
+        assert part.slot is None or part.slot in described
+    assert "{" not in plain(entry, DAYS)
+    for slot in described.values():
+        assert slot.type != "choice" or slot.choices
+    assert kind.model_validate(entry.model_dump(mode="json")) == entry
+
+
+def test_sentences_read_as_english() -> None:
+    assert plain(Average(), DAYS) == (
+        "Average the 28 days up to and including each day of every series, needing 20 with a number."
+    )
+    working = Calendar(weekdays=tuple(Weekday)[:5])
+    assert plain(working, DAYS).startswith("Days run Monday to Friday, from each series' first row to its last row;")
+    assert "showing 80 % and 95 % limits" in plain(Smoothing(), DAYS)
+    assert number(-1234567.5) == "−1 234 567.5"
+
+
+def small_ledger(*entries: Record) -> Ledger:
+    return Ledger(entries=(record(kinds()["source"](), "s"), record(kinds()["calendar"](), "c"), *entries))
+
+
+def test_bad_ledgers_are_refused_with_the_entry_and_the_word() -> None:
+    with pytest.raises(Refusal, match="“window”: input should be greater"):
+        entry_of(Record(id="a", kind="average", params={"window": 1}))
+    with pytest.raises(Refusal, match="no entry kind named “mystery”"):
+        checked(small_ledger(Record(id="a", kind="mystery")))
+    with pytest.raises(Refusal, match="same id"):
+        checked(small_ledger(record(Average(), "a"), record(Average(), "a")))
+    with pytest.raises(Refusal, match="exactly one"):
+        checked(Ledger())
+    with pytest.raises(Refusal, match="cannot be read"):
+        parse_ledger(b'{"format": "zembra.ledger/9"}')
+
+
+def test_groups_run_in_their_order_whatever_the_file_says() -> None:
+    ledger = checked(small_ledger(record(Smoothing(), "p"), record(Average(), "r"), record(Blanks(), "b")))
+    assert [item.id for item in ledger.entries] == ["s", "c", "b", "r", "p"]
+
+
+def test_a_run_is_pure_and_the_memo_only_saves_work() -> None:
+    data = daily_csv([n if n % 9 else None for n in range(80)])
+    entries = (Blanks(longest=3), Average(window=7, need=3))
+    memo = Memo()
+    plain_run, first, second = (run_csv(data, *entries, memo=m) for m in (None, memo, memo))
+    assert second.state is first.state
+    np.testing.assert_array_equal(plain_run.state.drawn[0].value, second.state.drawn[0].value)
+    changed = run_csv(data, entries[0], Average(window=14, need=3), memo=memo)
+    assert changed.reports[2].outcome is first.reports[2].outcome
+    assert changed.state is not first.state
+
+
+def test_a_switched_off_entry_does_nothing_and_is_still_told() -> None:
+    result = run_csv(daily_csv([1, None, 3, 4]), Blanks())
+    ledger = small_ledger(record(Blanks(), "b").model_copy(update={"on": False}))
+    off = run(result.state.observations, ledger, result.state.as_of)
+    assert np.isnan(off.state.lines[0].value[1])
+    assert "switched off" in method_note(off, "Test", "0")
+
+
+def test_heavy_entries_wait_while_an_earlier_word_is_nudged() -> None:
+    brought = run_csv(daily_csv(list(range(60))))
+    ledger = small_ledger(record(Blanks(), "b"), record(Smoothing(ahead=3, season=None), "p"))
+    nudging = run(brought.state.observations, ledger, brought.state.as_of, nudged="b")
+    assert nudging.reports[-1].waiting
+    itself = run(brought.state.observations, ledger, brought.state.as_of, nudged="p")
+    assert not itself.reports[-1].waiting
+
+
+def test_points_and_lines_follow_the_contract() -> None:
+    data = daily_csv([*range(10, 70), None, "closed", 80, ..., 90])
+    result = run_csv(
+        data, Blanks(treatment=Treatment.BRIDGE), Average(window=7, need=4), Smoothing(ahead=4, season=None)
+    )
+    points = list(csv.DictReader(io.StringIO(points_csv(result))))
+    assert tuple(points[0]) == POINT_COLUMNS
+    assert len(points) == 65
+    assert [row["received"] for row in points[59:]] == [
+        "measured",
+        "blank",
+        "unreadable",
+        "measured",
+        "absent",
+        "measured",
+    ]
+    assert points[61]["raw"] == "closed"
+    assert points[61]["value"] == ""
+    lines = list(csv.DictReader(io.StringIO(lines_csv(result))))
+    assert tuple(lines[0]) == LINE_COLUMNS
+    projected = [row for row in lines if row["kind"] == "projection"]
+    assert [row["level"] for row in projected[:2]] == ["80", "95"]
+    assert len(projected) == 8
+    assert all(float(row["lower"]) < float(row["value"]) < float(row["upper"]) for row in projected)
+    report = report_data(result)
+    json.dumps(report, allow_nan=False)
+    assert {"id", "kind", "sentence", "touched", "evidence"} <= set(report["entries"][0])
+
+
+@pytest.mark.parametrize(
+    ("text", "out"),
+    [
+        ("=1+1", "'=1+1"),
+        ("-12.5", "-12.5"),
+        ("+3", "+3"),
+        ("-", "-"),
+        ("@x", "'@x"),
+        ("- closed", "'- closed"),
+        ("calm", "calm"),
+    ],
+)
+def test_formulas_are_made_harmless_and_negative_numbers_left_alone(text: str, out: str) -> None:
+    assert safe(text) == out
+
+
+@given(st.floats(allow_nan=False, allow_infinity=False))
+def test_written_numbers_read_back_exactly(value: float) -> None:
+    assert float(written(value)) == value
+
+
+def test_the_published_schema_takes_a_real_ledger() -> None:
+    schema = ledger_schema()
+    assert {item["properties"]["kind"]["const"] for item in schema["$defs"]["Record"]["oneOf"]} == set(kinds())

@@ -1,0 +1,101 @@
+"""Blanks and averages against pandas, on random series with blanks."""
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from tests.help import daily_csv, only_line, run_csv, run_values
+from zembra.core.arrays import runs
+from zembra.core.errors import Refusal
+from zembra.core.fills import inner_gaps, seasonal_usual, straight_line
+from zembra.core.ledger.entries.average import Average, Reach
+from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
+from zembra.core.lines import Condition, Received
+from zembra.core.windows import moving_average
+
+VALUES = st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=1, max_size=80).map(
+    lambda cells: np.array([np.nan if cell is None else cell for cell in cells])
+)
+
+
+@given(VALUES, st.integers(2, 30), st.integers(1, 30), st.sampled_from(Reach))
+def test_moving_average_is_pandas_rolling(values: np.ndarray, window: int, need: int, reach: Reach) -> None:
+    need = min(need, window)
+    mean, used = moving_average(values, window, reach.before(window), need)
+    # pandas rolls backwards only: the other reaches are the same windows, shifted
+    ahead = window - 1 - reach.before(window)
+    padded = pd.Series(np.concatenate((values, np.full(ahead, np.nan))))
+    rolled = padded.rolling(window, min_periods=need)
+    np.testing.assert_allclose(mean, rolled.mean().to_numpy()[ahead:], rtol=1e-9, atol=1e-6)
+    np.testing.assert_array_equal(used, padded.rolling(window, min_periods=0).count().to_numpy()[ahead:])
+
+
+@given(VALUES)
+def test_straight_line_is_pandas_interpolate(values: np.ndarray) -> None:
+    expected = pd.Series(values).interpolate("linear", limit_area="inside").to_numpy()
+    np.testing.assert_allclose(straight_line(values), expected, rtol=1e-9, atol=1e-6)
+
+
+@given(VALUES, st.integers(1, 5))
+def test_gaps_are_whole_and_never_at_the_ends(values: np.ndarray, longest: int) -> None:
+    gaps = inner_gaps(values, longest)
+    assert not np.any(gaps & ~np.isnan(values))
+    for first, end in runs(gaps):
+        assert first > 0
+        assert end < values.size
+        assert end - first <= longest
+        assert not np.isnan(values[first - 1])
+        assert not np.isnan(values[end])
+
+
+@settings(max_examples=40)
+@given(VALUES, st.integers(1, 4))
+def test_filling_keeps_every_received_number(values: np.ndarray, longest: int) -> None:
+    assume((~np.isnan(values)).any())
+    line = only_line(run_values(values.tolist(), Blanks(treatment=Treatment.STRAIGHT, longest=longest)))
+    measured = line.received == Received.MEASURED
+    np.testing.assert_array_equal(line.value[measured], line.original[measured])
+    filled = line.condition == Condition.FILLED
+    assert not np.any(filled & measured)
+    assert np.all(np.isnan(line.value) == (line.condition == Condition.OPEN))
+
+
+def test_treatments_differ_in_what_counts() -> None:
+    data = daily_csv([10, None, ..., 40, "closed", 60])
+    for treatment, values, counted in [
+        (Treatment.OPEN, [10, None, None, 40, None, 60], 3),
+        (Treatment.BRIDGE, [10, None, None, 40, None, 60], 3),
+        (Treatment.STRAIGHT, [10, 20, 30, 40, 50, 60], 6),
+        (Treatment.ZERO, [10, 0, 0, 40, 0, 60], 6),
+    ]:
+        result = run_csv(data, Blanks(treatment=treatment, longest=2), Average(window=6, need=1))
+        line = only_line(result)
+        np.testing.assert_array_equal(line.value, np.array(values, dtype=float))
+        assert bool(line.bridged.any()) is (treatment is Treatment.BRIDGE)
+        known = [v for v in values if v is not None]
+        assert result.state.drawn[0].value[-1] == pytest.approx(sum(known) / counted)
+
+
+def test_only_the_chosen_classes_are_touched() -> None:
+    data = daily_csv([10, None, ..., 40])
+    line = only_line(run_csv(data, Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.BLANK,), longest=2)))
+    np.testing.assert_array_equal(line.value, [10, 20, np.nan, 40])
+
+
+def test_leading_and_trailing_blanks_are_never_filled() -> None:
+    line = only_line(run_csv(daily_csv([None, 5, None, 7, None]), Blanks(treatment=Treatment.ZERO, longest=None)))
+    np.testing.assert_array_equal(line.value, [np.nan, 5, 0, 7, np.nan])
+
+
+def test_an_average_with_too_few_numbers_says_so() -> None:
+    result = run_values([1.0, 2.0, 3.0], Average(window=28, need=20))
+    assert isinstance(result.reports[-1].problem, Refusal)
+    assert result.state.drawn == ()
+
+
+def test_the_seasonal_usual_is_the_middle_of_the_same_places() -> None:
+    values = np.array([1, 2, 3, 4, np.nan, 6, 9, 8, 9], dtype=float)
+    assert seasonal_usual(values, 3)[4] == pytest.approx(np.median([2, 8]))
+    assert np.isnan(seasonal_usual(values, 3, need=3)[4])

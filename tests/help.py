@@ -1,0 +1,46 @@
+"""Small makers the tests share."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, timedelta
+
+import numpy as np
+
+from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.run import Memo, Result, run
+from zembra.core.ledger.start import first_ledger
+from zembra.core.lines import Line
+
+AS_OF = date(2026, 10, 31)
+FIRST = date(2026, 1, 1)
+
+
+def daily_csv(cells: Sequence[object], first: date = FIRST) -> bytes:
+    """day,riders with one row a day; None is a blank cell, ... leaves the row out."""
+    rows = ["day,riders"]
+    for n, cell in enumerate(cells):
+        if cell is not ...:
+            rows.append(f"{first + timedelta(n)},{'' if cell is None else cell}")
+    return ("\n".join(rows) + "\n").encode()
+
+
+def run_csv(data: bytes, *entries: Entry, memo: Memo | None = None) -> Result:
+    """The detected start of a study with `entries` after it, carried out."""
+    brought = bring_in(data)
+    begun = first_ledger(brought.observations, brought.how, AS_OF)
+    records = tuple(record(entry, f"t{n}") for n, entry in enumerate(entries))
+    ledger = Ledger(intake=brought.how, entries=(*begun.entries, *records))
+    return run(brought.observations, ledger, AS_OF, file_name="test.csv", memo=memo)
+
+
+def run_values(values: Sequence[float | None], *entries: Entry) -> Result:
+    """A study of one daily series; None and NaN are blank cells."""
+    return run_csv(daily_csv([None if v is None or np.isnan(v) else repr(float(v)) for v in values]), *entries)
+
+
+def only_line(result: Result) -> Line:
+    (line,) = result.state.lines
+    return line
