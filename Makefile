@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test check format bench build setup browser generated clean
+.PHONY: demo test check format bench screenshots build setup browser generated clean
 
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
@@ -31,6 +31,9 @@ generated: $(STAMPS)/python-dev $(STAMPS)/node
 
 bench: $(STAMPS)/python-dev
 	$(BIN)/python -m benchmarks
+
+screenshots: $(STAMPS)/python-dev $(STAMPS)/web browser
+	PYTHONPATH=. $(BIN)/python scripts/screenshots.py $(SHOTS)
 
 build: $(STAMPS)/web
 setup: $(STAMPS)/python-dev $(STAMPS)/web

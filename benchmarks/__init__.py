@@ -1,0 +1,1 @@
+"""Speed as ratios against plain scripts, measured in one run: `make bench`."""
