@@ -9,7 +9,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
-
 from tests.browser.machine import Browser, Server, open_browser
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
