@@ -7,10 +7,15 @@ from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
+from hypothesis import settings
 
 from tests.browser.machine import Browser, Server, open_browser
 from tests.help import AS_OF
 from zembra.api import create_app
+
+# how long an example takes says nothing about whether it is right
+settings.register_profile("zembra", deadline=None)
+settings.load_profile("zembra")
 
 
 @pytest.fixture

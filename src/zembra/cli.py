@@ -6,6 +6,7 @@ import argparse
 import contextlib
 import json
 import os
+import socket
 import sys
 import tempfile
 import threading
@@ -18,7 +19,9 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import plain
 from zembra.core.handover.report import report_json, warnings_of
 from zembra.core.handover.tables import lines_csv, points_csv
-from zembra.core.intake.bringin import bring_in
+from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.intake.formats import detect_table
+from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import parse_ledger
 from zembra.core.ledger.run import run
@@ -57,6 +60,7 @@ def _parser() -> argparse.ArgumentParser:
     runs = commands.add_parser("run", help="carry out a ledger on a file")
     runs.add_argument("ledger", type=Path, metavar="LEDGER.json")
     runs.add_argument("--data", type=Path, required=True, metavar="FILE")
+    runs.add_argument("--sheet", default=None, metavar="NAME", help="sheet of a workbook, or resource of a data package")
     runs.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
     runs.add_argument("--out", type=Path, required=True, metavar="DIR")
     runs.set_defaults(do=_run)
@@ -85,6 +89,8 @@ def _serve(database: Path, port: int, *, with_demo: bool) -> int:
     app = create_app(database, (lambda: AS_OF) if with_demo else date.today)
     if with_demo:
         seed(app.extensions["zembra"].engine)
+    if port and _taken(port):
+        raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
     server = create_server(app, host=HOST, port=port, threads=8)
     threading.Thread(target=warm_up, args=(app.extensions["zembra"],), daemon=True).start()
     print(f"Zembra is at http://{HOST}:{server.effective_port}", flush=True)
@@ -93,9 +99,14 @@ def _serve(database: Path, port: int, *, with_demo: bool) -> int:
     return 0
 
 
+def _taken(port: int) -> bool:
+    with socket.socket() as probe:
+        return probe.connect_ex((HOST, port)) == 0
+
+
 def _run(args: argparse.Namespace) -> int:
     ledger = parse_ledger(args.ledger.read_bytes())
-    brought = bring_in(args.data.read_bytes(), ledger.intake)
+    brought = _brought(args.data.read_bytes(), ledger.intake, args.sheet)
     result = run(brought.observations, ledger, args.as_of or date.today(), file_name=args.data.name)
     if result.problems:
         first = result.problems[0]
@@ -111,6 +122,15 @@ def _run(args: argparse.Namespace) -> int:
     for warning in warnings_of(result):
         print(f"note: {warning}")
     return 0
+
+
+def _brought(data: bytes, how: HowRead | None, sheet: str | None) -> BroughtIn:
+    """The file as the ledger says it was read; --sheet replaces the sheet it names."""
+    if sheet is None:
+        return bring_in(data, how)
+    if how is not None:
+        return bring_in(data, how.model_copy(update={"table": how.table.model_copy(update={"sheet": sheet})}))
+    return bring_in(data, table_how=detect_table(data, sheet))
 
 
 def _entries(args: argparse.Namespace) -> int:

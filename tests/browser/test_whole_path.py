@@ -168,7 +168,9 @@ def test_nudging_keeps_reverts_and_follows_live(browser: Browser, server: Server
     browser.press(Keys.ESCAPE)
     browser.wait(lambda: touched() == "4 filled", "Escape takes it back")
     browser.kept_revision(2)
-    browser.press(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ENTER)
+    browser.press(Keys.ARROW_UP, Keys.ARROW_UP)
+    browser.wait(lambda: touched() == "9 filled", "the preview follows again")
+    browser.press(Keys.ENTER)
     browser.kept_revision(3)
     assert touched() == "9 filled"
 

@@ -66,10 +66,10 @@ def test_ambiguous_day_and_month_is_asked() -> None:
 
 
 def test_a_row_without_a_date_is_left_out_and_told() -> None:
-    data = daily_csv([1, 2, 3]) + b"Total,6\n"
+    data = daily_csv([1, 2, 3]) + b"later,6\n2026-01-04,4\n"
     observations = bring_in(data).observations
     assert observations.undated_count == 1
-    assert (observations.undated[0].row, observations.undated[0].text) == (5, "Total")
+    assert (observations.undated[0].row, observations.undated[0].text) == (5, "later")
 
 
 @pytest.mark.parametrize(

@@ -29,8 +29,11 @@ export function Sentence({
 }: SentenceProps) {
   const [draft, setDraft] = useState<Params>();
   const draftRef = useRef<Params | undefined>(undefined);
+  const before = useRef<Params>(params);
   const change = useCallback(
     (name: string, value: unknown) => {
+      // what is shown follows the preview: what the sentence said before is kept aside
+      if (!draftRef.current) before.current = params;
       draftRef.current = { ...(draftRef.current ?? params), [name]: value };
       setDraft(draftRef.current);
       onPreview(draftRef.current);
@@ -45,10 +48,11 @@ export function Sentence({
   }, [onPreview]);
   const commit = useCallback(
     (name: string, value: unknown, text: string) => {
+      const start = draftRef.current ? before.current : params;
       const next = { ...(draftRef.current ?? params), [name]: value };
       draftRef.current = undefined;
       setDraft(undefined);
-      if (JSON.stringify(next) === JSON.stringify(params)) onPreview(undefined);
+      if (JSON.stringify(next) === JSON.stringify(start)) onPreview(undefined);
       else onCommit(next, text);
     },
     [onCommit, onPreview, params],

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.intake.howread import HowRead
+from zembra.core.intake.howread import HowRead, TableHow, ValueKind
 from zembra.core.ledger.model import Ledger, Record
 
 
@@ -116,6 +116,9 @@ class Options(BaseModel):
     series: list[str]
     measures: list[str]
     columns: list[str]
+    sheets: list[str]
+    zones: list[str]
+    countries: list[str]
 
 
 class BenchView(BaseModel):
@@ -179,11 +182,11 @@ class IntakeSentence(BaseModel):
 
 
 class RawRows(BaseModel):
-    """The first rows as received. roles: per column, date, series, number or none."""
+    """The first rows as received. roles: per column, date, series, number or none. numbers: of the rows."""
 
     columns: list[str]
     roles: list[str]
-    first_row: int
+    numbers: list[int]
     cells: list[list[str | None]]
     height: int
 
@@ -196,16 +199,20 @@ class Understanding(BaseModel):
     entries: list[EntryView]
     options: Options
     questions: list[str]
+    notices: list[str]
     rows: RawRows
     census: list[CountView]
 
 
 class UnderstandRequest(BaseModel):
-    """how None asks Zembra to guess again; ledger None starts the first two entries afresh."""
+    """how None asks Zembra to guess again, with `table` and `kind` settled if given; ledger None starts
+    the first two entries afresh."""
 
     model_config = ConfigDict(extra="forbid")
 
     how: HowRead | None = None
+    table: TableHow | None = None
+    kind: ValueKind | None = None
     ledger: Ledger | None = None
 
 

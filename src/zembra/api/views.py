@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import lru_cache
+from zoneinfo import available_timezones
 
 from zembra.api.models import (
     BenchView,
@@ -19,12 +21,14 @@ from zembra.api.models import (
     TableView,
     Understanding,
 )
+from zembra.core.calendar.closed import countries
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
 from zembra.core.handover.report import table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.census import census
+from zembra.core.intake.detect import period_columns
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger
@@ -88,7 +92,15 @@ def options_of(brought: BroughtIn) -> Options:
         series=list(brought.observations.series),
         measures=list(brought.observations.measures),
         columns=list(brought.table.columns),
+        sheets=list(brought.table.sheets),
+        zones=time_zones(),
+        countries=countries(),
     )
+
+
+@lru_cache
+def time_zones() -> list[str]:
+    return sorted(zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix", "right")))
 
 
 def bench_view(
@@ -122,6 +134,7 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
         entries=[entry_view(report) for report in result.reports],
         options=options_of(brought),
         questions=list(brought.questions),
+        notices=list(brought.notices),
         rows=_raw_rows(brought),
         census=[CountView.model_validate(asdict(count)) for count in census(result.base)],
     )
@@ -135,17 +148,20 @@ def _intake_sentences(how: HowRead) -> list[IntakeSentence]:
             parts=[PartView(text=part.text, slot=part.slot) for part in parts(sentence, nouns)],
             params=sentence.model_dump(mode="json"),
         )
-        for name, sentence in how
-        if isinstance(sentence, Sentence)
+        for name, sentence in how.sentences().items()
     ]
 
 
 def _raw_rows(brought: BroughtIn) -> RawRows:
     how = brought.how
+    found = period_columns(brought.table.columns, how.dates.form) if how.dates.column is None else None
+    across = found[1] if found else None
 
     def role(column: str) -> str:
         if column == how.dates.column:
             return "date"
+        if across is not None:
+            return "series" if column == how.series.column else "number" if column in across else "none"
         if column == how.series.column:
             return "series"
         return "number" if column in how.values.columns else "none"
@@ -153,7 +169,7 @@ def _raw_rows(brought: BroughtIn) -> RawRows:
     return RawRows(
         columns=list(brought.table.columns),
         roles=[role(column) for column in brought.table.columns],
-        first_row=brought.table.first_row,
+        numbers=brought.table.numbers.head(SAMPLE_ROWS).to_list(),
         cells=brought.table.head(SAMPLE_ROWS),
         height=brought.table.height,
     )

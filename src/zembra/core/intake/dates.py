@@ -23,7 +23,13 @@ class DateForm(Choice):
     NAMED_MONTH = ("named-month", "month in words, year", "Mar 2026")
     YEAR = ("year", "year", "2026")
     SERIAL = ("serial", "workbook day numbers", "46095 is 14 Mar 2026")
+    MONTH_YEAR = ("month-year", "month/year in digits", "03/2026")
     EPOCH = ("epoch", "seconds since 1970", "1773446400")
+
+    @property
+    def timed(self) -> bool:
+        """Whether the form tells the time of day on some clock."""
+        return self in (DateForm.ISO_TIME, DateForm.DAY_FIRST_TIME, DateForm.MONTH_FIRST_TIME)
 
 
 # Month names and their usual short forms in English, German, French, Spanish, Italian, Dutch,
@@ -56,17 +62,21 @@ _PATTERNS = {
     DateForm.DAY_FIRST: r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2})$",
     DateForm.MONTH_FIRST: r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2})$",
     DateForm.DAY_FIRST_TIME: (
-        r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?$"
+        r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?$"
     ),
     DateForm.MONTH_FIRST_TIME: (
-        r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?$"
+        r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?$"
     ),
     DateForm.ISO_MONTH: r"^(?P<y>\d{4})[-/](?P<m>0?[1-9]|1[0-2])$",
-    DateForm.ISO_WEEK: r"^(?P<y>\d{4})-?W(?P<w>\d{1,2})$",
-    DateForm.QUARTER: r"^(?:(?P<y>\d{4})[ \-/]?[Qq](?P<q>[1-4])|[Qq](?P<q2>[1-4])[ \-/]?'?(?P<y2>\d{4}|\d{2}))$",
+    DateForm.ISO_WEEK: r"^(?:(?P<y>\d{4})[- ]?[Ww](?P<w>\d{1,2})|[Ww](?:eek )?(?P<w2>\d{1,2})[ /\-](?P<y2>\d{4}))$",
+    DateForm.QUARTER: (
+        r"^(?:(?P<y>\d{4})[ \-/]?[Qq](?P<q>[1-4])|[Qq](?P<q2>[1-4])[ \-/]?'?(?P<y2>\d{4}|\d{2})"
+        r"|(?P<q3>[1-4])[Qq][ \-/]?'?(?P<y3>\d{4}|\d{2}))$"
+    ),
+    DateForm.MONTH_YEAR: r"^(?P<m>0?[1-9]|1[0-2])[/.\-](?P<y>\d{4})$",
     DateForm.NAMED_DAY: (
-        rf"(?i)^(?:(?P<d>\d{{1,2}})(?:st|nd|rd|th|\.)?[ \-/]?(?:de )?(?P<b>{_MONTH_PATTERN})\.?[ \-/,]*(?:de )?(?P<y>\d{{4}}|\d{{2}})"
-        rf"|(?P<b2>{_MONTH_PATTERN})\.? (?P<d2>\d{{1,2}})(?:st|nd|rd|th)?,? (?P<y2>\d{{4}}))$"
+        rf"(?i)^(?:(?:[a-z]{{2,9}}\.?,? )?(?P<d>\d{{1,2}})(?:st|nd|rd|th|\.)?[ \-/]?(?:de )?(?P<b>{_MONTH_PATTERN})\.?[ \-/,]*(?:de )?(?P<y>\d{{4}}|\d{{2}})"
+        rf"|(?:[a-z]{{2,9}}\.?,? )?(?P<b2>{_MONTH_PATTERN})\.? (?P<d2>\d{{1,2}})(?:st|nd|rd|th)?,? (?P<y2>\d{{4}}))$"
     ),
     DateForm.NAMED_MONTH: (
         rf"(?i)^(?:(?P<b>{_MONTH_PATTERN})\.?[ \-/']*(?:de )?(?P<y>\d{{4}}|\d{{2}})|(?P<y2>\d{{4}})[ \-/](?P<b2>{_MONTH_PATTERN})\.?)$"
@@ -112,16 +122,16 @@ def _read(cells: pl.Series, form: DateForm) -> pl.Series:
     if form is DateForm.EPOCH:
         seconds = part("epoch").cast(pl.Int64).fill_null(part("ms").cast(pl.Int64) // 1000)
         return groups.select(pl.from_epoch(seconds, time_unit="s").cast(pl.Datetime("ms"))).to_series()
-    year = _full_year(part(*(n for n in ("y", "y2") if n in got)).cast(pl.Int32))
+    year = _full_year(part("y", "y2", "y3").cast(pl.Int32))
     if form is DateForm.ISO_WEEK:
-        iso = pl.format("{}-{}-1", year.cast(pl.String), part("w").str.zfill(2))
+        iso = pl.format("{}-{}-1", year.cast(pl.String), part("w", "w2").str.zfill(2))
         return groups.select(
             pl.when(year.is_not_null()).then(iso).str.to_date("%G-%V-%u", strict=False).cast(pl.Datetime("ms"))
         ).to_series()
     month = pl.lit(1)
     day: pl.Expr = pl.lit(1)
     if form is DateForm.QUARTER:
-        month = part("q", "q2").cast(pl.Int32) * 3 - 2
+        month = part("q", "q2", "q3").cast(pl.Int32) * 3 - 2
     elif "b" in got:
         month = part("b", "b2").str.to_lowercase().replace_strict(_MONTH_NUMBERS, default=None, return_dtype=pl.Int32)
     elif "m" in got:
@@ -130,9 +140,37 @@ def _read(cells: pl.Series, form: DateForm) -> pl.Series:
         day = part("d", "d2").cast(pl.Int32)
     hour, minute, second = (part(n).cast(pl.Int32).fill_null(0) if n in got else pl.lit(0) for n in ("H", "M", "S"))
     text = pl.format("{}-{}-{} {}:{}:{}", *(e.cast(pl.String) for e in (year, month, day, hour, minute, second)))
-    return groups.select(
+    wall = groups.select(
         pl.when(year.is_not_null()).then(text).str.to_datetime("%Y-%m-%d %H:%M:%S", strict=False, time_unit="ms")
     ).to_series()
+    return _on_one_clock(wall, groups["off"]) if "off" in got else wall
+
+
+def _on_one_clock(wall: pl.Series, offsets: pl.Series) -> pl.Series:
+    """Where the offset changes within the column, everything on its smallest one (standard time).
+
+    An hour that the clocks repeat is then two hours, and one that they skip is not missing.
+    """
+    plain = offsets.str.replace("Z", "+0000", literal=True).str.replace(":", "", literal=True)
+    minutes = plain.str.slice(1, 2).cast(pl.Int64) * 60 + plain.str.slice(3, 2).cast(pl.Int64)
+    minutes = minutes * pl.select(pl.when(plain.str.starts_with("-")).then(-1).otherwise(1)).to_series()
+    if minutes.n_unique() < 2 or minutes.null_count():
+        return wall
+    late = (minutes - minutes.min()).cast(pl.Int64) * 60_000
+    return wall - late.cast(pl.Duration("ms"))
+
+
+def to_standard_time(moments: pl.Series, zone: str, groups: pl.Series | None) -> pl.Series:
+    """Wall-clock moments of a place to its standard time all year round.
+
+    Of an hour that the clocks repeat, the second row of the same group is the later one; a moment
+    that the clocks skip becomes null. groups: what tells the series of the rows apart.
+    """
+    frame = pl.DataFrame({"when": moments, "group": groups if groups is not None else pl.repeat(0, moments.len(), eager=True)})
+    turn = pl.col("when").cum_count().over("when", "group")
+    ambiguous = pl.when(turn == 1).then(pl.lit("earliest")).otherwise(pl.lit("latest"))
+    local = pl.col("when").dt.replace_time_zone(zone, ambiguous=ambiguous, non_existent="null")
+    return frame.select((local.dt.convert_time_zone("UTC").dt.replace_time_zone(None)) + local.dt.base_utc_offset()).to_series()
 
 
 def _full_year(year: pl.Expr) -> pl.Expr:

@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from zembra.core.grammar import Choice, Sentence, Word
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.numbers import BLANK_WORDS, DecimalMark
+
+
+class FileForm(Choice):
+    TEXT = ("text", "delimited text")
+    WORKBOOK = ("workbook", "a workbook")
+    JSON = ("json", "JSON")
+    PARQUET = ("parquet", "Parquet")
+    PACKAGE = ("package", "a data package")
 
 
 class Encoding(Choice):
@@ -24,47 +32,115 @@ class Delimiter(Choice):
     PIPE = ("|", "vertical bars")
 
 
-class TableHow(Sentence):
-    """How bytes become rows and cells."""
+class EmptyColumns(Choice):
+    LEFT_OUT = ("left-out", "left out")
+    KEPT = ("kept", "kept")
 
+
+class Repeats(Choice):
+    LEFT_OUT = ("left-out", "left out")
+    KEPT = ("kept", "kept")
+
+
+class TableHow(Sentence):
+    """How bytes become rows and cells. header_row 0 means that no row names the columns."""
+
+    form: Annotated[FileForm, Field(title="form of the file")] = FileForm.TEXT
     encoding: Annotated[Encoding, Field(title="text encoding")] = Encoding.UTF8
     delimiter: Annotated[Delimiter, Field(title="what parts the cells")] = Delimiter.COMMA
-    header_row: Annotated[int, Field(ge=1, le=1000, title="row of the column names")] = 1
-    skip_last: Annotated[int, Field(ge=0, le=1000, title="rows left out at the end"), Word(empty="none")] = 0
+    sheet: Annotated[str | None, Field(title="sheet"), Word(options="sheets", empty="the first sheet")] = None
+    header_row: Annotated[int, Field(ge=0, le=1000, title="row of the column names; 0 for none")] = 1
+    header_rows: Annotated[int, Field(ge=1, le=3, title="rows the column names are spread over")] = 1
+    skip_last: Annotated[int, Field(ge=0, le=1000, title="rows left out at the end")] = 0
+    empty_columns: Annotated[EmptyColumns, Field(title="empty columns without a name")] = EmptyColumns.LEFT_OUT
+    repeats: Annotated[Repeats, Field(title="rows repeating the column names")] = Repeats.LEFT_OUT
 
     def template(self) -> str:
+        if self.form is FileForm.JSON:
+            return "The file is JSON, each record a row."
+        if self.form is FileForm.PARQUET:
+            return "The file is Parquet, with columns of its own."
+        start = {
+            FileForm.WORKBOOK: "The table is sheet {sheet} of a workbook.",
+            FileForm.PACKAGE: "The table is {sheet} of a data package.",
+        }.get(self.form, "The file is {encoding} text, its cells parted by {delimiter}.")
+        if self.header_row == 0:
+            names = "No row ({header_row}) names the columns"
+        elif self.header_rows == 1:
+            names = "Row {header_row} names the columns"
+        else:
+            names = "Row {header_row} and those above it, {header_rows} in all, name the columns"
         return (
-            "The file is {encoding} text, its cells parted by {delimiter}. Row {header_row} names the columns; "
-            "{skip_last} rows at the end are left out."
+            f"{start} {names}; {{skip_last}} rows at the end are left out, empty columns are {{empty_columns}}, "
+            "rows repeating the names are {repeats}."
         )
 
 
+class ValueKind(Choice):
+    COLUMNS = ("columns", "The numbers are in columns of their own", "one or more columns of numbers")
+    ACROSS = ("across", "The numbers stand under periods that run across the columns", "one series per row")
+    EVENTS = ("events", "Each row is an event, to be counted", "no column of numbers")
+
+
 class DatesHow(Sentence):
-    column: Annotated[str, Field(title="date column"), Word(options="columns")]
+    column: Annotated[
+        str | None, Field(title="date column"), Word(options="columns", empty="the column names")
+    ] = None
     form: Annotated[DateForm, Field(title="how dates are written")] = DateForm.ISO_DAY
+    zone: Annotated[
+        str | None, Field(title="clock of a place that changes to summer time"), Word(options="zones", empty="as written")
+    ] = None
 
     def template(self) -> str:
-        return "The dates are in {column}, written as {form}."
+        clock = "; their clock is {zone}" if self.form.timed else ""
+        return f"The dates are in {{column}}, written as {{form}}{clock}."
 
 
 class SeriesHow(Sentence):
-    column: Annotated[str | None, Field(title="series column"), Word(options="columns", empty="column of numbers")] = (
-        None
-    )
+    column: Annotated[
+        str | None, Field(title="series column"), Word(options="columns", empty="column of numbers")
+    ] = None
 
     def template(self) -> str:
         return "Each {column} is a series of its own."
 
 
 class ValuesHow(Sentence):
-    columns: Annotated[tuple[str, ...], Field(min_length=1, title="columns of numbers"), Word(options="columns")]
+    kind: Annotated[ValueKind, Field(title="where the numbers are")] = ValueKind.COLUMNS
+    columns: Annotated[
+        tuple[str, ...], Field(title="columns of numbers"), Word(options="columns", empty="every column of periods")
+    ] = ()
     decimal: Annotated[DecimalMark, Field(title="decimal mark")] = DecimalMark.POINT
     blank_words: Annotated[
         tuple[str, ...], Field(title="texts that mean blank"), Word(empty="no text", spoken="shortened")
     ] = BLANK_WORDS
 
     def template(self) -> str:
-        return "The numbers are in {columns}, written with {decimal}. An empty cell is blank, and so is one that says {blank_words}."
+        if self.kind is ValueKind.EVENTS:
+            return "{kind}."
+        where = ": {columns}" if self.kind is ValueKind.COLUMNS else ""
+        return f"{{kind}}{where}, written with {{decimal}}. An empty cell is blank, and so is one that says {{blank_words}}."
+
+
+class RowTest(Choice):
+    ONE_OF = ("one-of", "is one of", "equal to one of the values")
+    NOT_ONE_OF = ("not-one-of", "is none of", "equal to none of the values")
+    CONTAINS = ("contains", "contains one of", "the text is somewhere in the cell")
+    RANGE = ("range", "lies between", "numbers or dates; either end may be left open")
+
+
+class KeepHow(Sentence):
+    """A condition on the rows that are kept. Conditions are all to hold."""
+
+    column: Annotated[str, Field(title="column"), Word(options="columns")]
+    test: Annotated[RowTest, Field(title="condition")] = RowTest.ONE_OF
+    values: Annotated[tuple[str, ...], Field(title="values, with commas between"), Word(empty="nothing yet")] = ()
+    low: Annotated[str | None, Field(title="from, included"), Word(empty="any")] = None
+    high: Annotated[str | None, Field(title="to, included"), Word(empty="any")] = None
+
+    def template(self) -> str:
+        what = "{low} and {high}" if self.test is RowTest.RANGE else "{values}"
+        return f"Keep only the rows whose {{column}} {{test}} {what}."
 
 
 class HowRead(BaseModel):
@@ -73,6 +149,25 @@ class HowRead(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     table: TableHow = TableHow()
-    dates: DatesHow
+    dates: DatesHow = DatesHow()
     series: SeriesHow = SeriesHow()
-    values: ValuesHow
+    values: ValuesHow = ValuesHow()
+    keep: Annotated[tuple[KeepHow, ...], Field(max_length=20)] = ()
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        if self.values.kind is ValueKind.ACROSS:
+            if self.dates.column is not None:
+                raise ValueError("where periods run across the columns, the dates are in the column names")
+        elif self.dates.column is None:
+            raise ValueError("a date column is needed")
+        if self.values.kind is ValueKind.COLUMNS and not self.values.columns:
+            raise ValueError("a column of numbers is needed")
+        return self
+
+    def sentences(self) -> dict[str, Sentence]:
+        """The sentences by name; a condition is named keep.0, keep.1 and so on."""
+        named: dict[str, Sentence] = {
+            "table": self.table, "dates": self.dates, "series": self.series, "values": self.values,
+        }  # fmt: skip
+        return named | {f"keep.{n}": one for n, one in enumerate(self.keep)}

@@ -9,12 +9,14 @@ from dataclasses import dataclass
 import polars as pl
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.dates import DateForm, fitting_forms, read_dates
-from zembra.core.intake.howread import HowRead
-from zembra.core.intake.numbers import read_numbers
+from zembra.core.intake.dates import DateForm, fitting_forms, read_dates, to_standard_time
+from zembra.core.intake.detect import period_columns
+from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
+from zembra.core.intake.numbers import DecimalMark, read_numbers
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
+EVENTS = "events"
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,13 +34,15 @@ class Observations:
     frames: per measure, a table with the columns series (UInt32, a place in `series`), when
         (Datetime ms), value (Float64, null where none), received (UInt8), text (the cell) and row
         (UInt32, the row's number in the file).
-    digest: hash of the file's bytes and of how they were read.
+    dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
+        were read.
     """
 
     frames: Mapping[str, pl.DataFrame]
     series: tuple[str, ...]
     undated: tuple[Undated, ...]
     undated_count: int
+    dropped: int
     digest: str
 
     @property
@@ -52,46 +56,165 @@ def observation_digest(data_sha: str, how: HowRead) -> str:
 
 def observe(table: TextTable, how: HowRead, data_sha: str = "") -> Observations:
     """Observations of a table. Raises Refusal for an unknown column or dates written in two ways."""
-    for name in (how.dates.column, *([how.series.column] if how.series.column else []), *how.values.columns):
-        if name not in table.columns:
+    _check_columns(table, how)
+    kept = _kept_rows(table, how)
+    if how.values.kind is ValueKind.ACROSS:
+        frames, names = _across(kept, how)
+        undated: tuple[Undated, ...] = ()
+        undated_count = 0
+    else:
+        frames, names, undated, undated_count = _down(kept, how)
+    dropped = table.height - kept.height
+    return Observations(frames, tuple(names), undated, undated_count, dropped, observation_digest(data_sha, how))
+
+
+def _check_columns(table: TextTable, how: HowRead) -> None:
+    named = [how.dates.column, how.series.column, *how.values.columns, *(one.column for one in how.keep)]
+    for name in named:
+        if name is not None and name not in table.columns:
             raise Refusal(
                 f"There is no column named “{name}”.",
                 place=f"the columns are {', '.join(table.columns)}",
                 todo="Choose one of these columns.",
             )
-    moments = read_dates(table.cells[how.dates.column], how.dates.form)
+
+
+def _kept_rows(table: TextTable, how: HowRead) -> TextTable:
+    """The rows that every condition holds for. Raises Refusal where none is left."""
+    if not how.keep:
+        return table
+    mask = pl.repeat(True, table.height, eager=True)
+    for one in how.keep:
+        mask = mask & _holds(table.cells[one.column], one, how.values.decimal)
+    if not mask.any():
+        told = "; ".join(f"{one.column} {one.test.label}" for one in how.keep)
+        raise Refusal("No row is left by the conditions.", place=told, todo="Widen or remove one of them.")
+    return TextTable(table.columns, table.cells.filter(mask), table.numbers.filter(mask), table.left_out, table.sheets)
+
+
+def _holds(cells: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Series:
+    texts = cells.fill_null("").str.strip_chars()
+    if keep.test is RowTest.RANGE:
+        return _in_range(texts, keep, decimal)
+    wanted = [value.strip().lower() for value in keep.values]
+    if not wanted:
+        return pl.repeat(True, cells.len(), eager=True)
+    lowered = texts.str.to_lowercase()
+    if keep.test is RowTest.CONTAINS:
+        return lowered.str.contains_any(wanted)
+    hit = lowered.is_in(wanted)
+    return ~hit if keep.test is RowTest.NOT_ONE_OF else hit
+
+
+def _in_range(texts: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Series:
+    """Compared as numbers where the ends are numbers, as dates where they are dates, else as text."""
+    ends = [end for end in (keep.low, keep.high) if end]
+    inside = texts != ""
+    if not ends:
+        return inside
+    values, _ = read_numbers(texts, decimal)
+    numbers, _ = read_numbers(pl.Series(ends), decimal)
+    limits = {"low": keep.low, "high": keep.high}
+    if not numbers.null_count():
+        column = values
+        found = {name: read_numbers(pl.Series([end]), decimal)[0][0] for name, end in limits.items() if end}
+    else:
+        forms = fitting_forms(texts)
+        column = read_dates(texts, forms[0][0]) if forms else texts
+        found = {
+            name: _limit_date(end, forms[0][0], keep.column) if forms else end for name, end in limits.items() if end
+        }
+    inside = inside & column.is_not_null()
+    if "low" in found:
+        inside = inside & (column >= found["low"]).fill_null(False)
+    if "high" in found:
+        inside = inside & (column <= found["high"]).fill_null(False)
+    return inside
+
+
+def _limit_date(text: str, form: DateForm, column: str) -> object:
+    for one in (DateForm.ISO_DAY, form):
+        moment = read_dates(pl.Series([text]), one)[0]
+        if moment is not None:
+            return moment
+    raise Refusal(f"“{text}” is no date.", place=f"the condition on {column}", todo="Write it like 2026-03-14.")
+
+
+def _down(
+    table: TextTable, how: HowRead
+) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...], int]:
+    """Rows that each have a date: columns of numbers, or events."""
+    assert how.dates.column is not None
+    date_cells = table.cells[how.dates.column]
+    moments = read_dates(date_cells, how.dates.form)
+    if how.dates.zone and how.dates.form.timed:
+        moments = to_standard_time(moments, how.dates.zone, table.cells[how.series.column] if how.series.column else None)
     dated = moments.is_not_null()
     undated, undated_count = _undated(table, how, dated)
-    rows = pl.select(pl.int_range(table.first_row, table.first_row + table.height, dtype=pl.UInt32)).to_series()
-    whole = undated_count == 0 and bool(dated.all())
     if not dated.any():
-        cells = table.cells[how.dates.column].drop_nulls()
+        cells = date_cells.drop_nulls()
         raise Refusal(
             f"No cell of {how.dates.column} is a date written as {how.dates.form.label}.",
-            place=f"row {table.first_row}: “{cells[0] if cells.len() else ''}”",
+            place=f"row {table.row_number(0)}: “{cells[0] if cells.len() else ''}”",
             todo="Choose another column, or another way of writing dates.",
         )
+    whole = bool(dated.all())
 
     def keep(column: pl.Series) -> pl.Series:
         return column if whole else column.filter(dated)
 
-    when, numbers = keep(moments), keep(rows)
+    when, numbers = keep(moments), keep(table.numbers)
+    if how.values.kind is ValueKind.EVENTS:
+        codes, names = _codes(keep(table.cells[how.series.column])) if how.series.column else _one(when.len(), EVENTS)
+        ones = pl.repeat("1", when.len(), dtype=pl.String, eager=True)
+        return {EVENTS: _frame(codes, when, ones, numbers, how)}, names, undated, undated_count
     if how.series.column:
-        labels = keep(table.cells[how.series.column]).fill_null("(no name)").str.strip_chars()
-        distinct = labels.unique(maintain_order=True)
-        codes, names = labels.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32), distinct.to_list()
-        frames = {column: _frame(codes, when, keep(table.cells[column]), numbers, how) for column in how.values.columns}
+        codes, names = _codes(keep(table.cells[how.series.column]))
+        frames = {
+            column: _frame(codes, when, keep(table.cells[column]), numbers, how) for column in how.values.columns
+        }
+        return frames, names, undated, undated_count
+    names = list(how.values.columns)
+    stacked = [
+        _frame(pl.repeat(code, when.len(), dtype=pl.UInt32, eager=True), when, keep(table.cells[name]), numbers, how)
+        for code, name in enumerate(names)
+    ]
+    measure = names[0] if len(names) == 1 else "values"
+    return {measure: pl.concat(stacked)}, names, undated, undated_count
+
+
+def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str]]:
+    """Periods in the column names, one series a row."""
+    found = period_columns(table.columns, how.dates.form)
+    if found is None:
+        raise Refusal(
+            f"No column name is a date written as {how.dates.form.label}.",
+            place=f"the columns are {', '.join(table.columns[:8])}",
+            todo="Choose another way of writing dates, or another row for the column names.",
+        )
+    columns = [name for name in found[1] if not how.values.columns or name in how.values.columns]
+    moments = read_dates(pl.Series(columns), how.dates.form)
+    if how.series.column:
+        labels = table.cells[how.series.column]
     else:
-        names = list(how.values.columns)
-        stacked = [
-            _frame(
-                pl.repeat(code, when.len(), dtype=pl.UInt32, eager=True), when, keep(table.cells[column]), numbers, how
-            )
-            for code, column in enumerate(names)
-        ]
-        measure = names[0] if len(names) == 1 else "values"
-        frames = {measure: stacked[0] if len(stacked) == 1 else pl.concat(stacked)}
-    return Observations(frames, tuple(names), undated, undated_count, observation_digest(data_sha, how))
+        labels = pl.select(pl.format("row {}", table.numbers)).to_series()
+    codes, names = _codes(labels)
+    frames = [
+        _frame(codes, pl.repeat(moment, table.height, dtype=pl.Datetime("ms"), eager=True), table.cells[name], table.numbers, how)
+        for name, moment in zip(columns, moments, strict=True)
+    ]
+    return {"values": pl.concat(frames)}, names
+
+
+def _codes(labels: pl.Series) -> tuple[pl.Series, list[str]]:
+    """Codes that count from 0 in the order of first appearance, with the names they stand for."""
+    clean = labels.fill_null("(no name)").str.strip_chars()
+    distinct = clean.unique(maintain_order=True)
+    return clean.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32), distinct.to_list()
+
+
+def _one(size: int, name: str) -> tuple[pl.Series, list[str]]:
+    return pl.repeat(0, size, dtype=pl.UInt32, eager=True), [name]
 
 
 def _frame(codes: pl.Series, when: pl.Series, cells: pl.Series, rows: pl.Series, how: HowRead) -> pl.DataFrame:
@@ -105,13 +228,12 @@ def _undated(table: TextTable, how: HowRead, dated: pl.Series) -> tuple[tuple[Un
     """The rows without a date; raises Refusal where their cells are dates in another writing."""
     if dated.all():
         return (), 0
-    cells = table.cells[how.dates.column]
-    empty_row = table.cells.select(pl.all_horizontal(pl.all().is_null())).to_series()
-    lost = (~dated & ~empty_row).arg_true()
+    cells = table.cells[how.dates.column or ""]
+    lost = (~dated).arg_true()
     said = cells.gather(lost)
     # bare numbers fit several forms by chance; only a text that can be nothing but a date counts here
     others = fitting_forms(said.filter(said.str.contains(r"[-/. ]")), share=0.01) if lost.len() else []
-    others = [(form, share) for form, share in others if form not in (DateForm.SERIAL, DateForm.YEAR)]
+    others = [(form, share) for form, share in others if form not in (DateForm.SERIAL, DateForm.YEAR, how.dates.form)]
     if others and dated.any():
         form = others[0][0]
         at = lost.filter(read_dates(said, form).is_not_null())

@@ -11,20 +11,26 @@ import polars as pl
 class TextTable:
     """cells: one Utf8 column per column of the table, named as in `columns`; null is an empty cell.
 
-    first_row: the number, as a spreadsheet or a text editor counts it, of the first row of `cells`;
-        rows follow each other without gaps.
+    numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
+    of the file is not in `cells`, in words. sheets: the tables the file holds, where it holds several.
     """
 
     columns: tuple[str, ...]
     cells: pl.DataFrame
-    first_row: int
+    numbers: pl.Series
+    left_out: tuple[str, ...] = ()
+    sheets: tuple[str, ...] = ()
 
     @property
     def height(self) -> int:
         return self.cells.height
 
     def row_number(self, position: int) -> int:
-        return self.first_row + position
+        return int(self.numbers[position])
 
     def head(self, rows: int) -> list[list[str | None]]:
         return [list(row) for row in self.cells.head(rows).iter_rows()]
+
+
+def row_numbers(first: int, count: int) -> pl.Series:
+    return pl.select(pl.int_range(first, first + count, dtype=pl.UInt32)).to_series()
