@@ -60,7 +60,9 @@ def _parser() -> argparse.ArgumentParser:
     runs = commands.add_parser("run", help="carry out a ledger on a file")
     runs.add_argument("ledger", type=Path, metavar="LEDGER.json")
     runs.add_argument("--data", type=Path, required=True, metavar="FILE")
-    runs.add_argument("--sheet", default=None, metavar="NAME", help="sheet of a workbook, or resource of a data package")
+    runs.add_argument(
+        "--sheet", default=None, metavar="NAME", help="sheet of a workbook, or resource of a data package"
+    )
     runs.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
     runs.add_argument("--out", type=Path, required=True, metavar="DIR")
     runs.set_defaults(do=_run)

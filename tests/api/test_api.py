@@ -40,7 +40,7 @@ def with_entry(bench: dict[str, Any], kind: str, params: dict[str, Any] | None =
 def test_bringing_in_says_what_was_understood(client: FlaskClient) -> None:
     told = bring_in(client).json
     assert told["rows"]["roles"] == ["date", "number"]
-    assert told["rows"]["first_row"] == 2
+    assert told["rows"]["numbers"][0] == 2
     assert [sentence["name"] for sentence in told["sentences"]] == ["table", "dates", "series", "values"]
     assert [entry["kind"] for entry in told["entries"]] == ["source", "calendar"]
     counts = {count["key"]: count["count"] for count in told["census"]}

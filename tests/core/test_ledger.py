@@ -46,7 +46,9 @@ def test_sentences_read_as_english() -> None:
         "Average the 28 days up to and including each day of every series, needing 20 with a number."
     )
     working = Calendar(weekdays=tuple(Weekday)[:5])
-    assert plain(working, DAYS).startswith("Days run Monday to Friday, from each series' first row to its last row;")
+    assert plain(working, DAYS).startswith(
+        "Days run Monday to Friday, no days and no public holidays closed, from each series' own first row to its last row;"
+    )
     assert "showing 80 % and 95 % limits" in plain(Smoothing(), DAYS)
     assert number(-1234567.5) == "−1 234 567.5"
 

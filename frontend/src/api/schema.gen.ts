@@ -38,6 +38,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file being read */
+        get: operations["datasets_job_state_jobs__job_id__get"];
+        put?: never;
+        post?: never;
+        /** Read a file no further */
+        delete: operations["datasets_cancel_job_jobs__job_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo-files": {
         parameters: {
             query?: never;
@@ -84,6 +102,41 @@ export interface paths {
         /** What was understood of a kept file, read another way if asked */
         post: operations["datasets_understand_again_datasets__int_dataset_id__understanding_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ways of reading that are kept */
+        get: operations["ways_all_ways_get"];
+        put?: never;
+        /** Keep a way of reading */
+        post: operations["ways_keep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ways/{way_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a way of reading */
+        delete: operations["ways_remove__int_way_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -261,6 +314,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/stretch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Neighbouring periods and what can be done */
+        get: operations["studies_stretch__int_study_id__stretch_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/handover/{file}": {
         parameters: {
             query?: never;
@@ -293,6 +363,8 @@ export interface components {
             intake: {
                 [key: string]: components["schemas"]["SlotView"][];
             };
+            /** Figure */
+            figure: components["schemas"]["SlotView"][];
         };
         /** ChoiceView */
         ChoiceView: {
@@ -390,6 +462,8 @@ export interface components {
             options: components["schemas"]["Options"];
             /** Questions */
             questions: string[];
+            /** Notices */
+            notices: components["schemas"]["NoticeView"][];
             rows: components["schemas"]["RawRows"];
             /** Census */
             census: components["schemas"]["CountView"][];
@@ -424,16 +498,24 @@ export interface components {
          * DateForm
          * @enum {string}
          */
-        DateForm: "iso-day" | "iso-time" | "slash-ymd" | "compact" | "day-first" | "month-first" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "named-day" | "named-month" | "year" | "serial" | "epoch";
+        DateForm: "iso-day" | "iso-time" | "slash-ymd" | "compact" | "day-first" | "month-first" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "named-day" | "named-month" | "year" | "serial" | "month-year" | "epoch";
         /** DatesHow */
         DatesHow: {
-            /** date column */
-            column: string;
+            /**
+             * date column
+             * @default null
+             */
+            column: string | null;
             /**
              * how dates are written
              * @default iso-day
              */
             form: components["schemas"]["DateForm"];
+            /**
+             * clock of a place that changes to summer time
+             * @default null
+             */
+            zone: string | null;
         };
         /**
          * DecimalMark
@@ -445,6 +527,11 @@ export interface components {
          * @enum {string}
          */
         Delimiter: "," | ";" | "\t" | "|";
+        /**
+         * EmptyColumns
+         * @enum {string}
+         */
+        EmptyColumns: "left-out" | "kept";
         /**
          * Encoding
          * @enum {string}
@@ -479,6 +566,8 @@ export interface components {
             evidence: components["schemas"]["TableView"][];
             /** Warnings */
             warnings: string[];
+            /** Offers */
+            offers: components["schemas"]["OfferView"][];
             problem: components["schemas"]["ProblemView"] | null;
             /** Waiting */
             waiting: boolean;
@@ -495,19 +584,36 @@ export interface components {
             text: string;
         };
         /**
+         * FileForm
+         * @enum {string}
+         */
+        FileForm: "text" | "workbook" | "json" | "parquet" | "package";
+        /**
          * HowRead
          * @description Everything that turns a file's bytes into observations.
          */
         HowRead: {
             /**
              * @default {
+             *       "form": "text",
              *       "encoding": "utf-8",
              *       "delimiter": ",",
+             *       "sheet": null,
              *       "header_row": 1,
-             *       "skip_last": 0
+             *       "header_rows": 1,
+             *       "skip_last": 0,
+             *       "empty_columns": "left-out",
+             *       "repeats": "left-out"
              *     }
              */
             table: components["schemas"]["TableHow"];
+            /**
+             * @default {
+             *       "column": null,
+             *       "form": "iso-day",
+             *       "zone": null
+             *     }
+             */
             dates: components["schemas"]["DatesHow"];
             /**
              * @default {
@@ -515,7 +621,45 @@ export interface components {
              *     }
              */
             series: components["schemas"]["SeriesHow"];
+            /**
+             * @default {
+             *       "kind": "columns",
+             *       "columns": [],
+             *       "decimal": "point",
+             *       "blank_words": [
+             *         "n/a",
+             *         "na",
+             *         "n.a.",
+             *         "nan",
+             *         "null",
+             *         "none",
+             *         "nil",
+             *         "-",
+             *         "–",
+             *         "—",
+             *         ".",
+             *         "..",
+             *         "…",
+             *         "?",
+             *         "#N/A",
+             *         "#NA",
+             *         "#DIV/0!",
+             *         "#VALUE!",
+             *         "#REF!",
+             *         "#NAME?",
+             *         "#NUM!",
+             *         "#NULL!",
+             *         "missing",
+             *         "no data"
+             *       ]
+             *     }
+             */
             values: components["schemas"]["ValuesHow"];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: components["schemas"]["KeepHow"][];
         };
         /**
          * IntakeSentence
@@ -530,6 +674,34 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * KeepHow
+         * @description A condition on the rows that are kept. Conditions are all to hold.
+         */
+        KeepHow: {
+            /** column */
+            column: string;
+            /**
+             * condition
+             * @default one-of
+             */
+            test: components["schemas"]["RowTest"];
+            /**
+             * values, with commas between
+             * @default []
+             */
+            values: string[];
+            /**
+             * from, included
+             * @default null
+             */
+            low: string | null;
+            /**
+             * to, included
+             * @default null
+             */
+            high: string | null;
         };
         /**
          * Ledger
@@ -551,16 +723,57 @@ export interface components {
             entries: components["schemas"]["Record"][];
         };
         /**
+         * NoticeView
+         * @description Something left out of the file. change: words of the table sentence that `action` changes.
+         */
+        NoticeView: {
+            /** Text */
+            text: string;
+            /**
+             * Action
+             * @default null
+             */
+            action: string | null;
+            /** Change */
+            change?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * OfferView
+         * @description An entry that may be wanted. why: what was noticed; action: what the click does.
+         */
+        OfferView: {
+            /** Why */
+            why: string;
+            /** Action */
+            action: string;
+            /** Kind */
+            kind: string;
+            /** Params */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Options
-         * @description The lists that words are taken from.
+         * @description The lists that words are taken from. lines: the series that are in the study.
          */
         Options: {
+            /** Lines */
+            lines: string[];
             /** Series */
             series: string[];
             /** Measures */
             measures: string[];
             /** Columns */
             columns: string[];
+            /** Sheets */
+            sheets: string[];
+            /** Zones */
+            zones: string[];
+            /** Countries */
+            countries: string[];
         };
         /** PartView */
         PartView: {
@@ -583,15 +796,15 @@ export interface components {
         };
         /**
          * RawRows
-         * @description The first rows as received. roles: per column, date, series, number or none.
+         * @description The first rows as received. roles: per column, date, series, number or none. numbers: of the rows.
          */
         RawRows: {
             /** Columns */
             columns: string[];
             /** Roles */
             roles: string[];
-            /** First Row */
-            first_row: number;
+            /** Numbers */
+            numbers: number[];
             /** Cells */
             cells: (string | null)[][];
             /** Height */
@@ -616,6 +829,16 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * Repeats
+         * @enum {string}
+         */
+        Repeats: "left-out" | "kept";
+        /**
+         * RowTest
+         * @enum {string}
+         */
+        RowTest: "one-of" | "not-one-of" | "contains" | "range";
         /** SeriesHow */
         SeriesHow: {
             /**
@@ -626,9 +849,14 @@ export interface components {
         };
         /**
          * TableHow
-         * @description How bytes become rows and cells.
+         * @description How bytes become rows and cells. header_row 0 means that no row names the columns.
          */
         TableHow: {
+            /**
+             * form of the file
+             * @default text
+             */
+            form: components["schemas"]["FileForm"];
             /**
              * text encoding
              * @default utf-8
@@ -640,15 +868,35 @@ export interface components {
              */
             delimiter: components["schemas"]["Delimiter"];
             /**
-             * row of the column names
+             * sheet
+             * @default null
+             */
+            sheet: string | null;
+            /**
+             * row of the column names; 0 for none
              * @default 1
              */
             header_row: number;
+            /**
+             * rows the column names are spread over
+             * @default 1
+             */
+            header_rows: number;
             /**
              * rows left out at the end
              * @default 0
              */
             skip_last: number;
+            /**
+             * empty columns without a name
+             * @default left-out
+             */
+            empty_columns: components["schemas"]["EmptyColumns"];
+            /**
+             * rows repeating the column names
+             * @default left-out
+             */
+            repeats: components["schemas"]["Repeats"];
         };
         /** TableView */
         TableView: {
@@ -659,9 +907,22 @@ export interface components {
             /** Rows */
             rows: (string | number | null)[][];
         };
+        /**
+         * ValueKind
+         * @enum {string}
+         */
+        ValueKind: "columns" | "across" | "events";
         /** ValuesHow */
         ValuesHow: {
-            /** columns of numbers */
+            /**
+             * where the numbers are
+             * @default columns
+             */
+            kind: components["schemas"]["ValueKind"];
+            /**
+             * columns of numbers
+             * @default []
+             */
             columns: string[];
             /**
              * decimal mark
@@ -699,6 +960,18 @@ export interface components {
              */
             blank_words: string[];
         };
+        /**
+         * JobView
+         * @description A file being read. share: how far, 0 to 1.
+         */
+        JobView: {
+            /** Id */
+            id: string;
+            /** Stage */
+            stage: string;
+            /** Share */
+            share: number;
+        };
         /** Upload */
         Upload: {
             /**
@@ -722,13 +995,44 @@ export interface components {
         };
         /**
          * UnderstandRequest
-         * @description how None asks Zembra to guess again; ledger None starts the first two entries afresh.
+         * @description how None asks Zembra to guess again, with `table` and `kind` settled if given; ledger None starts
+         *     the first two entries afresh.
          */
         UnderstandRequest: {
             /** @default null */
             how: components["schemas"]["HowRead"] | null;
             /** @default null */
+            table: components["schemas"]["TableHow"] | null;
+            /** @default null */
+            kind: components["schemas"]["ValueKind"] | null;
+            /** @default null */
             ledger: components["schemas"]["Ledger"] | null;
+        };
+        /** WayList */
+        WayList: {
+            /** Ways */
+            ways: components["schemas"]["WayView"][];
+        };
+        /** WayView */
+        WayView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Columns */
+            columns: string[];
+        };
+        /**
+         * KeepWay
+         * @description A way of reading to keep for the next file with the same columns.
+         */
+        KeepWay: {
+            /** Name */
+            name: string;
+            /** Dataset Id */
+            dataset_id: number;
+            how: components["schemas"]["HowRead"];
+            ledger: components["schemas"]["Ledger"];
         };
         /** StudyList */
         StudyList: {
@@ -796,13 +1100,26 @@ export interface components {
             /** Entries */
             entries: components["schemas"]["EntryView"][];
             figure: components["schemas"]["Figure"];
+            /** Figure Parts */
+            figure_parts: components["schemas"]["PartView"][];
             options: components["schemas"]["Options"];
             /** Warnings */
             warnings: string[];
         };
         /**
+         * Arrangement
+         * @enum {string}
+         */
+        Arrangement: "overlaid" | "stacked" | "apart";
+        /**
+         * Ends
+         * @enum {string}
+         */
+        Ends: "own" | "together";
+        /**
          * Figure
-         * @description grain: unit of the time axis. measure: what the value axis counts.
+         * @description grain: unit of the time axis. measure: what the value axis counts. thinned: whether points were
+         *     left out that a chart of this width cannot show; every stretch keeps its extremes.
          */
         Figure: {
             /** Title */
@@ -815,15 +1132,18 @@ export interface components {
             period: string;
             /** Periods */
             periods: string;
-            /**
-             * View
-             * @enum {string}
-             */
-            view: "before" | "both" | "after";
+            view: components["schemas"]["View"];
+            arrangement: components["schemas"]["Arrangement"];
+            scale: components["schemas"]["Scale"];
+            shape: components["schemas"]["Shape"];
             /** As Of */
             as_of: string;
             /** Lines */
             lines: components["schemas"]["FigureLine"][];
+            /** Marks */
+            marks: components["schemas"]["FigureMark"][];
+            /** Thinned */
+            thinned: boolean;
         };
         /** FigureLimits */
         FigureLimits: {
@@ -840,9 +1160,11 @@ export interface components {
          *
          *     t: period starts, milliseconds since 1970 UTC. v: values, null where there is none. before: the
          *     values as received, for a series only. c: one letter a point for its condition now: m measured,
-         *     o open, b bridged, f filled, s set aside, a adjusted, p provisional, j projected, r reading.
+         *     o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
+         *     j projected, r reading, q reading that rests on provisional periods.
          *     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-         *     colour: place in the series colour order.
+         *     colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
+         *     null where any series of the stack has no number.
          */
         FigureLine: {
             /** Series */
@@ -860,6 +1182,10 @@ export interface components {
             entry: string;
             /** Colour */
             colour: number;
+            /** Top */
+            top?: (number | null)[];
+            /** Floor */
+            floor?: (number | null)[];
             /** T */
             t: number[];
             /** V */
@@ -877,30 +1203,85 @@ export interface components {
             limits?: components["schemas"]["FigureLimits"][];
         };
         /**
+         * FigureMark
+         * @description Something said at a period: a shift's rule, a move, a note. v: null where it is not at a value.
+         */
+        FigureMark: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "note" | "shift" | "move" | "kept";
+            /** Series */
+            series: string;
+            /** Colour */
+            colour: number;
+            /** T */
+            t: number;
+            /** V */
+            v: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * FigureSettings
          * @description What the analyst decided about the picture; kept with every revision.
          *
-         *     shown: names of the series drawn, None for the first few. view: the lines as received, as
+         *     shown: names of the series drawn, empty for the first few. view: the lines as received, as
          *     repaired, or both.
          */
         FigureSettings: {
             /**
-             * Title
+             * title
              * @default
              */
             title: string;
             /**
-             * Shown
-             * @default null
+             * series drawn
+             * @default []
              */
-            shown: string[] | null;
+            shown: string[];
             /**
-             * View
+             * before or after
              * @default after
-             * @enum {string}
              */
-            view: "before" | "both" | "after";
+            view: components["schemas"]["View"];
+            /**
+             * arrangement
+             * @default overlaid
+             */
+            arrangement: components["schemas"]["Arrangement"];
+            /**
+             * scale
+             * @default shared
+             */
+            scale: components["schemas"]["Scale"];
+            /**
+             * where lines end
+             * @default own
+             */
+            ends: components["schemas"]["Ends"];
+            /**
+             * how a line runs between points
+             * @default straight
+             */
+            shape: components["schemas"]["Shape"];
         };
+        /**
+         * Scale
+         * @enum {string}
+         */
+        Scale: "shared" | "own";
+        /**
+         * Shape
+         * @enum {string}
+         */
+        Shape: "straight" | "held" | "early" | "mid" | "curve";
+        /**
+         * View
+         * @enum {string}
+         */
+        View: "before" | "both" | "after";
         /** NewStudy */
         NewStudy: {
             /** Dataset Id */
@@ -976,10 +1357,15 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["PointRow"][];
         };
-        /** PointRow */
+        /**
+         * PointRow
+         * @description row: number of the first row of the file that fell into the period, null for none.
+         */
         PointRow: {
             /** Period */
             period: string;
+            /** Row */
+            row: number | null;
             /** Raw */
             raw: string;
             /** Value */
@@ -992,6 +1378,20 @@ export interface components {
             reason: string;
             /** Readings */
             readings: (number | null)[];
+        };
+        /**
+         * StretchView
+         * @description Neighbouring periods of one series: their cells, and what can be done for just these.
+         */
+        StretchView: {
+            /** Series */
+            series: string;
+            /** Title */
+            title: string;
+            /** Rows */
+            rows: components["schemas"]["PointRow"][];
+            /** Offers */
+            offers: components["schemas"]["OfferView"][];
         };
         /** ValidationErrorModel */
         ValidationErrorModel: {
@@ -1089,6 +1489,120 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Understanding"];
                 };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    datasets_job_state_jobs__job_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Understanding"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    datasets_cancel_job_jobs__job_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -1250,6 +1764,124 @@ export interface operations {
             };
             /** @description Request Entity Too Large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ways_all_ways_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ways_keep_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepWay"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ways_remove__int_way_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                way_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1851,6 +2483,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PointPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_stretch__int_study_id__stretch_get: {
+        parameters: {
+            query: {
+                series: string;
+                start?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StretchView"];
                 };
             };
             /** @description Not Found */

@@ -1,7 +1,7 @@
 import { App as AntApp, Button, Input, Segmented } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, told, type FigureSettings } from "../api/client";
+import { api, told, type FigureSettings, type Schemas } from "../api/client";
 import { useKey } from "../app/keys";
 import { TopBar } from "../app/TopBar";
 import { useQueryClient } from "@tanstack/react-query";
@@ -11,8 +11,10 @@ import { ChartPane } from "./ChartPane";
 import { Dock } from "./Dock";
 import { HandOver } from "./HandOver";
 import { LedgerPane } from "./LedgerPane";
-import { SeriesPicker } from "./SeriesPicker";
-import { useBench } from "./useBench";
+import type { Stretch } from "./ConditionStrip";
+import { FigureBar } from "./FigureBar";
+import { StretchCard } from "./StretchCard";
+import { newEntry, replaceEntry, useBench } from "./useBench";
 import { useWindow, WindowPresets } from "./window";
 
 export function BenchPage() {
@@ -27,6 +29,7 @@ function BenchOf({ id }: { id: number }) {
   const [tab, setTab] = useState("evidence");
   const [handingOver, setHandingOver] = useState(false);
   const [period, setPeriod] = useState<number>();
+  const [stretch, setStretch] = useState<Stretch>();
   const shown = useWindow(bench?.figure);
   const navigate = useNavigate();
 
@@ -35,6 +38,23 @@ function BenchOf({ id }: { id: number }) {
   };
   const view = (name: FigureSettings["view"]) =>
     setSettings({ view: name ?? "after" }, `Shown ${name ?? "after"}`);
+
+  const take = (offer: Schemas["OfferView"]) => {
+    if (!bench) return;
+    const record = newEntry(offer.kind, offer.params);
+    const ledger = { ...bench.ledger, entries: [...(bench.ledger.entries ?? []), record] };
+    setStretch(undefined);
+    setSelected(record.id);
+    void handle.commit({ ledger, settings: bench.settings }, `Taken: ${offer.action}`);
+  };
+  const leaveOut = (drawn: string[]) => {
+    if (!bench) return;
+    const ledger = replaceEntry(bench.ledger, "source", (record) => ({
+      ...record,
+      params: { ...record.params, series: drawn },
+    }));
+    void handle.commit({ ledger, settings: bench.settings }, "Series not drawn left out of the study");
+  };
 
   useKey("mod+z", () => void handle.undo(), [handle]);
   useKey("mod+shift+z,mod+y", () => void handle.redo(), [handle]);
@@ -91,14 +111,10 @@ function BenchOf({ id }: { id: number }) {
         <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
       )}
       <main className="bench-body">
-        <LedgerPane handle={handle} bench={bench} selected={selected} onSelect={setSelected} />
+        <LedgerPane handle={handle} bench={bench} selected={selected} onSelect={setSelected} onOffer={take} />
         <section className="bench-right">
           <div className="chart-bar">
             <WindowPresets shown={shown} figure={bench.figure} />
-            <SeriesPicker
-              bench={bench}
-              onChange={(names) => setSettings({ shown: names }, "Shown series changed")}
-            />
             <span className="grow" />
             <Segmented
               size="small"
@@ -111,7 +127,25 @@ function BenchOf({ id }: { id: number }) {
               onChange={view}
             />
           </div>
-          <ChartPane figure={bench.figure} shown={shown} period={period} onPeriod={setPeriod} />
+          <FigureBar handle={handle} bench={bench} onLeaveOut={leaveOut} />
+          <div className="chart-room">
+            <ChartPane
+              figure={bench.figure}
+              shown={shown}
+              period={period}
+              onPeriod={setPeriod}
+              onStretch={setStretch}
+            />
+            {stretch && (
+              <StretchCard
+                studyId={id}
+                revision={bench.study.revision}
+                stretch={stretch}
+                onOffer={take}
+                onClose={() => setStretch(undefined)}
+              />
+            )}
+          </div>
           <Dock
             bench={bench}
             studyId={id}

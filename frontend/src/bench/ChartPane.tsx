@@ -3,8 +3,9 @@ import type { Figure } from "../api/client";
 import { useLook } from "../app/look";
 import { SANS } from "../app/theme";
 import { echarts } from "../figure/draw";
-import { figureOptions, plotBox, type Frame } from "../figure/options";
-import { ConditionStrip } from "./ConditionStrip";
+import { plotBox, type Frame } from "../figure/frame";
+import { figureOptions } from "../figure/options";
+import { ConditionStrip, type Stretch } from "./ConditionStrip";
 import { nearestPeriod, periodsOf } from "./reading";
 import { Overview } from "./Overview";
 import { ReadingBox } from "./ReadingBox";
@@ -15,10 +16,11 @@ interface Props {
   shown: ShownWindow;
   period: number | undefined;
   onPeriod: (period: number | undefined) => void;
+  onStretch: (stretch: Stretch) => void;
 }
 
 /** The chart with its reading, the condition strip under it, and the overview. */
-export function ChartPane({ figure, shown, period, onPeriod }: Props) {
+export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props) {
   const { palette } = useLook();
   const holder = useRef<HTMLDivElement>(null);
   const chart = useRef<ReturnType<typeof echarts.init> | undefined>(undefined);
@@ -103,6 +105,7 @@ export function ChartPane({ figure, shown, period, onPeriod }: Props) {
         width={size.width}
         period={period}
         onPeriod={onPeriod}
+        onStretch={onStretch}
       />
       <Overview figure={figure} shown={shown} box={box} width={size.width} />
     </div>

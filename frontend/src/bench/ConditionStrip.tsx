@@ -5,7 +5,7 @@ import type { Palette } from "../app/theme";
 import { lowerBound, type Box } from "../figure/scale";
 import { nearestPeriod, periodsOf } from "./reading";
 
-const MOST_ROWS = 4;
+const MOST_ROWS = 6;
 
 interface Props {
   figure: Figure;
@@ -15,10 +15,20 @@ interface Props {
   width: number;
   period: number | undefined;
   onPeriod: (period: number | undefined) => void;
+  onStretch: (stretch: Stretch) => void;
+}
+
+/** Neighbouring periods of one series in one condition. at: place of the first; x: where it was asked for. */
+export interface Stretch {
+  series: string;
+  state: string;
+  at: number;
+  count: number;
+  x: number;
 }
 
 /** The condition of every period, one row a series, aligned with the chart's time axis. */
-export function ConditionStrip({ figure, from, to, box, width, period, onPeriod }: Props) {
+export function ConditionStrip({ figure, from, to, box, width, period, onPeriod, onStretch }: Props) {
   const { palette } = useLook();
   const canvas = useRef<HTMLCanvasElement>(null);
   const rows = useMemo(() => stripRows(figure), [figure]);
@@ -41,13 +51,45 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod 
     );
   }, [rows, from, to, inner, height, rowHeight, palette]);
 
+  const choose = (time: number, lane: number, x: number) => {
+    const row = rows[Math.max(0, Math.min(rows.length - 1, lane))];
+    if (!row) return;
+    const near = nearestPeriod(row.t, time);
+    const n = near === undefined ? -1 : lowerBound(row.t, near);
+    if (n < 0 || n >= row.own) return;
+    let [first, last] = [n, n];
+    while (first > 0 && row.state[first - 1] === row.state[n]) first--;
+    while (last + 1 < row.own && row.state[last + 1] === row.state[n]) last++;
+    // a measured stretch is long: only the period itself is meant
+    if (row.state[n] === "measured") [first, last] = [n, n];
+    onStretch({ series: row.series, state: row.state[n] ?? "", at: first, count: last - first + 1, x });
+  };
   const present = useMemo(() => presentStates(rows), [rows]);
   return (
     <div className="strip" style={{ width }}>
       <canvas
         ref={canvas}
         style={{ marginLeft: box.left, width: inner, height }}
-        role="img"
+        role="application"
+        tabIndex={0}
+        onClick={(event) => {
+          const { offsetX, offsetY } = event.nativeEvent;
+          choose(
+            from + (offsetX / inner) * (to - from),
+            Math.floor(offsetY / (rowHeight + 1)),
+            box.left + offsetX,
+          );
+        }}
+        onKeyDown={(event) => {
+          const ahead = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+          if (event.key === "Enter" && period !== undefined)
+            choose(period, 0, box.left + ((period - from) / (to - from)) * inner);
+          else if (ahead) {
+            const at = period === undefined ? periods.length - 1 : lowerBound(periods, period) + ahead;
+            onPeriod(periods[Math.max(0, Math.min(periods.length - 1, at))]);
+          } else return;
+          event.preventDefault();
+        }}
         aria-label={`Condition of every ${figure.period}: ${[...present].map(([state, count]) => `${count} ${state}`).join(", ")}`}
         onMouseMove={(event) => {
           const x = event.nativeEvent.offsetX / inner;
@@ -73,7 +115,10 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod 
   );
 }
 
+/** own: how many of the periods are the series' own; projected ones follow. */
 interface Row {
+  series: string;
+  own: number;
   t: number[];
   state: string[];
   step: number;
@@ -94,7 +139,7 @@ function stripRows(figure: Figure): Row[] {
         t.push(at);
         state.push("projected");
       });
-      return { t, state, step: usualStep(line.t) };
+      return { series: line.series, own: line.t.length, t, state, step: usualStep(line.t) };
     });
 }
 
@@ -110,7 +155,9 @@ function stateOf(line: FigureLine, n: number): string {
     const came = line.r?.[n];
     return code === "b" ? "bridged" : came === "a" ? "absent" : came === "u" ? "unreadable" : "blank";
   }
-  return { f: "filled", s: "set aside", a: "adjusted", p: "provisional" }[code ?? ""] ?? "measured";
+  return (
+    { f: "filled", s: "set aside", t: "set aside", a: "adjusted", p: "provisional" }[code ?? ""] ?? "measured"
+  );
 }
 
 const ORDER = [

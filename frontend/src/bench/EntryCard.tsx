@@ -11,6 +11,7 @@ interface Props {
   once: boolean;
   selected: boolean;
   onSelect: () => void;
+  onOffer: (offer: Entry["offers"][number]) => void;
   onPreview: (params: Params | undefined) => void;
   onCommit: (params: Params, what: string) => void;
   onToggle: () => void;
@@ -61,6 +62,14 @@ export function EntryCard(props: Props) {
       {entry.warnings.map((warning) => (
         <p key={warning} className="entry-warning">
           {warning}
+        </p>
+      ))}
+      {entry.offers.map((offer) => (
+        <p key={offer.why} className="offer">
+          {offer.why}{" "}
+          <button type="button" className="link" onClick={() => props.onOffer(offer)}>
+            {offer.action}
+          </button>
         </p>
       ))}
       {!once && (

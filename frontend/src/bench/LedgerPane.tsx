@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useKey } from "../app/keys";
 import { api, told, type Bench, type Ledger, type Record_, type Schemas } from "../api/client";
 import { EntryCard } from "./EntryCard";
-import { replaceEntry, type BenchHandle } from "./useBench";
+import { newEntry, replaceEntry, type BenchHandle } from "./useBench";
 
 const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
   { groups: ["source", "calendar"], title: "Where the line comes from", adds: undefined },
@@ -30,9 +30,10 @@ interface Props {
   bench: Bench;
   selected: string | undefined;
   onSelect: (id: string | undefined) => void;
+  onOffer: (offer: Schemas["OfferView"]) => void;
 }
 
-export function LedgerPane({ handle, bench, selected, onSelect }: Props) {
+export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props) {
   const { data: catalogue } = useCatalogue();
   const [adding, setAdding] = useState<string>();
   const kinds = catalogue?.entries ?? [];
@@ -107,6 +108,7 @@ export function LedgerPane({ handle, bench, selected, onSelect }: Props) {
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? true}
                 selected={entry.id === selected}
                 onSelect={() => onSelect(entry.id)}
+                onOffer={onOffer}
                 onPreview={(params) =>
                   handle.preview(
                     params && {
@@ -133,10 +135,7 @@ export function LedgerPane({ handle, bench, selected, onSelect }: Props) {
                   const at = records.findIndex((record) => record.id === entry.id);
                   const mine = records[at];
                   if (!mine) return;
-                  const copy = {
-                    ...mine,
-                    id: `e${crypto.getRandomValues(new Uint32Array(1))[0]?.toString(16) ?? "0"}`,
-                  };
+                  const copy = newEntry(mine.kind, mine.params ?? {});
                   commit(
                     { ...bench.ledger, entries: records.toSpliced(at + 1, 0, copy) },
                     `${entry.title} copied`,

@@ -1,7 +1,7 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import type { Figure, FigureLine } from "../api/client";
 import { useLook } from "../app/look";
-import { lineColour, seriesCount } from "../figure/options";
+import { lineColour, seriesCount } from "../figure/frame";
 import type { Box } from "../figure/scale";
 import { formatPeriod } from "../ui/format";
 import type { ShownWindow } from "./window";

@@ -1,6 +1,6 @@
 import type { Figure } from "../api/client";
 import { useLook } from "../app/look";
-import { lineColour, seriesCount } from "../figure/options";
+import { lineColour, seriesCount } from "../figure/frame";
 import type { Box } from "../figure/scale";
 import { formatNumber, formatPeriod } from "../ui/format";
 import { readingsAt } from "./reading";

@@ -21,10 +21,12 @@ export const CONDITIONS: Record<string, string> = {
   b: "bridged",
   f: "filled",
   s: "set aside",
+  t: "set aside",
   a: "adjusted",
   p: "provisional",
   j: "projected",
   r: "",
+  q: "rests on provisional",
 };
 export const RECEIVED: Record<string, string> = { m: "measured", b: "blank", a: "absent", u: "unreadable" };
 

@@ -186,3 +186,13 @@ export function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_
     entries: (ledger.entries ?? []).map((entry) => (entry.id === id ? change(entry) : entry)),
   };
 }
+
+/** A record for the ledger with an id of its own. */
+export function newEntry(kind: string, params: Record<string, unknown>): Record_ {
+  return {
+    id: `e${crypto.getRandomValues(new Uint32Array(1))[0]?.toString(16) ?? "0"}`,
+    kind,
+    on: true,
+    params,
+  };
+}

@@ -1,7 +1,7 @@
 import { Segmented } from "antd";
 import { useMemo, useState } from "react";
 import type { Figure } from "../api/client";
-import { fullWindow } from "../figure/options";
+import { fullWindow } from "../figure/frame";
 
 export interface ShownWindow {
   range: [number, number];

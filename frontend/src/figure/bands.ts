@@ -49,6 +49,53 @@ export function bandSeries(line: FigureLine, colour: string, from: number, to: n
   });
 }
 
+/** A stacked series as polygons between its floor and its top, one for each stretch without a hole. */
+export function areaSeries(
+  line: FigureLine,
+  colour: string,
+  from: number,
+  to: number,
+  shape: string,
+): object {
+  const stretches: { t: number; lower: number; upper: number }[][] = [[]];
+  line.t.forEach((t, n) => {
+    const lower = line.floor?.[n];
+    const upper = line.top?.[n];
+    if (typeof lower !== "number" || typeof upper !== "number" || t < from || t > to) {
+      if (stretches.at(-1)?.length) stretches.push([]);
+      return;
+    }
+    const last = stretches.at(-1)?.at(-1);
+    if (last && (shape === "held" || shape === "mid"))
+      stretches.at(-1)?.push({ ...last, t: shape === "held" ? t : (last.t + t) / 2 });
+    if (last && (shape === "early" || shape === "mid"))
+      stretches.at(-1)?.push({ t: shape === "early" ? last.t : (last.t + t) / 2, lower, upper });
+    stretches.at(-1)?.push({ t, lower, upper });
+  });
+  const drawn = stretches.filter((one) => one.length > 1);
+  const first = drawn[0]?.[0];
+  return {
+    type: "custom",
+    silent: true,
+    clip: true,
+    z: 1,
+    data: first ? [[first.t, first.lower]] : [],
+    renderItem: (_: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => ({
+      type: "group",
+      children: drawn.map((one) => ({
+        type: "polygon",
+        shape: {
+          points: [
+            ...one.map((at) => api.coord([at.t, at.upper])),
+            ...one.map((at) => api.coord([at.t, at.lower])).reverse(),
+          ],
+        },
+        style: { fill: colour, opacity: 0.28 },
+      })),
+    }),
+  };
+}
+
 /** Diagonal strokes cut to a polygon. Deeper bands are hatched closer. */
 function hatching(points: number[][], area: Rect, colour: string, depth: number): object {
   const xs = points.map((point) => point[0] ?? 0);

@@ -5,7 +5,8 @@ import * as echarts from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
 import type { Figure } from "../api/client";
 import { light, SANS, SERIF } from "../app/theme";
-import { figureOptions, type Frame } from "./options";
+import type { Frame } from "./frame";
+import { figureOptions } from "./options";
 
 echarts.use([
   LineChart,

@@ -1,38 +1,61 @@
-/** Cutting a series into what is drawn solid, dashed or hollow, by the condition of its points. */
+/** Cutting a series into what is drawn solid, dashed, striped or hollow, by the condition of its points. */
 import type { FigureLine } from "../api/client";
 
 export type Point = [number, number | null];
 
-const INK = new Set(["m", "a", "f", "p"]);
-/** Where the line is dashed: the number was not measured, or is not complete. */
-const ESTIMATED = new Set(["f", "p"]);
+/** Conditions whose number lies on the line. */
+const INK = "mafp";
+/** Drawn across, adding nothing: bridged, or set aside and bridged. */
+const ACROSS = "bt";
 
 function value(line: FigureLine, n: number): number | null {
-  return INK.has(line.c[n] ?? "") ? (line.v[n] ?? null) : null;
+  return INK.includes(line.c[n] ?? " ") ? (line.v[n] ?? null) : null;
 }
 
-/** Measured stretches; a gap wherever a point has no measured number. */
+/** Measured stretches; a gap wherever a point has no such number. */
 export function solidPoints(line: FigureLine): Point[] {
-  return line.t.map((t, n) => [t, ESTIMATED.has(line.c[n] ?? "") ? null : value(line, n)]);
+  return line.t.map((t, n) => [t, line.c[n] === "m" ? value(line, n) : null]);
 }
 
 /** Stretches through filled points and across bridged ones, each from and to its neighbours. */
 export function dashedPoints(line: FigureLine): Point[] {
+  return stretches(line, `f${ACROSS}`, true);
+}
+
+/** Stretches of adjusted points, from and to their neighbours. */
+export function adjustedPoints(line: FigureLine): Point[] {
+  return stretches(line, "a", true);
+}
+
+/** Stretches of provisional points, continuous with the point before each. */
+export function provisionalPoints(line: FigureLine): Point[] {
+  return stretches(line, "p", false);
+}
+
+/** Stretches of a reading's points of one code, each continuous with the point before. */
+export function readingPoints(line: FigureLine, code: string): Point[] {
+  if (!line.c.includes(code)) return [];
+  return line.t.map((t, n) => {
+    const mine = line.c[n] === code || (code === "q" && line.c[n + 1] === "q");
+    return [t, mine ? (line.v[n] ?? null) : null];
+  });
+}
+
+function stretches(line: FigureLine, codes: string, toNext: boolean): Point[] {
   const points: Point[] = [];
   const push = (n: number) => {
     const v = value(line, n);
     const t = line.t[n];
     if (v !== null && t !== undefined) points.push([t, v]);
   };
+  const mine = (n: number) => codes.includes(line.c[n] ?? " ");
   for (let n = 0; n < line.t.length; n++) {
-    const code = line.c[n] ?? "";
-    if (!ESTIMATED.has(code) && code !== "b") continue;
+    if (!mine(n)) continue;
     let end = n;
-    while (end + 1 < line.t.length && (ESTIMATED.has(line.c[end + 1] ?? "") || line.c[end + 1] === "b"))
-      end++;
+    while (end + 1 < line.t.length && mine(end + 1)) end++;
     if (n > 0) push(n - 1);
     for (let at = n; at <= end; at++) push(at);
-    if (end + 1 < line.t.length) push(end + 1);
+    if (toNext && end + 1 < line.t.length) push(end + 1);
     points.push([line.t[end] ?? 0, null]);
     n = end;
   }
@@ -43,18 +66,30 @@ export function dashedPoints(line: FigureLine): Point[] {
 export function lonePoints(line: FigureLine): Point[] {
   return line.t.flatMap((t, n): Point[] => {
     const v = value(line, n);
-    if (v === null || ESTIMATED.has(line.c[n] ?? "")) return [];
+    if (v === null || "fp".includes(line.c[n] ?? " ")) return [];
     const alone = (at: number) => at < 0 || at >= line.t.length || value(line, at) === null;
     return alone(n - 1) && alone(n + 1) ? [[t, v]] : [];
   });
 }
 
-/** Points whose condition is one of `codes`. */
-export function hollowPoints(line: FigureLine, codes: string): Point[] {
-  return line.t.flatMap((t, n): Point[] => {
-    const v = line.v[n];
-    return codes.includes(line.c[n] ?? " ") && v !== null && v !== undefined ? [[t, v]] : [];
-  });
+/** Points whose condition is one of `codes`, in runs of at most `longest`. */
+export function hollowPoints(line: FigureLine, codes: string, longest = Infinity): Point[] {
+  const points: Point[] = [];
+  for (let n = 0; n < line.t.length; n++) {
+    if (!codes.includes(line.c[n] ?? " ")) continue;
+    let end = n;
+    while (end + 1 < line.t.length && codes.includes(line.c[end + 1] ?? " ")) end++;
+    if (end - n < longest) points.push(...codedPoints(line, codes, n, end + 1).filter(([, v]) => v !== null));
+    n = end;
+  }
+  return points;
+}
+
+/** Values of the points whose code is one of `codes`, null for the others. */
+export function codedPoints(line: FigureLine, codes: string, from = 0, to = line.t.length): Point[] {
+  return line.t
+    .slice(from, to)
+    .map((t, n) => [t, codes.includes(line.c[from + n] ?? " ") ? (line.v[from + n] ?? null) : null]);
 }
 
 /** The series as it was received. */

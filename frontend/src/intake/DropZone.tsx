@@ -1,17 +1,19 @@
-import { Button } from "antd";
+import { Button, Progress } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, told, type Schemas } from "../api/client";
 import { TroubleNote } from "../ui/Trouble";
+import { pastedFile, stopReading, type Reading } from "./bringing";
 
 interface Props {
   busy: boolean;
+  reading: Reading | undefined;
   error: unknown;
   onFile: (source: File | string) => void;
 }
 
-/** Where a file is dropped or chosen, with the demo files beside it. */
-export function DropZone({ busy, error, onFile }: Props) {
+/** Where a file is dropped, chosen or pasted, with the demo files beside it. */
+export function DropZone({ busy, reading, error, onFile }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const demo = useQuery({
@@ -22,6 +24,17 @@ export function DropZone({ busy, error, onFile }: Props) {
     const file = files?.[0];
     if (file) onFile(file);
   };
+  useEffect(() => {
+    const onPaste = (event: ClipboardEvent) => {
+      const file = event.clipboardData?.files[0];
+      const text = event.clipboardData?.getData("text/plain");
+      if (busy || (!file && !text?.trim())) return;
+      event.preventDefault();
+      onFile(file ?? pastedFile(text ?? ""));
+    };
+    document.addEventListener("paste", onPaste);
+    return () => document.removeEventListener("paste", onPaste);
+  }, [busy, onFile]);
   return (
     <main className="bring">
       <TroubleNote error={error} />
@@ -38,14 +51,31 @@ export function DropZone({ busy, error, onFile }: Props) {
           take(event.dataTransfer.files);
         }}
       >
-        <h2>{busy ? "Reading the file…" : "Drop a table here"}</h2>
-        <p>
-          One column of dates, at least one of numbers. Zembra reads it, says what it understood, and keeps it
-          byte for byte: nothing you do later changes it.
-        </p>
-        <Button type="primary" size="large" loading={busy} onClick={() => input.current?.click()}>
-          Choose a file
-        </Button>
+        <h2>{busy ? "Reading the file…" : "Drop a table here, or paste one"}</h2>
+        {reading ? (
+          <div className="reading-file" role="status">
+            <Progress
+              percent={Math.round(reading.share * 100)}
+              showInfo={false}
+              size="small"
+              strokeColor="var(--lagoon)"
+            />
+            <p>
+              {reading.stage}, {Math.round(reading.share * 100)} %
+            </p>
+            <Button onClick={() => void stopReading(reading.id)}>Stop reading it</Button>
+          </div>
+        ) : (
+          <>
+            <p>
+              Text with any delimiter, a workbook, JSON, Parquet or a data package. Zembra reads it, says what
+              it understood, and keeps it byte for byte: nothing you do later changes it.
+            </p>
+            <Button type="primary" size="large" loading={busy} onClick={() => input.current?.click()}>
+              Choose a file
+            </Button>
+          </>
+        )}
         <input
           ref={input}
           type="file"

@@ -38,7 +38,7 @@ export function RawRows({ rows, file }: { rows: Schemas["RawRows"]; file: Schema
           <tbody>
             {rows.cells.map((cells, n) => (
               <tr key={n}>
-                <td className="row-number">{rows.first_row + n}</td>
+                <td className="row-number">{rows.numbers[n]}</td>
                 {cells.map((cell, at) => (
                   <td
                     key={at}

@@ -17,7 +17,59 @@ export function WordEditor(props: Props) {
   const { slot } = props;
   if (slot.type === "choice" || slot.type === "name") return <OneOf {...props} />;
   if (slot.type === "choices" || (slot.type === "names" && slot.options)) return <SomeOf {...props} />;
+  if (slot.type === "dates") return <Days {...props} />;
   return <Typed {...props} />;
+}
+
+/** Days typed, pasted or read from a text file, whatever stands between them. */
+function Days({ slot, value, onKeep, onBack }: Props) {
+  const [text, setText] = useState(() => (Array.isArray(value) ? value.join("\n") : ""));
+  const days = [...new Set(text.match(/\b\d{4}-\d{2}-\d{2}\b/g) ?? [])].sort();
+  const strange = text.replaceAll(/\b\d{4}-\d{2}-\d{2}\b/g, "").match(/\S*\d\S*/)?.[0];
+  const wrong = days.some((day) => Number.isNaN(Date.parse(day)))
+    ? "One of these is no day of the calendar."
+    : strange && !days.length
+      ? `“${strange}” is not written like 2026-12-25.`
+      : undefined;
+  return (
+    <div
+      className="typed"
+      onKeyDown={(event) => {
+        if (event.key !== "Escape") return;
+        event.stopPropagation();
+        onBack();
+      }}
+    >
+      <label>
+        <span>{slot.title}, like 2026-12-25</span>
+        <Input.TextArea
+          autoFocus
+          rows={6}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          placeholder="one a line, or with commas between"
+        />
+      </label>
+      <p className={wrong ? "wrong" : "muted"}>
+        {wrong ?? `${days.length} day${days.length === 1 ? "" : "s"} understood`}
+      </p>
+      <div className="editor-foot">
+        <label className="link">
+          Read from a file
+          <input
+            type="file"
+            hidden
+            onChange={(event) =>
+              void event.target.files?.[0]?.text().then((more) => setText(`${text}\n${more}`))
+            }
+          />
+        </label>
+        <Button size="small" type="primary" disabled={Boolean(wrong)} onClick={() => onKeep(days)}>
+          Keep
+        </Button>
+      </div>
+    </div>
+  );
 }
 
 interface Item {

@@ -58,6 +58,11 @@ export function parseTyped(slot: Slot, text: string): { value: unknown } | { wro
       ? { value: clean }
       : { wrong: "A date like 2026-10-31." };
   }
+  if (slot.type === "moment") {
+    return /^\d{4}-\d{2}-\d{2}(T\d{2}:\d{2}(:\d{2})?)?$/.test(clean) && !Number.isNaN(Date.parse(clean))
+      ? { value: clean }
+      : { wrong: "A day like 2026-10-31, or with a time: 2026-10-31T07:00." };
+  }
   if (slot.type === "names") return { value: clean.split(/\s*,\s*/).filter(Boolean) };
   return { value: clean };
 }

@@ -12,7 +12,7 @@ from flask_openapi3 import Info, OpenAPI
 from werkzeug.exceptions import NotFound
 
 from zembra import __version__
-from zembra.api import catalogue, datasets, handover, studies
+from zembra.api import catalogue, datasets, handover, studies, ways
 from zembra.api.context import Context
 from zembra.api.problems import invalid_request, register_problems
 from zembra.store.database import open_database
@@ -40,7 +40,7 @@ def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb:
     app.config["MAX_FORM_MEMORY_SIZE"] = limit * 1024 * 1024
     app.extensions["zembra"] = Context(open_database(database), today)
     register_problems(app, limit)
-    for resource in (catalogue, datasets, studies, handover):
+    for resource in (catalogue, datasets, ways, studies, handover):
         app.register_api(resource.blueprint)
 
     # plain rules: these are not part of the described API

@@ -8,11 +8,16 @@ from flask_openapi3 import APIBlueprint, Tag
 from zembra.api.models import Catalogue, KindView
 from zembra.api.reply import reply
 from zembra.api.views import words_of
+from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
-from zembra.core.intake.howread import HowRead
+from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.ledger.entry import kinds
 
 blueprint = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
+
+INTAKE: dict[str, type[Sentence]] = {
+    "table": TableHow, "dates": DatesHow, "series": SeriesHow, "values": ValuesHow, "keep": KeepHow,
+}  # fmt: skip
 
 
 @blueprint.get("/catalogue", summary="Entry kinds and intake sentences", responses={200: Catalogue})
@@ -30,10 +35,7 @@ def catalogue() -> Response:
                 )
                 for name, kind in kinds().items()
             ],
-            intake={
-                name: words_of(info.annotation)
-                for name, info in HowRead.model_fields.items()
-                if isinstance(info.annotation, type) and issubclass(info.annotation, Sentence)
-            },
+            intake={name: words_of(model) for name, model in INTAKE.items()},
+            figure=words_of(FigureSettings),
         )
     )

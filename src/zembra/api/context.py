@@ -13,6 +13,7 @@ from typing import cast
 from flask import current_app
 from sqlalchemy import Engine
 
+from zembra.api.jobs import Jobs
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import HowRead
@@ -32,6 +33,7 @@ class Context:
     engine: Engine
     today: Callable[[], date] = date.today
     memo: Memo = field(default_factory=Memo)
+    jobs: Jobs = field(default_factory=Jobs)
     _tables: OrderedDict[tuple[str, str], BroughtIn] = field(default_factory=OrderedDict)
     _lock: Lock = field(default_factory=Lock)
 

@@ -9,18 +9,22 @@ from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.context import context
-from zembra.api.models import DemoFile, DemoFiles, Problem, Understanding, UnderstandRequest
+from zembra.api.jobs import Cancelled, Job
+from zembra.api.models import DemoFile, DemoFiles, JobView, NoticeView, Problem, Understanding, UnderstandRequest
 from zembra.api.reply import reply
 from zembra.api.views import understanding
 from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import bring_in
+from zembra.core.intake.bringin import Progress, bring_in
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.store.datasets import dataset, keep_dataset
-from zembra.store.tables import Dataset
+from zembra.store.tables import Dataset, Way
+from zembra.store.ways import signature, ways
+
+SOON = 1.5  # seconds
 
 blueprint = APIBlueprint(
     "datasets",
@@ -35,6 +39,10 @@ class DatasetPath(BaseModel):
     dataset_id: int
 
 
+class JobPath(BaseModel):
+    job_id: str
+
+
 class DemoPath(BaseModel):
     name: str
 
@@ -43,10 +51,21 @@ class Upload(BaseModel):
     file: FileStorage = Field(description="the table, as received")
 
 
-@blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding})
+@blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: JobView})
 def receive(form: Upload) -> Response:
     name = PurePath((form.file.filename or "").replace("\\", "/")).name or "pasted table"
     return _receive(name[:200], form.file.read())
+
+
+@blueprint.get("/jobs/<job_id>", summary="A file being read", responses={201: Understanding, 202: JobView})
+def job_state(path: JobPath) -> Response:
+    return _answer(context().jobs.get(path.job_id))
+
+
+@blueprint.delete("/jobs/<job_id>", summary="Read a file no further", responses={204: None})
+def cancel_job(path: JobPath) -> Response:
+    context().jobs.get(path.job_id).cancelled.set()
+    return Response(status=204)
 
 
 @blueprint.get("/demo-files", summary="The demo files that ship with Zembra", responses={200: DemoFiles})
@@ -67,20 +86,66 @@ def receive_demo(path: DemoPath) -> Response:
     responses={200: Understanding},
 )
 def understand_again(path: DatasetPath, body: UnderstandRequest) -> Response:
-    return reply(_understand(dataset(context().engine, path.dataset_id), body.how, body.ledger))
+    return reply(_understand(dataset(context().engine, path.dataset_id), body))
 
 
 def _receive(name: str, data: bytes) -> Response:
-    # read before it is kept: a refused file leaves nothing behind
-    brought = bring_in(data)
-    kept = keep_dataset(context().engine, name, data, brought.how)
-    return reply(_understand(kept, None, None), status=201)
+    """Read in the background; a file that is read soon is answered at once."""
+    engine = context().engine
+    remembered = ways(engine)
+
+    def work(progress: Progress) -> int:
+        # read before it is kept: a refused or cancelled file leaves nothing behind
+        brought = bring_in(data, progress=progress)
+        way = next((one for one in remembered if one.columns == signature(brought.table.columns)), None)
+        how = HowRead.model_validate_json(way.how) if way else brought.how
+        progress("keeping the file", 0.95)
+        kept = keep_dataset(engine, name, data, how)
+        assert kept.id is not None
+        return kept.id
+
+    job = context().jobs.start(work)
+    job.done.wait(SOON)
+    return _answer(job)
 
 
-def _understand(kept: Dataset, how: HowRead | None, ledger: Ledger | None) -> Understanding:
-    brought = context().brought_in(kept, how)
-    if ledger is None:
-        ledger = first_ledger(brought.observations, brought.how, context().today())
+def _answer(job: Job) -> Response:
+    if not job.done.is_set():
+        return reply(JobView(id=job.id, stage=job.stage, share=job.share), status=202)
+    if job.failure is not None:
+        if isinstance(job.failure, Cancelled):
+            raise Refusal("Reading was cancelled; nothing of the file was kept.")
+        raise job.failure
+    assert job.result is not None
+    kept = dataset(context().engine, job.result)
+    # as Zembra understands it afresh, with its questions, unless a kept way of reading fits
+    brought = context().brought_in(kept)
+    way = next((one for one in ways(context().engine) if one.columns == signature(brought.table.columns)), None)
+    if way is None:
+        return reply(_understand(kept, UnderstandRequest()), status=201)
+    return reply(_by_way(kept, way), status=201)
+
+
+def _by_way(kept: Dataset, way: Way) -> Understanding:
+    body = UnderstandRequest(how=HowRead.model_validate_json(way.how), ledger=Ledger.model_validate_json(way.ledger))
+    try:
+        told = _understand(kept, body)
+    except Refusal as refusal:
+        told = _understand(kept, UnderstandRequest())
+        return told.model_copy(
+            update={"questions": [*told.questions, f"The kept way “{way.name}” does not fit this file: {refusal.what}"]}
+        )
+    return told.model_copy(
+        update={"notices": [NoticeView(text=f"Read the way that was kept as “{way.name}”."), *told.notices]}
+    )
+
+
+def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
+    if body.how is None and (body.table or body.kind):
+        brought = bring_in(kept.data, table_how=body.table, kind=body.kind)
+    else:
+        brought = context().brought_in(kept, body.how)
+    ledger = body.ledger or first_ledger(brought.observations, brought.how, context().today())
     ledger = ledger.model_copy(update={"intake": brought.how})
     result = run(brought.observations, ledger, context().today(), file_name=kept.name)
     return understanding(kept, brought, ledger, result)

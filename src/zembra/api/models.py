@@ -59,6 +59,7 @@ class Catalogue(BaseModel):
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
+    figure: list[SlotView]
 
 
 class PartView(BaseModel):
@@ -70,6 +71,15 @@ class TableView(BaseModel):
     title: str
     columns: list[str]
     rows: list[list[str | float | int | None]]
+
+
+class OfferView(BaseModel):
+    """An entry that may be wanted. why: what was noticed; action: what the click does."""
+
+    why: str
+    action: str
+    kind: str
+    params: dict[str, Any]
 
 
 class ProblemView(BaseModel):
@@ -92,6 +102,7 @@ class EntryView(BaseModel):
     touched_what: str
     evidence: list[TableView]
     warnings: list[str]
+    offers: list[OfferView]
     problem: ProblemView | None
     waiting: bool
 
@@ -111,8 +122,9 @@ class StudyView(BaseModel):
 
 
 class Options(BaseModel):
-    """The lists that words are taken from."""
+    """The lists that words are taken from. lines: the series that are in the study."""
 
+    lines: list[str]
     series: list[str]
     measures: list[str]
     columns: list[str]
@@ -127,6 +139,7 @@ class BenchView(BaseModel):
     settings: FigureSettings
     entries: list[EntryView]
     figure: Figure
+    figure_parts: list[PartView]
     options: Options
     warnings: list[str]
 
@@ -191,6 +204,14 @@ class RawRows(BaseModel):
     height: int
 
 
+class NoticeView(BaseModel):
+    """Something left out of the file. change: words of the table sentence that `action` changes."""
+
+    text: str
+    action: str | None = None
+    change: dict[str, Any] = Field(default_factory=dict)
+
+
 class Understanding(BaseModel):
     dataset: DatasetView
     how: HowRead
@@ -199,7 +220,7 @@ class Understanding(BaseModel):
     entries: list[EntryView]
     options: Options
     questions: list[str]
-    notices: list[str]
+    notices: list[NoticeView]
     rows: RawRows
     census: list[CountView]
 
@@ -214,6 +235,57 @@ class UnderstandRequest(BaseModel):
     table: TableHow | None = None
     kind: ValueKind | None = None
     ledger: Ledger | None = None
+
+
+class JobView(BaseModel):
+    """A file being read. share: how far, 0 to 1."""
+
+    id: str
+    stage: str
+    share: float
+
+
+class PointRow(BaseModel):
+    """row: number of the first row of the file that fell into the period, null for none."""
+
+    period: str
+    row: int | None
+    raw: str
+    value: float | None
+    received: str
+    condition: str
+    reason: str
+    readings: list[float | None]
+
+
+class StretchView(BaseModel):
+    """Neighbouring periods of one series: their cells, and what can be done for just these."""
+
+    series: str
+    title: str
+    rows: list[PointRow]
+    offers: list[OfferView]
+
+
+class KeepWay(BaseModel):
+    """A way of reading to keep for the next file with the same columns."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    dataset_id: int
+    how: HowRead
+    ledger: Ledger
+
+
+class WayView(BaseModel):
+    id: int
+    name: str
+    columns: list[str]
+
+
+class WayList(BaseModel):
+    ways: list[WayView]
 
 
 class DemoFile(BaseModel):
@@ -277,16 +349,6 @@ class SuggestRequest(BaseModel):
 
 class Suggestion(BaseModel):
     record: Record
-
-
-class PointRow(BaseModel):
-    period: str
-    raw: str
-    value: float | None
-    received: str
-    condition: str
-    reason: str
-    readings: list[float | None]
 
 
 class PointPage(BaseModel):

@@ -18,6 +18,7 @@ from zembra.api.models import (
     PreviewRequest,
     Problem,
     RenameRequest,
+    StretchView,
     StudyCard,
     StudyList,
     StudyView,
@@ -25,14 +26,16 @@ from zembra.api.models import (
     SuggestRequest,
 )
 from zembra.api.reply import reply
-from zembra.api.views import bench_view, dataset_view, study_view
+from zembra.api.views import bench_view, dataset_view, offer_view, study_view
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import numbers
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.tables import line_rows
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import checked, record
-from zembra.core.lines import Condition
+from zembra.core.ledger.run import Result
+from zembra.core.ledger.stretch import stretch_offers
+from zembra.core.lines import Condition, Drawn, Line
 from zembra.store.datasets import dataset, datasets
 from zembra.store.studies import (
     Kept,
@@ -55,6 +58,7 @@ blueprint = APIBlueprint(
     abp_responses={404: Problem, 409: Problem, 422: Problem},
 )
 SPARK_POINTS = 160
+MOST_STRETCH_ROWS = 60
 
 
 class StudyPath(BaseModel):
@@ -142,28 +146,58 @@ def suggest(path: StudyPath, body: SuggestRequest) -> Response:
 @blueprint.get("/<int:study_id>/points", summary="Rows of the values table", responses={200: PointPage})
 def points(path: StudyPath, query: PointQuery) -> Response:
     result, _, _ = context().run(kept_study(context().engine, path.study_id))
-    line = next((one for one in result.state.lines if one.name == query.series), None)
-    if line is None:
-        raise Refusal(f"There is no series named “{query.series}” in this study.")
-    reasons = {report.id: report.sentence for report in result.reports}
+    line = _line_of(result, query.series)
     readings = [one for one in result.state.drawn if one.series == line.name and not one.estimated]
-    columns = [numbers(one.value) for one in readings]
-    rows = []
-    for n, row in enumerate(line_rows(result, line, reasons)):
-        if query.start <= n < query.start + query.count:
-            rows.append(
-                PointRow(
-                    period=row[1],
-                    raw=row[2],
-                    value=float(row[3]) if row[3] else None,
-                    received=row[4],
-                    condition=row[5],
-                    reason=row[6],
-                    readings=[column[n] for column in columns],
-                )
-            )
+    rows = _rows(result, line, readings, query.start, query.count)
     names = [one.line for one in readings]
     return reply(PointPage(series=line.name, columns=names, total=len(line), start=query.start, rows=rows))
+
+
+@blueprint.get(
+    "/<int:study_id>/stretch", summary="Neighbouring periods and what can be done", responses={200: StretchView}
+)
+def stretch(path: StudyPath, query: PointQuery) -> Response:
+    result, _, _ = context().run(kept_study(context().engine, path.study_id))
+    line = _line_of(result, query.series)
+    last = min(len(line), query.start + query.count) - 1
+    if last < query.start:
+        raise Refusal("There is no such period in the series.", place=f"{line.name} has {len(line)} periods")
+    labels = result.state.grain.labels(line.periods[[query.start, last]])
+    return reply(
+        StretchView(
+            series=line.name,
+            title=labels[0] if last == query.start else f"{labels[0]} to {labels[1]}",
+            rows=_rows(result, line, [], query.start, min(query.count, MOST_STRETCH_ROWS)),
+            offers=[offer_view(one) for one in stretch_offers(result.state, line, query.start, last)],
+        )
+    )
+
+
+def _line_of(result: Result, series: str) -> Line:
+    line = next((one for one in result.state.lines if one.name == series), None)
+    if line is None:
+        raise Refusal(f"There is no series named “{series}” in this study.")
+    return line
+
+
+def _rows(result: Result, line: Line, readings: list[Drawn], start: int, count: int) -> list[PointRow]:
+    reasons = {report.id: report.sentence for report in result.reports}
+    file_rows = result.state.frame["row"].to_numpy()
+    columns = [numbers(one.value[start : start + count]) for one in readings]
+    part = line.part(start, start + count)
+    return [
+        PointRow(
+            period=row[1],
+            row=int(file_rows[part.first_row[n]]) if part.first_row[n] >= 0 else None,
+            raw=row[2],
+            value=float(row[3]) if row[3] else None,
+            received=row[4],
+            condition=row[5],
+            reason=row[6],
+            readings=[column[n] for column in columns],
+        )
+        for n, row in enumerate(line_rows(result, part, reasons))
+    ]
 
 
 def _bench(kept: Kept, status: int = 200) -> Response:

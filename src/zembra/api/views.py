@@ -12,6 +12,8 @@ from zembra.api.models import (
     DatasetView,
     EntryView,
     IntakeSentence,
+    NoticeView,
+    OfferView,
     Options,
     PartView,
     ProblemView,
@@ -33,6 +35,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Report, Result
+from zembra.core.ledger.state import Offer
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 
@@ -47,6 +50,10 @@ def slot_view(slot: Slot) -> SlotView:
 
 def words_of(model: type[Sentence]) -> list[SlotView]:
     return [slot_view(slot) for slot in slots(model).values()]
+
+
+def offer_view(offer: Offer) -> OfferView:
+    return OfferView(why=offer.why, action=offer.action, kind=offer.kind, params=dict(offer.params))
 
 
 def entry_view(report: Report) -> EntryView:
@@ -64,9 +71,14 @@ def entry_view(report: Report) -> EntryView:
         touched_what=report.outcome.touched_what,
         evidence=[TableView.model_validate(table_data(table)) for table in report.outcome.evidence],
         warnings=list(report.outcome.warnings),
+        offers=[offer_view(offer) for offer in report.outcome.offers],
         problem=ProblemView(what=problem.what, place=problem.place, todo=problem.todo) if problem else None,
         waiting=report.waiting,
     )
+
+
+def parts_view(sentence: Sentence, nouns: Nouns) -> list[PartView]:
+    return [PartView(text=part.text, slot=part.slot) for part in parts(sentence, nouns)]
 
 
 def study_view(kept: Kept, data: Dataset, as_of: str) -> StudyView:
@@ -87,8 +99,9 @@ def study_view(kept: Kept, data: Dataset, as_of: str) -> StudyView:
     )
 
 
-def options_of(brought: BroughtIn) -> Options:
+def options_of(brought: BroughtIn, result: Result) -> Options:
     return Options(
+        lines=[line.name for line in result.state.lines],
         series=list(brought.observations.series),
         measures=list(brought.observations.measures),
         columns=list(brought.table.columns),
@@ -100,7 +113,9 @@ def options_of(brought: BroughtIn) -> Options:
 
 @lru_cache
 def time_zones() -> list[str]:
-    return sorted(zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix", "right")))
+    return sorted(
+        zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix", "right"))
+    )
 
 
 def bench_view(
@@ -113,7 +128,8 @@ def bench_view(
         settings=settings,
         entries=[entry_view(report) for report in result.reports],
         figure=build_figure(result, settings),
-        options=options_of(brought),
+        figure_parts=parts_view(settings, result.state.nouns),
+        options=options_of(brought, result),
         warnings=warnings_of(result),
     )
 
@@ -132,9 +148,9 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
         sentences=_intake_sentences(brought.how),
         ledger=ledger,
         entries=[entry_view(report) for report in result.reports],
-        options=options_of(brought),
+        options=options_of(brought, result),
         questions=list(brought.questions),
-        notices=list(brought.notices),
+        notices=[NoticeView(text=n.text, action=n.action, change=dict(n.change)) for n in brought.notices],
         rows=_raw_rows(brought),
         census=[CountView.model_validate(asdict(count)) for count in census(result.base)],
     )
@@ -145,7 +161,7 @@ def _intake_sentences(how: HowRead) -> list[IntakeSentence]:
     return [
         IntakeSentence(
             name=name,
-            parts=[PartView(text=part.text, slot=part.slot) for part in parts(sentence, nouns)],
+            parts=parts_view(sentence, nouns),
             params=sentence.model_dump(mode="json"),
         )
         for name, sentence in how.sentences().items()

@@ -1,10 +1,13 @@
-"""What can be put where nothing was measured. Each function is pure and fills whole gaps or nothing."""
+"""What can be put where nothing was measured. Each function is pure; NaN is a period without a number.
+
+Only gaps between two numbers are ever filled: `inner_gaps` says which.
+"""
 
 from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, runs
+from zembra.core.arrays import Bools, Floats, Ints, runs
 
 
 def inner_gaps(values: Floats, longest: int | None) -> Bools:
@@ -20,13 +23,40 @@ def inner_gaps(values: Floats, longest: int | None) -> Bools:
     return inside
 
 
-def straight_line(values: Floats) -> Floats:
-    """NaN between two numbers replaced by the straight line between them, by place in the array."""
-    known = np.flatnonzero(~np.isnan(values))
-    if known.size == 0:
+def straight_line(values: Floats, at: Ints | None = None) -> Floats:
+    """NaN between two numbers replaced by the straight line between them.
+
+    at: where the points lie, for periods that are not evenly spaced; None takes their places.
+    """
+    places = np.arange(values.size) if at is None else at
+    known = ~np.isnan(values)
+    if not known.any():
         return values
-    filled = np.interp(np.arange(values.size), known, values[known], left=np.nan, right=np.nan)
+    filled = np.interp(places, places[known], values[known], left=np.nan, right=np.nan)
     return np.where(np.isnan(values), filled, values)
+
+
+def carried_on(values: Floats) -> Floats:
+    """NaN replaced by the last number before it (last observation carried forward)."""
+    place = np.where(np.isnan(values), -1, np.arange(values.size))
+    last = np.maximum.accumulate(place) if values.size else place
+    return np.where(last >= 0, values[np.maximum(last, 0)], np.nan)
+
+
+def carried_back(values: Floats) -> Floats:
+    """NaN replaced by the next number after it (next observation carried backward)."""
+    return carried_on(values[::-1])[::-1]
+
+
+def neighbour_mean(values: Floats, reach: int) -> Floats:
+    """NaN replaced by the mean of the numbers within `reach` periods on either side."""
+    filled = values.copy()
+    for at in np.flatnonzero(np.isnan(values)):
+        near = values[max(0, at - reach) : at + reach + 1]
+        near = near[~np.isnan(near)]
+        if near.size:
+            filled[at] = near.mean()
+    return filled
 
 
 def seasonal_usual(values: Floats, season: int, need: int = 1, reach: int = 4) -> Floats:

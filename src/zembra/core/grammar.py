@@ -11,13 +11,13 @@ import re
 import types
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 from functools import lru_cache
-from typing import Any, Literal, Self, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, Self, Union, get_args, get_origin
 
 import annotated_types
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, BeforeValidator, ConfigDict
 from pydantic.fields import FieldInfo
 
 
@@ -52,7 +52,18 @@ class Word:
     spoken: str | None = None
 
 
-SlotType = Literal["integer", "number", "numbers", "choice", "choices", "date", "text", "name", "names"]
+def _moment(value: object) -> object:
+    """A text with a time is a moment, any other a day: '2026-03-14' and '2026-03-14T00:00' differ."""
+    if not isinstance(value, str):
+        return value
+    return datetime.fromisoformat(value) if "T" in value else date.fromisoformat(value)
+
+
+Moment = Annotated[date | datetime, BeforeValidator(_moment)]
+
+SlotType = Literal[
+    "integer", "number", "numbers", "choice", "choices", "date", "moment", "dates", "text", "name", "names"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,10 +163,14 @@ def _slot(name: str, info: FieldInfo) -> Slot:
         slot_type = "names"
     elif item is float:
         slot_type = "numbers"
+    elif item is date:
+        slot_type = "dates"
     elif kind is int:
         slot_type = "integer"
     elif kind is float:
         slot_type = "number"
+    elif kind is datetime:
+        slot_type = "moment"
     elif kind is date:
         slot_type = "date"
     elif kind is str:
@@ -178,9 +193,12 @@ def _slot(name: str, info: FieldInfo) -> Slot:
 
 
 def _bare(annotation: Any) -> Any:
-    """The annotation without its None."""
+    """The annotation without its None; a day or a moment is a moment."""
+    if get_origin(annotation) is Annotated:
+        return _bare(get_args(annotation)[0])
     if get_origin(annotation) in (types.UnionType, Union):
-        return next(arg for arg in get_args(annotation) if arg is not type(None))
+        kinds = [_bare(arg) for arg in get_args(annotation) if arg is not type(None)]
+        return datetime if datetime in kinds else kinds[0]
     return annotation
 
 
@@ -209,8 +227,10 @@ def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
         if slot.spoken == "shortened" and len(value) > 4:
             return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} other words"
         return listed([str(v) for v in value])
-    if slot.type == "date":
+    if slot.type in ("date", "moment"):
         return spoken_date(value)
+    if slot.type == "dates":
+        return listed([spoken_date(day) for day in value]) if len(value) < 4 else f"{len(value)} days"
     return str(value)
 
 
@@ -244,5 +264,5 @@ def number(value: float) -> str:
     return text.replace(",", " ").replace("-", "−", 1) if text.startswith("-") else text.replace(",", " ")
 
 
-def spoken_date(day: date) -> str:
-    return f"{day.day} {day:%b %Y}"
+def spoken_date(day: date | datetime) -> str:
+    return f"{day.day} {day:%b %Y}{day:, %H:%M}" if isinstance(day, datetime) else f"{day.day} {day:%b %Y}"

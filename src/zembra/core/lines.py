@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, fields, replace
 from enum import IntEnum
+from typing import Literal
 
 import numpy as np
 
@@ -80,7 +81,21 @@ class Line:
     @property
     def missing(self) -> Bools:
         """Periods that have no number now and were not set aside: what a blank decision acts on."""
-        return np.asarray((self.condition == Condition.OPEN) & (self.received != Received.MEASURED))
+        return np.asarray(self.condition == Condition.OPEN)
+
+    @property
+    def nothing(self) -> Codes:
+        """Which kind of nothing a missing period is; a measured value that was emptied counts as blank."""
+        return np.where(self.received == Received.MEASURED, np.uint8(Received.BLANK), self.received)
+
+    def part(self, first: int, end: int) -> Line:
+        """The points from place `first` up to, not including, `end`."""
+        arrays = {
+            item.name: getattr(self, item.name)[first:end]
+            for item in fields(self)
+            if isinstance(getattr(self, item.name), np.ndarray)
+        }
+        return replace(self, **arrays)
 
     def marked(
         self, where: Bools, condition: Condition, by: str, values: Floats | None = None, bridged: bool = False
@@ -109,7 +124,11 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """Anything drawn over time that is not a series itself: a reading or a projection."""
+    """Anything drawn over time that is not a series itself: a reading or a projection.
+
+    faded: where it rests on provisional periods. plotted: False for numbers that are handed over and
+    not drawn. held_back_error: mean absolute error of a projection on held-back periods.
+    """
 
     series: str
     line: str
@@ -119,4 +138,20 @@ class Drawn:
     value: Floats
     limits: tuple[Limits, ...] = ()
     estimated: bool = False
-    details: dict[str, object] = field(default_factory=dict)
+    faded: Bools | None = None
+    plotted: bool = True
+    held_back_error: float | None = None
+
+
+MarkKind = Literal["note", "shift", "move", "kept"]
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """Something said at a period of a series. value: where it stands, None for a rule over all values."""
+
+    kind: MarkKind
+    series: str
+    period: int
+    text: str
+    value: float | None = None

@@ -52,3 +52,14 @@ class Revision(SQLModel, table=True):
     figure: str
     what: str
     made_at: datetime = Field(default_factory=now)
+
+
+class Way(SQLModel, table=True):
+    """A kept way of reading. columns: what files it fits. how, ledger: JSON of core models."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True)
+    columns: str
+    how: str
+    ledger: str
+    kept_at: datetime = Field(default_factory=now)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import pairwise
 
 import numpy as np
 import polars as pl
 
 from zembra.core.arrays import Bools, Codes, Counts, Floats, Ints
-from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.grammar import Choice
 from zembra.core.lines import NO_ENTRY, Condition, Line, Received
 
@@ -36,36 +37,71 @@ class Absent(Choice):
     CLOSED = ("closed", "closed, not expected", "the period leaves the calendar")
 
 
+class Span(Choice):
+    """Which range a series is completed to."""
+
+    OWN = ("own", "each series' own first row")
+    WHOLE = ("whole", "the first row of any series")
+    COMMON = ("common", "where every series has begun")
+    GIVEN = ("given", "a given day")
+
+
+class Until(Choice):
+    OWN = ("own", "its last row")
+    WHOLE = ("whole", "the last row of any series")
+    COMMON = ("common", "where the first series ends")
+    AS_OF = ("as-of", "the as-of date")
+    GIVEN = ("given", "a given day")
+
+
 @dataclass(frozen=True, slots=True)
 class Expected:
     """Which periods are expected.
 
-    weekdays: the weekdays (Monday 0) on which a day or a part of one is expected.
-    start, end: a fixed range, or None for each series' own first and last row.
+    weekdays: the weekdays (Monday 0) on which a day or a part of one is expected. closed: days on
+    which nothing is expected. at_end: whether a period is drawn at its end.
     """
 
     grain: Grain
     weekdays: tuple[int, ...] = (0, 1, 2, 3, 4, 5, 6)
-    start: date | None = None
-    end: date | None = None
+    closed: frozenset[date] = frozenset()
+    at_end: bool = False
 
     def days(self, periods: Ints) -> Bools:
-        """Which of the periods are expected, by their weekday."""
-        if len(self.weekdays) == 7 or self.grain.seconds > 86_400:
-            return np.ones(periods.size, dtype=bool)
-        return np.isin(self.grain.weekdays(periods), self.weekdays)
+        """Which of the periods are expected, by their weekday and the closed days."""
+        wanted = np.ones(periods.size, dtype=bool)
+        if self.grain.seconds > 86_400 or self.grain.unit is Unit.MOMENT:
+            return wanted
+        if len(self.weekdays) < 7:
+            wanted = np.isin(self.grain.weekdays(periods), self.weekdays)
+        if self.closed:
+            days = self.grain.starts(periods).astype("datetime64[D]")
+            wanted &= ~np.isin(days, np.array(sorted(self.closed), dtype="datetime64[D]"))
+        return wanted
 
     def following(self, period: int, count: int) -> Ints:
         """The next `count` expected periods after `period`."""
-        ahead = np.arange(period + 1, period + 1 + count * 7 + 7 * 86_400 // int(min(self.grain.seconds, 86_400)))
-        return ahead[self.days(ahead)][:count]
+        found = np.zeros(0, dtype=np.int64)
+        start, size = period + 1, count
+        while found.size < count:
+            ahead = np.arange(start, start + size, dtype=np.int64)
+            found = np.concatenate((found, ahead[self.days(ahead)]))
+            start, size = start + size, size * 2
+        return found[:count]
 
 
-_PICKS: dict[Combine, Callable[[Floats], float]] = {
-    Combine.FIRST: lambda group: float(group[0]),
-    Combine.LAST: lambda group: float(group[-1]),
-    Combine.MEDIAN: lambda group: float(np.median(group)),
-}
+@dataclass(frozen=True, slots=True)
+class Range:
+    """The range series are completed to. start, end: used where a given day is asked for.
+
+    Trailing periods that have no number and lie after `as_of` have not happened: they are cut.
+    """
+
+    as_of: date
+    span: Span = Span.OWN
+    until: Until = Until.OWN
+    start: date | None = None
+    end: date | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,24 +116,56 @@ class _Grouped:
     row_count: Counts
 
 
+_PICKS: dict[Combine, Callable[[Floats], float]] = {
+    Combine.FIRST: lambda group: float(group[0]),
+    Combine.LAST: lambda group: float(group[-1]),
+    Combine.MEDIAN: lambda group: float(np.median(group)),
+}
+
+
 def complete(
     frame: pl.DataFrame,
     names: Sequence[str],
     expected: Expected,
+    span: Range,
     combine: Combine,
-    absent: Absent,
+    absent: Callable[[str], Absent],
     by: str,
 ) -> list[Line]:
     """A Line per name, in order; a name without any dated row gives an empty Line.
 
-    frame: observations of one measure (see intake.observe). by: id of the entry that decides what
-    an absent period means.
+    frame: observations of one measure (see intake.observe). absent: what a period without a row means
+    in the series of that name. by: id of the entry that decides it.
     """
     grouped = _group(frame, expected.grain, combine)
-    edges = np.searchsorted(grouped.code, np.arange(len(names) + 1))
+    edges = np.searchsorted(grouped.code, np.arange(len(names) + 1)).tolist()
+    ends = [(int(grouped.period[a]), int(grouped.period[b - 1])) for a, b in pairwise(edges) if b > a]
+    limits = _limits(ends, expected.grain, span)
     return [
-        _line(name, grouped, int(edges[n]), int(edges[n + 1]), expected, absent, by) for n, name in enumerate(names)
+        _line(name, grouped, first, last, expected, limits, absent(name), by)
+        for name, (first, last) in zip(names, pairwise(edges), strict=True)
     ]
+
+
+def _limits(ends: list[tuple[int, int]], grain: Grain, span: Range) -> tuple[int | None, int | None, int]:
+    """(first period, last period, last period that has begun by the as-of date); None is a series' own."""
+    today = grain.period(span.as_of)
+    if not ends:
+        return None, None, today
+    low = {
+        Span.OWN: None,
+        Span.WHOLE: min(a for a, _ in ends),
+        Span.COMMON: max(a for a, _ in ends),
+        Span.GIVEN: grain.period(span.start) if span.start else None,
+    }[span.span]
+    high = {
+        Until.OWN: None,
+        Until.WHOLE: max(b for _, b in ends),
+        Until.COMMON: min(b for _, b in ends),
+        Until.AS_OF: today,
+        Until.GIVEN: grain.period(span.end) if span.end else None,
+    }[span.until]
+    return low, high, today
 
 
 def _group(frame: pl.DataFrame, grain: Grain, combine: Combine) -> _Grouped:
@@ -164,47 +232,73 @@ def combined_values(value: Floats, starts: Ints, count: Counts, combine: Combine
     return np.where(used > 0, out, np.nan)
 
 
-def _line(name: str, grouped: _Grouped, first: int, last: int, expected: Expected, absent: Absent, by: str) -> Line:
-    grain = expected.grain
+def _line(
+    name: str,
+    grouped: _Grouped,
+    first: int,
+    last: int,
+    expected: Expected,
+    limits: tuple[int | None, int | None, int],
+    absent: Absent,
+    by: str,
+) -> Line:
     have = grouped.period[first:last]
-    low = grain.period(expected.start) if expected.start else (int(have[0]) if have.size else 0)
-    high = grain.period(expected.end) if expected.end else (int(have[-1]) if have.size else low - 1)
+    low = limits[0] if limits[0] is not None else (int(have[0]) if have.size else 0)
+    high = limits[1] if limits[1] is not None else (int(have[-1]) if have.size else low - 1)
     inside = (have >= low) & (have <= high)
     have = have[inside]
-    periods = np.arange(low, high + 1, dtype=np.int64)
-    present = np.zeros(periods.size, dtype=bool)
-    present[have - low] = True
-    if absent is Absent.CLOSED:
-        wanted = present
+    came = grouped.received[first:last][inside]
+    high = min(high, _last_happened(have, came, limits[2], high))
+    inside_now = have <= high
+    have, came = have[inside_now], came[inside_now]
+    pick = np.arange(first, last)[inside][inside_now]
+    if expected.grain.unit is Unit.MOMENT:
+        periods, places = have, np.arange(have.size)
     else:
-        wanted = present | expected.days(periods)
-    spread = np.full(periods.size, np.nan)
-    spread[have - low] = grouped.value[first:last][inside]
-    received = np.full(periods.size, Received.ABSENT, dtype=np.uint8)
-    received[have - low] = grouped.received[first:last][inside]
-    first_row = np.full(periods.size, -1, dtype=np.int64)
-    first_row[have - low] = grouped.first_row[first:last][inside]
-    row_count = np.zeros(periods.size, dtype=np.int32)
-    row_count[have - low] = grouped.row_count[first:last][inside]
+        periods = np.arange(low, high + 1, dtype=np.int64)
+        places = have - low
+
+    def spread(values: np.ndarray, empty: float) -> np.ndarray:
+        out = np.full(periods.size, empty, dtype=values.dtype)
+        out[places] = values
+        return out
+
+    value = spread(grouped.value[pick], np.nan)
+    received = spread(came, Received.ABSENT)
+    first_row = spread(grouped.first_row[pick], -1)
+    row_count = spread(grouped.row_count[pick], 0)
+    present = row_count > 0
+    wanted = present if absent is Absent.CLOSED else present | expected.days(periods)
     if not bool(wanted.all()):
-        periods, spread, received = periods[wanted], spread[wanted], received[wanted]
+        periods, value, received = periods[wanted], value[wanted], received[wanted]
         first_row, row_count = first_row[wanted], row_count[wanted]
-    condition = np.where(received == Received.MEASURED, Condition.MEASURED, Condition.OPEN).astype(np.uint8)
-    line = Line(
+    line = new_line(name, periods, value, received, first_row, row_count)
+    if absent is Absent.ZERO:
+        nothing: Bools = received == Received.ABSENT
+        if bool(nothing.any()):
+            line = line.marked(nothing, Condition.FILLED, by, np.zeros(periods.size))
+    return line
+
+
+def _last_happened(have: Ints, came: Codes, today: int, high: int) -> int:
+    """The last period of a line: what came after the as-of date without a number has not happened."""
+    measured = have[came == Received.MEASURED]
+    last = int(measured[-1]) if measured.size else -(2**62)
+    return high if last >= high else max(last, min(high, today))
+
+
+def new_line(name: str, periods: Ints, value: Floats, received: Codes, first_row: Ints, row_count: Counts) -> Line:
+    """A line as it comes onto a calendar: measured, or open; nothing decided yet."""
+    return Line(
         name=name,
         periods=periods,
-        value=spread,
-        original=spread,
+        value=value,
+        original=value,
         received=received,
-        condition=condition,
+        condition=np.where(received == Received.MEASURED, Condition.MEASURED, Condition.OPEN).astype(np.uint8),
         entry=np.zeros(periods.size, dtype=np.uint8),
         bridged=np.zeros(periods.size, dtype=bool),
         first_row=first_row,
         row_count=row_count,
         entries=(NO_ENTRY,),
     )
-    if absent is Absent.ZERO:
-        nothing: Bools = received == Received.ABSENT
-        if bool(nothing.any()):
-            line = line.marked(nothing, Condition.FILLED, by, np.zeros(periods.size))
-    return line

@@ -7,7 +7,7 @@ before" are plain arithmetic whatever the calendar does with months, leap days a
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, time
 from enum import StrEnum
 
 import numpy as np
@@ -93,6 +93,22 @@ class Grain:
     def period(self, moment: date | datetime) -> int:
         """The period one moment falls in."""
         return int(self.periods(np.array([moment], dtype="datetime64[s]"))[0])
+
+    def span(self, moment: date | datetime) -> tuple[int, int]:
+        """The first and the last period a day covers; for a time of day both are its period."""
+        first = self.period(moment)
+        if isinstance(moment, datetime):
+            return first, first
+        return first, self.period(datetime.combine(moment, time(23, 59, 59)))
+
+    def parse(self, label: str) -> int:
+        """The period with this label (see `labels`). Raises ValueError for a text that is none."""
+        if self.unit is Unit.QUARTER and "-Q" in label:
+            year, quarter = label.split("-Q")
+            return (int(year) - 1970) * 4 + int(quarter) - 1
+        if self.unit is Unit.WEEK and "-W" in label:
+            return self.period(datetime.strptime(f"{label}-1", "%G-W%V-%u"))
+        return int(self.periods(np.array([label], dtype="datetime64[s]"))[0])
 
     def weekdays(self, periods: Ints) -> Ints:
         """The weekday of each period's first day, Monday 0."""

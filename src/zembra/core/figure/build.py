@@ -5,10 +5,20 @@ from __future__ import annotations
 import numpy as np
 
 from zembra.core.arrays import Floats, Ints
-from zembra.core.calendar.grain import Grain
-from zembra.core.figure.model import Figure, FigureLimits, FigureLine, FigureSettings, Role
+from zembra.core.calendar.complete import Expected
+from zembra.core.figure.model import (
+    Arrangement,
+    Ends,
+    Figure,
+    FigureLimits,
+    FigureLine,
+    FigureMark,
+    FigureSettings,
+    Role,
+)
+from zembra.core.figure.stack import ended_together, stack_edges
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Drawn, Line
+from zembra.core.lines import Condition, Drawn, Line, Mark
 
 FIRST_SHOWN = 4
 _CONDITION = np.array(list("mofsap"))
@@ -20,11 +30,23 @@ def build_figure(result: Result, settings: FigureSettings) -> Figure:
     state = result.state
     names = [line.name for line in state.lines]
     shown = [name for name in (settings.shown or names[:FIRST_SHOWN]) if name in names]
+    chosen = {name: state.lines[names.index(name)] for name in shown}
+    if settings.ends is Ends.TOGETHER:
+        chosen = ended_together(chosen)
+    stacked = settings.arrangement is Arrangement.STACKED
+    edges = stack_edges(list(chosen.values())) if stacked else {}
     lines: list[FigureLine] = []
-    for name in shown:
+    for name, line in chosen.items():
         colour = names.index(name)
-        lines.append(_series(state.lines[colour], colour, state.grain))
-        lines.extend(_drawn(one, colour, state.grain) for one in state.drawn if one.series == name)
+        one = _series(line, colour, state.expected)
+        if stacked:
+            one.floor, one.top = (numbers(edge) for edge in edges[name])
+        lines.append(one)
+        if not stacked:
+            lines.extend(
+                _drawn(drawn, colour, state.expected) for drawn in state.drawn if drawn.series == name and drawn.plotted
+            )
+    marks = [_mark(mark, names, state.expected) for mark in state.marks if mark.series in chosen]
     return Figure.model_construct(
         title=settings.title,
         measure=state.selection.measure if state.selection else "",
@@ -32,13 +54,19 @@ def build_figure(result: Result, settings: FigureSettings) -> Figure:
         period=state.grain.singular,
         periods=state.grain.plural,
         view=settings.view,
+        arrangement=settings.arrangement,
+        scale=settings.scale,
         as_of=state.as_of.isoformat(),
+        shape=settings.shape,
         lines=lines,
+        marks=marks,
+        thinned=False,
     )
 
 
-def _series(line: Line, colour: int, grain: Grain) -> FigureLine:
-    codes = np.where(line.bridged, "b", _CONDITION[line.condition])
+def _series(line: Line, colour: int, expected: Expected) -> FigureLine:
+    across = np.where(line.condition == Condition.SET_ASIDE, "t", "b")
+    codes = np.where(line.bridged, across, _CONDITION[line.condition])
     return FigureLine.model_construct(
         series=line.name,
         name=line.name,
@@ -46,7 +74,7 @@ def _series(line: Line, colour: int, grain: Grain) -> FigureLine:
         kind="series",
         entry="",
         colour=colour,
-        t=_milliseconds(line.periods, grain),
+        t=_milliseconds(line.periods, expected),
         v=numbers(line.value),
         c="".join(codes.tolist()),
         r="".join(_RECEIVED[line.received].tolist()),
@@ -55,8 +83,11 @@ def _series(line: Line, colour: int, grain: Grain) -> FigureLine:
     )
 
 
-def _drawn(one: Drawn, colour: int, grain: Grain) -> FigureLine:
+def _drawn(one: Drawn, colour: int, expected: Expected) -> FigureLine:
     role: Role = "projection" if one.estimated else "reading"
+    codes = np.full(one.periods.size, "j" if one.estimated else "r")
+    if one.faded is not None:
+        codes[one.faded] = "q"
     return FigureLine.model_construct(
         series=one.series,
         name=one.line,
@@ -64,9 +95,9 @@ def _drawn(one: Drawn, colour: int, grain: Grain) -> FigureLine:
         kind=one.kind,
         entry=one.entry,
         colour=colour,
-        t=_milliseconds(one.periods, grain),
+        t=_milliseconds(one.periods, expected),
         v=numbers(one.value),
-        c=("j" if one.estimated else "r") * int(one.periods.size),
+        c="".join(codes.tolist()),
         r="",
         before=[],
         limits=[
@@ -76,8 +107,21 @@ def _drawn(one: Drawn, colour: int, grain: Grain) -> FigureLine:
     )
 
 
-def _milliseconds(periods: Ints, grain: Grain) -> list[int]:
-    milliseconds: list[int] = (grain.starts(periods).astype(np.int64) * 1000).tolist()
+def _mark(mark: Mark, names: list[str], expected: Expected) -> FigureMark:
+    (at,) = _milliseconds(np.array([mark.period]), expected)
+    colour = names.index(mark.series)
+    return FigureMark.model_construct(
+        kind=mark.kind, series=mark.series, colour=colour, t=at, v=mark.value, text=mark.text
+    )
+
+
+def _milliseconds(periods: Ints, expected: Expected) -> list[int]:
+    """Where periods are drawn: at their first day, or at their last."""
+    grain = expected.grain
+    seconds = grain.starts(periods).astype(np.int64)
+    if expected.at_end:
+        seconds = grain.starts(periods + 1).astype(np.int64) - min(86_400, int(grain.seconds))
+    milliseconds: list[int] = (seconds * 1000).tolist()
     return milliseconds
 
 

@@ -4,24 +4,72 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field, field_validator
+
+from zembra.core.grammar import Choice, Sentence, Word
+from zembra.core.lines import MarkKind
 
 Role = Literal["series", "reading", "projection"]
-View = Literal["before", "both", "after"]
 
 
-class FigureSettings(BaseModel):
+class View(Choice):
+    BEFORE = ("before", "as received")
+    BOTH = ("both", "as received and as repaired")
+    AFTER = ("after", "as repaired")
+
+
+class Arrangement(Choice):
+    OVERLAID = ("overlaid", "in one chart", "all lines on the same axes")
+    STACKED = ("stacked", "stacked on each other", "each series drawn on top of the one before")
+    APART = ("apart", "each in a chart of its own", "small multiples")
+
+
+class Scale(Choice):
+    SHARED = ("shared", "one scale for all")
+    OWN = ("own", "a scale of its own each")
+
+
+class Ends(Choice):
+    OWN = ("own", "each to its own last value")
+    TOGETHER = ("together", "all to the last period that every one has reached")
+
+
+class Shape(Choice):
+    STRAIGHT = ("straight", "straight", "straight lines between the points")
+    HELD = ("held", "in held steps", "a value holds until the next one (step after)")
+    EARLY = ("early", "in early steps", "a value is taken at once after the one before (step before)")
+    MID = ("mid", "in mid steps", "a value is taken half way between two points")
+    CURVE = ("curve", "as a curve", "monotone between points: it never overshoots the data")
+
+
+class FigureSettings(Sentence):
     """What the analyst decided about the picture; kept with every revision.
 
-    shown: names of the series drawn, None for the first few. view: the lines as received, as
+    shown: names of the series drawn, empty for the first few. view: the lines as received, as
     repaired, or both.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    title: Annotated[str, Field(max_length=200, title="title")] = ""
+    shown: Annotated[
+        tuple[str, ...],
+        Field(title="series drawn"),
+        Word(options="lines", empty="the first series", spoken="shortened"),
+    ] = ()
+    view: Annotated[View, Field(title="before or after")] = View.AFTER
+    arrangement: Annotated[Arrangement, Field(title="arrangement")] = Arrangement.OVERLAID
+    scale: Annotated[Scale, Field(title="scale")] = Scale.SHARED
+    ends: Annotated[Ends, Field(title="where lines end")] = Ends.OWN
 
-    title: Annotated[str, Field(max_length=200)] = ""
-    shown: tuple[str, ...] | None = None
-    view: View = "after"
+    shape: Annotated[Shape, Field(title="how a line runs between points")] = Shape.STRAIGHT
+
+    @field_validator("shown", mode="before")
+    @classmethod
+    def _none_is_empty(cls, value: object) -> object:
+        return () if value is None else value
+
+    def template(self) -> str:
+        scale = ", {scale}" if self.arrangement is Arrangement.APART else ""
+        return f"Draw {{shown}} {{shape}} {{arrangement}}{scale}, {{ends}}."
 
 
 class FigureLimits(BaseModel):
@@ -35,9 +83,11 @@ class FigureLine(BaseModel):
 
     t: period starts, milliseconds since 1970 UTC. v: values, null where there is none. before: the
     values as received, for a series only. c: one letter a point for its condition now: m measured,
-    o open, b bridged, f filled, s set aside, a adjusted, p provisional, j projected, r reading.
+    o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
+    j projected, r reading, q reading that rests on provisional periods.
     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-    colour: place in the series colour order.
+    colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
+    null where any series of the stack has no number.
     """
 
     series: str
@@ -46,6 +96,8 @@ class FigureLine(BaseModel):
     kind: str
     entry: str
     colour: int
+    top: list[float | None] = Field(default_factory=list)
+    floor: list[float | None] = Field(default_factory=list)
     t: list[int]
     v: list[float | None]
     c: str
@@ -54,8 +106,21 @@ class FigureLine(BaseModel):
     limits: list[FigureLimits] = Field(default_factory=list)
 
 
+class FigureMark(BaseModel):
+    """Something said at a period: a shift's rule, a move, a note. v: null where it is not at a value."""
+
+    kind: MarkKind
+    series: str
+    colour: int
+    t: int
+    v: float | None
+    text: str
+
+
 class Figure(BaseModel):
-    """grain: unit of the time axis. measure: what the value axis counts."""
+    """grain: unit of the time axis. measure: what the value axis counts. thinned: whether points were
+    left out that a chart of this width cannot show; every stretch keeps its extremes.
+    """
 
     title: str
     measure: str
@@ -63,5 +128,10 @@ class Figure(BaseModel):
     period: str
     periods: str
     view: View
+    arrangement: Arrangement
+    scale: Scale
+    shape: Shape
     as_of: str
     lines: list[FigureLine]
+    marks: list[FigureMark]
+    thinned: bool

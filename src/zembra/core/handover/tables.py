@@ -32,9 +32,8 @@ def point_rows(result: Result) -> Iterator[tuple[str, ...]]:
 def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[tuple[str, ...]]:
     """The points of one line: series, period, raw, value, received, condition, reason."""
     state = result.state
-    frame = state.observations.frames[state.selection.measure] if state.selection else pl.DataFrame()
     labels = state.grain.labels(line.periods)
-    raws = raw_texts(line, frame)
+    raws = raw_texts(line, state.frame)
     by = [reasons.get(entry, "") for entry in line.entries]
     for n, label in enumerate(labels):
         condition = Condition(int(line.condition[n]))

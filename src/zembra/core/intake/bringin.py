@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
 
 from zembra.core.intake.detect import understand
 from zembra.core.intake.formats import detect_table, read_table
@@ -16,15 +17,24 @@ Progress = Callable[[str, float], None]
 
 
 @dataclass(frozen=True, slots=True)
+class Notice:
+    """What of the file was left out. action: what one click does about it; change: the words of
+    TableHow it changes."""
+
+    text: str
+    action: str | None = None
+    change: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class BroughtIn:
-    """A file as read. questions: what Zembra could not decide by itself. notices: what of the file
-    was left out, in words."""
+    """A file as read. questions: what Zembra could not decide by itself. notices: what was left out."""
 
     table: TextTable
     how: HowRead
     observations: Observations
     questions: tuple[str, ...]
-    notices: tuple[str, ...]
+    notices: tuple[Notice, ...]
 
 
 def sha256(data: bytes) -> str:
@@ -66,15 +76,23 @@ def bring_in(
     return BroughtIn(table, how, observations, questions, _notices(table, how, observations))
 
 
-def _notices(table: TextTable, how: HowRead, observations: Observations) -> tuple[str, ...]:
+def _notices(table: TextTable, how: HowRead, observations: Observations) -> tuple[Notice, ...]:
     said = []
     above = how.table.header_row - how.table.header_rows
     if above > 0:
-        said.append(f"{above} row{'s' if above > 1 else ''} above the column names left out.")
+        said.append(Notice(f"{above} row{'s' if above > 1 else ''} above the column names left out."))
     if how.table.skip_last:
         count = how.table.skip_last
-        said.append(f"The last {count} row{'s look' if count > 1 else ' looks'} like totals or notes, and {'are' if count > 1 else 'is'} left out.")
-    said.extend(f"{one} left out." for one in table.left_out)
+        many = count > 1
+        said.append(
+            Notice(
+                f"The last {count} row{'s look' if many else ' looks'} like totals or notes, and "
+                f"{'are' if many else 'is'} left out.",
+                "Keep them" if many else "Keep it",
+                {"skip_last": 0},
+            )
+        )
+    said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
     if observations.dropped:
-        said.append(f"{observations.dropped} rows left out by the conditions.")
+        said.append(Notice(f"{observations.dropped} rows left out by the conditions."))
     return tuple(said)

@@ -56,7 +56,7 @@ _KINDS: tuple[tuple[str, str, Callable[[Line], Bools]], ...] = (
 
 def census(state: State) -> tuple[Count, ...]:
     """Counts over all lines of a completed calendar, and the rows whose date could not be read."""
-    frame = state.observations.frames[state.selection.measure] if state.selection else pl.DataFrame()
+    frame = state.frame
     counts = [
         _count(key, meaning, [(line, np.flatnonzero(mask(line))) for line in state.lines], state, frame)
         for key, meaning, mask in _KINDS

@@ -166,11 +166,15 @@ def to_standard_time(moments: pl.Series, zone: str, groups: pl.Series | None) ->
     Of an hour that the clocks repeat, the second row of the same group is the later one; a moment
     that the clocks skip becomes null. groups: what tells the series of the rows apart.
     """
-    frame = pl.DataFrame({"when": moments, "group": groups if groups is not None else pl.repeat(0, moments.len(), eager=True)})
+    frame = pl.DataFrame(
+        {"when": moments, "group": groups if groups is not None else pl.repeat(0, moments.len(), eager=True)}
+    )
     turn = pl.col("when").cum_count().over("when", "group")
     ambiguous = pl.when(turn == 1).then(pl.lit("earliest")).otherwise(pl.lit("latest"))
     local = pl.col("when").dt.replace_time_zone(zone, ambiguous=ambiguous, non_existent="null")
-    return frame.select((local.dt.convert_time_zone("UTC").dt.replace_time_zone(None)) + local.dt.base_utc_offset()).to_series()
+    return frame.select(
+        (local.dt.convert_time_zone("UTC").dt.replace_time_zone(None)) + local.dt.base_utc_offset()
+    ).to_series()
 
 
 def _full_year(year: pl.Expr) -> pl.Expr:

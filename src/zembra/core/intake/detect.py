@@ -174,6 +174,7 @@ def _date_column(table: TextTable, questions: list[str]) -> DatesHow:
 
 def _likelier(cells: pl.Series, day: DateForm, month: DateForm) -> DateForm:
     """Of two readings that both fit, the one whose dates step evenly; day first where both do."""
+
     def unevenness(form: DateForm) -> float:
         moments = read_dates(cells, form).drop_nulls().unique().sort()
         gaps = moments.diff().drop_nulls().dt.total_seconds()

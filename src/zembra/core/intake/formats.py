@@ -34,7 +34,9 @@ def file_form(data: bytes) -> FileForm:
             return FileForm.PACKAGE
         if any(name.startswith("xl/") for name in names) or "content.xml" in names:
             return FileForm.WORKBOOK
-        raise Refusal("The file is a zip archive without a table Zembra knows.", place=f"it holds {', '.join(names[:5])}")
+        raise Refusal(
+            "The file is a zip archive without a table Zembra knows.", place=f"it holds {', '.join(names[:5])}"
+        )
     if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
         found = _json(data)
         return FileForm.PACKAGE if isinstance(found, dict) and "resources" in found else FileForm.JSON
@@ -68,7 +70,9 @@ def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
         delimiter = sniff_delimiter(text)
         top = first_rows(text, delimiter)
         header = find_header(top)
-        skip = trailing_rows([row for row in last_rows(text, delimiter) if filled(row)], len(top[header.row - 1]) if top else 1)
+        skip = trailing_rows(
+            [row for row in last_rows(text, delimiter) if filled(row)], len(top[header.row - 1]) if top else 1
+        )
         return TableHow(
             encoding=Encoding(encoding), delimiter=Delimiter(delimiter), header_row=header.row,
             header_rows=header.rows, skip_last=skip,
@@ -144,7 +148,9 @@ def _json(data: bytes) -> Any:
     try:
         return json.loads(decode(data, detect_encoding(data)))
     except json.JSONDecodeError as error:
-        raise Refusal(f"The JSON is broken: {error.msg}.", place=f"line {error.lineno}, character {error.colno}") from None
+        raise Refusal(
+            f"The JSON is broken: {error.msg}.", place=f"line {error.lineno}, character {error.colno}"
+        ) from None
     except RecursionError:
         raise Refusal("The JSON is nested too deeply to be a table.") from None
 
@@ -218,7 +224,9 @@ def _package(data: bytes, how: TableHow) -> TextTable:
     path = resource.get("path")
     path = path[0] if isinstance(path, list) and path else path
     if not isinstance(path, str) or not data.startswith(b"PK"):
-        raise Refusal("The resource's data is not inside the file.", place=f"resource {sheet}", todo="Pack it as a zip.")
+        raise Refusal(
+            "The resource's data is not inside the file.", place=f"resource {sheet}", todo="Pack it as a zip."
+        )
     archive = _zip(data)
     inside = next((name for name in archive.namelist() if name == path or name.endswith(f"/{path}")), None)
     if inside is None:

@@ -13,7 +13,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.dates import DateForm, fitting_forms
 from zembra.core.intake.howread import EmptyColumns, Repeats, TableHow
 from zembra.core.intake.numbers import detect_decimal, read_numbers
-from zembra.core.intake.table import TextTable, row_numbers
+from zembra.core.intake.table import LeftOut, TextTable, row_numbers
 
 Row = Sequence[str]
 LOOKED_AT = 60
@@ -60,7 +60,9 @@ def find_header(top: Sequence[Row]) -> Header:
 
 def _texts(row: Row) -> bool:
     """Whether no filled cell is a number: the row names things."""
-    _, received = read_numbers(pl.Series([cell.strip() or None for cell in row], dtype=pl.String), detect_decimal(pl.Series(list(row))))
+    _, received = read_numbers(
+        pl.Series([cell.strip() or None for cell in row], dtype=pl.String), detect_decimal(pl.Series(list(row)))
+    )
     return not bool((received == 0).any())
 
 
@@ -107,7 +109,7 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
     width = max((len(row) for _, row in body), default=0)
     header = _joined(rows[max(0, how.header_row - how.header_rows) : how.header_row])
     names = header if how.header_row else [f"column {n}" for n in range(1, width + 1)]
-    left_out: list[str] = []
+    left_out: list[LeftOut] = []
     kept_columns = list(range(len(names)))
     if how.empty_columns is EmptyColumns.LEFT_OUT:
         empty = [
@@ -116,7 +118,9 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
         ]  # fmt: skip
         kept_columns = [n for n in kept_columns if n not in empty]
         if empty:
-            left_out.append(f"{len(empty)} empty column{'s' if len(empty) > 1 else ''} without a name")
+            left_out.append(
+                LeftOut(f"{len(empty)} empty column{'s' if len(empty) > 1 else ''} without a name", "empty_columns")
+            )
     columns = column_names([names[n] for n in kept_columns], how.header_row)
     cells: list[list[str | None]] = []
     numbers: list[int] = []
@@ -124,16 +128,18 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
     for number, row in body:
         if not filled(row):
             continue
-        if how.repeats is Repeats.LEFT_OUT and how.header_row and [c.strip() for c in row] == [
-            c.strip() for c in rows[how.header_row - 1]
-        ]:
+        if (
+            how.repeats is Repeats.LEFT_OUT
+            and how.header_row
+            and [c.strip() for c in row] == [c.strip() for c in rows[how.header_row - 1]]
+        ):
             repeats += 1
             continue
         _check_width(row, len(names), number)
         cells.append([row[n] or None if n < len(row) else None for n in kept_columns])
         numbers.append(number)
     if repeats:
-        left_out.append(f"{repeats} row{'s' if repeats > 1 else ''} repeating the column names")
+        left_out.append(LeftOut(f"{repeats} row{'s' if repeats > 1 else ''} repeating the column names", "repeats"))
     if not cells:
         raise no_rows(how.header_row, columns)
     return TextTable(
@@ -204,4 +210,10 @@ def frame_table(frame: pl.DataFrame, sheets: tuple[str, ...] = ()) -> TextTable:
     if frame.height == 0:
         raise no_rows(1, columns)
     texts = frame.select(pl.all().cast(pl.String, strict=False).replace("", None))
-    return TextTable(tuple(columns), texts.rename(dict(zip(frame.columns, columns, strict=True))), row_numbers(1, frame.height), (), sheets)
+    return TextTable(
+        tuple(columns),
+        texts.rename(dict(zip(frame.columns, columns, strict=True))),
+        row_numbers(1, frame.height),
+        (),
+        sheets,
+    )

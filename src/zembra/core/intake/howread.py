@@ -83,12 +83,12 @@ class ValueKind(Choice):
 
 
 class DatesHow(Sentence):
-    column: Annotated[
-        str | None, Field(title="date column"), Word(options="columns", empty="the column names")
-    ] = None
+    column: Annotated[str | None, Field(title="date column"), Word(options="columns", empty="the column names")] = None
     form: Annotated[DateForm, Field(title="how dates are written")] = DateForm.ISO_DAY
     zone: Annotated[
-        str | None, Field(title="clock of a place that changes to summer time"), Word(options="zones", empty="as written")
+        str | None,
+        Field(title="clock of a place that changes to summer time"),
+        Word(options="zones", empty="as written"),
     ] = None
 
     def template(self) -> str:
@@ -97,9 +97,9 @@ class DatesHow(Sentence):
 
 
 class SeriesHow(Sentence):
-    column: Annotated[
-        str | None, Field(title="series column"), Word(options="columns", empty="column of numbers")
-    ] = None
+    column: Annotated[str | None, Field(title="series column"), Word(options="columns", empty="column of numbers")] = (
+        None
+    )
 
     def template(self) -> str:
         return "Each {column} is a series of its own."

@@ -140,15 +140,15 @@ def _limit_date(text: str, form: DateForm, column: str) -> object:
     raise Refusal(f"“{text}” is no date.", place=f"the condition on {column}", todo="Write it like 2026-03-14.")
 
 
-def _down(
-    table: TextTable, how: HowRead
-) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...], int]:
+def _down(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...], int]:
     """Rows that each have a date: columns of numbers, or events."""
     assert how.dates.column is not None
     date_cells = table.cells[how.dates.column]
     moments = read_dates(date_cells, how.dates.form)
     if how.dates.zone and how.dates.form.timed:
-        moments = to_standard_time(moments, how.dates.zone, table.cells[how.series.column] if how.series.column else None)
+        moments = to_standard_time(
+            moments, how.dates.zone, table.cells[how.series.column] if how.series.column else None
+        )
     dated = moments.is_not_null()
     undated, undated_count = _undated(table, how, dated)
     if not dated.any():
@@ -170,9 +170,7 @@ def _down(
         return {EVENTS: _frame(codes, when, ones, numbers, how)}, names, undated, undated_count
     if how.series.column:
         codes, names = _codes(keep(table.cells[how.series.column]))
-        frames = {
-            column: _frame(codes, when, keep(table.cells[column]), numbers, how) for column in how.values.columns
-        }
+        frames = {column: _frame(codes, when, keep(table.cells[column]), numbers, how) for column in how.values.columns}
         return frames, names, undated, undated_count
     names = list(how.values.columns)
     stacked = [
@@ -200,7 +198,13 @@ def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], li
         labels = pl.select(pl.format("row {}", table.numbers)).to_series()
     codes, names = _codes(labels)
     frames = [
-        _frame(codes, pl.repeat(moment, table.height, dtype=pl.Datetime("ms"), eager=True), table.cells[name], table.numbers, how)
+        _frame(
+            codes,
+            pl.repeat(moment, table.height, dtype=pl.Datetime("ms"), eager=True),
+            table.cells[name],
+            table.numbers,
+            how,
+        )
         for name, moment in zip(columns, moments, strict=True)
     ]
     return {"values": pl.concat(frames)}, names

@@ -8,17 +8,25 @@ import polars as pl
 
 
 @dataclass(frozen=True, slots=True)
+class LeftOut:
+    """Something of the file that is not in the table. word: the word of TableHow that would keep it."""
+
+    what: str
+    word: str
+
+
+@dataclass(frozen=True, slots=True)
 class TextTable:
     """cells: one Utf8 column per column of the table, named as in `columns`; null is an empty cell.
 
     numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
-    of the file is not in `cells`, in words. sheets: the tables the file holds, where it holds several.
+    of the file is not in `cells`. sheets: the tables the file holds, where it holds several.
     """
 
     columns: tuple[str, ...]
     cells: pl.DataFrame
     numbers: pl.Series
-    left_out: tuple[str, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
     sheets: tuple[str, ...] = ()
 
     @property

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
+from typing import Any
+
+import polars as pl
 
 from zembra.core.arrays import Ints
 from zembra.core.calendar.complete import Expected
@@ -11,7 +15,7 @@ from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
-from zembra.core.lines import Drawn, Line
+from zembra.core.lines import Drawn, Line, Mark
 
 Cell = str | float | int | None
 
@@ -23,6 +27,16 @@ class Table:
     title: str
     columns: tuple[str, ...]
     rows: tuple[tuple[Cell, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """An entry that may be wanted, with why: one click adds it."""
+
+    why: str
+    action: str
+    kind: str
+    params: Mapping[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,10 +59,17 @@ class State:
     selection: Selection | None = None
     lines: tuple[Line, ...] = ()
     drawn: tuple[Drawn, ...] = ()
+    marks: tuple[Mark, ...] = ()
 
     @property
     def grain(self) -> Grain:
         return self.expected.grain
+
+    @property
+    def frame(self) -> pl.DataFrame:
+        """The observations of the chosen measure."""
+        measure = self.selection.measure if self.selection else next(iter(self.observations.frames))
+        return self.observations.frames[measure]
 
     def following(self, period: int, count: int) -> Ints:
         """The next `count` expected periods after `period`."""
@@ -87,4 +108,5 @@ class Outcome:
     touched: int = 0
     touched_what: str = ""
     evidence: tuple[Table, ...] = ()
-    warnings: tuple[str, ...] = field(default=())
+    warnings: tuple[str, ...] = ()
+    offers: tuple[Offer, ...] = ()

@@ -8,17 +8,26 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arrays import Bools, Floats
-from zembra.core.fills import inner_gaps, straight_line
-from zembra.core.grammar import Choice, Word
+from zembra.core.calendar.grain import Unit
+from zembra.core.fills import carried_back, carried_on, inner_gaps, neighbour_mean, seasonal_usual, straight_line
+from zembra.core.grammar import Choice, Moment, Word
+from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Outcome, State, Table
+from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Condition, Line, Received
+
+USUAL_SEASONS = {"hour": 24, "day": 7, "week": 52, "month": 12, "quarter": 4}
 
 
 class Treatment(Choice):
     OPEN = ("open", "Leave open", "the line stops")
     BRIDGE = ("bridge", "Bridge", "drawn across, dashed; adds no value")
     STRAIGHT = ("straight", "Fill on a straight line", "linear interpolation")
+    CARRY_ON = ("carry-on", "Carry the last value on", "last observation carried forward")
+    CARRY_BACK = ("carry-back", "Carry the next value back", "next observation carried backward")
+    SEASONAL = ("seasonal", "Fill with the seasonal usual", "median of the same place of the neighbouring seasons")
+    NEIGHBOURS = ("neighbours", "Fill with the average of the neighbours", "mean within a few periods on either side")
+    FIXED = ("fixed", "Fill with a fixed value", "a constant")
     ZERO = ("zero", "Count as zero", "a zero that is marked as filled")
 
 
@@ -36,40 +45,77 @@ class Blanks(Entry):
     hint: ClassVar[str] = "Leave blanks open, bridge them, fill them, or count them as zero."
 
     treatment: Annotated[Treatment, Field(title="what happens")] = Treatment.STRAIGHT
+    season: Annotated[int, Field(title="season length", ge=2, le=10_000)] = 7
+    need: Annotated[int, Field(title="seasons needed", ge=1, le=8)] = 2
+    reach: Annotated[int, Field(title="how far the neighbours reach", ge=1, le=1000)] = 2
+    value: Annotated[float, Field(title="fixed value", allow_inf_nan=False)] = 0.0
     classes: Annotated[tuple[Missing, ...], Field(title="which kinds of nothing", min_length=1)] = tuple(Missing)
-    longest: Annotated[int | None, Field(title="longest run", ge=1, le=10_000), Word(empty="any number of")] = 3
+    longest: Annotated[int | None, Field(title="longest run", ge=1, le=100_000), Word(empty="any number of")] = 3
     series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+    start: Annotated[Moment | None, Field(title="from"), Word(empty="the beginning")] = None
+    end: Annotated[Moment | None, Field(title="to"), Word(empty="the end")] = None
 
     def template(self) -> str:
-        return "{treatment}: {classes} {@periods}, in runs of up to {longest} {@periods}, in {series}."
+        how = {
+            Treatment.SEASONAL: " of {season} {@periods}, needing {need} seasons",
+            Treatment.NEIGHBOURS: " within {reach} {@periods}",
+            Treatment.FIXED: ", {value}",
+        }.get(self.treatment, "")
+        return (
+            f"{{treatment}}{how}: {{classes}} {{@periods}}, in runs of up to {{longest}} {{@periods}}, in {{series}}, "
+            "from {start} to {end}."
+        )
 
     def apply(self, state: State, by: str) -> Outcome:
-        touched = left = 0
-        rows = []
+        touched = 0
+        rows: list[tuple[Cell, ...]] = []
+        before = state.lines
         for place in state.chosen(self.series):
             line = state.lines[place]
-            where = self._where(line)
+            where, values = self._where(state, line)
             count = int(where.sum())
-            still = int((line.missing & ~where).sum())
-            rows.append((line.name, count, still))
-            touched, left = touched + count, left + still
+            rows.append((line.name, count, int((line.missing & ~where).sum())))
+            touched += count
             if count:
-                state = state.with_line(place, self._treated(line, where, by))
+                state = state.with_line(place, self._treated(line, where, values, by))
         word = {Treatment.OPEN: "left open", Treatment.BRIDGE: "bridged"}.get(self.treatment, "filled")
         evidence = Table("Where there was no number", ("Series", word.capitalize(), "Not touched"), tuple(rows))
-        return Outcome(state, touched, word, (evidence,))
+        return Outcome(state, touched, word, (evidence, *effect_table(before, state)))
 
-    def _where(self, line: Line) -> Bools:
-        """Missing points of the chosen classes, inside gaps short enough."""
-        wanted = np.isin(line.received, [Received[kind.name] for kind in self.classes])
-        return np.asarray(line.missing & wanted & inner_gaps(line.counted, self.longest))
+    @classmethod
+    def suggest(cls, state: State) -> Blanks:
+        return cls(season=USUAL_SEASONS.get(state.grain.singular, 7))
 
-    def _treated(self, line: Line, where: Bools, by: str) -> Line:
-        if self.treatment is Treatment.OPEN:
-            return line.marked(where, Condition.OPEN, by)
-        if self.treatment is Treatment.BRIDGE:
-            return line.marked(where, Condition.OPEN, by, bridged=True)
-        values: Floats = np.zeros(len(line))
+    def _where(self, state: State, line: Line) -> tuple[Bools, Floats]:
+        """(missing points of the chosen classes and reach that get treated, the values they get).
+
+        A point for which the treatment finds no value is not touched.
+        """
+        wanted = np.isin(line.nothing, [Received[kind.name] for kind in self.classes])
+        where = line.missing & wanted & inner_gaps(line.counted, self.longest)
+        if self.start:
+            where &= line.periods >= state.grain.span(self.start)[0]
+        if self.end:
+            where &= line.periods <= state.grain.span(self.end)[1]
+        if self.treatment in (Treatment.OPEN, Treatment.BRIDGE):
+            return where, line.value
+        values = self._values(line.counted, line, irregular=state.grain.unit is Unit.MOMENT)
+        return where & ~np.isnan(values), values
+
+    def _values(self, known: Floats, line: Line, *, irregular: bool) -> Floats:
         if self.treatment is Treatment.STRAIGHT:
-            values = straight_line(line.counted)
+            return straight_line(known, line.periods if irregular else None)
+        if self.treatment is Treatment.CARRY_ON:
+            return carried_on(known)
+        if self.treatment is Treatment.CARRY_BACK:
+            return carried_back(known)
+        if self.treatment is Treatment.SEASONAL:
+            return seasonal_usual(known, self.season, self.need)
+        if self.treatment is Treatment.NEIGHBOURS:
+            return neighbour_mean(known, self.reach)
+        return np.full(len(line), self.value if self.treatment is Treatment.FIXED else 0.0)
+
+    def _treated(self, line: Line, where: Bools, values: Floats, by: str) -> Line:
+        if self.treatment in (Treatment.OPEN, Treatment.BRIDGE):
+            return line.marked(where, Condition.OPEN, by, bridged=self.treatment is Treatment.BRIDGE)
         return line.marked(where, Condition.FILLED, by, values)

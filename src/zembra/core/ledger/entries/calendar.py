@@ -1,4 +1,4 @@
-"""The calendar: its grain, its range, its weekdays, and what an absent period means."""
+"""The calendar: its grain, its range, the days expected, and what an absent period means."""
 
 from __future__ import annotations
 
@@ -9,23 +9,46 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.calendar.complete import Absent, Combine, Expected, complete
-from zembra.core.calendar.grain import Grain, Unit, detect_grain
+from zembra.core.calendar.closed import public_holidays
+from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, complete
+from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
+from zembra.core.intake.observe import EVENTS
+from zembra.core.ledger.entries.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Outcome, State, Table
-from zembra.core.lines import Received
+from zembra.core.lines import Line, Received
 
 MOST_POINTS = 20_000_000
 
 
 class Periods(Choice):
+    MINUTE = ("minute", "Minutes", "grain: one minute")
+    MINUTE_5 = ("5-minute", "Five minutes", "grain: five minutes")
+    MINUTE_10 = ("10-minute", "Ten minutes", "grain: ten minutes")
+    MINUTE_15 = ("15-minute", "Quarter hours", "grain: fifteen minutes")
+    MINUTE_20 = ("20-minute", "Twenty minutes", "grain: twenty minutes")
+    MINUTE_30 = ("30-minute", "Half hours", "grain: thirty minutes")
+    HOUR = ("hour", "Hours", "grain: one hour")
     DAY = ("day", "Days", "grain: one day")
-    WEEK = ("week", "Weeks", "grain: one ISO week")
+    WEEK = ("week", "Weeks", "grain: seven days")
     MONTH = ("month", "Months", "grain: one month")
     QUARTER = ("quarter", "Quarters", "grain: three months")
-    YEAR = ("year", "Years", "grain: one year")
+    YEAR = ("year", "Years", "grain: twelve months")
+    MOMENT = ("moment", "Dates as they come", "no calendar: nothing is expected, so nothing is absent")
+
+    @property
+    def unit(self) -> Unit:
+        return Unit(self.value.split("-")[-1])
+
+    @property
+    def step(self) -> int:
+        return int(self.value.split("-")[0]) if "-" in self.value else 1
+
+    @classmethod
+    def of(cls, grain: Grain) -> Periods:
+        return cls(grain.unit.value if grain.step == 1 else f"{grain.step}-{grain.unit.value}")
 
 
 class Weekday(Choice):
@@ -36,6 +59,26 @@ class Weekday(Choice):
     FRIDAY = ("fri", "Friday")
     SATURDAY = ("sat", "Saturday")
     SUNDAY = ("sun", "Sunday")
+
+
+class Month(Choice):
+    JANUARY = ("1", "January")
+    FEBRUARY = ("2", "February")
+    MARCH = ("3", "March")
+    APRIL = ("4", "April")
+    MAY = ("5", "May")
+    JUNE = ("6", "June")
+    JULY = ("7", "July")
+    AUGUST = ("8", "August")
+    SEPTEMBER = ("9", "September")
+    OCTOBER = ("10", "October")
+    NOVEMBER = ("11", "November")
+    DECEMBER = ("12", "December")
+
+
+class Drawn(Choice):
+    START = ("start", "start")
+    END = ("end", "end")
 
 
 ALL_WEEK = tuple(Weekday)
@@ -53,13 +96,46 @@ class Calendar(Entry):
     weekdays: Annotated[tuple[Weekday, ...], Field(title="weekdays expected", min_length=1), Word(spoken="span")] = (
         ALL_WEEK
     )
-    start: Annotated[date | None, Field(title="first period"), Word(empty="each series' first row")] = None
-    end: Annotated[date | None, Field(title="last period"), Word(empty="its last row")] = None
+    week_start: Annotated[Weekday, Field(title="first day of a week")] = Weekday.MONDAY
+    year_start: Annotated[Month, Field(title="first month of a year")] = Month.JANUARY
+    drawn: Annotated[Drawn, Field(title="where a period is drawn")] = Drawn.START
+    closed: Annotated[tuple[date, ...], Field(title="closed days"), Word(empty="no days", spoken="shortened")] = ()
+    holidays: Annotated[
+        str | None,
+        Field(title="country whose public holidays are closed"),
+        Word(options="countries", empty="no"),
+    ] = None
+    span: Annotated[Span, Field(title="where lines begin")] = Span.OWN
+    start: Annotated[date | None, Field(title="first day"), Word(empty="no day yet")] = None
+    until: Annotated[Until, Field(title="where lines end")] = Until.OWN
+    end: Annotated[date | None, Field(title="last day"), Word(empty="no day yet")] = None
     absent: Annotated[Absent, Field(title="what a period without a row means")] = Absent.UNKNOWN
+    zero_for: Annotated[
+        tuple[str, ...], Field(title="series in which it means zero"), Word(options="series", empty="no series")
+    ] = ()
+    closed_for: Annotated[
+        tuple[str, ...], Field(title="series in which it means closed"), Word(options="series", empty="no series")
+    ] = ()
 
     def template(self) -> str:
-        days = " {weekdays}," if self.grain is Periods.DAY else ""
-        return f"{{grain}} run{days} from {{start}} to {{end}}; a {{@period}} with no row is {{absent}}."
+        unit = self.grain.unit
+        if unit is Unit.MOMENT:
+            return "{grain} are kept; none is expected, so none is absent."
+        about = ""
+        if unit in (Unit.MINUTE, Unit.HOUR, Unit.DAY):
+            about = " {weekdays}, {closed} and {holidays} public holidays closed,"
+        elif unit is Unit.WEEK:
+            about = " from {week_start} on, drawn at their {drawn},"
+        elif unit is Unit.MONTH:
+            about = ", drawn at their {drawn},"
+        else:
+            about = " of a year that starts in {year_start}, drawn at their {drawn},"
+        begin = "{span}, {start}," if self.span is Span.GIVEN else "{span}"
+        finish = "{until}, {end}" if self.until is Until.GIVEN else "{until}"
+        return (
+            f"{{grain}} run{about} from {begin} to {finish}; a {{@period}} with no row is {{absent}}, "
+            "zero in {zero_for}, closed in {closed_for}."
+        )
 
     def apply(self, state: State, by: str) -> Outcome:
         if state.selection is None:
@@ -68,52 +144,90 @@ class Calendar(Entry):
             raise Refusal(
                 "The last period is before the first.", place=f"{self.start} to {self.end}", todo="Change one of them."
             )
-        grain = Grain(Unit(self.grain.value))
+        grain = Grain(
+            self.grain.unit,
+            self.grain.step,
+            week_start=ALL_WEEK.index(self.week_start),
+            year_start=int(self.year_start),
+        )
         observations = state.observations
         frame = observations.frames[state.selection.measure]
-        expected = Expected(grain, tuple(ALL_WEEK.index(day) for day in self.weekdays), self.start, self.end)
-        _check_size(frame["when"].min(), frame["when"].max(), expected, len(observations.series))
-        lines = complete(frame, observations.series, expected, Combine(state.selection.combine), self.absent, by)
+        first, last = frame["when"].min(), frame["when"].max()
+        ends = [self.start if self.span is Span.GIVEN else None, self.end if self.until is Until.GIVEN else None]
+        low, high = (grain.period(end or moment) for end, moment in zip(ends, (first, last), strict=True))  # type: ignore[arg-type]
+        _check_size(grain, low, high, len(observations.series))
+        expected = Expected(
+            grain,
+            tuple(ALL_WEEK.index(day) for day in self.weekdays),
+            self._closed_days(int(str(first)[:4]), max(int(str(last)[:4]), state.as_of.year) + 2),
+            at_end=self.drawn is Drawn.END,
+        )
+        span = Range(state.as_of, self.span, self.until, self.start, self.end)
+        lines = complete(
+            frame, observations.series, expected, span, Combine(state.selection.combine), self._absent_in, by
+        )
         places = {name: n for n, name in enumerate(observations.series)}
         chosen = tuple(lines[places[name]] for name in state.selection.series)
         absent = sum(int((line.received == Received.ABSENT).sum()) for line in chosen)
-        census = Table(
-            "What was received",
-            ("Series", "Periods", "Measured", "Blank", "Absent", "Unreadable", "Zeros"),
-            tuple(
-                (
-                    line.name,
-                    len(line),
-                    *(int((line.received == kind).sum()) for kind in Received),
-                    int((line.original == 0).sum()),
-                )
-                for line in chosen[:200]
-            ),
-        )
-        return Outcome(replace(state, expected=expected, lines=chosen), absent, "absent", (census,))
+        state = replace(state, expected=expected, lines=chosen)
+        return Outcome(state, absent, "absent", (_census(chosen),), (), zeros_offer(state))
+
+    def _absent_in(self, series: str) -> Absent:
+        if series in self.zero_for:
+            return Absent.ZERO
+        return Absent.CLOSED if series in self.closed_for else self.absent
+
+    def _closed_days(self, first_year: int, last_year: int) -> frozenset[date]:
+        public = public_holidays(self.holidays, first_year, last_year) if self.holidays else frozenset()
+        return frozenset(self.closed) | public
 
     @classmethod
     def suggest(cls, state: State) -> Calendar:
         """The detected grain; weekdays on which no series ever has a row are left out."""
-        frame = next(iter(state.observations.frames.values()))
-        moments = frame["when"].unique().sort().to_numpy().astype("datetime64[s]")
+        measure = next(iter(state.observations.frames))
+        moments = state.observations.frames[measure]["when"].unique().sort().to_numpy().astype("datetime64[s]")
+        events = measure == EVENTS
         grain = detect_grain(moments)
-        unit = grain.unit if grain.unit in {Unit(p.value) for p in Periods} else Unit.DAY
+        if events and COARSENESS[grain.unit] < COARSENESS[Unit.DAY]:
+            grain = Grain(Unit.DAY)
         weekdays = ALL_WEEK
-        if unit is Unit.DAY:
+        if grain.unit in (Unit.DAY, Unit.HOUR, Unit.MINUTE) and not events:
             days = Grain(Unit.DAY)
             seen = np.bincount(days.weekdays(np.unique(days.periods(moments))), minlength=7)
             if seen.sum() >= 28:
                 weekdays = tuple(day for day, count in zip(ALL_WEEK, seen, strict=True) if count)
-        return cls(grain=Periods(unit.value), weekdays=weekdays)
+        return cls(
+            grain=Periods.of(grain),
+            weekdays=weekdays,
+            week_start=ALL_WEEK[grain.week_start],
+            year_start=Month(str(grain.year_start)),
+            absent=Absent.ZERO if events else Absent.UNKNOWN,
+            until=Until.WHOLE if events else Until.OWN,
+            span=Span.WHOLE if events else Span.OWN,
+        )
 
 
-def _check_size(first: object, last: object, expected: Expected, series: int) -> None:
-    ends = [expected.start or first, expected.end or last]
-    low, high = (expected.grain.period(end) for end in ends)  # type: ignore[arg-type]
-    if (high - low + 1) * series > MOST_POINTS:
+def _census(lines: tuple[Line, ...]) -> Table:
+    return Table(
+        "What was received",
+        ("Series", "Periods", "Measured", "Blank", "Absent", "Unreadable", "Zeros", "Rows combined"),
+        tuple(
+            (
+                line.name,
+                len(line),
+                *(int((line.received == kind).sum()) for kind in Received),
+                int((line.original == 0).sum()),
+                int(line.row_count[line.row_count > 1].sum()),
+            )
+            for line in lines[:200]
+        ),
+    )
+
+
+def _check_size(grain: Grain, low: int, high: int, series: int) -> None:
+    if grain.unit is not Unit.MOMENT and (high - low + 1) * series > MOST_POINTS:
         raise Refusal(
             f"On this grain the calendar would hold {(high - low + 1) * series:,} points.",
-            place=f"{expected.grain.label(low)} to {expected.grain.label(high)}, {series} series",
+            place=f"{grain.label(low)} to {grain.label(high)}, {series} series",
             todo="Choose a coarser grain or a shorter range.",
         )

@@ -10,6 +10,7 @@ from pydantic import Field
 from zembra.core.calendar.complete import Combine
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
+from zembra.core.intake.observe import EVENTS
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Outcome, Selection, State
 
@@ -62,4 +63,6 @@ class Source(Entry):
     def suggest(cls, state: State) -> Source:
         measure = state.observations.measures[0]
         rate = any(word in measure.lower() for word in _RATE_WORDS)
+        if measure == EVENTS:
+            return cls(combine=Combine.COUNT, measure=measure)
         return cls(combine=Combine.MEAN if rate else Combine.SUM, measure=measure)

@@ -1,0 +1,46 @@
+"""Kept ways of reading."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
+
+from zembra.api.context import context
+from zembra.api.models import KeepWay, Problem, WayList, WayView
+from zembra.api.reply import reply
+from zembra.store.datasets import dataset
+from zembra.store.tables import Way
+from zembra.store.ways import keep_way, remove_way, ways
+
+blueprint = APIBlueprint(
+    "ways", __name__, url_prefix="/api/ways", abp_tags=[Tag(name="ways of reading")],
+    abp_responses={404: Problem, 422: Problem},
+)  # fmt: skip
+
+
+class WayPath(BaseModel):
+    way_id: int
+
+
+@blueprint.get("", summary="The ways of reading that are kept", responses={200: WayList})
+def all_ways() -> Response:
+    return reply(WayList(ways=[_view(way) for way in ways(context().engine)]))
+
+
+@blueprint.post("", summary="Keep a way of reading", responses={201: WayView})
+def keep(body: KeepWay) -> Response:
+    kept = dataset(context().engine, body.dataset_id)
+    columns = context().brought_in(kept, body.how).table.columns
+    return reply(_view(keep_way(context().engine, body.name, columns, body.how, body.ledger)), status=201)
+
+
+@blueprint.delete("/<int:way_id>", summary="Remove a way of reading", responses={204: None})
+def remove(path: WayPath) -> Response:
+    remove_way(context().engine, path.way_id)
+    return Response(status=204)
+
+
+def _view(way: Way) -> WayView:
+    assert way.id is not None
+    return WayView(id=way.id, name=way.name, columns=way.columns.split("\x1f"))

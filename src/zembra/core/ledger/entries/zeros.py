@@ -1,0 +1,89 @@
+"""Zeros that may be blanks: isolated ones in a series that never comes near zero."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Bools, Floats
+from zembra.core.grammar import Word
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
+from zembra.core.lines import Condition, Line
+
+NEAR_ZERO = 20.0  # percent of the usual value
+
+
+def doubtful_zeros(values: Floats, near: float) -> Bools:
+    """Zeros next to no other zero, in a series that else never comes below `near` percent of its median."""
+    zero = values == 0
+    others = values[~zero & ~np.isnan(values)]
+    if not zero.any() or others.size < 5 or np.abs(others).min() < np.median(np.abs(others)) * near / 100:
+        return np.zeros(values.size, dtype=bool)
+    beside = np.concatenate(([False], zero[:-1])) | np.concatenate((zero[1:], [False]))
+    return np.asarray(zero & ~beside)
+
+
+def zeros_offer(state: State) -> tuple[Offer, ...]:
+    """An offer to treat doubtful zeros as blanks, where there are any."""
+    found = [(line.name, int(doubtful_zeros(line.value, NEAR_ZERO).sum())) for line in state.lines]
+    named = [(name, count) for name, count in found if count]
+    if not named:
+        return ()
+    total = sum(count for _, count in named)
+    where = named[0][0] if len(named) == 1 else f"{len(named)} series"
+    many = "zeros stand" if total > 1 else "zero stands"
+    why = f"{total} {many} alone in {where}, which otherwise never comes near zero."
+    return (Offer(why, "Treat as blank" + ("s" if total > 1 else ""), "zeros", {}),)
+
+
+@register
+class Zeros(Entry):
+    kind: ClassVar[str] = "zeros"
+    group: ClassVar[Group] = Group.REPAIRS
+    title: ClassVar[str] = "Zeros that are blanks"
+    hint: ClassVar[str] = "Isolated zeros, in a series that never comes near zero, become open."
+
+    near: Annotated[float, Field(title="how near zero the series may come", ge=0, le=90), Word(unit="%", step=5)] = (
+        NEAR_ZERO
+    )
+    kept: Annotated[tuple[date, ...], Field(title="days kept as real zeros"), Word(empty="no day")] = ()
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+
+    def template(self) -> str:
+        return (
+            "Take a zero that stands alone for a blank, in {series}, where the series else never comes below {near} "
+            "of its usual value; keep {kept} as real."
+        )
+
+    def apply(self, state: State, by: str) -> Outcome:
+        rows: list[tuple[Cell, ...]] = []
+        touched = 0
+        kept = {state.grain.period(day) for day in self.kept}
+        for place in state.chosen(self.series):
+            line = state.lines[place]
+            doubtful = doubtful_zeros(np.where(line.condition == Condition.MEASURED, line.value, np.nan), self.near)
+            emptied = doubtful & ~np.isin(line.periods, list(kept))
+            rows.extend(_listed(state, line, doubtful, emptied))
+            count = int(emptied.sum())
+            touched += count
+            if count:
+                empty = np.full(len(line), np.nan)
+                state = state.with_line(place, line.marked(emptied, Condition.OPEN, by, empty))
+        columns = ("Series", "Period", "Before", "After", "Now")
+        return Outcome(state, touched, "emptied", (Table("Zeros that stand alone", columns, tuple(rows[:300])),))
+
+
+def _listed(state: State, line: Line, doubtful: Bools, emptied: Bools) -> list[tuple[Cell, ...]]:
+    at = np.flatnonzero(doubtful)
+    labels = state.grain.labels(line.periods[at])
+    beside = [
+        (float(line.value[n - 1]) if n else None, float(line.value[n + 1]) if n + 1 < len(line) else None) for n in at
+    ]
+    return [
+        (line.name, label, before, after, "blank" if emptied[n] else "kept")
+        for n, label, (before, after) in zip(at, labels, beside, strict=True)
+    ]
