@@ -4,6 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from zembra.demo.dock import dock_csv
+from zembra.demo.fuel import fuel_csv
+from zembra.demo.incidents import incidents_csv
+from zembra.demo.rota import rota_csv
 from zembra.demo.sailings import sailings_csv
+from zembra.demo.tickets import tickets_csv
+from zembra.demo.upkeep import upkeep_xlsx
 
-FILES: dict[str, Callable[[], bytes]] = {"sailings.csv": sailings_csv}
+FILES: dict[str, Callable[[], bytes]] = {
+    "sailings.csv": sailings_csv,
+    "upkeep_by_month.xlsx": upkeep_xlsx,
+    "dock_meter.csv": dock_csv,
+    "incidents.csv": incidents_csv,
+    "rota_hours.csv": rota_csv,
+    "fuel_contract.csv": fuel_csv,
+    "ticket_income_to_date.csv": tickets_csv,
+}

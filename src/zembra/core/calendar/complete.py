@@ -251,12 +251,18 @@ def _line(
     high = min(high, _last_happened(have, came, limits[2], high))
     inside_now = have <= high
     have, came = have[inside_now], came[inside_now]
-    pick = np.arange(first, last)[inside][inside_now]
+    pick: Ints | slice = slice(first, last)
+    if have.size < last - first:
+        pick = np.arange(first, last)[inside][inside_now]
     if expected.grain.unit is Unit.MOMENT:
         periods, places = have, np.arange(have.size)
     else:
         periods = np.arange(low, high + 1, dtype=np.int64)
         places = have - low
+
+    if periods.size == have.size and periods.size and have[0] == periods[0]:
+        # every period has a row: nothing to spread, nothing that is not expected
+        return new_line(name, periods, grouped.value[pick], came, grouped.first_row[pick], grouped.row_count[pick])
 
     def spread(values: np.ndarray, empty: float) -> np.ndarray:
         out = np.full(periods.size, empty, dtype=values.dtype)
@@ -295,7 +301,7 @@ def new_line(name: str, periods: Ints, value: Floats, received: Codes, first_row
         value=value,
         original=value,
         received=received,
-        condition=np.where(received == Received.MEASURED, Condition.MEASURED, Condition.OPEN).astype(np.uint8),
+        condition=(received != Received.MEASURED).astype(np.uint8) * np.uint8(Condition.OPEN),
         entry=np.zeros(periods.size, dtype=np.uint8),
         bridged=np.zeros(periods.size, dtype=bool),
         first_row=first_row,

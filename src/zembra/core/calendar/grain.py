@@ -14,6 +14,8 @@ import numpy as np
 
 from zembra.core.arrays import Ints, Moments
 
+MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
+FEW_DAYS = 0.1  # share of days with a date below which dates that fit no grain are irregular
 EPOCH_WEEKDAY = 3  # 1970-01-01 was a Thursday; Monday is 0
 
 
@@ -131,11 +133,22 @@ class Grain:
             return _iso_weeks(starts)
         if self.unit in (Unit.DAY, Unit.WEEK):
             return [str(text) for text in np.datetime_as_string(starts, unit="D")]
-        whole = not np.any(starts.astype(np.int64) % 60)
-        return [str(text) for text in np.datetime_as_string(starts, unit="m" if whole else "s")]
+        if self.unit is Unit.MOMENT:
+            return [str(text) for text in _shortest(starts)]
+        return [str(text) for text in np.datetime_as_string(starts, unit="m")]
 
     def label(self, period: int) -> str:
         return self.labels(np.array([period], dtype=np.int64))[0]
+
+
+def _shortest(moments: Moments) -> np.ndarray:
+    """A moment at midnight is named by its day, one on a whole minute without seconds."""
+    seconds = moments.astype(np.int64)
+    names = np.datetime_as_string(moments, unit="s").astype(object)
+    for unit, size in (("m", 60), ("D", 86_400)):
+        whole = seconds % size == 0
+        names[whole] = np.datetime_as_string(moments[whole], unit=unit)  # type: ignore[call-overload]
+    return names
 
 
 def _iso_weeks(mondays: Moments) -> list[str]:
@@ -152,7 +165,8 @@ def detect_grain(moments: Moments) -> Grain:
     """The grain a series' distinct moments were taken on.
 
     The coarsest unit whose period starts hold every moment; when the moments sit on day starts, or
-    on a whole number of minutes, but none of the coarser grains fits, the usual gap decides.
+    on a whole number of minutes, but none of the coarser grains fits, the usual gap decides. Days
+    far apart that fit no grain are irregular.
     moments: datetime64[s] of one or more series, any order.
     """
     distinct = np.unique(moments.astype("datetime64[s]"))
@@ -169,13 +183,16 @@ def detect_grain(moments: Moments) -> Grain:
             return Grain(Unit.YEAR, year_start=int(months.astype(np.int64)[0] % 12) + 1)
         if common % 3 == 0:
             return Grain(Unit.QUARTER, year_start=int(months.astype(np.int64)[0] % 3) + 1)
-        if np.unique(day_of_month).size <= 4 or usual >= 28 * 86_400:
+        covered = distinct.size / (int(months.astype(np.int64)[-1] - months.astype(np.int64)[0]) + 1)
+        one_day = np.unique(day_of_month).size == 1 or bool(np.all(day_of_month >= 27))
+        if one_day or covered >= MOST_MONTHS:
             return Grain(Unit.MONTH)
     if not np.any(distinct.astype(np.int64) % 86_400):
         if usual >= 7 * 86_400 and not np.any(gaps % (7 * 86_400)):
             days = int(distinct[0].astype(np.int64) // 86_400)
             return Grain(Unit.WEEK, week_start=(days + EPOCH_WEEKDAY) % 7)
-        return DAY
+        span = int(distinct[-1].astype(np.int64) - distinct[0].astype(np.int64)) // 86_400 + 1
+        return Grain(Unit.MOMENT) if distinct.size / span < FEW_DAYS else DAY
     seconds = distinct.astype(np.int64)
     step = int(np.gcd.reduce(np.concatenate((gaps, seconds[:1] % 3600))))
     if step % 3600 == 0 or usual >= 3600:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -59,6 +60,9 @@ def bring_in(
     (what is being done, share done); what it raises ends the reading.
     """
     questions: tuple[str, ...] = ()
+    hashing = ThreadPoolExecutor(1)
+    digest = hashing.submit(sha256, data)
+    hashing.shutdown(wait=False)
     if how is None:
         progress("looking at the file", 0.05)
         table_how = table_how or detect_table(data)
@@ -71,7 +75,7 @@ def bring_in(
         progress("cutting rows into cells", 0.15)
         table = read_table(data, how.table)
     progress("reading every cell", 0.6)
-    observations = observe(table, how, sha256(data))
+    observations = observe(table, how, digest.result())
     progress("counting", 0.9)
     return BroughtIn(table, how, observations, questions, _notices(table, how, observations))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import polars as pl
 
 from zembra.core.grammar import Choice
@@ -86,6 +88,7 @@ _PATTERNS = {
     DateForm.EPOCH: r"^(?P<epoch>[1-9]\d{8,9})(?:\.\d+)?$|^(?P<ms>[1-9]\d{11,12})$",
 }
 
+LOOKED_AT = 150  # cells that tell which forms are worth trying
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
 
 
@@ -94,6 +97,10 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
 
     Distinct texts are read once. A time with an offset is kept as the clock on the wall showed it.
     """
+    if form is DateForm.ISO_DAY:
+        plain = cells.str.to_date("%Y-%m-%d", strict=False)
+        if plain.null_count() == cells.null_count():
+            return plain.cast(pl.Datetime("ms"))
     # a repeated text is the rule in long tables: read each once and spread it
     distinct = cells.drop_nulls().unique(maintain_order=True)
     if distinct.len() * 2 > cells.len():
@@ -103,10 +110,6 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
 
 def _read(cells: pl.Series, form: DateForm) -> pl.Series:
     texts = cells.str.strip_chars()
-    if form is DateForm.ISO_DAY:
-        plain = texts.str.to_date("%Y-%m-%d", strict=False).cast(pl.Datetime("ms"))
-        if plain.null_count() == texts.null_count():
-            return plain
     groups = texts.str.extract_groups(_PATTERNS[form]).struct.unnest()
     got = set(groups.columns)
 
@@ -182,17 +185,35 @@ def _full_year(year: pl.Expr) -> pl.Expr:
     return pl.when(year < 69).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
 
 
+_COMPILED = {form: re.compile(pattern) for form, pattern in _PATTERNS.items()}
+
+
+def forms_like(text: str) -> set[DateForm]:
+    """The forms a single text looks like; whether it is a day of the calendar is not checked."""
+    return {form for form, pattern in _COMPILED.items() if pattern.match(text.strip())}
+
+
+def _worth_trying(texts: pl.Series) -> list[DateForm]:
+    """The forms that any of a few texts from all over a column looks like."""
+    few = texts.gather_every(max(1, texts.len() // LOOKED_AT)).head(LOOKED_AT + 1).to_list()
+    seen = set().union(*(forms_like(text) for text in few))
+    return [form for form in DateForm if form in seen]
+
+
 def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, float]]:
     """The forms that read at least `share` of the filled cells, best first, in the order of DateForm."""
-    texts = cells.drop_nulls().str.strip_chars()
-    texts = texts.filter(texts != "").unique(maintain_order=True)
+    order = list(DateForm)
+    common = share >= 0.5
+    # what most cells are shows in a few of them; a long column of plain numbers is not looked through
+    forms = _worth_trying(cells.drop_nulls()) if common and cells.len() > LOOKED_AT else order
+    texts = cells.drop_nulls().unique(maintain_order=True).str.strip_chars() if forms else cells.head(0)
+    texts = texts.filter(texts != "")
     if texts.len() == 0:
         return []
     sample = texts if texts.len() <= 3000 else pl.concat([texts.head(1500), texts.tail(1500)])
     found = []
-    for form in DateForm:
+    for form in forms:
         fits = 1 - _read(sample, form).null_count() / sample.len()
         if fits >= share:
             found.append((form, fits))
-    order = list(DateForm)
     return sorted(found, key=lambda item: (-item[1], order.index(item[0])))

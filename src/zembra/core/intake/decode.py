@@ -24,7 +24,8 @@ _SIGNATURES = (
 
 def refuse_non_text(data: bytes) -> None:
     """Raise a Refusal for an empty file or one that is plainly not text."""
-    if not data.strip(b" \t\r\n\x00\xef\xbb\xbf"):
+    nothing = b" \t\r\n\x00\xef\xbb\xbf"
+    if not data[:SAMPLE].strip(nothing) and not data.strip(nothing):
         raise Refusal("The file is empty.", todo="Choose a file with a header row and at least one row of data.")
     for signature, name in _SIGNATURES:
         if data.startswith(signature):
@@ -51,6 +52,8 @@ def detect_encoding(data: bytes) -> str:
             place=f"byte {nul + 1}",
             todo="Save the table as CSV, a workbook, JSON or Parquet and try again.",
         )
+    if data.isascii():
+        return "utf-8"
     try:
         data.decode("utf-8")
         return "utf-8"
@@ -78,7 +81,8 @@ def decode(data: bytes, encoding: str) -> bytes:
     """
     if encoding == "utf-8":
         body = data.removeprefix(codecs.BOM_UTF8)
-        _check(body, "utf-8")
+        if not body.isascii():
+            _check(body, "utf-8")
         return body
     if encoding == "utf-16" and not data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         zeros_second = data[1:SAMPLE:2].count(0) >= data[0:SAMPLE:2].count(0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,7 +10,7 @@ import polars as pl
 
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
-from zembra.core.intake.dates import DateForm, fitting_forms, read_dates
+from zembra.core.intake.dates import DateForm, fitting_forms, forms_like, read_dates
 from zembra.core.intake.howread import DatesHow, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
 from zembra.core.intake.numbers import detect_decimal, read_numbers
 from zembra.core.intake.table import TextTable
@@ -18,6 +19,8 @@ from zembra.core.lines import Received
 NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
 FEWEST_ACROSS = 3
+SAMPLE_CELLS = 20_000
+SAMPLE_ROWS = 50_000
 _BARE = (DateForm.SERIAL, DateForm.EPOCH, DateForm.YEAR, DateForm.COMPACT)
 _AMBIGUOUS = (
     (DateForm.DAY_FIRST, DateForm.MONTH_FIRST),
@@ -62,7 +65,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
             questions.append("No column holds numbers, so each row is taken for an event and counted.")
         series = _event_series(table, rest)
     else:
-        cells = pl.concat([table.cells[name].rename("cell") for name in numeric])
+        cells = pl.concat([_some(table.cells[name]).rename("cell") for name in numeric])
         series = _series_column(table, [name for name in rest if name not in numeric], dates, questions)
         values = ValuesHow(columns=tuple(numeric), decimal=detect_decimal(cells))
     found = HowRead(table=how, dates=dates, series=SeriesHow(column=series), values=values)
@@ -72,9 +75,10 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
 def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[DateForm, list[str]] | None:
     """(form, columns) whose names are periods of one form; None where fewer than three are."""
     best: tuple[DateForm, list[str]] | None = None
-    for one in [form] if form else list(DateForm):
-        if one in (DateForm.SERIAL, DateForm.EPOCH) and form is None:
-            continue
+    looks = Counter(
+        like for name in names for like in forms_like(name) if like not in (DateForm.SERIAL, DateForm.EPOCH)
+    )
+    for one in [form] if form else [one for one in DateForm if looks[one] >= FEWEST_ACROSS]:
         moments = read_dates(pl.Series(list(names), dtype=pl.String), one)
         hits = [name for name, moment in zip(names, moments, strict=True) if moment is not None]
         if len(hits) >= (1 if form else FEWEST_ACROSS) and (best is None or len(hits) > len(best[1])):
@@ -107,6 +111,11 @@ def _across(table: TextTable, how: TableHow) -> Understood:
     values = ValuesHow(kind=ValueKind.ACROSS, decimal=detect_decimal(cells))
     dates = DatesHow(column=None, form=form)
     return Understood(HowRead(table=how, dates=dates, series=SeriesHow(column=series), values=values), tuple(questions))
+
+
+def _some(cells: pl.Series) -> pl.Series:
+    """Cells from all over a column, few enough to look at each."""
+    return cells.gather_every(max(1, cells.len() // SAMPLE_CELLS))
 
 
 def _numbers_rows(cells: pl.Series) -> bool:
@@ -199,17 +208,19 @@ def _sample(cells: pl.Series) -> str:
 def _series_column(table: TextTable, texts: list[str], dates: DatesHow, questions: list[str]) -> str | None:
     """The text column that tells the rows of one date apart, if there is one."""
     assert dates.column is not None
-    moments = read_dates(table.cells[dates.column], dates.form)
+    # the rows of one date stand together, or those of one series: the first ones tell
+    top = table.cells.head(SAMPLE_ROWS)
+    moments = read_dates(top[dates.column], dates.form)
     dated = moments.is_not_null()
     rows = int(dated.sum())
     distinct_dates = moments.filter(dated).n_unique()
     if distinct_dates == rows:
         # one row a date: a text column is a remark, unless it says the same in every row
-        same = [name for name in texts if table.cells[name].n_unique() == 1 and table.cells[name].null_count() == 0]
+        same = [name for name in texts if top[name].n_unique() == 1 and top[name].null_count() == 0]
         return same[0] if same else None
     best: tuple[int, str] | None = None
     for name in texts:
-        cells = table.cells[name].filter(dated)
+        cells = top[name].filter(dated)
         names = cells.n_unique()
         if cells.null_count() > rows // 2 or not 1 <= names <= min(MOST_SERIES, max(1, rows // 2)):
             continue

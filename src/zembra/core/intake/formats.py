@@ -37,7 +37,7 @@ def file_form(data: bytes) -> FileForm:
         raise Refusal(
             "The file is a zip archive without a table Zembra knows.", place=f"it holds {', '.join(names[:5])}"
         )
-    if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
+    if data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
         found = _json(data)
         return FileForm.PACKAGE if isinstance(found, dict) and "resources" in found else FileForm.JSON
     refuse_non_text(data)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import polars as pl
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.dates import DateForm, fitting_forms
+from zembra.core.intake.dates import DateForm, forms_like
 from zembra.core.intake.howread import EmptyColumns, Repeats, TableHow
 from zembra.core.intake.numbers import detect_decimal, read_numbers
 from zembra.core.intake.table import LeftOut, TextTable, row_numbers
@@ -71,9 +71,7 @@ def _like_data(first: Row, second: Row) -> bool:
     for a, b in zip(first, second, strict=False):
         if not (a.strip() and b.strip()):
             continue
-        above = {form for form, _ in fitting_forms(pl.Series([a]))} - {DateForm.YEAR, DateForm.SERIAL}
-        below = {form for form, _ in fitting_forms(pl.Series([b]))} - {DateForm.YEAR, DateForm.SERIAL}
-        if above & below:
+        if (forms_like(a) & forms_like(b)) - {DateForm.YEAR, DateForm.SERIAL}:
             return True
     return False
 
@@ -83,16 +81,12 @@ def trailing_rows(bottom: Sequence[Row], width: int) -> int:
     count = 0
     for row in reversed(bottom):
         cells = [cell.strip() for cell in row if cell.strip()]
-        note = width > 1 and len(cells) == 1 and row[0].strip() == cells[0] and not _dated(cells[0])
+        note = width > 1 and len(cells) == 1 and row[0].strip() == cells[0] and not forms_like(cells[0])
         total = bool(cells) and bool(_TOTALS.match(cells[0]))
         if not (note or total) or count >= 5:
             break
         count += 1
     return count
-
-
-def _dated(text: str) -> bool:
-    return bool(fitting_forms(pl.Series([text])))
 
 
 def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -> TextTable:

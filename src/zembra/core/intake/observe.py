@@ -212,9 +212,14 @@ def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], li
 
 def _codes(labels: pl.Series) -> tuple[pl.Series, list[str]]:
     """Codes that count from 0 in the order of first appearance, with the names they stand for."""
-    clean = labels.fill_null("(no name)").str.strip_chars()
-    distinct = clean.unique(maintain_order=True)
-    return clean.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32), distinct.to_list()
+    written = labels.fill_null("(no name)")
+    distinct = written.unique(maintain_order=True)
+    codes = written.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32)
+    clean = distinct.str.strip_chars()
+    names = clean.unique(maintain_order=True)
+    if names.len() < distinct.len():
+        codes = clean.cast(pl.Enum(names)).to_physical().cast(pl.UInt32).gather(codes)
+    return codes, names.to_list()
 
 
 def _one(size: int, name: str) -> tuple[pl.Series, list[str]]:

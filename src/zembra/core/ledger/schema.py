@@ -8,7 +8,7 @@ from zembra.core.grammar import Nouns, parts
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger
 
-_NOUNS = Nouns({"period": "day", "periods": "days", "file": "the file"})
+_NOUNS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file": "the file"})
 
 
 def kind_example(kind: type[Entry]) -> tuple[Entry, Nouns]:

@@ -77,7 +77,10 @@ class State:
 
     @property
     def nouns(self) -> Nouns:
-        return Nouns({"period": self.grain.singular, "periods": self.grain.plural, "file": self.file_name})
+        period = self.grain.singular
+        article = "an" if period == "hour" else "a"
+        words = {"period": period, "periods": self.grain.plural, "a_period": f"{article} {period}"}
+        return Nouns({**words, "file": self.file_name})
 
     def chosen(self, series: tuple[str, ...] | None) -> list[int]:
         """Places in `lines` of the named series; all where none is named. Raises Refusal."""

@@ -133,7 +133,7 @@ class Calendar(Entry):
         begin = "{span}, {start}," if self.span is Span.GIVEN else "{span}"
         finish = "{until}, {end}" if self.until is Until.GIVEN else "{until}"
         return (
-            f"{{grain}} run{about} from {begin} to {finish}; a {{@period}} with no row is {{absent}}, "
+            f"{{grain}} run{about} from {begin} to {finish}; {{@a_period}} with no row is {{absent}}, "
             "zero in {zero_for}, closed in {closed_for}."
         )
 

@@ -27,16 +27,24 @@ def doubtful_zeros(values: Floats, near: float) -> Bools:
     return np.asarray(zero & ~beside)
 
 
+def _doubtful(line: Line, near: float) -> Bools:
+    """Only a zero that was measured can be doubted: one that the calendar put there was decided."""
+    if not (line.original == 0).any():
+        return np.zeros(len(line), dtype=bool)
+    return doubtful_zeros(np.where(line.condition == Condition.MEASURED, line.value, np.nan), near)
+
+
 def zeros_offer(state: State) -> tuple[Offer, ...]:
     """An offer to treat doubtful zeros as blanks, where there are any."""
-    found = [(line.name, int(doubtful_zeros(line.value, NEAR_ZERO).sum())) for line in state.lines]
+    found = [(line.name, int(_doubtful(line, NEAR_ZERO).sum())) for line in state.lines]
     named = [(name, count) for name, count in found if count]
     if not named:
         return ()
     total = sum(count for _, count in named)
     where = named[0][0] if len(named) == 1 else f"{len(named)} series"
     many = "zeros stand" if total > 1 else "zero stands"
-    why = f"{total} {many} alone in {where}, which otherwise never comes near zero."
+    come = "never comes" if len(named) == 1 else "never come"
+    why = f"{total} {many} alone in {where}, which otherwise {come} near zero."
     return (Offer(why, "Treat as blank" + ("s" if total > 1 else ""), "zeros", {}),)
 
 
@@ -65,7 +73,7 @@ class Zeros(Entry):
         kept = {state.grain.period(day) for day in self.kept}
         for place in state.chosen(self.series):
             line = state.lines[place]
-            doubtful = doubtful_zeros(np.where(line.condition == Condition.MEASURED, line.value, np.nan), self.near)
+            doubtful = _doubtful(line, self.near)
             emptied = doubtful & ~np.isin(line.periods, list(kept))
             rows.extend(_listed(state, line, doubtful, emptied))
             count = int(emptied.sum())

@@ -1,0 +1,56 @@
+"""Every file of the corpus is understood as it must be, or a question or error says what is unclear."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.help import run_csv
+from tests.intake.corpus import Case, all_cases
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import bring_in
+from zembra.core.lines import Received
+
+CASES = all_cases()
+WORDS = {Received.BLANK: "_", Received.ABSENT: ".", Received.UNREADABLE: "x"}
+understood: dict[str, bool] = {}
+
+
+def said(data: bytes) -> dict[str, str]:
+    """What was understood, in the words of the corpus."""
+    state = run_csv(data).state
+    told = {}
+    for line in state.lines:
+        cells = [
+            WORDS.get(Received(kind)) or f"{value:g}" for kind, value in zip(line.received, line.original, strict=True)
+        ]
+        told[line.name] = " ".join(
+            f"{label}={cell}" for label, cell in zip(state.grain.labels(line.periods), cells, strict=True)
+        )
+    return told
+
+
+@pytest.mark.parametrize("case", CASES, ids=[case.name for case in CASES])
+def test_understood_or_asked(case: Case) -> None:
+    understood[case.name] = False
+    if case.told is not None:
+        try:
+            questions = " ".join(bring_in(case.data).questions)
+        except Refusal as refusal:
+            questions = refusal.what
+        assert case.told in questions
+        return
+    assert bring_in(case.data).questions == ()
+    told = said(case.data)
+    assert {name: told.get(name) for name in case.expected} == case.expected
+    understood[case.name] = True
+
+
+def test_the_share_understood_is_told(capsys: pytest.CaptureFixture[str]) -> None:
+    assert len(CASES) >= 60
+    plain = [case.name for case in CASES if case.told is None]
+    share = sum(understood.get(name, False) for name in plain) / len(CASES)
+    with capsys.disabled():
+        print(
+            f"\nintake corpus: {len(CASES)} files, {share:.0%} understood without a correction, the rest asked or refused"
+        )
+    assert all(understood.get(name, False) for name in plain)
