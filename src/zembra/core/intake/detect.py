@@ -75,9 +75,9 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
 def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[DateForm, list[str]] | None:
     """(form, columns) whose names are periods of one form; None where fewer than three are."""
     best: tuple[DateForm, list[str]] | None = None
-    looks = Counter(
-        like for name in names for like in forms_like(name) if like not in (DateForm.SERIAL, DateForm.EPOCH)
-    )
+    looks: Counter[DateForm] = Counter()
+    for name in names:
+        looks.update(forms_like(name) - {DateForm.SERIAL, DateForm.EPOCH})
     for one in [form] if form else [one for one in DateForm if looks[one] >= FEWEST_ACROSS]:
         moments = read_dates(pl.Series(list(names), dtype=pl.String), one)
         hits = [name for name, moment in zip(names, moments, strict=True) if moment is not None]
