@@ -229,6 +229,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The figure within a window of time */
+        get: operations["studies_figure__int_study_id__figure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/revision": {
         parameters: {
             query?: never;
@@ -291,6 +308,40 @@ export interface paths {
         put?: never;
         /** A new entry as first offered */
         post: operations["studies_suggest__int_study_id__suggestion_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Entries whose order matters */
+        get: operations["studies_order__int_study_id__order_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an entry does to the projections */
+        get: operations["studies_effect__int_study_id__effect_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -835,6 +886,20 @@ export interface components {
          */
         Repeats: "left-out" | "kept";
         /**
+         * RowKeyView
+         * @description The point a row of evidence speaks of.
+         */
+        RowKeyView: {
+            /** Series */
+            series: string;
+            /** Period */
+            period: string;
+            /** Kept */
+            kept: boolean;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * RowTest
          * @enum {string}
          */
@@ -898,7 +963,10 @@ export interface components {
              */
             repeats: components["schemas"]["Repeats"];
         };
-        /** TableView */
+        /**
+         * TableView
+         * @description keys: the point behind each row, empty where rows speak of none.
+         */
         TableView: {
             /** Title */
             title: string;
@@ -906,6 +974,8 @@ export interface components {
             columns: string[];
             /** Rows */
             rows: (string | number | null)[][];
+            /** Keys */
+            keys: (components["schemas"]["RowKeyView"] | null)[];
         };
         /**
          * ValueKind
@@ -1297,7 +1367,8 @@ export interface components {
         };
         /**
          * PreviewRequest
-         * @description nudged: id of the entry whose word is being changed right now.
+         * @description nudged: id of the entry whose word is being changed right now. window: the stretch of time that
+         *     is shown, milliseconds since 1970 UTC; a long line is thinned to it.
          */
         PreviewRequest: {
             ledger: components["schemas"]["Ledger"];
@@ -1307,6 +1378,14 @@ export interface components {
              * @default null
              */
             nudged: string | null;
+            /**
+             * Window
+             * @default null
+             */
+            window: [
+                number,
+                number
+            ] | null;
         };
         /**
          * EditRequest
@@ -1340,6 +1419,22 @@ export interface components {
             /** Kind */
             kind: string;
             ledger: components["schemas"]["Ledger"];
+        };
+        /**
+         * OrderView
+         * @description matters: ids of entries that give another result when swapped with the next one.
+         */
+        OrderView: {
+            /** Matters */
+            matters: string[];
+        };
+        /**
+         * EffectView
+         * @description tables: evidence that needs a second run of the ledger, without the entry.
+         */
+        EffectView: {
+            /** Tables */
+            tables: components["schemas"]["TableView"][];
         };
         /**
          * PointPage
@@ -2249,6 +2344,58 @@ export interface operations {
             };
         };
     };
+    studies_figure__int_study_id__figure_get: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Figure"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     studies_edit__int_study_id__revision_put: {
         parameters: {
             query?: never;
@@ -2430,6 +2577,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Suggestion"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_order__int_study_id__order_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_effect__int_study_id__effect_get: {
+        parameters: {
+            query: {
+                entry: string;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectView"];
                 };
             };
             /** @description Not Found */

@@ -67,10 +67,22 @@ class PartView(BaseModel):
     slot: str | None = None
 
 
+class RowKeyView(BaseModel):
+    """The point a row of evidence speaks of."""
+
+    series: str
+    period: str
+    kept: bool
+    reason: str
+
+
 class TableView(BaseModel):
+    """keys: the point behind each row, empty where rows speak of none."""
+
     title: str
     columns: list[str]
     rows: list[list[str | float | int | None]]
+    keys: list[RowKeyView | None]
 
 
 class OfferView(BaseModel):
@@ -306,13 +318,16 @@ class NewStudy(BaseModel):
 
 
 class PreviewRequest(BaseModel):
-    """nudged: id of the entry whose word is being changed right now."""
+    """nudged: id of the entry whose word is being changed right now. window: the stretch of time that
+    is shown, milliseconds since 1970 UTC; a long line is thinned to it.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
     ledger: Ledger
     settings: FigureSettings
     nudged: str | None = None
+    window: tuple[int, int] | None = None
 
 
 class EditRequest(BaseModel):
@@ -359,3 +374,15 @@ class PointPage(BaseModel):
     total: int
     start: int
     rows: list[PointRow]
+
+
+class OrderView(BaseModel):
+    """matters: ids of entries that give another result when swapped with the next one."""
+
+    matters: list[str]
+
+
+class EffectView(BaseModel):
+    """tables: evidence that needs a second run of the ledger, without the entry."""
+
+    tables: list[TableView]

@@ -11,8 +11,10 @@ from zembra.api.context import context
 from zembra.api.models import (
     BenchView,
     EditRequest,
+    EffectView,
     MoveRequest,
     NewStudy,
+    OrderView,
     PointPage,
     PointRow,
     PreviewRequest,
@@ -26,13 +28,15 @@ from zembra.api.models import (
     SuggestRequest,
 )
 from zembra.api.reply import reply
-from zembra.api.views import bench_view, dataset_view, offer_view, study_view
+from zembra.api.views import bench_view, dataset_view, offer_view, study_view, table_view
 from zembra.core.errors import Refusal
-from zembra.core.figure.build import numbers
-from zembra.core.figure.model import FigureSettings
+from zembra.core.figure.build import build_figure, numbers
+from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.tables import line_rows
+from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import checked, record
+from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Drawn, Line
@@ -63,6 +67,17 @@ MOST_STRETCH_ROWS = 60
 
 class StudyPath(BaseModel):
     study_id: int
+
+
+class EntryQuery(BaseModel):
+    entry: str
+
+
+class WindowQuery(BaseModel):
+    """Milliseconds since 1970 UTC."""
+
+    start: int
+    end: int
 
 
 class PointQuery(BaseModel):
@@ -112,7 +127,14 @@ def rename(path: StudyPath, body: RenameRequest) -> Response:
 def preview(path: StudyPath, body: PreviewRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
     result, data, brought = context().run(kept, body.ledger, body.nudged)
-    return reply(bench_view(kept, data, brought, result, body.ledger, body.settings))
+    return reply(bench_view(kept, data, brought, result, body.ledger, body.settings, body.window))
+
+
+@blueprint.get("/<int:study_id>/figure", summary="The figure within a window of time", responses={200: Figure})
+def figure(path: StudyPath, query: WindowQuery) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    result, _, _ = context().run(kept)
+    return reply(build_figure(result, kept.figure, (query.start, query.end)))
 
 
 @blueprint.put("/<int:study_id>/revision", summary="Keep an edit", responses={200: BenchView})
@@ -141,6 +163,26 @@ def suggest(path: StudyPath, body: SuggestRequest) -> Response:
         raise Refusal(f"There is no entry kind named “{body.kind}”.")
     result, _, _ = context().run(kept_study(context().engine, path.study_id), body.ledger)
     return reply(Suggestion(record=record(kind.suggest(result.state))))
+
+
+@blueprint.get("/<int:study_id>/order", summary="Entries whose order matters", responses={200: OrderView})
+def order(path: StudyPath) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    _, data, brought = context().run(kept)
+    found = order_matters(brought.observations, kept.ledger, context().as_of(kept), data.name, context().memo)
+    return reply(OrderView(matters=found))
+
+
+@blueprint.get("/<int:study_id>/effect", summary="What an entry does to the projections", responses={200: EffectView})
+def effect(path: StudyPath, query: EntryQuery) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    with_it, _, _ = context().run(kept)
+    entries = tuple(
+        item.model_copy(update={"on": False}) if item.id == query.entry else item for item in kept.ledger.entries
+    )
+    without, _, _ = context().run(kept, checked(kept.ledger.model_copy(update={"entries": entries})))
+    table = error_table(with_it, without)
+    return reply(EffectView(tables=[table_view(table)] if table else []))
 
 
 @blueprint.get("/<int:study_id>/points", summary="Rows of the values table", responses={200: PointPage})
@@ -184,7 +226,7 @@ def _rows(result: Result, line: Line, readings: list[Drawn], start: int, count: 
     reasons = {report.id: report.sentence for report in result.reports}
     file_rows = result.state.frame["row"].to_numpy()
     columns = [numbers(one.value[start : start + count]) for one in readings]
-    part = line.part(start, start + count)
+    part = line.part(slice(start, start + count))
     return [
         PointRow(
             period=row[1],

@@ -27,7 +27,7 @@ from zembra.core.calendar.closed import countries
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
-from zembra.core.handover.report import table_data, warnings_of
+from zembra.core.handover.report import row_keys, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.census import census
 from zembra.core.intake.detect import period_columns
@@ -35,7 +35,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Report, Result
-from zembra.core.ledger.state import Offer
+from zembra.core.ledger.state import Offer, Table
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 
@@ -50,6 +50,10 @@ def slot_view(slot: Slot) -> SlotView:
 
 def words_of(model: type[Sentence]) -> list[SlotView]:
     return [slot_view(slot) for slot in slots(model).values()]
+
+
+def table_view(table: Table) -> TableView:
+    return TableView.model_validate({**table_data(table), "keys": row_keys(table)})
 
 
 def offer_view(offer: Offer) -> OfferView:
@@ -69,7 +73,7 @@ def entry_view(report: Report) -> EntryView:
         parts=[PartView(text=part.text, slot=part.slot) for part in report.parts],
         touched=report.outcome.touched,
         touched_what=report.outcome.touched_what,
-        evidence=[TableView.model_validate(table_data(table)) for table in report.outcome.evidence],
+        evidence=[table_view(table) for table in report.outcome.evidence],
         warnings=list(report.outcome.warnings),
         offers=[offer_view(offer) for offer in report.outcome.offers],
         problem=ProblemView(what=problem.what, place=problem.place, todo=problem.todo) if problem else None,
@@ -119,7 +123,13 @@ def time_zones() -> list[str]:
 
 
 def bench_view(
-    kept: Kept, data: Dataset, brought: BroughtIn, result: Result, ledger: Ledger, settings: FigureSettings
+    kept: Kept,
+    data: Dataset,
+    brought: BroughtIn,
+    result: Result,
+    ledger: Ledger,
+    settings: FigureSettings,
+    window: tuple[int, int] | None = None,
 ) -> BenchView:
     # the figure is long: built by the core, it is not validated again
     return BenchView.model_construct(
@@ -127,7 +137,7 @@ def bench_view(
         ledger=ledger,
         settings=settings,
         entries=[entry_view(report) for report in result.reports],
-        figure=build_figure(result, settings),
+        figure=build_figure(result, settings, window),
         figure_parts=parts_view(settings, result.state.nouns),
         options=options_of(brought, result),
         warnings=warnings_of(result),

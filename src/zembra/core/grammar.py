@@ -61,8 +61,30 @@ def _moment(value: object) -> object:
 
 Moment = Annotated[date | datetime, BeforeValidator(_moment)]
 
+
+class Point(BaseModel):
+    """A period of a series, by its label (see Grain.labels)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    series: str
+    period: str
+
+
 SlotType = Literal[
-    "integer", "number", "numbers", "choice", "choices", "date", "moment", "dates", "text", "name", "names"
+    "points",
+    "hidden",
+    "integer",
+    "number",
+    "numbers",
+    "choice",
+    "choices",
+    "date",
+    "moment",
+    "dates",
+    "text",
+    "name",
+    "names",
 ]
 
 
@@ -157,6 +179,10 @@ def _slot(name: str, info: FieldInfo) -> Slot:
         slot_type, choices = "choice", _choices(kind)
     elif isinstance(item, type) and issubclass(item, Choice):
         slot_type, choices = "choices", _choices(item)
+    elif item is Point:
+        slot_type = "points"
+    elif isinstance(item, type) and issubclass(item, BaseModel):
+        slot_type = "hidden"
     elif word.options:
         slot_type = "names" if item is str else "name"
     elif item is str:
@@ -223,6 +249,9 @@ def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
         return listed([f"{number(v)}{_unit(slot)}" for v in value])
     if slot.type in ("integer", "number"):
         return f"{number(value)}{_unit(slot)}"
+    if slot.type == "points":
+        named = [f"{one.period} of {one.series}" for one in value]
+        return listed(named) if len(named) < 3 else f"{len(named)} points"
     if slot.type == "names":
         if slot.spoken == "shortened" and len(value) > 4:
             return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} other words"

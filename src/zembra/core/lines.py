@@ -40,6 +40,7 @@ class Condition(IntEnum):
 
 
 NO_ENTRY = ""
+REASON_MARK = "#"  # parts an entry's id from why it left a point as it is
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +55,9 @@ class Line:
     first_row / row_count: position of the first of the rows that fell into the period, and how
         many there were; -1 and 0 where there was none.
     entry: index into `entries` of the entry that made the condition; 0 is "none".
-    bridged: open, but drawn across.
+    bridged: open or set aside, but drawn across.
+    afresh: periods at which averages and bands start afresh. begin: the period from which trend lines
+        and projections count; None for the first.
     """
 
     name: str
@@ -68,6 +71,8 @@ class Line:
     first_row: Ints
     row_count: Counts
     entries: tuple[str, ...] = (NO_ENTRY,)
+    afresh: tuple[int, ...] = ()
+    begin: int | None = None
 
     def __len__(self) -> int:
         return int(self.periods.size)
@@ -75,8 +80,28 @@ class Line:
     @property
     def counted(self) -> Floats:
         """The values readings may use: NaN where open, set aside or provisional."""
-        left_out = (self.condition == Condition.SET_ASIDE) | (self.condition == Condition.PROVISIONAL)
+        return self.countable(provisional=False)
+
+    def countable(self, *, provisional: bool) -> Floats:
+        """`counted`, with provisional values too if asked."""
+        left_out = self.condition == Condition.SET_ASIDE
+        if not provisional:
+            left_out = left_out | self.provisional
         return np.where(left_out, np.nan, self.value)
+
+    @property
+    def provisional(self) -> Bools:
+        return np.asarray(self.condition == Condition.PROVISIONAL)
+
+    @property
+    def cuts(self) -> list[int]:
+        """Places at which averages start afresh."""
+        places: list[int] = np.searchsorted(self.periods, np.asarray(self.afresh, dtype=np.int64)).tolist()
+        return places
+
+    def since_begin(self, values: Floats) -> Floats:
+        """`values` with NaN before the period from which trend lines and projections count."""
+        return values if self.begin is None else np.where(self.periods < self.begin, np.nan, values)
 
     @property
     def missing(self) -> Bools:
@@ -88,10 +113,10 @@ class Line:
         """Which kind of nothing a missing period is; a measured value that was emptied counts as blank."""
         return np.where(self.received == Received.MEASURED, np.uint8(Received.BLANK), self.received)
 
-    def part(self, first: int, end: int) -> Line:
-        """The points from place `first` up to, not including, `end`."""
+    def part(self, where: slice | Ints) -> Line:
+        """The points at some places, in order."""
         arrays = {
-            item.name: getattr(self, item.name)[first:end]
+            item.name: getattr(self, item.name)[where]
             for item in fields(self)
             if isinstance(getattr(self, item.name), np.ndarray)
         }

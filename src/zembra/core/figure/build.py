@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Bools, Floats, Ints
 from zembra.core.calendar.complete import Expected
 from zembra.core.figure.model import (
     Arrangement,
@@ -17,6 +19,7 @@ from zembra.core.figure.model import (
     Role,
 )
 from zembra.core.figure.stack import ended_together, stack_edges
+from zembra.core.figure.thin import MOST_POINTS, kept_places
 from zembra.core.ledger.run import Result
 from zembra.core.lines import Condition, Drawn, Line, Mark
 
@@ -25,8 +28,11 @@ _CONDITION = np.array(list("mofsap"))
 _RECEIVED = np.array(list("mbau"))
 
 
-def build_figure(result: Result, settings: FigureSettings) -> Figure:
-    """Describe the shown series with their readings and projections. A pure function."""
+def build_figure(result: Result, settings: FigureSettings, window: tuple[int, int] | None = None) -> Figure:
+    """Describe the shown series with their readings and projections. A pure function.
+
+    window: the stretch of time a long line is thinned to, milliseconds since 1970 UTC; None for all.
+    """
     state = result.state
     names = [line.name for line in state.lines]
     shown = [name for name in (settings.shown or names[:FIRST_SHOWN]) if name in names]
@@ -36,16 +42,20 @@ def build_figure(result: Result, settings: FigureSettings) -> Figure:
     stacked = settings.arrangement is Arrangement.STACKED
     edges = stack_edges(list(chosen.values())) if stacked else {}
     lines: list[FigureLine] = []
+    thinned = False
     for name, line in chosen.items():
         colour = names.index(name)
-        one = _series(line, colour, state.expected)
+        keep = _thinned(line.value, line.periods, line.condition != Condition.MEASURED, window, state.expected)
+        thinned = thinned or keep is not None
+        one = _series(line if keep is None else line.part(keep), colour, state.expected)
         if stacked:
-            one.floor, one.top = (numbers(edge) for edge in edges[name])
+            one.floor, one.top = (numbers(edge if keep is None else edge[keep]) for edge in edges[name])
         lines.append(one)
         if not stacked:
-            lines.extend(
-                _drawn(drawn, colour, state.expected) for drawn in state.drawn if drawn.series == name and drawn.plotted
-            )
+            for drawn in state.drawn:
+                if drawn.series == name and drawn.plotted:
+                    keep = _thinned(drawn.value, drawn.periods, np.isnan(drawn.value), window, state.expected)
+                    lines.append(_drawn(drawn if keep is None else _part(drawn, keep), colour, state.expected))
     marks = [_mark(mark, names, state.expected) for mark in state.marks if mark.series in chosen]
     return Figure.model_construct(
         title=settings.title,
@@ -60,8 +70,29 @@ def build_figure(result: Result, settings: FigureSettings) -> Figure:
         shape=settings.shape,
         lines=lines,
         marks=marks,
-        thinned=False,
+        thinned=thinned,
     )
+
+
+def _thinned(
+    values: Floats, periods: Ints, odd: Bools, window: tuple[int, int] | None, expected: Expected
+) -> Ints | None:
+    """Places of the points worth drawing, None for all; one point either side of the window is kept."""
+    if periods.size <= MOST_POINTS:
+        return None
+    first, end = 0, int(periods.size)
+    if window:
+        low, high = np.array(window, dtype="datetime64[ms]").astype("datetime64[s]")
+        ends = expected.grain.periods(np.array([low, high]))
+        first = max(0, int(np.searchsorted(periods, ends[0])) - 1)
+        end = min(end, int(np.searchsorted(periods, ends[1], side="right")) + 1)
+    return kept_places(values, odd, first, end)
+
+
+def _part(drawn: Drawn, keep: Ints) -> Drawn:
+    limits = tuple(replace(one, lower=one.lower[keep], upper=one.upper[keep]) for one in drawn.limits)
+    faded = None if drawn.faded is None else drawn.faded[keep]
+    return replace(drawn, periods=drawn.periods[keep], value=drawn.value[keep], limits=limits, faded=faded)
 
 
 def _series(line: Line, colour: int, expected: Expected) -> FigureLine:

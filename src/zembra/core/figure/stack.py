@@ -44,4 +44,7 @@ def ended_together(lines: Mapping[str, Line]) -> dict[str, Line]:
     if not ends:
         return dict(lines)
     last = min(ends)
-    return {name: line.part(0, int(np.searchsorted(line.periods, last, side="right"))) for name, line in lines.items()}
+    return {
+        name: line.part(slice(0, int(np.searchsorted(line.periods, last, side="right"))))
+        for name, line in lines.items()
+    }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -49,6 +50,11 @@ def table_data(table: Table) -> dict[str, Any]:
         "columns": list(table.columns),
         "rows": [[_plain(cell) for cell in row] for row in table.rows],
     }
+
+
+def row_keys(table: Table) -> list[dict[str, Any] | None]:
+    """Which points the rows of a table speak of, for a screen that can act on them."""
+    return [asdict(key) if key else None for key in table.keys]
 
 
 def _plain(cell: Cell) -> Cell:

@@ -9,7 +9,7 @@ import polars as pl
 from zembra.core.figure.build import numbers
 from zembra.core.handover.csvtext import csv_text, safe, written
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Condition, Drawn, Line, Received
+from zembra.core.lines import REASON_MARK, Condition, Drawn, Line, Received
 
 POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason")
 LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level")
@@ -34,13 +34,19 @@ def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[t
     state = result.state
     labels = state.grain.labels(line.periods)
     raws = raw_texts(line, state.frame)
-    by = [reasons.get(entry, "") for entry in line.entries]
+    by = [_reason(entry, reasons) for entry in line.entries]
     for n, label in enumerate(labels):
         condition = Condition(int(line.condition[n]))
         value = written(float(line.value[n]))
         reason = by[int(line.entry[n])]
         received = Received(int(line.received[n])).word
         yield (line.name, label, raws[n], value, received, condition.word, reason)
+
+
+def _reason(entry: str, reasons: dict[str, str]) -> str:
+    identifier, _, why = entry.partition(REASON_MARK)
+    sentence = reasons.get(identifier, "")
+    return f"{sentence} ({why})" if why else sentence
 
 
 def raw_texts(line: Line, frame: pl.DataFrame) -> list[str]:

@@ -6,31 +6,36 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats
 from zembra.core.ledger.state import Cell, State, Table
 from zembra.core.lines import Line
+from zembra.core.regression import first_known, steps_since, straight_fit
 
 MOST_SERIES = 6
 
 
 def effect_table(before: Sequence[Line], after: State) -> tuple[Table, ...]:
-    """Count, sum, mean, last value and trend of the counted values of each series that changed."""
+    """Count, sum, mean, spread, last value and trend of the counted values of each series that changed."""
     rows: list[tuple[Cell, ...]] = []
-    for old, new in zip(before, after.lines, strict=True):
+    for old, new in zip(before, after.lines, strict=False):
         if old is new or len(rows) >= 2 * MOST_SERIES:
             continue
-        rows.append((f"{new.name}, before", *_figures(old.counted)))
-        rows.append((f"{new.name}, after", *_figures(new.counted)))
+        rows.append((f"{new.name}, before", *_figures(old)))
+        rows.append((f"{new.name}, after", *_figures(new)))
     if not rows:
         return ()
-    columns = ("Series", "Count", "Sum", "Mean", "Last value", f"Trend per {after.grain.singular}")
+    trend = f"Trend line, x in {after.grain.plural} from the first"
+    columns = ("Series", "Count", "Sum", "Mean", "Spread", "Last value", trend, "R²")
     return (Table("What it did to the figures", columns, tuple(rows)),)
 
 
-def _figures(values: Floats) -> tuple[Cell, ...]:
+def _figures(line: Line) -> tuple[Cell, ...]:
+    values = line.counted
     known = np.flatnonzero(~np.isnan(values))
     if known.size == 0:
-        return (0, None, None, None, None)
+        return (0, None, None, None, None, None, None)
     numbers = values[known]
-    slope = float(np.polyfit(known, numbers, 1)[0]) if known.size > 1 else None
-    return (int(known.size), float(numbers.sum()), float(numbers.mean()), float(numbers[-1]), slope)
+    spread = float(numbers.std(ddof=1)) if known.size > 1 else None
+    start = first_known(line.periods, line.since_begin(values))
+    fit = straight_fit(steps_since(line.periods, start), line.since_begin(values)) if start is not None else None
+    trend: tuple[Cell, Cell] = (fit.equation, fit.r2) if fit else (None, None)
+    return (int(known.size), float(numbers.sum()), float(numbers.mean()), spread, float(numbers[-1]), *trend)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
@@ -10,7 +10,7 @@ from typing import Any
 import polars as pl
 
 from zembra.core.arrays import Ints
-from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete
 from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
@@ -21,12 +21,26 @@ Cell = str | float | int | None
 
 
 @dataclass(frozen=True, slots=True)
+class RowKey:
+    """The point a row of evidence speaks of, so that it can be kept or given a reason."""
+
+    series: str
+    period: str
+    kept: bool = False
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Table:
-    """A piece of evidence. A number is given as a number and shown by the screen."""
+    """A piece of evidence. A number is given as a number and shown by the screen.
+
+    keys: the point behind each row, where rows speak of points.
+    """
 
     title: str
     columns: tuple[str, ...]
     rows: tuple[tuple[Cell, ...], ...]
+    keys: tuple[RowKey | None, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +63,19 @@ class Selection:
 
 
 @dataclass(frozen=True, slots=True)
+class Completing:
+    """How the calendar entry puts observations onto periods, for entries that need another measure."""
+
+    expected: Expected
+    span: Range
+    absent: Callable[[str], Absent]
+    by: str
+
+    def complete(self, frame: pl.DataFrame, names: Sequence[str], combine: Combine) -> list[Line]:
+        return complete(frame, names, self.expected, self.span, combine, self.absent, self.by)
+
+
+@dataclass(frozen=True, slots=True)
 class State:
     """The study after some entries. Never changed in place."""
 
@@ -60,6 +87,7 @@ class State:
     lines: tuple[Line, ...] = ()
     drawn: tuple[Drawn, ...] = ()
     marks: tuple[Mark, ...] = ()
+    calendar: Completing | None = None
 
     @property
     def grain(self) -> Grain:

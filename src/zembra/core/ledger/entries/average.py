@@ -8,12 +8,13 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, model_validator
 
+from zembra.core.arrays import Bools, Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Nouns, Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Outcome, State, Table
-from zembra.core.lines import Drawn
-from zembra.core.windows import moving_average
+from zembra.core.lines import Drawn, Line
+from zembra.core.windows import moving_average, touches
 
 
 class Reach(Choice):
@@ -26,6 +27,14 @@ class Reach(Choice):
         return {Reach.TRAILING: window - 1, Reach.CENTRED: window // 2, Reach.LEADING: 0}[self]
 
 
+class Tail(Choice):
+    """What becomes of the average over provisional periods."""
+
+    STOP = ("stop", "stop")
+    FADED = ("faded", "go on faded", "provisional periods are not counted, the line goes on")
+    COUNTED = ("counted", "go on faded and count them", "provisional periods are counted")
+
+
 @register
 class Average(Entry):
     kind: ClassVar[str] = "average"
@@ -36,7 +45,8 @@ class Average(Entry):
     window: Annotated[int, Field(title="window", ge=2, le=10_000)] = 28
     reach: Annotated[Reach, Field(title="where the window lies")] = Reach.TRAILING
     need: Annotated[int, Field(title="values needed", ge=1, le=10_000)] = 20
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
+    tail: Annotated[Tail, Field(title="over provisional periods")] = Tail.STOP
 
     @model_validator(mode="after")
     def _need_fits(self) -> Average:
@@ -45,7 +55,7 @@ class Average(Entry):
         return self
 
     def template(self) -> str:
-        return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number."
+        return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number, and {tail} where {@periods} are provisional."
 
     def label(self, nouns: Nouns) -> str:
         return f"{self.window}-{nouns['period']} average"
@@ -56,13 +66,13 @@ class Average(Entry):
         points = 0
         for place in state.chosen(self.series):
             line = state.lines[place]
-            mean, _ = moving_average(line.counted, self.window, self.reach.before(self.window), self.need)
+            mean, faded = self._averaged(line)
             has = ~np.isnan(mean)
             count = int(has.sum())
             points += count
             last = float(mean[has][-1]) if count else None
             rows.append((line.name, count, int(has.size - count), last))
-            drawn.append(Drawn(line.name, self.label(state.nouns), self.kind, by, line.periods, mean))
+            drawn.append(Drawn(line.name, self.label(state.nouns), self.kind, by, line.periods, mean, faded=faded))
         if not points:
             raise Refusal(
                 f"No {state.grain.singular} has {self.need} numbers within {self.window} {state.grain.plural}.",
@@ -74,6 +84,17 @@ class Average(Entry):
             tuple(rows),
         )
         return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,))
+
+    def _averaged(self, line: Line) -> tuple[Floats, Bools | None]:
+        """(the average, where it is faded)."""
+        before, cuts = self.reach.before(self.window), line.cuts
+        counts = self.tail is Tail.COUNTED
+        mean, _ = moving_average(line.countable(provisional=counts), self.window, before, self.need, cuts)
+        if not line.provisional.any():
+            return mean, None
+        if self.tail is Tail.STOP:
+            return np.where(line.provisional, np.nan, mean), None
+        return mean, touches(line.provisional, self.window, before, cuts) if counts else line.provisional
 
     @classmethod
     def suggest(cls, state: State) -> Average:

@@ -51,7 +51,7 @@ class Blanks(Entry):
     value: Annotated[float, Field(title="fixed value", allow_inf_nan=False)] = 0.0
     classes: Annotated[tuple[Missing, ...], Field(title="which kinds of nothing", min_length=1)] = tuple(Missing)
     longest: Annotated[int | None, Field(title="longest run", ge=1, le=100_000), Word(empty="any number of")] = 3
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
     start: Annotated[Moment | None, Field(title="from"), Word(empty="the beginning")] = None
     end: Annotated[Moment | None, Field(title="to"), Word(empty="the end")] = None
 

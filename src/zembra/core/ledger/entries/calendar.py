@@ -10,14 +10,14 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.calendar.closed import public_holidays
-from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, complete
+from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
 from zembra.core.intake.observe import EVENTS
 from zembra.core.ledger.entries.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Outcome, State, Table
+from zembra.core.ledger.state import Completing, Outcome, State, Table
 from zembra.core.lines import Line, Received
 
 MOST_POINTS = 20_000_000
@@ -163,13 +163,12 @@ class Calendar(Entry):
             at_end=self.drawn is Drawn.END,
         )
         span = Range(state.as_of, self.span, self.until, self.start, self.end)
-        lines = complete(
-            frame, observations.series, expected, span, Combine(state.selection.combine), self._absent_in, by
-        )
+        completing = Completing(expected, span, self._absent_in, by)
+        lines = completing.complete(frame, observations.series, Combine(state.selection.combine))
         places = {name: n for n, name in enumerate(observations.series)}
         chosen = tuple(lines[places[name]] for name in state.selection.series)
         absent = sum(int((line.received == Received.ABSENT).sum()) for line in chosen)
-        state = replace(state, expected=expected, lines=chosen)
+        state = replace(state, expected=expected, lines=chosen, calendar=completing)
         return Outcome(state, absent, "absent", (_census(chosen),), (), zeros_offer(state))
 
     def _absent_in(self, series: str) -> Absent:

@@ -13,6 +13,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Nouns, Word, number
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.ledger.words import Counting
 from zembra.core.lines import Drawn, Line
 from zembra.core.projection.holdback import Score, score
 from zembra.core.projection.smoothing import (
@@ -78,7 +79,8 @@ class Smoothing(Entry):
     error: Annotated[ErrorForm, Field(title="errors")] = ErrorForm.ADDITIVE
     trend: Annotated[TrendForm, Field(title="trend")] = TrendForm.DAMPED
     seasonality: Annotated[SeasonForm, Field(title="season")] = SeasonForm.ADDITIVE
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
+    provisional: Annotated[Counting, Field(title="provisional periods")] = Counting.NOT
 
     @field_validator("levels")
     @classmethod
@@ -92,7 +94,8 @@ class Smoothing(Entry):
         season = "a season of {season} {@periods}" if self.season else "{season}"
         return (
             f"Project {{series}} {{ahead}} {{@periods}} on with exponential smoothing, {season}, "
-            f"in {{form}}{by_hand}, showing {{levels}} limits."
+            f"in {{form}}{by_hand}, showing {{levels}} limits, "
+            "provisional {@periods} {provisional}."
         )
 
     def label(self, nouns: Nouns) -> str:
@@ -136,11 +139,14 @@ class Smoothing(Entry):
         return Form(self.error.value, self.trend.value[0], season, self.trend is TrendForm.DAMPED)
 
     def _project(self, line: Line) -> _Projected:
-        values = line.counted
+        values = self._values(line)
         history, gaps = whole_history(values, self.season)
         fitted = smooth(history, self.season, self.ahead, self.levels, self._form())
         held = self._hold_back(values, fitted.form)
         return _Projected(line, fitted, held, gaps, history.size - gaps)
+
+    def _values(self, line: Line) -> Floats:
+        return line.since_begin(line.countable(provisional=self.provisional.yes))
 
     def _hold_back(self, values: Floats, form: Form) -> Score | None:
         """Refit the same form without the last periods and score it on them."""
@@ -159,7 +165,7 @@ class Smoothing(Entry):
         return score(values[end:last], again.mean, again.limits, earlier, self.season)
 
     def _drawn(self, one: _Projected, state: State, by: str) -> Drawn:
-        last = int(one.line.periods[np.flatnonzero(~np.isnan(one.line.counted))[-1]])
+        last = int(one.line.periods[np.flatnonzero(~np.isnan(self._values(one.line)))[-1]])
         return Drawn(
             one.line.name,
             self.label(state.nouns),
@@ -169,6 +175,7 @@ class Smoothing(Entry):
             one.fitted.mean,
             one.fitted.limits,
             estimated=True,
+            held_back_error=one.held.mae if one.held else None,
         )
 
     def _doubts(self, one: _Projected, nouns: Nouns) -> list[str]:

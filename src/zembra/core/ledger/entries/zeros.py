@@ -59,7 +59,7 @@ class Zeros(Entry):
         NEAR_ZERO
     )
     kept: Annotated[tuple[date, ...], Field(title="days kept as real zeros"), Word(empty="no day")] = ()
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="series", empty="every series")] = ()
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
 
     def template(self) -> str:
         return (

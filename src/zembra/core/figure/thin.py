@@ -1,0 +1,35 @@
+"""Leaving out points that a chart cannot show, and none that it can: every stretch keeps its extremes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Floats, Ints
+
+MOST_POINTS = 8_000  # a line up to this long is drawn whole
+STRETCHES = 1_000  # about one a pixel
+MOST_EDGES = 4_000
+
+
+def kept_places(values: Floats, odd: Bools, first: int, end: int) -> Ints | None:
+    """Places of the points to draw of those from `first` up to `end`; None where all of them are.
+
+    Of each stretch its first and last point, its smallest and its largest value; and both ends of
+    every run of points that are `odd` (not plainly measured), so that no gap closes by thinning.
+    """
+    size = end - first
+    if size <= MOST_POINTS:
+        return None if size == values.size else np.arange(first, end)
+    width = -(-size // STRETCHES)
+    whole = size - size % width
+    part = values[first:end]
+    rows = part[:whole].reshape(-1, width)
+    starts = np.arange(0, whole, width)
+    none = np.isnan(rows)
+    low = starts + np.where(none, np.inf, rows).argmin(axis=1)
+    high = starts + np.where(none, -np.inf, rows).argmax(axis=1)
+    odd_part = odd[first:end]
+    edges = np.flatnonzero(odd_part[1:] != odd_part[:-1])[:MOST_EDGES]
+    rest = np.arange(whole, size)
+    every = np.concatenate((starts, starts + width - 1, low, high, edges, edges + 1, rest, [0, size - 1]))
+    return np.unique(every) + first

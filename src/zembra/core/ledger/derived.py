@@ -1,0 +1,101 @@
+"""Making a derived measure a line like any other, with conditions that follow from what it is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Floats
+from zembra.core.grammar import Choice
+from zembra.core.ledger.state import State
+from zembra.core.lines import REASON_MARK, Condition, Line, Received
+
+
+class Place(Choice):
+    """Where a derived measure goes."""
+
+    IN_PLACE = ("in-place", "in its place")
+    BESIDE = ("beside", "as a series of its own")
+
+
+def derived(
+    line: Line,
+    values: Floats,
+    by: str,
+    *,
+    parents: Sequence[Line] = (),
+    estimated: Bools | None = None,
+    because: Sequence[tuple[Bools, str]] = (),
+) -> Line:
+    """`line` with other values. A point is what the least sure of its parts is.
+
+    parents: other lines, on the same periods, that the values were made from. estimated: values that
+    are estimates whatever their parts are. because: why points without a value have none.
+    """
+    parts = [line, *parents]
+    blank = np.isnan(values)
+
+    def any_is(condition: Condition) -> Bools:
+        return np.asarray(np.any([part.condition == condition for part in parts], axis=0))
+
+    filled = any_is(Condition.FILLED) if estimated is None else any_is(Condition.FILLED) | estimated
+    condition = np.full(len(line), Condition.MEASURED, dtype=np.uint8)
+    condition[any_is(Condition.ADJUSTED)] = Condition.ADJUSTED
+    condition[filled] = Condition.FILLED
+    condition[any_is(Condition.PROVISIONAL)] = Condition.PROVISIONAL
+    condition[blank] = Condition.OPEN
+    received = np.maximum.reduce([part.received for part in parts])
+    made = replace(
+        line,
+        value=values,
+        received=received,
+        condition=condition,
+        bridged=np.zeros(len(line), dtype=bool),
+        entry=np.zeros(len(line), dtype=np.uint8),
+        entries=(line.entries[0], by),
+    )
+    made = replace(made, entry=np.ones(len(line), dtype=np.uint8))
+    for where, why in because:
+        at = np.asarray(where & blank)
+        if at.any():
+            made = made.marked(at, Condition.OPEN, f"{by}{REASON_MARK}{why}")
+    return made
+
+
+def placed(state: State, place: int, made: Line, where: Place, name: str) -> State:
+    """The state with a derived line in the place of its source, or beside all others under `name`."""
+    if where is Place.IN_PLACE:
+        return state.with_line(place, made)
+    taken = {line.name for line in state.lines}
+    free = next(one for n in range(1, len(taken) + 2) if (one := name if n == 1 else f"{name} {n}") not in taken)
+    nothing = np.full(len(made), -1, dtype=np.int64)
+    # it was not received: nothing of it stands in the file
+    own = replace(made, name=free, original=made.value, first_row=nothing, row_count=np.zeros_like(made.row_count))
+    return replace(state, lines=(*state.lines, own))
+
+
+def on_periods_of(line: Line, other: Line) -> Line:
+    """`other` on the periods of `line`; a period it does not have is absent there."""
+    at = np.searchsorted(other.periods, line.periods)
+    inside = np.minimum(at, max(0, len(other) - 1))
+    same = (other.periods[inside] == line.periods) if len(other) else np.zeros(len(line), dtype=bool)
+
+    def spread(values: np.ndarray, empty: float) -> np.ndarray:
+        out = np.full(len(line), empty, dtype=values.dtype)
+        out[same] = values[inside[same]]
+        return out
+
+    return replace(
+        other,
+        periods=line.periods,
+        value=spread(other.value, np.nan),
+        original=spread(other.original, np.nan),
+        received=spread(other.received, Received.ABSENT),
+        condition=spread(other.condition, Condition.OPEN),
+        entry=spread(other.entry, 0),
+        bridged=spread(other.bridged, False),
+        first_row=spread(other.first_row, -1),
+        row_count=spread(other.row_count, 0),
+    )

@@ -1,0 +1,190 @@
+"""Measures derived from one series: changes, running totals and back, an index, a share, a logarithm."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.derive import before_by, per_period, ratio, running_total
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Moment, Word, listed
+from zembra.core.ledger.derived import Place, derived, on_periods_of, placed
+from zembra.core.ledger.effect import effect_table
+from zembra.core.ledger.entries.blanks import USUAL_SEASONS
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.lines import Line
+
+
+class What(Choice):
+    PER_PERIOD = ("per-period", "the figures behind the running total", "difference of a cumulative series")
+    TOTAL = ("total", "the running total", "cumulative sum")
+    CHANGE = ("change", "the change from the {@period} before", "first difference")
+    PERCENT = ("percent", "the percent change from the {@period} before")
+    LAGGED = ("lagged", "the change from", "seasonal difference")
+    LAGGED_PERCENT = ("lagged-percent", "the percent change from", "year on year and the like")
+    INDEX = ("index", "an index", "100 at a date")
+    PER_DAY = ("per-day", "the figure per day in the {@period}")
+    SHARE = ("share", "the share of the total", "percent of the sum over series")
+    LOG = ("log", "the natural logarithm")
+
+
+class Restart(Choice):
+    NEVER = ("never", "never starting again")
+    YEAR = ("year", "starting again each year")
+    MONTH = ("month", "starting again each month")
+
+
+class Gap(Choice):
+    SPREAD = ("spread", "shared evenly", "by the periods of the gap and the one after, marked as filled")
+    OPEN = ("open", "left open")
+
+
+_NAMES = {
+    What.PER_PERIOD: "per {}", What.TOTAL: "running total", What.CHANGE: "change", What.PERCENT: "percent change",
+    What.LAGGED: "change", What.LAGGED_PERCENT: "percent change", What.INDEX: "index", What.PER_DAY: "per day",
+    What.SHARE: "share", What.LOG: "logarithm",
+}  # fmt: skip
+MOST_TOLD = 4
+_NOTHING: tuple[tuple[Bools, str], ...] = ()
+
+
+@register
+class Derive(Entry):
+    kind: ClassVar[str] = "derive"
+    group: ClassVar[Group] = Group.REPAIRS
+    title: ClassVar[str] = "Derived measure"
+    hint: ClassVar[str] = "Changes, running totals and back, an index, a share, a logarithm."
+
+    what: Annotated[What, Field(title="what is taken")] = What.PER_PERIOD
+    below: Annotated[
+        float,
+        Field(title="a total below this share of the one before starts again", gt=0, le=100),
+        Word(unit="%", step=5),
+    ] = 50.0
+    gap: Annotated[Gap, Field(title="what came in over a gap")] = Gap.SPREAD
+    restart: Annotated[Restart, Field(title="where the total starts again")] = Restart.YEAR
+    lag: Annotated[int, Field(title="how many periods before", ge=1, le=10_000)] = 7
+    base: Annotated[Moment | None, Field(title="where the index is 100"), Word(empty="the first value")] = None
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
+    place: Annotated[Place, Field(title="where it goes")] = Place.IN_PLACE
+
+    def template(self) -> str:
+        more = {
+            What.PER_PERIOD: ", starting again below {below} of the value before, what came in over a gap {gap}",
+            What.TOTAL: ", {restart}",
+            What.LAGGED: " {lag} {@periods} before",
+            What.LAGGED_PERCENT: " {lag} {@periods} before",
+            What.INDEX: ", 100 at {base}",
+        }.get(self.what, "")
+        return f"Take {{what}}{more}, of {{series}}, {{place}}."
+
+    def apply(self, state: State, by: str) -> Outcome:
+        before = state.lines
+        rows: list[tuple[Cell, ...]] = []
+        points = 0
+        noticed: list[str] = []
+        for place in state.chosen(self.series):
+            line = state.lines[place]
+            values, estimated, because = self._values(state, before, line, noticed)
+            made = derived(line, values, by, estimated=estimated, because=because)
+            known = int((~np.isnan(values)).sum())
+            points += known
+            rows.append((line.name, known, int(len(line) - known), 0 if estimated is None else int(estimated.sum())))
+            name = f"{line.name}, {_NAMES[self.what].format(state.grain.singular)}"
+            state = placed(state, place, made, self.place, name)
+        columns = ("Series", "With a value", "Without", "Estimated")
+        return Outcome(
+            state,
+            points,
+            "values",
+            (Table("Derived", columns, tuple(rows)), *effect_table(before, state)),
+            tuple(noticed),
+        )
+
+    @classmethod
+    def suggest(cls, state: State) -> Derive:
+        return cls(lag=USUAL_SEASONS.get(state.grain.singular, 1))
+
+    def _values(
+        self, state: State, lines: tuple[Line, ...], line: Line, noticed: list[str]
+    ) -> tuple[Floats, Bools | None, tuple[tuple[Bools, str], ...]]:
+        """(values, which are estimates, why others are missing)."""
+        values = line.countable(provisional=True)
+        if self.what is What.PER_PERIOD:
+            return *self._undone(state, line, values, noticed), _NOTHING
+        if self.what is What.TOTAL:
+            return running_total(values, self._restarts(state, line)), None, _NOTHING
+        if self.what is What.INDEX:
+            at = self._base(state, line, values)
+            found, zero = ratio(100 * values, np.full(len(line), at))
+            return found, None, ((zero, "the value at the base is zero"),)
+        if self.what is What.PER_DAY:
+            return values / self._days(state, line), None, _NOTHING
+        if self.what is What.SHARE:
+            total = np.sum([on_periods_of(line, one).countable(provisional=True) for one in lines], axis=0)
+            found, zero = ratio(100 * values, total)
+            return found, None, ((zero, "the total is zero"), (np.isnan(total), "another series has no number"))
+        if self.what is What.LOG:
+            low = values <= 0
+            return np.log(np.where(low, np.nan, values)), None, ((low, "no logarithm of zero or less"),)
+        if self.what in (What.LAGGED, What.LAGGED_PERCENT):
+            earlier = before_by(values, line.periods, self.lag)
+        else:
+            earlier = np.concatenate(([np.nan], values[:-1])) if values.size else values
+        if self.what in (What.CHANGE, What.LAGGED):
+            return values - earlier, None, _NOTHING
+        found, zero = ratio(100 * (values - earlier), np.abs(earlier))
+        return found, None, ((zero, "division by zero"),)
+
+    def _undone(self, state: State, line: Line, total: Floats, noticed: list[str]) -> tuple[Floats, Bools]:
+        made = per_period(total, self.below / 100, spread=self.gap is Gap.SPREAD)
+        if made.resets.size:
+            noticed.append(f"{line.name}: the total starts again at {_first(state, line, made.resets)}.")
+        if made.corrections.size:
+            noticed.append(
+                f"{line.name}: the total falls without starting again, a correction, at "
+                f"{_first(state, line, made.corrections)}; the figure there is below zero."
+            )
+        return made.values, made.estimated
+
+    def _restarts(self, state: State, line: Line) -> Bools:
+        if self.restart is Restart.NEVER or not len(line):
+            return np.zeros(len(line), dtype=bool)
+        span = Grain(Unit(self.restart.value), 1, state.grain.week_start, state.grain.year_start)
+        if COARSENESS[span.unit] <= COARSENESS[state.grain.unit] and state.grain.unit is not Unit.MOMENT:
+            raise Refusal(
+                f"A {span.singular} holds no more than one {state.grain.singular}.", todo="Start again less often."
+            )
+        of = span.periods(state.grain.starts(line.periods))
+        return np.concatenate(([True], of[1:] != of[:-1]))
+
+    def _base(self, state: State, line: Line, values: Floats) -> float:
+        known = ~np.isnan(values)
+        if self.base is not None:
+            first, last = state.grain.span(self.base)
+            known &= (line.periods >= first) & (line.periods <= last)
+        if not known.any():
+            when = "anywhere" if self.base is None else f"at {date.isoformat(self.base)[:10]}"
+            raise Refusal(f"{line.name} has no value {when} to set to 100.", todo="Choose another date.")
+        return float(values[np.argmax(known)])
+
+    @staticmethod
+    def _days(state: State, line: Line) -> Floats:
+        if state.grain.seconds < 86_400 or state.grain.unit is Unit.MOMENT:
+            raise Refusal(f"A {state.grain.singular} is shorter than a day.", todo="Put it on a coarser grain first.")
+        starts = state.grain.starts(line.periods).astype("datetime64[D]").astype(np.int64)
+        ends = state.grain.starts(line.periods + 1).astype("datetime64[D]").astype(np.int64)
+        return np.asarray(ends - starts, dtype=np.float64)
+
+
+def _first(state: State, line: Line, places: Ints) -> str:
+    """The first few of the periods at `places`, and how many more there are."""
+    labels = state.grain.labels(line.periods[places[:MOST_TOLD]])
+    more = places.size - len(labels)
+    return f"{', '.join(labels)} and {more} more" if more else listed(labels)

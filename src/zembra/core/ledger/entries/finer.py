@@ -1,0 +1,117 @@
+"""Putting dates, or coarse periods, onto a finer calendar: what a value means until the next one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Floats
+from zembra.core.calendar.complete import Expected, new_line
+from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.errors import Refusal
+from zembra.core.fills import carried_back, carried_on, straight_line
+from zembra.core.grammar import Choice
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.lines import Condition, Line, Received
+
+MOST_POINTS = 5_000_000
+
+
+class Onto(Choice):
+    HOUR = ("hour", "hours")
+    DAY = ("day", "days")
+    WEEK = ("week", "weeks")
+    MONTH = ("month", "months")
+
+
+class Between(Choice):
+    HELD = ("held", "a value holds until the next one", "held steps; last observation carried forward")
+    EARLY = ("early", "the next value is taken at once", "early steps; next observation carried backward")
+    STRAIGHT = ("straight", "a straight line runs to the next", "linear interpolation")
+    OPEN = ("open", "nothing is known")
+
+
+_FILLS: dict[Between, Callable[[Floats], Floats]] = {
+    Between.HELD: carried_on,
+    Between.EARLY: carried_back,
+    Between.STRAIGHT: straight_line,
+    Between.OPEN: lambda values: values,
+}
+
+
+class Until(Choice):
+    LAST = ("last", "its last date")
+    AS_OF = ("as-of", "the as-of date")
+
+
+@register
+class Finer(Entry):
+    kind: ClassVar[str] = "finer"
+    group: ClassVar[Group] = Group.CALENDAR
+    title: ClassVar[str] = "Finer grain"
+    hint: ClassVar[str] = "Put dates as they come, or months, onto days: a price holds until the next one."
+
+    onto: Annotated[Onto, Field(title="grain")] = Onto.DAY
+    between: Annotated[Between, Field(title="between two values")] = Between.HELD
+    until: Annotated[Until, Field(title="where a line ends")] = Until.LAST
+
+    def template(self) -> str:
+        return "Put {@periods} onto {onto}; between two values {between}, up to {until}."
+
+    def apply(self, state: State, by: str) -> Outcome:
+        grain = Grain(Unit(self.onto.value), 1, state.grain.week_start, state.grain.year_start)
+        if state.grain.unit is not Unit.MOMENT and COARSENESS[grain.unit] >= COARSENESS[state.grain.unit]:
+            raise Refusal(
+                f"{self.onto.label.capitalize()} are no finer than {state.grain.plural}.",
+                todo="Choose a finer grain, or switch this entry off.",
+            )
+        lines = []
+        rows: list[tuple[Cell, ...]] = []
+        between = 0
+        for line in state.lines:
+            made = self._spread(state, line, grain, by)
+            lines.append(made)
+            count = int((made.condition == Condition.FILLED).sum())
+            between += count
+            rows.append((line.name, int((~np.isnan(line.value)).sum()), len(made), count))
+        columns = ("Series", "Values", f"{grain.plural.capitalize()}", "In between, marked as filled")
+        return Outcome(
+            replace(state, lines=tuple(lines), expected=Expected(grain)),
+            between,
+            "in between",
+            (Table(f"{state.grain.plural.capitalize()} onto {grain.plural}", columns, tuple(rows)),),
+        )
+
+    def _spread(self, state: State, line: Line, grain: Grain, by: str) -> Line:
+        values = line.counted
+        known = np.flatnonzero(~np.isnan(values))
+        if known.size == 0:
+            return replace(new_line(line.name, *(one[:0] for one in _arrays(line))), entries=line.entries)
+        at = grain.periods(state.grain.starts(line.periods[known]))
+        last = int(at[-1]) if self.until is Until.LAST else max(int(at[-1]), grain.period(state.as_of))
+        size = last - int(at[0]) + 1
+        if size > MOST_POINTS:
+            raise Refusal(f"That would make {size:,} points of {line.name}.", todo="Choose a coarser grain.")
+        periods = np.arange(int(at[0]), last + 1, dtype=np.int64)
+        place = at - int(at[0])  # of two dates in one period the later one stays: it holds at its end
+        own = np.full(size, np.nan)
+        own[place] = values[known]
+        received = np.full(size, Received.ABSENT, dtype=np.uint8)
+        received[place] = line.received[known]
+        rows = np.full(size, -1, dtype=np.int64)
+        rows[place] = line.first_row[known]
+        count = np.zeros(size, dtype=np.int32)
+        count[place] = line.row_count[known]
+        made = new_line(line.name, periods, own, received, rows, count)
+        filled = _FILLS[self.between](own)
+        gaps = np.isnan(own) & ~np.isnan(filled)
+        return made.marked(gaps, Condition.FILLED, by, filled)
+
+
+def _arrays(line: Line) -> tuple[np.ndarray, ...]:
+    return line.periods, line.value, line.received, line.first_row, line.row_count

@@ -1,0 +1,91 @@
+"""Moves: the change from one value to the next, the largest labelled, the unusual ones marked."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.fills import carried_on
+from zembra.core.grammar import Word
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.follow import signed
+from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.lines import Drawn, Line, Mark
+from zembra.core.outliers import usual_move
+
+MOST_MARKED = 60
+
+
+@register
+class Moves(Entry):
+    kind: ClassVar[str] = "moves"
+    group: ClassVar[Group] = Group.READINGS
+    title: ClassVar[str] = "Moves"
+    hint: ClassVar[str] = "Changes from one value to the next: the largest labelled, unusual ones marked."
+
+    largest: Annotated[int, Field(title="how many are labelled", ge=0, le=20)] = 3
+    times: Annotated[float, Field(title="multiple of the usual move", gt=0, le=1000), Word(step=0.5)] = 4.0
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
+
+    def template(self) -> str:
+        return (
+            "Take the moves of {series} from one value to the next: label the {largest} largest, and mark those of "
+            "more than {times} times the usual move."
+        )
+
+    def apply(self, state: State, by: str) -> Outcome:
+        drawn: list[Drawn] = []
+        marks: list[Mark] = []
+        rows: list[tuple[Cell, ...]] = []
+        unusual = 0
+        for place in state.chosen(self.series):
+            line = state.lines[place]
+            change, percent = moves(line.counted)
+            usual = usual_move(line.counted)
+            if np.isnan(usual):
+                continue
+            for name, values in (("moves", change), ("moves, percent", percent)):
+                drawn.append(Drawn(line.name, name, self.kind, by, line.periods, values, plotted=False))
+            size = np.nan_to_num(np.abs(change))
+            over = np.flatnonzero(size > self.times * usual)
+            unusual += int(over.size)
+            order = np.argsort(-size, kind="stable")[: max(self.largest, 0)]
+            labelled = [int(at) for at in order if size[at] > 0]
+            marks.extend(self._marks(line, change, percent, labelled, over.tolist()))
+            labels = state.grain.labels(line.periods[labelled])
+            rows.extend(
+                (line.name, label, float(change[at]), _known(percent[at]), float(size[at] / usual) if usual else None)
+                for at, label in zip(labelled, labels, strict=True)
+            )
+        if not drawn:
+            raise Refusal("A move needs two values.", todo="Bring in more rows, or fill blanks.")
+        columns = ("Series", "Period", "Move", "Percent", "Times the usual move")
+        evidence = Table("Largest moves", columns, tuple(rows))
+        state = replace(state, drawn=(*state.drawn, *drawn), marks=(*state.marks, *marks))
+        return Outcome(state, unusual, "unusual", (evidence,))
+
+    def _marks(self, line: Line, change: Floats, percent: Floats, labelled: list[int], over: list[int]) -> list[Mark]:
+        made = []
+        for at in [*labelled, *(one for one in over[:MOST_MARKED] if one not in labelled)]:
+            share = "" if np.isnan(percent[at]) else f" ({signed(float(percent[at]))} %)"
+            text = f"{signed(float(change[at]))}{share}" if at in labelled else ""
+            made.append(Mark("move", line.name, int(line.periods[at]), text, float(line.value[at])))
+        return made
+
+
+def moves(values: Floats) -> tuple[Floats, Floats]:
+    """(change from the number before, the same in percent of it); NaN for the first, and where none is."""
+    before = np.concatenate(([np.nan], carried_on(values)[:-1])) if values.size else values
+    change = values - before
+    with np.errstate(divide="ignore", invalid="ignore"):
+        percent = np.where(before != 0, 100 * change / np.abs(before), np.nan)
+    return change, percent
+
+
+def _known(value: float) -> float | None:
+    return None if np.isnan(value) else float(value)

@@ -1,0 +1,232 @@
+"""Outliers: values that stand out by a rule or were picked by hand, and what happens to them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from zembra.core.arrays import Bools, Floats
+from zembra.core.calendar.grain import Unit
+from zembra.core.errors import Refusal
+from zembra.core.fills import seasonal_usual, straight_line
+from zembra.core.grammar import Choice, Point, Word
+from zembra.core.ledger.effect import effect_table
+from zembra.core.ledger.entries.blanks import USUAL_SEASONS
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.state import Cell, Outcome, RowKey, State, Table
+from zembra.core.lines import Condition, Line, Mark, MarkKind
+from zembra.core.outliers import (
+    Judged,
+    away_from_middle,
+    away_from_neighbours,
+    away_from_season,
+    away_from_trend,
+    beyond_fence,
+    outside_limits,
+    picked,
+    usual_move,
+)
+from zembra.core.regression import steps_since
+
+MOST_LISTED = 300
+
+
+class Rule(Choice):
+    NEIGHBOURS = ("neighbours", "away from both neighbours", "from the previous and the next measured value")
+    TREND = ("trend", "away from the trend line", "residual of a least-squares line")
+    MIDDLE = ("middle", "away from the rolling middle", "Hampel identifier: rolling median, scaled MAD")
+    FENCE = ("fence", "beyond the quartile fence", "quartiles and multiples of their distance")
+    SEASON = ("season", "away from the seasonal pattern", "residual of a seasonal-trend decomposition, STL")
+    LIMITS = ("limits", "outside given limits")
+    HAND = ("hand", "picked by hand", "chosen in the chart, the strip or the table")
+
+
+class Measure(Choice):
+    UNITS = ("units", "units", "in units of the series")
+    PERCENT = ("percent", "%", "percent of what it is compared with")
+    TIMES = ("times", "times the usual move", "multiples of the median size of a move")
+
+
+class FromTrend(Choice):
+    TIMES = ("times", "times the residual spread")
+    PERCENT = ("percent", "% of it")
+
+
+class Side(Choice):
+    BOTH = ("both", "up or down")
+    UP = ("up", "up")
+    DOWN = ("down", "down")
+
+
+class Ends(Choice):
+    NOT = ("not", "not judged", "the first and the last number have one neighbour only")
+    JUDGED = ("judged", "judged by their only neighbour")
+
+
+class Then(Choice):
+    OPEN = ("open", "Set aside and leave open", "kept, shown hollow, not counted; the line stops")
+    BRIDGE = ("bridge", "Set aside and bridge", "kept, shown hollow, not counted; drawn across")
+    STRAIGHT = ("straight", "Replace with the straight line", "linear interpolation, marked as filled")
+    SEASONAL = ("seasonal", "Replace with the seasonal usual", "median of the neighbouring seasons, marked as filled")
+    LIMIT = ("limit", "Pull in to the limit", "the nearest value that would not stand out, marked as adjusted")
+    MARK = ("mark", "Keep but mark", "counts as measured")
+
+
+class Reason(BaseModel):
+    """Why a point is what it is, in the analyst's words; shown on the chart."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    point: Point
+    text: Annotated[str, Field(max_length=120)]
+
+
+@register
+class Outliers(Entry):
+    kind: ClassVar[str] = "outliers"
+    group: ClassVar[Group] = Group.REPAIRS
+    title: ClassVar[str] = "Outliers"
+    hint: ClassVar[str] = "Values that stand out: set aside, replace, pull in, or keep and mark."
+
+    then: Annotated[Then, Field(title="what happens")] = Then.OPEN
+    rule: Annotated[Rule, Field(title="what stands out")] = Rule.NEIGHBOURS
+    far: Annotated[float, Field(title="how far", gt=0, allow_inf_nan=False)] = 6.0
+    measure: Annotated[Measure, Field(title="how far is measured")] = Measure.TIMES
+    from_trend: Annotated[FromTrend, Field(title="how far is measured")] = FromTrend.TIMES
+    side: Annotated[Side, Field(title="which side")] = Side.BOTH
+    ends: Annotated[Ends, Field(title="first and last number")] = Ends.NOT
+    window: Annotated[int, Field(title="window", ge=3, le=2001)] = 15
+    season: Annotated[int, Field(title="season length", ge=2, le=10_000)] = 7
+    low: Annotated[float | None, Field(title="lower limit", allow_inf_nan=False), Word(empty="no limit")] = None
+    high: Annotated[float | None, Field(title="upper limit", allow_inf_nan=False), Word(empty="no limit")] = None
+    points: Annotated[tuple[Point, ...], Field(title="points picked"), Word(empty="none yet")] = ()
+    kept: Annotated[tuple[Point, ...], Field(title="points kept all the same"), Word(empty="none")] = ()
+    reasons: Annotated[tuple[Reason, ...], Field(title="reasons noted")] = ()
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Outliers:
+        if self.low is not None and self.high is not None and self.low > self.high:
+            raise ValueError("the lower limit lies above the upper one")
+        return self
+
+    def template(self) -> str:
+        if self.rule is Rule.HAND:
+            return "{then} the values {rule}: {points}."
+        space = "" if self.measure is Measure.PERCENT else " "
+        how = {
+            Rule.NEIGHBOURS: f"more than {{far}}{space}{{measure}} {{rule}}, {{side}}, ends {{ends}}",
+            Rule.TREND: "more than {far} {from_trend} {rule}, {side}",
+            Rule.MIDDLE: "more than {far} scaled deviations {rule} of {window} {@periods}, {side}",
+            Rule.FENCE: "more than {far} quartile distances {rule}, {side}",
+            Rule.SEASON: "more than {far} scaled deviations {rule} of {season} {@periods}, {side}",
+            Rule.LIMITS: "{rule}, {low} to {high}",
+        }[self.rule]
+        usual = " of {season} {@periods}" if self.then is Then.SEASONAL and self.rule is not Rule.SEASON else ""
+        return f"{{then}}{usual} a value {how}; in {{series}}, keeping {{kept}}."
+
+    def apply(self, state: State, by: str) -> Outcome:
+        before = state.lines
+        kept = {(one.series, state.grain.parse(one.period)) for one in self.kept}
+        noted = {(one.point.series, state.grain.parse(one.point.period)): one.text for one in self.reasons}
+        rows: list[tuple[Cell, ...]] = []
+        keys: list[RowKey | None] = []
+        marks: list[Mark] = []
+        touched = 0
+        unjudged: list[str] = []
+        for place in state.chosen(self.series):
+            line = state.lines[place]
+            try:
+                judged = self._judge(line, irregular=state.grain.unit is Unit.MOMENT, state=state)
+            except Refusal as refusal:
+                unjudged.append(f"{line.name} is not judged. {refusal}")
+                continue
+            stays = np.isin(line.periods, [period for name, period in kept if name == line.name])
+            out = judged.out & ~stays
+            touched += int(out.sum())
+            self._list(state, line, judged, stays, noted, rows, keys)
+            marks.extend(self._marks(line, out, noted))
+            if out.any() and self.then is not Then.MARK:
+                state = state.with_line(place, self._treated(line, out, judged, by))
+        columns = ("Series", "Period", "Value", "Expected", "Off by", "Now", "Reason")
+        listed = Table("What stands out", columns, tuple(rows), tuple(keys))
+        word = {Then.LIMIT: "pulled in", Then.MARK: "marked", Then.STRAIGHT: "replaced", Then.SEASONAL: "replaced"}
+        return Outcome(
+            replace(state, marks=(*state.marks, *marks)),
+            touched,
+            word.get(self.then, "set aside"),
+            (listed, *effect_table(before, state)),
+            tuple(unjudged),
+        )
+
+    @classmethod
+    def suggest(cls, state: State) -> Outliers:
+        return cls(season=USUAL_SEASONS.get(state.grain.singular, 7))
+
+    def _judge(self, line: Line, *, irregular: bool, state: State) -> Judged:
+        values = line.counted
+        sides = {"up": self.side is not Side.DOWN, "down": self.side is not Side.UP}
+        if self.rule is Rule.HAND:
+            chosen = frozenset(state.grain.parse(one.period) for one in self.points if one.series == line.name)
+            return picked(values, line.periods, chosen)
+        if self.rule is Rule.LIMITS:
+            return outside_limits(values, self.low, self.high)
+        if self.rule is Rule.FENCE:
+            return beyond_fence(values, self.far, **sides)
+        if self.rule is Rule.MIDDLE:
+            return away_from_middle(values, self.window, self.far, **sides)
+        if self.rule is Rule.SEASON:
+            if irregular:
+                raise Refusal("Dates as they come have no season.", todo="Choose another rule.")
+            return away_from_season(values, self.season, self.far, **sides)
+        if self.rule is Rule.TREND:
+            x = steps_since(line.periods, int(line.periods[0]) if len(line) else 0)
+            return away_from_trend(values, x, self.far, percent=self.from_trend is FromTrend.PERCENT, **sides)
+        far = self.far * (usual_move(values) if self.measure is Measure.TIMES else 1)
+        judged_ends = self.ends is Ends.JUDGED
+        return away_from_neighbours(values, far, percent=self.measure is Measure.PERCENT, ends=judged_ends, **sides)
+
+    def _treated(self, line: Line, out: Bools, judged: Judged, by: str) -> Line:
+        if self.then is Then.LIMIT:
+            has = out & ~np.isnan(judged.nearest)
+            return line.marked(has, Condition.ADJUSTED, by, judged.nearest)
+        if self.then in (Then.STRAIGHT, Then.SEASONAL):
+            rest = np.where(out, np.nan, line.counted)
+            values: Floats = straight_line(rest) if self.then is Then.STRAIGHT else seasonal_usual(rest, self.season)
+            has = out & ~np.isnan(values)
+            # what no estimate can be found for is set aside: it stood out all the same
+            return line.marked(has, Condition.FILLED, by, values).marked(out & ~has, Condition.SET_ASIDE, by)
+        return line.marked(out, Condition.SET_ASIDE, by, bridged=self.then is Then.BRIDGE)
+
+    def _marks(self, line: Line, out: Bools, noted: dict[tuple[str, int], str]) -> list[Mark]:
+        made = []
+        for at in np.flatnonzero(out)[:MOST_LISTED]:
+            text = noted.get((line.name, int(line.periods[at])), "")
+            if text or self.then is Then.MARK:
+                kind: MarkKind = "kept" if self.then is Then.MARK else "note"
+                made.append(Mark(kind, line.name, int(line.periods[at]), text, float(line.value[at])))
+        return made
+
+    def _list(
+        self,
+        state: State,
+        line: Line,
+        judged: Judged,
+        stays: Bools,
+        noted: dict[tuple[str, int], str],
+        rows: list[tuple[Cell, ...]],
+        keys: list[RowKey | None],
+    ) -> None:
+        """The candidates, those farthest off first."""
+        off = line.value - judged.expected
+        found = np.flatnonzero(judged.out)
+        order = found[np.argsort(-np.nan_to_num(np.abs(off[found])), kind="stable")][: MOST_LISTED - len(rows)]
+        for at, label in zip(order, state.grain.labels(line.periods[order]), strict=True):
+            reason = noted.get((line.name, int(line.periods[at])), "")
+            now = "kept" if stays[at] else {Then.MARK: "marked"}.get(self.then, "out")
+            value, expected = float(line.value[at]), float(judged.expected[at])
+            rows.append((line.name, label, value, expected, float(off[at]), now, reason))
+            keys.append(RowKey(line.name, label, kept=bool(stays[at]), reason=reason))

@@ -1,0 +1,80 @@
+"""What follows from a level shift, whether it was found or marked by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from zembra.core.calendar.grain import Unit
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, number
+from zembra.core.ledger.state import Cell, State
+from zembra.core.lines import Condition, Line
+from zembra.core.shifts import Shift
+
+SHIFT_COLUMNS = ("Series", "From", "Before", "After", "Size", "Percent", "95 % from", "to", "How sure, %")
+_YEAR = {Unit.HOUR: 8766.0, Unit.DAY: 365.25, Unit.WEEK: 52.18}
+
+
+class Follow(Choice):
+    AFRESH = ("afresh", "averages and bands start afresh")
+    DIFFERENCE = ("difference", "the earlier part is lifted by the difference")
+    RATIO = ("ratio", "the earlier part is lifted by the ratio")
+    BEGIN = ("begin", "trend lines and projections start from it")
+
+
+def one_lift(then: tuple[Follow, ...]) -> tuple[Follow, ...]:
+    """Raises ValueError where the earlier part would be lifted twice."""
+    if Follow.DIFFERENCE in then and Follow.RATIO in then:
+        raise ValueError("the earlier part is lifted by the difference or by the ratio, not by both")
+    return then
+
+
+def points_per_year(state: State) -> float | None:
+    """How many expected periods a year holds; None where the season is the year, or there is none."""
+    year = _YEAR.get(state.grain.unit)
+    share = len(state.expected.weekdays) / 7 if state.grain.unit in (Unit.HOUR, Unit.DAY) else 1.0
+    return year * share / state.grain.step if year else None
+
+
+def followed(line: Line, shift: Shift, then: Sequence[Follow], by: str) -> Line:
+    """The line after what follows from one shift. Raises Refusal where a ratio makes no sense."""
+    period = int(line.periods[shift.place])
+    if Follow.AFRESH in then:
+        line = replace(line, afresh=tuple(sorted({*line.afresh, period})))
+    if Follow.BEGIN in then:
+        line = replace(line, begin=period if line.begin is None else max(line.begin, period))
+    if Follow.DIFFERENCE in then:
+        return _lifted(line, period, line.value + shift.size, by)
+    if Follow.RATIO in then:
+        if shift.before <= 0 or shift.before + shift.size <= 0:
+            raise Refusal(
+                "A ratio needs levels above zero before and after the shift.",
+                place=f"{line.name}: {number(round(shift.before, 2))} before",
+                todo="Lift by the difference instead.",
+            )
+        return _lifted(line, period, line.value * (1 + shift.size / shift.before), by)
+    return line
+
+
+def _lifted(line: Line, period: int, values: np.ndarray, by: str) -> Line:
+    earlier = (line.periods < period) & ~np.isnan(line.value)
+    measured = earlier & np.isin(line.condition, (Condition.MEASURED, Condition.ADJUSTED))
+    filled = earlier & (line.condition == Condition.FILLED)
+    return line.marked(measured, Condition.ADJUSTED, by, values).marked(filled, Condition.FILLED, by, values)
+
+
+def shift_row(state: State, line: Line, shift: Shift) -> tuple[Cell, ...]:
+    percent = 100 * shift.size / abs(shift.before) if shift.before else None
+    when = state.grain.label(int(line.periods[shift.place]))
+    return (
+        line.name, when, shift.before, shift.after, shift.size, percent, shift.low, shift.high, 100 * shift.sure,
+    )  # fmt: skip
+
+
+def signed(size: float) -> str:
+    """+165, −12.5: a step as it is written beside its mark."""
+    rounded = round(size) if abs(size) >= 20 else float(f"{size:.2g}")
+    return f"{'+' if rounded >= 0 else ''}{number(rounded)}"

@@ -1,0 +1,66 @@
+"""Where the order of entries matters: pairs that, swapped, would give other lines."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import numpy as np
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.observe import Observations
+from zembra.core.ledger.entry import Group, kinds
+from zembra.core.ledger.model import Ledger, Record
+from zembra.core.ledger.run import Memo, run
+from zembra.core.lines import Line
+
+
+def order_matters(observations: Observations, ledger: Ledger, as_of: date, file_name: str, memo: Memo) -> list[str]:
+    """Ids of the entries that give another result when swapped with the next one of their group.
+
+    Only entries that change lines are tried: readings and projections do not act on each other.
+    """
+    entries = [item for item in ledger.entries if item.on]
+    found = []
+    for at in range(len(entries) - 1):
+        first, second = entries[at : at + 2]
+        if not (_acts(first) and _acts(second) and _group(first) is _group(second)):
+            continue
+        swapped = [*entries[:at], second, first]
+        try:
+            here = _lines(observations, ledger, entries[: at + 2], as_of, file_name, memo)
+            there = _lines(observations, ledger, swapped, as_of, file_name, memo)
+        except Refusal:
+            continue
+        if not same_lines(here, there):
+            found.append(first.id)
+    return found
+
+
+def _group(item: Record) -> Group:
+    return kinds()[item.kind].group
+
+
+def _acts(item: Record) -> bool:
+    kind = kinds()[item.kind]
+    return kind.group in (Group.CALENDAR, Group.REPAIRS) and not kind.once
+
+
+def _lines(
+    observations: Observations, ledger: Ledger, entries: list[Record], as_of: date, file_name: str, memo: Memo
+) -> tuple[Line, ...]:
+    shortened = ledger.model_copy(update={"entries": tuple(entries)})
+    return run(observations, shortened, as_of, file_name=file_name, memo=memo).state.lines
+
+
+def same_lines(here: tuple[Line, ...], there: tuple[Line, ...]) -> bool:
+    """Whether two sets of lines have the same points in the same conditions, in any order."""
+    if {line.name for line in here} != {line.name for line in there}:
+        return False
+    others = {line.name: line for line in there}
+    return all(
+        np.array_equal(line.periods, others[line.name].periods)
+        and np.array_equal(line.value, others[line.name].value, equal_nan=True)
+        and np.array_equal(line.condition, others[line.name].condition)
+        and (line.afresh, line.begin) == (others[line.name].afresh, others[line.name].begin)
+        for line in here
+    )

@@ -1,0 +1,69 @@
+"""Ordinary least squares through a straight line."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.grammar import number
+
+
+@dataclass(frozen=True, slots=True)
+class StraightFit:
+    """y = intercept + slope x. spread: root of the squared residuals over n - 2; 0 for two points.
+
+    r2: share of the variance explained, None where every y is the same.
+    """
+
+    intercept: float
+    slope: float
+    r2: float | None
+    spread: float
+    points: int
+
+    def at(self, x: Floats) -> Floats:
+        return self.intercept + self.slope * x
+
+    @property
+    def equation(self) -> str:
+        sign = "−" if self.slope < 0 else "+"
+        return f"y = {number(_short(self.intercept))} {sign} {number(_short(abs(self.slope)))} x"
+
+
+def _short(value: float) -> float:
+    return float(f"{value:.5g}")
+
+
+def straight_fit(x: Floats, y: Floats) -> StraightFit | None:
+    """The least-squares line through the points where y is a number; None for fewer than two x."""
+    known = ~np.isnan(y)
+    if not known.all():
+        x, y = x[known], y[known]
+    if y.size < 2:
+        return None
+    mean_x, mean_y = float(x.mean()), float(y.mean())
+    dx, dy = x - mean_x, y - mean_y
+    sxx = float(dx @ dx)
+    if sxx == 0:
+        return None
+    slope = float(dx @ dy) / sxx
+    syy = float(dy @ dy)
+    rest = max(0.0, syy - slope * slope * sxx)
+    spread = float(np.sqrt(rest / (y.size - 2))) if y.size > 2 else 0.0
+    # a variance that is only rounding is none
+    r2 = 1 - rest / syy if syy > 1e-20 * max(1.0, mean_y * mean_y) * y.size else None
+    return StraightFit(mean_y - slope * mean_x, slope, r2, spread, int(y.size))
+
+
+def steps_since(periods: Ints, first: int) -> Floats:
+    """x of a trend line: how many periods after `first`."""
+    return (periods - first).astype(np.float64)
+
+
+def first_known(periods: Ints, values: Floats, where: Bools | None = None) -> int | None:
+    """The first period that has a number (and lies in `where`)."""
+    known = ~np.isnan(values) if where is None else ~np.isnan(values) & where
+    at = int(np.argmax(known)) if known.size else 0
+    return int(periods[at]) if known.size and known[at] else None

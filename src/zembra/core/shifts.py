@@ -1,0 +1,211 @@
+"""Level shifts: where they are, how large, and how sure.
+
+A season and a yearly wave are taken off, breaks are proposed by a kernel change-point search (ruptures), and each is
+tested against its neighbourhood: a straight line with a step, its error widened for
+autocorrelation. The least sure break is dropped and the rest tested again until all hold. The test
+allows for how many places were looked at. Rates of false alarm: docs/level-shifts.md.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zembra.core.arrays import Floats
+from zembra.core.fills import straight_line
+
+CLIP = 4.0  # residuals beyond so many scaled deviations are pulled in, so that two spikes are no shift
+MAD_TO_SD = 1.4826
+MOST_ALARMS = 0.05  # chance of a false alarm in a series, by the approximation the test uses
+MOST_CORRELATED = 0.97
+LOOKS = 2.0  # places that are looked at independently of each other, per shortest stretch
+HARMONICS = 3
+FEWEST_YEARS = 1.5
+MOST_TURNS = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Shift:
+    """place: the first point after the shift. before, after: mean level of the stretches either side
+    of it. size, low, high: the step and its 95 % interval. sure: 1 minus the chance that a series
+    without shifts shows one like it.
+    """
+
+    place: int
+    before: float
+    after: float
+    size: float
+    low: float
+    high: float
+    sure: float
+
+
+def find_shifts(
+    values: Floats, season: int | None, shortest: int, smallest: float, year: float | None = None
+) -> list[Shift]:
+    """Shifts of at least `smallest` (in units) with stretches of at least `shortest` points.
+
+    values: NaN for none; closed on straight lines for the search only. season: points per season.
+    year: points per year, where a yearly wave may lie under the season.
+    """
+    known = np.flatnonzero(~np.isnan(values))
+    if known.size < 2 * shortest:
+        return []
+    first = int(known[0])
+    history = straight_line(values[first : int(known[-1]) + 1])
+    level = clipped(without_season(history, season), shortest)
+    found: list[Shift] = []
+    # the wave and the shifts are told apart in turns: each is estimated with the other taken off
+    for _ in range(MOST_TURNS if year and level.size >= FEWEST_YEARS * year else 1):
+        places = [one.place for one in found]
+        flat = level - yearly_wave(level, year, places) if year else level
+        found = holding(flat, proposed(flat, shortest), shortest, smallest)
+        if [one.place for one in found] == places:
+            break
+    return [replace(one, place=one.place + first) for one in found]
+
+
+def measured_shift(
+    values: Floats, at: int, season: int | None, stretch: int, year: float | None = None
+) -> Shift | None:
+    """The shift at a place given by hand, measured over up to four stretches either side.
+
+    None where fewer than two numbers lie before it, or after.
+    """
+    known = np.flatnonzero(~np.isnan(values))
+    if known.size < 4 or known[1] >= at or known[-2] < at:
+        return None
+    first = int(known[0])
+    history = straight_line(values[first : int(known[-1]) + 1])
+    level = clipped(without_season(history, season), stretch)
+    if year:
+        level = level - yearly_wave(level, year, [at - first])
+    return replace(_tested(level, at - first, [at - first], stretch), place=at)
+
+
+def holding(level: Floats, places: list[int], shortest: int, smallest: float) -> list[Shift]:
+    """The proposed breaks that hold when tested together."""
+    while places:
+        tested = [_tested(level, at, places, shortest) for at in places]
+        weakest = min(range(len(tested)), key=lambda n: (tested[n].sure, abs(tested[n].size)))
+        worst = min(tested, key=lambda one: abs(one.size)) if smallest else tested[weakest]
+        if tested[weakest].sure < 1 - MOST_ALARMS:
+            del places[weakest]
+        elif abs(worst.size) < smallest:
+            places.remove(worst.place)
+        else:
+            return tested
+    return []
+
+
+def yearly_wave(level: Floats, year: float, places: Sequence[int]) -> Floats:
+    """A yearly wave of three harmonics, fitted together with a trend and steps at `places`.
+
+    Zero where fewer than one and a half years are there: a wave cannot be told from a shift then.
+    """
+    if level.size < FEWEST_YEARS * year:
+        return np.zeros(level.size)
+    at = np.arange(level.size)
+    angles = [2 * np.pi * n * at / year for n in range(1, HARMONICS + 1)]
+    waves = np.column_stack([part for angle in angles for part in (np.cos(angle), np.sin(angle))])
+    steps = [(at >= place).astype(np.float64) for place in places]
+    design = np.column_stack([waves, np.ones(level.size), at / level.size, *steps])
+    found, *_ = np.linalg.lstsq(design, level, rcond=None)
+    return np.asarray(waves @ found[: waves.shape[1]])
+
+
+def proposed(level: Floats, shortest: int) -> list[int]:
+    """Candidate breaks: KernelCPD with a linear kernel (change in mean), by a penalty on each break."""
+    from ruptures import KernelCPD
+
+    if level.size < 2 * shortest:
+        return []
+    noise = _long_run_spread(_differenced_rest(level, shortest))
+    if noise == 0 or not np.ptp(level):
+        return []
+    search = KernelCPD(kernel="linear", min_size=max(2, shortest)).fit(level.reshape(-1, 1))
+    breaks = search.predict(pen=2 * noise**2 * np.log(level.size))
+    return [int(at) for at in breaks[:-1]]
+
+
+def without_season(history: Floats, season: int | None) -> Floats:
+    """The season's usual pattern taken off: medians of what is left of a rolling mean over one season."""
+    if not season or history.size < 2 * season:
+        return history
+    weights = np.ones(season + 1 - season % 2)
+    if season % 2 == 0:
+        weights[[0, -1]] = 0.5
+    weights /= weights.sum()
+    half = weights.size // 2
+    padded = np.concatenate((np.full(half, history[0]), history, np.full(half, history[-1])))
+    rest = history - np.convolve(padded, weights, mode="valid")
+    place = np.arange(history.size) % season
+    pattern = np.array([np.median(rest[place == n]) for n in range(season)])
+    flat: Floats = history - (pattern - pattern.mean())[place]
+    return flat
+
+
+def clipped(level: Floats, shortest: int) -> Floats:
+    """Values far from the middle of their surroundings pulled in: a spike is no shift."""
+    from zembra.core.windows import rolling_middle
+
+    middle, _ = rolling_middle(level, min(2 * shortest + 1, level.size | 1))
+    rest = level - middle
+    reach = CLIP * MAD_TO_SD * float(np.median(np.abs(rest - np.median(rest))))
+    return np.asarray(middle + np.clip(rest, -reach, reach)) if reach > 0 else level
+
+
+def _differenced_rest(level: Floats, shortest: int) -> Floats:
+    """What is left after a slow local mean: noise with its autocorrelation, without shifts or waves."""
+    from zembra.core.windows import moving_average
+
+    width = 2 * shortest + 1
+    mean, _ = moving_average(level, width, width // 2, 1)
+    return level - mean
+
+
+def _long_run_spread(rest: Floats) -> float:
+    """Spread of a mean's noise times root n: the noise's own spread over one minus its first-order part."""
+    return float(rest.std()) / (1 - _correlation(rest))
+
+
+def _correlation(rest: Floats) -> float:
+    """First-order autocorrelation, corrected for its small-sample bias (Kendall 1954)."""
+    centred = rest - rest.mean()
+    square = float(centred @ centred)
+    if square == 0 or rest.size < 4:
+        return 0.0
+    rho = float(centred[1:] @ centred[:-1]) / square
+    return float(np.clip(rho + (1 + 4 * rho) / rest.size, 0.0, MOST_CORRELATED))
+
+
+def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Shift:
+    """A step at `at`, fitted with a straight line to its neighbourhood, which ends at the next breaks."""
+    from scipy.special import stdtr, stdtrit
+
+    reach = 4 * shortest
+    low = max([0, at - reach, *(one for one in places if one < at)])
+    high = min([level.size, at + reach, *(one for one in places if one > at)])
+    part = level[low:high]
+    step = (np.arange(low, high) >= at).astype(np.float64)
+    # a slope can stand for a step only if both stretches are long enough to tell them apart
+    sloped = min(at - low, high - at) >= 2 * shortest
+    columns = [np.ones(part.size), step] + ([np.arange(part.size) - part.size / 2] if sloped else [])
+    design = np.column_stack(columns)
+    found, *_ = np.linalg.lstsq(design, part, rcond=None)
+    rest = part - design @ found
+    free = max(1, part.size - design.shape[1])
+    rho = _correlation(rest)
+    spread = float(np.sqrt(rest @ rest / free))
+    widened = float(np.sqrt(np.linalg.inv(design.T @ design)[1, 1] * (1 + rho) / (1 - rho)))
+    error = spread * widened
+    size = float(found[1])
+    effective = max(2.0, free * (1 - rho) / (1 + rho))
+    half = float(stdtrit(effective, 0.975)) * error
+    alone = 2 * float(stdtr(effective, -abs(size) / error)) if error > 0 else 0.0
+    looks = max(1.0, LOOKS * level.size / shortest)
+    sure = float((1 - min(1.0, alone)) ** looks)
+    before, after = part[step == 0], part[step == 1]
+    return Shift(at, float(before.mean()), float(after.mean()), size, size - half, size + half, sure)
