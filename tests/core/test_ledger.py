@@ -43,7 +43,7 @@ def test_every_word_of_a_sentence_is_a_slot_and_every_slot_is_described(name: st
 
 def test_sentences_read_as_english() -> None:
     assert plain(Average(), DAYS) == (
-        "Average the 28 days up to and including each day of every series, needing 20 with a number."
+        "Average the 28 days up to and including each day of every series, needing 20 with a number, and stop where days are provisional."
     )
     working = Calendar(weekdays=tuple(Weekday)[:5])
     assert plain(working, DAYS).startswith(

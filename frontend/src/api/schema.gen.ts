@@ -1234,7 +1234,8 @@ export interface components {
          *     j projected, r reading, q reading that rests on provisional periods.
          *     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
          *     colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
-         *     null where any series of the stack has no number.
+         *     null where any series of the stack has no number. points: how many the line has; places: which of
+         *     them these are, where it was thinned, else empty.
          */
         FigureLine: {
             /** Series */
@@ -1256,6 +1257,10 @@ export interface components {
             top?: (number | null)[];
             /** Floor */
             floor?: (number | null)[];
+            /** Points */
+            points: number;
+            /** Places */
+            places?: number[];
             /** T */
             t: number[];
             /** V */

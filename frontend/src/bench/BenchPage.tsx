@@ -14,8 +14,9 @@ import { LedgerPane } from "./LedgerPane";
 import type { Stretch } from "./ConditionStrip";
 import { FigureBar } from "./FigureBar";
 import { StretchCard } from "./StretchCard";
-import { newEntry, replaceEntry, useBench } from "./useBench";
-import { useWindow, WindowPresets } from "./window";
+import { takeOffer } from "./taking";
+import { replaceEntry, useBench } from "./useBench";
+import { useFigure, useWindow, WindowPresets } from "./window";
 
 export function BenchPage() {
   const { studyId } = useParams();
@@ -30,7 +31,9 @@ function BenchOf({ id }: { id: number }) {
   const [handingOver, setHandingOver] = useState(false);
   const [period, setPeriod] = useState<number>();
   const [stretch, setStretch] = useState<Stretch>();
-  const shown = useWindow(bench?.figure);
+  // a thinned preview holds no more than the window: all there is stands in what is kept
+  const shown = useWindow(bench?.figure.thinned ? handle.kept?.figure : bench?.figure);
+  const figure = useFigure(handle, shown.range);
   const navigate = useNavigate();
 
   const setSettings = (change: Partial<FigureSettings>, what: string) => {
@@ -41,10 +44,9 @@ function BenchOf({ id }: { id: number }) {
 
   const take = (offer: Schemas["OfferView"]) => {
     if (!bench) return;
-    const record = newEntry(offer.kind, offer.params);
-    const ledger = { ...bench.ledger, entries: [...(bench.ledger.entries ?? []), record] };
+    const { ledger, id: entry } = takeOffer(bench.ledger, offer);
     setStretch(undefined);
-    setSelected(record.id);
+    setSelected(entry);
     void handle.commit({ ledger, settings: bench.settings }, `Taken: ${offer.action}`);
   };
   const leaveOut = (drawn: string[]) => {
@@ -114,7 +116,7 @@ function BenchOf({ id }: { id: number }) {
         <LedgerPane handle={handle} bench={bench} selected={selected} onSelect={setSelected} onOffer={take} />
         <section className="bench-right">
           <div className="chart-bar">
-            <WindowPresets shown={shown} figure={bench.figure} />
+            <WindowPresets shown={shown} figure={figure ?? bench.figure} />
             <span className="grow" />
             <Segmented
               size="small"
@@ -130,7 +132,7 @@ function BenchOf({ id }: { id: number }) {
           <FigureBar handle={handle} bench={bench} onLeaveOut={leaveOut} />
           <div className="chart-room">
             <ChartPane
-              figure={bench.figure}
+              figure={figure ?? bench.figure}
               shown={shown}
               period={period}
               onPeriod={setPeriod}
@@ -147,12 +149,14 @@ function BenchOf({ id }: { id: number }) {
             )}
           </div>
           <Dock
+            handle={handle}
             bench={bench}
             studyId={id}
             tab={tab}
             onTab={setTab}
             selected={selected}
             onPeriod={setPeriod}
+            onStretch={setStretch}
             period={period}
           />
         </section>

@@ -3,10 +3,11 @@ import type { Figure } from "../api/client";
 import { useLook } from "../app/look";
 import { SANS } from "../app/theme";
 import { echarts } from "../figure/draw";
-import { plotBox, type Frame } from "../figure/frame";
+import { lineAt, plotBox, type Frame } from "../figure/frame";
 import { figureOptions } from "../figure/options";
 import { ConditionStrip, type Stretch } from "./ConditionStrip";
-import { nearestPeriod, periodsOf } from "./reading";
+import { lowerBound } from "../figure/scale";
+import { CONDITIONS, nearestPeriod, periodsOf } from "./reading";
 import { Overview } from "./Overview";
 import { ReadingBox } from "./ReadingBox";
 import type { ShownWindow } from "./window";
@@ -53,6 +54,20 @@ export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props)
   const box = plotBox(frame);
   const toTime = (x: number) => from + ((x - box.left) / (box.right - box.left)) * (to - from);
   const toX = (time: number) => box.left + ((time - from) / (to - from)) * (box.right - box.left);
+  const drag = useRef<number | undefined>(undefined);
+  const [dragged, setDragged] = useState<[number, number]>();
+  const timeOf = (event: { clientX: number; currentTarget: HTMLElement }) =>
+    toTime(event.clientX - event.currentTarget.getBoundingClientRect().left);
+  /** Ask about the periods of a series between two times; a point where both are one. */
+  const ask = (a: number, b: number, x: number, y: number) => {
+    const line = lineAt(figure, frame, nearestPeriod(periods, (a + b) / 2), y);
+    if (!line) return;
+    const first = lowerBound(line.t, nearestPeriod(line.t, Math.min(a, b)) ?? 0);
+    const last = lowerBound(line.t, nearestPeriod(line.t, Math.max(a, b)) ?? 0);
+    const [at, end] = [line.places?.[first] ?? first, line.places?.[last] ?? last];
+    const state = first === last ? (CONDITIONS[line.c[first] ?? ""] ?? "") : "chosen";
+    onStretch({ series: line.series, state, at, count: end - at + 1, x });
+  };
   const step = (by: number) => {
     const inside = periods.filter((t) => t >= from && t <= to);
     const at = period === undefined ? inside.length - 1 : inside.indexOf(period) + by;
@@ -71,6 +86,7 @@ export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props)
     else if (event.key === "+" || event.key === "=") zoom(0.6);
     else if (event.key === "-") zoom(1 / 0.6);
     else if (event.key === "0") shown.set(undefined);
+    else if (event.key === "Enter" && period !== undefined) ask(period, period, toX(period), box.top);
     else if (event.key === "Escape") onPeriod(undefined);
     else return;
     event.preventDefault();
@@ -86,13 +102,41 @@ export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props)
         role="application"
         aria-label={`Chart of ${figure.title || figure.measure}. Arrow keys read it; the Values tab holds it as a table.`}
         onKeyDown={onKeyDown}
+        onMouseDown={(event) => {
+          if (event.shiftKey) drag.current = timeOf(event);
+        }}
+        onMouseUp={(event) => {
+          const box_ = event.currentTarget.getBoundingClientRect();
+          const [x, y] = [event.clientX - box_.left, event.clientY - box_.top];
+          if (x < box.left || x > box.right || y < box.top || y > box.bottom) return;
+          const start = drag.current;
+          drag.current = undefined;
+          setDragged(undefined);
+          ask(start ?? timeOf(event), timeOf(event), x, y);
+        }}
         onMouseMove={(event) => {
+          if (drag.current !== undefined) setDragged([drag.current, timeOf(event)]);
           const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
           onPeriod(x < box.left - 4 || x > box.right + 4 ? undefined : nearestPeriod(periods, toTime(x)));
         }}
-        onMouseLeave={() => onPeriod(undefined)}
+        onMouseLeave={() => {
+          drag.current = undefined;
+          setDragged(undefined);
+          onPeriod(undefined);
+        }}
       >
         <div ref={holder} className="chart-canvas" />
+        {dragged && (
+          <div
+            className="dragged"
+            style={{
+              left: toX(Math.min(...dragged)),
+              width: Math.abs(toX(dragged[1]) - toX(dragged[0])),
+              top: box.top,
+              height: box.bottom - box.top,
+            }}
+          />
+        )}
         {period !== undefined && period >= from && period <= to && (
           <ReadingBox figure={figure} period={period} x={toX(period)} box={box} width={size.width} />
         )}

@@ -3,6 +3,7 @@ import type { Figure, FigureLine } from "../api/client";
 import { useLook } from "../app/look";
 import type { Palette } from "../app/theme";
 import { lowerBound, type Box } from "../figure/scale";
+import { formatNumber } from "../ui/format";
 import { nearestPeriod, periodsOf } from "./reading";
 
 const MOST_ROWS = 6;
@@ -62,7 +63,8 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
     while (last + 1 < row.own && row.state[last + 1] === row.state[n]) last++;
     // a measured stretch is long: only the period itself is meant
     if (row.state[n] === "measured") [first, last] = [n, n];
-    onStretch({ series: row.series, state: row.state[n] ?? "", at: first, count: last - first + 1, x });
+    const [at, end] = [row.places[first] ?? first, row.places[last] ?? last];
+    onStretch({ series: row.series, state: row.state[n] ?? "", at, count: end - at + 1, x });
   };
   const present = useMemo(() => presentStates(rows), [rows]);
   return (
@@ -107,7 +109,8 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
         {[...present].map(([state, count]) => (
           <span key={state}>
             <Swatch state={state} palette={palette} />
-            {state} <b>{count.toLocaleString("en-GB").replaceAll(",", "\u2009")}</b>
+            {state}
+            {!figure.thinned && <b> {formatNumber(count)}</b>}
           </span>
         ))}
       </div>
@@ -119,6 +122,7 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
 interface Row {
   series: string;
   own: number;
+  places: number[];
   t: number[];
   state: string[];
   step: number;
@@ -139,7 +143,14 @@ function stripRows(figure: Figure): Row[] {
         t.push(at);
         state.push("projected");
       });
-      return { series: line.series, own: line.t.length, t, state, step: usualStep(line.t) };
+      return {
+        series: line.series,
+        own: line.t.length,
+        places: line.places ?? [],
+        t,
+        state,
+        step: usualStep(line.t),
+      };
     });
 }
 

@@ -1,10 +1,13 @@
 import { Tabs } from "antd";
 import type { Bench } from "../api/client";
+import type { Stretch } from "./ConditionStrip";
 import { Evidence } from "./Evidence";
 import { MethodNote } from "./MethodNote";
+import type { BenchHandle } from "./useBench";
 import { Values } from "./Values";
 
 interface Props {
+  handle: BenchHandle;
   bench: Bench;
   studyId: number;
   tab: string;
@@ -12,20 +15,33 @@ interface Props {
   selected: string | undefined;
   period: number | undefined;
   onPeriod: (period: number | undefined) => void;
+  onStretch: (stretch: Stretch) => void;
 }
 
-export function Dock({ bench, studyId, tab, onTab, selected, period, onPeriod }: Props) {
+export function Dock({ handle, bench, studyId, tab, onTab, selected, period, onPeriod, onStretch }: Props) {
   return (
     <Tabs
       className="dock"
       activeKey={tab}
       onChange={onTab}
       items={[
-        { key: "evidence", label: "Evidence", children: <Evidence bench={bench} selected={selected} /> },
+        {
+          key: "evidence",
+          label: "Evidence",
+          children: <Evidence handle={handle} bench={bench} selected={selected} />,
+        },
         {
           key: "values",
           label: "Values",
-          children: <Values bench={bench} studyId={studyId} period={period} onPeriod={onPeriod} />,
+          children: (
+            <Values
+              bench={bench}
+              studyId={studyId}
+              period={period}
+              onPeriod={onPeriod}
+              onStretch={onStretch}
+            />
+          ),
         },
         {
           key: "note",

@@ -10,6 +10,8 @@ interface Props {
   options: Record<string, string[]>;
   once: boolean;
   selected: boolean;
+  /** Whether swapping it with the next entry would change the lines. */
+  orderMatters: boolean;
   onSelect: () => void;
   onOffer: (offer: Entry["offers"][number]) => void;
   onPreview: (params: Params | undefined) => void;
@@ -72,6 +74,11 @@ export function EntryCard(props: Props) {
           </button>
         </p>
       ))}
+      {props.orderMatters && (
+        <span className="order" title="Swapped with the entry below, this gives another result.">
+          ⇅ order matters
+        </span>
+      )}
       {!once && (
         <Dropdown
           trigger={["click"]}

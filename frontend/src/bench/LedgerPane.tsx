@@ -7,7 +7,7 @@ import { EntryCard } from "./EntryCard";
 import { newEntry, replaceEntry, type BenchHandle } from "./useBench";
 
 const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
-  { groups: ["source", "calendar"], title: "Where the line comes from", adds: undefined },
+  { groups: ["source", "calendar"], title: "Where the line comes from", adds: "calendar" },
   { groups: ["repairs"], title: "Repairs", adds: "repairs" },
   { groups: ["readings"], title: "Readings", adds: "readings" },
   { groups: ["projections"], title: "Projection", adds: "projections" },
@@ -36,6 +36,13 @@ interface Props {
 export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props) {
   const { data: catalogue } = useCatalogue();
   const [adding, setAdding] = useState<string>();
+  const order = useQuery({
+    queryKey: ["order", bench.study.id, bench.study.revision],
+    queryFn: () =>
+      told<Schemas["OrderView"]>(
+        api.GET("/api/studies/{study_id}/order", { params: { path: { study_id: bench.study.id } } }),
+      ),
+  });
   const kinds = catalogue?.entries ?? [];
   useKey("a", () => setAdding("repairs"));
 
@@ -98,7 +105,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 </Dropdown>
               )}
             </div>
-            {entries.length === 0 && adds && <p className="nothing">{EMPTY[adds]}</p>}
+            {entries.length === 0 && adds && EMPTY[adds] && <p className="nothing">{EMPTY[adds]}</p>}
             {entries.map((entry) => (
               <EntryCard
                 key={entry.id}
@@ -109,6 +116,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 selected={entry.id === selected}
                 onSelect={() => onSelect(entry.id)}
                 onOffer={onOffer}
+                orderMatters={order.data?.matters.includes(entry.id) ?? false}
                 onPreview={(params) =>
                   handle.preview(
                     params && {

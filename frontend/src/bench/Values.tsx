@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, told, type Bench, type Schemas } from "../api/client";
 import { formatNumber } from "../ui/format";
+import type { Stretch } from "./ConditionStrip";
 import { TroubleNote } from "../ui/Trouble";
 
 const PAGE = 200;
@@ -12,16 +13,19 @@ interface Props {
   studyId: number;
   period: number | undefined;
   onPeriod: (period: number | undefined) => void;
+  onStretch: (stretch: Stretch) => void;
 }
 
 /** Every point as a table: the chart's text alternative. */
-export function Values({ bench, studyId, onPeriod }: Props) {
+export function Values({ bench, studyId, onPeriod, onStretch }: Props) {
   const names = bench.figure.lines.filter((line) => line.role === "series").map((line) => line.name);
   const [chosen, setChosen] = useState<string>();
   const [page, setPage] = useState<number>();
+  const [anchor, setAnchor] = useState<number>();
   const series = chosen && names.includes(chosen) ? chosen : names[0];
   const line = bench.figure.lines.find((one) => one.role === "series" && one.name === series);
-  const pages = Math.max(1, Math.ceil((line?.t.length ?? 0) / PAGE));
+  const total = line?.points ?? 0;
+  const pages = Math.max(1, Math.ceil(total / PAGE));
   const at = Math.min(page ?? pages, pages);
   const query = useQuery({
     queryKey: ["points", studyId, bench.study.revision, series, at],
@@ -38,6 +42,13 @@ export function Values({ bench, studyId, onPeriod }: Props) {
   });
   if (query.error) return <TroubleNote error={query.error} />;
   const data = query.data;
+  // a click asks about one period, a click with Shift about all from the one clicked before
+  const ask = (place: number, far: boolean, state: string) => {
+    const from = far && anchor !== undefined ? Math.min(anchor, place) : place;
+    const to = far && anchor !== undefined ? Math.max(anchor, place) : place;
+    setAnchor(place);
+    onStretch({ series: series ?? "", state, at: from, count: to - from + 1, x: 400 });
+  };
   return (
     <div className="values">
       <div className="values-bar">
@@ -49,11 +60,11 @@ export function Values({ bench, studyId, onPeriod }: Props) {
           simple
           current={at}
           pageSize={PAGE}
-          total={line?.t.length ?? 0}
+          total={total}
           onChange={setPage}
           showSizeChanger={false}
         />
-        <span className="muted">{formatNumber(line?.t.length ?? 0)} periods, newest last</span>
+        <span className="muted">{formatNumber(total)} periods, newest last</span>
       </div>
       <div className="values-table">
         <table>
@@ -79,7 +90,16 @@ export function Values({ bench, studyId, onPeriod }: Props) {
                 className={row.condition === "measured" ? undefined : "marked"}
                 onMouseEnter={() => onPeriod(line?.t[(at - 1) * PAGE + n])}
               >
-                <td>{row.period}</td>
+                <td>
+                  <button
+                    type="button"
+                    className="link"
+                    title="What it is and what can be done; with Shift, all from the one clicked before"
+                    onClick={(event) => ask((at - 1) * PAGE + n, event.shiftKey, row.condition)}
+                  >
+                    {row.period}
+                  </button>
+                </td>
                 <td className="number">{row.raw || "·"}</td>
                 <td className="number">{formatNumber(row.value)}</td>
                 <td>{row.received}</td>

@@ -17,12 +17,16 @@ export interface BenchEdit {
 
 export interface BenchHandle {
   bench: Bench | undefined;
+  /** What the server keeps, whatever is being previewed. */
+  kept: Bench | undefined;
   error: unknown;
   /** What went wrong with the last edit; the edit itself is kept in `unsaved` after a conflict. */
   trouble: Trouble | undefined;
   unsaved: (BenchEdit & { what: string }) | undefined;
   saving: boolean;
   preview: (edit: BenchEdit | undefined, nudged?: string) => void;
+  /** The stretch of time that is shown: long lines are thinned to it. */
+  showing: (window: [number, number] | undefined) => void;
   commit: (edit: BenchEdit, what: string) => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
@@ -46,6 +50,7 @@ export function useBench(studyId: number): BenchHandle {
   const [saving, setSaving] = useState(false);
   const wanted = useRef<{ edit: BenchEdit; nudged?: string } | undefined>(undefined);
   const running = useRef(false);
+  const window = useRef<[number, number] | undefined>(undefined);
   const kept = query.data;
 
   useEffect(() => () => void (wanted.current = undefined), []);
@@ -66,7 +71,7 @@ export function useBench(studyId: number): BenchHandle {
         while (wanted.current) {
           const now = wanted.current;
           try {
-            const body = { ...now.edit, nudged: now.nudged ?? null };
+            const body = { ...now.edit, nudged: now.nudged ?? null, window: window.current ?? null };
             const answer = await told<Bench>(
               api.POST("/api/studies/{study_id}/preview", { params: { path: { study_id: studyId } }, body }),
             );
@@ -152,6 +157,8 @@ export function useBench(studyId: number): BenchHandle {
   const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
     bench: previewed ?? kept,
+    kept,
+    showing: useCallback((range) => void (window.current = range), []),
     error: query.error,
     trouble,
     unsaved,

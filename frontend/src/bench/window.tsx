@@ -1,7 +1,9 @@
 import { Segmented } from "antd";
-import { useMemo, useState } from "react";
-import type { Figure } from "../api/client";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
+import { api, told, type Figure } from "../api/client";
 import { fullWindow } from "../figure/frame";
+import type { BenchHandle } from "./useBench";
 
 export interface ShownWindow {
   range: [number, number];
@@ -28,6 +30,36 @@ export function useWindow(figure: Figure | undefined): ShownWindow {
     return [from, to];
   }, [chosen, full]);
   return { range, full, set: setChosen };
+}
+
+/**
+ * The figure for the shown window: a long line comes thinned, and is asked for again when the window
+ * moves. While a word is changed the preview is thinned to the window already.
+ */
+export function useFigure(handle: BenchHandle, range: [number, number]): Figure | undefined {
+  const { bench, kept, showing } = handle;
+  const thinned = Boolean(bench?.figure.thinned);
+  const [asked, setAsked] = useState(range);
+  useEffect(() => {
+    showing(thinned ? [Math.round(range[0]), Math.round(range[1])] : undefined);
+    const later = setTimeout(() => setAsked(range), 150);
+    return () => clearTimeout(later);
+  }, [range, thinned, showing]);
+  const closer = useQuery({
+    queryKey: ["figure", kept?.study.id, kept?.study.revision, ...asked],
+    enabled: thinned && bench === kept,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      told<Figure>(
+        api.GET("/api/studies/{study_id}/figure", {
+          params: {
+            path: { study_id: kept?.study.id ?? 0 },
+            query: { start: Math.round(asked[0]), end: Math.round(asked[1]) },
+          },
+        }),
+      ),
+  });
+  return thinned && bench === kept ? (closer.data ?? bench?.figure) : bench?.figure;
 }
 
 export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: Figure }) {

@@ -107,3 +107,27 @@ export function valueRange(figure: Figure, lines: FigureLine[], frame: Frame) {
   if (low > 0 && low < high * 0.6) low = 0;
   return niceRange(low, high);
 }
+
+/** The series drawn nearest to a height at a period; the first one where none has a value there. */
+export function lineAt(
+  figure: Figure,
+  frame: Frame,
+  period: number | undefined,
+  y: number,
+): FigureLine | undefined {
+  const panels = panelsOf(figure, frame);
+  const panel = panels.find(({ box }) => y <= box.bottom + BETWEEN_PANELS / 2) ?? panels.at(-1);
+  if (!panel) return undefined;
+  const { box, range } = panel;
+  const series = panel.lines.filter((line) => line.role === "series");
+  let best: FigureLine | undefined = series[0];
+  let nearest = Infinity;
+  for (const line of series) {
+    const n = period === undefined ? -1 : lowerBound(line.t, period);
+    const value = (figure.arrangement === "stacked" ? line.top : line.v)?.[n];
+    if (line.t[n] !== period || typeof value !== "number") continue;
+    const at = box.bottom - ((value - range.min) / (range.max - range.min)) * (box.bottom - box.top);
+    if (Math.abs(at - y) < nearest) [nearest, best] = [Math.abs(at - y), line];
+  }
+  return best;
+}

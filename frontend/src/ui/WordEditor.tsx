@@ -17,8 +17,48 @@ export function WordEditor(props: Props) {
   const { slot } = props;
   if (slot.type === "choice" || slot.type === "name") return <OneOf {...props} />;
   if (slot.type === "choices" || (slot.type === "names" && slot.options)) return <SomeOf {...props} />;
+  if (slot.type === "points") return <Points {...props} />;
   if (slot.type === "dates") return <Days {...props} />;
   return <Typed {...props} />;
+}
+
+/** Points chosen elsewhere (in the chart, the strip, the table or the evidence), each to be taken off. */
+function Points({ slot, value, onKeep, onBack }: Props) {
+  const points = (Array.isArray(value) ? value : []) as { series: string; period: string }[];
+  return (
+    <div
+      className="boxes"
+      tabIndex={-1}
+      ref={(element) => element?.focus()}
+      onKeyDown={(event) => {
+        if (event.key !== "Escape") return;
+        event.stopPropagation();
+        onBack();
+      }}
+    >
+      <p className="muted">
+        {points.length
+          ? slot.title
+          : "None. Click a point of the chart, a stretch of the strip or a row of the values, or choose in Evidence."}
+      </p>
+      <ul className="ways">
+        {points.map((point) => (
+          <li key={`${point.series} ${point.period}`}>
+            <span>
+              {point.period} · {point.series}
+            </span>
+            <button
+              type="button"
+              className="link"
+              onClick={() => onKeep(points.filter((one) => one !== point))}
+            >
+              take off
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
 }
 
 /** Days typed, pasted or read from a text file, whatever stands between them. */

@@ -239,7 +239,7 @@ def _bound(info: FieldInfo, marker: type, attribute: str) -> float | None:
 
 def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
     """A value as it reads in the sentence."""
-    if value is None or (isinstance(value, list | tuple) and not value):
+    if value is None or value == "" or (isinstance(value, list | tuple) and not value):
         return slot.empty or "nothing"
     if slot.type == "choice":
         return _fill_nouns(value.label, nouns)

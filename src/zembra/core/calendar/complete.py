@@ -170,8 +170,7 @@ def _limits(ends: list[tuple[int, int]], grain: Grain, span: Range) -> tuple[int
 
 def _group(frame: pl.DataFrame, grain: Grain, combine: Combine) -> _Grouped:
     code = frame["series"].to_numpy().astype(np.int64)
-    moments = frame["when"].to_physical().to_numpy().astype("datetime64[ms]").astype("datetime64[s]")
-    period = grain.periods(moments)
+    period = grain.periods(frame["when"].to_physical().to_numpy().view("datetime64[ms]"))
     value = frame["value"].fill_null(np.nan).to_numpy()
     received = frame["received"].to_numpy()
     place = np.arange(period.size, dtype=np.int64)
@@ -179,12 +178,11 @@ def _group(frame: pl.DataFrame, grain: Grain, combine: Combine) -> _Grouped:
         return _Grouped(code, period, value, received, place, np.zeros(0, dtype=np.int32))
     low = int(period.min())
     key = code * (int(period.max()) - low + 1) + (period - low)
+    order = None if bool(np.all(key[1:] > key[:-1])) else _order(key)
+    if order is not None:
+        code, period, key = code.take(order), period.take(order), key.take(order)
+        value, received, place = value.take(order), received.take(order), order
     steps = np.diff(key)
-    if not np.all(steps > 0):
-        order = np.argsort(key, kind="stable")
-        key, code, period = key[order], code[order], period[order]
-        value, received, place = value[order], received[order], place[order]
-        steps = np.diff(key)
     starts = np.concatenate(([0], np.flatnonzero(steps) + 1))
     count = np.diff(np.append(starts, key.size)).astype(np.int32)
     if starts.size == key.size and combine is not Combine.COUNT:
@@ -202,6 +200,18 @@ def _group(frame: pl.DataFrame, grain: Grain, combine: Combine) -> _Grouped:
         np.minimum.reduceat(place, starts),
         count,
     )
+
+
+def _order(key: Ints) -> Ints:
+    """What puts keys in order, equal ones as they came. Where keys are dense and differ, by their places."""
+    size = int(key.max()) + 1
+    if size <= 4 * key.size:
+        slot = np.full(size, -1, dtype=np.int32)
+        slot[key] = np.arange(key.size, dtype=np.int32)
+        order = slot[slot >= 0]
+        if order.size == key.size:
+            return order.astype(np.int64)
+    return np.asarray(np.argsort(key, kind="stable"), dtype=np.int64)
 
 
 def combined_values(value: Floats, starts: Ints, count: Counts, combine: Combine) -> Floats:
@@ -288,6 +298,8 @@ def _line(
 
 def _last_happened(have: Ints, came: Codes, today: int, high: int) -> int:
     """The last period of a line: what came after the as-of date without a number has not happened."""
+    if came.size and came[-1] == Received.MEASURED:
+        return high if int(have[-1]) >= high else max(int(have[-1]), min(high, today))
     measured = have[came == Received.MEASURED]
     last = int(measured[-1]) if measured.size else -(2**62)
     return high if last >= high else max(last, min(high, today))

@@ -72,6 +72,8 @@ class Grain:
         if self.unit in _MONTHS:
             months = moments.astype("datetime64[M]").astype(np.int64)
             return np.asarray((months - self._month_offset) // _MONTHS[self.unit], dtype=np.int64)
+        if self.unit is Unit.DAY and self.step == 1:
+            return moments.astype("datetime64[D]").astype(np.int64)
         seconds = moments.astype("datetime64[s]").astype(np.int64)
         if self.unit is Unit.WEEK:
             days = seconds // 86_400

@@ -48,6 +48,8 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
         keep = _thinned(line.value, line.periods, line.condition != Condition.MEASURED, window, state.expected)
         thinned = thinned or keep is not None
         one = _series(line if keep is None else line.part(keep), colour, state.expected)
+        if keep is not None:
+            one.points, one.places = len(line), keep.tolist()
         if stacked:
             one.floor, one.top = (numbers(edge if keep is None else edge[keep]) for edge in edges[name])
         lines.append(one)
@@ -105,6 +107,7 @@ def _series(line: Line, colour: int, expected: Expected) -> FigureLine:
         kind="series",
         entry="",
         colour=colour,
+        points=len(line),
         t=_milliseconds(line.periods, expected),
         v=numbers(line.value),
         c="".join(codes.tolist()),
@@ -126,6 +129,7 @@ def _drawn(one: Drawn, colour: int, expected: Expected) -> FigureLine:
         kind=one.kind,
         entry=one.entry,
         colour=colour,
+        points=int(one.periods.size),
         t=_milliseconds(one.periods, expected),
         v=numbers(one.value),
         c="".join(codes.tolist()),

@@ -87,7 +87,8 @@ class FigureLine(BaseModel):
     j projected, r reading, q reading that rests on provisional periods.
     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
     colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
-    null where any series of the stack has no number.
+    null where any series of the stack has no number. points: how many the line has; places: which of
+    them these are, where it was thinned, else empty.
     """
 
     series: str
@@ -98,6 +99,8 @@ class FigureLine(BaseModel):
     colour: int
     top: list[float | None] = Field(default_factory=list)
     floor: list[float | None] = Field(default_factory=list)
+    points: int
+    places: list[int] = Field(default_factory=list)
     t: list[int]
     v: list[float | None]
     c: str

@@ -88,7 +88,8 @@ _PATTERNS = {
     DateForm.EPOCH: r"^(?P<epoch>[1-9]\d{8,9})(?:\.\d+)?$|^(?P<ms>[1-9]\d{11,12})$",
 }
 
-LOOKED_AT = 150  # cells that tell which forms are worth trying
+LOOKED_AT = 80  # cells that tell which forms are worth trying
+MOST_LOOKED_AT = 50_000
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
 
 
@@ -195,7 +196,7 @@ def forms_like(text: str) -> set[DateForm]:
 
 def _worth_trying(texts: pl.Series) -> list[DateForm]:
     """The forms that any of a few texts from all over a column looks like."""
-    few = texts.gather_every(max(1, texts.len() // LOOKED_AT)).head(LOOKED_AT + 1).to_list()
+    few = texts.gather_every(max(1, texts.len() // LOOKED_AT)).drop_nulls().to_list()
     seen = set().union(*(forms_like(text) for text in few))
     return [form for form in DateForm if form in seen]
 
@@ -205,8 +206,9 @@ def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, 
     order = list(DateForm)
     common = share >= 0.5
     # what most cells are shows in a few of them; a long column of plain numbers is not looked through
-    forms = _worth_trying(cells.drop_nulls()) if common and cells.len() > LOOKED_AT else order
-    texts = cells.drop_nulls().unique(maintain_order=True).str.strip_chars() if forms else cells.head(0)
+    forms = _worth_trying(cells) if common and cells.len() > LOOKED_AT else order
+    some = cells.gather_every(max(1, cells.len() // MOST_LOOKED_AT)) if forms else cells.head(0)
+    texts = some.drop_nulls().unique(maintain_order=True).str.strip_chars()
     texts = texts.filter(texts != "")
     if texts.len() == 0:
         return []

@@ -19,7 +19,7 @@ from zembra.core.lines import Received
 NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
 FEWEST_ACROSS = 3
-SAMPLE_CELLS = 20_000
+SAMPLE_CELLS = 5_000
 SAMPLE_ROWS = 50_000
 _BARE = (DateForm.SERIAL, DateForm.EPOCH, DateForm.YEAR, DateForm.COMPACT)
 _AMBIGUOUS = (
@@ -120,6 +120,8 @@ def _some(cells: pl.Series) -> pl.Series:
 
 def _numbers_rows(cells: pl.Series) -> bool:
     """Whether a column only counts its rows 1, 2, 3…"""
+    if cells.head(20).cast(pl.Int64, strict=False).null_count():
+        return False
     whole = cells.cast(pl.Int64, strict=False)
     if whole.null_count() or whole.len() < 5 or whole[0] not in (0, 1):
         return False
@@ -140,7 +142,7 @@ def _event_series(table: TextTable, rest: Sequence[str]) -> str | None:
 
 def _numeric_share(cells: pl.Series) -> float:
     """The share of the filled cells (blank words apart) that are numbers; 0 where none is filled."""
-    sample = cells.drop_nulls().head(5000)
+    sample = cells.drop_nulls().head(500)
     if sample.len() == 0:
         return 0.0
     _, received = read_numbers(sample, detect_decimal(sample))

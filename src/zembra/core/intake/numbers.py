@@ -48,7 +48,8 @@ def read_numbers(
     if decimal is DecimalMark.COMMA:
         # "1.234" is a thousand in this style; the plain cast would read it as one and a bit
         value = pl.select(pl.when(cells.str.contains(".", literal=True)).then(None).otherwise(value)).to_series()
-    value = pl.select(pl.when(value.is_finite()).then(value)).to_series()
+    if not value.is_finite().all():
+        value = pl.select(pl.when(value.is_finite()).then(value)).to_series()
     rest = value.is_null() & cells.is_not_null()
     received = pl.select(
         pl.when(value.is_not_null()).then(Received.MEASURED).otherwise(Received.BLANK).cast(pl.UInt8)

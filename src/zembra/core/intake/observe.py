@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import polars as pl
@@ -144,6 +145,12 @@ def _down(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list
     """Rows that each have a date: columns of numbers, or events."""
     assert how.dates.column is not None
     date_cells = table.cells[how.dates.column]
+    # the reader works outside of Python: names and numbers are read beside the dates
+    beside = ThreadPoolExecutor(2)
+    naming = beside.submit(_codes, table.cells[how.series.column]) if how.series.column else None
+    wanted = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
+    reading = {column: beside.submit(_read, table.cells[column], how) for column in wanted}
+    beside.shutdown(wait=False)
     moments = read_dates(date_cells, how.dates.form)
     if how.dates.zone and how.dates.form.timed:
         moments = to_standard_time(
@@ -164,19 +171,23 @@ def _down(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list
         return column if whole else column.filter(dated)
 
     when, numbers = keep(moments), keep(table.numbers)
+    codes, names = _one(when.len(), EVENTS)
+    if naming:
+        # a name that stands in undated rows only, as that of a total does, is no series
+        codes, names = naming.result() if whole else _codes(keep(table.cells[how.series.column or ""]))
     if how.values.kind is ValueKind.EVENTS:
-        codes, names = _codes(keep(table.cells[how.series.column])) if how.series.column else _one(when.len(), EVENTS)
         ones = pl.repeat("1", when.len(), dtype=pl.String, eager=True)
         return {EVENTS: _frame(codes, when, ones, numbers, how)}, names, undated, undated_count
+
+    def frame(column: str, codes: pl.Series) -> pl.DataFrame:
+        read = tuple(keep(one) for one in reading[column].result())
+        return _table(codes, when, keep(table.cells[column]), numbers, read)
+
     if how.series.column:
-        codes, names = _codes(keep(table.cells[how.series.column]))
-        frames = {column: _frame(codes, when, keep(table.cells[column]), numbers, how) for column in how.values.columns}
-        return frames, names, undated, undated_count
-    names = list(how.values.columns)
-    stacked = [
-        _frame(pl.repeat(code, when.len(), dtype=pl.UInt32, eager=True), when, keep(table.cells[name]), numbers, how)
-        for code, name in enumerate(names)
-    ]
+        return {column: frame(column, codes) for column in wanted}, names, undated, undated_count
+    names = list(wanted)
+    places = (pl.repeat(code, when.len(), dtype=pl.UInt32, eager=True) for code in range(len(names)))
+    stacked = [frame(name, place) for name, place in zip(names, places, strict=True)]
     measure = names[0] if len(names) == 1 else "values"
     return {measure: pl.concat(stacked)}, names, undated, undated_count
 
@@ -226,8 +237,18 @@ def _one(size: int, name: str) -> tuple[pl.Series, list[str]]:
     return pl.repeat(0, size, dtype=pl.UInt32, eager=True), [name]
 
 
+def _read(cells: pl.Series, how: HowRead) -> tuple[pl.Series, pl.Series]:
+    return read_numbers(cells, how.values.decimal, how.values.blank_words)
+
+
 def _frame(codes: pl.Series, when: pl.Series, cells: pl.Series, rows: pl.Series, how: HowRead) -> pl.DataFrame:
-    value, received = read_numbers(cells, how.values.decimal, how.values.blank_words)
+    return _table(codes, when, cells, rows, _read(cells, how))
+
+
+def _table(
+    codes: pl.Series, when: pl.Series, cells: pl.Series, rows: pl.Series, read: tuple[pl.Series, ...]
+) -> pl.DataFrame:
+    value, received = read
     return pl.DataFrame(
         {"series": codes, "when": when, "value": value, "received": received, "text": cells, "row": rows}
     )

@@ -167,7 +167,7 @@ class Calendar(Entry):
         lines = completing.complete(frame, observations.series, Combine(state.selection.combine))
         places = {name: n for n, name in enumerate(observations.series)}
         chosen = tuple(lines[places[name]] for name in state.selection.series)
-        absent = sum(int((line.received == Received.ABSENT).sum()) for line in chosen)
+        absent = sum(int(np.count_nonzero(line.received == Received.ABSENT.value)) for line in chosen)
         state = replace(state, expected=expected, lines=chosen, calendar=completing)
         return Outcome(state, absent, "absent", (_census(chosen),), (), zeros_offer(state))
 
@@ -214,8 +214,8 @@ def _census(lines: tuple[Line, ...]) -> Table:
             (
                 line.name,
                 len(line),
-                *(int((line.received == kind).sum()) for kind in Received),
-                int((line.original == 0).sum()),
+                *np.bincount(line.received, minlength=len(Received)).tolist(),
+                int(np.count_nonzero(line.original == 0)),
                 int(line.row_count[line.row_count > 1].sum()),
             )
             for line in lines[:200]

@@ -1,0 +1,35 @@
+/** Taking an offer: a new entry, or more points for the entry that holds such points already. */
+import type { Ledger, Record_, Schemas } from "../api/client";
+import { newEntry, replaceEntry } from "./useBench";
+
+interface Point {
+  series: string;
+  period: string;
+}
+
+export function takeOffer(ledger: Ledger, offer: Schemas["OfferView"]): { ledger: Ledger; id: string } {
+  const entries = ledger.entries ?? [];
+  const picked = offer.params.points as Point[] | undefined;
+  const holder = picked && entries.find((entry) => holdsPicks(entry, offer));
+  if (!holder) {
+    const record = newEntry(offer.kind, offer.params);
+    return { ledger: { ...ledger, entries: [...entries, record] }, id: record.id };
+  }
+  const had = (holder.params?.points ?? []) as Point[];
+  const fresh = picked.filter((one) => !had.some((old) => samePoint(old, one)));
+  const params = { ...holder.params, points: [...had, ...fresh] };
+  return { ledger: replaceEntry(ledger, holder.id, (record) => ({ ...record, params })), id: holder.id };
+}
+
+function holdsPicks(entry: Record_, offer: Schemas["OfferView"]): boolean {
+  return (
+    entry.kind === offer.kind &&
+    Boolean(entry.on) &&
+    entry.params?.rule === offer.params.rule &&
+    entry.params?.then === offer.params.then
+  );
+}
+
+export function samePoint(a: Point, b: Point): boolean {
+  return a.series === b.series && a.period === b.period;
+}
