@@ -125,7 +125,8 @@ interface Row {
   places: number[];
   t: number[];
   state: string[];
-  step: number;
+  /** Length of a period; undefined for dates as they come, of which each lasts until the next. */
+  step: number | undefined;
 }
 
 /** Series and their projections end to end, the first few shown series. */
@@ -206,8 +207,9 @@ function drawRow(pen: CanvasRenderingContext2D, row: Row, lane: Lane, palette: P
   for (let n = first; n < row.t.length && (row.t[n] ?? 0) <= lane.to; n++) {
     const state = row.state[n] ?? "measured";
     const at = row.t[n] ?? 0;
-    const x = (at - row.step / 2 - lane.from) * scale;
-    const end = (at + row.step / 2 - lane.from) * scale;
+    const [back, on] = row.step ? [row.step / 2, row.step / 2] : [0, (row.t[n + 1] ?? lane.to) - at];
+    const x = (at - back - lane.from) * scale;
+    const end = (at + on - lane.from) * scale;
     const last = spans.at(-1);
     if (last?.state === state && x - last.end < 1) last.end = end;
     else spans.push({ state, x, end });

@@ -21,39 +21,48 @@ export function markGraphics(panel: Panel, figure: Figure, frame: Frame, alone: 
     taken.push({ left, right: left + width, y });
     return y;
   };
-  return (figure.marks ?? [])
-    .filter((mark) => series.has(mark.series) && mark.t >= frame.from && mark.t <= frame.to)
-    .flatMap((mark) => {
-      const x = toX(mark.t);
-      const width = mark.text.length * LETTER;
-      const colour =
-        markColour(mark.kind, frame.palette) ??
-        lineColour({ ...mark, role: "series" } as never, frame.palette, alone);
-      if (mark.kind === "shift") {
-        const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
-        const y = place(left, width, box.top - 14);
-        return [
-          {
-            type: "line",
-            silent: true,
-            shape: { x1: x, y1: box.top, x2: x, y2: box.bottom },
-            style: { stroke: frame.palette.ink, lineWidth: 1, lineDash: [6, 2] },
-          },
-          label(mark.text, left, y, colour, frame),
-        ];
-      }
-      const y = toY(mark.v ?? range.min);
-      const onLeft = x + width + 14 > box.right;
-      const left = onLeft ? x - width - 10 : x + 9;
-      const ring = {
-        type: "circle",
-        silent: true,
-        shape: { cx: x, cy: y, r: 5 },
-        style: { stroke: colour, fill: "none", lineWidth: 1.4 },
-      };
-      if (!mark.text) return [ring];
-      return [ring, label(mark.text, left, place(left, width, y - 7), colour, frame)];
-    });
+  const shown = (figure.marks ?? []).filter(
+    (mark) => series.has(mark.series) && mark.t >= frame.from && mark.t <= frame.to,
+  );
+  const rules = shown.filter((mark) => mark.kind === "shift").map((mark) => toX(mark.t));
+  const crossed = (left: number, width: number) => rules.some((at) => left < at + 3 && left + width > at - 3);
+  return shown.flatMap((mark) => {
+    const x = toX(mark.t);
+    const width = mark.text.length * LETTER;
+    const colour =
+      markColour(mark.kind, frame.palette) ??
+      lineColour({ ...mark, role: "series" } as never, frame.palette, alone);
+    if (mark.kind === "shift") {
+      const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
+      const y = place(left, width, box.top - 14);
+      return [
+        {
+          type: "line",
+          silent: true,
+          shape: { x1: x, y1: box.top, x2: x, y2: box.bottom },
+          style: { stroke: frame.palette.ink, lineWidth: 1, lineDash: [6, 2] },
+        },
+        label(mark.text, left, y, colour, frame),
+      ];
+    }
+    const y = toY(mark.v ?? range.min);
+    const onLeft = x + width + 14 > box.right || (crossed(x + 9, width) && !crossed(x - width - 10, width));
+    const left = onLeft ? x - width - 10 : x + 9;
+    const ring = {
+      type: "circle",
+      silent: true,
+      shape: { cx: x, cy: y, r: 5 },
+      style: { stroke: colour, fill: "none", lineWidth: 1.4 },
+    };
+    if (!mark.text) return [ring];
+    return [ring, label(mark.text, left, place(left, width, y + lift(mark)), colour, frame)];
+  });
+}
+
+/** A move is named above or below its value, where the line does not run; a note beside it. */
+function lift(mark: { kind: string; text: string }): number {
+  if (mark.kind !== "move") return -7;
+  return mark.text.startsWith("+") ? -20 : 7;
 }
 
 function markColour(kind: string, palette: Palette): string | undefined {

@@ -4,7 +4,7 @@
  */
 import type { EChartsOption } from "echarts";
 import type { Figure } from "../api/client";
-import { formatNumber } from "../ui/format";
+import { formatTick } from "../ui/format";
 import { panelsOf, plotBox, seriesCount, type Frame, type Panel } from "./frame";
 import { axisName, endLabels, titleAndKey } from "./labels";
 import { drawLine } from "./lines";
@@ -85,7 +85,7 @@ function valueAxis(index: number, { range }: Panel, frame: Frame): object {
     axisTick: { show: false },
     axisLabel: {
       ...axisText(frame),
-      formatter: (value: number) => formatNumber(Number(value.toPrecision(12))),
+      formatter: (value: number) => formatTick(value, range.step),
     },
     splitLine: { lineStyle: { color: frame.palette.rule } },
   };

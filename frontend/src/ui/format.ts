@@ -11,6 +11,19 @@ export function formatNumber(value: number | null | undefined, digits?: number):
   return (value < 0 ? "−" : "") + text.replaceAll(",", THIN);
 }
 
+/** A number of an axis, with as many decimals as its steps need. */
+export function formatTick(value: number, step: number): string {
+  const places = Math.min(8, Math.max(0, -Math.floor(Math.log10(step) + 1e-9)));
+  const decimals =
+    Math.abs(step * 10 ** places - Math.round(step * 10 ** places)) > 1e-6 ? places + 1 : places;
+  const clean = Number(value.toPrecision(12));
+  const text = Math.abs(clean).toLocaleString("en-GB", {
+    minimumFractionDigits: decimals,
+    maximumFractionDigits: decimals,
+  });
+  return (clean < 0 ? "−" : "") + text.replaceAll(",", THIN);
+}
+
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 const DAYS = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"];
 

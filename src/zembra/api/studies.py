@@ -277,5 +277,5 @@ def _card(kept: Kept) -> StudyCard:
         last=state.grain.label(int(line.periods[-1])),
         gaps=sum(int(np.sum(one.condition == Condition.OPEN)) for one in state.lines),
         entries=len(kept.ledger.entries),
-        spark=numbers(line.value[::step]),
+        spark=numbers(line.counted[::step]),
     )

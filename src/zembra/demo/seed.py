@@ -1,36 +1,113 @@
-"""Putting the demo study into a database."""
+"""Putting the demo studies into a database."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date
+
 from sqlalchemy import Engine
 
-from zembra.core.figure.model import FigureSettings
+from zembra.core.figure.model import Arrangement, FigureSettings, Shape
+from zembra.core.grammar import Point
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.average import Average
-from zembra.core.ledger.entries.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.average import Average, Tail
+from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.derive import Derive
+from zembra.core.ledger.entries.moves import Moves
+from zembra.core.ledger.entries.outliers import Outliers, Reason
+from zembra.core.ledger.entries.provisional import Provisional
+from zembra.core.ledger.entries.shift import Shift
 from zembra.core.ledger.entries.smoothing import Smoothing
+from zembra.core.ledger.entries.trend import Trend
+from zembra.core.ledger.entries.zeros import Zeros
+from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import AS_OF, demo_file
 from zembra.store.datasets import keep_dataset
 from zembra.store.studies import create_study, kept_studies
 
-NAME = "Outer Isles, daily passengers"
+OUTER = ("Outer Isles",)
+
+
+@dataclass(frozen=True)
+class DemoStudy:
+    """A study made of a demo file. entries: what is done after source and calendar."""
+
+    name: str
+    file: str
+    entries: Callable[[], tuple[Entry, ...]]
+    settings: FigureSettings = field(default_factory=FigureSettings)
+
+
+def _noted(day: str, text: str) -> Reason:
+    return Reason(point=Point(series="Outer Isles", period=day), text=text)
+
+
+def _sailings() -> tuple[Entry, ...]:
+    reasons = (
+        _noted("2025-08-14", "storm refuge crowd"),
+        _noted("2025-10-30", "no fuel"),
+        _noted("2026-02-17", "storm refuge crowd"),
+    )
+    return (
+        Outliers(series=OUTER, reasons=reasons),
+        Blanks(treatment=Treatment.STRAIGHT, longest=3),
+        Provisional(last=5),
+        Shift(on=date(2025, 11, 28), named="new timetable", series=OUTER, then=(Follow.AFRESH, Follow.BEGIN)),
+        Average(window=28, need=20),
+        Trend(series=OUTER),
+        Smoothing(ahead=56, season=7, series=OUTER),
+    )
+
+
+STUDIES = (
+    DemoStudy(
+        "Ticket income, day by day",
+        "ticket_income_to_date.csv",
+        lambda: (Derive(), Average(window=7, need=5)),
+    ),
+    DemoStudy(
+        "Contract price of fuel",
+        "fuel_contract.csv",
+        lambda: (Moves(largest=3, times=3),),
+        FigureSettings(shape=Shape.HELD),
+    ),
+    DemoStudy(
+        "Power at the dock",
+        "dock_meter.csv",
+        lambda: (
+            Zeros(),
+            Blanks(treatment=Treatment.SEASONAL, season=24, longest=12),
+            Average(window=168, need=120, tail=Tail.FADED),
+        ),
+    ),
+    DemoStudy(
+        "Upkeep by vessel",
+        "upkeep_by_month.xlsx",
+        lambda: (Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.BLANK,), longest=2),),
+        FigureSettings(arrangement=Arrangement.STACKED),
+    ),
+    DemoStudy("Outer Isles, daily passengers", "sailings.csv", _sailings, FigureSettings(shown=OUTER)),
+)
 
 
 def seed(engine: Engine) -> None:
-    """Keep the demo data and its study, unless they are there."""
-    if any(kept.study.name == NAME for kept in kept_studies(engine)):
-        return
-    data = demo_file("sailings.csv")
+    """Keep the demo files and their studies, except those that are there."""
+    known = {kept.study.name for kept in kept_studies(engine)}
+    for study in STUDIES:
+        if study.name not in known:
+            _create(engine, study)
+
+
+def _create(engine: Engine, study: DemoStudy) -> None:
+    data = demo_file(study.file)
     brought = bring_in(data)
-    kept = keep_dataset(engine, "sailings.csv", data, brought.how)
+    kept = keep_dataset(engine, study.file, data, brought.how)
     assert kept.id is not None
     begun = first_ledger(brought.observations, brought.how, AS_OF)
-    entries = (
-        record(Blanks(treatment=Treatment.STRAIGHT, longest=3), "short-blanks"),
-        record(Average(window=28, need=20), "average"),
-        record(Smoothing(ahead=56, season=7, series=("Outer Isles",)), "projection"),
-    )
-    ledger = Ledger(intake=begun.intake, entries=(*begun.entries, *entries))
-    create_study(engine, NAME, kept.id, ledger, FigureSettings(title=NAME, shown=("Outer Isles",)), AS_OF)
+    records = tuple(record(entry, f"{entry.kind}-{n}") for n, entry in enumerate(study.entries(), 1))
+    ledger = Ledger(intake=begun.intake, entries=(*begun.entries, *records))
+    create_study(engine, study.name, kept.id, ledger, study.settings.model_copy(update={"title": study.name}), AS_OF)

@@ -15,6 +15,10 @@ from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.grammar import Choice
 from zembra.core.lines import NO_ENTRY, Condition, Line, Received
 
+# plain numbers: comparing an array with an enum's member is slow, and lines may be many
+MEASURED = Received.MEASURED.value
+OPEN = np.uint8(Condition.OPEN)
+
 
 class Combine(Choice):
     """What rows that share a period and a series become."""
@@ -298,9 +302,9 @@ def _line(
 
 def _last_happened(have: Ints, came: Codes, today: int, high: int) -> int:
     """The last period of a line: what came after the as-of date without a number has not happened."""
-    if came.size and came[-1] == Received.MEASURED:
+    if came.size and came[-1] == MEASURED:
         return high if int(have[-1]) >= high else max(int(have[-1]), min(high, today))
-    measured = have[came == Received.MEASURED]
+    measured = have[came == MEASURED]
     last = int(measured[-1]) if measured.size else -(2**62)
     return high if last >= high else max(last, min(high, today))
 
@@ -313,7 +317,7 @@ def new_line(name: str, periods: Ints, value: Floats, received: Codes, first_row
         value=value,
         original=value,
         received=received,
-        condition=(received != Received.MEASURED).astype(np.uint8) * np.uint8(Condition.OPEN),
+        condition=(received != MEASURED).astype(np.uint8) * OPEN,
         entry=np.zeros(periods.size, dtype=np.uint8),
         bridged=np.zeros(periods.size, dtype=bool),
         first_row=first_row,

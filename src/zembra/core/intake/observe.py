@@ -51,11 +51,11 @@ class Observations:
         return tuple(self.frames)
 
 
-def observation_digest(data_sha: str, how: HowRead) -> str:
-    return hashlib.sha256(f"{data_sha}\n{how.model_dump_json()}".encode()).hexdigest()
+def observation_digest(fingerprint: str, how: HowRead) -> str:
+    return hashlib.sha256(f"{fingerprint}\n{how.model_dump_json()}".encode()).hexdigest()
 
 
-def observe(table: TextTable, how: HowRead, data_sha: str = "") -> Observations:
+def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observations:
     """Observations of a table. Raises Refusal for an unknown column or dates written in two ways."""
     _check_columns(table, how)
     kept = _kept_rows(table, how)
@@ -66,7 +66,7 @@ def observe(table: TextTable, how: HowRead, data_sha: str = "") -> Observations:
     else:
         frames, names, undated, undated_count = _down(kept, how)
     dropped = table.height - kept.height
-    return Observations(frames, tuple(names), undated, undated_count, dropped, observation_digest(data_sha, how))
+    return Observations(frames, tuple(names), undated, undated_count, dropped, observation_digest(fingerprint, how))
 
 
 def _check_columns(table: TextTable, how: HowRead) -> None:

@@ -184,7 +184,7 @@ class Calendar(Entry):
     def suggest(cls, state: State) -> Calendar:
         """The detected grain; weekdays on which no series ever has a row are left out."""
         measure = next(iter(state.observations.frames))
-        moments = state.observations.frames[measure]["when"].unique().sort().to_numpy().astype("datetime64[s]")
+        moments = state.observations.frames[measure]["when"].unique().to_numpy().astype("datetime64[s]")
         events = measure == EVENTS
         grain = detect_grain(moments)
         if events and COARSENESS[grain.unit] < COARSENESS[Unit.DAY]:

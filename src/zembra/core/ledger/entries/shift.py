@@ -48,7 +48,6 @@ class Shift(Entry):
         rows: list[tuple[Cell, ...]] = []
         marks: list[Mark] = []
         warnings: list[str] = []
-        sizes: list[float] = []
         first = state.grain.span(self.on)[0]
         for place in state.chosen(self.series):
             line = state.lines[place]
@@ -62,7 +61,6 @@ class Shift(Entry):
                 warnings.append(f"{line.name} has too few numbers on one side to measure the shift.")
                 continue
             rows.append(shift_row(state, line, shift))
-            sizes.append(shift.size)
             text = f"{self.named or 'level shift'} {signed(shift.size)}"
             marks[-1] = replace(marks[-1], text=text)
             state = state.with_line(place, followed(line, shift, self.then, by))
@@ -72,7 +70,7 @@ class Shift(Entry):
         return Outcome(
             replace(state, marks=(*state.marks, *marks)),
             touched or len(marks),
-            "lifted" if touched else (signed(sizes[0]) if len(sizes) == 1 else "marked"),
+            "lifted" if touched else "marked",
             (Table("Level shift", SHIFT_COLUMNS, tuple(rows)), *effect_table(before, state)),
             tuple(warnings),
         )

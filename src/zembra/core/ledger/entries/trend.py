@@ -58,7 +58,9 @@ class Trend(Entry):
         unit = "dates, in seconds" if state.grain.singular == "date" else state.grain.plural
         columns = ("Series", f"Equation, x in {unit}", "x is 0 at", "R²", "Residual spread", "Points")
         evidence = Table("Straight trend line", columns, tuple(rows))
-        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,))
+        r2 = rows[0][3] if len(rows) == 1 else None
+        told = f"points, R² {r2:.3f}" if isinstance(r2, float) else "points"
+        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, told, (evidence,))
 
     def _fitted(self, state: State, line: Line) -> tuple[StraightFit, int, int] | None:
         """(the fit, the period where x is 0, the last period drawn)."""
