@@ -190,10 +190,9 @@ def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Shi
     high = min([level.size, at + reach, *(one for one in places if one > at)])
     part = level[low:high]
     step = (np.arange(low, high) >= at).astype(np.float64)
-    # a slope can stand for a step only if both stretches are long enough to tell them apart
-    sloped = min(at - low, high - at) >= 2 * shortest
-    columns = [np.ones(part.size), step] + ([np.arange(part.size) - part.size / 2] if sloped else [])
-    design = np.column_stack(columns)
+    # with a slope beside it, a step is not taken for what is only a trend
+    slope = np.arange(part.size) - part.size / 2
+    design = np.column_stack([np.ones(part.size), step, slope])
     found, *_ = np.linalg.lstsq(design, part, rcond=None)
     rest = part - design @ found
     free = max(1, part.size - design.shape[1])

@@ -1,0 +1,280 @@
+"""Every outlier rule against an independent computation on random series with blanks, and on planted traps."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+from scipy import stats
+from statsmodels.tsa.seasonal import STL
+
+from tests.help import daily_csv, only_line, run_csv, run_values
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Point
+from zembra.core.ledger.entries.blanks import Blanks
+from zembra.core.ledger.entries.outliers import Ends, FromTrend, Measure, Outliers, Reason, Rule, Side, Then
+from zembra.core.ledger.entries.provisional import Provisional
+from zembra.core.ledger.entries.trend import Trend
+from zembra.core.lines import Condition
+from zembra.core.outliers import (
+    away_from_middle,
+    away_from_neighbours,
+    away_from_season,
+    away_from_trend,
+    beyond_fence,
+    outside_limits,
+    usual_move,
+)
+from zembra.demo import demo_file
+from zembra.demo.sailings import ROUTES
+
+NAN = float("nan")
+SERIES = st.lists(st.one_of(st.none(), st.integers(-50, 50)), min_size=1, max_size=60).map(
+    lambda cells: np.array([NAN if cell is None else float(cell) for cell in cells])
+)
+BOTH = {"up": True, "down": True}
+
+
+def plain_neighbours(values: np.ndarray, far: float, percent: bool, side: str, ends: bool) -> list[bool]:
+    """The rule as one would tell it, value by value."""
+    known = [n for n, v in enumerate(values) if not np.isnan(v)]
+    out = [False] * len(values)
+    for place, n in enumerate(known):
+        beside = [values[known[p]] for p in (place - 1, place + 1) if 0 <= p < len(known)]
+        if len(beside) < 2 and not (ends and beside):
+            continue
+        gaps = [(values[n] - one, abs(one) * far / 100 if percent else far) for one in beside]
+        over, under = all(d > t for d, t in gaps), all(-d > t for d, t in gaps)
+        either = all(abs(d) > t for d, t in gaps)
+        out[n] = {"both": either, "up": over, "down": under}[side]
+    return out
+
+
+@given(SERIES, st.integers(1, 40), st.booleans(), st.sampled_from(["both", "up", "down"]), st.booleans())
+def test_neighbours_as_told_value_by_value(values: np.ndarray, far: int, percent: bool, side: str, ends: bool) -> None:
+    judged = away_from_neighbours(values, far, percent=percent, up=side != "down", down=side != "up", ends=ends)
+    assert judged.out.tolist() == plain_neighbours(values, far, percent, side, ends)
+
+
+@given(SERIES, st.integers(1, 40))
+def test_what_is_pulled_in_no_longer_stands_out_and_moved_least(values: np.ndarray, far: int) -> None:
+    judged = away_from_neighbours(values, far, percent=False)
+    for n in np.flatnonzero(judged.out):
+        pulled = values.copy()
+        pulled[n] = judged.nearest[n]
+        assert not away_from_neighbours(pulled, far, percent=False).out[n]
+    np.testing.assert_array_equal(judged.nearest[~judged.out], values[~judged.out])
+
+
+@pytest.mark.parametrize(
+    ("cells", "far", "out"),
+    [
+        ([100, 10, 10, 10], 50, []),  # the first has one neighbour only: not judged
+        ([10, 10, 10, 100], 50, []),
+        ([10, NAN, 100, NAN, 10], 50, [2]),  # blanks next door are passed over
+        ([10, 60, 10], 50, []),  # exactly as far as allowed is not beyond
+        ([10, 60.001, 10], 50, [1]),
+        ([10, 100, 100, 10], 50, []),  # two alike shelter each other
+        ([0, 100, 200], 50, [1]),  # on different sides of its neighbours
+        ([10, 100, 10, 100, 10], 50, [1, 2, 3]),  # all judged as they stood
+        ([NAN, NAN], 50, []),
+    ],
+)
+def test_neighbours_at_the_edges(cells: list[float], far: float, out: list[int]) -> None:
+    assert np.flatnonzero(away_from_neighbours(np.array(cells), far, percent=False).out).tolist() == out
+
+
+def test_judged_ends_have_one_neighbour() -> None:
+    values = np.array([100.0, 10, 12, 11, 90])
+    assert np.flatnonzero(away_from_neighbours(values, 50, percent=False, ends=True).out).tolist() == [0, 4]
+
+
+@given(SERIES)
+def test_the_usual_move_is_the_middle_one(values: np.ndarray) -> None:
+    known = pd.Series(values).dropna()
+    assume(len(known) > 1)
+    assert usual_move(values) == pytest.approx(known.diff().abs().median())
+
+
+@settings(max_examples=60)
+@given(SERIES, st.integers(3, 25), st.floats(1, 5))
+def test_hampel_is_pandas_rolling_apply(values: np.ndarray, window: int, far: float) -> None:
+    # an even window leans one point back in both
+    padded = pd.Series(values)
+    rolled = [padded.iloc[max(0, n - window // 2) : n + window - window // 2].dropna() for n in range(len(padded))]
+    middle = np.array([part.median() for part in rolled])
+    scaled = np.array([stats.median_abs_deviation(part, scale="normal") if len(part) else NAN for part in rolled])
+    with np.errstate(invalid="ignore"):
+        expected = np.abs(values - middle) > far * scaled * (1 + 1e-12)
+        unclear = np.isclose(np.abs(values - middle), far * scaled, rtol=1e-9) & (scaled > 0)
+    judged = away_from_middle(values, window, far, **BOTH)
+    np.testing.assert_allclose(judged.expected, middle)
+    np.testing.assert_array_equal(judged.out[~unclear], expected[~unclear])
+
+
+@given(SERIES, st.floats(0.5, 3))
+def test_the_fence_is_numpys_quartiles(values: np.ndarray, far: float) -> None:
+    known = values[~np.isnan(values)]
+    if known.size < 4:
+        with pytest.raises(Refusal, match="too few"):
+            beyond_fence(values, far, **BOTH)
+        return
+    low, high = np.percentile(known, 25), np.percentile(known, 75)
+    edge = far * stats.iqr(known)
+    np.testing.assert_array_equal(beyond_fence(values, far, **BOTH).out, (values < low - edge) | (values > high + edge))
+
+
+@given(SERIES, st.floats(0.5, 3))
+def test_away_from_trend_is_scipys_regression(values: np.ndarray, far: float) -> None:
+    x = np.arange(values.size, dtype=float)
+    known = ~np.isnan(values)
+    assume(known.sum() > 2)
+    fit = stats.linregress(x[known], values[known])
+    rest = values - (fit.intercept + fit.slope * x)
+    spread = np.sqrt(np.nansum(rest**2) / (known.sum() - 2))
+    judged = away_from_trend(values, x, far, percent=False, **BOTH)
+    clear = np.abs(np.abs(rest) - far * spread) > 1e-6
+    np.testing.assert_array_equal(judged.out[clear], (np.abs(rest) > far * spread)[clear])
+
+
+def test_seasonal_residuals_are_statsmodels_stl() -> None:
+    rng = np.random.default_rng(4)
+    values = 100 + 20 * np.sin(np.arange(140) * 2 * np.pi / 7) + rng.normal(0, 2, 140)
+    values[60] += 40
+    values[90:92] = NAN
+    filled = pd.Series(values).interpolate().to_numpy()
+    parts = STL(filled, period=7, robust=True).fit()
+    rest = (values - parts.trend - parts.seasonal)[~np.isnan(values)]
+    edge = 6 * stats.median_abs_deviation(rest, scale="normal")
+    judged = away_from_season(values, 7, 6, **BOTH)
+    np.testing.assert_allclose(judged.expected, parts.trend + parts.seasonal)
+    expected = np.abs(values - parts.trend - parts.seasonal) > edge
+    np.testing.assert_array_equal(judged.out, expected)
+    assert judged.out[60]
+    with pytest.raises(Refusal, match="more than 14 numbers"):
+        away_from_season(values[:10], 7, 6, **BOTH)
+
+
+@given(SERIES, st.integers(-40, 0), st.integers(0, 40))
+def test_given_limits_are_plain(values: np.ndarray, low: int, high: int) -> None:
+    judged = outside_limits(values, low, high)
+    np.testing.assert_array_equal(judged.out, (values < low) | (values > high))
+    np.testing.assert_array_equal(judged.nearest, np.clip(values, low, high))
+    assert not outside_limits(values, None, None).out.any()
+
+
+SPIKED = [10.0, 11, 12, 90, 11, 10, 12, 11]
+RULE = {"rule": Rule.NEIGHBOURS, "far": 50, "measure": Measure.UNITS}
+
+
+@pytest.mark.parametrize(
+    ("then", "condition", "value", "bridged"),
+    [
+        (Then.OPEN, Condition.SET_ASIDE, 90, False),
+        (Then.BRIDGE, Condition.SET_ASIDE, 90, True),
+        (Then.STRAIGHT, Condition.FILLED, 11.5, False),
+        (Then.SEASONAL, Condition.FILLED, 11, False),
+        (Then.LIMIT, Condition.ADJUSTED, 62, False),
+        (Then.MARK, Condition.MEASURED, 90, False),
+    ],
+)
+def test_what_happens_then(then: Then, condition: Condition, value: float, bridged: bool) -> None:
+    result = run_values(SPIKED, Outliers(then=then, season=3, **RULE))
+    line = only_line(result)
+    assert line.condition[3] == condition
+    assert line.value[3] == value
+    assert bool(line.bridged[3]) is bridged
+    assert line.original[3] == 90
+    counted = np.isnan(line.counted[3])
+    assert counted == (condition is Condition.SET_ASIDE)
+    assert [mark.kind for mark in result.state.marks] == (["kept"] if then is Then.MARK else [])
+    others = np.arange(8) != 3
+    np.testing.assert_array_equal(line.value[others], np.array(SPIKED)[others])
+
+
+def test_a_kept_point_stays_and_a_reason_is_shown() -> None:
+    spiked = Point(series="riders", period="2026-01-04")
+    kept = run_values(SPIKED, Outliers(kept=(spiked,), **RULE))
+    assert only_line(kept).condition[3] == Condition.MEASURED
+    (listed,) = [table for table in kept.reports[-1].outcome.evidence if table.title == "What stands out"]
+    assert listed.rows[0][5] == "kept"
+    assert listed.keys[0] is not None
+    assert (listed.keys[0].series, listed.keys[0].period, listed.keys[0].kept) == ("riders", "2026-01-04", True)
+    noted = run_values(SPIKED, Outliers(reasons=(Reason(point=spiked, text="regatta"),), **RULE))
+    (mark,) = noted.state.marks
+    assert (mark.text, mark.value) == ("regatta", 90)
+
+
+def test_points_picked_by_hand() -> None:
+    points = tuple(Point(series="riders", period=f"2026-01-0{n}") for n in (2, 4))
+    line = only_line(run_values(SPIKED, Outliers(rule=Rule.HAND, points=points)))
+    assert np.flatnonzero(line.condition == Condition.SET_ASIDE).tolist() == [1, 3]
+    untouched = only_line(run_values(SPIKED, Outliers(rule=Rule.HAND)))
+    assert not (untouched.condition == Condition.SET_ASIDE).any()
+
+
+def test_outliers_judge_what_repairs_left_and_not_provisional_values() -> None:
+    data = daily_csv([10, None, 12, 90, 11, 10, 12, 200])
+    entry = Outliers(ends=Ends.JUDGED, **RULE)
+    line = only_line(run_csv(data, Blanks(longest=1), Provisional(last=1), entry))
+    assert [Condition(code).word for code in line.condition] == [
+        "measured", "filled", "measured", "set aside", "measured", "measured", "measured", "provisional",
+    ]  # fmt: skip
+
+
+def test_evidence_tells_the_trend_before_and_after() -> None:
+    rng = np.random.default_rng(8)
+    values = 100 + 0.8 * np.arange(80) + rng.normal(0, 2, 80)
+    values[[20, 61]] += [300, -250]
+    result = run_values(values.tolist(), Outliers(**RULE), Trend())
+    effect = next(t for t in result.reports[-2].outcome.evidence if t.title == "What it did to the figures")
+    before, after = effect.rows
+    clean = np.delete(np.arange(80), [20, 61])
+    for row, kept in ((before, np.arange(80)), (after, clean)):
+        fit = stats.linregress(kept, values[kept])
+        assert row[1] == kept.size
+        assert row[3] == pytest.approx(values[kept].mean())
+        assert row[4] == pytest.approx(values[kept].std(ddof=1))
+        assert row[7] == pytest.approx(fit.rvalue**2)
+    trend = result.reports[-1].outcome.evidence[0].rows[0]
+    assert trend[3] == pytest.approx(after[7])
+
+
+@pytest.mark.parametrize(
+    "entry",
+    [
+        Outliers(),
+        Outliers(rule=Rule.NEIGHBOURS, measure=Measure.PERCENT, far=50),
+        Outliers(rule=Rule.TREND, far=4),
+        Outliers(rule=Rule.TREND, far=60, from_trend=FromTrend.PERCENT),
+        Outliers(rule=Rule.FENCE, far=2),
+        Outliers(rule=Rule.LIMITS, low=300, high=1600),
+    ],
+    ids=lambda entry: entry.rule.value,
+)
+def test_the_planted_spikes_are_found_and_nothing_else(entry: Outliers) -> None:
+    entry = entry.model_copy(update={"series": ("Outer Isles",)})
+    result = run_csv(demo_file("sailings.csv"), Provisional(last=5), entry)
+    line = result.state.lines[0]
+    found = {
+        str(day) for day in np.array(result.state.grain.labels(line.periods))[line.condition == Condition.SET_ASIDE]
+    }
+    assert found == {str(day) for day in ROUTES[0].spikes}
+    assert date(2025, 10, 30) in ROUTES[0].spikes
+
+
+def test_one_side_only() -> None:
+    values = [10.0, 11, 90, 11, 10, -80, 11, 10]
+    for side, out in ((Side.UP, [2]), (Side.DOWN, [5]), (Side.BOTH, [2, 5])):
+        line = only_line(run_values(values, Outliers(side=side, **RULE)))
+        assert np.flatnonzero(line.condition == Condition.SET_ASIDE).tolist() == out
+
+
+def test_limits_the_wrong_way_round_are_refused() -> None:
+    with pytest.raises(ValidationError, match="lower limit lies above"):
+        Outliers(rule=Rule.LIMITS, low=5, high=1)
