@@ -13,6 +13,7 @@ from enum import StrEnum
 import numpy as np
 
 from zembra.core.arrays import Ints, Moments
+from zembra.core.errors import Refusal
 
 MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
 FEW_DAYS = 0.1  # share of days with a date below which dates that fit no grain are irregular
@@ -106,13 +107,16 @@ class Grain:
         return first, self.period(datetime.combine(moment, time(23, 59, 59)))
 
     def parse(self, label: str) -> int:
-        """The period with this label (see `labels`). Raises ValueError for a text that is none."""
-        if self.unit is Unit.QUARTER and "-Q" in label:
-            year, quarter = label.split("-Q")
-            return (int(year) - 1970) * 4 + int(quarter) - 1
-        if self.unit is Unit.WEEK and "-W" in label:
-            return self.period(datetime.strptime(f"{label}-1", "%G-W%V-%u"))
-        return int(self.periods(np.array([label], dtype="datetime64[s]"))[0])
+        """The period with this label (see `labels`). Raises Refusal for a text that is none."""
+        try:
+            if self.unit is Unit.QUARTER and "-Q" in label:
+                year, quarter = label.split("-Q")
+                return (int(year) - 1970) * 4 + int(quarter) - 1
+            if self.unit is Unit.WEEK and "-W" in label:
+                return self.period(datetime.strptime(f"{label}-1", "%G-W%V-%u"))
+            return int(self.periods(np.array([label], dtype="datetime64[s]"))[0])
+        except ValueError:
+            raise Refusal(f"“{label}” names no {self.singular}.", todo="Choose the point again.") from None
 
     def weekdays(self, periods: Ints) -> Ints:
         """The weekday of each period's first day, Monday 0."""
