@@ -32,6 +32,15 @@ def server(tmp_path: Path) -> Iterator[Server]:
     running.kill()
 
 
+@pytest.fixture
+def demo(tmp_path: Path) -> Iterator[Server]:
+    """A server with the demo data, on the demo's day."""
+    running = Server(tmp_path, "demo")
+    running.start()
+    yield running
+    running.kill()
+
+
 @pytest.fixture(scope="session")
 def shared_browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
     browser = open_browser(tmp_path_factory.mktemp("profile"), tmp_path_factory.mktemp("downloads"))

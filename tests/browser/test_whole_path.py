@@ -238,34 +238,29 @@ def test_a_refused_file_is_told_on_the_screen(
     assert "No studies yet" in browser.find(".empty").text
 
 
-def test_the_demo_bench_reads_and_shows(browser: Browser, tmp_path: Path) -> None:
-    server = Server(tmp_path, "demo")
-    server.start()
-    try:
-        browser.open(f"{server.address}/")
-        browser.click(".card h2 a", "Outer Isles")
-        browser.find(".chart canvas")
-        browser.hover(".chart", 0.3)
-        reading = browser.find(".reading").text
-        assert "Outer Isles" in reading
-        assert "28-day average" in reading
-        browser.click(".picker")
-        browser.click(".boxes-list label", "North Head")
-        browser.kept_revision(2)
-        browser.press(Keys.ESCAPE)
-        browser.click(".ant-segmented-item-label", "Both")
-        browser.kept_revision(3)
-        browser.press("?")
-        assert "undo, redo" in browser.find(".keysheet").text
-        browser.press(Keys.ESCAPE)
-        browser.click("[role=tab]", "Values")
-        assert "2026-10-30" in browser.find(".values-table").text
-        before = browser.find(".overview-window").get_attribute("width")
-        handle = browser.all(".overview-handle")[0]
-        browser.driver.execute_script("arguments[0].focus()", handle)
-        browser.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
-        browser.wait(
-            lambda: float(browser.find(".overview-window").get_attribute("width")) < float(before) - 10, "narrower"
-        )
-    finally:
-        server.kill()
+def test_the_demo_bench_reads_and_shows(browser: Browser, demo: Server) -> None:
+    browser.open(f"{demo.address}/")
+    browser.click(".card h2 a", "Outer Isles")
+    browser.find(".chart canvas")
+    browser.hover(".chart", 0.3)
+    reading = browser.find(".reading").text
+    assert "Outer Isles" in reading
+    assert "28-day average" in reading
+    browser.click('[data-entry="figure"] [data-word="shown"]')
+    browser.click(".boxes-list label", "North Head")
+    browser.click(".boxes button", "Keep")
+    browser.kept_revision(2)
+    browser.click(".ant-segmented-item-label", "Both")
+    browser.kept_revision(3)
+    browser.press("?")
+    assert "undo, redo" in browser.find(".keysheet").text
+    browser.press(Keys.ESCAPE)
+    browser.click("[role=tab]", "Values")
+    assert "2026-10-30" in browser.find(".values-table").text
+    before = browser.find(".overview-window").get_attribute("width")
+    handle = browser.all(".overview-handle")[0]
+    browser.driver.execute_script("arguments[0].focus()", handle)
+    browser.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    browser.wait(
+        lambda: float(browser.find(".overview-window").get_attribute("width")) < float(before) - 10, "narrower"
+    )

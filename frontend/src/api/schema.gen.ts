@@ -1065,14 +1065,19 @@ export interface components {
         };
         /**
          * UnderstandRequest
-         * @description how None asks Zembra to guess again, with `table` and `kind` settled if given; ledger None starts
-         *     the first two entries afresh.
+         * @description how None asks Zembra to guess again, with `table`, `kind` or only the sheet settled if given; ledger
+         *     None starts the first two entries afresh.
          */
         UnderstandRequest: {
             /** @default null */
             how: components["schemas"]["HowRead"] | null;
             /** @default null */
             table: components["schemas"]["TableHow"] | null;
+            /**
+             * Sheet
+             * @default null
+             */
+            sheet: string | null;
             /** @default null */
             kind: components["schemas"]["ValueKind"] | null;
             /** @default null */

@@ -33,7 +33,10 @@ export function useUnderstanding(start: Understanding) {
     void ask({ how, ledger: keepLedger ? kept.current.ledger : null }, keep);
 
   // another cut of the file has other columns: the rest is guessed anew
-  const changeTable = (table: TableHow, keep: boolean) => void ask({ table }, keep);
+  const changeTable = (table: TableHow, keep: boolean) => {
+    const sheet = table.sheet ?? null;
+    void ask(sheet && sheet !== kept.current.how.table?.sheet ? { sheet } : { table }, keep);
+  };
 
   const changeValues = (values: Schemas["ValuesHow"], keep: boolean) => {
     const { how } = kept.current;

@@ -15,6 +15,7 @@ from zembra.api.reply import reply
 from zembra.api.views import understanding
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress, bring_in
+from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import run
@@ -141,8 +142,9 @@ def _by_way(kept: Dataset, way: Way) -> Understanding:
 
 
 def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
-    if body.how is None and (body.table or body.kind):
-        brought = bring_in(kept.data, table_how=body.table, kind=body.kind)
+    if body.how is None and (body.table or body.kind or body.sheet):
+        table = body.table or (detect_table(kept.data, body.sheet) if body.sheet else None)
+        brought = bring_in(kept.data, table_how=table, kind=body.kind)
     else:
         brought = context().brought_in(kept, body.how)
     ledger = body.ledger or first_ledger(brought.observations, brought.how, context().today())

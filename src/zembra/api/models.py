@@ -238,13 +238,14 @@ class Understanding(BaseModel):
 
 
 class UnderstandRequest(BaseModel):
-    """how None asks Zembra to guess again, with `table` and `kind` settled if given; ledger None starts
-    the first two entries afresh."""
+    """how None asks Zembra to guess again, with `table`, `kind` or only the sheet settled if given; ledger
+    None starts the first two entries afresh."""
 
     model_config = ConfigDict(extra="forbid")
 
     how: HowRead | None = None
     table: TableHow | None = None
+    sheet: str | None = None
     kind: ValueKind | None = None
     ledger: Ledger | None = None
 

@@ -225,8 +225,8 @@ def _line_of(result: Result, series: str) -> Line:
 def _rows(result: Result, line: Line, readings: list[Drawn], start: int, count: int) -> list[PointRow]:
     reasons = {report.id: report.sentence for report in result.reports}
     file_rows = result.state.frame["row"].to_numpy()
-    columns = [numbers(one.value[start : start + count]) for one in readings]
     part = line.part(slice(start, start + count))
+    columns = [numbers(one.at(part.periods)) for one in readings]
     return [
         PointRow(
             period=row[1],

@@ -149,7 +149,7 @@ def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
         if token.group(1):
             pieces.append(Part(nouns[name]))
         else:
-            pieces.append(Part(speak(known[name], getattr(sentence, name), nouns), slot=name))
+            pieces.append(Part(speak(known[name], getattr(sentence, name)), slot=name))
     if at < len(template):
         pieces.append(Part(template[at:]))
     return pieces
@@ -237,12 +237,12 @@ def _bound(info: FieldInfo, marker: type, attribute: str) -> float | None:
     return None if found is None else float(getattr(found, attribute))
 
 
-def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
+def speak(slot: Slot, value: Any) -> str:
     """A value as it reads in the sentence."""
     if value is None or value == "" or (isinstance(value, list | tuple) and not value):
         return slot.empty or "nothing"
     if slot.type == "choice":
-        return _fill_nouns(value.label, nouns)
+        return str(value.label)
     if slot.type == "choices":
         return _span([choice[0] for choice in slot.choices], list(value), slot)
     if slot.type == "numbers":
@@ -265,10 +265,6 @@ def speak(slot: Slot, value: Any, nouns: Nouns) -> str:
 
 def _unit(slot: Slot) -> str:
     return f" {slot.unit}" if slot.unit else ""
-
-
-def _fill_nouns(text: str, nouns: Nouns) -> str:
-    return _TOKEN.sub(lambda token: nouns[token.group(2)], text)
 
 
 def _span(order: Sequence[str], chosen: Sequence[str], slot: Slot) -> str:

@@ -167,6 +167,13 @@ class Drawn:
     plotted: bool = True
     held_back_error: float | None = None
 
+    def at(self, periods: Ints) -> Floats:
+        """The values at some periods, NaN where it is not drawn."""
+        place = np.minimum(np.searchsorted(self.periods, periods), max(0, self.periods.size - 1))
+        if not self.periods.size:
+            return np.full(periods.size, np.nan)
+        return np.where(self.periods[place] == periods, self.value[place], np.nan)
+
 
 MarkKind = Literal["note", "shift", "move", "kept"]
 

@@ -24,12 +24,12 @@ from zembra.core.lines import Line
 class What(Choice):
     PER_PERIOD = ("per-period", "the figures behind the running total", "difference of a cumulative series")
     TOTAL = ("total", "the running total", "cumulative sum")
-    CHANGE = ("change", "the change from the {@period} before", "first difference")
-    PERCENT = ("percent", "the percent change from the {@period} before")
+    CHANGE = ("change", "the change from the period before", "first difference")
+    PERCENT = ("percent", "the percent change from the period before")
     LAGGED = ("lagged", "the change from", "seasonal difference")
     LAGGED_PERCENT = ("lagged-percent", "the percent change from", "year on year and the like")
     INDEX = ("index", "an index", "100 at a date")
-    PER_DAY = ("per-day", "the figure per day in the {@period}")
+    PER_DAY = ("per-day", "the figure per day in the period")
     SHARE = ("share", "the share of the total", "percent of the sum over series")
     LOG = ("log", "the natural logarithm")
 
