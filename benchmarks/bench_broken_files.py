@@ -17,7 +17,7 @@ from tests.intake.corpus import all_cases
 from benchmarks.measure import Ratio
 from zembra.api import create_app
 from zembra.demo import DEMO_FILES, demo_file
-from zembra.store.datasets import dataset, datasets
+from zembra.store.datasets import dataset, dataset_bytes, datasets
 
 FILES = 10_000
 SPICE = [
@@ -83,7 +83,7 @@ def trial(job: tuple[int, int]) -> tuple[int, int, int, int]:
         for one in kept:
             assert one.id is not None
             whole = dataset(engine, one.id)
-            half += not whole.how or whole.size != len(whole.data)
+            half += not whole.how or whole.size != len(dataset_bytes(engine, one.id))
         half += abs(taken - len(kept))
     return count, errors, half, taken
 

@@ -19,7 +19,7 @@ from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Memo, Result, run
-from zembra.store.datasets import dataset
+from zembra.store.datasets import dataset, dataset_bytes
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.tables import Dataset
 
@@ -45,7 +45,8 @@ class Context:
             if found:
                 self._tables.move_to_end(key)
                 return found
-        found = bring_in(kept.data, how)
+        assert kept.id is not None
+        found = bring_in(dataset_bytes(self.engine, kept.id), how)
         with self._lock:
             self._tables[key] = found
             while len(self._tables) > KEPT_TABLES:

@@ -21,7 +21,7 @@ from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import DEMO_FILES, demo_file
-from zembra.store.datasets import dataset, keep_dataset
+from zembra.store.datasets import dataset, dataset_bytes, keep_dataset
 from zembra.store.tables import Dataset, Way
 from zembra.store.ways import signature, ways
 
@@ -143,8 +143,10 @@ def _by_way(kept: Dataset, way: Way) -> Understanding:
 
 def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
     if body.how is None and (body.table or body.kind or body.sheet):
-        table = body.table or (detect_table(kept.data, body.sheet) if body.sheet else None)
-        brought = bring_in(kept.data, table_how=table, kind=body.kind)
+        assert kept.id is not None
+        data = dataset_bytes(context().engine, kept.id)
+        table = body.table or (detect_table(data, body.sheet) if body.sheet else None)
+        brought = bring_in(data, table_how=table, kind=body.kind)
     else:
         brought = context().brought_in(kept, body.how)
     ledger = body.ledger or first_ledger(brought.observations, brought.how, context().today())

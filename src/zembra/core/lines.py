@@ -84,14 +84,14 @@ class Line:
 
     def countable(self, *, provisional: bool) -> Floats:
         """`counted`, with provisional values too if asked."""
-        left_out = self.condition == Condition.SET_ASIDE
+        left_out = self.condition == Condition.SET_ASIDE.value
         if not provisional:
-            left_out = left_out | self.provisional
-        return np.where(left_out, np.nan, self.value)
+            left_out |= self.provisional
+        return np.where(left_out, np.nan, self.value) if left_out.any() else self.value
 
     @property
     def provisional(self) -> Bools:
-        return np.asarray(self.condition == Condition.PROVISIONAL)
+        return np.asarray(self.condition == Condition.PROVISIONAL.value)
 
     @property
     def cuts(self) -> list[int]:

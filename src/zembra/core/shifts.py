@@ -20,7 +20,7 @@ CLIP = 4.0  # residuals beyond so many scaled deviations are pulled in, so that 
 MAD_TO_SD = 1.4826
 MOST_ALARMS = 0.05  # chance of a false alarm in a series, by the approximation the test uses
 MOST_CORRELATED = 0.97
-LOOKS = 2.0  # places that are looked at independently of each other, per shortest stretch
+LOOKS = 12.0  # looks a shortest stretch: a step is chosen among many, and a wave fitted beside it
 HARMONICS = 3
 FEWEST_YEARS = 1.5
 MOST_TURNS = 5
@@ -56,15 +56,48 @@ def find_shifts(
     first = int(known[0])
     history = straight_line(values[first : int(known[-1]) + 1])
     level = clipped(without_season(history, season), shortest)
+    if not year or level.size < FEWEST_YEARS * year:
+        found = holding(level, proposed(level, shortest), shortest, smallest)
+    else:
+        found = _beside_a_wave(level, year, shortest, smallest)
+    return [replace(one, place=one.place + first) for one in found]
+
+
+def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -> list[Shift]:
+    """Shifts under a yearly wave, told apart in turns: each is estimated with the other taken off.
+
+    The first turn takes the step that explains most beside the wave, so that the wave does not
+    swallow it.
+    """
+    places = [_likeliest_step(level, year, shortest)]
     found: list[Shift] = []
-    # the wave and the shifts are told apart in turns: each is estimated with the other taken off
-    for _ in range(MOST_TURNS if year and level.size >= FEWEST_YEARS * year else 1):
-        places = [one.place for one in found]
-        flat = level - yearly_wave(level, year, places) if year else level
+    for _ in range(MOST_TURNS):
+        flat = level - yearly_wave(level, year, places)
         found = holding(flat, proposed(flat, shortest), shortest, smallest)
         if [one.place for one in found] == places:
             break
-    return [replace(one, place=one.place + first) for one in found]
+        places = [one.place for one in found]
+    return found
+
+
+def _wave_columns(size: int, year: float) -> Floats:
+    """Cosines and sines of the harmonics, a constant and a trend, one row a point."""
+    at = np.arange(size)
+    angles = [2 * np.pi * n * at / year for n in range(1, HARMONICS + 1)]
+    waves = [part for angle in angles for part in (np.cos(angle), np.sin(angle))]
+    return np.column_stack([*waves, np.ones(size), at / size])
+
+
+def _likeliest_step(level: Floats, year: float, shortest: int) -> int:
+    """The step that lowers the squared error of wave and trend the most, every place tried at once."""
+    basis, _ = np.linalg.qr(_wave_columns(level.size, year))
+    rest = level - basis @ (basis.T @ level)
+    # of the step that begins at each place: its part outside the wave, and what it explains there
+    after = np.cumsum(rest[::-1])[::-1]
+    inside = np.cumsum(basis[::-1], axis=0)[::-1]
+    outside = np.arange(level.size, 0, -1) - (inside**2).sum(axis=1)
+    gain = after**2 / np.maximum(outside, 1e-9 * level.size)
+    return shortest + int(np.argmax(gain[shortest : level.size - shortest]))
 
 
 def measured_shift(
@@ -107,13 +140,13 @@ def yearly_wave(level: Floats, year: float, places: Sequence[int]) -> Floats:
     """
     if level.size < FEWEST_YEARS * year:
         return np.zeros(level.size)
+    columns = _wave_columns(level.size, year)
     at = np.arange(level.size)
-    angles = [2 * np.pi * n * at / year for n in range(1, HARMONICS + 1)]
-    waves = np.column_stack([part for angle in angles for part in (np.cos(angle), np.sin(angle))])
     steps = [(at >= place).astype(np.float64) for place in places]
-    design = np.column_stack([waves, np.ones(level.size), at / level.size, *steps])
+    design = np.column_stack([columns, *steps])
     found, *_ = np.linalg.lstsq(design, level, rcond=None)
-    return np.asarray(waves @ found[: waves.shape[1]])
+    waves = 2 * HARMONICS
+    return np.asarray(columns[:, :waves] @ found[:waves])
 
 
 def proposed(level: Floats, shortest: int) -> list[int]:

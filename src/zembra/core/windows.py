@@ -3,25 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
 from zembra.core.arrays import Bools, Floats, Ints
-
-
-def window_bounds(size: int, window: int, before: int, cuts: Sequence[int] = ()) -> tuple[Ints, Ints]:
-    """First and one-past-last place of each point's window, cut at the ends of the series and at `cuts`.
-
-    before: how many periods of the window lie before the point (window - 1 is trailing, 0 leading).
-    cuts: places at which the window starts afresh.
-    """
-    at = np.arange(size, dtype=np.int64)
-    first = np.maximum(at - before, 0)
-    last = np.minimum(at - before + window, size)
-    for cut in cuts:
-        first[cut:] = np.maximum(first[cut:], cut)
-        last[:cut] = np.minimum(last[:cut], cut)
-    return first, last
 
 
 def moving_average(
@@ -30,28 +17,44 @@ def moving_average(
     """(average, how many values it used) over each point's window; NaN where fewer than `need`.
 
     cuts: places at which the average starts afresh.
-
-    Each stretch of numbers is summed on its own running total, centred on the series' own mean, so
-    that a long series loses no precision.
     """
+    stretches = _stretches(values.size, cuts)
+    if len(stretches) > 1:
+        parts = [moving_average(values[a:b], window, before, need) for a, b in stretches]
+        return np.concatenate([mean for mean, _ in parts]), np.concatenate([used for _, used in parts])
     has = ~np.isnan(values)
     if not has.any():
         return np.full(values.size, np.nan), np.zeros(values.size, dtype=np.int64)
-    centre = float(values[has].mean())
-    total = np.concatenate(([0.0], np.cumsum(np.where(has, values - centre, 0.0))))
-    count = np.concatenate(([0], np.cumsum(has)))
-    first, last = window_bounds(values.size, window, before, cuts)
-    used = count[last] - count[first]
-    enough = used >= max(1, need)
-    mean = (total[last] - total[first]) / np.maximum(used, 1) + centre
-    return np.where(enough, mean, np.nan), np.asarray(used, dtype=np.int64)
+    whole = bool(has.all())
+    centre = float(values.mean() if whole else values[has].mean())
+    # summed around the series' own mean, so that a long running total loses no precision
+    rest = values - centre if whole else np.where(has, values - centre, 0.0)
+    used = _window_sums(has.astype(np.int64), window, before)
+    mean = _window_sums(rest, window, before)
+    mean /= np.maximum(used, 1)
+    mean += centre
+    mean[used < max(1, need)] = np.nan
+    return mean, used
+
+
+def _stretches(size: int, cuts: Sequence[int]) -> list[tuple[int, int]]:
+    """The stretches between cuts, as (first, one past the last) places."""
+    return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))
+
+
+def _window_sums(values: Any, window: int, before: int) -> Any:
+    """The sum over each point's window, cut at the ends: differences of one running total."""
+    size = values.size
+    total = np.zeros(size + window, dtype=values.dtype)
+    np.cumsum(values, out=total[before + 1 : before + 1 + size])
+    total[before + 1 + size :] = total[before + size]
+    return total[window:] - total[:size]
 
 
 def touches(mask: Bools, window: int, before: int, cuts: Sequence[int] = ()) -> Bools:
     """Whether each point's window holds any point of `mask`."""
-    total = np.concatenate(([0], np.cumsum(mask)))
-    first, last = window_bounds(mask.size, window, before, cuts)
-    return np.asarray(total[last] > total[first])
+    counts = [_window_sums(mask[a:b].astype(np.int64), window, before) for a, b in _stretches(mask.size, cuts)]
+    return np.asarray(np.concatenate(counts) > 0)
 
 
 def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:

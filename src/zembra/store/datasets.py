@@ -26,9 +26,18 @@ def keep_dataset(engine: Engine, name: str, data: bytes, how: HowRead) -> Datase
 
 
 def dataset(engine: Engine, identifier: int) -> Dataset:
-    """The dataset with its bytes. Raises NotKept."""
+    """The dataset without its bytes: see `dataset_bytes`. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
-        found = session.get(Dataset, identifier)
+        found = session.get(Dataset, identifier, options=[defer(Dataset.data)])  # type: ignore[arg-type]
+        if found is None:
+            raise NotKept(f"There is no dataset {identifier}.")
+        return found
+
+
+def dataset_bytes(engine: Engine, identifier: int) -> bytes:
+    """The file as received. Raises NotKept."""
+    with Session(engine) as session:
+        found = session.exec(select(Dataset.data).where(Dataset.id == identifier)).first()
         if found is None:
             raise NotKept(f"There is no dataset {identifier}.")
         return found

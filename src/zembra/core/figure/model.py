@@ -97,16 +97,16 @@ class FigureLine(BaseModel):
     kind: str
     entry: str
     colour: int
-    top: list[float | None] = Field(default_factory=list)
-    floor: list[float | None] = Field(default_factory=list)
+    top: list[float | None] = []
+    floor: list[float | None] = []
     points: int
-    places: list[int] = Field(default_factory=list)
+    places: list[int] = []
     t: list[int]
     v: list[float | None]
     c: str
     r: str = ""
-    before: list[float | None] = Field(default_factory=list)
-    limits: list[FigureLimits] = Field(default_factory=list)
+    before: list[float | None] = []
+    limits: list[FigureLimits] = []
 
 
 class FigureMark(BaseModel):

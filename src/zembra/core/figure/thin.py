@@ -26,8 +26,9 @@ def kept_places(values: Floats, odd: Bools, first: int, end: int) -> Ints | None
     rows = part[:whole].reshape(-1, width)
     starts = np.arange(0, whole, width)
     none = np.isnan(rows)
-    low = starts + np.where(none, np.inf, rows).argmin(axis=1)
-    high = starts + np.where(none, -np.inf, rows).argmax(axis=1)
+    gappy = bool(none.any())
+    low = starts + (np.where(none, np.inf, rows) if gappy else rows).argmin(axis=1)
+    high = starts + (np.where(none, -np.inf, rows) if gappy else rows).argmax(axis=1)
     odd_part = odd[first:end]
     edges = np.flatnonzero(odd_part[1:] != odd_part[:-1])[:MOST_EDGES]
     rest = np.arange(whole, size)
