@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from tests.browser.machine import Browser, Server, open_browser
 
@@ -25,16 +26,64 @@ def intake(browser: Browser, address: str) -> None:
     browser.click("[data-count=unreadable]")
 
 
+def intake_workbook(browser: Browser, address: str) -> None:
+    browser.open(f"{address}/intake")
+    browser.click("button.link", "upkeep_by_month.xlsx")
+    browser.click("[data-count=blank]")
+
+
 def bench(browser: Browser, address: str) -> None:
     open_study(browser, address, "Outer Isles")
-    browser.click("[data-entry=blanks]")
+    browser.click("[data-entry=blanks] .touched")
 
 
 def bench_projection(browser: Browser, address: str) -> None:
     open_study(browser, address, "Outer Isles")
     browser.click(".ant-segmented-item-label", "6 months")
-    browser.click("[data-entry=smoothing]")
+    browser.click("[data-entry=smoothing] .touched")
     browser.hover(".chart", 0.72)
+
+
+def outliers(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles")
+    browser.click("[data-entry=outliers] .touched")
+    browser.with_text(".evidence-table h3", "error on held-back periods")
+
+
+def level_shift(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles")
+    browser.click(".ant-segmented-item-label", "3 years")
+    browser.click("[data-entry=shift] .touched")
+
+
+def provisional(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles")
+    browser.click(".ant-segmented-item-label", "2 months")
+    browser.click("[data-entry=provisional] .touched")
+    browser.hover(".chart", 0.2)
+
+
+def strip(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Power at the dock")
+    canvas = browser.find(".strip canvas")
+    # the nine hours without a row
+    share = (24 * 11 + 4) / (24 * 61)
+    offset = int((share - 0.5) * canvas.size["width"])
+    ActionChains(browser.driver).move_to_element_with_offset(canvas, offset, 2).click().perform()
+    browser.find(".stretch")
+
+
+def stacked(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Upkeep by vessel")
+
+
+def step_line(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Contract price of fuel")
+
+
+def derived(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Ticket income")
+    browser.click("[data-entry=derive] .touched")
 
 
 def open_study(browser: Browser, address: str, name: str) -> None:
@@ -47,8 +96,16 @@ def open_study(browser: Browser, address: str, name: str) -> None:
 SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "studies": studies,
     "intake": intake,
+    "intake-workbook": intake_workbook,
     "bench": bench,
     "bench-projection": bench_projection,
+    "outliers": outliers,
+    "level-shift": level_shift,
+    "provisional": provisional,
+    "strip": strip,
+    "stacked": stacked,
+    "step-line": step_line,
+    "derived": derived,
 }
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+import re
+from collections.abc import Iterator
 from datetime import date, timedelta
 from pathlib import Path
 
@@ -256,3 +258,51 @@ def test_stacked_and_step_lines(browser: Browser, demo: Server) -> None:
     path = browser.download(lambda: browser.click(".handover button", "picture.svg"), ".svg")
     # a held step: across, then straight up or down
     assert "+0.19 (+20 %)" in path.read_text()
+
+
+def controls(path: str) -> Iterator[tuple[float, float, list[float]]]:
+    """Of every cubic piece of an SVG path: where it begins and ends, and its control points, by height."""
+    for piece in re.findall(r'd="(M[^"]*C[^"]*)"', path):
+        y = None
+        for command, numbers in re.findall(r"([MLC])([^MLCZ]*)", piece):
+            values = [float(n) for n in re.findall(r"-?[\d.]+(?:e-?\d+)?", numbers)]
+            if command != "C":
+                y = values[-1]
+                continue
+            for n in range(0, len(values), 6):
+                assert y is not None
+                yield y, values[n + 5], [values[n + 1], values[n + 3]]
+                y = values[n + 5]
+
+
+def test_a_curve_never_overshoots_the_data(browser: Browser, server: Server, tmp_path: Path) -> None:
+    study(browser, server, tmp_path, np.array([10.0, 10, 80, 10, 12, 60, 61, 5, 5, 90]))
+    browser.choose("figure", "shape", "as a curve")
+    browser.kept_revision(2)
+    browser.press("h")
+    path = browser.download(lambda: browser.click(".handover button", "picture.svg"), ".svg")
+    pieces = list(controls(path.read_text()))
+    assert len(pieces) >= 9
+    for start, end, between in pieces:
+        # a cubic stays within its control points
+        assert min(start, end) - 0.01 <= min(between)
+        assert max(between) <= max(start, end) + 0.01
+
+
+def test_a_stretch_is_chosen_in_the_chart_by_dragging(browser: Browser, server: Server, tmp_path: Path) -> None:
+    study(browser, server, tmp_path, values())
+    canvas = browser.find(".chart")
+    middle = canvas.size["width"] / 2
+    inner = canvas.size["width"] - 56 - 132
+
+    def x(place: int) -> int:
+        return round(56 + inner * place / (SIZE - 1) - middle)
+
+    chain = ActionChains(browser.driver).key_down(Keys.SHIFT).move_to_element_with_offset(canvas, x(10), 0)
+    chain.click_and_hold().move_by_offset(x(14) - x(10), 0).release().key_up(Keys.SHIFT).perform()
+    told = browser.find(".stretch").text
+    assert "2026-06-11 to 2026-06-15" in told
+    assert "5 periods" in told
+    browser.click(".stretch button", "Keep but mark")
+    browser.kept_revision(2)
+    assert touched(browser, "outliers") == "5 marked"

@@ -36,6 +36,8 @@ const KEYS: [string, [string, string][]][] = [
       ["← →", "move the reading one period; with Shift, ten"],
       ["Home, End", "first and last period shown"],
       ["+ −, 0", "closer, wider, everything"],
+      ["Enter, or a click", "what the point is, and what can be done"],
+      ["Shift and drag", "the same for a stretch"],
     ],
   ],
   [

@@ -150,7 +150,7 @@ function stripRows(figure: Figure): Row[] {
         places: line.places ?? [],
         t,
         state,
-        step: usualStep(line.t),
+        step: figure.grain === "moment" ? undefined : usualStep(line.t),
       };
     });
 }

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useKey } from "../app/keys";
 import { api, told, type Bench, type Ledger, type Record_, type Schemas } from "../api/client";
 import { EntryCard } from "./EntryCard";
+import { isTaken } from "./taking";
 import { newEntry, replaceEntry, type BenchHandle } from "./useBench";
 
 const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
@@ -109,7 +110,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
             {entries.map((entry) => (
               <EntryCard
                 key={entry.id}
-                entry={entry}
+                entry={{ ...entry, offers: entry.offers.filter((offer) => !isTaken(bench.ledger, offer)) }}
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
                 options={bench.options}
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? true}

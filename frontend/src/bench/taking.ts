@@ -33,3 +33,15 @@ function holdsPicks(entry: Record_, offer: Schemas["OfferView"]): boolean {
 export function samePoint(a: Point, b: Point): boolean {
   return a.series === b.series && a.period === b.period;
 }
+
+/** Whether an entry does already what an offer would do. */
+export function isTaken(ledger: Ledger, offer: Schemas["OfferView"]): boolean {
+  return (ledger.entries ?? []).some(
+    (entry) =>
+      entry.kind === offer.kind &&
+      entry.on !== false &&
+      Object.entries(offer.params).every(
+        ([word, value]) => JSON.stringify(entry.params?.[word]) === JSON.stringify(value),
+      ),
+  );
+}
