@@ -207,7 +207,10 @@ def test_a_kept_point_stays_and_a_reason_is_shown() -> None:
     assert (listed.keys[0].series, listed.keys[0].period, listed.keys[0].kept) == ("riders", "2026-01-04", True)
     noted = run_values(SPIKED, Outliers(reasons=(Reason(point=spiked, text="regatta"),), **RULE))
     (mark,) = noted.state.marks
-    assert (mark.text, mark.value) == ("regatta", 90)
+    assert (mark.kind, mark.text, mark.value) == ("note", "regatta", 90)
+    both = run_values(SPIKED, Outliers(kept=(spiked,), reasons=(Reason(point=spiked, text="regatta"),), **RULE))
+    (mark,) = both.state.marks
+    assert (mark.kind, mark.text) == ("kept", "regatta")
 
 
 def test_points_picked_by_hand() -> None:

@@ -148,7 +148,7 @@ class Outliers(Entry):
             out = judged.out & ~stays
             touched += int(out.sum())
             self._list(state, line, judged, stays, noted, rows, keys)
-            marks.extend(self._marks(line, out, noted))
+            marks.extend(self._marks(line, judged.out, out, noted))
             if out.any() and self.then is not Then.MARK:
                 state = state.with_line(place, self._treated(line, out, judged, by))
         columns = ("Series", "Period", "Value", "Expected", "Off by", "Now", "Reason")
@@ -201,12 +201,14 @@ class Outliers(Entry):
             return line.marked(has, Condition.FILLED, by, values).marked(out & ~has, Condition.SET_ASIDE, by)
         return line.marked(out, Condition.SET_ASIDE, by, bridged=self.then is Then.BRIDGE)
 
-    def _marks(self, line: Line, out: Bools, noted: dict[tuple[str, int], str]) -> list[Mark]:
+    def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[tuple[str, int], str]) -> list[Mark]:
+        """Reasons beside their points, whether these were treated or kept; and what is only marked."""
         made = []
-        for at in np.flatnonzero(out)[:MOST_LISTED]:
+        for at in np.flatnonzero(judged)[:MOST_LISTED]:
             text = noted.get((line.name, int(line.periods[at])), "")
-            if text or self.then is Then.MARK:
-                kind: MarkKind = "kept" if self.then is Then.MARK else "note"
+            marked = bool(out[at]) and self.then is Then.MARK
+            if text or marked:
+                kind: MarkKind = "kept" if marked or not out[at] else "note"
                 made.append(Mark(kind, line.name, int(line.periods[at]), text, float(line.value[at])))
         return made
 
