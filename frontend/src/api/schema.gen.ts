@@ -1258,14 +1258,23 @@ export interface components {
             entry: string;
             /** Colour */
             colour: number;
-            /** Top */
-            top?: (number | null)[];
-            /** Floor */
-            floor?: (number | null)[];
+            /**
+             * Top
+             * @default []
+             */
+            top: (number | null)[];
+            /**
+             * Floor
+             * @default []
+             */
+            floor: (number | null)[];
             /** Points */
             points: number;
-            /** Places */
-            places?: number[];
+            /**
+             * Places
+             * @default []
+             */
+            places: number[];
             /** T */
             t: number[];
             /** V */
@@ -1277,10 +1286,16 @@ export interface components {
              * @default
              */
             r: string;
-            /** Before */
-            before?: (number | null)[];
-            /** Limits */
-            limits?: components["schemas"]["FigureLimits"][];
+            /**
+             * Before
+             * @default []
+             */
+            before: (number | null)[];
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["FigureLimits"][];
         };
         /**
          * FigureMark
