@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.entries.average import Average
 from zembra.core.ledger.model import record
 from zembra.core.ledger.start import first_ledger
+from zembra.demo import demo_file
 
 
 @pytest.fixture
@@ -74,3 +76,55 @@ def test_entries_lists_every_kind(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["entries", "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["average"]["parameters"]["properties"]["window"]["minimum"] == 2
+
+
+def test_a_ledger_of_many_entries_on_the_demo_file(tmp_path: Path) -> None:
+    data, ledger, out = tmp_path / "sailings.csv", tmp_path / "ledger.json", tmp_path / "out"
+    data.write_bytes(demo_file("sailings.csv"))
+    entries = [
+        {"id": "s", "kind": "source", "params": {"measure": "passengers", "series": ["Outer Isles", "Harbour Loop"]}},
+        {"id": "c", "kind": "calendar"},
+        {"id": "o", "kind": "outliers", "params": {"then": "bridge"}},
+        {"id": "b", "kind": "blanks", "params": {"treatment": "seasonal", "longest": None}},
+        {"id": "p", "kind": "provisional", "params": {"last": 5}},
+        {"id": "l", "kind": "shift", "params": {"on": "2025-11-28", "series": ["Outer Isles"], "then": ["afresh"]}},
+        {
+            "id": "r",
+            "kind": "against",
+            "params": {"against": "series", "series": ["Outer Isles"], "other": "Harbour Loop"},
+        },
+        {"id": "t", "kind": "trend"},
+        {"id": "m", "kind": "moves"},
+    ]
+    ledger.write_text(json.dumps({"format": "zembra.ledger/1", "entries": entries}))
+    assert run_cli(ledger, data, out) == 0
+    points = list(csv.DictReader((out / "points.csv").open()))
+    by_series = {name: [row for row in points if row["series"] == name] for name in {row["series"] for row in points}}
+    assert set(by_series) == {"Outer Isles", "Harbour Loop", "Outer Isles, over Harbour Loop"}
+    conditions = {row["period"]: row["condition"] for row in by_series["Outer Isles"]}
+    assert conditions["2025-08-14"] == "set aside"
+    assert conditions["2026-10-30"] == "provisional"
+    assert conditions["2024-05-11"] == "filled"
+    difference = {row["period"]: row["value"] for row in by_series["Outer Isles, over Harbour Loop"]}
+    mine = {row["period"]: row["value"] for row in by_series["Outer Isles"]}
+    theirs = {row["period"]: row["value"] for row in by_series["Harbour Loop"]}
+    assert difference["2025-08-14"] == ""  # one side was set aside
+    assert float(difference["2026-01-05"]) == float(mine["2026-01-05"]) - float(theirs["2026-01-05"])
+    lines = list(csv.DictReader((out / "lines.csv").open()))
+    assert {row["kind"] for row in lines} == {"trend", "moves"}
+    report = json.loads((out / "report.json").read_text())
+    shift = next(entry for entry in report["entries"] if entry["id"] == "l")
+    assert shift["evidence"][0]["rows"][0][1] == "2025-11-28"
+    assert all(entry["problem"] is None for entry in report["entries"])
+
+
+def test_another_sheet_is_named_on_the_command_line(tmp_path: Path) -> None:
+    data, ledger, out = tmp_path / "upkeep.xlsx", tmp_path / "ledger.json", tmp_path / "out"
+    data.write_bytes(demo_file("upkeep_by_month.xlsx"))
+    entries = [{"id": "s", "kind": "source"}, {"id": "c", "kind": "calendar", "params": {"grain": "year"}}]
+    ledger.write_text(json.dumps({"format": "zembra.ledger/1", "entries": entries}))
+    words = ["run", str(ledger), "--data", str(data), "--out", str(out), "--sheet"]
+    assert main([*words, "By year"]) == 0
+    periods = {row["period"] for row in csv.DictReader((out / "points.csv").open())}
+    assert periods == {"2022", "2023", "2024", "2025"}
+    assert main([*words, "By week"]) == 2
