@@ -21,7 +21,7 @@ from zembra.core.ledger.entries.calendar import Calendar, Weekday
 from zembra.core.ledger.entries.smoothing import Smoothing
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_ledger, record
-from zembra.core.ledger.run import Memo, run
+from zembra.core.ledger.run import KEPT_ANYWAY, Memo, run
 from zembra.core.ledger.schema import ledger_schema
 
 DAYS = Nouns({"period": "day", "periods": "days", "file": "the file"})
@@ -157,3 +157,16 @@ def test_written_numbers_read_back_exactly(value: float) -> None:
 def test_the_published_schema_takes_a_real_ledger() -> None:
     schema = ledger_schema()
     assert {item["properties"]["kind"]["const"] for item in schema["$defs"]["Record"]["oneOf"]} == set(kinds())
+
+
+def test_the_memo_forgets_by_weight_and_keeps_the_newest() -> None:
+    memo = Memo(most_points=200)
+    data = daily_csv(range(50))
+    for window in range(2, 40):
+        run_csv(data, Average(window=window, need=1), memo=memo)
+    assert len(memo) == KEPT_ANYWAY
+    small = Memo()
+    run_csv(data, Average(window=2, need=1), memo=small)
+    kept = len(small)
+    run_csv(data, Average(window=2, need=1), memo=small)
+    assert len(small) == kept == 3

@@ -579,11 +579,6 @@ export interface components {
          */
         Delimiter: "," | ";" | "\t" | "|";
         /**
-         * EmptyColumns
-         * @enum {string}
-         */
-        EmptyColumns: "left-out" | "kept";
-        /**
          * Encoding
          * @enum {string}
          */
@@ -774,6 +769,11 @@ export interface components {
             entries: components["schemas"]["Record"][];
         };
         /**
+         * LeftOut
+         * @enum {string}
+         */
+        LeftOut: "left-out" | "kept";
+        /**
          * NoticeView
          * @description Something left out of the file. change: words of the table sentence that `action` changes.
          */
@@ -881,11 +881,6 @@ export interface components {
             };
         };
         /**
-         * Repeats
-         * @enum {string}
-         */
-        Repeats: "left-out" | "kept";
-        /**
          * RowKeyView
          * @description The point a row of evidence speaks of.
          */
@@ -956,12 +951,12 @@ export interface components {
              * empty columns without a name
              * @default left-out
              */
-            empty_columns: components["schemas"]["EmptyColumns"];
+            empty_columns: components["schemas"]["LeftOut"];
             /**
              * rows repeating the column names
              * @default left-out
              */
-            repeats: components["schemas"]["Repeats"];
+            repeats: components["schemas"]["LeftOut"];
         };
         /**
          * TableView

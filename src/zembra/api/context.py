@@ -24,6 +24,7 @@ from zembra.store.studies import Kept, kept_studies
 from zembra.store.tables import Dataset
 
 KEPT_TABLES = 8
+MOST_KEPT_BYTES = 200_000_000  # of the files behind the kept readings
 
 
 @dataclass
@@ -34,7 +35,7 @@ class Context:
     today: Callable[[], date] = date.today
     memo: Memo = field(default_factory=Memo)
     jobs: Jobs = field(default_factory=Jobs)
-    _tables: OrderedDict[tuple[str, str], BroughtIn] = field(default_factory=OrderedDict)
+    _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)
     _lock: Lock = field(default_factory=Lock)
 
     def brought_in(self, kept: Dataset, how: HowRead | None = None) -> BroughtIn:
@@ -44,14 +45,17 @@ class Context:
             found = self._tables.get(key)
             if found:
                 self._tables.move_to_end(key)
-                return found
+                return found[0]
         assert kept.id is not None
-        found = bring_in(dataset_bytes(self.engine, kept.id), how)
+        brought = bring_in(dataset_bytes(self.engine, kept.id), how)
         with self._lock:
-            self._tables[key] = found
-            while len(self._tables) > KEPT_TABLES:
+            self._tables[key] = (brought, kept.size)
+            while len(self._tables) > 1 and self._too_many():
                 self._tables.popitem(last=False)
-        return found
+        return brought
+
+    def _too_many(self) -> bool:
+        return len(self._tables) > KEPT_TABLES or sum(size for _, size in self._tables.values()) > MOST_KEPT_BYTES
 
     def as_of(self, kept: Kept) -> date:
         return kept.study.as_of or self.today()

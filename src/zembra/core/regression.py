@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arrays import Floats, Ints
 from zembra.core.grammar import number
 
 
@@ -62,8 +62,7 @@ def steps_since(periods: Ints, first: int) -> Floats:
     return (periods - first).astype(np.float64)
 
 
-def first_known(periods: Ints, values: Floats, where: Bools | None = None) -> int | None:
-    """The first period that has a number (and lies in `where`)."""
-    known = ~np.isnan(values) if where is None else ~np.isnan(values) & where
-    at = int(np.argmax(known)) if known.size else 0
-    return int(periods[at]) if known.size and known[at] else None
+def first_known(periods: Ints, values: Floats) -> int | None:
+    """The first period that has a number."""
+    known = ~np.isnan(values)
+    return int(periods[np.argmax(known)]) if known.any() else None

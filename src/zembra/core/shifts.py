@@ -15,6 +15,7 @@ import numpy as np
 
 from zembra.core.arrays import Floats
 from zembra.core.fills import straight_line
+from zembra.core.windows import moving_average, rolling_middle
 
 CLIP = 4.0  # residuals beyond so many scaled deviations are pulled in, so that two spikes are no shift
 MAD_TO_SD = 1.4826
@@ -182,8 +183,6 @@ def without_season(history: Floats, season: int | None) -> Floats:
 
 def clipped(level: Floats, shortest: int) -> Floats:
     """Values far from the middle of their surroundings pulled in: a spike is no shift."""
-    from zembra.core.windows import rolling_middle
-
     middle, _ = rolling_middle(level, min(2 * shortest + 1, level.size | 1))
     rest = level - middle
     reach = CLIP * MAD_TO_SD * float(np.median(np.abs(rest - np.median(rest))))
@@ -192,8 +191,6 @@ def clipped(level: Floats, shortest: int) -> Floats:
 
 def _differenced_rest(level: Floats, shortest: int) -> Floats:
     """What is left after a slow local mean: noise with its autocorrelation, without shifts or waves."""
-    from zembra.core.windows import moving_average
-
     width = 2 * shortest + 1
     mean, _ = moving_average(level, width, width // 2, 1)
     return level - mean

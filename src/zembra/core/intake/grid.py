@@ -11,9 +11,9 @@ import polars as pl
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.dates import DateForm, forms_like
-from zembra.core.intake.howread import EmptyColumns, Repeats, TableHow
+from zembra.core.intake.howread import LeftOut, TableHow
 from zembra.core.intake.numbers import detect_decimal, read_numbers
-from zembra.core.intake.table import LeftOut, TextTable, row_numbers
+from zembra.core.intake.table import NotTaken, TextTable, row_numbers
 
 Row = Sequence[str]
 LOOKED_AT = 60
@@ -103,9 +103,9 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
     width = max((len(row) for _, row in body), default=0)
     header = _joined(rows[max(0, how.header_row - how.header_rows) : how.header_row])
     names = header if how.header_row else [f"column {n}" for n in range(1, width + 1)]
-    left_out: list[LeftOut] = []
+    left_out: list[NotTaken] = []
     kept_columns = list(range(len(names)))
-    if how.empty_columns is EmptyColumns.LEFT_OUT:
+    if how.empty_columns is LeftOut.LEFT_OUT:
         empty = [
             n for n, name in enumerate(names)
             if not name.strip() and not any(n < len(row) and row[n].strip() for _, row in body)
@@ -113,7 +113,7 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
         kept_columns = [n for n in kept_columns if n not in empty]
         if empty:
             left_out.append(
-                LeftOut(f"{len(empty)} empty column{'s' if len(empty) > 1 else ''} without a name", "empty_columns")
+                NotTaken(f"{len(empty)} empty column{'s' if len(empty) > 1 else ''} without a name", "empty_columns")
             )
     columns = column_names([names[n] for n in kept_columns], how.header_row)
     cells: list[list[str | None]] = []
@@ -123,7 +123,7 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
         if not filled(row):
             continue
         if (
-            how.repeats is Repeats.LEFT_OUT
+            how.repeats is LeftOut.LEFT_OUT
             and how.header_row
             and [c.strip() for c in row] == [c.strip() for c in rows[how.header_row - 1]]
         ):
@@ -133,7 +133,7 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
         cells.append([row[n] or None if n < len(row) else None for n in kept_columns])
         numbers.append(number)
     if repeats:
-        left_out.append(LeftOut(f"{repeats} row{'s' if repeats > 1 else ''} repeating the column names", "repeats"))
+        left_out.append(NotTaken(f"{repeats} row{'s' if repeats > 1 else ''} repeating the column names", "repeats"))
     if not cells:
         raise no_rows(how.header_row, columns)
     return TextTable(

@@ -32,12 +32,7 @@ class Delimiter(Choice):
     PIPE = ("|", "vertical bars")
 
 
-class EmptyColumns(Choice):
-    LEFT_OUT = ("left-out", "left out")
-    KEPT = ("kept", "kept")
-
-
-class Repeats(Choice):
+class LeftOut(Choice):
     LEFT_OUT = ("left-out", "left out")
     KEPT = ("kept", "kept")
 
@@ -52,8 +47,8 @@ class TableHow(Sentence):
     header_row: Annotated[int, Field(ge=0, le=1000, title="row of the column names; 0 for none")] = 1
     header_rows: Annotated[int, Field(ge=1, le=3, title="rows the column names are spread over")] = 1
     skip_last: Annotated[int, Field(ge=0, le=1000, title="rows left out at the end")] = 0
-    empty_columns: Annotated[EmptyColumns, Field(title="empty columns without a name")] = EmptyColumns.LEFT_OUT
-    repeats: Annotated[Repeats, Field(title="rows repeating the column names")] = Repeats.LEFT_OUT
+    empty_columns: Annotated[LeftOut, Field(title="empty columns without a name")] = LeftOut.LEFT_OUT
+    repeats: Annotated[LeftOut, Field(title="rows repeating the column names")] = LeftOut.LEFT_OUT
 
     def template(self) -> str:
         if self.form is FileForm.JSON:

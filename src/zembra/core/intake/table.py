@@ -8,7 +8,7 @@ import polars as pl
 
 
 @dataclass(frozen=True, slots=True)
-class LeftOut:
+class NotTaken:
     """Something of the file that is not in the table. word: the word of TableHow that would keep it."""
 
     what: str
@@ -26,7 +26,7 @@ class TextTable:
     columns: tuple[str, ...]
     cells: pl.DataFrame
     numbers: pl.Series
-    left_out: tuple[LeftOut, ...] = ()
+    left_out: tuple[NotTaken, ...] = ()
     sheets: tuple[str, ...] = ()
 
     @property

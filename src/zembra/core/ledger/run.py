@@ -16,6 +16,8 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of
 from zembra.core.ledger.state import Outcome, State
 
+KEPT_ANYWAY = 12
+
 
 @dataclass(frozen=True, slots=True)
 class Report:
@@ -50,26 +52,46 @@ class Result:
 
 
 class Memo:
-    """Outcomes of ledger prefixes, the least recently used forgotten first. Safe across threads."""
+    """Outcomes of ledger prefixes, the least recently used forgotten first. Safe across threads.
 
-    def __init__(self, size: int = 256) -> None:
-        self._size = size
-        self._kept: OrderedDict[str, Outcome | Refusal] = OrderedDict()
+    most_points: how many points all outcomes together may hold; a point of a line takes about fifty
+    bytes. Lines that several outcomes share are counted each time.
+    """
+
+    def __init__(self, most_points: int = 20_000_000) -> None:
+        self._most = most_points
+        self._points = 0
+        self._kept: OrderedDict[str, tuple[Outcome | Refusal, int]] = OrderedDict()
         self._lock = threading.Lock()
+
+    def __len__(self) -> int:
+        return len(self._kept)
 
     def get(self, key: str) -> Outcome | Refusal | None:
         with self._lock:
             found = self._kept.get(key)
-            if found is not None:
-                self._kept.move_to_end(key)
-            return found
+            if found is None:
+                return None
+            self._kept.move_to_end(key)
+            return found[0]
 
     def put(self, key: str, outcome: Outcome | Refusal) -> None:
+        points = _points_of(outcome)
         with self._lock:
-            self._kept[key] = outcome
-            self._kept.move_to_end(key)
-            while len(self._kept) > self._size:
-                self._kept.popitem(last=False)
+            old = self._kept.pop(key, None)
+            self._points += points - (old[1] if old else 0)
+            self._kept[key] = (outcome, points)
+            # the newest stays, however large: the next edit builds on it
+            while self._points > self._most and len(self._kept) > KEPT_ANYWAY:
+                _, (_, gone) = self._kept.popitem(last=False)
+                self._points -= gone
+
+
+def _points_of(outcome: Outcome | Refusal) -> int:
+    if isinstance(outcome, Refusal):
+        return 1
+    state = outcome.state
+    return 1 + sum(len(line) for line in state.lines) + sum(one.periods.size for one in state.drawn)
 
 
 def run(
@@ -98,7 +120,7 @@ def run(
             reports.append(_report(item, entry, state, Outcome(state)))
             continue
         key = _digest(key, item.id, item.kind, json.dumps(item.params, sort_keys=True))
-        known = memo.get(key) if memo else None
+        known = memo.get(key) if memo is not None else None
         if known is None and entry.heavy and past_nudged:
             reports.append(_report(item, entry, state, Outcome(state), waiting=True))
             continue
@@ -107,7 +129,7 @@ def run(
                 known = entry.apply(state, item.id)
             except Refusal as refusal:
                 known = refusal
-            if memo:
+            if memo is not None:
                 memo.put(key, known)
         past_nudged = past_nudged or item.id == nudged
         if isinstance(known, Refusal):
