@@ -11,6 +11,8 @@ from ruptures import KernelCPD
 from scipy import stats
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.entries.average import Average
 from zembra.core.ledger.entries.outliers import Outliers
 from zembra.core.ledger.entries.provisional import Provisional
@@ -210,3 +212,14 @@ def test_a_date_outside_the_series_is_told() -> None:
     problem = run_csv(daily_csv([1, 2, 3, 4]), entry).reports[-1].problem
     assert problem is not None
     assert "nothing on both sides" in problem.what
+
+
+def test_what_is_decided_by_hand_takes_the_place_of_what_was_found() -> None:
+    values = stepped(20).tolist()
+    found = run_values(values, Shifts(shortest=14, season=None))
+    (offer,) = found.reports[-1].outcome.offers
+    decided = Shift.model_validate({**offer.params, "named": "second boat"})
+    both = run_values(values, Shifts(shortest=14, season=None), decided)
+    assert len(both.state.marks) == 2
+    (mark,) = build_figure(both, FigureSettings()).marks
+    assert mark.text.startswith("second boat")

@@ -257,6 +257,12 @@ def _line(
     by: str,
 ) -> Line:
     have = grouped.period[first:last]
+    if limits[:2] == (None, None) and _every_period(have, grouped.received[first:last]):
+        # nothing to spread, nothing that is not expected, and the last has happened
+        ours = slice(first, last)
+        return new_line(
+            name, have, grouped.value[ours], grouped.received[ours], grouped.first_row[ours], grouped.row_count[ours]
+        )
     low = limits[0] if limits[0] is not None else (int(have[0]) if have.size else 0)
     high = limits[1] if limits[1] is not None else (int(have[-1]) if have.size else low - 1)
     inside = (have >= low) & (have <= high)
@@ -273,10 +279,6 @@ def _line(
     else:
         periods = np.arange(low, high + 1, dtype=np.int64)
         places = have - low
-
-    if periods.size == have.size and periods.size and have[0] == periods[0]:
-        # every period has a row: nothing to spread, nothing that is not expected
-        return new_line(name, periods, grouped.value[pick], came, grouped.first_row[pick], grouped.row_count[pick])
 
     def spread(values: np.ndarray, empty: float) -> np.ndarray:
         out = np.full(periods.size, empty, dtype=values.dtype)
@@ -298,6 +300,11 @@ def _line(
         if bool(nothing.any()):
             line = line.marked(nothing, Condition.FILLED, by, np.zeros(periods.size))
     return line
+
+
+def _every_period(have: Ints, came: Codes) -> bool:
+    """Whether there is a row for every period from the first to the last, and the last has a number."""
+    return bool(have.size and have[-1] - have[0] + 1 == have.size and came[-1] == MEASURED)
 
 
 def _last_happened(have: Ints, came: Codes, today: int, high: int) -> int:

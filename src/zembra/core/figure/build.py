@@ -58,7 +58,7 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
                 if drawn.series == name and drawn.plotted:
                     keep = _thinned(drawn.value, drawn.periods, np.isnan(drawn.value), window, state.expected)
                     lines.append(_drawn(drawn if keep is None else _part(drawn, keep), colour, state.expected))
-    marks = [_mark(mark, names, state.expected) for mark in state.marks if mark.series in chosen]
+    marks = [_mark(mark, names, state.expected) for mark in _shown_marks(state.marks) if mark.series in chosen]
     return Figure.model_construct(
         title=settings.title,
         measure=state.selection.measure if state.selection else "",
@@ -140,6 +140,12 @@ def _drawn(one: Drawn, colour: int, expected: Expected) -> FigureLine:
             for band in one.limits
         ],
     )
+
+
+def _shown_marks(marks: tuple[Mark, ...]) -> list[Mark]:
+    """One rule a shift: what was found gives way to what was marked by hand on the same period."""
+    last = {(mark.series, mark.period): n for n, mark in enumerate(marks) if mark.kind == "shift"}
+    return [mark for n, mark in enumerate(marks) if mark.kind != "shift" or last[mark.series, mark.period] == n]
 
 
 def _mark(mark: Mark, names: list[str], expected: Expected) -> FigureMark:

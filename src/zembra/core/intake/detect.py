@@ -12,7 +12,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
 from zembra.core.intake.dates import DateForm, fitting_forms, forms_like, read_dates
 from zembra.core.intake.howread import DatesHow, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
-from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.numbers import MAY_BE_NUMBER, detect_decimal, read_numbers
 from zembra.core.intake.table import TextTable
 from zembra.core.lines import Received
 
@@ -143,7 +143,7 @@ def _event_series(table: TextTable, rest: Sequence[str]) -> str | None:
 def _numeric_share(cells: pl.Series) -> float:
     """The share of the filled cells (blank words apart) that are numbers; 0 where none is filled."""
     sample = cells.drop_nulls().head(500)
-    if sample.len() == 0:
+    if not sample.str.contains(MAY_BE_NUMBER).any():
         return 0.0
     _, received = read_numbers(sample, detect_decimal(sample))
     said = received.filter(received != Received.BLANK)

@@ -18,6 +18,8 @@ BLANK_WORDS = (
     "#N/A", "#NA", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#NULL!", "missing", "no data",
 )  # fmt: skip
 
+# how every text that `read_numbers` takes for a number begins
+MAY_BE_NUMBER = r"^\s*(?:[-+−(.,\d$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
 _SPACES = "[\\s\u00a0\u2009\u202f'’]"
 _CURRENCY = r"(?:[$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
 # sign, bracket or currency before; unit (a word, %, °…) after
