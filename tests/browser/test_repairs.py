@@ -203,10 +203,24 @@ def test_entries_that_may_not_be_swapped_say_so(browser: Browser, server: Server
     browser.choose("derive", "what", "the change from the period before")
     browser.kept_revision(4)
     browser.with_text("[data-entry=outliers]", "order matters")
+    # a derived series of its own is drawn with one click, and is no series that could be left out
+    browser.click('[data-entry="figure"] [data-word="shown"]')
+    browser.click(".boxes-list label", "landings")
+    browser.click(".boxes button", "Keep")
+    browser.kept_revision(5)
+    browser.choose("derive", "place", "as a series of its own")
+    browser.kept_revision(6)
+    assert "Leave" not in browser.find(".figure-bar").text
+    browser.click(".figure-bar button", "Draw it")
+    browser.kept_revision(7)
+    assert browser.word("figure", "shown").text == "landings and landings, change"
+    for revision in (6, 5):
+        browser.click(".topbar-actions button", "Undo")
+        browser.kept_revision(revision)
     browser.hover("[data-entry=outliers]", 0.5)
     browser.click("[data-entry=outliers] .more")
     browser.click(".ant-dropdown-menu-item", "Move down")
-    browser.kept_revision(5)
+    browser.kept_revision(8)
     order = [card.get_attribute("data-entry") for card in browser.all(".ledger article")]
     assert order == ["source", "calendar", "derive", "outliers"]
 

@@ -4,6 +4,8 @@ import { plural } from "../ui/format";
 import { useCatalogue } from "./LedgerPane";
 import type { BenchHandle } from "./useBench";
 
+const MOST_DRAWN = 12;
+
 interface Props {
   handle: BenchHandle;
   bench: Bench;
@@ -14,7 +16,11 @@ interface Props {
 export function FigureBar({ handle, bench, onLeaveOut }: Props) {
   const { data: catalogue } = useCatalogue();
   const drawn = bench.figure.lines.filter((line) => line.role === "series").map((line) => line.series);
-  const others = bench.options.lines.length - drawn.length;
+  const others = bench.options.lines.filter((name) => !drawn.includes(name));
+  // a derived series is no series of the file: it goes with its entry
+  const ofFile = (names: string[]) => names.filter((name) => bench.options.series.includes(name));
+  const canLeaveOut = ofFile(others).length > 0 && ofFile(drawn).length > 0;
+  const them = others.length > 1 ? "them" : "it";
   const edit = (params: Params) => ({ ledger: bench.ledger, settings: params as FigureSettings });
   return (
     <div className="figure-bar" data-entry="figure">
@@ -26,12 +32,28 @@ export function FigureBar({ handle, bench, onLeaveOut }: Props) {
         onPreview={(params) => handle.preview(params && edit(params))}
         onCommit={(params, what) => void handle.commit(edit(params), `Figure: ${what}`)}
       />
-      {others > 0 && (
+      {others.length > 0 && (
         <span className="muted">
-          {plural(others, "more series counts", "more series count")} without being drawn.{" "}
-          <button type="button" className="link" onClick={() => onLeaveOut(drawn)}>
-            Leave {others > 1 ? "them" : "it"} out of the study
-          </button>
+          {plural(others.length, "more series counts", "more series count")} without being drawn.{" "}
+          {others.length + drawn.length <= MOST_DRAWN && (
+            <button
+              type="button"
+              className="link"
+              onClick={() =>
+                void handle.commit(
+                  edit({ ...bench.settings, shown: [...drawn, ...others] }),
+                  "All series drawn",
+                )
+              }
+            >
+              Draw {them}
+            </button>
+          )}{" "}
+          {canLeaveOut && (
+            <button type="button" className="link" onClick={() => onLeaveOut(ofFile(drawn))}>
+              Leave {ofFile(others).length > 1 ? "them" : "it"} out of the study
+            </button>
+          )}
         </span>
       )}
     </div>

@@ -29,7 +29,8 @@ class Entry(Sentence):
     """The parameters of one entry, and what it does.
 
     kind: name in ledgers and the API. title, hint: what a menu shows. heavy: too slow to run while
-    a word is being nudged. once: a ledger holds exactly one.
+    a word is being nudged. once: a ledger holds exactly one. rank: place among the kinds of its group,
+    in the order in which analysts work.
     """
 
     kind: ClassVar[str]
@@ -38,6 +39,7 @@ class Entry(Sentence):
     hint: ClassVar[str]
     heavy: ClassVar[bool] = False
     once: ClassVar[bool] = False
+    rank: ClassVar[int] = 0
 
     def apply(self, state: State, by: str) -> Outcome:
         """The state after this entry. Pure. by: the entry's id. Raises Refusal."""
@@ -65,8 +67,8 @@ def register(kind: E) -> E:
 
 
 def kinds() -> Mapping[str, type[Entry]]:
-    """All entry kinds by name, in the order of their groups."""
+    """All entry kinds by name, in the order of their groups and ranks."""
     from zembra.core.ledger import entries  # noqa: F401  (importing registers them)
 
     order = list(Group)
-    return dict(sorted(_KINDS.items(), key=lambda item: order.index(item[1].group)))
+    return dict(sorted(_KINDS.items(), key=lambda item: (order.index(item[1].group), item[1].rank, item[0])))

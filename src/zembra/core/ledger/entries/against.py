@@ -38,6 +38,7 @@ class SetAgainst(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Set against"
     hint: ClassVar[str] = "Another series, a target or a column: difference, ratio, percent of."
+    rank: ClassVar[int] = 8
 
     series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
     against: Annotated[Against, Field(title="what it is set against")] = Against.NUMBER

@@ -41,6 +41,7 @@ class Average(Entry):
     group: ClassVar[Group] = Group.READINGS
     title: ClassVar[str] = "Moving average"
     hint: ClassVar[str] = "The mean over a window of periods; blanks and set-aside points are not counted."
+    rank: ClassVar[int] = 1
 
     window: Annotated[int, Field(title="window", ge=2, le=10_000)] = 28
     reach: Annotated[Reach, Field(title="where the window lies")] = Reach.TRAILING

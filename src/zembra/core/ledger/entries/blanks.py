@@ -43,6 +43,7 @@ class Blanks(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Blanks"
     hint: ClassVar[str] = "Leave blanks open, bridge them, fill them, or count them as zero."
+    rank: ClassVar[int] = 1
 
     treatment: Annotated[Treatment, Field(title="what happens")] = Treatment.STRAIGHT
     season: Annotated[int, Field(title="season length", ge=2, le=10_000)] = 7

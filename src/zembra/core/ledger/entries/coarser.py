@@ -51,6 +51,7 @@ class Coarser(Entry):
     group: ClassVar[Group] = Group.CALENDAR
     title: ClassVar[str] = "Coarser grain"
     hint: ClassVar[str] = "Put days into weeks, months and so on."
+    rank: ClassVar[int] = 1
 
     into: Annotated[Into, Field(title="grain")] = Into.MONTH
     combine: Annotated[Putting, Field(title="how they are put together")] = Putting.SUM

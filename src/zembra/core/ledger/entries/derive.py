@@ -60,6 +60,7 @@ class Derive(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Derived measure"
     hint: ClassVar[str] = "Changes, running totals and back, an index, a share, a logarithm."
+    rank: ClassVar[int] = 7
 
     what: Annotated[What, Field(title="what is taken")] = What.PER_PERIOD
     below: Annotated[

@@ -55,6 +55,7 @@ class Finer(Entry):
     group: ClassVar[Group] = Group.CALENDAR
     title: ClassVar[str] = "Finer grain"
     hint: ClassVar[str] = "Put dates as they come, or months, onto days: a price holds until the next one."
+    rank: ClassVar[int] = 2
 
     onto: Annotated[Onto, Field(title="grain")] = Onto.DAY
     between: Annotated[Between, Field(title="between two values")] = Between.HELD

@@ -90,6 +90,7 @@ class Outliers(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Outliers"
     hint: ClassVar[str] = "Values that stand out: set aside, replace, pull in, or keep and mark."
+    rank: ClassVar[int] = 3
 
     then: Annotated[Then, Field(title="what happens")] = Then.OPEN
     rule: Annotated[Rule, Field(title="what stands out")] = Rule.NEIGHBOURS

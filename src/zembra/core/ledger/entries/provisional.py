@@ -37,6 +37,7 @@ class Provisional(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Provisional tail"
     hint: ClassVar[str] = "The newest periods are not all in yet: drawn striped, by default not counted."
+    rank: ClassVar[int] = 4
 
     rule: Annotated[Newest, Field(title="which periods")] = Newest.LAST
     last: Annotated[int, Field(title="how many", ge=1, le=10_000)] = 5

@@ -26,6 +26,7 @@ class Shift(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Level shift, marked"
     hint: ClassVar[str] = "A step on a date you know: a new timetable, another way of counting."
+    rank: ClassVar[int] = 6
 
     on: Annotated[Moment, Field(title="first period at the new level")] = date(2000, 1, 1)
     named: Annotated[str, Field(title="label", max_length=60), Word(empty="nothing")] = ""

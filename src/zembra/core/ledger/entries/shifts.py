@@ -32,6 +32,7 @@ class Shifts(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Level shifts, found"
     hint: ClassVar[str] = "Where a whole series steps up or down and stays there."
+    rank: ClassVar[int] = 5
     heavy: ClassVar[bool] = True
 
     smallest: Annotated[float, Field(title="smallest shift worth noting", ge=0, allow_inf_nan=False)] = 10.0

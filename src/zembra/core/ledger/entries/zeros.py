@@ -54,6 +54,7 @@ class Zeros(Entry):
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Zeros that are blanks"
     hint: ClassVar[str] = "Isolated zeros, in a series that never comes near zero, become open."
+    rank: ClassVar[int] = 2
 
     near: Annotated[float, Field(title="how near zero the series may come", ge=0, le=90), Word(unit="%", step=5)] = (
         NEAR_ZERO
