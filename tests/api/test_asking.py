@@ -13,7 +13,7 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
 from tests.help import daily_csv
-from zembra.api.jobs import Cancelled, Jobs
+from zembra.api.jobs import Cancelled, Job, Jobs
 from zembra.core.intake import bringin
 from zembra.demo import demo_file
 
@@ -131,6 +131,23 @@ def test_a_large_file_is_followed_and_can_be_stopped(client: FlaskClient, monkey
         second = client.get(f"/api/jobs/{second.json['id']}")
     assert second.status_code == 201
     assert client.get("/api/jobs/none").status_code == 422
+
+
+def test_a_file_stopped_while_it_is_being_kept_is_not_kept(
+    client: FlaskClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    stopped: list[str] = []
+
+    def progress(self: Job, stage: str, share: float) -> None:
+        if share == 0.99:
+            stopped.append(stage)
+            raise Cancelled
+
+    monkeypatch.setattr(Job, "progress", progress)
+    answer = bring_in(client)
+    assert answer.status_code == 422
+    assert stopped == ["keeping the file"]
+    assert client.get("/api/studies").json["unused"] == []
 
 
 def test_jobs_keep_what_went_wrong() -> None:

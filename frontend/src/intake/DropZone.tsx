@@ -5,6 +5,9 @@ import { api, told, type Schemas } from "../api/client";
 import { TroubleNote } from "../ui/Trouble";
 import { pastedFile, stopReading, type Reading } from "./bringing";
 
+/** From here on the file is being written to the disk. */
+const NO_WAY_BACK = 0.99;
+
 interface Props {
   busy: boolean;
   reading: Reading | undefined;
@@ -63,7 +66,9 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
             <p>
               {reading.stage}, {Math.round(reading.share * 100)} %
             </p>
-            <Button onClick={() => void stopReading(reading.id)}>Stop reading it</Button>
+            {reading.share < NO_WAY_BACK && (
+              <Button onClick={() => void stopReading(reading.id)}>Stop reading it</Button>
+            )}
           </div>
         ) : (
           <>

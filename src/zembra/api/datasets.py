@@ -101,7 +101,7 @@ def _receive(name: str, data: bytes) -> Response:
         way = next((one for one in remembered if one.columns == signature(brought.table.columns)), None)
         how = HowRead.model_validate_json(way.how) if way else brought.how
         progress("keeping the file", 0.95)
-        kept = keep_dataset(engine, name, data, how)
+        kept = keep_dataset(engine, name, data, how, lambda: progress("keeping the file", 0.99))
         assert kept.id is not None
         return kept.id
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from sqlalchemy import Engine
 from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
@@ -12,8 +14,13 @@ from zembra.store.errors import NotKept
 from zembra.store.tables import Dataset
 
 
-def keep_dataset(engine: Engine, name: str, data: bytes, how: HowRead) -> Dataset:
-    """Keep a file's bytes; the same bytes under the same name are kept once."""
+def keep_dataset(
+    engine: Engine, name: str, data: bytes, how: HowRead, last_word: Callable[[], None] = lambda: None
+) -> Dataset:
+    """Keep a file's bytes; the same bytes under the same name are kept once.
+
+    last_word: called when all is written and nothing is kept yet; what it raises takes it all back.
+    """
     digest = sha256(data)
     with Session(engine, expire_on_commit=False) as session:
         known = session.exec(select(Dataset).where(Dataset.sha256 == digest, Dataset.name == name)).first()
@@ -21,6 +28,8 @@ def keep_dataset(engine: Engine, name: str, data: bytes, how: HowRead) -> Datase
             return known
         dataset = Dataset(name=name, sha256=digest, size=len(data), data=data, how=how.model_dump_json())
         session.add(dataset)
+        session.flush()
+        last_word()
         session.commit()
         return dataset
 
