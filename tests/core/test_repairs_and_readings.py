@@ -1,5 +1,7 @@
 """Blanks and averages against pandas, on random series with blanks."""
 
+from datetime import date
+
 import numpy as np
 import pandas as pd
 import pytest
@@ -11,9 +13,12 @@ from zembra.core.arrays import runs
 from zembra.core.errors import Refusal
 from zembra.core.fills import inner_gaps, seasonal_usual, straight_line
 from zembra.core.ledger.entries.average import Average, Reach
+from zembra.core.ledger.entries.band import Band
 from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.shift import Shift
+from zembra.core.ledger.follow import Follow
 from zembra.core.lines import Condition, Received
-from zembra.core.windows import moving_average
+from zembra.core.windows import moving_average, moving_spread
 
 VALUES = st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=1, max_size=80).map(
     lambda cells: np.array([np.nan if cell is None else cell for cell in cells])
@@ -99,3 +104,38 @@ def test_the_seasonal_usual_is_the_middle_of_the_same_places() -> None:
     values = np.array([1, 2, 3, 4, np.nan, 6, 9, 8, 9], dtype=float)
     assert seasonal_usual(values, 3)[4] == pytest.approx(np.median([2, 8]))
     assert np.isnan(seasonal_usual(values, 3, need=3)[4])
+
+
+@given(VALUES, st.integers(2, 30), st.integers(2, 30), st.sampled_from(Reach))
+def test_moving_spread_is_pandas_rolling_std(values: np.ndarray, window: int, need: int, reach: Reach) -> None:
+    need = min(need, window)
+    ahead = window - 1 - reach.before(window)
+    padded = pd.Series(np.concatenate((values, np.full(ahead, np.nan))))
+    expected = np.array([padded.iloc[max(0, n - window + 1) : n + 1].dropna().std() for n in range(len(padded))])
+    counts = padded.rolling(window, min_periods=0).count().to_numpy()
+    expected[counts < need] = np.nan
+    spread = moving_spread(values, window, reach.before(window), need)
+    size = np.nanmax(np.abs(values), initial=1.0)
+    np.testing.assert_allclose(spread, expected[ahead:], rtol=1e-6, atol=1e-6 * size)
+
+
+def test_a_band_lies_around_the_average_and_starts_afresh() -> None:
+    rng = np.random.default_rng(3)
+    values = np.where(np.arange(60) < 30, 100.0, 160.0) + rng.normal(0, 4, 60)
+    shift = Shift(on=date(2026, 1, 31), season=None, then=(Follow.AFRESH,))
+    result = run_values(values.tolist(), shift, Band(window=10, need=4, times=2))
+    (band,) = result.state.drawn
+    (limits,) = band.limits
+    parts = [pd.Series(values[:30]), pd.Series(values[30:])]
+    mean = pd.concat([part.rolling(10, min_periods=4).mean() for part in parts]).to_numpy()
+    spread = pd.concat([part.rolling(10, min_periods=4).std() for part in parts]).to_numpy()
+    np.testing.assert_allclose(band.value, mean)
+    np.testing.assert_allclose(limits.lower, mean - 2 * spread)
+    np.testing.assert_allclose(limits.upper, mean + 2 * spread)
+    assert limits.level == 95.4
+    name, judged, inside, share, _ = result.reports[-1].outcome.evidence[0].rows[0]
+    expected = (values >= mean - 2 * spread) & (values <= mean + 2 * spread)
+    assert (name, judged, inside) == ("riders", 54, int(expected.sum()))
+    assert share == pytest.approx(100 * expected.sum() / 54)
+    refused = run_values([1.0, 2.0], Band()).reports[-1].problem
+    assert isinstance(refused, Refusal)

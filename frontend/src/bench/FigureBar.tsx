@@ -48,7 +48,8 @@ export function FigureBar({ handle, bench, onLeaveOut }: Props) {
             >
               Draw {them}
             </button>
-          )}{" "}
+          )}
+          {others.length + drawn.length <= MOST_DRAWN && canLeaveOut && " · "}
           {canLeaveOut && (
             <button type="button" className="link" onClick={() => onLeaveOut(ofFile(drawn))}>
               Leave {ofFile(others).length > 1 ? "them" : "it"} out of the study

@@ -11,42 +11,65 @@ interface Rect {
   height: number;
 }
 
+interface Edge {
+  t: number;
+  lower: number;
+  upper: number;
+}
+
+type Numbers = (number | null | undefined)[] | undefined;
+
+/** Stretches of points that have both edges: a gap is never closed by a polygon. */
+function stretchesOf(t: number[], lower: Numbers, upper: Numbers, from: number, to: number): Edge[][] {
+  const stretches: Edge[][] = [[]];
+  t.forEach((at, n) => {
+    const low = lower?.[n];
+    const high = upper?.[n];
+    if (typeof low === "number" && typeof high === "number" && at >= from && at <= to)
+      stretches.at(-1)?.push({ t: at, lower: low, upper: high });
+    else if (stretches.at(-1)?.length) stretches.push([]);
+  });
+  return stretches.filter((one) => one.length > 1);
+}
+
+/** A custom series that draws some children, given how data becomes pixels. */
+function shapes(stretches: Edge[][], children: (points: number[][], area: Rect) => object[]): object {
+  const first = stretches[0]?.[0];
+  return {
+    type: "custom",
+    silent: true,
+    clip: true,
+    z: 1,
+    data: first ? [[first.t, first.lower]] : [],
+    renderItem: (params: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => ({
+      type: "group",
+      children: stretches.flatMap((one) =>
+        children(
+          [
+            ...one.map((at) => api.coord([at.t, at.upper])),
+            ...one.map((at) => api.coord([at.t, at.lower])).reverse(),
+          ],
+          params.coordSys as unknown as Rect,
+        ),
+      ),
+    }),
+  };
+}
+
 /** One custom series per level of limits, the widest first and palest. */
 export function bandSeries(line: FigureLine, colour: string, from: number, to: number): object[] {
   const widest = [...(line.limits ?? [])].sort((a, b) => b.level - a.level);
-  return widest.map((limits, n) => {
-    const shape = line.t.flatMap((t, at) => {
-      const lower = limits.lower[at];
-      const upper = limits.upper[at];
-      const known = lower !== null && upper !== null && lower !== undefined && upper !== undefined;
-      return known && t >= from && t <= to ? [{ t, lower, upper }] : [];
-    });
-    const hatched = line.role === "projection";
-    return {
-      type: "custom",
-      silent: true,
-      clip: true,
-      z: 1,
-      data: shape.length > 1 ? [[shape[0]?.t, shape[0]?.lower]] : [],
-      renderItem: (params: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => {
-        const upper = shape.map((one) => api.coord([one.t, one.upper]));
-        const lower = shape.map((one) => api.coord([one.t, one.lower])).reverse();
-        const points = [...upper, ...lower];
-        const area = params.coordSys as unknown as Rect;
-        return {
-          type: "group",
-          children: [
-            {
-              type: "polygon",
-              shape: { points },
-              style: { fill: colour, opacity: hatched ? 0.07 + 0.05 * n : 0.1 },
-            },
-            ...(hatched ? [hatching(points, area, colour, n)] : []),
-          ],
-        };
+  const hatched = line.role === "projection";
+  return widest.map((limits, n) =>
+    shapes(stretchesOf(line.t, limits.lower, limits.upper, from, to), (points, area) => [
+      {
+        type: "polygon",
+        shape: { points },
+        style: { fill: colour, opacity: hatched ? 0.07 + 0.05 * n : 0.1 },
       },
-    };
-  });
+      ...(hatched ? [hatching(points, area, colour, n)] : []),
+    ]),
+  );
 }
 
 /** A stacked series as polygons between its floor and its top, one for each stretch without a hole. */
@@ -57,43 +80,22 @@ export function areaSeries(
   to: number,
   shape: string,
 ): object {
-  const stretches: { t: number; lower: number; upper: number }[][] = [[]];
-  line.t.forEach((t, n) => {
-    const lower = line.floor?.[n];
-    const upper = line.top?.[n];
-    if (typeof lower !== "number" || typeof upper !== "number" || t < from || t > to) {
-      if (stretches.at(-1)?.length) stretches.push([]);
-      return;
-    }
-    const last = stretches.at(-1)?.at(-1);
-    if (last && (shape === "held" || shape === "mid"))
-      stretches.at(-1)?.push({ ...last, t: shape === "held" ? t : (last.t + t) / 2 });
-    if (last && (shape === "early" || shape === "mid"))
-      stretches.at(-1)?.push({ t: shape === "early" ? last.t : (last.t + t) / 2, lower, upper });
-    stretches.at(-1)?.push({ t, lower, upper });
+  const stretches = stretchesOf(line.t, line.floor, line.top, from, to).map((one) => stepped(one, shape));
+  return shapes(stretches, (points) => [
+    { type: "polygon", shape: { points }, style: { fill: colour, opacity: 0.28 } },
+  ]);
+}
+
+/** The corners that steps put between points. */
+function stepped(stretch: Edge[], shape: string): Edge[] {
+  const share = { held: 1, early: 0, mid: 0.5 }[shape];
+  if (share === undefined) return stretch;
+  return stretch.flatMap((point, n) => {
+    const last = stretch[n - 1];
+    if (!last) return [point];
+    const turn = last.t + share * (point.t - last.t);
+    return [{ ...last, t: turn }, { ...point, t: turn }, point];
   });
-  const drawn = stretches.filter((one) => one.length > 1);
-  const first = drawn[0]?.[0];
-  return {
-    type: "custom",
-    silent: true,
-    clip: true,
-    z: 1,
-    data: first ? [[first.t, first.lower]] : [],
-    renderItem: (_: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => ({
-      type: "group",
-      children: drawn.map((one) => ({
-        type: "polygon",
-        shape: {
-          points: [
-            ...one.map((at) => api.coord([at.t, at.upper])),
-            ...one.map((at) => api.coord([at.t, at.lower])).reverse(),
-          ],
-        },
-        style: { fill: colour, opacity: 0.28 },
-      })),
-    }),
-  };
 }
 
 /** Diagonal strokes cut to a polygon. Deeper bands are hatched closer. */

@@ -56,7 +56,8 @@ function stretches(line: FigureLine, codes: string, toNext: boolean): Point[] {
     if (n > 0) push(n - 1);
     for (let at = n; at <= end; at++) push(at);
     if (toNext && end + 1 < line.t.length) push(end + 1);
-    points.push([line.t[end] ?? 0, null]);
+    // the break stands where the stroke ends: a step would run back to it
+    points.push([points.at(-1)?.[0] ?? line.t[end] ?? 0, null]);
     n = end;
   }
   return points;

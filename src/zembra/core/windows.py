@@ -37,6 +37,17 @@ def moving_average(
     return mean, used
 
 
+def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Sequence[int] = ()) -> Floats:
+    """Standard deviation (over n - 1) of the numbers in each point's window; NaN where fewer than `need`,
+    and never fewer than two.
+    """
+    centred = values - np.nanmean(values) if (~np.isnan(values)).any() else values
+    mean, used = moving_average(centred, window, before, max(2, need), cuts)
+    square, _ = moving_average(centred**2, window, before, max(2, need), cuts)
+    variance = (square - mean**2) * used / np.maximum(used - 1, 1)
+    return np.sqrt(np.maximum(variance, 0.0))
+
+
 def _stretches(size: int, cuts: Sequence[int]) -> list[tuple[int, int]]:
     """The stretches between cuts, as (first, one past the last) places."""
     return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))

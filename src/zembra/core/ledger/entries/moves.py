@@ -27,7 +27,7 @@ class Moves(Entry):
     group: ClassVar[Group] = Group.READINGS
     title: ClassVar[str] = "Moves"
     hint: ClassVar[str] = "Changes from one value to the next: the largest labelled, unusual ones marked."
-    rank: ClassVar[int] = 3
+    rank: ClassVar[int] = 4
 
     largest: Annotated[int, Field(title="how many are labelled", ge=0, le=20)] = 3
     times: Annotated[float, Field(title="multiple of the usual move", gt=0, le=1000), Word(step=0.5)] = 4.0

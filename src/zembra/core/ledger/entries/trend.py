@@ -23,7 +23,7 @@ class Trend(Entry):
     group: ClassVar[Group] = Group.READINGS
     title: ClassVar[str] = "Straight trend line"
     hint: ClassVar[str] = "The least-squares line, with its equation and R²."
-    rank: ClassVar[int] = 2
+    rank: ClassVar[int] = 3
 
     series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
     start: Annotated[Moment | None, Field(title="from"), Word(empty="the beginning")] = None
