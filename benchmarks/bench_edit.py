@@ -55,26 +55,28 @@ class Study:
 
     def edit(self, word: str, value: Callable[[int], float]) -> None:
         """Keep a change of a word of the last entry: what a user waits for."""
-        self.turn += 1
-        ledger = self.bench["ledger"]
-        last = ledger["entries"][-1]
-        changed = {**last, "params": {**last["params"], word: value(self.turn)}}
-        body = {
-            "base": self.bench["study"]["revision"], "what": "bench", "settings": self.bench["settings"],
-            "ledger": {**ledger, "entries": [*ledger["entries"][:-1], changed]},
-        }  # fmt: skip
-        answer = self.client.put(f"/api/studies/{self.bench['study']['id']}/revision", json=body)
+        body = {**self._changed(word, value), "base": self.bench["study"]["revision"], "what": "bench"}
+        answer = self.client.put(f"{self._path()}/revision", json=body)
         assert answer.status_code == 200, answer.json
         self.bench["study"]["revision"] += 1
 
     def preview(self, word: str, value: Callable[[int], float]) -> None:
+        answer = self.client.post(f"{self._path()}/preview", json=self._changed(word, value))
+        assert answer.status_code == 200, answer.json
+
+    def _path(self) -> str:
+        return f"/api/studies/{self.bench['study']['id']}"
+
+    def _changed(self, word: str, value: Callable[[int], float]) -> dict[str, Any]:
+        """The ledger with another value of a word of its last entry, a new one at each call."""
         self.turn += 1
         ledger = self.bench["ledger"]
         last = ledger["entries"][-1]
         changed = {**last, "params": {**last["params"], word: value(self.turn)}}
-        body = {"settings": self.bench["settings"], "ledger": {**ledger, "entries": [*ledger["entries"][:-1], changed]}}
-        answer = self.client.post(f"/api/studies/{self.bench['study']['id']}/preview", json=body)
-        assert answer.status_code == 200, answer.json
+        return {
+            "settings": self.bench["settings"],
+            "ledger": {**ledger, "entries": [*ledger["entries"][:-1], changed]},
+        }
 
 
 def neighbours(series: pd.Series, far: float) -> pd.Series:

@@ -14,7 +14,7 @@ from zembra.api.models import DemoFile, DemoFiles, JobView, NoticeView, Problem,
 from zembra.api.reply import reply
 from zembra.api.views import understanding
 from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import Progress, bring_in
+from zembra.core.intake.bringin import BroughtIn, Progress, bring_in
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
@@ -98,7 +98,7 @@ def _receive(name: str, data: bytes) -> Response:
     def work(progress: Progress) -> int:
         # read before it is kept: a refused or cancelled file leaves nothing behind
         brought = bring_in(data, progress=progress)
-        way = next((one for one in remembered if one.columns == signature(brought.table.columns)), None)
+        way = _fitting(remembered, brought)
         how = HowRead.model_validate_json(way.how) if way else brought.how
         progress("keeping the file", 0.95)
         kept = keep_dataset(engine, name, data, how, lambda: progress("keeping the file", 0.99))
@@ -121,10 +121,15 @@ def _answer(job: Job) -> Response:
     kept = dataset(context().engine, job.result)
     # as Zembra understands it afresh, with its questions, unless a kept way of reading fits
     brought = context().brought_in(kept)
-    way = next((one for one in ways(context().engine) if one.columns == signature(brought.table.columns)), None)
+    way = _fitting(ways(context().engine), brought)
     if way is None:
         return reply(_understand(kept, UnderstandRequest()), status=201)
     return reply(_by_way(kept, way), status=201)
+
+
+def _fitting(remembered: list[Way], brought: BroughtIn) -> Way | None:
+    """The newest kept way of reading that a file has the columns for."""
+    return next((way for way in remembered if way.columns == signature(brought.table.columns)), None)
 
 
 def _by_way(kept: Dataset, way: Way) -> Understanding:

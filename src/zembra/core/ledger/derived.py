@@ -53,10 +53,9 @@ def derived(
         received=received,
         condition=condition,
         bridged=np.zeros(len(line), dtype=bool),
-        entry=np.zeros(len(line), dtype=np.uint8),
+        entry=np.ones(len(line), dtype=np.uint8),
         entries=(line.entries[0], by),
     )
-    made = replace(made, entry=np.ones(len(line), dtype=np.uint8))
     for where, why in because:
         at = np.asarray(where & blank)
         if at.any():
