@@ -8,5 +8,14 @@ export default defineConfig({
     emptyOutDir: true,
     chunkSizeWarningLimit: 2500,
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8420" } },
+  server: {
+    proxy: {
+      // the server takes changes from its own pages only
+      "/api": {
+        target: "http://127.0.0.1:8420",
+        changeOrigin: true,
+        headers: { origin: "http://127.0.0.1:8420" },
+      },
+    },
+  },
 });

@@ -7,6 +7,8 @@ from datetime import date, timedelta
 
 import numpy as np
 
+from zembra.core.asking.ask import open_questions
+from zembra.core.asking.question import Question
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
@@ -16,6 +18,13 @@ from zembra.core.lines import Line
 
 AS_OF = date(2026, 10, 31)
 FIRST = date(2026, 1, 1)
+
+
+def asked(data: bytes) -> tuple[Question, ...]:
+    """What Zembra asks about a file as it understands it."""
+    brought = bring_in(data)
+    ledger = first_ledger(brought.observations, brought.how, AS_OF)
+    return open_questions(brought, run(brought.observations, ledger, AS_OF))
 
 
 def daily_csv(cells: Sequence[object], first: date = FIRST) -> bytes:

@@ -15,11 +15,12 @@ from datetime import date
 from pathlib import Path
 
 from zembra import __version__
+from zembra.apart import read_apart
 from zembra.core.errors import Refusal
 from zembra.core.grammar import plain
 from zembra.core.handover.report import report_json, warnings_of
 from zembra.core.handover.tables import lines_csv, points_csv
-from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import kinds
@@ -113,7 +114,12 @@ def _run(args: argparse.Namespace) -> int:
     if result.problems:
         first = result.problems[0]
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
-    files = {"points.csv": points_csv(result), "lines.csv": lines_csv(result), "report.json": report_json(result)}
+    settled = ledger.intake.settled if ledger.intake else ()
+    files = {
+        "points.csv": points_csv(result),
+        "lines.csv": lines_csv(result),
+        "report.json": report_json(result, settled),
+    }
     args.out.mkdir(parents=True, exist_ok=True)
     # all three are made, then moved into place: nothing is ever half-written
     with tempfile.TemporaryDirectory(dir=args.out) as folder:
@@ -129,10 +135,10 @@ def _run(args: argparse.Namespace) -> int:
 def _brought(data: bytes, how: HowRead | None, sheet: str | None) -> BroughtIn:
     """The file as the ledger says it was read; --sheet replaces the sheet it names."""
     if sheet is None:
-        return bring_in(data, how)
+        return read_apart(data, how)
     if how is not None:
-        return bring_in(data, how.model_copy(update={"table": how.table.model_copy(update={"sheet": sheet})}))
-    return bring_in(data, table_how=detect_table(data, sheet))
+        return read_apart(data, how.model_copy(update={"table": how.table.model_copy(update={"sheet": sheet})}))
+    return read_apart(data, table_how=detect_table(data, sheet))
 
 
 def _entries(args: argparse.Namespace) -> int:

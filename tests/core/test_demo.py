@@ -175,7 +175,7 @@ def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPa
     engine = open_database(tmp_path_factory.mktemp("demo") / "demo.db")
     seed(engine)
     seed(engine)  # a second start adds nothing
-    studies = kept_studies(engine)
+    studies = kept_studies(engine).studies
     assert sorted(kept.study.name for kept in studies) == sorted(study.name for study in STUDIES)
     run: Callable[..., tuple[Result, object, object]] = Context(engine).run
     for kept in studies:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from tests.help import run_csv
+from tests.help import asked, run_csv
 from tests.intake.corpus import Case, all_cases
 from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import bring_in
 from zembra.core.lines import Received
 
 CASES = all_cases()
@@ -34,12 +33,12 @@ def test_understood_or_asked(case: Case) -> None:
     understood[case.name] = False
     if case.told is not None:
         try:
-            questions = " ".join(bring_in(case.data).questions)
+            questions = " ".join(f"{one.title} {one.text}" for one in asked(case.data))
         except Refusal as refusal:
             questions = refusal.what
         assert case.told in questions
         return
-    assert bring_in(case.data).questions == ()
+    assert asked(case.data) == ()
     told = said(case.data)
     assert {name: told.get(name) for name in case.expected} == case.expected
     understood[case.name] = True

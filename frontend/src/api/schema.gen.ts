@@ -512,13 +512,19 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             options: components["schemas"]["Options"];
             /** Questions */
-            questions: string[];
+            questions: components["schemas"]["QuestionView"][];
             /** Notices */
             notices: components["schemas"]["NoticeView"][];
             rows: components["schemas"]["RawRows"];
             /** Census */
             census: components["schemas"]["CountView"][];
+            figure: components["schemas"]["Figure"];
         };
+        /**
+         * Arrangement
+         * @enum {string}
+         */
+        Arrangement: "overlaid" | "stacked" | "apart";
         /** CountView */
         CountView: {
             /** Key */
@@ -547,9 +553,10 @@ export interface components {
         };
         /**
          * DateForm
+         * @description In the order in which they are preferred where several read a column equally well.
          * @enum {string}
          */
-        DateForm: "iso-day" | "iso-time" | "slash-ymd" | "compact" | "day-first" | "month-first" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "named-day" | "named-month" | "year" | "serial" | "month-year" | "epoch";
+        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "decimal-year" | "serial" | "epoch";
         /** DatesHow */
         DatesHow: {
             /**
@@ -557,6 +564,16 @@ export interface components {
              * @default null
              */
             column: string | null;
+            /**
+             * columns that belong to the date
+             * @default []
+             */
+            more: string[];
+            /**
+             * what an empty date cell means
+             * @default own
+             */
+            down: components["schemas"]["Down"];
             /**
              * how dates are written
              * @default iso-day
@@ -579,10 +596,16 @@ export interface components {
          */
         Delimiter: "," | ";" | "\t" | "|";
         /**
+         * Down
+         * @description What an empty cell means in a column that names things.
+         * @enum {string}
+         */
+        Down: "own" | "above";
+        /**
          * Encoding
          * @enum {string}
          */
-        Encoding: "utf-8" | "utf-16" | "windows-1252";
+        Encoding: "utf-8" | "utf-16" | "windows-1252" | "windows-1250" | "windows-1251" | "windows-1253" | "windows-1254" | "iso-8859-2" | "koi8-r" | "cp850" | "mac-roman" | "shift_jis" | "euc_jp" | "gb18030" | "big5" | "euc_kr";
         /**
          * EntryView
          * @description An entry in a run: its sentence in pieces and what it did.
@@ -630,10 +653,143 @@ export interface components {
             text: string;
         };
         /**
+         * Figure
+         * @description grain: unit of the time axis. measure: what the value axis counts. thinned: whether points were
+         *     left out that a chart of this width cannot show; every stretch keeps its extremes.
+         */
+        Figure: {
+            /** Title */
+            title: string;
+            /** Measure */
+            measure: string;
+            /** Grain */
+            grain: string;
+            /** Period */
+            period: string;
+            /** Periods */
+            periods: string;
+            view: components["schemas"]["View"];
+            arrangement: components["schemas"]["Arrangement"];
+            scale: components["schemas"]["Scale"];
+            shape: components["schemas"]["Shape"];
+            /** As Of */
+            as_of: string;
+            /** Lines */
+            lines: components["schemas"]["FigureLine"][];
+            /** Marks */
+            marks: components["schemas"]["FigureMark"][];
+            /** Thinned */
+            thinned: boolean;
+        };
+        /** FigureLimits */
+        FigureLimits: {
+            /** Level */
+            level: number;
+            /** Lower */
+            lower: (number | null)[];
+            /** Upper */
+            upper: (number | null)[];
+        };
+        /**
+         * FigureLine
+         * @description A line to draw.
+         *
+         *     t: period starts, milliseconds since 1970 UTC. v: values, null where there is none. before: the
+         *     values as received, for a series only. c: one letter a point for its condition now: m measured,
+         *     o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
+         *     j projected, r reading, q reading that rests on provisional periods.
+         *     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
+         *     colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
+         *     null where any series of the stack has no number. points: how many the line has; places: which of
+         *     them these are, where it was thinned, else empty.
+         */
+        FigureLine: {
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "series" | "reading" | "projection";
+            /** Kind */
+            kind: string;
+            /** Entry */
+            entry: string;
+            /** Colour */
+            colour: number;
+            /**
+             * Top
+             * @default []
+             */
+            top: (number | null)[];
+            /**
+             * Floor
+             * @default []
+             */
+            floor: (number | null)[];
+            /** Points */
+            points: number;
+            /**
+             * Places
+             * @default []
+             */
+            places: number[];
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+            /** C */
+            c: string;
+            /**
+             * R
+             * @default
+             */
+            r: string;
+            /**
+             * Before
+             * @default []
+             */
+            before: (number | null)[];
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["FigureLimits"][];
+        };
+        /**
+         * FigureMark
+         * @description Something said at a period: a shift's rule, a move, a note. v: null where it is not at a value.
+         */
+        FigureMark: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "note" | "shift" | "move" | "kept";
+            /** Series */
+            series: string;
+            /** Colour */
+            colour: number;
+            /** T */
+            t: number;
+            /** V */
+            v: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * FileForm
          * @enum {string}
          */
-        FileForm: "text" | "workbook" | "json" | "parquet" | "package";
+        FileForm: "text" | "fixed" | "html" | "workbook" | "json" | "parquet" | "package";
+        /**
+         * Headings
+         * @description What a row is that has a text in its first cell and nothing in the others.
+         * @enum {string}
+         */
+        Headings: "row" | "block";
         /**
          * HowRead
          * @description Everything that turns a file's bytes into observations.
@@ -647,6 +803,9 @@ export interface components {
              *       "sheet": null,
              *       "header_row": 1,
              *       "header_rows": 1,
+             *       "units_row": "kept",
+             *       "comments": null,
+             *       "headings": "row",
              *       "skip_last": 0,
              *       "empty_columns": "left-out",
              *       "repeats": "left-out"
@@ -656,6 +815,8 @@ export interface components {
             /**
              * @default {
              *       "column": null,
+             *       "more": [],
+             *       "down": "own",
              *       "form": "iso-day",
              *       "zone": null
              *     }
@@ -663,7 +824,9 @@ export interface components {
             dates: components["schemas"]["DatesHow"];
             /**
              * @default {
-             *       "column": null
+             *       "column": null,
+             *       "more": [],
+             *       "down": "own"
              *     }
              */
             series: components["schemas"]["SeriesHow"];
@@ -706,6 +869,11 @@ export interface components {
              * @default []
              */
             keep: components["schemas"]["KeepHow"][];
+            /**
+             * Settled
+             * @default []
+             */
+            settled: components["schemas"]["Settled"][];
         };
         /**
          * IntakeSentence
@@ -846,6 +1014,29 @@ export interface components {
             todo: string | null;
         };
         /**
+         * QuestionView
+         * @description Something of the file that can be read in two ways. key: names it. answers: what one click says.
+         *     rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one.
+         */
+        QuestionView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Answers */
+            answers: string[];
+            /** Rows */
+            rows: number[];
+            /** Columns */
+            columns: string[];
+            /** Closed */
+            closed: boolean;
+            /** Answer */
+            answer: string | null;
+        };
+        /**
          * RawRows
          * @description The first rows as received. roles: per column, date, series, number or none. numbers: of the rows.
          */
@@ -899,6 +1090,11 @@ export interface components {
          * @enum {string}
          */
         RowTest: "one-of" | "not-one-of" | "contains" | "range";
+        /**
+         * Scale
+         * @enum {string}
+         */
+        Scale: "shared" | "own";
         /** SeriesHow */
         SeriesHow: {
             /**
@@ -906,7 +1102,37 @@ export interface components {
              * @default null
              */
             column: string | null;
+            /**
+             * columns that name a series with it
+             * @default []
+             */
+            more: string[];
+            /**
+             * what an empty cell means
+             * @default own
+             */
+            down: components["schemas"]["Down"];
         };
+        /**
+         * Settled
+         * @description A question about the file that is closed. answer: None where it was waved through.
+         */
+        Settled: {
+            /** Key */
+            key: string;
+            /** Question */
+            question: string;
+            /**
+             * Answer
+             * @default null
+             */
+            answer: string | null;
+        };
+        /**
+         * Shape
+         * @enum {string}
+         */
+        Shape: "straight" | "held" | "early" | "mid" | "curve";
         /**
          * TableHow
          * @description How bytes become rows and cells. header_row 0 means that no row names the columns.
@@ -942,6 +1168,21 @@ export interface components {
              * @default 1
              */
             header_rows: number;
+            /**
+             * the row of units under the names
+             * @default kept
+             */
+            units_row: components["schemas"]["LeftOut"];
+            /**
+             * how lines begin that are remarks
+             * @default null
+             */
+            comments: string | null;
+            /**
+             * what a row with one text is
+             * @default row
+             */
+            headings: components["schemas"]["Headings"];
             /**
              * rows left out at the end
              * @default 0
@@ -1026,6 +1267,11 @@ export interface components {
             blank_words: string[];
         };
         /**
+         * View
+         * @enum {string}
+         */
+        View: "before" | "both" | "after";
+        /**
          * JobView
          * @description A file being read. share: how far, 0 to 1.
          */
@@ -1077,6 +1323,27 @@ export interface components {
             kind: components["schemas"]["ValueKind"] | null;
             /** @default null */
             ledger: components["schemas"]["Ledger"] | null;
+            /** @default null */
+            answer: components["schemas"]["AnswerRequest"] | null;
+        };
+        /**
+         * AnswerRequest
+         * @description key: of the question. answer: place of the answer in its list, null to wave it through; `again` opens
+         *     a closed question.
+         */
+        AnswerRequest: {
+            /** Key */
+            key: string;
+            /**
+             * Answer
+             * @default null
+             */
+            answer: number | null;
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
         };
         /** WayList */
         WayList: {
@@ -1104,12 +1371,29 @@ export interface components {
             how: components["schemas"]["HowRead"];
             ledger: components["schemas"]["Ledger"];
         };
-        /** StudyList */
+        /**
+         * StudyList
+         * @description damaged: set apart, named, and in nobody's way.
+         */
         StudyList: {
             /** Studies */
             studies: components["schemas"]["StudyCard"][];
+            /** Damaged */
+            damaged: components["schemas"]["DamagedStudy"][];
             /** Unused */
             unused: components["schemas"]["DatasetView"][];
+        };
+        /**
+         * DamagedStudy
+         * @description A study whose newest revision cannot be read. why: what is wrong with it.
+         */
+        DamagedStudy: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /**
          * StudyCard
@@ -1177,142 +1461,10 @@ export interface components {
             warnings: string[];
         };
         /**
-         * Arrangement
-         * @enum {string}
-         */
-        Arrangement: "overlaid" | "stacked" | "apart";
-        /**
          * Ends
          * @enum {string}
          */
         Ends: "own" | "together";
-        /**
-         * Figure
-         * @description grain: unit of the time axis. measure: what the value axis counts. thinned: whether points were
-         *     left out that a chart of this width cannot show; every stretch keeps its extremes.
-         */
-        Figure: {
-            /** Title */
-            title: string;
-            /** Measure */
-            measure: string;
-            /** Grain */
-            grain: string;
-            /** Period */
-            period: string;
-            /** Periods */
-            periods: string;
-            view: components["schemas"]["View"];
-            arrangement: components["schemas"]["Arrangement"];
-            scale: components["schemas"]["Scale"];
-            shape: components["schemas"]["Shape"];
-            /** As Of */
-            as_of: string;
-            /** Lines */
-            lines: components["schemas"]["FigureLine"][];
-            /** Marks */
-            marks: components["schemas"]["FigureMark"][];
-            /** Thinned */
-            thinned: boolean;
-        };
-        /** FigureLimits */
-        FigureLimits: {
-            /** Level */
-            level: number;
-            /** Lower */
-            lower: (number | null)[];
-            /** Upper */
-            upper: (number | null)[];
-        };
-        /**
-         * FigureLine
-         * @description A line to draw.
-         *
-         *     t: period starts, milliseconds since 1970 UTC. v: values, null where there is none. before: the
-         *     values as received, for a series only. c: one letter a point for its condition now: m measured,
-         *     o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
-         *     j projected, r reading, q reading that rests on provisional periods.
-         *     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-         *     colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
-         *     null where any series of the stack has no number. points: how many the line has; places: which of
-         *     them these are, where it was thinned, else empty.
-         */
-        FigureLine: {
-            /** Series */
-            series: string;
-            /** Name */
-            name: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "series" | "reading" | "projection";
-            /** Kind */
-            kind: string;
-            /** Entry */
-            entry: string;
-            /** Colour */
-            colour: number;
-            /**
-             * Top
-             * @default []
-             */
-            top: (number | null)[];
-            /**
-             * Floor
-             * @default []
-             */
-            floor: (number | null)[];
-            /** Points */
-            points: number;
-            /**
-             * Places
-             * @default []
-             */
-            places: number[];
-            /** T */
-            t: number[];
-            /** V */
-            v: (number | null)[];
-            /** C */
-            c: string;
-            /**
-             * R
-             * @default
-             */
-            r: string;
-            /**
-             * Before
-             * @default []
-             */
-            before: (number | null)[];
-            /**
-             * Limits
-             * @default []
-             */
-            limits: components["schemas"]["FigureLimits"][];
-        };
-        /**
-         * FigureMark
-         * @description Something said at a period: a shift's rule, a move, a note. v: null where it is not at a value.
-         */
-        FigureMark: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "note" | "shift" | "move" | "kept";
-            /** Series */
-            series: string;
-            /** Colour */
-            colour: number;
-            /** T */
-            t: number;
-            /** V */
-            v: number | null;
-            /** Text */
-            text: string;
-        };
         /**
          * FigureSettings
          * @description What the analyst decided about the picture; kept with every revision.
@@ -1357,21 +1509,6 @@ export interface components {
              */
             shape: components["schemas"]["Shape"];
         };
-        /**
-         * Scale
-         * @enum {string}
-         */
-        Scale: "shared" | "own";
-        /**
-         * Shape
-         * @enum {string}
-         */
-        Shape: "straight" | "held" | "early" | "mid" | "curve";
-        /**
-         * View
-         * @enum {string}
-         */
-        View: "before" | "both" | "after";
         /** NewStudy */
         NewStudy: {
             /** Dataset Id */

@@ -47,8 +47,9 @@ export const dark: Palette = {
   series: ["#63B8B9", "#EA8561", "#A99AD6", "#B7C65A", "#7CC0DD", "#DE8CA6"],
 };
 
-export const SANS = '"Source Sans 3", "Source Sans Pro", sans-serif';
-export const SERIF = '"Source Serif 4", "Source Serif Pro", serif';
+// single quotes: the names stand inside attributes of handed-over pictures
+export const SANS = "'Source Sans 3', 'Source Sans Pro', sans-serif";
+export const SERIF = "'Source Serif 4', 'Source Serif Pro', serif";
 
 export function componentTheme(palette: Palette, isDark: boolean): ThemeConfig {
   return {

@@ -79,7 +79,7 @@ async function fontStyle(): Promise<string> {
   const rules = await Promise.all(
     faces.map(async (face) => {
       const data = await (await fetch(face.url)).blob();
-      return `@font-face{font-family:"${face.family}";font-weight:${face.weight};src:url(${await dataUrl(data)}) format("woff2")}`;
+      return `@font-face{font-family:'${face.family}';font-weight:${face.weight};src:url(${await dataUrl(data)}) format('woff2')}`;
     }),
   );
   return `<style>${rules.join("")}</style>`;

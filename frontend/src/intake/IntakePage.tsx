@@ -10,7 +10,9 @@ import { TroubleNote } from "../ui/Trouble";
 import { bringIn, understand, type Reading } from "./bringing";
 import { Census } from "./Census";
 import { DropZone } from "./DropZone";
+import { FirstLine } from "./FirstLine";
 import { KeepWay } from "./KeepWay";
+import { Questions, stillOpen } from "./Questions";
 import { RawRows } from "./RawRows";
 import { useUnderstanding } from "./useUnderstanding";
 
@@ -58,6 +60,10 @@ export function IntakePage() {
 function Understood({ start }: { start: Understanding }) {
   const asked = useUnderstanding(start);
   const { now } = asked;
+  const [lit, setLit] = useState<string>();
+  const unanswered = now.questions.filter((one) => !one.closed);
+  const open = unanswered.length;
+  const speaksOf = unanswered.find((one) => one.key === lit) ?? unanswered[0];
   const [name, setName] = useState(() => start.dataset.name.replace(/\.[a-z0-9]+$/i, ""));
   const { data: catalogue } = useCatalogue();
   const navigate = useNavigate();
@@ -78,17 +84,21 @@ function Understood({ start }: { start: Understanding }) {
   return (
     <main className="intake">
       <section className="intake-left">
-        <RawRows rows={now.rows} file={now.dataset} />
+        <RawRows rows={now.rows} file={now.dataset} speaksOf={speaksOf} />
+        <FirstLine now={now} />
         <Census counts={now.census} />
       </section>
       <section className="intake-right">
-        <h2>What Zembra understood</h2>
         <TroubleNote error={asked.trouble ?? begin.error} />
-        {now.questions.map((question) => (
-          <p key={question} className="question">
-            {question}
-          </p>
-        ))}
+        <Questions
+          questions={now.questions}
+          busy={asked.busy}
+          lit={speaksOf?.key}
+          onLight={setLit}
+          onAnswer={asked.answer}
+          onAgain={asked.again}
+        />
+        <h2>What Zembra understood</h2>
         {now.notices.map((notice) => (
           <p key={notice.text} className="notice">
             {notice.text}{" "}
@@ -158,14 +168,23 @@ function Understood({ start }: { start: Understanding }) {
             <Input
               value={name}
               onChange={(event) => setName(event.target.value)}
-              onPressEnter={() => begin.mutate()}
+              onPressEnter={() => open === 0 && begin.mutate()}
             />
           </label>
           <div className="begin-row">
-            <Button type="primary" size="large" loading={begin.isPending} onClick={() => begin.mutate()}>
+            <Button
+              type="primary"
+              size="large"
+              disabled={open > 0}
+              loading={begin.isPending}
+              onClick={() => begin.mutate()}
+            >
               Begin the study
             </Button>
             <KeepWay understanding={now} name={name} />
+            <span className="muted" role="status">
+              {stillOpen(now.questions)}
+            </span>
           </div>
         </div>
       </section>

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 import { fileSize, plural } from "../ui/format";
 
@@ -9,9 +10,24 @@ const ROLES: Record<string, string> = {
 };
 
 /** The first rows as they came, each column marked with its role. */
-export function RawRows({ rows, file }: { rows: Schemas["RawRows"]; file: Schemas["DatasetView"] }) {
+interface Props {
+  rows: Schemas["RawRows"];
+  file: Schemas["DatasetView"];
+  /** The question whose rows and columns are lit. */
+  speaksOf: Schemas["QuestionView"] | undefined;
+}
+
+export function RawRows({ rows, file, speaksOf }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const litRows = new Set(speaksOf?.rows);
+  const litColumns = new Set(speaksOf?.columns);
+  useEffect(() => {
+    const first = box.current?.querySelector<HTMLElement>("tr.lit");
+    const scroll = box.current?.querySelector<HTMLElement>(".raw-scroll");
+    if (first && scroll) scroll.scrollTop = Math.max(0, first.offsetTop - 80);
+  }, [speaksOf?.key]);
   return (
-    <div className="raw">
+    <div className="raw" ref={box}>
       <p className="muted">
         {file.name}, {fileSize(file.size)}, {plural(rows.height, "row")}, kept as received
       </p>
@@ -21,8 +37,9 @@ export function RawRows({ rows, file }: { rows: Schemas["RawRows"]; file: Schema
             <tr className="roles">
               <th />
               {rows.roles.map((role, n) => (
-                <th key={n} className={`role ${role}`}>
+                <th key={n} className={`role ${role} ${litColumns.has(rows.columns[n] ?? "") ? "lit" : ""}`}>
                   {ROLES[role]}
+                  {litColumns.has(rows.columns[n] ?? "") && "?"}
                 </th>
               ))}
             </tr>
@@ -37,7 +54,7 @@ export function RawRows({ rows, file }: { rows: Schemas["RawRows"]; file: Schema
           </thead>
           <tbody>
             {rows.cells.map((cells, n) => (
-              <tr key={n}>
+              <tr key={n} className={litRows.has(rows.numbers[n] ?? -1) ? "lit" : undefined}>
                 <td className="row-number">{rows.numbers[n]}</td>
                 {cells.map((cell, at) => (
                   <td

@@ -9,11 +9,13 @@ type Asked = Parameters<typeof understand>[1];
 export function useUnderstanding(start: Understanding) {
   const [now, setNow] = useState(start);
   const [trouble, setTrouble] = useState<unknown>();
+  const [busy, setBusy] = useState(false);
   const asked = useRef(0);
   const kept = useRef(start);
 
   const ask = async (request: Asked, keep: boolean) => {
     const mine = ++asked.current;
+    setBusy(true);
     try {
       const answer = await understand(start.dataset.id, request);
       if (mine !== asked.current) return;
@@ -22,6 +24,8 @@ export function useUnderstanding(start: Understanding) {
       setTrouble(undefined);
     } catch (error) {
       if (mine === asked.current) setTrouble(error);
+    } finally {
+      if (mine === asked.current) setBusy(false);
     }
   };
   const back = () => {
@@ -31,6 +35,11 @@ export function useUnderstanding(start: Understanding) {
   };
   const askHow = (how: How, keepLedger: boolean, keep: boolean) =>
     void ask({ how, ledger: keepLedger ? kept.current.ledger : null }, keep);
+
+  const close = (answer: Schemas["AnswerRequest"]) => {
+    const { how, ledger } = kept.current;
+    void ask({ how, ledger, answer }, true);
+  };
 
   // another cut of the file has other columns: the rest is guessed anew
   const changeTable = (table: TableHow, keep: boolean) => {
@@ -68,6 +77,9 @@ export function useUnderstanding(start: Understanding) {
   return {
     now,
     trouble,
+    busy,
+    answer: (key: string, answer: number | null) => close({ key, answer, again: false }),
+    again: (key: string) => close({ key, answer: null, again: true }),
     changeTable,
     changeSentence,
     changeEntry: (id: string, params: Params | undefined, keep: boolean) => {

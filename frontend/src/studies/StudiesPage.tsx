@@ -22,6 +22,7 @@ export function StudiesPage() {
   );
   const studies = query.data?.studies ?? [];
   const unused = query.data?.unused ?? [];
+  const damaged = query.data?.damaged ?? [];
   return (
     <div className="page">
       <TopBar actions={bringIn}>
@@ -29,7 +30,19 @@ export function StudiesPage() {
       </TopBar>
       <main className="studies">
         <TroubleNote error={query.error} />
-        {query.data && !studies.length && !unused.length && (
+        {damaged.length > 0 && (
+          <section className="damaged" aria-label="Studies that cannot be read">
+            <h2>Set apart: cannot be read</h2>
+            <ul>
+              {damaged.map((one) => (
+                <li key={one.id}>
+                  <b>{one.name}</b> <span>{one.why}. Its file is kept; begin a new study from it below.</span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+        {query.data && !studies.length && !unused.length && !damaged.length && (
           <div className="empty">
             <h2>No studies yet</h2>
             <p>

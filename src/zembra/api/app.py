@@ -14,6 +14,7 @@ from werkzeug.exceptions import NotFound
 from zembra import __version__
 from zembra.api import catalogue, datasets, handover, studies, ways
 from zembra.api.context import Context
+from zembra.api.guard import register_guard
 from zembra.api.problems import invalid_request, register_problems
 from zembra.store.database import open_database
 
@@ -39,6 +40,7 @@ def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb:
     app.config["MAX_CONTENT_LENGTH"] = limit * 1024 * 1024
     app.config["MAX_FORM_MEMORY_SIZE"] = limit * 1024 * 1024
     app.extensions["zembra"] = Context(open_database(database), today)
+    register_guard(app)
     register_problems(app, limit)
     for resource in (catalogue, datasets, ways, studies, handover):
         app.register_api(resource.blueprint)

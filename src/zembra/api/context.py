@@ -13,9 +13,10 @@ from typing import cast
 from flask import current_app
 from sqlalchemy import Engine
 
+from zembra.apart import read_apart
 from zembra.api.jobs import Jobs
 from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Memo, Result, run
@@ -47,7 +48,7 @@ class Context:
                 self._tables.move_to_end(key)
                 return found[0]
         assert kept.id is not None
-        brought = bring_in(dataset_bytes(self.engine, kept.id), how)
+        brought = read_apart(dataset_bytes(self.engine, kept.id), how)
         with self._lock:
             self._tables[key] = (brought, kept.size)
             while len(self._tables) > 1 and self._too_many():
@@ -80,7 +81,7 @@ class Context:
 
 def warm_up(shared: Context) -> None:
     """Run the newest studies once, so that the first one opened need not wait for slow imports."""
-    for kept in kept_studies(shared.engine)[:3]:
+    for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
             shared.run(kept)
 

@@ -2,23 +2,36 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import PurePath
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import BaseModel, Field
 
+from zembra.apart import read_apart
 from zembra.api.context import context
 from zembra.api.jobs import Cancelled, Job
-from zembra.api.models import DemoFile, DemoFiles, JobView, NoticeView, Problem, Understanding, UnderstandRequest
+from zembra.api.models import (
+    AnswerRequest,
+    DemoFile,
+    DemoFiles,
+    JobView,
+    NoticeView,
+    Problem,
+    Understanding,
+    UnderstandRequest,
+)
 from zembra.api.reply import reply
 from zembra.api.views import understanding
+from zembra.core.asking.ask import every_question
+from zembra.core.asking.question import answered_entries, find, settled
 from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import BroughtIn, Progress, bring_in
+from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
-from zembra.core.ledger.run import run
+from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.store.datasets import dataset, dataset_bytes, keep_dataset
@@ -97,7 +110,7 @@ def _receive(name: str, data: bytes) -> Response:
 
     def work(progress: Progress) -> int:
         # read before it is kept: a refused or cancelled file leaves nothing behind
-        brought = bring_in(data, progress=progress)
+        brought = read_apart(data, progress=progress)
         way = _fitting(remembered, brought)
         how = HowRead.model_validate_json(way.how) if way else brought.how
         progress("keeping the file", 0.95)
@@ -139,7 +152,12 @@ def _by_way(kept: Dataset, way: Way) -> Understanding:
     except Refusal as refusal:
         told = _understand(kept, UnderstandRequest())
         return told.model_copy(
-            update={"questions": [*told.questions, f"The kept way “{way.name}” does not fit this file: {refusal.what}"]}
+            update={
+                "notices": [
+                    NoticeView(text=f"The kept way “{way.name}” does not fit this file: {refusal.what}"),
+                    *told.notices,
+                ]
+            }
         )
     return told.model_copy(
         update={"notices": [NoticeView(text=f"Read the way that was kept as “{way.name}”."), *told.notices]}
@@ -151,10 +169,43 @@ def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
         assert kept.id is not None
         data = dataset_bytes(context().engine, kept.id)
         table = body.table or (detect_table(data, body.sheet) if body.sheet else None)
-        brought = bring_in(data, table_how=table, kind=body.kind)
+        brought = read_apart(data, table_how=table, kind=body.kind)
     else:
         brought = context().brought_in(kept, body.how)
-    ledger = body.ledger or first_ledger(brought.observations, brought.how, context().today())
-    ledger = ledger.model_copy(update={"intake": brought.how})
-    result = run(brought.observations, ledger, context().today(), file_name=kept.name)
+    brought, ledger, result = _begun(kept, brought, body.ledger)
+    if body.answer is not None:
+        brought, ledger, result = _closed(kept, brought, ledger, result, body.answer)
     return understanding(kept, brought, ledger, result)
+
+
+_Begun = tuple[BroughtIn, Ledger, Result]
+
+
+def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None) -> _Begun:
+    """The run that a study of the file would begin with."""
+    ledger = ledger or first_ledger(brought.observations, brought.how, context().today())
+    ledger = ledger.model_copy(update={"intake": brought.how})
+    return brought, ledger, run(brought.observations, ledger, context().today(), file_name=kept.name)
+
+
+def _closed(kept: Dataset, brought: BroughtIn, ledger: Ledger, result: Result, wanted: AnswerRequest) -> _Begun:
+    """What is understood after a question is answered, waved through or asked again."""
+    if wanted.again:
+        still = tuple(one for one in brought.how.settled if one.key != wanted.key)
+        return _begun(kept, replace(brought, how=brought.how.model_copy(update={"settled": still})), ledger)
+    question = find(every_question(brought, result), wanted.key)
+    if wanted.answer is not None and wanted.answer >= len(question.answers):
+        raise Refusal("That question has no such answer.", todo="Choose one of those that are shown.")
+    answer = None if wanted.answer is None else question.answers[wanted.answer]
+    how = settled(question, brought.how, answer)
+    if answer is None or not answer.how:
+        ledger = answered_entries(ledger, answer) if answer else ledger
+        return _begun(kept, replace(brought, how=how), ledger)
+    if "table" in answer.how:
+        # another table has other columns: the rest is guessed anew
+        assert kept.id is not None
+        data = dataset_bytes(context().engine, kept.id)
+        sheet = answer.how["table"].get("sheet")
+        again = read_apart(data, table_how=detect_table(data, sheet) if sheet else how.table)
+        return _begun(kept, replace(again, how=again.how.model_copy(update={"settled": how.settled})), None)
+    return _begun(kept, context().brought_in(kept, how), None)

@@ -14,6 +14,7 @@ from zembra.api.context import context
 from zembra.api.models import Problem
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import lines_csv, points_csv
+from zembra.core.intake.howread import Settled
 from zembra.core.ledger.run import Result
 from zembra.store.studies import Kept, kept_study
 from zembra.store.tables import Dataset
@@ -33,11 +34,18 @@ class FilePath(BaseModel):
     file: File
 
 
+def _settled(kept: Kept) -> tuple[Settled, ...]:
+    return kept.ledger.intake.settled if kept.ledger.intake else ()
+
+
 _FILES: dict[str, tuple[str, Callable[[Result, Kept, Dataset], str]]] = {
     "points.csv": ("text/csv", lambda result, kept, data: points_csv(result)),
     "lines.csv": ("text/csv", lambda result, kept, data: lines_csv(result)),
-    "report.json": ("application/json", lambda result, kept, data: report_json(result)),
-    "method-note.txt": ("text/plain", lambda result, kept, data: method_note(result, kept.study.name, data.sha256)),
+    "report.json": ("application/json", lambda result, kept, data: report_json(result, _settled(kept))),
+    "method-note.txt": (
+        "text/plain",
+        lambda result, kept, data: method_note(result, kept.study.name, data.sha256, _settled(kept)),
+    ),
     "ledger.json": ("application/json", lambda result, kept, data: kept.ledger.model_dump_json(indent=2) + "\n"),
 }
 

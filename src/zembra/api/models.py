@@ -178,8 +178,19 @@ class DatasetView(BaseModel):
     received_at: str
 
 
+class DamagedStudy(BaseModel):
+    """A study whose newest revision cannot be read. why: what is wrong with it."""
+
+    id: int
+    name: str
+    why: str
+
+
 class StudyList(BaseModel):
+    """damaged: set apart, named, and in nobody's way."""
+
     studies: list[StudyCard]
+    damaged: list[DamagedStudy]
     unused: list[DatasetView]
 
 
@@ -224,6 +235,32 @@ class NoticeView(BaseModel):
     change: dict[str, Any] = Field(default_factory=dict)
 
 
+class QuestionView(BaseModel):
+    """Something of the file that can be read in two ways. key: names it. answers: what one click says.
+    rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one.
+    """
+
+    key: str
+    title: str
+    text: str
+    answers: list[str]
+    rows: list[int]
+    columns: list[str]
+    closed: bool
+    answer: str | None
+
+
+class AnswerRequest(BaseModel):
+    """key: of the question. answer: place of the answer in its list, null to wave it through; `again` opens
+    a closed question."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    key: Annotated[str, Field(max_length=300)]
+    answer: Annotated[int | None, Field(ge=0, le=50)] = None
+    again: bool = False
+
+
 class Understanding(BaseModel):
     dataset: DatasetView
     how: HowRead
@@ -231,10 +268,11 @@ class Understanding(BaseModel):
     ledger: Ledger
     entries: list[EntryView]
     options: Options
-    questions: list[str]
+    questions: list[QuestionView]
     notices: list[NoticeView]
     rows: RawRows
     census: list[CountView]
+    figure: Figure
 
 
 class UnderstandRequest(BaseModel):
@@ -248,6 +286,7 @@ class UnderstandRequest(BaseModel):
     sheet: str | None = None
     kind: ValueKind | None = None
     ledger: Ledger | None = None
+    answer: AnswerRequest | None = None
 
 
 class JobView(BaseModel):

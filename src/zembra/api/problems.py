@@ -11,7 +11,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from zembra.api.models import Problem
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
-from zembra.store.errors import NotKept, Stale
+from zembra.store.errors import Damaged, NotKept, Stale
 
 log = logging.getLogger(__name__)
 
@@ -39,6 +39,18 @@ def register_problems(app: Flask, limit_mb: int) -> None:
     @app.errorhandler(NotKept)
     def not_kept(error: NotKept) -> Response:
         return answer(Problem(type="/problems/not-kept", title="Not found", status=404, detail=str(error.args[0])))
+
+    @app.errorhandler(Damaged)
+    def damaged(error: Damaged) -> Response:
+        return answer(
+            Problem(
+                type="/problems/damaged",
+                title="The study cannot be read",
+                status=422,
+                detail=f"The study “{error.name}” cannot be read: {error.why}.",
+                todo="Its file is kept: a new study can be begun from it.",
+            )
+        )
 
     @app.errorhandler(Stale)
     def stale(error: Stale) -> Response:

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from zembra.api.context import context
 from zembra.api.models import (
     BenchView,
+    DamagedStudy,
     EditRequest,
     EffectView,
     MoveRequest,
@@ -29,15 +30,17 @@ from zembra.api.models import (
 )
 from zembra.api.reply import reply
 from zembra.api.views import bench_view, dataset_view, offer_view, study_view, table_view
+from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure, numbers
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.tables import line_rows
+from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
-from zembra.core.ledger.model import checked, record
+from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.ledger.run import Result
+from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Drawn, Line
 from zembra.store.datasets import dataset, datasets
@@ -53,6 +56,7 @@ from zembra.store.studies import (
     rename_study,
     undo_study,
 )
+from zembra.store.tables import Dataset
 
 blueprint = APIBlueprint(
     "studies",
@@ -89,17 +93,33 @@ class PointQuery(BaseModel):
 @blueprint.get("", summary="All studies", responses={200: StudyList})
 def studies() -> Response:
     found = kept_studies(context().engine)
-    used = {kept.study.dataset_id for kept in found}
+    used = {kept.study.dataset_id for kept in found.studies}
     unused = [dataset_view(one) for one in datasets(context().engine) if one.id not in used]
-    return reply(StudyList(studies=[_card(kept) for kept in found], unused=unused))
+    damaged = [DamagedStudy(id=one.study_id, name=one.name, why=one.why) for one in found.damaged]
+    return reply(StudyList(studies=[_card(kept) for kept in found.studies], damaged=damaged, unused=unused))
 
 
 @blueprint.post("", summary="Begin a study", responses={201: BenchView})
 def begin(body: NewStudy) -> Response:
-    dataset(context().engine, body.dataset_id)
+    data = dataset(context().engine, body.dataset_id)
     ledger = checked(body.ledger)
+    _refuse_open_questions(data, ledger)
     kept = create_study(context().engine, body.name, body.dataset_id, ledger, FigureSettings(title=body.name))
     return _bench(kept, status=201)
+
+
+def _refuse_open_questions(data: Dataset, ledger: Ledger) -> None:
+    """A study begins when each question about its file is answered or waved through."""
+    brought = context().brought_in(data, ledger.intake or HowRead.model_validate_json(data.how))
+    asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
+    result = run(brought.observations, asked, context().today(), file_name=data.name)
+    still = open_questions(brought, result)
+    if still:
+        raise Refusal(
+            f"{len(still)} question{'s' if len(still) > 1 else ''} about the file {'are' if len(still) > 1 else 'is'} open.",
+            place=still[0].title,
+            todo="Answer it on the Intake screen, or wave it through.",
+        )
 
 
 @blueprint.get("/<int:study_id>", summary="The bench of a study", responses={200: BenchView})

@@ -17,12 +17,15 @@ from zembra.api.models import (
     Options,
     PartView,
     ProblemView,
+    QuestionView,
     RawRows,
     SlotView,
     StudyView,
     TableView,
     Understanding,
 )
+from zembra.core.asking.ask import every_question
+from zembra.core.asking.question import Question
 from zembra.core.calendar.closed import countries
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -30,8 +33,8 @@ from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
 from zembra.core.handover.report import row_keys, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.census import census
-from zembra.core.intake.detect import period_columns
-from zembra.core.intake.howread import HowRead
+from zembra.core.intake.howread import HowRead, ValueKind
+from zembra.core.intake.joining import periods_across
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Report, Result
@@ -159,10 +162,25 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
         ledger=ledger,
         entries=[entry_view(report) for report in result.reports],
         options=options_of(brought, result),
-        questions=list(brought.questions),
+        questions=[_question(one, brought.how) for one in every_question(brought, result)],
         notices=[NoticeView(text=n.text, action=n.action, change=dict(n.change)) for n in brought.notices],
-        rows=_raw_rows(brought),
+        rows=_raw_rows(brought, result),
+        figure=build_figure(result, FigureSettings()),
         census=[CountView.model_validate(asdict(count)) for count in census(result.base)],
+    )
+
+
+def _question(one: Question, how: HowRead) -> QuestionView:
+    closed = next((item for item in how.settled if item.key == one.key), None)
+    return QuestionView(
+        key=one.key,
+        title=one.title,
+        text=one.text,
+        answers=[answer.label for answer in one.answers],
+        rows=list(one.rows),
+        columns=list(one.columns),
+        closed=closed is not None,
+        answer=closed.answer if closed else None,
     )
 
 
@@ -178,24 +196,26 @@ def _intake_sentences(how: HowRead) -> list[IntakeSentence]:
     ]
 
 
-def _raw_rows(brought: BroughtIn) -> RawRows:
-    how = brought.how
-    found = period_columns(brought.table.columns, how.dates.form) if how.dates.column is None else None
-    across = found[1] if found else None
+def _raw_rows(brought: BroughtIn, result: Result) -> RawRows:
+    """The first rows, and those that a question speaks of."""
+    how, table = brought.how, brought.table
+    across = set(periods_across(table, how)) if how.values.kind is ValueKind.ACROSS else set()
 
     def role(column: str) -> str:
-        if column == how.dates.column:
+        if column in (how.dates.column, *how.dates.more):
             return "date"
-        if across is not None:
-            return "series" if column == how.series.column else "number" if column in across else "none"
-        if column == how.series.column:
+        if column in (how.series.column, *how.series.more):
             return "series"
-        return "number" if column in how.values.columns else "none"
+        return "number" if column in across or column in how.values.columns else "none"
 
+    shown = range(min(SAMPLE_ROWS, table.height))
+    wanted = {row for one in every_question(brought, result) for row in one.rows}
+    further = table.numbers.is_in(sorted(wanted)).arg_true().to_list()
+    places = sorted({*shown, *further})
     return RawRows(
-        columns=list(brought.table.columns),
-        roles=[role(column) for column in brought.table.columns],
-        numbers=brought.table.numbers.head(SAMPLE_ROWS).to_list(),
-        cells=brought.table.head(SAMPLE_ROWS),
-        height=brought.table.height,
+        columns=list(table.columns),
+        roles=[role(column) for column in table.columns],
+        numbers=table.numbers.gather(places).to_list(),
+        cells=[list(row) for row in table.cells[places].iter_rows()],
+        height=table.height,
     )

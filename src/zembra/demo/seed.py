@@ -96,7 +96,7 @@ STUDIES = (
 
 def seed(engine: Engine) -> None:
     """Keep the demo files and their studies, except those that are there."""
-    known = {kept.study.name for kept in kept_studies(engine)}
+    known = {kept.study.name for kept in kept_studies(engine).studies}
     for study in STUDIES:
         if study.name not in known:
             _create(engine, study)

@@ -7,6 +7,16 @@ class NotKept(LookupError):
     """There is no such study or dataset."""
 
 
+class Damaged(RuntimeError):
+    """A study whose newest revision cannot be read. Its other revisions and its file are untouched."""
+
+    def __init__(self, study_id: int, name: str, why: str) -> None:
+        super().__init__(f"study {study_id}, “{name}”: {why}")
+        self.study_id = study_id
+        self.name = name
+        self.why = why
+
+
 class Stale(RuntimeError):
     """An edit was made on a revision that is no longer the study's head. head: the current one."""
 

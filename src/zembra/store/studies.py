@@ -9,12 +9,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from pydantic import ValidationError
 from sqlalchemy import Engine, func, update
 from sqlmodel import Session, col, select
 
+from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.model import Ledger
-from zembra.store.errors import NotKept, Stale
+from zembra.core.ledger.model import Ledger, checked, first_fault
+from zembra.store.errors import Damaged, NotKept, Stale
 from zembra.store.tables import Revision, Study, now
 
 
@@ -52,10 +54,24 @@ def kept_study(engine: Engine, identifier: int) -> Kept:
         return _kept(session, _study(session, identifier))
 
 
-def kept_studies(engine: Engine) -> list[Kept]:
-    """All studies at their heads, the one changed last first."""
+@dataclass(frozen=True, slots=True)
+class KeptStudies:
+    """All studies at their heads, the one changed last first; those that cannot be read set apart."""
+
+    studies: tuple[Kept, ...]
+    damaged: tuple[Damaged, ...]
+
+
+def kept_studies(engine: Engine) -> KeptStudies:
+    read: list[Kept] = []
+    damaged: list[Damaged] = []
     with Session(engine, expire_on_commit=False) as session:
-        return [_kept(session, study) for study in session.exec(select(Study).order_by(col(Study.changed_at).desc()))]
+        for study in session.exec(select(Study).order_by(col(Study.changed_at).desc())):
+            try:
+                read.append(_kept(session, study))
+            except Damaged as error:
+                damaged.append(error)
+    return KeptStudies(tuple(read), tuple(damaged))
 
 
 def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
@@ -134,7 +150,10 @@ def _study(session: Session, identifier: int) -> Study:
 
 def _at(session: Session, study: Study) -> Revision:
     query = select(Revision).where(Revision.study_id == study.id, Revision.number == study.head)
-    return session.exec(query).one()
+    found = session.exec(query).first()
+    if found is None:
+        raise Damaged(study.id or 0, study.name, f"revision {study.head} is not there")
+    return found
 
 
 def _redo_target(session: Session, study: Study) -> int | None:
@@ -143,14 +162,15 @@ def _redo_target(session: Session, study: Study) -> int | None:
 
 
 def _kept(session: Session, study: Study) -> Kept:
+    """Raises Damaged where the revision at the head cannot be read."""
     revision = _at(session, study)
-    return Kept(
-        study,
-        revision,
-        Ledger.model_validate_json(revision.ledger),
-        FigureSettings.model_validate_json(revision.figure),
-        _redo_target(session, study) is not None,
-    )
+    try:
+        ledger = checked(Ledger.model_validate_json(revision.ledger))
+        figure = FigureSettings.model_validate_json(revision.figure)
+    except (ValidationError, Refusal) as error:
+        why = first_fault(error) if isinstance(error, ValidationError) else error.what
+        raise Damaged(study.id or 0, study.name, f"revision {revision.number} cannot be read: {why}") from None
+    return Kept(study, revision, ledger, figure, _redo_target(session, study) is not None)
 
 
 def _revision(

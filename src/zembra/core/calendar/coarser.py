@@ -18,7 +18,7 @@ def coarser(line: Line, expected: Expected, grain: Grain, combine: Combine) -> t
     """
     if len(line) == 0:
         return line, np.zeros(0)
-    periods = grain.periods(expected.grain.starts(line.periods))
+    periods = grain.periods(expected.grain.days(line.periods))
     starts = np.concatenate(([0], np.flatnonzero(np.diff(periods)) + 1))
     count = np.diff(np.append(starts, periods.size)).astype(np.int32)
     values = line.counted
@@ -41,9 +41,14 @@ def coarser(line: Line, expected: Expected, grain: Grain, combine: Combine) -> t
 def _parts(periods: Ints, expected: Expected, grain: Grain) -> Floats:
     """How many parts each coarse period is expected to have, by the calendar alone."""
     fine = expected.grain
-    first = fine.periods(grain.starts(periods))
-    after = fine.periods(grain.starts(periods + 1))
-    every = np.arange(int(first[0]), int(after[-1]), dtype=np.int64)
-    running = np.concatenate(([0], np.cumsum(expected.days(every))))
-    parts = running[after - first[0]] - running[first - first[0]]
+    low, high = grain.starts(periods[:1]), grain.starts(periods[-1:] + 1)
+    # a day more at both ends: the clock on the wall may be ahead or behind
+    day = np.timedelta64(1, "D")
+    every = np.arange(int(fine.periods(low - day)[0]), int(fine.periods(high + day)[0]) + 1, dtype=np.int64)
+    of = grain.periods(fine.days(every))
+    wanted = expected.days(every)
+    at = np.searchsorted(periods, of)
+    inside = wanted & (at < periods.size)
+    inside[inside] &= periods[at[inside]] == of[inside]
+    parts = np.bincount(at[inside], minlength=periods.size)
     return np.asarray(np.maximum(parts, 1), dtype=np.float64)

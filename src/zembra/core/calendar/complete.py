@@ -11,11 +11,12 @@ import numpy as np
 import polars as pl
 
 from zembra.core.arrays import Bools, Codes, Counts, Floats, Ints
-from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.grain import MOST_STAMPS, Grain, Unit
 from zembra.core.grammar import Choice
 from zembra.core.lines import NO_ENTRY, Condition, Line, Received
 
 # plain numbers: comparing an array with an enum's member is slow, and lines may be many
+NEAR = 0.2  # of a step: how far a stamp may be off it
 MEASURED = Received.MEASURED.value
 OPEN = np.uint8(Condition.OPEN)
 
@@ -79,7 +80,7 @@ class Expected:
         if len(self.weekdays) < 7:
             wanted = np.isin(self.grain.weekdays(periods), self.weekdays)
         if self.closed:
-            days = self.grain.starts(periods).astype("datetime64[D]")
+            days = self.grain.days(periods).astype("datetime64[D]")
             wanted &= ~np.isin(days, np.array(sorted(self.closed), dtype="datetime64[D]"))
         return wanted
 
@@ -125,6 +126,28 @@ _PICKS: dict[Combine, Callable[[Floats], float]] = {
     Combine.LAST: lambda group: float(group[-1]),
     Combine.MEDIAN: lambda group: float(np.median(group)),
 }
+
+
+def moments_for(frame: pl.DataFrame, grain: Grain) -> pl.DataFrame:
+    """Observations with the moments that tell their periods on a grain.
+
+    A day is a day of the clock on the wall. Stamps that are a few seconds off an even step of minutes
+    or hours are put on it.
+    """
+    if grain.seconds >= 86_400 and grain.unit is not Unit.MOMENT:
+        return frame.with_columns(when="wall") if "wall" in frame.columns else frame
+    if grain.unit not in (Unit.MINUTE, Unit.HOUR) or not frame.height:
+        return frame
+    size = int(grain.seconds) * 1000
+    stamps = frame["when"].to_physical()
+    off = stamps % size
+    if not bool((off % 60_000 != 0).any()):
+        return frame
+    moved = pl.select(pl.when(off * 2 >= size).then(size - off).otherwise(-off)).to_series()
+    near = float((moved.abs() <= NEAR * size).mean() or 0.0)  # type: ignore[arg-type]
+    if near < MOST_STAMPS:
+        return frame
+    return frame.with_columns(when=(stamps + moved).cast(pl.Datetime("ms")))
 
 
 def complete(

@@ -6,17 +6,20 @@ before" are plain arithmetic whatever the calendar does with months, leap days a
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from enum import StrEnum
 
 import numpy as np
 
 from zembra.core.arrays import Ints, Moments
+from zembra.core.calendar.zone import standard, wall_and_offset
 from zembra.core.errors import Refusal
 
 MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
 FEW_DAYS = 0.1  # share of days with a date below which dates that fit no grain are irregular
+MOST_STAMPS = 0.95  # share of stamps near a step from which they are taken to be on it
 EPOCH_WEEKDAY = 3  # 1970-01-01 was a Thursday; Monday is 0
 
 
@@ -40,56 +43,74 @@ COARSENESS = {unit: rank for rank, unit in enumerate((Unit.MOMENT, *list(Unit)[:
 class Grain:
     """The size of a period.
 
-    step: how many units make one period (15 for quarter hours); only for minutes and hours.
+    step: how many units make one period (15 for quarter hours, 5 for five years).
+    phase: with a step, how many units after 1970 a period begins (1 for 1971, 1976…).
     week_start: the weekday a week starts on, Monday 0 to Sunday 6.
     year_start: the month (1-12) a quarter-year or year starts from.
+    zone: the place whose clock tells minutes and hours; they are counted on its standard time.
     """
 
     unit: Unit
     step: int = 1
     week_start: int = 0
     year_start: int = 1
+    phase: int = 0
+    zone: str | None = None
 
     @property
     def singular(self) -> str:
-        return "date" if self.unit is Unit.MOMENT else self._with_step(self.unit.value)
+        return "date" if self.unit is Unit.MOMENT else self._with_step("")
 
     @property
     def plural(self) -> str:
-        return "dates" if self.unit is Unit.MOMENT else self._with_step(f"{self.unit.value}s")
+        return "dates" if self.unit is Unit.MOMENT else self._with_step("s")
 
-    def _with_step(self, noun: str) -> str:
-        return noun if self.step == 1 else f"{self.step}-{self.unit.value} periods"
+    def _with_step(self, ending: str) -> str:
+        return f"{self.unit.value}{ending}" if self.step == 1 else f"{self.step}-{self.unit.value} period{ending}"
 
     @property
     def seconds(self) -> float:
         """The usual length of a period, in seconds (a month counts 30.4 days)."""
         if self.unit in _MONTHS:
-            return _MONTHS[self.unit] * 365.2425 / 12 * 86_400
+            return _MONTHS[self.unit] * self.step * 365.2425 / 12 * 86_400
         return float(_SECONDS[self.unit] * self.step)
 
     def periods(self, moments: Moments) -> Ints:
         """The period each moment falls in. moments: datetime64[s]."""
         if self.unit in _MONTHS:
             months = moments.astype("datetime64[M]").astype(np.int64)
-            return np.asarray((months - self._month_offset) // _MONTHS[self.unit], dtype=np.int64)
-        if self.unit is Unit.DAY and self.step == 1:
-            return moments.astype("datetime64[D]").astype(np.int64)
+            return self._stepped((months - self._month_offset) // _MONTHS[self.unit])
+        if self.unit is Unit.DAY:
+            return self._stepped(moments.astype("datetime64[D]").astype(np.int64))
         seconds = moments.astype("datetime64[s]").astype(np.int64)
         if self.unit is Unit.WEEK:
             days = seconds // 86_400
-            return np.asarray((days + EPOCH_WEEKDAY - self.week_start) // 7, dtype=np.int64)
-        return np.asarray(seconds // (_SECONDS[self.unit] * self.step), dtype=np.int64)
+            return self._stepped((days + EPOCH_WEEKDAY - self.week_start) // 7)
+        return self._stepped(seconds // _SECONDS[self.unit])
+
+    def _stepped(self, units: Ints) -> Ints:
+        return units if self.step == 1 else np.asarray((units - self.phase) // self.step, dtype=np.int64)
 
     def starts(self, periods: Ints) -> Moments:
         """The first moment of each period, datetime64[s]."""
+        units = periods if self.step == 1 else periods * self.step + self.phase
         if self.unit in _MONTHS:
-            months = periods * _MONTHS[self.unit] + self._month_offset
+            months = units * _MONTHS[self.unit] + self._month_offset
             return months.astype("datetime64[M]").astype("datetime64[s]")
         if self.unit is Unit.WEEK:
-            days = periods * 7 - EPOCH_WEEKDAY + self.week_start
+            days = units * 7 - EPOCH_WEEKDAY + self.week_start
             return days.astype("datetime64[D]").astype("datetime64[s]")
-        return (periods * (_SECONDS[self.unit] * self.step)).astype("datetime64[s]")
+        return (units * _SECONDS[self.unit]).astype("datetime64[s]")
+
+    def days(self, periods: Ints) -> Moments:
+        """The first moment of each period as the clock shows it: what a day or a month is told by."""
+        starts = self.starts(periods)
+        return wall_and_offset(starts, self.zone)[0] if self.zone else starts
+
+    @property
+    def fiscal(self) -> bool:
+        """Whether its years begin in another month than January, so that their names must say both years."""
+        return self.unit in (Unit.QUARTER, Unit.YEAR) and self.year_start != 1
 
     @property
     def _month_offset(self) -> int:
@@ -109,42 +130,73 @@ class Grain:
     def parse(self, label: str) -> int:
         """The period with this label (see `labels`). Raises Refusal for a text that is none."""
         try:
-            if self.unit is Unit.QUARTER and "-Q" in label:
-                year, quarter = label.split("-Q")
-                return (int(year) - 1970) * 4 + int(quarter) - 1
+            year = _FISCAL.match(label)
+            if self.unit is Unit.QUARTER and year and year[2]:
+                return self._whole((int(year[1]) - 1970) * 4 + int(year[2]) - 1)
+            if self.unit is Unit.YEAR and year and not year[2]:
+                return self._whole(int(year[1]) - 1970)
             if self.unit is Unit.WEEK and "-W" in label:
                 return self.period(datetime.strptime(f"{label}-1", "%G-W%V-%u"))
+            if self.zone and (told := _OFFSET.search(label)):
+                ahead = np.array([_minutes(told)], dtype=np.int64)
+                wall = np.array([label[: told.start()]], dtype="datetime64[s]")
+                return int(self.periods(standard(wall, ahead, self.zone))[0])
             return int(self.periods(np.array([label], dtype="datetime64[s]"))[0])
         except ValueError:
             raise Refusal(f"“{label}” names no {self.singular}.", todo="Choose the point again.") from None
 
+    def _whole(self, unit: int) -> int:
+        return int(self._stepped(np.array([unit], dtype=np.int64))[0])
+
     def weekdays(self, periods: Ints) -> Ints:
         """The weekday of each period's first day, Monday 0."""
-        days = self.starts(periods).astype("datetime64[D]").astype(np.int64)
+        days = self.days(periods).astype("datetime64[D]").astype(np.int64)
         return np.asarray((days + EPOCH_WEEKDAY) % 7, dtype=np.int64)
 
     def labels(self, periods: Ints) -> list[str]:
         """ISO 8601 names of periods: 2026-03-14, 2026-03, 2026-Q1, 2026, 2026-W11, 2026-03-14T07:00.
 
-        A week that does not start on a Monday has no ISO name and is named by its first day.
+        A week that does not start on a Monday has no ISO name and is named by its first day. A year that
+        begins in another month than January is named by both years, 2025/26, and its quarters 2025/26-Q1.
+        Hours of a place whose clock changes say how far it is ahead of UTC: 2026-07-14T07:00+02:00.
         """
         starts = self.starts(periods)
         if self.unit is Unit.MONTH:
             return [str(text) for text in np.datetime_as_string(starts, unit="M")]
-        if self.unit is Unit.YEAR:
-            return [str(text) for text in np.datetime_as_string(starts, unit="Y")]
-        if self.unit is Unit.QUARTER:
-            return [f"{p // 4 + 1970}-Q{p % 4 + 1}" for p in periods.tolist()]
+        if self.unit in (Unit.YEAR, Unit.QUARTER):
+            units = periods if self.step == 1 else periods * self.step + self.phase
+            parts = 1 if self.unit is Unit.YEAR else 4
+            ends = ["" if parts == 1 else f"-Q{n + 1}" for n in (units % parts).tolist()]
+            return [f"{self._year(y + 1970)}{end}" for y, end in zip((units // parts).tolist(), ends, strict=True)]
         if self.unit is Unit.WEEK and self.week_start == 0:
             return _iso_weeks(starts)
         if self.unit in (Unit.DAY, Unit.WEEK):
             return [str(text) for text in np.datetime_as_string(starts, unit="D")]
         if self.unit is Unit.MOMENT:
             return [str(text) for text in _shortest(starts)]
+        if self.zone:
+            wall, ahead = wall_and_offset(starts, self.zone)
+            told = np.datetime_as_string(wall, unit="m")
+            return [f"{text}{_ahead(minutes)}" for text, minutes in zip(told, ahead.tolist(), strict=True)]
         return [str(text) for text in np.datetime_as_string(starts, unit="m")]
+
+    def _year(self, year: int) -> str:
+        return f"{year}/{(year + 1) % 100:02d}" if self.fiscal else f"{year}"
 
     def label(self, period: int) -> str:
         return self.labels(np.array([period], dtype=np.int64))[0]
+
+
+_FISCAL = re.compile(r"^(\d{4})(?:/\d{2})?(?:-Q([1-4]))?$")
+_OFFSET = re.compile(r"([+-])(\d{2}):(\d{2})$")
+
+
+def _minutes(told: re.Match[str]) -> int:
+    return (int(told[2]) * 60 + int(told[3])) * (-1 if told[1] == "-" else 1)
+
+
+def _ahead(minutes: int) -> str:
+    return f"{'-' if minutes < 0 else '+'}{abs(minutes) // 60:02d}:{abs(minutes) % 60:02d}"
 
 
 def _shortest(moments: Moments) -> np.ndarray:
@@ -186,9 +238,11 @@ def detect_grain(moments: Moments) -> Grain:
         month_gaps = np.diff(months.astype(np.int64))
         common = int(np.gcd.reduce(month_gaps)) if month_gaps.size else 1
         if common % 12 == 0:
-            return Grain(Unit.YEAR, year_start=int(months.astype(np.int64)[0] % 12) + 1)
+            return _stepped(Grain(Unit.YEAR), distinct, (2, 4, 5, 10))
+        if common % 6 == 0:
+            return Grain(Unit.MONTH, step=6, phase=int(months.astype(np.int64)[0] % 6))
         if common % 3 == 0:
-            return Grain(Unit.QUARTER, year_start=int(months.astype(np.int64)[0] % 3) + 1)
+            return Grain(Unit.QUARTER)
         covered = distinct.size / (int(months.astype(np.int64)[-1] - months.astype(np.int64)[0]) + 1)
         one_day = np.unique(day_of_month).size == 1 or bool(np.all(day_of_month >= 27))
         if one_day or covered >= MOST_MONTHS:
@@ -196,17 +250,44 @@ def detect_grain(moments: Moments) -> Grain:
     if not np.any(distinct.astype(np.int64) % 86_400):
         if usual >= 7 * 86_400 and not np.any(gaps % (7 * 86_400)):
             days = int(distinct[0].astype(np.int64) // 86_400)
-            return Grain(Unit.WEEK, week_start=(days + EPOCH_WEEKDAY) % 7)
+            return _stepped(Grain(Unit.WEEK, week_start=(days + EPOCH_WEEKDAY) % 7), distinct, (2, 4))
         span = int(distinct[-1].astype(np.int64) - distinct[0].astype(np.int64)) // 86_400 + 1
-        return Grain(Unit.MOMENT) if distinct.size / span < FEW_DAYS else DAY
+        if distinct.size / span < FEW_DAYS:
+            return Grain(Unit.MOMENT)
+        return _stepped(DAY, distinct, (2, 5, 8, 10))
     seconds = distinct.astype(np.int64)
     step = int(np.gcd.reduce(np.concatenate((gaps, seconds[:1] % 3600))))
     if step % 3600 == 0 or usual >= 3600:
-        return Grain(Unit.HOUR)
-    for minutes in (30, 20, 15, 10, 5, 1):
+        return _stepped(Grain(Unit.HOUR), distinct, (2, 3, 4, 6, 8, 12))
+    for minutes in (30, 20, 15, 10, 5, 2, 1):
         if step % (minutes * 60) == 0:
             return Grain(Unit.MINUTE, step=minutes)
+    return _jittered(seconds, usual)
+
+
+def _stepped(grain: Grain, distinct: Moments, steps: tuple[int, ...]) -> Grain:
+    """The grain with a step that all dates keep, where the periods between are never there."""
+    periods = grain.periods(distinct)
+    common = int(np.gcd.reduce(np.diff(periods))) if periods.size > 2 else 1
+    fitting = [step for step in steps if common % step == 0]
+    return replace(grain, step=max(fitting), phase=int(periods[0]) % max(fitting)) if fitting else grain
+
+
+def _jittered(seconds: Ints, usual: float) -> Grain:
+    """The step that stamps keep but for a few seconds; minutes where they keep none."""
+    for minutes in (60, 30, 20, 15, 10, 5, 2, 1):
+        size = minutes * 60
+        if abs(usual - size) <= 0.1 * size:
+            off = (seconds - seconds[0] + size // 2) % size - size // 2
+            if float(np.mean(np.abs(off) <= 0.2 * size)) >= MOST_STAMPS:
+                return Grain(Unit.HOUR) if minutes == 60 else Grain(Unit.MINUTE, step=minutes)
     return Grain(Unit.MINUTE)
+
+
+def completeness(grain: Grain, moments: Moments) -> float:
+    """The share of the periods from the first to the last that any of the moments falls in."""
+    periods = np.unique(grain.periods(moments.astype("datetime64[s]")))
+    return periods.size / int(periods[-1] - periods[0] + 1) if periods.size else 0.0
 
 
 def _one_per_month(distinct: Moments) -> bool:

@@ -10,24 +10,26 @@ from typing import Any
 import numpy as np
 
 from zembra.core.grammar import listed
+from zembra.core.intake.howread import Settled
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Cell, Table
 from zembra.core.lines import Condition, Received
 
 
-def report_data(result: Result) -> dict[str, Any]:
-    """The content of report.json."""
+def report_data(result: Result, settled: tuple[Settled, ...] = ()) -> dict[str, Any]:
+    """The content of report.json. settled: the questions about the file that were closed."""
     return {
         "format": "zembra.report/1",
         "file": result.state.file_name,
         "as_of": result.state.as_of.isoformat(),
+        "asked": [one.model_dump() for one in settled],
         "entries": [_entry(report) for report in result.reports],
         "warnings": warnings_of(result),
     }
 
 
-def report_json(result: Result) -> str:
-    return json.dumps(report_data(result), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+def report_json(result: Result, settled: tuple[Settled, ...] = ()) -> str:
+    return json.dumps(report_data(result, settled), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def _entry(report: Report) -> dict[str, Any]:
@@ -80,7 +82,7 @@ def warnings_of(result: Result) -> list[str]:
     return said
 
 
-def method_note(result: Result, title: str, sha256: str) -> str:
+def method_note(result: Result, title: str, sha256: str, settled: tuple[Settled, ...] = ()) -> str:
     """The sentences of the ledger and what they did, as plain text that travels with the chart."""
     state = result.state
     text = [
@@ -95,6 +97,9 @@ def method_note(result: Result, title: str, sha256: str) -> str:
         off = " (switched off: not carried out)" if not report.on else ""
         failed = f" (could not be carried out: {report.problem})" if report.problem else ""
         text.append(f"{n}. {report.sentence}{touched.replace(',', ' ')}{off}{failed}")
+    if settled:
+        text += ["", "What Zembra asked about the file", ""]
+        text += [f"- {one.question} {_answered(one)}" for one in settled]
     text += ["", "What came in, and what it is now", ""]
     for line in state.lines:
         came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
@@ -104,3 +109,7 @@ def method_note(result: Result, title: str, sha256: str) -> str:
     if said:
         text += ["", "Warnings", "", *(f"- {one}" for one in said)]
     return "\n".join(text) + "\n"
+
+
+def _answered(one: Settled) -> str:
+    return f"Answered: {one.answer}." if one.answer else "Waved through: nobody has answered it."

@@ -11,14 +11,16 @@ from zembra.core.handover.csvtext import csv_text, safe, written
 from zembra.core.ledger.run import Result
 from zembra.core.lines import REASON_MARK, Condition, Drawn, Line, Received
 
-POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason")
-LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level")
+POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason", "counted")
+LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level", "entry", "faded")
+BRIDGED = "bridged"
 
 
 def points_csv(result: Result) -> str:
     """One row per series and period of the completed calendar; projected periods excluded."""
     return csv_text(
-        POINT_COLUMNS, ((safe(row[0]), row[1], safe(row[2]), *row[3:6], safe(row[6])) for row in point_rows(result))
+        POINT_COLUMNS,
+        ((safe(row[0]), row[1], safe(row[2]), *row[3:6], safe(row[6]), row[7]) for row in point_rows(result)),
     )
 
 
@@ -30,17 +32,22 @@ def point_rows(result: Result) -> Iterator[tuple[str, ...]]:
 
 
 def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[tuple[str, ...]]:
-    """The points of one line: series, period, raw, value, received, condition, reason."""
+    """The points of one line: series, period, raw, value, received, condition, reason, counted.
+
+    counted: the number that readings use, empty where none does. A gap that is drawn across is `bridged`.
+    """
     state = result.state
     labels = state.grain.labels(line.periods)
     raws = raw_texts(line, state.frame)
     by = [_reason(entry, reasons) for entry in line.entries]
+    counted = line.counted
     for n, label in enumerate(labels):
         condition = Condition(int(line.condition[n]))
+        word = BRIDGED if condition is Condition.OPEN and line.bridged[n] else condition.word
         value = written(float(line.value[n]))
         reason = by[int(line.entry[n])]
         received = Received(int(line.received[n])).word
-        yield (line.name, label, raws[n], value, received, condition.word, reason)
+        yield (line.name, label, raws[n], value, received, word, reason, written(float(counted[n])))
 
 
 def _reason(entry: str, reasons: dict[str, str]) -> str:
@@ -59,7 +66,10 @@ def raw_texts(line: Line, frame: pl.DataFrame) -> list[str]:
 
 
 def lines_csv(result: Result) -> str:
-    """Every reading and projection in long form, one row per period and level of limits."""
+    """Every reading and projection in long form, one row per period and level of limits.
+
+    entry: id of the entry that drew it. faded: yes where it rests on provisional periods.
+    """
     grain = result.state.grain
     return csv_text(
         LINE_COLUMNS,
@@ -71,7 +81,8 @@ def _drawn_rows(drawn: Drawn, labels: list[str]) -> Iterator[tuple[str, ...]]:
     name = safe(drawn.series)
     for n, (label, value) in enumerate(zip(labels, numbers(drawn.value), strict=True)):
         start = (name, safe(drawn.line), drawn.kind, label, written(value))
+        end = (drawn.entry, "yes" if drawn.faded is not None and drawn.faded[n] else "no")
         if not drawn.limits:
-            yield (*start, "", "", "")
+            yield (*start, "", "", "", *end)
         for band in drawn.limits:
-            yield (*start, written(float(band.lower[n])), written(float(band.upper[n])), written(band.level))
+            yield (*start, written(float(band.lower[n])), written(float(band.upper[n])), written(band.level), *end)

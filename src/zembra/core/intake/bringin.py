@@ -28,12 +28,11 @@ class Notice:
 
 @dataclass(frozen=True, slots=True)
 class BroughtIn:
-    """A file as read. questions: what Zembra could not decide by itself. notices: what was left out."""
+    """A file as read. notices: what was left out, or taken for something it may not be."""
 
     table: TextTable
     how: HowRead
     observations: Observations
-    questions: tuple[str, ...]
     notices: tuple[Notice, ...]
 
 
@@ -41,12 +40,7 @@ def sha256(data: bytes) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
-def _fingerprint(data: bytes) -> str:
-    """What tells files apart while Zembra runs; quicker than the SHA-256 they are kept under."""
-    return f"{len(data)}:{hash(data)}"
-
-
-def _quiet(stage: str, share: float) -> None:
+def quiet(stage: str, share: float) -> None:
     """No one is told."""
 
 
@@ -56,29 +50,27 @@ def bring_in(
     *,
     table_how: TableHow | None = None,
     kind: ValueKind | None = None,
-    progress: Progress = _quiet,
+    progress: Progress = quiet,
 ) -> BroughtIn:
     """Read a file as `how` says, or as Zembra understands it. Raises Refusal.
 
     table_how, kind: parts of the reading that are settled while the rest is guessed. progress: told
     (what is being done, share done); what it raises ends the reading.
     """
-    questions: tuple[str, ...] = ()
     if how is None:
         progress("looking at the file", 0.05)
         table_how = table_how or detect_table(data)
         progress("cutting rows into cells", 0.15)
         table = read_table(data, table_how)
         progress("finding dates and numbers", 0.45)
-        understood = understand(table, table_how, kind)
-        how, questions = understood.how, understood.questions
+        how = understand(table, table_how, kind)
     else:
         progress("cutting rows into cells", 0.15)
         table = read_table(data, how.table)
     progress("reading every cell", 0.6)
-    observations = observe(table, how, _fingerprint(data))
+    observations = observe(table, how, sha256(data))
     progress("counting", 0.9)
-    return BroughtIn(table, how, observations, questions, _notices(table, how, observations))
+    return BroughtIn(table, how, observations, _notices(table, how, observations))
 
 
 def _notices(table: TextTable, how: HowRead, observations: Observations) -> tuple[Notice, ...]:

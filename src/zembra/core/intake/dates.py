@@ -1,4 +1,4 @@
-"""How dates are written, and reading them."""
+"""Reading dates: the moments that texts name, and which forms a column of texts fits."""
 
 from __future__ import annotations
 
@@ -6,97 +6,22 @@ import re
 
 import polars as pl
 
-from zembra.core.grammar import Choice
-
-
-class DateForm(Choice):
-    ISO_DAY = ("iso-day", "year-month-day", "2026-03-14")
-    ISO_TIME = ("iso-time", "year-month-day and time", "2026-03-14T07:00")
-    SLASH_YMD = ("slash-ymd", "year/month/day", "2026/03/14")
-    COMPACT = ("compact", "year month day in eight digits", "20260314")
-    DAY_FIRST = ("day-first", "day first", "14/03/2026")
-    MONTH_FIRST = ("month-first", "month first", "03/14/2026")
-    DAY_FIRST_TIME = ("day-first-time", "day first, and time", "14/03/2026 07:00")
-    MONTH_FIRST_TIME = ("month-first-time", "month first, and time", "03/14/2026 07:00")
-    ISO_MONTH = ("iso-month", "year-month", "2026-03")
-    ISO_WEEK = ("iso-week", "ISO week", "2026-W11")
-    QUARTER = ("quarter", "year and quarter", "2026-Q1, Q1 26")
-    NAMED_DAY = ("named-day", "day, month in words, year", "14 Mar 2026")
-    NAMED_MONTH = ("named-month", "month in words, year", "Mar 2026")
-    YEAR = ("year", "year", "2026")
-    SERIAL = ("serial", "workbook day numbers", "46095 is 14 Mar 2026")
-    MONTH_YEAR = ("month-year", "month/year in digits", "03/2026")
-    EPOCH = ("epoch", "seconds since 1970", "1773446400")
-
-    @property
-    def timed(self) -> bool:
-        """Whether the form tells the time of day on some clock."""
-        return self in (DateForm.ISO_TIME, DateForm.DAY_FIRST_TIME, DateForm.MONTH_FIRST_TIME)
-
-
-# Month names and their usual short forms in English, German, French, Spanish, Italian, Dutch,
-# Portuguese and Swedish. A dot after a short form is allowed everywhere.
-_MONTHS = (
-    "january jan januar janvier janv enero ene gennaio gen januari janeiro",
-    "february feb februar février fevrier févr fevr fév febrero febbraio februari fevereiro fev",
-    "march mar märz marz mrz maerz mars marzo maart mrt março marco",
-    "april apr avril avr abril abr aprile",
-    "may mai mayo maggio mag mei maio maj",
-    "june jun juni juin junio giugno giu junho",
-    "july jul juli juillet juil julio luglio lug julho",
-    "august aug août aout agosto ago augustus augusti",
-    "september sep sept septembre septiembre settembre set setembro",
-    "october oct oktober okt octobre octubre ottobre ott outubro out",
-    "november nov novembre noviembre novembro",
-    "december dec dezember dez décembre decembre déc diciembre dic dicembre dezembro",
-)
-_MONTH_NUMBERS = {name: n for n, names in enumerate(_MONTHS, 1) for name in names.split()}
-_MONTH_PATTERN = "|".join(sorted(_MONTH_NUMBERS, key=len, reverse=True))
-
-_PATTERNS = {
-    DateForm.ISO_DAY: r"^(?P<y>\d{4})-(?P<m>\d{1,2})-(?P<d>\d{1,2})(?:[T ]00:00(?::00(?:\.0+)?)?)?$",
-    DateForm.ISO_TIME: (
-        r"^(?P<y>\d{4})-(?P<m>\d{1,2})-(?P<d>\d{1,2})[T ](?P<H>\d{1,2}):(?P<M>\d{2})"
-        r"(?::(?P<S>\d{2})(?:[.,]\d+)?)?\s?(?P<off>Z|[+-]\d{2}:?\d{2})?$"
-    ),
-    DateForm.SLASH_YMD: r"^(?P<y>\d{4})[/.](?P<m>\d{1,2})[/.](?P<d>\d{1,2})$",
-    DateForm.COMPACT: r"^(?P<y>(?:19|20)\d{2})(?P<m>0[1-9]|1[0-2])(?P<d>[0-3]\d)$",
-    DateForm.DAY_FIRST: r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2})$",
-    DateForm.MONTH_FIRST: r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2})$",
-    DateForm.DAY_FIRST_TIME: (
-        r"^(?P<d>\d{1,2})[/.\-](?P<m>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?$"
-    ),
-    DateForm.MONTH_FIRST_TIME: (
-        r"^(?P<m>\d{1,2})[/.\-](?P<d>\d{1,2})[/.\-](?P<y>\d{4}|\d{2}),?\s+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2}))?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?$"
-    ),
-    DateForm.ISO_MONTH: r"^(?P<y>\d{4})[-/](?P<m>0?[1-9]|1[0-2])$",
-    DateForm.ISO_WEEK: r"^(?:(?P<y>\d{4})[- ]?[Ww](?P<w>\d{1,2})|[Ww](?:eek )?(?P<w2>\d{1,2})[ /\-](?P<y2>\d{4}))$",
-    DateForm.QUARTER: (
-        r"^(?:(?P<y>\d{4})[ \-/]?[Qq](?P<q>[1-4])|[Qq](?P<q2>[1-4])[ \-/]?'?(?P<y2>\d{4}|\d{2})"
-        r"|(?P<q3>[1-4])[Qq][ \-/]?'?(?P<y3>\d{4}|\d{2}))$"
-    ),
-    DateForm.MONTH_YEAR: r"^(?P<m>0?[1-9]|1[0-2])[/.\-](?P<y>\d{4})$",
-    DateForm.NAMED_DAY: (
-        rf"(?i)^(?:(?:[a-z]{{2,9}}\.?,? )?(?P<d>\d{{1,2}})(?:st|nd|rd|th|\.)?[ \-/]?(?:de )?(?P<b>{_MONTH_PATTERN})\.?[ \-/,]*(?:de )?(?P<y>\d{{4}}|\d{{2}})"
-        rf"|(?:[a-z]{{2,9}}\.?,? )?(?P<b2>{_MONTH_PATTERN})\.? (?P<d2>\d{{1,2}})(?:st|nd|rd|th)?,? (?P<y2>\d{{4}}))$"
-    ),
-    DateForm.NAMED_MONTH: (
-        rf"(?i)^(?:(?P<b>{_MONTH_PATTERN})\.?[ \-/']*(?:de )?(?P<y>\d{{4}}|\d{{2}})|(?P<y2>\d{{4}})[ \-/](?P<b2>{_MONTH_PATTERN})\.?)$"
-    ),
-    DateForm.YEAR: r"^(?P<y>(?:1[6-9]|20|21)\d{2})$",
-    DateForm.SERIAL: r"^(?P<serial>[1-9]\d{4}(?:\.\d+)?)$",
-    DateForm.EPOCH: r"^(?P<epoch>[1-9]\d{8,9})(?:\.\d+)?$|^(?P<ms>[1-9]\d{11,12})$",
-}
+from zembra.core.intake.dateforms import COMPILED, MARK, PATTERNS, DateForm
+from zembra.core.intake.months import month_numbers
 
 LOOKED_AT = 80  # cells that tell which forms are worth trying
 MOST_LOOKED_AT = 50_000
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
+_ROMAN = {"I": 1, "II": 2, "III": 3, "IV": 4}
+_EPOCH_PARTS = {"seconds": 1_000, "milli": 1, "micro": 0.001}
+_DECIMAL_SLACK = 0.005  # of a year: fractions of months are written with two or three digits
 
 
 def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
-    """The moments a text column names, Datetime in seconds, null where a cell is not of that form.
+    """The moments a text column names, Datetime in milliseconds, null where a cell is not of that form.
 
-    Distinct texts are read once. A time with an offset is kept as the clock on the wall showed it.
+    Distinct texts are read once. A time with an offset is kept as the clock on the wall showed it. A
+    mark of a footnote or an estimate behind a date is passed over.
     """
     if form is DateForm.ISO_DAY:
         plain = cells.str.to_date("%Y-%m-%d", strict=False)
@@ -109,13 +34,35 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
     return _read(distinct, form).gather(cells.cast(pl.Enum(distinct)).to_physical())
 
 
+def unmarked(texts: pl.Series) -> pl.Series:
+    """Texts without what stands behind them as a mark (2022p, 2026-03*)."""
+    bare = texts.str.strip_chars()
+    return bare.str.replace(MARK, "$1$2") if bool(bare.str.contains(MARK).any()) else bare
+
+
 def _read(cells: pl.Series, form: DateForm) -> pl.Series:
     texts = cells.str.strip_chars()
-    groups = texts.str.extract_groups(_PATTERNS[form]).struct.unnest()
-    got = set(groups.columns)
+    moments = _read_plain(texts, form)
+    lost = moments.is_null() & texts.is_not_null()
+    if lost.any():
+        at = lost.arg_true()
+        marked = texts.gather(at)
+        some = marked.str.contains(MARK)
+        if some.any():
+            again = _read_plain(marked.str.replace(MARK, "$1$2"), form)
+            moments = moments.scatter(at, pl.select(pl.when(some).then(again)).to_series())
+    return moments
 
-    def part(*names: str) -> pl.Expr:
-        return pl.coalesce(*(pl.col(name).replace("", None) for name in names if name in got))
+
+def _read_plain(texts: pl.Series, form: DateForm) -> pl.Series:
+    groups = texts.str.extract_groups(PATTERNS[form]).struct.unnest()
+    names = groups.columns
+
+    def has(part: str) -> list[str]:
+        return [name for name in names if re.fullmatch(rf"{part}\d+", name)]
+
+    def part(*parts: str) -> pl.Expr:
+        return pl.coalesce(*(pl.col(name).replace("", None) for one in parts for name in has(one)))
 
     if form is DateForm.SERIAL:
         days = part("serial").cast(pl.Float64)
@@ -124,61 +71,84 @@ def _read(cells: pl.Series, form: DateForm) -> pl.Series:
         )
         return groups.select(when.dt.round("1s")).to_series()
     if form is DateForm.EPOCH:
-        seconds = part("epoch").cast(pl.Int64).fill_null(part("ms").cast(pl.Int64) // 1000)
-        return groups.select(pl.from_epoch(seconds, time_unit="s").cast(pl.Datetime("ms"))).to_series()
-    year = _full_year(part("y", "y2", "y3").cast(pl.Int32))
-    if form is DateForm.ISO_WEEK:
-        iso = pl.format("{}-{}-1", year.cast(pl.String), part("w", "w2").str.zfill(2))
+        parts = [(part(name).cast(pl.Int64) * factor).cast(pl.Int64) for name, factor in _EPOCH_PARTS.items()]
+        return groups.select(pl.from_epoch(pl.coalesce(*parts), time_unit="ms").cast(pl.Datetime("ms"))).to_series()
+    if form is DateForm.DECIMAL_YEAR:
+        return _decimal_years(groups.select(part("dec").str.replace(",", ".", literal=True)).to_series())
+    year = _full_year(part("y").cast(pl.Int32))
+    if form in (DateForm.ISO_WEEK, DateForm.YEAR_WEEK):
+        iso = pl.format("{}-{}-1", year.cast(pl.String), part("w").str.zfill(2))
         return groups.select(
             pl.when(year.is_not_null()).then(iso).str.to_date("%G-%V-%u", strict=False).cast(pl.Datetime("ms"))
         ).to_series()
+    if form is DateForm.FISCAL:
+        until = part("until").cast(pl.Int32)
+        follows = until.is_null() | (until % 100 == (year + 1) % 100)
+        year = pl.when(follows).then(year)
     month = pl.lit(1)
     day: pl.Expr = pl.lit(1)
-    if form is DateForm.QUARTER:
-        month = part("q", "q2", "q3").cast(pl.Int32) * 3 - 2
-    elif "b" in got:
-        month = part("b", "b2").str.to_lowercase().replace_strict(_MONTH_NUMBERS, default=None, return_dtype=pl.Int32)
-    elif "m" in got:
-        month = part("m").cast(pl.Int32)
-    if "d" in got:
-        day = part("d", "d2").cast(pl.Int32)
-    hour, minute, second = (part(n).cast(pl.Int32).fill_null(0) if n in got else pl.lit(0) for n in ("H", "M", "S"))
+    if has("q"):
+        number = part("q").replace_strict(_ROMAN, default=part("q").cast(pl.Int32, strict=False), return_dtype=pl.Int32)
+        month = number * 3 - 2
+    elif has("h"):
+        month = part("h").cast(pl.Int32) * 6 - 5
+    elif has("b") or has("m"):
+        choices = []
+        if has("b"):
+            words = groups.select(part("b").str.to_lowercase()).to_series()
+            known = month_numbers(words.drop_nulls().unique().to_list())
+            choices.append(part("b").str.to_lowercase().replace_strict(known, default=None, return_dtype=pl.Int32))
+        if has("m"):
+            choices.append(part("m").cast(pl.Int32))
+        month = pl.coalesce(*choices)
+    if has("d"):
+        day = part("d").cast(pl.Int32)
+    hour, minute, second = (part(n).cast(pl.Int32).fill_null(0) if has(n) else pl.lit(0) for n in ("H", "M", "S"))
+    hour = _on_24_hours(hour, part("ap").str.to_lowercase().str.slice(0, 1)) if has("ap") else hour
+    midnight = (hour == 24) & (minute == 0) & (second == 0)
+    hour = pl.when(midnight).then(0).otherwise(hour)
+    if form is DateForm.YEAR_MONTH_DAY or form is DateForm.YEAR_MONTH:
+        day = day.fill_null(1)
     text = pl.format("{}-{}-{} {}:{}:{}", *(e.cast(pl.String) for e in (year, month, day, hour, minute, second)))
-    wall = groups.select(
+    return groups.select(
         pl.when(year.is_not_null()).then(text).str.to_datetime("%Y-%m-%d %H:%M:%S", strict=False, time_unit="ms")
+        + pl.duration(days=midnight.cast(pl.Int64))
     ).to_series()
-    return _on_one_clock(wall, groups["off"]) if "off" in got else wall
 
 
-def _on_one_clock(wall: pl.Series, offsets: pl.Series) -> pl.Series:
-    """Where the offset changes within the column, everything on its smallest one (standard time).
+def _on_24_hours(hour: pl.Expr, half: pl.Expr) -> pl.Expr:
+    """12 AM is midnight, 11 PM is 23; a 13 that says PM stays 13."""
+    return (
+        pl.when((half == "a") & (hour == 12)).then(0).when((half == "p") & (hour < 12)).then(hour + 12).otherwise(hour)
+    )
 
-    An hour that the clocks repeat is then two hours, and one that they skip is not missing.
+
+def _decimal_years(texts: pl.Series) -> pl.Series:
+    """Years with fractions that are months: 1949.083 or 1949.0833 is February 1949.
+
+    All fractions must be whole months within half a hundredth of a year, else nothing is read.
     """
-    plain = offsets.str.replace("Z", "+0000", literal=True).str.replace(":", "", literal=True)
+    value = texts.cast(pl.Float64, strict=False)
+    months = (value * 12).round()
+    if bool((((months / 12 - value).abs()) > _DECIMAL_SLACK).any()):
+        return pl.repeat(None, texts.len(), dtype=pl.Datetime("ms"), eager=True)
+    whole = months.cast(pl.Int64)
+    return pl.select(pl.datetime(whole // 12, whole % 12 + 1, 1, time_unit="ms").alias("when")).to_series()
+
+
+def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
+    """How far each cell says its clock is ahead of UTC, as Duration; None where the form cannot say it."""
+    if "?P<off" not in PATTERNS[form]:
+        return None
+    groups = cells.str.strip_chars().str.extract_groups(PATTERNS[form]).struct.unnest()
+    said = [pl.col(name).replace("", None) for name in groups.columns if name.startswith("off")]
+    plain = groups.select(pl.coalesce(*said)).to_series()
+    if plain.null_count() == plain.len():
+        return None
+    plain = plain.replace(["Z", "UTC", "GMT"], "+0000").str.replace(":", "", literal=True).str.pad_end(5, "0")
     minutes = plain.str.slice(1, 2).cast(pl.Int64) * 60 + plain.str.slice(3, 2).cast(pl.Int64)
     minutes = minutes * pl.select(pl.when(plain.str.starts_with("-")).then(-1).otherwise(1)).to_series()
-    if minutes.n_unique() < 2 or minutes.null_count():
-        return wall
-    late = (minutes - minutes.min()).cast(pl.Int64) * 60_000
-    return wall - late.cast(pl.Duration("ms"))
-
-
-def to_standard_time(moments: pl.Series, zone: str, groups: pl.Series | None) -> pl.Series:
-    """Wall-clock moments of a place to its standard time all year round.
-
-    Of an hour that the clocks repeat, the second row of the same group is the later one; a moment
-    that the clocks skip becomes null. groups: what tells the series of the rows apart.
-    """
-    frame = pl.DataFrame(
-        {"when": moments, "group": groups if groups is not None else pl.repeat(0, moments.len(), eager=True)}
-    )
-    turn = pl.col("when").cum_count().over("when", "group")
-    ambiguous = pl.when(turn == 1).then(pl.lit("earliest")).otherwise(pl.lit("latest"))
-    local = pl.col("when").dt.replace_time_zone(zone, ambiguous=ambiguous, non_existent="null")
-    return frame.select(
-        (local.dt.convert_time_zone("UTC").dt.replace_time_zone(None)) + local.dt.base_utc_offset()
-    ).to_series()
+    return (minutes * 60_000).cast(pl.Duration("ms"))
 
 
 def _full_year(year: pl.Expr) -> pl.Expr:
@@ -186,12 +156,17 @@ def _full_year(year: pl.Expr) -> pl.Expr:
     return pl.when(year < 69).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
 
 
-_COMPILED = {form: re.compile(pattern) for form, pattern in _PATTERNS.items()}
+_NAMED = (DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONTH)
 
 
 def forms_like(text: str) -> set[DateForm]:
     """The forms a single text looks like; whether it is a day of the calendar is not checked."""
-    return {form for form, pattern in _COMPILED.items() if pattern.match(text.strip())}
+    found = {form for form, pattern in COMPILED.items() if pattern.match(text.strip())}
+    if found & set(_NAMED):
+        words = re.findall(r"[^\W\d_]{2,}", text)
+        if not any(month_numbers([word]) for word in words):
+            return found - set(_NAMED)
+    return found
 
 
 def _worth_trying(texts: pl.Series) -> list[DateForm]:

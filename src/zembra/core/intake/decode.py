@@ -7,14 +7,18 @@ import codecs
 from zembra.core.errors import Refusal
 
 SAMPLE = 64 * 1024
-ENCODINGS = ("utf-8", "utf-16", "windows-1252")
+ENCODINGS = (
+    "utf-8", "utf-16", "windows-1252", "windows-1250", "windows-1251", "windows-1253", "windows-1254", "iso-8859-2",
+    "koi8-r", "cp850", "mac-roman", "shift_jis", "euc_jp", "gb18030", "big5", "euc_kr",
+)  # fmt: skip
+# what Western European tables hold beyond ASCII, as Windows-1252 has it
+_WESTERN = frozenset("ÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÑÒÓÔÕÖØÙÚÛÜßàáâãäåæçèéêëìíîïñòóôõöøùúûüÿŒœ€£¥°±²³µ½¼·«»§©®–—‘’“”…\u00a0")
 
 # Signatures of files that are not text at all, with what to call them.
 _SIGNATURES = (
     (b"\x89PNG", "a PNG picture"),
     (b"\xff\xd8\xff", "a JPEG picture"),
     (b"%PDF", "a PDF document"),
-    (b"\x1f\x8b", "a gzip archive"),
     (b"7z\xbc\xaf", "a 7z archive"),
     (b"GIF8", "a GIF picture"),
     (b"\x7fELF", "a program"),
@@ -35,7 +39,8 @@ def refuse_non_text(data: bytes) -> None:
 
 
 def detect_encoding(data: bytes) -> str:
-    """One of ENCODINGS. A mark at the start decides; else valid UTF-8 is UTF-8; else Windows-1252.
+    """One of ENCODINGS. A mark at the start decides; else valid UTF-8 is UTF-8; else Windows-1252 where all
+    letters are those of Western European words, else what charset-normalizer takes it for.
 
     Raises Refusal where the bytes are no text in any of them.
     """
@@ -65,7 +70,40 @@ def detect_encoding(data: bytes) -> str:
                 place="the first 64 KB",
                 todo="Save the table as CSV, a workbook, JSON or Parquet and try again.",
             ) from None
+        return _older(data)
+
+
+def _older(data: bytes) -> str:
+    lines = b"\n".join(line for line in data[: 4 * SAMPLE].splitlines() if not line.isascii())[:SAMPLE]
+    western = lines.decode("cp1252", errors="replace")
+    beyond = [letter for letter in western if ord(letter) > 127]
+    if all(letter in _WESTERN for letter in beyond) and not _long_runs(western):
         return "windows-1252"
+    from charset_normalizer import from_bytes
+
+    found = from_bytes(lines, cp_isolation=[_PYTHON_NAMES.get(name, name) for name in ENCODINGS if name != "utf-16"])
+    best = found.best()
+    if best is None:
+        return "windows-1252"
+    names = {_PYTHON_NAMES.get(name, name): name for name in ENCODINGS}
+    return names.get(best.encoding, "windows-1252")
+
+
+_PYTHON_NAMES = {
+    "utf-8": "utf_8", "windows-1252": "cp1252", "windows-1250": "cp1250", "windows-1251": "cp1251",
+    "windows-1253": "cp1253", "windows-1254": "cp1254", "iso-8859-2": "iso8859_2", "koi8-r": "koi8_r",
+    "mac-roman": "mac_roman",
+}  # fmt: skip
+
+
+def _long_runs(text: str) -> bool:
+    """Whether three and more signs beyond ASCII stand in a row, as in no Western European word."""
+    run = 0
+    for letter in text:
+        run = run + 1 if ord(letter) > 127 and letter not in "\u00a0–—…“”‘’" else 0
+        if run > 2:
+            return True
+    return False
 
 
 def _looks_utf16(sample: bytes) -> bool:

@@ -5,25 +5,28 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
+from dataclasses import replace
 from itertools import islice
 
 import numpy as np
 import polars as pl
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.grid import LOOKED_AT, column_names, no_rows, table_of
-from zembra.core.intake.howread import TableHow
+from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
+from zembra.core.intake.howread import Headings, LeftOut, TableHow
+from zembra.core.intake.layout import LOOKED_AT
 from zembra.core.intake.table import TextTable, row_numbers
 
 DELIMITERS = (",", ";", "\t", "|")
 HEAD_BYTES = 512 * 1024
+SAMPLE_REPEATS = 5_000  # rows looked through for the names standing again
 PIECE = 256 * 1024
 csv.field_size_limit(16 * 1024 * 1024)
 
 
-def sniff_delimiter(text: bytes) -> str:
-    """The delimiter that splits the first rows most evenly into two or more cells."""
-    best, best_score = ",", 0.0
+def sniff_delimiter(text: bytes) -> str | None:
+    """The delimiter that splits the first rows most evenly into two or more cells; None where none does."""
+    best, best_score = None, 0.0
     for delimiter in DELIMITERS:
         widths = Counter(len(row) for row in first_rows(text, delimiter) if row)
         width, rows = max(widths.items(), key=lambda item: (item[1] * (item[0] > 1), item[0]), default=(1, 0))
@@ -53,7 +56,8 @@ def _cut(text: str, delimiter: str, most: int) -> list[list[str]]:
 
 def read_delimited(text: bytes, how: TableHow) -> TextTable:
     """text: UTF-8. Raises Refusal with the place of what cannot be read."""
-    fast = _fast(text, how) if how.header_row and how.header_rows == 1 else None
+    plain = how.comments is None and how.units_row is LeftOut.KEPT and how.headings is Headings.ROW
+    fast = _fast(text, how) if how.header_row and how.header_rows == 1 and plain else None
     if fast is not None:
         return fast
     reader = csv.reader(io.StringIO(text.decode(), newline=""), delimiter=how.delimiter.value)
@@ -82,7 +86,7 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
     header = text[start : at - 1].decode().rstrip("\r").split(delimiter)
     if any(not name.strip() for name in header) or len(header) < 2:
         return None
-    columns = column_names(header, how.header_row)
+    columns = column_names(header)
     body = text
     if how.skip_last or text.endswith((b"\n\n", b"\n\r\n")):
         body = text[at:].rstrip(b"\r\n")
@@ -107,7 +111,14 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         return None
     if cells.height != height:
         return None
-    return TextTable(tuple(columns), cells, row_numbers(how.header_row + 1, height))
+    numbers = row_numbers(how.header_row + 1, height)
+    if how.repeats is LeftOut.KEPT or columns[0] not in cells[columns[0]].head(SAMPLE_REPEATS).to_list():
+        return TextTable(tuple(columns), cells, numbers)
+    repeated = cells.select(pl.all_horizontal(pl.col(name) == name for name in columns)).to_series().fill_null(False)
+    return replace(
+        TextTable(tuple(columns), cells.filter(~repeated), numbers.filter(~repeated)),
+        left_out=repeats_left_out(int(repeated.sum())),
+    )
 
 
 def _counts(text: bytes, wanted: bytes, start: int) -> list[int]:

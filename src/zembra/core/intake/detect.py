@@ -2,41 +2,30 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from itertools import combinations
 
 import polars as pl
 
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
-from zembra.core.intake.dates import DateForm, fitting_forms, forms_like, read_dates
-from zembra.core.intake.howread import DatesHow, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
-from zembra.core.intake.numbers import MAY_BE_NUMBER, detect_decimal, read_numbers
+from zembra.core.intake.clock import read_moments
+from zembra.core.intake.datecolumns import find_dates, numeric_share, part_column, speaks_of_dates
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dates import fitting_forms, read_dates
+from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
+from zembra.core.intake.joining import FEWEST_ACROSS, date_texts, joined, part_of_date, period_columns, series_texts
+from zembra.core.intake.numbers import MAY_BE_NUMBER, detect_decimal
 from zembra.core.intake.table import TextTable
-from zembra.core.lines import Received
 
 NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
-FEWEST_ACROSS = 3
+MOST_CODES = 60  # different whole numbers a column may hold and still name series
 SAMPLE_CELLS = 5_000
 SAMPLE_ROWS = 20_000
-_BARE = (DateForm.SERIAL, DateForm.EPOCH, DateForm.YEAR, DateForm.COMPACT)
-_AMBIGUOUS = (
-    (DateForm.DAY_FIRST, DateForm.MONTH_FIRST),
-    (DateForm.DAY_FIRST_TIME, DateForm.MONTH_FIRST_TIME),
-)
 
 
-@dataclass(frozen=True, slots=True)
-class Understood:
-    """A guess, with the questions it could not answer itself."""
-
-    how: HowRead
-    questions: tuple[str, ...] = ()
-
-
-def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -> Understood:
+def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -> HowRead:
     """The roles of a table's columns; `kind` says where the numbers stand, None lets Zembra see.
 
     Raises Refusal where no column holds dates, or none holds numbers.
@@ -45,14 +34,17 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         kind = ValueKind.ACROSS if _runs_across(table) else None
     if kind is ValueKind.ACROSS:
         return _across(table, how)
-    questions: list[str] = []
-    dates = _date_column(table, questions)
-    rest = [name for name in table.columns if name != dates.column]
+    if kind is None and (grid := _year_grid(table, how)) is not None:
+        return grid
+    dates = find_dates(table).how
+    dates = _down(table, dates)
+    taken = {dates.column, *dates.more}
+    rest = [name for name in table.columns if name not in taken]
     numeric = []
     if kind is not ValueKind.EVENTS:
-        numeric = [name for name in rest if _numeric_share(table.cells[name]) >= NUMERIC_SHARE]
+        numeric = [name for name in rest if may_be_measured(table.cells[name])]
         # a column that only counts its rows is no measure, unless it is all there is
-        numeric = [name for name in numeric if not _numbers_rows(table.cells[name])] or numeric
+        numeric = [name for name in numeric if not numbers_rows(table.cells[name])] or numeric
     if not numeric:
         if kind is ValueKind.COLUMNS or (kind is None and not _looks_like_events(table, rest)):
             raise Refusal(
@@ -61,29 +53,18 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
                 todo="A line chart needs one column of dates and at least one of numbers, or events to count.",
             )
         values = ValuesHow(kind=ValueKind.EVENTS)
-        if kind is None:
-            questions.append("No column holds numbers, so each row is taken for an event and counted.")
-        series = _event_series(table, rest)
+        series = SeriesHow(column=_event_series(table, rest))
     else:
+        series, numeric = _series(table, rest, numeric, dates)
         cells = pl.concat([_some(table.cells[name]).rename("cell") for name in numeric])
-        series = _series_column(table, [name for name in rest if name not in numeric], dates, questions)
         values = ValuesHow(columns=tuple(numeric), decimal=detect_decimal(cells))
-    found = HowRead(table=how, dates=dates, series=SeriesHow(column=series), values=values)
-    return Understood(found, tuple(questions))
+    return HowRead(table=how, dates=dates, series=series, values=values)
 
 
-def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[DateForm, list[str]] | None:
-    """(form, columns) whose names are periods of one form; None where fewer than three are."""
-    best: tuple[DateForm, list[str]] | None = None
-    looks: Counter[DateForm] = Counter()
-    for name in names:
-        looks.update(forms_like(name) - {DateForm.SERIAL, DateForm.EPOCH})
-    for one in [form] if form else [one for one in DateForm if looks[one] >= FEWEST_ACROSS]:
-        moments = read_dates(pl.Series(list(names), dtype=pl.String), one)
-        hits = [name for name, moment in zip(names, moments, strict=True) if moment is not None]
-        if len(hits) >= (1 if form else FEWEST_ACROSS) and (best is None or len(hits) > len(best[1])):
-            best = (one, hits)
-    return best
+def may_be_measured(cells: pl.Series) -> bool:
+    """Whether most filled cells are numbers."""
+    sample = cells.drop_nulls().head(500)
+    return bool(sample.str.contains(MAY_BE_NUMBER).any()) and numeric_share(cells) >= NUMERIC_SHARE
 
 
 def _runs_across(table: TextTable) -> bool:
@@ -91,7 +72,7 @@ def _runs_across(table: TextTable) -> bool:
     return found is not None and len(found[1]) >= len(table.columns) * 0.5
 
 
-def _across(table: TextTable, how: TableHow) -> Understood:
+def _across(table: TextTable, how: TableHow) -> HowRead:
     found = period_columns(table.columns)
     if found is None:
         raise Refusal(
@@ -101,16 +82,81 @@ def _across(table: TextTable, how: TableHow) -> Understood:
         )
     form, columns = found
     others = [name for name in table.columns if name not in columns]
-    labels = [name for name in others if _numeric_share(table.cells[name]) < NUMERIC_SHARE]
-    series = max(labels, key=lambda name: table.cells[name].n_unique(), default=None)
     cells = pl.concat([table.cells[name].rename("cell") for name in columns])
-    questions = []
-    unused = [name for name in others if name != series]
-    if unused:
-        questions.append(f"Not periods, and not used: the columns {listed(unused)}.")
     values = ValuesHow(kind=ValueKind.ACROSS, decimal=detect_decimal(cells))
-    dates = DatesHow(column=None, form=form)
-    return Understood(HowRead(table=how, dates=dates, series=SeriesHow(column=series), values=values), tuple(questions))
+    if form is DateForm.YEAR:
+        # years across and months or quarters down
+        for part, joined_form in (("month", DateForm.YEAR_MONTH), ("quarter", DateForm.YEAR_QUARTER)):
+            column = part_column(table, part, columns)
+            if column is not None and not _one_of_each(table, column):
+                column = column if table.cells[column].n_unique() > 1 else None
+            if column is not None:
+                left = [name for name in others if name != column]
+                dates = DatesHow(column=column, form=joined_form)
+                return HowRead(table=how, dates=dates, series=_labels(table, left), values=values)
+    return HowRead(table=how, dates=DatesHow(column=None, form=form), series=_labels(table, others), values=values)
+
+
+def _one_of_each(table: TextTable, column: str) -> bool:
+    return table.cells[column].n_unique() == table.height
+
+
+def _labels(table: TextTable, others: Sequence[str]) -> SeriesHow:
+    """What names the rows: the text column that tells most of them apart, with a second one if it must."""
+    texts = [name for name in others if not may_be_measured(table.cells[name])] or list(others)[:1]
+    if not texts:
+        return SeriesHow()
+    best = max(texts, key=lambda name: table.cells[name].n_unique())
+    down = Down.ABOVE if _merged(table.cells[best]) else Down.OWN
+    cells = series_texts(table, SeriesHow(column=best, down=down))
+    assert cells is not None
+    if cells.n_unique() < table.height:
+        for other in texts:
+            both = SeriesHow(column=best, more=(other,), down=_any_merged(table, (best, other)))
+            found = series_texts(table, both)
+            if other != best and found is not None and found.n_unique() == table.height:
+                first, second = sorted((best, other), key=table.columns.index)
+                return both.model_copy(update={"column": first, "more": (second,)})
+    return SeriesHow(column=best, down=down)
+
+
+def _merged(cells: pl.Series) -> bool:
+    """Whether a column looks like merged cells: filled at its top, then now and then."""
+    empty = cells.null_count()
+    return bool(empty) and cells[0] is not None and empty >= cells.len() * 0.2
+
+
+def _any_merged(table: TextTable, names: Sequence[str]) -> Down:
+    return Down.ABOVE if any(_merged(table.cells[name]) for name in names) else Down.OWN
+
+
+def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
+    """Years down and months or quarters across."""
+    parts = [
+        name
+        for name in table.columns
+        if part_of_date(name, DateForm.YEAR_MONTH) and not fitting_forms(pl.Series([name]))
+    ]
+    quarters = [name for name in table.columns if part_of_date(name, DateForm.YEAR_QUARTER)]
+    form, names = (DateForm.YEAR_MONTH, parts)
+    if len(quarters) > len(parts) or (len(quarters) == len(parts) == 4 and all(n.strip() in "1234" for n in quarters)):
+        form, names = DateForm.YEAR_QUARTER, quarters
+    if len(names) < FEWEST_ACROSS or len(names) * 2 < len(table.columns):
+        return None
+    for name in table.columns:
+        if name in names:
+            continue
+        cells = table.cells[name].drop_nulls()
+        years = read_dates(cells, DateForm.YEAR)
+        if cells.len() and years.null_count() <= cells.len() // 10:
+            others = [one for one in table.columns if one not in names and one != name]
+            numbers = pl.concat([table.cells[one].rename("cell") for one in names])
+            values = ValuesHow(kind=ValueKind.ACROSS, columns=tuple(names), decimal=detect_decimal(numbers))
+            dates = DatesHow(column=name, form=form, down=_any_merged(table, (name,)))
+            texts = [one for one in others if not may_be_measured(table.cells[one])]
+            series = _labels(table, texts) if texts and years.n_unique() < years.len() else SeriesHow()
+            return HowRead(table=how, dates=dates, series=series, values=values)
+    return None
 
 
 def _some(cells: pl.Series) -> pl.Series:
@@ -118,7 +164,7 @@ def _some(cells: pl.Series) -> pl.Series:
     return cells.gather_every(max(1, cells.len() // SAMPLE_CELLS))
 
 
-def _numbers_rows(cells: pl.Series) -> bool:
+def numbers_rows(cells: pl.Series) -> bool:
     """Whether a column only counts its rows 1, 2, 3…"""
     if cells.head(20).cast(pl.Int64, strict=False).null_count():
         return False
@@ -140,95 +186,102 @@ def _event_series(table: TextTable, rest: Sequence[str]) -> str | None:
     return min(good)[1] if good else None
 
 
-def _numeric_share(cells: pl.Series) -> float:
-    """The share of the filled cells (blank words apart) that are numbers; 0 where none is filled."""
-    sample = cells.drop_nulls().head(500)
-    if not sample.str.contains(MAY_BE_NUMBER).any():
-        return 0.0
-    _, received = read_numbers(sample, detect_decimal(sample))
-    said = received.filter(received != Received.BLANK)
-    return float((said == Received.MEASURED).mean() or 0.0) if said.len() else 0.0  # type: ignore[arg-type]
+def _down(table: TextTable, dates: DatesHow) -> DatesHow:
+    """A date written only once counts for the rows under it."""
+    if dates.column is None or not _merged(table.cells[dates.column]):
+        return dates
+    others = [name for name in table.columns if name not in (dates.column, *dates.more)]
+    rows_without = table.cells.filter(pl.col(dates.column).is_null())
+    full = (
+        rows_without.select(pl.any_horizontal(pl.col(name).is_not_null() for name in others)).to_series()
+        if others
+        else None
+    )
+    return dates.model_copy(update={"down": Down.ABOVE}) if full is not None and bool(full.all()) else dates
 
 
-def _date_column(table: TextTable, questions: list[str]) -> DatesHow:
-    best: tuple[float, str, list[tuple[DateForm, float]]] | None = None
-    for name in table.columns:
-        forms = fitting_forms(table.cells[name])
-        if not forms:
-            continue
-        # bare years and day numbers are plain numbers too: they count as dates only if nothing better does
-        bare = 0.3 if forms[0][0] in _BARE else 0
-        filled = 1 - table.cells[name].null_count() / table.height
-        weight = forms[0][1] * (0.5 + 0.5 * filled) - bare
-        if best is None or weight > best[0] + 1e-9:
-            best = (weight, name, forms)
-    if best is None:
-        first = "; ".join(f"{name}: {_sample(table.cells[name])}" for name in table.columns[:6])
-        raise Refusal(
-            "No column holds dates.",
-            place=f"row {table.row_number(0)}: {first}",
-            todo="One column must hold dates, such as 2026-03-14, 14/03/2026, Mar 2026 or 2026-Q1.",
-        )
-    _, name, forms = best
-    full = {form for form, share in forms if share == forms[0][1]}
-    form = forms[0][0]
-    for day, month in _AMBIGUOUS:
-        if {day, month} <= full:
-            form = _likelier(table.cells[name], day, month)
-            deciding = _deciding_rows(table, name)
-            questions.append(
-                f"Every date in {name} can be read day first and month first; {deciding} Taken as {form.label}: "
-                "change the word if that is wrong."
-            )
-    return DatesHow(column=name, form=form)
+def codes_like(table: TextTable, name: str) -> bool:
+    """Whether a column of whole numbers may name things: few of them, each many times."""
+    cells = table.cells[name].drop_nulls()
+    if not cells.len() or cells.str.strip_chars().str.contains(r"^\d{1,6}$").mean() != 1.0:
+        return False
+    return 2 <= cells.n_unique() <= min(MOST_CODES, max(2, cells.len() // 3))
 
 
-def _likelier(cells: pl.Series, day: DateForm, month: DateForm) -> DateForm:
-    """Of two readings that both fit, the one whose dates step evenly; day first where both do."""
-
-    def unevenness(form: DateForm) -> float:
-        moments = read_dates(cells, form).drop_nulls().unique().sort()
-        gaps = moments.diff().drop_nulls().dt.total_seconds()
-        return float(gaps.n_unique()) if gaps.len() else 0.0
-
-    return month if unevenness(month) < unevenness(day) else day
+def shares_rows(moments: pl.Series, labels: pl.Series | None) -> int:
+    """How many rows share their date, and their series if it is named, with an earlier row."""
+    frame = pl.DataFrame({"when": moments})
+    if labels is not None:
+        frame = frame.with_columns(label=labels)
+    frame = frame.filter(pl.col("when").is_not_null())
+    return frame.height - frame.n_unique()
 
 
-def _deciding_rows(table: TextTable, name: str) -> str:
-    """Two rows told, so that the analyst can see: one where the readings differ most."""
-    cells = table.cells[name]
-    differ = (read_dates(cells, DateForm.DAY_FIRST) != read_dates(cells, DateForm.MONTH_FIRST)).fill_null(False)
-    at = [int(n) for n in differ.arg_true().head(2)] or [0]
-    return f"see {listed([f'row {table.row_number(n)} (“{cells[n]}”)' for n in at])}."
+def telling_apart(
+    table: TextTable, moments: pl.Series, columns: Sequence[str], already: SeriesHow | None = None
+) -> list[tuple[str, ...]]:
+    """Columns, or pairs of them, that tell apart all rows of a date; the shortest and plainest first."""
+    start = series_texts(table, already) if already and already.column else None
+
+    def apart(names: tuple[str, ...]) -> bool:
+        cells = [table.cells[name].fill_null("(no name)") for name in names]
+        labels = joined([start, *cells] if start is not None else cells, ", ")
+        return shares_rows(moments, labels) == 0
+
+    single = [(name,) for name in columns if apart((name,))]
+    if single:
+        return sorted(single, key=lambda names: table.cells[names[0]].n_unique())
+    pairs: list[tuple[str, ...]] = [names for names in combinations(columns[:12], 2) if apart(names)]
+    return pairs[:6]
 
 
-def _sample(cells: pl.Series) -> str:
-    filled = cells.drop_nulls()
-    return f"“{str(filled[0])[:24]}”" if filled.len() else "empty"
-
-
-def _series_column(table: TextTable, texts: list[str], dates: DatesHow, questions: list[str]) -> str | None:
-    """The text column that tells the rows of one date apart, if there is one."""
-    assert dates.column is not None
-    # the rows of one date stand together, or those of one series: the first ones tell
-    top = table.cells.head(SAMPLE_ROWS)
-    moments = read_dates(top[dates.column], dates.form)
+def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: DatesHow) -> tuple[SeriesHow, list[str]]:
+    """What tells the rows of one date apart, and the columns of numbers that are left."""
+    top = TextTable(table.columns, table.cells.head(SAMPLE_ROWS), table.numbers.head(SAMPLE_ROWS))
+    moments = read_moments(date_texts(top, dates), dates.form, dates.zone).when
     dated = moments.is_not_null()
     rows = int(dated.sum())
-    distinct_dates = moments.filter(dated).n_unique()
-    if distinct_dates == rows:
+    texts = [name for name in rest if name not in numeric]
+    if shares_rows(moments, None) == 0:
         # one row a date: a text column is a remark, unless it says the same in every row
-        same = [name for name in texts if top[name].n_unique() == 1 and top[name].null_count() == 0]
-        return same[0] if same else None
+        same = [name for name in texts if top.cells[name].n_unique() == 1 and top.cells[name].null_count() == 0]
+        return SeriesHow(column=same[0] if same else None), numeric
+    naming = [name for name in texts if _may_name(top, name, dated, rows)]
+    codes = [name for name in numeric if codes_like(top, name)]
+    apart = telling_apart(top, moments, naming)
+    if not apart:
+        filled = [name for name in naming if _merged(top.cells[name])]
+        for name in filled:
+            if shares_rows(moments, series_texts(top, SeriesHow(column=name, down=Down.ABOVE))) == 0:
+                return SeriesHow(column=name, down=Down.ABOVE), numeric
+        if len(codes) < len(numeric):
+            # a code is taken for a name only where it tells all rows apart
+            apart = [names for names in telling_apart(top, moments, codes) if len(names) == 1] if not naming else []
+            if not apart and naming:
+                apart = [n for n in telling_apart(top, moments, [*naming, *codes]) if any(one in naming for one in n)]
+    if apart:
+        names = apart[0]
+        left = [name for name in numeric if name not in names]
+        if left:
+            return SeriesHow(column=names[0], more=names[1:]), left
     best: tuple[int, str] | None = None
-    for name in texts:
-        cells = top[name].filter(dated)
-        names = cells.n_unique()
-        if cells.null_count() > rows // 2 or not 1 <= names <= min(MOST_SERIES, max(1, rows // 2)):
-            continue
-        pairs = pl.DataFrame({"when": moments.filter(dated), "name": cells}).n_unique()
-        if names > 1 and pairs <= distinct_dates:
+    distinct = moments.filter(dated).n_unique()
+    for name in naming:
+        pairs = pl.DataFrame({"when": moments, "name": top.cells[name]}).filter(dated).n_unique()
+        if top.cells[name].n_unique() > 1 and pairs <= distinct:
             continue
         if best is None or pairs > best[0]:
             best = (pairs, name)
-    return best[1] if best else None
+    return SeriesHow(column=best[1] if best else None), numeric
+
+
+def _may_name(top: TextTable, name: str, dated: pl.Series, rows: int) -> bool:
+    cells = top.cells[name].filter(dated)
+    names = cells.n_unique()
+    empty = cells.null_count() > rows // 2 and not _merged(top.cells[name])
+    return not empty and 1 <= names <= min(MOST_SERIES, max(1, rows // 2)) and not _is_date(top, name)
+
+
+def _is_date(table: TextTable, name: str) -> bool:
+    """Whether a column is another way of saying the date, which names nothing."""
+    return speaks_of_dates(name) and bool(fitting_forms(table.cells[name], share=0.9))

@@ -2,97 +2,22 @@
 
 from __future__ import annotations
 
-import re
-from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import polars as pl
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.dates import DateForm, forms_like
-from zembra.core.intake.howread import LeftOut, TableHow
-from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.howread import Headings, LeftOut, TableHow
+from zembra.core.intake.layout import Row, filled
 from zembra.core.intake.table import NotTaken, TextTable, row_numbers
 
-Row = Sequence[str]
-LOOKED_AT = 60
-_TOTALS = re.compile(
-    r"^\s*(grand |sub)?(total|totals|sum|gesamt|summe|totale|somme|suma|soma|totaal|average|mean)\b", re.IGNORECASE
-)
-
-
-@dataclass(frozen=True, slots=True)
-class Header:
-    """row: number of the last row that names the columns, 0 where none does. rows: how many do."""
-
-    row: int
-    rows: int = 1
-
-
-def filled(row: Row) -> int:
-    return sum(1 for cell in row if cell.strip())
-
-
-def find_header(top: Sequence[Row]) -> Header:
-    """Which of the first rows names the columns. top: the first rows of the file.
-
-    The first row as wide as the table is; rows above it are titles. Where it repeats names and the
-    row above groups them, as merged cells do, both rows make the names. Where it reads like the row
-    under it, the table has no header.
-    """
-    widths = Counter(filled(row) for row in top if filled(row) > 1)
-    if not widths:
-        return Header(next((n for n, row in enumerate(top, 1) if filled(row)), 1))
-    usual = max(widths.items(), key=lambda item: (item[1], item[0]))[0]
-    # a header may leave one corner cell empty
-    at = next((n for n, row in enumerate(top) if filled(row) >= max(2, usual - 1) and len(row) >= usual), 0)
-    if at + 1 < len(top) and _like_data(top[at], top[at + 1]):
-        return Header(at if at else 0)
-    names = [cell.strip() for cell in top[at]]
-    if at > 0 and filled(top[at - 1]) >= 2 and len(set(names)) < len(names):
-        return Header(at + 1, 2)
-    below = top[at + 1] if at + 1 < len(top) else ()
-    if filled(top[at]) < usual and filled(below) >= usual and _texts(below) and at + 2 < len(top):
-        return Header(at + 2, 2)
-    return Header(at + 1)
-
-
-def _texts(row: Row) -> bool:
-    """Whether no filled cell is a number: the row names things."""
-    _, received = read_numbers(
-        pl.Series([cell.strip() or None for cell in row], dtype=pl.String), detect_decimal(pl.Series(list(row)))
-    )
-    return not bool((received == 0).any())
-
-
-def _like_data(first: Row, second: Row) -> bool:
-    """Whether a row that could be a header holds a date where the row under it holds one."""
-    for a, b in zip(first, second, strict=False):
-        if not (a.strip() and b.strip()):
-            continue
-        if (forms_like(a) & forms_like(b)) - {DateForm.YEAR, DateForm.SERIAL}:
-            return True
-    return False
-
-
-def trailing_rows(bottom: Sequence[Row], width: int) -> int:
-    """How many of the last rows are totals or notes. bottom: the last rows, without empty ones."""
-    count = 0
-    for row in reversed(bottom):
-        cells = [cell.strip() for cell in row if cell.strip()]
-        note = width > 1 and len(cells) == 1 and row[0].strip() == cells[0] and not forms_like(cells[0])
-        total = bool(cells) and bool(_TOTALS.match(cells[0]))
-        if not (note or total) or count >= 5:
-            break
-        count += 1
-    return count
+BLOCK = "block"
 
 
 def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -> TextTable:
     """The table a grid holds, read as `how` says.
 
-    Raises Refusal for a ragged row, a missing header, repeated column names, or no rows.
+    Raises Refusal for a ragged row, a missing header, or no rows.
     """
     if how.header_row > len(rows):
         raise Refusal(f"There is no row {how.header_row} to take the column names from.", place=f"row {how.header_row}")
@@ -100,10 +25,17 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
     while body and not filled(body[-1][1]):
         body.pop()
     body = body[: len(body) - how.skip_last] if how.skip_last else body
-    width = max((len(row) for _, row in body), default=0)
-    header = _joined(rows[max(0, how.header_row - how.header_rows) : how.header_row])
-    names = header if how.header_row else [f"column {n}" for n in range(1, width + 1)]
     left_out: list[NotTaken] = []
+    body = _without_remarks(body, how, left_out)
+    if how.units_row is LeftOut.LEFT_OUT and body:
+        left_out.append(NotTaken(f"The row of units (row {body[0][0]})", "units_row"))
+        body = body[1:]
+    block: list[str] = []
+    if how.headings is Headings.BLOCK:
+        body, block = _blocks(body, rows, how)
+    width = max((len(row) for _, row in body), default=0)
+    names = _header(rows, how) if how.header_row else [f"column {n}" for n in range(1, width + 1)]
+    names = _fitted(names, [row for _, row in body if filled(row)])
     kept_columns = list(range(len(names)))
     if how.empty_columns is LeftOut.LEFT_OUT:
         empty = [
@@ -115,34 +47,90 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
             left_out.append(
                 NotTaken(f"{len(empty)} empty column{'s' if len(empty) > 1 else ''} without a name", "empty_columns")
             )
-    columns = column_names([names[n] for n in kept_columns], how.header_row)
+    columns = column_names([names[n] for n in kept_columns])
     cells: list[list[str | None]] = []
     numbers: list[int] = []
+    headings: list[str] = []
     repeats = 0
-    for number, row in body:
+    header = [cell.strip() for cell in rows[how.header_row - 1]] if how.header_row else None
+    for place, (number, row) in enumerate(body):
         if not filled(row):
             continue
-        if (
-            how.repeats is LeftOut.LEFT_OUT
-            and how.header_row
-            and [c.strip() for c in row] == [c.strip() for c in rows[how.header_row - 1]]
-        ):
+        if how.repeats is LeftOut.LEFT_OUT and header is not None and [c.strip() for c in row] == header:
             repeats += 1
             continue
         _check_width(row, len(names), number)
         cells.append([row[n] or None if n < len(row) else None for n in kept_columns])
         numbers.append(number)
-    if repeats:
-        left_out.append(NotTaken(f"{repeats} row{'s' if repeats > 1 else ''} repeating the column names", "repeats"))
+        if block:
+            headings.append(block[place])
+    left_out.extend(repeats_left_out(repeats))
     if not cells:
         raise no_rows(how.header_row, columns)
-    return TextTable(
-        tuple(columns),
-        pl.DataFrame(cells, schema=dict.fromkeys(columns, pl.String), orient="row"),
-        pl.Series(numbers, dtype=pl.UInt32),
-        tuple(left_out),
-        sheets,
-    )
+    frame = pl.DataFrame(cells, schema=dict.fromkeys(columns, pl.String), orient="row")
+    if headings:
+        name = column_names([*columns, BLOCK])[-1]
+        frame = frame.insert_column(0, pl.Series(name, headings, dtype=pl.String))
+    return TextTable(tuple(frame.columns), frame, pl.Series(numbers, dtype=pl.UInt32), tuple(left_out), sheets)
+
+
+def repeats_left_out(count: int) -> tuple[NotTaken, ...]:
+    if not count:
+        return ()
+    return (NotTaken(f"{count} row{'s' if count > 1 else ''} repeating the column names", "repeats"),)
+
+
+_Body = list[tuple[int, list[str]]]
+
+
+def _without_remarks(body: _Body, how: TableHow, left_out: list[NotTaken]) -> _Body:
+    if not how.comments:
+        return body
+    kept = [(number, row) for number, row in body if not (row and row[0].lstrip().startswith(how.comments))]
+    if len(kept) < len(body):
+        many = len(body) - len(kept)
+        left_out.append(NotTaken(f"{many} line{'s' if many > 1 else ''} of remarks", "comments"))
+    return kept
+
+
+def _blocks(body: _Body, rows: Sequence[Row], how: TableHow) -> tuple[_Body, list[str]]:
+    """The rows without the headings among them, and per row the heading it stands under."""
+    above = [
+        row[0].strip()
+        for row in rows[: max(0, how.header_row - how.header_rows)]
+        if filled(row) == 1 and row[0].strip()
+    ]
+    heading = above[-1] if above else ""
+    kept: _Body = []
+    block: list[str] = []
+    for number, row in body:
+        if filled(row) == 1 and row[0].strip():
+            heading = row[0].strip()
+            continue
+        kept.append((number, row))
+        block.append(heading)
+    return kept, block
+
+
+def _header(rows: Sequence[Row], how: TableHow) -> list[str]:
+    names = _joined(rows[max(0, how.header_row - how.header_rows) : how.header_row])
+    if how.comments and names:
+        names[0] = names[0].removeprefix(how.comments).strip()
+    return names
+
+
+def _fitted(names: list[str], body: Sequence[Row]) -> list[str]:
+    """Names for the columns that the rows have: separators at the end of the names alone, or of a column
+    of row names that the names leave out, are nothing more than that."""
+    widths = {len(row) for row in body}
+    if len(widths) != 1:
+        return names
+    width = widths.pop()
+    while len(names) > width and not names[-1].strip():
+        names = names[:-1]
+    if width == len(names) + 1 and all(row[-1].strip() or not row[0].strip() for row in body):
+        return ["", *names]
+    return names
 
 
 def _joined(rows: Sequence[Row]) -> list[str]:
@@ -172,21 +160,17 @@ def _check_width(row: Row, width: int, number: int) -> None:
         )
 
 
-def column_names(header: Sequence[str], row: int) -> list[str]:
-    """The names as written, trimmed; an unnamed column gets its place as a name.
-
-    Raises Refusal where two columns have one name.
-    """
-    names = [" ".join(cell.split()) or f"column {n}" for n, cell in enumerate(header, 1)]
-    seen: dict[str, int] = {}
-    for place, name in enumerate(names, 1):
-        if name in seen:
-            raise Refusal(
-                f"Two columns are both named “{name}”.",
-                place=f"row {row}, columns {seen[name]} and {place}",
-                todo="Give each column a name of its own, or take the row above into the names.",
-            )
-        seen[name] = place
+def column_names(header: Sequence[str]) -> list[str]:
+    """The names as written, trimmed; an unnamed column gets its place as a name, a repeated one a number."""
+    names: list[str] = []
+    for n, cell in enumerate(header, 1):
+        plain = " ".join(cell.split()) or f"column {n}"
+        name = plain
+        again = 2
+        while name in names:
+            name = f"{plain} ({again})"
+            again += 1
+        names.append(name)
     return names
 
 
@@ -200,7 +184,7 @@ def no_rows(header_row: int, columns: Sequence[str]) -> Refusal:
 
 def frame_table(frame: pl.DataFrame, sheets: tuple[str, ...] = ()) -> TextTable:
     """A table that came with names and columns of its own, as text. Raises Refusal."""
-    columns = column_names(frame.columns, 1)
+    columns = column_names(frame.columns)
     if frame.height == 0:
         raise no_rows(1, columns)
     texts = frame.select(pl.all().cast(pl.String, strict=False).replace("", None))

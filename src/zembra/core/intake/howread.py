@@ -7,12 +7,14 @@ from typing import Annotated, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from zembra.core.grammar import Choice, Sentence, Word
-from zembra.core.intake.dates import DateForm
+from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.numbers import BLANK_WORDS, DecimalMark
 
 
 class FileForm(Choice):
     TEXT = ("text", "delimited text")
+    FIXED = ("fixed", "text in columns", "columns of a fixed width, or parted by spaces")
+    HTML = ("html", "a web page", "an HTML table, saved or pasted")
     WORKBOOK = ("workbook", "a workbook")
     JSON = ("json", "JSON")
     PARQUET = ("parquet", "Parquet")
@@ -23,6 +25,19 @@ class Encoding(Choice):
     UTF8 = ("utf-8", "UTF-8")
     UTF16 = ("utf-16", "UTF-16")
     CP1252 = ("windows-1252", "Windows-1252", "the older Western European encoding")
+    CP1250 = ("windows-1250", "Windows-1250", "the older Central European encoding")
+    CP1251 = ("windows-1251", "Windows-1251", "the older Cyrillic encoding")
+    CP1253 = ("windows-1253", "Windows-1253", "the older Greek encoding")
+    CP1254 = ("windows-1254", "Windows-1254", "the older Turkish encoding")
+    LATIN2 = ("iso-8859-2", "ISO 8859-2", "an older Central European encoding")
+    KOI8_R = ("koi8-r", "KOI8-R", "an older Russian encoding")
+    CP850 = ("cp850", "code page 850", "the Western European encoding of old consoles")
+    MAC = ("mac-roman", "Mac Roman", "the encoding of old Macintoshes")
+    SHIFT_JIS = ("shift_jis", "Shift JIS", "an older Japanese encoding")
+    EUC_JP = ("euc_jp", "EUC-JP", "an older Japanese encoding")
+    GB18030 = ("gb18030", "GB 18030", "a Chinese encoding")
+    BIG5 = ("big5", "Big5", "an older Chinese encoding")
+    EUC_KR = ("euc_kr", "EUC-KR", "an older Korean encoding")
 
 
 class Delimiter(Choice):
@@ -30,6 +45,13 @@ class Delimiter(Choice):
     SEMICOLON = (";", "semicolons")
     TAB = ("\t", "tabs")
     PIPE = ("|", "vertical bars")
+
+
+class Headings(Choice):
+    """What a row is that has a text in its first cell and nothing in the others."""
+
+    ROW = ("row", "a row like any other")
+    BLOCK = ("block", "the heading of the rows under it", "it becomes a column of its own, named block")
 
 
 class LeftOut(Choice):
@@ -46,6 +68,11 @@ class TableHow(Sentence):
     sheet: Annotated[str | None, Field(title="sheet"), Word(options="sheets", empty="the first sheet")] = None
     header_row: Annotated[int, Field(ge=0, le=1000, title="row of the column names; 0 for none")] = 1
     header_rows: Annotated[int, Field(ge=1, le=3, title="rows the column names are spread over")] = 1
+    units_row: Annotated[LeftOut, Field(title="the row of units under the names")] = LeftOut.KEPT
+    comments: Annotated[
+        str | None, Field(title="how lines begin that are remarks", max_length=3), Word(empty="nothing")
+    ] = None
+    headings: Annotated[Headings, Field(title="what a row with one text is")] = Headings.ROW
     skip_last: Annotated[int, Field(ge=0, le=1000, title="rows left out at the end")] = 0
     empty_columns: Annotated[LeftOut, Field(title="empty columns without a name")] = LeftOut.LEFT_OUT
     repeats: Annotated[LeftOut, Field(title="rows repeating the column names")] = LeftOut.LEFT_OUT
@@ -58,7 +85,11 @@ class TableHow(Sentence):
         start = {
             FileForm.WORKBOOK: "The table is sheet {sheet} of a workbook.",
             FileForm.PACKAGE: "The table is {sheet} of a data package.",
+            FileForm.HTML: "The table is {sheet} of a web page.",
+            FileForm.FIXED: "The file is {encoding} text in columns.",
         }.get(self.form, "The file is {encoding} text, its cells parted by {delimiter}.")
+        if self.comments:
+            start += " Lines that begin with {comments} are remarks."
         if self.header_row == 0:
             names = "No row ({header_row}) names the columns"
         elif self.header_rows == 1:
@@ -67,8 +98,19 @@ class TableHow(Sentence):
             names = "Row {header_row} and those above it, {header_rows} in all, name the columns"
         return (
             f"{start} {names}; {{skip_last}} rows at the end are left out, empty columns are {{empty_columns}}, "
-            "rows repeating the names are {repeats}."
+            f"rows repeating the names are {{repeats}}{self._about_rows()}."
         )
+
+    def _about_rows(self) -> str:
+        units = ", the row of units is {units_row}" if self.units_row is LeftOut.LEFT_OUT else ""
+        return units + (", a row with one text is {headings}" if self.headings is Headings.BLOCK else "")
+
+
+class Down(Choice):
+    """What an empty cell means in a column that names things."""
+
+    OWN = ("own", "nothing")
+    ABOVE = ("above", "the one above", "as merged cells have it")
 
 
 class ValueKind(Choice):
@@ -79,6 +121,10 @@ class ValueKind(Choice):
 
 class DatesHow(Sentence):
     column: Annotated[str | None, Field(title="date column"), Word(options="columns", empty="the column names")] = None
+    more: Annotated[
+        tuple[str, ...], Field(title="columns that belong to the date"), Word(options="columns", empty="no other")
+    ] = ()
+    down: Annotated[Down, Field(title="what an empty date cell means")] = Down.OWN
     form: Annotated[DateForm, Field(title="how dates are written")] = DateForm.ISO_DAY
     zone: Annotated[
         str | None,
@@ -88,16 +134,24 @@ class DatesHow(Sentence):
 
     def template(self) -> str:
         clock = "; their clock is {zone}" if self.form.timed else ""
-        return f"The dates are in {{column}}, written as {{form}}{clock}."
+        more = " and {more}" if self.more else ""
+        down = ", an empty cell meaning {down}" if self.down is Down.ABOVE else ""
+        return f"The dates are in {{column}}{more}, written as {{form}}{down}{clock}."
 
 
 class SeriesHow(Sentence):
     column: Annotated[str | None, Field(title="series column"), Word(options="columns", empty="column of numbers")] = (
         None
     )
+    more: Annotated[
+        tuple[str, ...], Field(title="columns that name a series with it"), Word(options="columns", empty="no other")
+    ] = ()
+    down: Annotated[Down, Field(title="what an empty cell means")] = Down.OWN
 
     def template(self) -> str:
-        return "Each {column} is a series of its own."
+        more = " with {more}" if self.more else ""
+        down = ", an empty cell meaning {down}" if self.down is Down.ABOVE else ""
+        return f"Each {{column}}{more} is a series of its own{down}."
 
 
 class ValuesHow(Sentence):
@@ -138,6 +192,16 @@ class KeepHow(Sentence):
         return f"Keep only the rows whose {{column}} {{test}} {what}."
 
 
+class Settled(BaseModel):
+    """A question about the file that is closed. answer: None where it was waved through."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    key: Annotated[str, Field(max_length=300)]
+    question: Annotated[str, Field(max_length=600)]
+    answer: Annotated[str | None, Field(max_length=300)] = None
+
+
 class HowRead(BaseModel):
     """Everything that turns a file's bytes into observations."""
 
@@ -148,13 +212,11 @@ class HowRead(BaseModel):
     series: SeriesHow = SeriesHow()
     values: ValuesHow = ValuesHow()
     keep: Annotated[tuple[KeepHow, ...], Field(max_length=20)] = ()
+    settled: Annotated[tuple[Settled, ...], Field(max_length=60)] = ()
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        if self.values.kind is ValueKind.ACROSS:
-            if self.dates.column is not None:
-                raise ValueError("where periods run across the columns, the dates are in the column names")
-        elif self.dates.column is None:
+        if self.values.kind is not ValueKind.ACROSS and self.dates.column is None:
             raise ValueError("a date column is needed")
         if self.values.kind is ValueKind.COLUMNS and not self.values.columns:
             raise ValueError("a column of numbers is needed")

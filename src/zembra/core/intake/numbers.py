@@ -20,6 +20,8 @@ BLANK_WORDS = (
 
 # how every text that `read_numbers` takes for a number begins
 MAY_BE_NUMBER = r"^\s*(?:[-+−(.,\d$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
+# a footnote or an estimate, as statistical tables mark them behind a number
+MARKED = r"\s*(?:\*{1,3}|[†‡§¹²³⁴]|\([prefs]\)|\b[prefs])$"
 _SPACES = "[\\s\u00a0\u2009\u202f'’]"
 _CURRENCY = r"(?:[$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
 # sign, bracket or currency before; unit (a word, %, °…) after
@@ -66,7 +68,7 @@ def read_numbers(
 
 def _read_awkward(texts: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...]) -> tuple[pl.Series, pl.Series]:
     blank = texts.str.strip_chars().str.to_lowercase().is_in(["", *(word.lower() for word in blank_words)])
-    squeezed = texts.str.replace_all("−", "-", literal=True).str.replace_all(_SPACES, "")
+    squeezed = texts.str.replace(MARKED, "").str.replace_all("−", "-", literal=True).str.replace_all(_SPACES, "")
     groups = squeezed.str.extract_groups(_SHAPE[decimal].replace("CUR", _CURRENCY)).struct.unnest()
     digits = groups["num"]
     if decimal is DecimalMark.POINT:
@@ -107,3 +109,27 @@ def detect_decimal(cells: pl.Series) -> DecimalMark:
         grouped_point = texts.str.contains(r"^\D*\d{1,3}(\.\d{3}){2,}\D*$").sum()
         return DecimalMark.COMMA if grouped_point else DecimalMark.POINT
     return DecimalMark.COMMA if comma > point else DecimalMark.POINT
+
+
+_UNIT = r"^[-+−(]?\s*(?P<before>[$€£¥₹₽₩]|[A-Z]{3}\b)?\s*[-+−]?[\d.,'\s\u00a0\u202f]*\d[.,]?\s*(?P<after>%|[$€£¥₹₽₩]|[A-Za-zµ°][A-Za-zµ°²³/]{0,11})?\)?\*?$"
+FEWEST_WITH_UNIT = 0.02  # share of the cells below which a unit is a slip of the hand
+
+
+def units_of(cells: pl.Series) -> dict[str, str]:
+    """The units that stand with a column's numbers, each with a cell that shows it; "" for none.
+
+    A unit is a currency or percent sign, or a word behind the number. Exponents are no units.
+    """
+    texts = cells.drop_nulls().str.strip_chars()
+    if not bool(texts.str.contains(r"[^\d.,+\-−\s]").any()):
+        return {}
+    groups = texts.str.extract_groups(_UNIT).struct.unnest()
+    unit = groups.select(pl.coalesce(pl.col("before"), pl.col("after"), pl.lit(""))).to_series()
+    frame = pl.DataFrame({"text": texts, "unit": unit}).filter(
+        texts.str.contains(_UNIT) & ~texts.str.contains(r"\d[eE][-+]?\d")
+    )
+    counted = frame.group_by("unit", maintain_order=True).agg(pl.len(), pl.col("text").first())
+    if counted.height < 1 or counted["unit"].to_list() == [""]:
+        return {}
+    enough = counted.filter(pl.col("len") >= max(1, FEWEST_WITH_UNIT * texts.len()))
+    return dict(zip(enough["unit"].to_list(), enough["text"].to_list(), strict=True))

@@ -5,14 +5,16 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import polars as pl
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.dates import DateForm, fitting_forms, read_dates, to_standard_time
-from zembra.core.intake.detect import period_columns
+from zembra.core.intake.clock import read_moments
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
+from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts
 from zembra.core.intake.numbers import DecimalMark, read_numbers
 from zembra.core.intake.table import TextTable
 
@@ -34,9 +36,10 @@ class Observations:
 
     frames: per measure, a table with the columns series (UInt32, a place in `series`), when
         (Datetime ms), value (Float64, null where none), received (UInt8), text (the cell) and row
-        (UInt32, the row's number in the file).
+        (UInt32, the row's number in the file). Where the clock changes, `when` is on standard time and
+        a column wall has what the clock showed.
     dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
-        were read.
+        were read. zone: the place whose clock changes.
     """
 
     frames: Mapping[str, pl.DataFrame]
@@ -45,6 +48,7 @@ class Observations:
     undated_count: int
     dropped: int
     digest: str
+    zone: str | None = None
 
     @property
     def measures(self) -> tuple[str, ...]:
@@ -52,25 +56,30 @@ class Observations:
 
 
 def observation_digest(fingerprint: str, how: HowRead) -> str:
-    return hashlib.sha256(f"{fingerprint}\n{how.model_dump_json()}".encode()).hexdigest()
+    # which questions are settled changes no number
+    return hashlib.sha256(f"{fingerprint}\n{how.model_dump_json(exclude={'settled'})}".encode()).hexdigest()
 
 
 def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observations:
     """Observations of a table. Raises Refusal for an unknown column or dates written in two ways."""
     _check_columns(table, how)
     kept = _kept_rows(table, how)
+    zone = None
     if how.values.kind is ValueKind.ACROSS:
-        frames, names = _across(kept, how)
-        undated: tuple[Undated, ...] = ()
-        undated_count = 0
+        frames, names, undated = _across(kept, how)
+        undated_count = len(undated)
     else:
-        frames, names, undated, undated_count = _down(kept, how)
+        frames, names, undated, undated_count, zone = _down(kept, how)
     dropped = table.height - kept.height
-    return Observations(frames, tuple(names), undated, undated_count, dropped, observation_digest(fingerprint, how))
+    digest = observation_digest(fingerprint, how)
+    return Observations(frames, tuple(names), undated, undated_count, dropped, digest, zone)
 
 
 def _check_columns(table: TextTable, how: HowRead) -> None:
-    named = [how.dates.column, how.series.column, *how.values.columns, *(one.column for one in how.keep)]
+    named = [
+        how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns,
+        *(one.column for one in how.keep),
+    ]  # fmt: skip
     for name in named:
         if name is not None and name not in table.columns:
             raise Refusal(
@@ -90,7 +99,7 @@ def _kept_rows(table: TextTable, how: HowRead) -> TextTable:
     if not mask.any():
         told = "; ".join(f"{one.column} {one.test.label}" for one in how.keep)
         raise Refusal("No row is left by the conditions.", place=told, todo="Widen or remove one of them.")
-    return TextTable(table.columns, table.cells.filter(mask), table.numbers.filter(mask), table.left_out, table.sheets)
+    return replace(table, cells=table.cells.filter(mask), numbers=table.numbers.filter(mask))
 
 
 def _holds(cells: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Series:
@@ -141,23 +150,24 @@ def _limit_date(text: str, form: DateForm, column: str) -> object:
     raise Refusal(f"“{text}” is no date.", place=f"the condition on {column}", todo="Write it like 2026-03-14.")
 
 
-def _down(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...], int]:
+_Read = tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...], int, str | None]
+
+
+def _down(table: TextTable, how: HowRead) -> _Read:
     """Rows that each have a date: columns of numbers, or events."""
     assert how.dates.column is not None
-    date_cells = table.cells[how.dates.column]
+    date_cells = date_texts(table, how.dates)
+    labels = series_texts(table, how.series)
     # the reader works outside of Python: names and numbers are read beside the dates
     beside = ThreadPoolExecutor(2)
-    naming = beside.submit(_codes, table.cells[how.series.column]) if how.series.column else None
+    naming = beside.submit(_codes, labels) if labels is not None else None
     wanted = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
     reading = {column: beside.submit(_read, table.cells[column], how) for column in wanted}
     beside.shutdown(wait=False)
-    moments = read_dates(date_cells, how.dates.form)
-    if how.dates.zone and how.dates.form.timed:
-        moments = to_standard_time(
-            moments, how.dates.zone, table.cells[how.series.column] if how.series.column else None
-        )
+    clock = read_moments(date_cells, how.dates.form, how.dates.zone, labels)
+    moments = clock.when
     dated = moments.is_not_null()
-    undated, undated_count = _undated(table, how, dated)
+    undated, undated_count = _undated(table, how, date_cells, dated)
     if not dated.any():
         cells = date_cells.drop_nulls()
         raise Refusal(
@@ -171,54 +181,65 @@ def _down(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list
         return column if whole else column.filter(dated)
 
     when, numbers = keep(moments), keep(table.numbers)
+    wall = None if clock.wall is None else keep(clock.wall)
     codes, names = _one(when.len(), EVENTS)
     if naming:
         # a name that stands in undated rows only, as that of a total does, is no series
-        codes, names = naming.result() if whole else _codes(keep(table.cells[how.series.column or ""]))
+        assert labels is not None
+        codes, names = naming.result() if whole else _codes(keep(labels))
     if how.values.kind is ValueKind.EVENTS:
         ones = pl.repeat("1", when.len(), dtype=pl.String, eager=True)
-        return {EVENTS: _frame(codes, when, ones, numbers, how)}, names, undated, undated_count
+        events = _frame(codes, when, ones, numbers, how)
+        if wall is not None:
+            events = events.with_columns(wall=wall)
+        return {EVENTS: events}, names, undated, undated_count, clock.zone
 
     def frame(column: str, codes: pl.Series) -> pl.DataFrame:
         read = tuple(keep(one) for one in reading[column].result())
-        return _table(codes, when, keep(table.cells[column]), numbers, read)
+        made = _table(codes, when, keep(table.cells[column]), numbers, read)
+        return made if wall is None else made.with_columns(wall=wall)
 
-    if how.series.column:
-        return {column: frame(column, codes) for column in wanted}, names, undated, undated_count
+    if labels is not None:
+        return {column: frame(column, codes) for column in wanted}, names, undated, undated_count, clock.zone
     names = list(wanted)
     places = (pl.repeat(code, when.len(), dtype=pl.UInt32, eager=True) for code in range(len(names)))
     stacked = [frame(name, place) for name, place in zip(names, places, strict=True)]
     measure = names[0] if len(names) == 1 else "values"
-    return {measure: pl.concat(stacked)}, names, undated, undated_count
+    return {measure: pl.concat(stacked)}, names, undated, undated_count, clock.zone
 
 
-def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str]]:
-    """Periods in the column names, one series a row."""
-    found = period_columns(table.columns, how.dates.form)
-    if found is None:
+def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...]]:
+    """Periods in the column names, one series a row; or parts of a date there, the rest in a column."""
+    columns = periods_across(table, how)
+    if not columns:
         raise Refusal(
             f"No column name is a date written as {how.dates.form.label}.",
             place=f"the columns are {', '.join(table.columns[:8])}",
             todo="Choose another way of writing dates, or another row for the column names.",
         )
-    columns = [name for name in found[1] if not how.values.columns or name in how.values.columns]
-    moments = read_dates(pl.Series(columns), how.dates.form)
-    if how.series.column:
-        labels = table.cells[how.series.column]
-    else:
+    labels = series_texts(table, how.series)
+    if labels is None and how.dates.column is None:
         labels = pl.select(pl.format("row {}", table.numbers)).to_series()
-    codes, names = _codes(labels)
-    frames = [
-        _frame(
-            codes,
-            pl.repeat(moment, table.height, dtype=pl.Datetime("ms"), eager=True),
-            table.cells[name],
-            table.numbers,
-            how,
+    codes, names = _codes(labels) if labels is not None else _one(table.height, "values")
+    beside = date_texts(table, how.dates) if how.dates.column else None
+    frames = []
+    undated: tuple[Undated, ...] = ()
+    for name in columns:
+        texts = pl.repeat(name, table.height, dtype=pl.String, eager=True)
+        moments = read_dates(texts if beside is None else joined([beside, texts]), how.dates.form)
+        dated = moments.is_not_null()
+        if beside is not None and not dated.any():
+            continue
+        if not dated.all() and not undated:
+            undated = _listed(table, (~dated).arg_true(), beside if beside is not None else texts)
+        frame = _frame(codes, moments, table.cells[name], table.numbers, how)
+        frames.append(frame if dated.all() else frame.filter(dated))
+    if not frames:
+        raise Refusal(
+            f"{how.dates.column} and the column names make no date written as {how.dates.form.label}.",
+            todo="Choose another column, or another way of writing dates.",
         )
-        for name, moment in zip(columns, moments, strict=True)
-    ]
-    return {"values": pl.concat(frames)}, names
+    return {"values": pl.concat(frames)}, names, undated
 
 
 def _codes(labels: pl.Series) -> tuple[pl.Series, list[str]]:
@@ -254,16 +275,15 @@ def _table(
     )
 
 
-def _undated(table: TextTable, how: HowRead, dated: pl.Series) -> tuple[tuple[Undated, ...], int]:
+def _undated(table: TextTable, how: HowRead, cells: pl.Series, dated: pl.Series) -> tuple[tuple[Undated, ...], int]:
     """The rows without a date; raises Refusal where their cells are dates in another writing."""
     if dated.all():
         return (), 0
-    cells = table.cells[how.dates.column or ""]
     lost = (~dated).arg_true()
     said = cells.gather(lost)
     # bare numbers fit several forms by chance; only a text that can be nothing but a date counts here
     others = fitting_forms(said.filter(said.str.contains(r"[-/. ]")), share=0.01) if lost.len() else []
-    others = [(form, share) for form, share in others if form not in (DateForm.SERIAL, DateForm.YEAR, how.dates.form)]
+    others = [(form, share) for form, share in others if not form.bare and form is not how.dates.form]
     if others and dated.any():
         form = others[0][0]
         at = lost.filter(read_dates(said, form).is_not_null())
@@ -278,8 +298,11 @@ def _undated(table: TextTable, how: HowRead, dated: pl.Series) -> tuple[tuple[Un
                 ),
                 todo="Write all dates of the column in one way and bring the file in again.",
             )
-    listed = tuple(
-        Undated(table.row_number(int(at)), text or "")
-        for at, text in zip(lost.head(MOST_UNDATED_LISTED), said.head(MOST_UNDATED_LISTED), strict=True)
+    return _listed(table, lost, cells), lost.len()
+
+
+def _listed(table: TextTable, lost: pl.Series, cells: pl.Series) -> tuple[Undated, ...]:
+    some = lost.head(MOST_UNDATED_LISTED)
+    return tuple(
+        Undated(table.row_number(int(at)), text or "") for at, text in zip(some, cells.gather(some), strict=True)
     )
-    return listed, lost.len()

@@ -20,7 +20,8 @@ class TextTable:
     """cells: one Utf8 column per column of the table, named as in `columns`; null is an empty cell.
 
     numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
-    of the file is not in `cells`. sheets: the tables the file holds, where it holds several.
+    of the file is not in `cells`. sheets: the tables the file holds, where it holds several. alike:
+    those of them that are not used and hold a table too.
     """
 
     columns: tuple[str, ...]
@@ -28,6 +29,7 @@ class TextTable:
     numbers: pl.Series
     left_out: tuple[NotTaken, ...] = ()
     sheets: tuple[str, ...] = ()
+    alike: tuple[str, ...] = ()
 
     @property
     def height(self) -> int:

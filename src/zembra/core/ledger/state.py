@@ -10,7 +10,7 @@ from typing import Any
 import polars as pl
 
 from zembra.core.arrays import Ints
-from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete
+from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete, moments_for
 from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
@@ -72,7 +72,9 @@ class Completing:
     by: str
 
     def complete(self, frame: pl.DataFrame, names: Sequence[str], combine: Combine) -> list[Line]:
-        return complete(frame, names, self.expected, self.span, combine, self.absent, self.by)
+        return complete(
+            moments_for(frame, self.expected.grain), names, self.expected, self.span, combine, self.absent, self.by
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import date
+from datetime import date, datetime
 from typing import Annotated, ClassVar
 
 import numpy as np
+import polars as pl
 from pydantic import Field
 
 from zembra.core.calendar.closed import public_holidays
-from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until
+from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
@@ -25,17 +26,37 @@ MOST_POINTS = 20_000_000
 
 class Periods(Choice):
     MINUTE = ("minute", "Minutes", "grain: one minute")
+    MINUTE_2 = ("2-minute", "Two minutes", "grain: two minutes")
     MINUTE_5 = ("5-minute", "Five minutes", "grain: five minutes")
     MINUTE_10 = ("10-minute", "Ten minutes", "grain: ten minutes")
     MINUTE_15 = ("15-minute", "Quarter hours", "grain: fifteen minutes")
     MINUTE_20 = ("20-minute", "Twenty minutes", "grain: twenty minutes")
     MINUTE_30 = ("30-minute", "Half hours", "grain: thirty minutes")
     HOUR = ("hour", "Hours", "grain: one hour")
+    HOUR_2 = ("2-hour", "Two hours", "grain: two hours")
+    HOUR_3 = ("3-hour", "Three hours", "grain: three hours")
+    HOUR_4 = ("4-hour", "Four hours", "grain: four hours")
+    HOUR_6 = ("6-hour", "Six hours", "grain: six hours")
+    HOUR_8 = ("8-hour", "Eight hours", "grain: eight hours")
+    HOUR_12 = ("12-hour", "Half days", "grain: twelve hours")
     DAY = ("day", "Days", "grain: one day")
+    DAY_2 = ("2-day", "Every second day", "grain: two days")
+    DAY_5 = ("5-day", "Five days", "grain: five days")
+    DAY_8 = ("8-day", "Eight days", "grain: eight days")
+    DAY_10 = ("10-day", "Ten days", "grain: ten days")
     WEEK = ("week", "Weeks", "grain: seven days")
+    WEEK_2 = ("2-week", "Two weeks", "grain: fourteen days")
+    WEEK_4 = ("4-week", "Four weeks", "grain: twenty-eight days")
     MONTH = ("month", "Months", "grain: one month")
+    MONTH_2 = ("2-month", "Two months", "grain: two months")
     QUARTER = ("quarter", "Quarters", "grain: three months")
+    MONTH_4 = ("4-month", "Four months", "grain: four months")
+    MONTH_6 = ("6-month", "Half-years", "grain: six months")
     YEAR = ("year", "Years", "grain: twelve months")
+    YEAR_2 = ("2-year", "Every second year", "grain: two years")
+    YEAR_4 = ("4-year", "Every fourth year", "grain: four years")
+    YEAR_5 = ("5-year", "Five years", "grain: five years")
+    YEAR_10 = ("10-year", "Ten years", "grain: ten years")
     MOMENT = ("moment", "Dates as they come", "no calendar: nothing is expected, so nothing is absent")
 
     @property
@@ -149,9 +170,11 @@ class Calendar(Entry):
             self.grain.step,
             week_start=ALL_WEEK.index(self.week_start),
             year_start=int(self.year_start),
+            zone=state.observations.zone if self.grain.unit in (Unit.HOUR, Unit.MINUTE) else None,
         )
         observations = state.observations
-        frame = observations.frames[state.selection.measure]
+        frame = moments_for(observations.frames[state.selection.measure], grain)
+        grain = _in_step(grain, frame)
         first, last = frame["when"].min(), frame["when"].max()
         ends = [self.start if self.span is Span.GIVEN else None, self.end if self.until is Until.GIVEN else None]
         low, high = (grain.period(end or moment) for end, moment in zip(ends, (first, last), strict=True))  # type: ignore[arg-type]
@@ -169,7 +192,8 @@ class Calendar(Entry):
         chosen = tuple(lines[places[name]] for name in state.selection.series)
         absent = sum(int(np.count_nonzero(line.received == Received.ABSENT.value)) for line in chosen)
         state = replace(state, expected=expected, lines=chosen, calendar=completing)
-        return Outcome(state, absent, "absent", (_census(chosen),), (), zeros_offer(state))
+        warned = _moved(state.frame, frame)
+        return Outcome(state, absent, "absent", (_census(chosen),), warned, zeros_offer(state))
 
     def _absent_in(self, series: str) -> Absent:
         if series in self.zero_for:
@@ -184,7 +208,8 @@ class Calendar(Entry):
     def suggest(cls, state: State) -> Calendar:
         """The detected grain; weekdays on which no series ever has a row are left out."""
         measure = next(iter(state.observations.frames))
-        moments = state.observations.frames[measure]["when"].unique().to_numpy().astype("datetime64[s]")
+        frame = state.observations.frames[measure]
+        moments = frame["when"].unique().to_numpy().astype("datetime64[s]")
         events = measure == EVENTS
         grain = detect_grain(moments)
         if events and COARSENESS[grain.unit] < COARSENESS[Unit.DAY]:
@@ -204,6 +229,27 @@ class Calendar(Entry):
             until=Until.WHOLE if events else Until.OWN,
             span=Span.WHOLE if events else Span.OWN,
         )
+
+
+def _moved(came: pl.DataFrame, put: pl.DataFrame) -> tuple[str, ...]:
+    """What is said where stamps were put on their step."""
+    if came is put or "wall" in came.columns:
+        return ()
+    off = (put["when"] - came["when"]).dt.total_milliseconds().abs()
+    count = int((off > 0).sum())
+    if not count:
+        return ()
+    most = float(off.max() or 0) / 1000  # type: ignore[arg-type]
+    return (f"{count} stamps are put on their step; they were off by up to {most:g} s.",)
+
+
+def _in_step(grain: Grain, frame: pl.DataFrame) -> Grain:
+    """A grain of several units begins where the first row stands."""
+    first = frame["when"].min()
+    if grain.step == 1 or grain.unit is Unit.MINUTE or not isinstance(first, datetime):
+        return grain
+    unit = replace(grain, step=1).period(first)
+    return replace(grain, phase=unit % grain.step)
 
 
 def _census(lines: tuple[Line, ...]) -> Table:

@@ -1,0 +1,65 @@
+import { useEffect, useRef, useState } from "react";
+import type { Figure, Understanding } from "../api/client";
+import { useLook } from "../app/look";
+import { SANS, SERIF } from "../app/theme";
+import { echarts } from "../figure/draw";
+import { fullWindow, type Frame } from "../figure/frame";
+import { figureOptions } from "../figure/options";
+
+const HEIGHT = 210;
+
+/** The line that would begin, so that a misreading is seen before it is believed. */
+export function FirstLine({ now }: { now: Understanding }) {
+  const { figure } = now;
+  const names = [...new Set(figure.lines.map((line) => line.series))];
+  const measure = now.ledger.entries?.find((entry) => entry.kind === "source")?.params?.measure;
+  return (
+    <section className="first-line" aria-label="The line that begins">
+      <h3>
+        The line that begins{" "}
+        <small className="muted">
+          {typeof measure === "string" ? `${measure}, ` : ""}
+          {names.slice(0, 4).join(", ")}
+          {names.length > 4 ? ` and ${names.length - 4} more` : ""}
+        </small>
+      </h3>
+      <SmallChart figure={figure} />
+    </section>
+  );
+}
+
+function SmallChart({ figure }: { figure: Figure }) {
+  const box = useRef<HTMLDivElement>(null);
+  const { palette } = useLook();
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return undefined;
+    const watch = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  useEffect(() => {
+    const element = box.current;
+    if (!element || width < 80 || !figure.lines.length) return undefined;
+    const [from, to] = fullWindow(figure);
+    const frame: Frame = {
+      width,
+      height: HEIGHT,
+      from,
+      to,
+      palette,
+      font: SANS,
+      titleFont: SERIF,
+      forHandOver: false,
+    };
+    const chart = echarts.init(element, null, { renderer: "svg", width, height: HEIGHT });
+    chart.setOption(figureOptions(figure, frame));
+    return () => chart.dispose();
+  }, [figure, palette, width]);
+  return (
+    <div ref={box} className="first-line-chart" style={{ height: HEIGHT }}>
+      {!figure.lines.length && <p className="muted">No line: no period has a number.</p>}
+    </div>
+  );
+}

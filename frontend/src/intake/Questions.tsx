@@ -1,0 +1,81 @@
+import type { Schemas } from "../api/client";
+
+type Question = Schemas["QuestionView"];
+
+/** What is asked at a time; the rest waits until these are answered. */
+const AT_A_TIME = 3;
+
+interface Props {
+  questions: Question[];
+  busy: boolean;
+  lit: string | undefined;
+  onLight: (key: string | undefined) => void;
+  onAnswer: (key: string, answer: number | null) => void;
+  onAgain: (key: string) => void;
+}
+
+/** Where the file can be read in two ways: one click for each answer, and a way to wave it through. */
+export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: Props) {
+  const open = questions.filter((one) => !one.closed);
+  const closed = questions.filter((one) => one.closed);
+  if (!questions.length) return null;
+  return (
+    <section className="asks" aria-label="Zembra asks">
+      <h2>
+        Zembra asks{" "}
+        <small className="muted">
+          {closed.length} of {questions.length} answered
+        </small>
+      </h2>
+      {open.slice(0, AT_A_TIME).map((one) => (
+        <article
+          key={one.key}
+          className={lit === one.key ? "ask lit" : "ask"}
+          data-question={one.key}
+          onMouseEnter={() => onLight(one.key)}
+          onFocus={() => onLight(one.key)}
+        >
+          <p>
+            <b>{one.title}</b> {one.text}
+          </p>
+          <div className="ask-answers">
+            {one.answers.map((answer, n) => (
+              <button key={answer} type="button" disabled={busy} onClick={() => onAnswer(one.key, n)}>
+                {answer}
+              </button>
+            ))}
+            <button
+              type="button"
+              className="wave"
+              disabled={busy}
+              title="Begin without an answer; the method note will say so"
+              onClick={() => onAnswer(one.key, null)}
+            >
+              wave through
+            </button>
+          </div>
+        </article>
+      ))}
+      {open.length > AT_A_TIME && (
+        <p className="muted">{open.length - AT_A_TIME} more when these are answered.</p>
+      )}
+      {closed.map((one) => (
+        <p key={one.key} className="ask-closed">
+          <span>{one.title}</span> <b>{one.answer ?? "waved through"}</b>{" "}
+          <button type="button" className="link" disabled={busy} onClick={() => onAgain(one.key)}>
+            ask again
+          </button>
+        </p>
+      ))}
+    </section>
+  );
+}
+
+/** How many questions keep a study from beginning, in words; empty where none does. */
+export function stillOpen(questions: Question[]): string {
+  const open = questions.filter((one) => !one.closed).length;
+  if (open) return open === 1 ? "one question is open" : `${open} questions are open`;
+  const waved = questions.filter((one) => one.closed && one.answer === null).length;
+  if (!waved) return "";
+  return waved === 1 ? "one question waved through" : `${waved} questions waved through`;
+}

@@ -1,0 +1,71 @@
+"""Who may talk to the application: this machine, by a loopback name, from our own pages."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from flask import Flask, Request, Response, request
+
+from zembra.api.models import Problem
+from zembra.api.problems import answer
+
+LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+# the component library writes its styles into the page; scripts come from files only
+POLICY = (
+    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "font-src 'self' data:; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
+_HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+
+
+def register_guard(app: Flask) -> None:
+    """Refuse foreign hosts and foreign pages; tell browsers what a page of ours may do."""
+
+    @app.before_request
+    def check() -> Response | None:
+        if not _our_host(request):
+            return _forbidden(
+                "Zembra answers on this machine only, at http://127.0.0.1 or http://localhost and its port."
+            )
+        if request.method not in _SAFE and not _our_page(request):
+            return _forbidden("Another web page tried to change something in Zembra; nothing was changed.")
+        return None
+
+    @app.after_request
+    def guard(reply: Response) -> Response:
+        reply.headers.update(_HEADERS)
+        return reply
+
+
+def _our_host(asked: Request) -> bool:
+    """A name that another site can point at this machine would let its pages read ours."""
+    name, port = _host_and_port(f"//{asked.host}")
+    return name in LOOPBACK and str(port or 80) == str(asked.environ.get("SERVER_PORT", port or 80))
+
+
+def _our_page(asked: Request) -> bool:
+    """Browsers say where a changing request comes from; programs that are no browser say nothing."""
+    if asked.headers.get("Sec-Fetch-Site", "same-origin") not in ("same-origin", "none"):
+        return False
+    origin = asked.headers.get("Origin")
+    return origin is None or origin == f"{asked.scheme}://{asked.host}"
+
+
+def _host_and_port(address: str) -> tuple[str | None, int | None]:
+    try:
+        parts = urlsplit(address)
+        return parts.hostname, parts.port
+    except ValueError:
+        return None, None
+
+
+def _forbidden(detail: str) -> Response:
+    return answer(Problem(type="/problems/forbidden", title="Not allowed", status=403, detail=detail))

@@ -1,0 +1,30 @@
+"""All questions about a file, and closing them."""
+
+from __future__ import annotations
+
+from zembra.core.asking.dates import date_questions
+from zembra.core.asking.evidence import Seen
+from zembra.core.asking.measures import measure_questions
+from zembra.core.asking.question import Question
+from zembra.core.asking.rows import row_questions
+from zembra.core.asking.tables import table_questions
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.ledger.run import Result
+
+
+def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
+    """What can be read in two ways, the most far-reaching first, closed questions too.
+
+    result: the run of the first ledger on the file as read.
+    """
+    seen = Seen(brought, result)
+    found = [
+        *table_questions(seen), *date_questions(seen), *row_questions(seen), *measure_questions(seen),
+    ]  # fmt: skip
+    return tuple(sorted(found, key=lambda one: one.reach))
+
+
+def open_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
+    """The questions that are neither answered nor waved through."""
+    closed = {one.key for one in brought.how.settled}
+    return tuple(one for one in every_question(brought, result) if one.key not in closed)

@@ -1,0 +1,134 @@
+"""Doubts about the dates: two readings, several columns, rows without one, clocks that change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import polars as pl
+
+from zembra.core.asking.evidence import Seen
+from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.errors import Refusal
+from zembra.core.grammar import listed
+from zembra.core.intake.datecolumns import find_dates
+from zembra.core.intake.dateforms import RIVALS, DateForm
+from zembra.core.intake.dates import fitting_forms, read_dates
+from zembra.core.intake.howread import DatesHow, Down
+from zembra.core.intake.joining import date_texts
+
+MOST_OFFERED = 4
+
+
+def date_questions(seen: Seen) -> Iterator[Question]:
+    if seen.how.dates.column is None:
+        return
+    yield from _two_readings(seen)
+    yield from _several_columns(seen)
+    yield from _undated(seen)
+
+
+def _two_readings(seen: Seen) -> Iterator[Question]:
+    """The same texts as other dates, where nothing but the analyst can say which."""
+    how = seen.how.dates
+    if how.more:
+        return
+    assert how.column is not None
+    cells = seen.table.cells[how.column]
+    rivals = _rivals(cells, how)
+    if not rivals:
+        return
+    here, there = read_dates(cells, how.form), read_dates(cells, rivals[0])
+    differ = ((here != there) & here.is_not_null()).fill_null(False).arg_true()
+    rows = tuple(seen.table.row_number(int(at)) for at in differ.head(3))
+    at = int(differ[0])
+    said = [f"{_spoken(read_dates(cells[at : at + 1], form)[0], form)} ({form.label})" for form in (how.form, *rivals)]
+    yield Question(
+        f"two-readings:{how.column}",
+        Reach.DATES,
+        f"Every date in {how.column} can be read in {'two' if len(rivals) == 1 else 'three'} ways.",
+        f"Row {rows[0]} has “{cells[at]}”: is that {' or '.join(said)}?",
+        tuple(
+            Answer(
+                f"{form.label}: {_spoken(read_dates(cells[at : at + 1], form)[0], form)}",
+                {"dates": {"form": form.value}},
+            )
+            for form in (how.form, *rivals)
+        ),
+        rows,
+        (how.column,),
+    )
+
+
+def _rivals(cells: pl.Series, how: DatesHow) -> tuple[DateForm, ...]:
+    """Other forms of the family that read every cell too and are as likely; asked whatever was chosen."""
+    family = next((rivals for rivals in RIVALS if how.form in rivals), ())
+    if not family and how.form is not DateForm.DECIMAL_YEAR:
+        return ()
+    table_like = find_rivals(cells)
+    together = {table_like[0], *table_like[1]}
+    return tuple(form for form in DateForm if form in together and form is not how.form) if how.form in together else ()
+
+
+def find_rivals(cells: pl.Series) -> tuple[DateForm, tuple[DateForm, ...]]:
+    from zembra.core.intake.datecolumns import decided
+
+    forms = fitting_forms(cells)
+    return decided(cells, forms[0][0]) if forms else (DateForm.ISO_DAY, ())
+
+
+def _spoken(moment: object, form: DateForm) -> str:
+    day = str(moment)[:10]
+    return str(moment)[:16] if form.timed and str(moment)[11:16] != "00:00" else day
+
+
+def _several_columns(seen: Seen) -> Iterator[Question]:
+    how = seen.how.dates
+    try:
+        found = find_dates(seen.table)
+    except Refusal:
+        return
+    choices = [one for one in (found.how, *found.others) if one.column != how.column]
+    if not found.others or not choices:
+        return
+    columns = [how.column or "", *(one.column or "" for one in choices)]
+    first = seen.table.row_number(0)
+    yield Question(
+        f"date-columns:{','.join(sorted(columns))}",
+        Reach.DATES,
+        f"{len(columns)} columns hold dates: {listed(columns)}.",
+        f"Row {first} has {listed([f'“{seen.table.cells[name][0]}”' for name in columns])}. Which of them dates the row?",
+        (
+            Answer(how.column or ""),
+            *(Answer(one.column or "", {"dates": one.model_dump(mode="json")}) for one in choices[: MOST_OFFERED - 1]),
+        ),
+        (first,),
+        tuple(columns),
+    )
+
+
+def _undated(seen: Seen) -> Iterator[Question]:
+    count = seen.brought.observations.undated_count
+    how = seen.how.dates
+    if not count:
+        return
+    undated = seen.brought.observations.undated
+    rows = tuple(one.row for one in undated[:4])
+    shown = listed([f"row {one.row} (“{one.text}”)" if one.text else f"row {one.row} (empty)" for one in undated[:3]])
+    many = count > 1
+    answers = [Answer(f"leave {'them' if many else 'it'} out")]
+    empty = all(not one.text for one in undated)
+    if empty and how.down is Down.OWN:
+        answers.append(Answer("an empty cell means the date above", {"dates": {"down": Down.ABOVE.value}}))
+    cells = date_texts(seen.table, how)
+    for form, share in fitting_forms(cells):
+        if form is not how.form and not form.bare and share > 1 - count / seen.table.height:
+            answers.append(Answer(f"dates are written as {form.label}", {"dates": {"form": form.value}}))
+    yield Question(
+        f"undated:{how.column}:{how.form.value}",
+        Reach.DATES,
+        f"{count} row{'s have' if many else ' has'} no date in {how.column} and would be left out.",
+        f"They are {shown}." if many else f"It is {shown}.",
+        tuple(answers[:MOST_OFFERED]),
+        rows,
+        (how.column or "",),
+    )

@@ -1,0 +1,210 @@
+"""Doubts about the numbers: what is measured, how numbers are written, values that stand for none."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import numpy as np
+import polars as pl
+
+from zembra.core.asking.evidence import Seen
+from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.grammar import listed
+from zembra.core.intake.datecolumns import whole_numbers
+from zembra.core.intake.detect import numbers_rows
+from zembra.core.intake.howread import ValueKind
+from zembra.core.intake.numbers import DecimalMark, read_numbers, units_of
+
+_IDENTIFIER = re.compile(
+    r"(?i)(^|[^a-z])(id|ids|uid|uuid|code|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"
+)
+_COORDINATE = re.compile(
+    r"(?i)(^|[^a-z])(lat|latitude|lon|lng|long|longitude|x|y|easting|northing|altitude|elevation|depth)($|[^a-z])"
+)
+_AGE = re.compile(r"(?i)(^|[^a-z])(age|alter|edad|[aâ]ge)($|[^a-z])")
+_PART = re.compile(
+    r"(?i)(^|[^a-z])(year|yr|month|mon|day|week|wk|quarter|qtr|hour|weekday|dow|doy|yday|wday|jahr|monat|tag|woche|decade|season|date)($|[^a-z])|_?(of|in)_?(year|month|week)$"
+)
+_SENTINELS = r"^-?(?:9{3,6}|8{4,6}|7{4})(?:\.[09]+)?$|^-(?:1|9|99)(?:\.0+)?$"
+FEW = 0.35  # share of the cells a value that stands for none may fill
+MOST_OFFERED = 5
+
+
+def measure_questions(seen: Seen) -> Iterator[Question]:
+    if seen.how.values.kind is not ValueKind.EVENTS:
+        yield from _which_measure(seen)
+        yield from _decimal(seen)
+        yield from _sentinels(seen)
+        yield from _mixed_units(seen)
+
+
+def _numbers(seen: Seen, name: str) -> pl.Series:
+    return read_numbers(seen.table.cells[name], seen.how.values.decimal, seen.how.values.blank_words)[0]
+
+
+def _doubt(seen: Seen, name: str) -> str | None:
+    """Why a column of numbers may measure nothing; None where nothing speaks against it."""
+    cells = seen.table.cells[name].drop_nulls()
+    numbers = _numbers(seen, name).drop_nulls().to_numpy()
+    if not numbers.size:
+        return None
+    whole = bool(np.all(numbers == np.floor(numbers)))
+    all_differ = numbers.size >= 5 and np.unique(numbers).size == numbers.size
+    one_length = cells.str.len_chars().n_unique() == 1
+    if whole and _IDENTIFIER.search(name) and not _counts_things(name):
+        return "an identifier"
+    if whole and all_differ and one_length and float(np.abs(numbers).min()) >= 1e6:
+        return "an identifier"
+    if _COORDINATE.search(name) and not whole and float(np.abs(numbers).max()) <= 180:
+        return "a coordinate"
+    if _AGE.search(name) and whole_numbers(cells, 0, 120):
+        return "an age"
+    if _PART.search(name) and whole:
+        return "a part of the date"
+    years = whole and numbers.size >= 3 and numbers.min() >= 1500 and numbers.max() <= 2200
+    if years and bool(np.all(np.diff(np.unique(numbers)) == 1)) and np.unique(numbers).size > 1:
+        return "a year"
+    return "a count of the rows" if numbers_rows(seen.table.cells[name]) else None
+
+
+def _counts_things(name: str) -> bool:
+    """'number of riders', 'no. of trips': a count, whatever the word."""
+    return bool(re.search(r"(?i)(number|num|no|nr)[ ._]*(of|de)", name))
+
+
+def _which_measure(seen: Seen) -> Iterator[Question]:
+    how = seen.how
+    if how.values.kind is not ValueKind.COLUMNS:
+        return
+    doubts = {name: why for name in how.values.columns if (why := _doubt(seen, name))}
+    first = how.values.columns[0]
+    # columns that are all lines of one chart are asked about together, others only where they come first
+    asked = dict.fromkeys(doubts) if how.series.column is None else dict.fromkeys([first] if first in doubts else [])
+    if not asked:
+        return
+    names = list(asked)
+    left = [name for name in how.values.columns if name not in doubts]
+    others = [name for name in left if name not in names]
+    answers = []
+    if others:
+        label = f"measure {listed(others[:3])}{' and others' if len(others) > 3 else ''} instead"
+        answers.append(Answer(label, {"values": {"columns": others}}, {"source": {"measure": None}}))
+    many = len(names) > 1
+    answers.append(Answer("they are what is measured" if many else "it is what is measured"))
+    row = seen.table.row_number(0)
+    told = listed([f"{name} looks like {doubts[name]}" for name in names[:3]])
+    yield Question(
+        f"measure:{','.join(names)}",
+        Reach.MEASURE,
+        f"{told[:1].upper()}{told[1:]}." if not told[:1].isupper() else f"{told}.",
+        f"Row {row} has {listed([f'“{seen.table.cells[name][0]}”' for name in names[:3]])}. Is that what the line shows?",
+        tuple(answers),
+        (row,),
+        tuple(names),
+    )
+
+
+def _decimal(seen: Seen) -> Iterator[Question]:
+    """1.234 beside 2.345 is twelve hundred or one and a bit: nothing in the cells decides."""
+    mark = seen.how.values.decimal
+    names = seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ()
+    for name in names:
+        cells = seen.table.cells[name].drop_nulls().str.strip_chars()
+        either = r"^-?[1-9]\d{0,2}[.]\d{3}$" if mark is DecimalMark.POINT else r"^-?[1-9]\d{0,2}[,.]\d{3}$"
+        commas = r"^-?[1-9]\d{0,2},\d{3}$"
+        plain = r"^-?\d{1,3}$"
+        odd = cells.filter(~cells.str.contains(plain))
+        if not odd.len():
+            continue
+        pointed = (
+            bool(odd.str.contains(either).all()) and odd.n_unique() > 1 and not bool(cells.str.contains(r"^-?0").any())
+        )
+        grouped = bool(odd.str.contains(commas).all()) and mark is DecimalMark.COMMA
+        if not (pointed or grouped) or (mark is DecimalMark.POINT and not _grouping_likely(seen, cells)):
+            continue
+        at = int((seen.table.cells[name].str.strip_chars() == odd[0]).arg_true()[0])
+        row = seen.table.row_number(at)
+        said = {one: read_numbers(pl.Series([odd[0]]), one)[0][0] for one in DecimalMark}
+        yield Question(
+            f"decimal:{name}",
+            Reach.NUMBERS,
+            f"The numbers in {name} can be read in two ways.",
+            f"Row {row} has “{odd[0]}”: is that {said[mark]:g}, or {said[_other(mark)]:g}?",
+            tuple(
+                Answer(f"{said[one]:g}, {one.label}", {"values": {"decimal": one.value}})
+                for one in (mark, _other(mark))
+            ),
+            (row,),
+            (name,),
+        )
+        return
+
+
+def _other(mark: DecimalMark) -> DecimalMark:
+    return DecimalMark.COMMA if mark is DecimalMark.POINT else DecimalMark.POINT
+
+
+def _grouping_likely(seen: Seen, cells: pl.Series) -> bool:
+    """A point before three digits groups thousands where cells are parted by semicolons, or where plain
+    whole numbers below a thousand stand among them."""
+    return seen.how.table.delimiter.value == ";" or bool(cells.str.contains(r"^-?\d{1,3}$").any())
+
+
+def _sentinels(seen: Seen) -> Iterator[Question]:
+    """−999 and its like, far from all other values and told more than once."""
+    for name in seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ():
+        cells = seen.table.cells[name]
+        texts = cells.drop_nulls().str.strip_chars()
+        found = texts.filter(texts.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
+        numbers = _numbers(seen, name).drop_nulls()
+        for text in found:
+            value = read_numbers(pl.Series([text]), seen.how.values.decimal)[0][0]
+            count = int((texts == text).sum())
+            others = numbers.filter(numbers != value)
+            if value is None or not 1 <= count <= FEW * texts.len() or others.len() < 3:
+                continue
+            low, high = float(others.to_numpy().min()), float(others.to_numpy().max())
+            reach = high - low
+            outside = value < low - max(reach, 1e-9) or value > high + 2 * max(reach, 1e-9)
+            lone_negative = value < 0 <= low and abs(value) in (1, 9, 99) and (count > 1 or low > 5)
+            if not ((outside and (abs(value) > 99)) or lone_negative):
+                continue
+            at = (cells.str.strip_chars() == text).arg_true()
+            rows = tuple(seen.table.row_number(int(n)) for n in at.head(4))
+            words = [*seen.how.values.blank_words, text]
+            yield Question(
+                f"sentinel:{name}:{text}",
+                Reach.NUMBERS,
+                f"{name} is {text} in {count} row{'s' if count > 1 else ''}, and between {low:g} and {high:g} in all others.",
+                f"Does {text} stand for no value?",
+                (
+                    Answer(f"{text} means blank", {"values": {"blank_words": words}}),
+                    Answer(f"{text} was measured"),
+                ),
+                rows,
+                (name,),
+            )  # fmt: skip
+            return
+
+
+def _mixed_units(seen: Seen) -> Iterator[Question]:
+    """Different currencies or units in one column: the numbers cannot stand on one line."""
+    for name in seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ():
+        units = units_of(seen.table.cells[name])
+        if len(units) < 2:
+            continue
+        told = [unit or "no unit" for unit in units]
+        at = [int((seen.table.cells[name] == text).arg_true()[0]) for text in list(units.values())[:3]]
+        rows = tuple(seen.table.row_number(n) for n in at)
+        yield Question(
+            f"units:{name}",
+            Reach.NUMBERS,
+            f"The numbers in {name} are in {listed(told[:4])}.",
+            f"Rows {listed([str(n) for n in rows])} have {listed([f'“{text}”' for text in list(units.values())[:3]])}. "
+            "Are they one measure all the same?",
+            (Answer("one measure: take the numbers as they are"),),
+            rows,
+            (name,),
+        )
+        return

@@ -1,0 +1,80 @@
+"""A question about a file, its answers, and what closing one does."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import IntEnum
+from typing import Any
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.howread import HowRead, Settled
+from zembra.core.ledger.model import Ledger
+
+Patch = Mapping[str, Mapping[str, Any]]
+
+
+class Reach(IntEnum):
+    """How much of the line depends on the answer; the most far-reaching question is asked first."""
+
+    TABLE = 0
+    DATES = 1
+    SERIES = 2
+    MEASURE = 3
+    NUMBERS = 4
+    CALENDAR = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """label: what one click says. how: words of the reading it changes, by sentence. entries: words of the
+    first entries it changes, by kind. Without either, the reading stays as it is."""
+
+    label: str
+    how: Patch = field(default_factory=dict)
+    entries: Patch = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """key: the same for the same doubt about the same columns. title, text: what was seen, and what is
+    asked. rows, columns: what of the file shows it."""
+
+    key: str
+    reach: Reach
+    title: str
+    text: str
+    answers: tuple[Answer, ...]
+    rows: tuple[int, ...] = ()
+    columns: tuple[str, ...] = ()
+
+
+def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
+    """The reading with a question closed; answer None waves it through. Raises Refusal for words that do
+    not fit together."""
+    told = f"{question.title} {question.text}".strip()[:600]
+    closed = Settled(key=question.key, question=told, answer=answer.label[:300] if answer else None)
+    kept = tuple(one for one in how.settled if one.key != question.key)
+    changed: dict[str, Any] = {"settled": [one.model_dump() for one in (*kept, closed)]}
+    base = how.model_dump(mode="json")
+    for sentence, words in (answer.how if answer else {}).items():
+        changed[sentence] = {**base[sentence], **words}
+    return HowRead.model_validate({**base, **changed})
+
+
+def answered_entries(ledger: Ledger, answer: Answer) -> Ledger:
+    """The ledger with the words that an answer changes in its first entries."""
+    changed = tuple(
+        item.model_copy(update={"params": {**item.params, **answer.entries[item.kind]}})
+        if item.kind in answer.entries
+        else item
+        for item in ledger.entries
+    )
+    return ledger.model_copy(update={"entries": changed})
+
+
+def find(questions: tuple[Question, ...], key: str) -> Question:
+    for one in questions:
+        if one.key == key:
+            return one
+    raise Refusal("That question is no longer asked.", todo="Look at what is asked now.")

@@ -1,0 +1,187 @@
+"""Doubts about rows: several for one period and series, most periods missing, events or not."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+import polars as pl
+
+from zembra.core.asking.evidence import Seen
+from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.calendar.complete import Combine
+from zembra.core.calendar.grain import Grain, Unit, completeness
+from zembra.core.grammar import listed
+from zembra.core.intake.clock import read_moments
+from zembra.core.intake.datecolumns import part_column
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.detect import codes_like, telling_apart
+from zembra.core.intake.howread import ValueKind
+from zembra.core.intake.joining import date_texts
+from zembra.core.ledger.entries.calendar import Periods
+from zembra.core.ledger.entries.source import Source
+from zembra.core.lines import Received
+
+MOST_ABSENT = 0.5
+FEW_PERIODS = 8  # below this, gaps are seen at a glance
+MOST_OFFERED = 6
+
+
+def row_questions(seen: Seen) -> Iterator[Question]:
+    if seen.how.values.kind is ValueKind.EVENTS:
+        yield _events(seen)
+        return
+    yield from _shared(seen)
+    yield from _absent(seen)
+
+
+def _events(seen: Seen) -> Question:
+    others = [name for name in seen.table.columns if name not in (seen.how.dates.column, seen.how.series.column)]
+    return Question(
+        "events",
+        Reach.TABLE,
+        "No column holds numbers.",
+        "Is each row something that happened, to be counted?",
+        (Answer("count the rows"),),
+        (),
+        tuple(others[:4]),
+    )
+
+
+def _shared(seen: Seen) -> Iterator[Question]:
+    """Rows that share a period and a series, in a table that does not look like transactions."""
+    total, rows, period = seen.sharing()
+    if not total or (seen.down and _transactions(seen)):
+        return
+    how = seen.how
+    names = (how.series.column, *how.series.more) if how.series.column else ()
+    same = {name: seen.texts(name, rows)[0] for name in names if name in seen.table.columns} if rows else {}
+    alike = seen.down and _repeated(seen, rows)
+    told = f"{total} period{'s are' if total > 1 else ' is'} shared by several rows."
+    where = f"Rows {listed([str(n) for n in rows[:4]])} are all {listed([period, *same.values()])}."
+    answers = list(_apart(seen)) if seen.down else []
+    usual = Source.model_validate(
+        next(item.entry for item in seen.result.reports if item.kind == "source").model_dump()
+    )
+    ways = {
+        Combine.SUM: "add them up", Combine.MEAN: "average them", Combine.LAST: "take the last", Combine.FIRST: "take the first",
+    }  # fmt: skip
+    order = [usual.combine, *(one for one in ways if one is not usual.combine)]
+    if alike:
+        order = [Combine.FIRST, Combine.SUM]
+    for one in order:
+        if one in ways:
+            label = "they repeat each other: take one" if alike and one is Combine.FIRST else ways[one]
+            answers.append(Answer(label, {}, {"source": {"combine": one.value}}))
+    yield Question(
+        f"shared:{how.dates.column}:{','.join(how.dates.more)}:{','.join(names)}",
+        Reach.SERIES,
+        told,
+        f"{where} What tells them apart?" if len(answers) > 3 else f"{where} What becomes of them?",
+        tuple(answers[:MOST_OFFERED]),
+        rows,
+        tuple(name for name in (how.dates.column, *how.dates.more, *names) if name),
+    )
+
+
+def _repeated(seen: Seen, rows: tuple[int, ...]) -> bool:
+    places = seen.table.numbers.is_in(list(rows)).arg_true()
+    return seen.table.cells[places.to_list()].n_unique() == 1 if len(rows) > 1 else False
+
+
+def _transactions(seen: Seen) -> bool:
+    """Whether rows look like things that happened: told one by one, so many a period as there were.
+
+    A column says something else in every row, or stamps tell the time of day; and how many rows a period
+    has is as uneven as chance makes it.
+    """
+    counts = np.concatenate([line.row_count[line.row_count > 0] for line in seen.lines]) if seen.lines else np.zeros(0)
+    if counts.size < 3:
+        return False
+    taken = {seen.how.dates.column, *seen.how.dates.more, *seen.how.values.columns}
+    names = [name for name in seen.table.columns if name not in taken]
+    own = any(seen.table.cells[name].n_unique() == seen.table.height for name in names)
+    uneven = float(counts.std()) > 0.25 * float(counts.mean())
+    return uneven and float(counts.mean()) > 1.2 and own
+
+
+def _apart(seen: Seen) -> Iterator[Answer]:
+    """What would tell the rows apart: a part of the date, or a column that names series."""
+    how, table = seen.how, seen.table
+    taken = {how.dates.column, *how.dates.more, how.series.column, *how.series.more}
+    rest = [name for name in table.columns if name not in taken]
+    if how.dates.form is DateForm.YEAR:
+        for part, form in (
+            ("month", DateForm.YEAR_MONTH),
+            ("quarter", DateForm.YEAR_QUARTER),
+            ("week", DateForm.YEAR_WEEK),
+        ):
+            column = part_column(table, part, list(taken - {None}))  # type: ignore[arg-type]
+            if column:
+                words = {"column": how.dates.column, "more": [column], "form": form.value}
+                yield Answer(f"{column} belongs to the date", {"dates": words})
+    moments = read_moments(date_texts(table, how.dates), how.dates.form, how.dates.zone).when
+    moments = pl.Series(
+        seen.state.grain.periods(moments.fill_null(strategy="forward").to_numpy().astype("datetime64[s]"))
+    )
+    naming = [
+        name for name in rest
+        if table.cells[name].n_unique() > 1 and (name not in how.values.columns or codes_like(table, name))
+    ]  # fmt: skip
+    for names in telling_apart(table, moments, naming, how.series)[:3]:
+        both = (*((how.series.column, *how.series.more) if how.series.column else ()), *names)
+        left = [name for name in how.values.columns if name not in names]
+        if left:
+            label = f"{listed(list(names))} name{'s' if len(names) == 1 else ''} series"
+            yield Answer(
+                label, {"series": {"column": both[0], "more": list(both[1:])}, "values": {"columns": left}},
+            )  # fmt: skip
+
+
+def _absent(seen: Seen) -> Iterator[Question]:
+    """Over half of all expected periods have no row: the grain is in doubt."""
+    periods = sum(len(line) for line in seen.lines)
+    absent = seen.count(Received.ABSENT)
+    if periods < FEW_PERIODS or absent <= MOST_ABSENT * periods:
+        return
+    grain = seen.state.grain
+    moments = seen.state.frame["when"].unique().to_numpy().astype("datetime64[s]")
+    answers = [Answer(f"{grain.plural}, as they are", {}, {})]
+    for other, share in _other_grains(grain, moments):
+        answers.append(
+            Answer(f"{other.label.lower()}: {share:.0%} there", {}, {"calendar": {"grain": other.value}}),
+        )  # fmt: skip
+    answers.append(Answer("dates as they come", {}, {"calendar": {"grain": Periods.MOMENT.value}}))
+    line = max(seen.lines, key=lambda one: int(np.count_nonzero(one.received == Received.ABSENT)))
+    first = int(np.flatnonzero(line.received == Received.ABSENT)[0])
+    yield Question(
+        f"absent:{grain.unit.value}:{grain.step}",
+        Reach.CALENDAR,
+        f"{absent} of {periods} {grain.plural} have no row.",
+        f"The first is {grain.label(int(line.periods[first]))} of {line.name}. On which calendar are the numbers?",
+        tuple(answers[:MOST_OFFERED]),
+        (),
+        tuple(name for name in (seen.how.dates.column, *seen.how.dates.more) if name),
+    )
+
+
+def _other_grains(grain: Grain, moments: np.ndarray) -> list[tuple[Periods, float]]:
+    """Other calendars on which most periods would be there, fullest first; coarser ones may join rows."""
+    found = []
+    for one in Periods:
+        if one is Periods.MOMENT:
+            continue
+        other = Grain(one.unit, one.step)
+        if other.step > 1:
+            other = replace(
+                other, phase=int(replace(other, step=1).periods(moments.min(keepdims=True))[0]) % other.step
+            )
+        if (other.unit, other.step) == (grain.unit, grain.step):
+            continue
+        share = completeness(other, moments)
+        alone = np.unique(other.periods(moments)).size / np.unique(moments).size
+        if share > MOST_ABSENT and (alone > 0.9 or other.step == 1) and other.unit is not Unit.MOMENT:
+            found.append((alone, share, one))
+    found.sort(key=lambda item: (-round(item[0], 1), -item[1]))
+    return [(one, share) for _, share, one in found[:3]]

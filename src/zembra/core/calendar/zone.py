@@ -1,0 +1,33 @@
+"""Clocks that change within a year: standard time, as moments are kept, to what the clock shows."""
+
+from __future__ import annotations
+
+import numpy as np
+import polars as pl
+
+from zembra.core.arrays import Ints, Moments
+
+
+def wall_and_offset(moments: Moments, zone: str) -> tuple[Moments, Ints]:
+    """(what the clock of a place shows, minutes ahead of UTC) at moments on its standard time.
+
+    moments: datetime64[s].
+    """
+    standard = pl.Series(moments.astype("datetime64[ms]"))
+    base = standard.dt.replace_time_zone("UTC").dt.convert_time_zone(zone).dt.base_utc_offset()
+    local = (standard - base).dt.replace_time_zone("UTC").dt.convert_time_zone(zone)
+    ahead = (local.dt.base_utc_offset() + local.dt.dst_offset()).dt.total_minutes()
+    wall = local.dt.replace_time_zone(None).to_numpy().astype("datetime64[s]")
+    return wall, np.asarray(ahead.to_numpy(), dtype=np.int64)
+
+
+def standard(wall: Moments, ahead: Ints, zone: str) -> Moments:
+    """The moments on standard time at which the clock of a place showed `wall`, `ahead` minutes before UTC."""
+    utc = wall - ahead.astype("timedelta64[m]")
+    base = (
+        pl.Series(utc.astype("datetime64[ms]"))
+        .dt.replace_time_zone("UTC")
+        .dt.convert_time_zone(zone)
+        .dt.base_utc_offset()
+    )
+    return np.asarray(utc + base.dt.total_seconds().to_numpy().astype("timedelta64[s]"))

@@ -1,0 +1,297 @@
+"""Which columns of a table hold its dates, and how they are written."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from zembra.core.calendar.grain import Unit, completeness, detect_grain
+from zembra.core.errors import Refusal
+from zembra.core.intake.dateforms import RIVALS, DateForm
+from zembra.core.intake.dates import fitting_forms, read_dates
+from zembra.core.intake.howread import DatesHow
+from zembra.core.intake.joining import date_texts
+from zembra.core.intake.months import month_numbers
+from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.table import TextTable
+from zembra.core.lines import Received
+
+# words of a column's name that speak for dates, in the languages tables often come in
+_SPEAKS = re.compile(
+    r"(?i)(?:^|[^a-z])(date|dates|day|days|time|times|timestamp|datetime|month|months|year|years|yr|quarter|qtr|period|week|"
+    r"when|epoch|ts|as.?of|datum|tag|jahr|monat|zeit|zeitpunkt|woche|quartal|fecha|d[ií]a|mes|a[nñ]o|semana|hora|"
+    r"ann[eé]e|mois|jour|semaine|trimestre|data|ano|giorno|anno|mese|rok|m[ií]esi[aą]c|dato|[aå]r|m[aå]ned|dag|vecka|"
+    r"maand|jaar|date.?time|unix|index|дата|год|месяц)(?:$|[^a-z])"
+)
+_PARTS = {
+    "year": re.compile(r"(?i)^(?:.*[^a-z])?(year|yr|yyyy|jahr|a[nñ]o|ann[eé]e|ano|anno|rok|[aå]r|jaar)(?:[^a-z].*)?$"),
+    "month": re.compile(
+        r"(?i)^(?:.*[^a-z])?(month|mon|mm|mo|monat|mes|mois|m[eê]s|mese|maand|m[aå]ned|mnth|mth)(?:[^a-z].*)?$"
+    ),
+    "quarter": re.compile(r"(?i)^(?:.*[^a-z])?(quarter|qtr|q|quartal|trimestre|kwartaal|kvartal|kw?art)(?:[^a-z].*)?$"),
+    "week": re.compile(r"(?i)^(?:.*[^a-z])?(week|wk|iso.?week|woche|kw|semaine|semana|uke|vecka)(?:[^a-z].*)?$"),
+    "day": re.compile(r"(?i)^(?:.*[^a-z])?(day|dd|dom|tag|d[ií]a|jour|giorno|dag)(?:[^a-z].*)?$"),
+    "hour": re.compile(r"(?i)^(?:.*[^a-z])?(hour|hr|hh|stunde|hora|heure|uur|ora)(?:[^a-z].*)?$"),
+    "minute": re.compile(r"(?i)^(?:.*[^a-z])?(minute|min)(?:[^a-z].*)?$"),
+}
+_DAYS = (
+    DateForm.ISO_DAY, DateForm.SLASH_YMD, DateForm.DAY_FIRST, DateForm.MONTH_FIRST, DateForm.NAMED_DAY, DateForm.COMPACT,
+    DateForm.SHORT_YMD,
+)  # fmt: skip
+_CLOCK = r"^\d{1,2}:\d{2}(:\d{2}(\.\d+)?)?\s*([AaPp]\.?[Mm]\.?)?$"
+EVEN = 0.6  # share of the periods of a grain that must be there for dates to be on it
+_WITH_TIME = {
+    DateForm.ISO_DAY: DateForm.ISO_TIME, DateForm.SLASH_YMD: DateForm.ISO_TIME, DateForm.DAY_FIRST: DateForm.DAY_FIRST_TIME,
+    DateForm.MONTH_FIRST: DateForm.MONTH_FIRST_TIME, DateForm.NAMED_DAY: DateForm.NAMED_TIME,
+    DateForm.COMPACT: DateForm.COMPACT_TIME,
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A column that could hold the dates. weight: how likely, about 0 to 1."""
+
+    weight: float
+    how: DatesHow
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
+class FoundDates:
+    """The likeliest dates. others: further columns that could be them. rivals: forms that read every cell
+    too and give other dates, none of them likelier by its steps."""
+
+    how: DatesHow
+    others: tuple[DatesHow, ...] = ()
+    rivals: tuple[DateForm, ...] = ()
+
+
+def speaks_of_dates(name: str) -> bool:
+    return bool(_SPEAKS.search(name))
+
+
+def find_dates(table: TextTable) -> FoundDates:
+    """Raises Refusal where no column holds dates."""
+    found = [one for name in table.columns for one in _candidates(table, name)]
+    if not found:
+        first = "; ".join(f"{name}: {_sample(table.cells[name])}" for name in table.columns[:6])
+        raise Refusal(
+            "No column holds dates.",
+            place=f"row {table.row_number(0)}: {first}",
+            todo="One column must hold dates, such as 2026-03-14, 14/03/2026, Mar 2026 or 2026-Q1.",
+        )
+    best = max(found, key=lambda one: one.weight)
+    parts = _in_parts(table, best.how)
+    if parts is not None:
+        return FoundDates(parts)
+    form, rivals = decided(table.cells[best.how.column or ""], best.how.form)
+    how = best.how.model_copy(update={"form": form})
+    others = tuple(
+        one.how for one in found
+        if one.how.column != how.column and one.share >= 0.9 and not one.how.form.bare and not _same_dates(table, one.how, how)
+    )  # fmt: skip
+    return FoundDates(how, others, rivals)
+
+
+def _same_dates(table: TextTable, a: DatesHow, b: DatesHow) -> bool:
+    """Whether two columns tell the same, one perhaps more coarsely."""
+    first, second = (read_dates(table.cells[one.column or ""], one.form) for one in (a, b))
+    coarse = [
+        pl.DataFrame({"a": first.dt.truncate(size), "b": second.dt.truncate(size)}).drop_nulls()
+        for size in ("1y", "1d")
+    ]
+    return bool((coarse[1]["a"] == coarse[1]["b"]).all()) or (
+        not a.form.timed and a.form not in _DAYS and bool((coarse[0]["a"] == coarse[0]["b"]).all())
+    )
+
+
+def _candidates(table: TextTable, name: str) -> list[Candidate]:
+    cells = table.cells[name]
+    forms = fitting_forms(cells)
+    filled = 1 - cells.null_count() / table.height
+    made = []
+    for form, share in forms:
+        if form.bare and not _bare_speaks(table, name, form):
+            continue
+        weight = share * (0.5 + 0.5 * filled) + (0.05 if speaks_of_dates(name) else 0)
+        if form in (DateForm.YEAR, DateForm.FISCAL) and _PARTS["year"].match(name):
+            weight += 0.01
+        if form.bare:
+            weight -= 0.3
+        elif form.timed:
+            weight += 0.002
+        made.append(Candidate(weight, DatesHow(column=name, form=form), share))
+        break  # the forms come best first
+    return made
+
+
+def _bare_speaks(table: TextTable, name: str, form: DateForm) -> bool:
+    """Whether more than the look of plain numbers speaks for dates: the column's name and a plausible
+    span, or steps as even as no measured numbers have."""
+    cells = table.cells[name].drop_nulls()
+    if not cells.len():
+        return False
+    moments = read_dates(cells, form).drop_nulls()
+    if moments.len() < 0.95 * cells.len():
+        return False
+    years = moments.dt.year()
+    lowest, highest = int(years.min()), int(years.max())  # type: ignore[arg-type]
+    if form in (DateForm.SERIAL, DateForm.EPOCH) and not (lowest >= 1950 and highest <= 2060):
+        return False
+    if highest - lowest > 700:
+        return False
+    named = speaks_of_dates(name)
+    if named and form in (DateForm.YEAR, DateForm.COMPACT, DateForm.COMPACT_MONTH, DateForm.COMPACT_TIME):
+        return True
+    # repeated dates are the rule in tables of several series: only the distinct ones must be even
+    distinct = moments.unique().sort().to_numpy().astype("datetime64[s]")
+    if distinct.size < 2:
+        return named
+    grain = detect_grain(distinct)
+    even = grain.unit is not Unit.MOMENT and completeness(grain, distinct) >= EVEN
+    if named:
+        return even or form in (DateForm.DECIMAL_YEAR,) or (form is DateForm.EPOCH and _rising(moments))
+    first = name == table.columns[0]
+    unnamed = not name.strip() or name.startswith("column ")
+    if form is DateForm.YEAR:
+        return even and (first or unnamed) and distinct.size >= 3
+    return even and (first or unnamed) and distinct.size >= 3 and completeness(grain, distinct) >= 0.9
+
+
+def _rising(moments: pl.Series) -> bool:
+    gaps = moments.diff().drop_nulls()
+    return bool((gaps.dt.total_milliseconds() >= 0).all())
+
+
+def decided(cells: pl.Series, form: DateForm) -> tuple[DateForm, tuple[DateForm, ...]]:
+    """(the form, others that read the column just as well). A reading that has a grain wins over one
+    that has none; where both have one, or neither, the first stands and the rest are asked about."""
+    full = dict(fitting_forms(cells))
+    family = next((rivals for rivals in RIVALS if form in rivals), ())
+    together = [one for one in family if full.get(one, 0) >= full.get(form, 0) - 1e-9 and one in full]
+    if form is DateForm.ISO_MONTH and full.get(DateForm.DECIMAL_YEAR, 0) == full[form]:
+        together = [form, DateForm.DECIMAL_YEAR]
+    if len(together) < 2:
+        return form, ()
+    readings = {one: read_dates(cells, one) for one in together}
+    scores = {one: _regular(moments) for one, moments in readings.items()}
+    best = max(together, key=lambda one: scores[one])
+    close = [
+        one for one in together
+        if one is not best and not (scores[best] >= 0.9 and scores[one] < EVEN)
+        and bool((readings[one] != readings[best]).fill_null(False).any())
+    ]  # fmt: skip
+    return best, tuple(close)
+
+
+def _regular(moments: pl.Series) -> float:
+    """How complete the dates are on the grain they have; nothing for dates that have none."""
+    distinct = moments.drop_nulls().unique().sort().to_numpy().astype("datetime64[s]")
+    if distinct.size < 3:
+        return 0.0
+    grain = detect_grain(distinct)
+    if grain.unit is Unit.MOMENT:
+        return 0.0
+    whole = completeness(grain, distinct)
+    rising = float(np.mean(np.diff(moments.drop_nulls().to_numpy().astype("datetime64[s]")).astype(np.int64) >= 0))
+    return whole * (0.5 + 0.5 * rising)
+
+
+def whole_numbers(cells: pl.Series, low: int, high: int) -> bool:
+    """Whether every filled cell is a whole number within limits."""
+    filled = cells.drop_nulls()
+    if not filled.len():
+        return False
+    numbers = filled.str.strip_chars().cast(pl.Float64, strict=False)
+    return not numbers.null_count() and bool(
+        ((numbers >= low) & (numbers <= high) & (numbers == numbers.floor())).all()
+    )
+
+
+def part_column(table: TextTable, part: str, taken: Sequence[str]) -> str | None:
+    """The column that holds the months, quarters… of the dates: by its name and what is in it."""
+    limits = {"month": (1, 12), "quarter": (1, 4), "week": (1, 53), "day": (1, 31), "hour": (0, 24), "minute": (0, 59)}
+    for name in table.columns:
+        if name in taken:
+            continue
+        cells = table.cells[name]
+        if part == "month" and _month_names(cells):
+            return name
+        if (
+            part == "quarter"
+            and bool(cells.drop_nulls().str.contains(r"^(?i:q|qtr |quarter )[1-4]$").all())
+            and cells.null_count() < cells.len()
+        ):
+            return name
+        if _PARTS[part].match(name) and whole_numbers(cells.str.replace(r"^(?i:w|wk|week|q) ?", ""), *limits[part]):
+            return name
+    return None
+
+
+def _month_names(cells: pl.Series) -> bool:
+    words = cells.drop_nulls().str.strip_chars().unique().to_list()
+    if not 1 <= len(words) <= 24 or not all(re.fullmatch(r"[^\W\d_]{2,}\.?", word) for word in words):
+        return False
+    return len(month_numbers(words)) == len(words)
+
+
+def _in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
+    """A date whose year or day stands in `how`'s column and its rest in others."""
+    column = how.column or ""
+    made: DatesHow | None = None
+    if how.form is DateForm.YEAR:
+        month = part_column(table, "month", [column])
+        day = part_column(table, "day", [column, month or ""]) if month else None
+        hour = part_column(table, "hour", [column, month or "", day or ""]) if day else None
+        quarter = None if month else part_column(table, "quarter", [column])
+        week = None if month or quarter else part_column(table, "week", [column])
+        if month and day:
+            more = (month, day, hour) if hour else (month, day)
+            made = DatesHow(column=column, more=more, form=DateForm.YEAR_MONTH_DAY)
+        elif month:
+            made = DatesHow(column=column, more=(month,), form=DateForm.YEAR_MONTH)
+        elif quarter:
+            made = DatesHow(column=column, more=(quarter,), form=DateForm.YEAR_QUARTER)
+        elif week:
+            made = DatesHow(column=column, more=(week,), form=DateForm.YEAR_WEEK)
+    elif how.form in _DAYS:
+        clock = next(
+            (
+                name for name in table.columns
+                if name != column and table.cells[name].null_count() < table.height / 2
+                and bool(table.cells[name].drop_nulls().str.strip_chars().str.contains(_CLOCK).all())
+            ),
+            None,
+        )  # fmt: skip
+        hour = None if clock else part_column(table, "hour", [column])
+        if clock and how.form in _WITH_TIME:
+            made = DatesHow(column=column, more=(clock,), form=_WITH_TIME[how.form])
+        elif hour and how.form in (DateForm.ISO_DAY, DateForm.SLASH_YMD, DateForm.COMPACT):
+            made = DatesHow(column=column, more=(hour,), form=DateForm.DAY_HOUR)
+    if made is None:
+        return None
+    read = read_dates(date_texts(table, made), made.form)
+    alone = read_dates(table.cells[column], how.form)
+    # the parts must read wherever the first does, and tell more than it does
+    return (
+        made
+        if read.null_count() <= alone.null_count() + table.height // 20 and read.n_unique() > alone.n_unique()
+        else None
+    )
+
+
+def _sample(cells: pl.Series) -> str:
+    filled = cells.drop_nulls()
+    return f"“{str(filled[0])[:24]}”" if filled.len() else "empty"
+
+
+def numeric_share(cells: pl.Series) -> float:
+    """The share of the filled cells (blank words apart) that are numbers; 0 where none is filled."""
+    sample = cells.drop_nulls().head(500)
+    _, received = read_numbers(sample, detect_decimal(sample))
+    said = received.filter(received != Received.BLANK)
+    return float((said == Received.MEASURED).mean() or 0.0) if said.len() else 0.0  # type: ignore[arg-type]

@@ -1,0 +1,43 @@
+"""Text in columns of a fixed width, or parted by spaces, to rows of cells."""
+
+from __future__ import annotations
+
+import io
+from collections import Counter
+
+from zembra.core.errors import Refusal
+
+LOOKED_AT = 200
+
+
+def in_columns(text: str) -> bool:
+    """Whether the lines of a text are columns parted by spaces: an even number of words, or gaps in line."""
+    lines = [line for line in text.splitlines()[:LOOKED_AT] if line.strip() and not line.lstrip().startswith("#")]
+    if len(lines) < 3:
+        return False
+    words = Counter(len(line.split()) for line in lines[1:])
+    count, rows = words.most_common(1)[0]
+    even = count >= 2 and rows >= 0.9 * (len(lines) - 1)
+    wide = sum("  " in line.strip() for line in lines)
+    numbers = sum(any(word[:1].isdigit() for word in line.split()) for line in lines[1:])
+    return numbers >= 0.8 * (len(lines) - 1) and (even or wide >= 0.8 * len(lines))
+
+
+def fixed_rows(text: str) -> list[list[str]]:
+    """Words of each line where all lines have equally many, else cells cut where no line has a letter."""
+    lines = text.splitlines()
+    words = [line.split() for line in lines]
+    counts = {len(row) for row in words if row}
+    if len(counts) == 1:
+        return words
+    import pandas as pd
+
+    try:
+        # the columns are told from all lines, so that a longer name further down is not cut
+        frame = pd.read_fwf(
+            io.StringIO(text), header=None, dtype=str, keep_default_na=False, infer_nrows=len(lines) or 1,
+            skip_blank_lines=False,
+        )  # fmt: skip
+    except (ValueError, pd.errors.ParserError, pd.errors.EmptyDataError) as error:
+        raise Refusal(f"The text cannot be cut into columns: {str(error)[:100]}.") from None
+    return [[str(cell) for cell in row] for row in frame.itertuples(index=False)]

@@ -1,0 +1,79 @@
+"""What the readers of foreign forms share: errors as refusals, archives, cells as text."""
+
+from __future__ import annotations
+
+import gzip
+import io
+import zipfile
+import zlib
+from collections.abc import Callable
+from datetime import date, datetime, time, timedelta
+from typing import Any
+
+from zembra.core.errors import Refusal
+
+MOST_UNPACKED = 2 * 1024**3
+_RESAVE = "Save the table again from the program it came from, or as CSV."
+_BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
+
+
+def guarded(kind: str, work: Callable[[], Any]) -> Any:
+    """Run a reader of a foreign form; whatever it raises on a broken file becomes a Refusal."""
+    try:
+        return work()
+    except (KeyboardInterrupt, SystemExit, MemoryError, Refusal):
+        raise
+    except BaseException as error:  # readers written in Rust panic past Exception
+        raise Refusal(f"The {kind} file cannot be read: {str(error)[:120]}.", todo=_RESAVE) from None
+
+
+def open_zip(data: bytes) -> zipfile.ZipFile:
+    archive: zipfile.ZipFile = guarded("zip", lambda: zipfile.ZipFile(io.BytesIO(data)))
+    if sum(item.file_size for item in archive.infolist()) > MOST_UNPACKED:
+        raise Refusal("The file unpacks to more than 2 GB.", todo="Cut it into smaller files.")
+    return archive
+
+
+def unpacked(data: bytes) -> bytes:
+    """The one file of a gzip or zip archive that holds no more than one; other bytes as they are.
+
+    Raises Refusal for an archive of several files, or one that unpacks to more than Zembra takes.
+    """
+    if data.startswith(b"\x1f\x8b"):
+        return _gunzipped(data)
+    if not data.startswith(b"PK\x03\x04"):
+        return data
+    archive = open_zip(data)
+    names = [name for name in archive.namelist() if not name.endswith("/") and not name.startswith(_BESIDE)]
+    known = any(name.startswith("xl/") or name.endswith("datapackage.json") or name == "content.xml" for name in names)
+    if known or len(names) != 1:
+        return data
+    return bytes(guarded("zip", lambda: archive.read(names[0])))
+
+
+def _gunzipped(data: bytes) -> bytes:
+    try:
+        with gzip.open(io.BytesIO(data)) as stream:
+            found = stream.read(MOST_UNPACKED + 1)
+    except (OSError, EOFError, zlib.error) as error:
+        raise Refusal(f"The gzip file cannot be unpacked: {str(error)[:80]}.", todo=_RESAVE) from None
+    if len(found) > MOST_UNPACKED:
+        raise Refusal("The file unpacks to more than 2 GB.", todo="Cut it into smaller files.")
+    return found
+
+
+def cell_text(cell: object) -> str:
+    """A typed cell as the text a person would have written."""
+    if cell is None:
+        return ""
+    if isinstance(cell, bool):
+        return "TRUE" if cell else "FALSE"
+    if isinstance(cell, float) and cell.is_integer() and abs(cell) < 1e15:
+        return str(int(cell))
+    if isinstance(cell, datetime):
+        return cell.date().isoformat() if cell.time() == time() else cell.isoformat(timespec="seconds")
+    if isinstance(cell, date | time):
+        return cell.isoformat()
+    if isinstance(cell, timedelta):
+        return str(cell)
+    return str(cell)

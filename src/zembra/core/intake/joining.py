@@ -1,0 +1,78 @@
+"""Time and names that are spread over several columns, as one text a row."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+import polars as pl
+
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dates import forms_like, read_dates
+from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow
+from zembra.core.intake.table import TextTable
+
+FEWEST_ACROSS = 3
+
+
+def joined(columns: Sequence[pl.Series], between: str = " ") -> pl.Series:
+    """The texts of a row one after the other; nothing where one of them is empty."""
+    frame = pl.DataFrame({str(n): column.str.strip_chars() for n, column in enumerate(columns)})
+    return frame.select(pl.concat_str(pl.all(), separator=between)).to_series()
+
+
+def filled_down(cells: pl.Series, down: Down) -> pl.Series:
+    return cells.forward_fill() if down is Down.ABOVE else cells
+
+
+def date_texts(table: TextTable, how: DatesHow) -> pl.Series:
+    """What is read as a date, per row."""
+    assert how.column is not None
+    first = filled_down(table.cells[how.column], how.down)
+    if not how.more:
+        return first
+    # whole numbers often come from a workbook or a program with a decimal point of their own
+    parts = [first, *(filled_down(table.cells[name], how.down) for name in how.more)]
+    return joined([part.str.strip_chars().str.replace(r"^(\d+)\.0+$", "$1") for part in parts])
+
+
+def series_texts(table: TextTable, how: SeriesHow) -> pl.Series | None:
+    """What names the series, per row; None where no column does."""
+    if how.column is None:
+        return None
+    first = filled_down(table.cells[how.column], how.down)
+    if not how.more:
+        return first
+    parts = [first, *(filled_down(table.cells[name], how.down) for name in how.more)]
+    return joined([part.fill_null("(no name)") for part in parts], ", ")
+
+
+def periods_across(table: TextTable, how: HowRead) -> list[str]:
+    """The columns whose names are periods, or parts of a date whose rest is in a column."""
+    if how.dates.column is None:
+        found = period_columns(table.columns, how.dates.form)
+        names = found[1] if found else []
+    else:
+        taken = {how.dates.column, *how.dates.more, how.series.column, *how.series.more}
+        names = [name for name in table.columns if name not in taken and part_of_date(name, how.dates.form)]
+    return [name for name in names if not how.values.columns or name in how.values.columns]
+
+
+def part_of_date(name: str, form: DateForm) -> bool:
+    """Whether a column name makes a date with a year, or with a month or quarter, before it."""
+    tried = pl.Series([f"2024 {name}", f"{name} 2024", f"1 {name}", f"{name} 1", f"Jan {name}"])
+    return bool(read_dates(tried, form).is_not_null().any())
+
+
+def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[DateForm, list[str]] | None:
+    """(form, columns) whose names are periods of one form; None where fewer than three are."""
+    best: tuple[DateForm, list[str]] | None = None
+    looks: Counter[DateForm] = Counter()
+    for name in names:
+        looks.update(forms_like(name) - {DateForm.SERIAL, DateForm.EPOCH, DateForm.DECIMAL_YEAR})
+    for one in [form] if form else [one for one in DateForm if looks[one] >= FEWEST_ACROSS]:
+        moments = read_dates(pl.Series(list(names), dtype=pl.String), one)
+        hits = [name for name, moment in zip(names, moments, strict=True) if moment is not None]
+        if len(hits) >= (1 if form else FEWEST_ACROSS) and (best is None or len(hits) > len(best[1])):
+            best = (one, hits)
+    return best

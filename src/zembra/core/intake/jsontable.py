@@ -1,0 +1,142 @@
+"""JSON to a table: records, lines of records, columns, or records keyed by an index."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import polars as pl
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.decode import decode, detect_encoding
+from zembra.core.intake.foreign import cell_text
+
+INDEX = "index"
+
+
+def parse_json(data: bytes) -> Any:
+    """What the JSON holds; lines of JSON become a list. Raises Refusal with the place of a fault."""
+    text = decode(data, detect_encoding(data))
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError as error:
+        lines = _lines(text) if error.msg == "Extra data" else None
+        if lines is not None:
+            return lines
+        raise Refusal(
+            f"The JSON is broken: {error.msg}.", place=f"line {error.lineno}, character {error.colno}"
+        ) from None
+    except RecursionError:
+        raise Refusal("The JSON is nested too deeply to be a table.") from None
+    except ValueError as error:
+        raise Refusal(f"The JSON is broken: {str(error)[:120]}.") from None
+
+
+def _lines(text: bytes) -> list[Any] | None:
+    found = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        try:
+            found.append(json.loads(line))
+        except (ValueError, RecursionError):
+            if number == 1:
+                return None
+            raise Refusal("A line of the JSON is broken.", place=f"line {number}: {line[:60]!r}") from None
+    return found
+
+
+def json_frame(found: Any) -> pl.DataFrame:
+    """The table in parsed JSON, every cell as text. Raises Refusal."""
+    if isinstance(found, dict):
+        return _of_object(found)
+    if isinstance(found, list):
+        if found and all(isinstance(row, list) for row in found):
+            return _of_lists(found)
+        for number, row in enumerate(found, 1):
+            if not isinstance(row, dict):
+                raise Refusal("The JSON is a list, but not of records.", place=f"item {number}: {str(row)[:60]}")
+        return text_frame(found)
+    raise Refusal("The JSON holds no table.", todo="A list of records, or columns of one length, is needed.")
+
+
+def _of_object(found: dict[str, Any]) -> pl.DataFrame:
+    lists = {str(name): value for name, value in found.items() if isinstance(value, list)}
+    tables = {str(name): value for name, value in found.items() if isinstance(value, dict)}
+    if isinstance(found.get("data"), list) and isinstance(found.get("columns"), list):
+        names = [str(name) for name in found["columns"]]
+        index = found.get("index")
+        rows = [row for row in found["data"] if isinstance(row, list)]
+        if isinstance(index, list) and len(index) == len(rows):
+            names, rows = [INDEX, *names], [[at, *row] for at, row in zip(index, rows, strict=True)]
+        return text_frame([dict(zip(names, row, strict=False)) for row in rows])
+    nested = next((value for value in lists.values() if value and isinstance(value[0], dict)), None)
+    if nested is not None:
+        return json_frame(nested)
+    if lists:
+        lengths = {name: len(value) for name, value in lists.items()}
+        if len(set(lengths.values())) > 1:
+            told = ", ".join(f"{name} has {length}" for name, length in lengths.items())
+            raise Refusal("The columns of the JSON are not of one length.", place=told)
+        size = next(iter(lengths.values()))
+        return text_frame([{name: value[n] for name, value in lists.items()} for n in range(size)])
+    if tables and len(tables) == len(found):
+        return _of_keyed(tables)
+    plain = {str(name): value for name, value in found.items() if not isinstance(value, dict | list)}
+    if len(plain) == len(found) and len(found) > 1:
+        return text_frame([{INDEX: name, "value": value} for name, value in plain.items()])
+    one = next((value for value in tables.values()), None)
+    if one is not None:
+        return _of_object(one)
+    raise Refusal("The JSON holds no table.", todo="A list of records, or columns of one length, is needed.")
+
+
+def _of_keyed(tables: dict[str, dict[str, Any]]) -> pl.DataFrame:
+    """Objects of objects: columns that map an index to a cell, or an index that maps columns to cells.
+
+    Where the outer keys are fewer they are the columns.
+    """
+    inner = list(dict.fromkeys(str(key) for table in tables.values() for key in table))
+    if len(tables) == 1 and any(isinstance(value, dict | list) for value in next(iter(tables.values())).values()):
+        return json_frame(next(iter(tables.values())))
+    if _dates(inner) or (len(tables) <= len(inner) and not _dates(list(tables))):
+        return text_frame([{INDEX: key, **{name: t.get(key) for name, t in tables.items()}} for key in inner])
+    return text_frame([{INDEX: key, **row} for key, row in tables.items()])
+
+
+def _dates(names: list[str]) -> bool:
+    from zembra.core.intake.dates import fitting_forms
+
+    forms = fitting_forms(pl.Series(names[:50], dtype=pl.String), share=0.9)
+    return any(not form.bare for form, _ in forms)
+
+
+def _of_lists(found: list[list[Any]]) -> pl.DataFrame:
+    """Rows as lists, the first of them the names."""
+    names = [cell_text(cell) for cell in found[0]]
+    return text_frame([dict(zip(names, row, strict=False)) for row in found[1:]])
+
+
+def text_frame(records: list[dict[str, Any]]) -> pl.DataFrame:
+    """Records to columns of text; a record inside a cell gives a column for each of its parts."""
+    flat = [_flat(record, number) for number, record in enumerate(records, 1)]
+    names = list(dict.fromkeys(name for record in flat for name in record))
+    columns = {name: [cell_text(record.get(name)) or None for record in flat] for name in names}
+    return pl.DataFrame(columns, schema=dict.fromkeys(names, pl.String))
+
+
+def _flat(record: dict[str, Any], number: int) -> dict[str, Any]:
+    made: dict[str, Any] = {}
+    for name, value in record.items():
+        if isinstance(value, dict):
+            for part, inside in value.items():
+                if isinstance(inside, dict | list):
+                    raise Refusal(
+                        "A cell of the JSON holds a table of its own.", place=f"item {number}, {name}, {part}"
+                    )
+                made[f"{name} {part}"] = inside
+        elif isinstance(value, list):
+            raise Refusal("A cell of the JSON holds a list of its own.", place=f"item {number}, {name}")
+        else:
+            made[str(name)] = value
+    return made

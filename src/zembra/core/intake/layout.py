@@ -1,0 +1,150 @@
+"""How the first rows of a grid are laid out: which name the columns, which are remarks, units or headings."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import polars as pl
+
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dates import forms_like
+from zembra.core.intake.howread import Headings, LeftOut
+from zembra.core.intake.numbers import detect_decimal, read_numbers
+
+Row = Sequence[str]
+LOOKED_AT = 60
+_TOTALS = re.compile(
+    r"^\s*(grand |sub)?(total|totals|sum|gesamt|summe|totale|somme|suma|soma|totaal|average|mean)\b", re.IGNORECASE
+)
+_REMARKS = ("#", "//", "%%", ";;")
+_PLAIN = {form for form in DateForm if form.bare}
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """row: number of the last row that names the columns, 0 where none does. rows: how many do."""
+
+    row: int
+    rows: int = 1
+    units: LeftOut = LeftOut.KEPT
+    comments: str | None = None
+    headings: Headings = Headings.ROW
+
+
+def filled(row: Row) -> int:
+    return sum(1 for cell in row if cell.strip())
+
+
+def find_layout(top: Sequence[Row]) -> Layout:
+    """top: the first rows of the file."""
+    comments = _remarks(top)
+    rows: Sequence[Row] = top
+    if comments:
+        last = max(n for n, row in enumerate(top) if row and row[0].lstrip().startswith(comments))
+        width = Counter(len(row) for row in top[last + 1 :] if filled(row)).most_common(1)
+        names_columns = bool(width) and len(top[last]) == width[0][0] > 1 and last + 1 < len(top)
+        if names_columns and not _names(top[last + 1]):
+            # the names themselves stand behind the mark
+            return Layout(last + 1, comments=comments)
+        rows = [() if row and row[0].lstrip().startswith(comments) else row for row in top]
+    found = _find_names(rows)
+    found = replace(found, comments=comments)
+    if found.row and _units(rows[found.row - 1 :]):
+        found = replace(found, units=LeftOut.LEFT_OUT)
+    if _blocks(rows, found.row):
+        found = replace(found, headings=Headings.BLOCK)
+    return found
+
+
+def _remarks(top: Sequence[Row]) -> str | None:
+    firsts = [row[0].lstrip() for row in top if row and row[0].strip()]
+    for mark in _REMARKS:
+        if firsts and any(first.startswith(mark) for first in firsts[:1] + firsts[-1:]):
+            return mark
+    return None
+
+
+def _find_names(top: Sequence[Row]) -> Layout:
+    """The first row as wide as the table is; rows above it are titles. Where it repeats names and the
+    row above groups them, as merged cells do, both rows make the names. Where it reads like the row
+    under it, the table has no header."""
+    widths = Counter(filled(row) for row in top if filled(row) > 1)
+    if not widths:
+        return Layout(next((n for n, row in enumerate(top, 1) if filled(row)), 1))
+    usual = max(widths.items(), key=lambda item: (item[1], item[0]))[0]
+    at = next((n for n, row in enumerate(top) if _wide_enough(row, usual)), 0)
+    if at + 1 < len(top) and _like_data(top[at], top[at + 1]):
+        return Layout(at if at else 0)
+    names = [cell.strip() for cell in top[at]]
+    if at > 0 and filled(top[at - 1]) >= 2 and len(set(names)) < len(names):
+        return Layout(at + 1, 2)
+    below = top[at + 1] if at + 1 < len(top) else ()
+    if filled(top[at]) < usual and filled(below) >= usual and _names(below) and at + 2 < len(top):
+        return Layout(at + 2, 2)
+    return Layout(at + 1)
+
+
+def _wide_enough(row: Row, usual: int) -> bool:
+    """A header may leave the corner cell, or one cell, empty; a title stands alone in the first."""
+    corner = bool(row) and not row[0].strip() and filled(row) == len(row) - 1 >= 1
+    short = filled(row) == len(row) == usual - 1 >= 1 and usual > 2
+    return (filled(row) >= max(2, usual - 1) and len(row) >= usual) or corner or short
+
+
+def _names(row: Row) -> bool:
+    """Whether no filled cell is a number: the row names things."""
+    texts = [cell.strip() or None for cell in row]
+    _, received = read_numbers(pl.Series(texts, dtype=pl.String), detect_decimal(pl.Series(list(row))))
+    return not bool((received == 0).any())
+
+
+def _like_data(first: Row, second: Row) -> bool:
+    """Whether a row that could be a header holds a date where the row under it holds one."""
+    for a, b in zip(first, second, strict=False):
+        if not (a.strip() and b.strip()):
+            continue
+        if (forms_like(a) & forms_like(b)) - (_PLAIN - {DateForm.COMPACT}):
+            return True
+    return False
+
+
+def _units(rows: Sequence[Row]) -> bool:
+    """Whether the row under the names says units: no number and no date, where the next row has some."""
+    if len(rows) < 3 or not _names(rows[0]):
+        return False
+    below, data = rows[1], rows[2]
+    if not filled(below) or not _names(below) or _names(data) or len(below) != len(data):
+        return False
+    dated = any(forms_like(cell) for cell in below if cell.strip())
+    # a first row of blank words is no row of units: its date is there
+    return not dated and any(forms_like(cell) for cell in data if cell.strip())
+
+
+def _blocks(rows: Sequence[Row], header: int) -> bool:
+    """Whether rows with one text come before stretches of data, each naming the rows under it."""
+    alone = [
+        n for n, row in enumerate(rows)
+        if n != header - 1 and filled(row) == 1 and row[0].strip() and not forms_like(row[0].strip()) and _names(row)
+    ]  # fmt: skip
+    inside = [n for n in alone if n >= header]
+    if not inside:
+        return False
+    heads = [n for n in inside if any(filled(row) > 1 for row in rows[n + 1 : n + 4])]
+    first = header == 0 or any(n < header for n in alone) or heads[:1] == [header]
+    return len(heads) >= 1 and first
+
+
+def trailing_rows(bottom: Sequence[Row], width: int) -> int:
+    """How many of the last rows are totals or notes. bottom: the last rows, without empty ones."""
+    count = 0
+    for row in reversed(bottom):
+        cells = [cell.strip() for cell in row if cell.strip()]
+        note = width > 1 and len(cells) == 1 and row[0].strip() == cells[0] and not forms_like(cells[0])
+        total = bool(cells) and bool(_TOTALS.match(cells[0]))
+        if not (note or total) or count >= 5:
+            break
+        count += 1
+    return count

@@ -1,0 +1,82 @@
+"""Tabular Data Packages: which resources there are, and one of them as a table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.dates import fitting_forms
+from zembra.core.intake.foreign import cell_text, guarded, open_zip
+from zembra.core.intake.grid import frame_table, table_of
+from zembra.core.intake.howread import FileForm, TableHow
+from zembra.core.intake.jsontable import json_frame, parse_json
+from zembra.core.intake.table import TextTable
+
+MOST_TRIED = 10
+
+
+def descriptor_of(data: bytes) -> dict[str, Any]:
+    if data.startswith(b"PK"):
+        archive = open_zip(data)
+        name = min((n for n in archive.namelist() if n.endswith("datapackage.json")), key=len)
+        found = parse_json(guarded("zip", lambda: archive.read(name)))
+    else:
+        found = parse_json(data)
+    if not isinstance(found, dict) or not resources_of(found):
+        raise Refusal("The data package names no resource.", place="datapackage.json")
+    return found
+
+
+def resources_of(descriptor: dict[str, Any]) -> tuple[str, ...]:
+    listed = descriptor.get("resources")
+    items = [item for item in listed if isinstance(item, dict)] if isinstance(listed, list) else []
+    return tuple(str(item.get("name", f"resource {n}")) for n, item in enumerate(items, 1))
+
+
+def package_table(data: bytes, how: TableHow, read: Callable[[bytes], TextTable]) -> TextTable:
+    """One resource: inline data, or a file in the same archive, which `read` makes a table of."""
+    descriptor = descriptor_of(data)
+    names = resources_of(descriptor)
+    sheet = how.sheet or names[0]
+    table = _resource(data, descriptor, sheet, how, read)
+    return replace(table, sheets=names, alike=tuple(name for name in names if name != sheet))
+
+
+def likely_resource(data: bytes, descriptor: dict[str, Any], read: Callable[[bytes], TextTable]) -> str | None:
+    """The first resource with a column of dates; None where none has one that can be read."""
+    for name in resources_of(descriptor)[:MOST_TRIED]:
+        try:
+            table = _resource(data, descriptor, name, TableHow(form=FileForm.PACKAGE, sheet=name), read)
+        except Refusal:
+            continue
+        if any(not form.bare for column in table.columns for form, _ in fitting_forms(table.cells[column])):
+            return name
+    return None
+
+
+def _resource(
+    data: bytes, descriptor: dict[str, Any], sheet: str, how: TableHow, read: Callable[[bytes], TextTable]
+) -> TextTable:
+    names = resources_of(descriptor)
+    if sheet not in names:
+        raise Refusal(f"The data package has no resource named “{sheet}”.", place=f"it has {', '.join(names)}")
+    resource = [item for item in descriptor["resources"] if isinstance(item, dict)][names.index(sheet)]
+    inline = resource.get("data")
+    if isinstance(inline, list) and inline and isinstance(inline[0], list):
+        return table_of([[cell_text(cell) for cell in row] for row in inline if isinstance(row, list)], how)
+    if inline is not None:
+        return frame_table(json_frame(inline))
+    path = resource.get("path")
+    path = path[0] if isinstance(path, list) and path else path
+    if not isinstance(path, str) or not data.startswith(b"PK"):
+        raise Refusal(
+            "The resource's data is not inside the file.", place=f"resource {sheet}", todo="Pack it as a zip."
+        )
+    archive = open_zip(data)
+    inside = next((name for name in archive.namelist() if name == path or name.endswith(f"/{path}")), None)
+    if inside is None:
+        raise Refusal(f"The archive does not hold “{path}”.", place=f"resource {sheet}")
+    content = guarded("zip", lambda: archive.read(inside))
+    return read(content)

@@ -1,0 +1,57 @@
+"""Tables of a web page, saved or pasted, to rows of text cells."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from zembra.core.errors import Refusal
+
+MOST_SPAN = 200
+
+
+class WebPage:
+    """The tables of a page, by the names they are given: their captions, or their places."""
+
+    def __init__(self, text: str) -> None:
+        from bs4 import BeautifulSoup
+
+        page = BeautifulSoup(text, "html.parser")
+        found = [table for table in page.find_all("table") if table.find("table") is None]
+        if not found:
+            raise Refusal("The web page holds no table.", todo="Copy the table itself and paste it.")
+        self._tables: dict[str, Any] = {}
+        for number, table in enumerate(found, 1):
+            caption = " ".join(table.caption.get_text(" ").split()) if table.caption else ""
+            name = caption if caption and caption not in self._tables else f"table {number}"
+            self._tables[name] = table
+        self.sheets = tuple(self._tables)
+
+    def rows(self, sheet: str | None) -> list[list[str]]:
+        """The cells of a table; a cell over several columns or rows stands in its first. Raises Refusal."""
+        name = sheet or self.sheets[0]
+        if name not in self._tables:
+            raise Refusal(f"The page has no table named “{name}”.", place=f"its tables are {', '.join(self.sheets)}")
+        rows: list[list[str]] = []
+        below: dict[int, int] = {}  # columns that a cell of a row above reaches into, and for how many rows yet
+        for line in self._tables[name].find_all("tr"):
+            row: list[str] = []
+            for cell in line.find_all(["td", "th"]):
+                _pass_over(row, below)
+                wide, tall = _span(cell, "colspan"), _span(cell, "rowspan")
+                if tall > 1:
+                    below.update({len(row) + n: tall - 1 for n in range(wide)})
+                row.extend([" ".join(cell.get_text(" ").split()), *[""] * (wide - 1)])
+            _pass_over(row, below)
+            rows.append(row)
+        return rows
+
+
+def _pass_over(row: list[str], below: dict[int, int]) -> None:
+    while below.get(len(row), 0) > 0:
+        below[len(row)] -= 1
+        row.append("")
+
+
+def _span(cell: Any, name: str) -> int:
+    text = str(cell.get(name, "1"))
+    return min(MOST_SPAN, max(1, int(text))) if text.isdigit() else 1
