@@ -50,10 +50,13 @@ def straight_fit(x: Floats, y: Floats) -> StraightFit | None:
         return None
     slope = float(dx @ dy) / sxx
     syy = float(dy @ dy)
-    rest = max(0.0, syy - slope * slope * sxx)
+    # from the residuals themselves: a difference of two large sums would lose a small spread
+    residuals = dy - slope * dx
+    rest = float(residuals @ residuals)
     spread = float(np.sqrt(rest / (y.size - 2))) if y.size > 2 else 0.0
-    # a variance that is only rounding is none
-    r2 = 1 - rest / syy if syy > 1e-20 * max(1.0, mean_y * mean_y) * y.size else None
+    # a variance that is only the rounding of the values is none
+    rounding = 4 * np.finfo(np.float64).eps * float(np.abs(y).max())
+    r2 = 1 - rest / syy if syy > rounding * rounding * y.size else None
     return StraightFit(mean_y - slope * mean_x, slope, r2, spread, int(y.size))
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 
@@ -23,16 +22,9 @@ def moving_average(
         parts = [moving_average(values[a:b], window, before, need) for a, b in stretches]
         return np.concatenate([mean for mean, _ in parts]), np.concatenate([used for _, used in parts])
     has = ~np.isnan(values)
-    if not has.any():
-        return np.full(values.size, np.nan), np.zeros(values.size, dtype=np.int64)
-    whole = bool(has.all())
-    centre = float(values.mean() if whole else values[has].mean())
-    # summed around the series' own mean, so that a long running total loses no precision
-    rest = values - centre if whole else np.where(has, values - centre, 0.0)
-    used = _window_sums(has.astype(np.int64), window, before)
-    mean = _window_sums(rest, window, before)
+    used = _window_counts(has, window, before)
+    mean = _window_sums(np.where(has, values, 0.0), window, before)
     mean /= np.maximum(used, 1)
-    mean += centre
     mean[used < max(1, need)] = np.nan
     return mean, used
 
@@ -41,11 +33,60 @@ def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Seq
     """Standard deviation (over n - 1) of the numbers in each point's window; NaN where fewer than `need`,
     and never fewer than two.
     """
-    centred = values - np.nanmean(values) if (~np.isnan(values)).any() else values
-    mean, used = moving_average(centred, window, before, max(2, need), cuts)
-    square, _ = moving_average(centred**2, window, before, max(2, need), cuts)
-    variance = (square - mean**2) * used / np.maximum(used - 1, 1)
-    return np.sqrt(np.maximum(variance, 0.0))
+    stretches = _stretches(values.size, cuts)
+    if len(stretches) > 1:
+        return np.concatenate([moving_spread(values[a:b], window, before, need) for a, b in stretches])
+    padded = _padded(values, window, before, np.nan).reshape(-1, window)
+    ends = _running_moments(padded)
+    count_b, mean_b, rest_b = _running_moments(padded[:, ::-1])
+    begins = (count_b[:, ::-1], mean_b[:, ::-1], rest_b[:, ::-1])
+    count, _, rest = _together(begins, ends, values.size, window)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        variance = rest / (count - 1)
+    return np.where(count >= max(2, need), np.sqrt(variance), np.nan)
+
+
+_Moments = tuple[Floats, Floats, Floats]
+
+
+def _running_moments(blocks: Floats) -> _Moments:
+    """Per row of blocks, from its first element on: (count, mean, sum of squares around the mean).
+
+    Welford's update, all rows at once: what has passed out of a window has never been in its sums.
+    """
+    count, mean, rest = (np.zeros(blocks.shape) for _ in range(3))
+    n, m, s = (np.zeros(blocks.shape[0]) for _ in range(3))
+    for at in range(blocks.shape[1]):
+        x = blocks[:, at]
+        has = ~np.isnan(x)
+        n = n + has
+        step = np.where(has, x - m, 0.0)
+        m = m + step / np.maximum(n, 1)
+        s = s + step * np.where(has, x - m, 0.0)
+        count[:, at], mean[:, at], rest[:, at] = n, m, s
+    return count, mean, rest
+
+
+def _together(begins: _Moments, ends: _Moments, size: int, window: int) -> _Moments:
+    """Moments of each window: the end of one block and the beginning of the next (Chan's update)."""
+    first = [part.reshape(-1)[:size] for part in begins]
+    last = [part.reshape(-1)[window - 1 : window - 1 + size] for part in ends]
+    whole = np.arange(size) % window == 0  # the window is one block: its beginning is all of it
+    count_b = np.where(whole, 0.0, last[0])
+    count = first[0] + count_b
+    gap = np.where(count_b > 0, last[1] - first[1], 0.0)
+    some = np.maximum(count, 1)
+    mean = np.where(first[0] > 0, first[1] + gap * count_b / some, last[1])
+    rest = first[2] + np.where(whole, 0.0, last[2]) + np.where(first[0] > 0, gap**2 * first[0] * count_b / some, 0.0)
+    return count, mean, rest
+
+
+def _padded(values: Floats, window: int, before: int, empty: float) -> Floats:
+    """The values with room before and behind, so that every window lies inside and blocks are whole."""
+    size = values.size + window - 1
+    out = np.full(-(-size // window) * window, empty)
+    out[before : before + values.size] = values
+    return out
 
 
 def _stretches(size: int, cuts: Sequence[int]) -> list[tuple[int, int]]:
@@ -53,18 +94,32 @@ def _stretches(size: int, cuts: Sequence[int]) -> list[tuple[int, int]]:
     return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))
 
 
-def _window_sums(values: Any, window: int, before: int) -> Any:
-    """The sum over each point's window, cut at the ends: differences of one running total."""
-    size = values.size
-    total = np.zeros(size + window, dtype=values.dtype)
-    np.cumsum(values, out=total[before + 1 : before + 1 + size])
+def _window_sums(values: Floats, window: int, before: int) -> Floats:
+    """The sum over each point's window, cut at the ends.
+
+    The end of one block of `window` elements and the beginning of the next: nothing is ever taken away
+    from a running total, so that a huge value spoils no window it is not in.
+    """
+    blocks = _padded(values, window, before, 0.0).reshape(-1, window)
+    ends = np.cumsum(blocks, axis=1).reshape(-1)
+    begins = np.cumsum(blocks[:, ::-1], axis=1)[:, ::-1].reshape(-1)
+    last = ends[window - 1 : window - 1 + values.size].copy()
+    last[::window] = 0.0  # the window is one block
+    return np.asarray(begins[: values.size] + last)
+
+
+def _window_counts(mask: Bools, window: int, before: int) -> Ints:
+    """How many points of `mask` each point's window holds, cut at the ends."""
+    size = mask.size
+    total = np.zeros(size + window, dtype=np.int64)
+    np.cumsum(mask, out=total[before + 1 : before + 1 + size])
     total[before + 1 + size :] = total[before + size]
-    return total[window:] - total[:size]
+    return np.asarray(total[window:] - total[:size])
 
 
 def touches(mask: Bools, window: int, before: int, cuts: Sequence[int] = ()) -> Bools:
     """Whether each point's window holds any point of `mask`."""
-    counts = [_window_sums(mask[a:b].astype(np.int64), window, before) for a, b in _stretches(mask.size, cuts)]
+    counts = [_window_counts(mask[a:b], window, before) for a, b in _stretches(mask.size, cuts)]
     return np.asarray(np.concatenate(counts) > 0)
 
 

@@ -97,7 +97,7 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
     yield Question(
         f"measure:{','.join(names)}",
         Reach.MEASURE,
-        f"{told[:1].upper()}{told[1:]}." if not told[:1].isupper() else f"{told}.",
+        f"{told}.",
         f"Row {row} has {listed([f'“{seen.table.cells[name][0]}”' for name in names[:3]])}. Is that what the line shows?",
         tuple(answers),
         (row,),

@@ -7,12 +7,15 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from zembra.core.intake.detect import understand
+from zembra.core.grammar import listed
+from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
-from zembra.core.intake.howread import HowRead, TableHow, ValueKind
+from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
+from zembra.core.intake.numbers import marked_count, units_of
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
 
+_SURE = (Encoding.UTF8, Encoding.UTF16)
 Progress = Callable[[str, float], None]
 
 
@@ -75,6 +78,12 @@ def bring_in(
 
 def _notices(table: TextTable, how: HowRead, observations: Observations) -> tuple[Notice, ...]:
     said = []
+    if how.table.form in (FileForm.TEXT, FileForm.FIXED, FileForm.HTML) and how.table.encoding not in _SURE:
+        said.append(
+            Notice(
+                f"Letters beyond ASCII are read as {how.table.encoding.label}; if they look wrong, change that word."
+            )
+        )
     above = how.table.header_row - how.table.header_rows
     if above > 0:
         said.append(Notice(f"{above} row{'s' if above > 1 else ''} above the column names left out."))
@@ -90,6 +99,36 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
             )
         )
     said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
+    said.extend(_taken_for(table, how))
     if observations.dropped:
         said.append(Notice(f"{observations.dropped} rows left out by the conditions."))
     return tuple(said)
+
+
+def _taken_for(table: TextTable, how: HowRead) -> list[Notice]:
+    """What of the columns is read in another way than cell by cell, or not at all."""
+    said = []
+    if how.dates.more:
+        said.append(
+            Notice(f"The date of a row is put together from {listed([how.dates.column or '', *how.dates.more])}.")
+        )
+    if Down.ABOVE in (how.dates.down, how.series.down):
+        column = how.dates.column if how.dates.down is Down.ABOVE else how.series.column
+        said.append(Notice(f"{column} is written once for several rows; it is filled down."))
+    if how.values.kind is not ValueKind.COLUMNS:
+        return said
+    used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
+    counting = [name for name in table.columns if name not in used and numbers_rows(table.cells[name])]
+    said.extend(Notice(f"{name} only counts the rows, and is left out.") for name in counting)
+    for name in how.values.columns:
+        units = [unit for unit in units_of(table.cells[name]) if unit]
+        if len(units) == 1:
+            said.append(Notice(f"The numbers in {name} are in {units[0]}."))
+        marked = marked_count(table.cells[name])
+        if marked:
+            said.append(
+                Notice(
+                    f"{marked} numbers in {name} carry a mark (* or r, as of a footnote); it stays in the cell text."
+                )
+            )
+    return said

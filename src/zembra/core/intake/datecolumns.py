@@ -197,6 +197,9 @@ def _regular(moments: pl.Series) -> float:
     if grain.unit is Unit.MOMENT:
         return 0.0
     whole = completeness(grain, distinct)
+    day = moments.drop_nulls().dt.day()
+    if grain.unit is Unit.MONTH and not (day.n_unique() == 1 or int(day.min() or 0) >= 27):  # type: ignore[arg-type]
+        whole /= 2  # one date a month, on any day of it, may be chance
     rising = float(np.mean(np.diff(moments.drop_nulls().to_numpy().astype("datetime64[s]")).astype(np.int64) >= 0))
     return whole * (0.5 + 0.5 * rising)
 

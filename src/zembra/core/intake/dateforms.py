@@ -129,7 +129,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
         r"{weekday}{b}[ \-/]{d},?[ \-/]{y4}(?:,? +{clock})?",
     ),
     DateForm.NAMED_MONTH: (r"{b}[ \-/',.]*(?:de |of )?{y}", r"{y4}[ \-/,]*{b}"),
-    DateForm.YEAR_MONTH: (r"{y4} {m}", r"{m} {y4}", r"{y4} {b}"),
+    DateForm.YEAR_MONTH: (r"{y4} {m}", r"{m} {y4}", r"{y4} {b}", r"{b} {y4}"),
     DateForm.YEAR_QUARTER: (r"{y4} (?i:q|qtr |quarter )?{q}", r"(?i:q|qtr |quarter )?{q} {y4}"),
     DateForm.YEAR_WEEK: (r"{y4} (?i:w|week |wk )?{w}", r"(?i:w|week |wk )?{w} {y4}"),
     DateForm.YEAR_MONTH_DAY: (r"{y4} {m} {d}(?: {time})?", r"{y4} {b} {d}(?: {time})?", r"{d} {m} {y4}(?: {time})?"),

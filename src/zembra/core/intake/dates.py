@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 import polars as pl
 
@@ -13,6 +14,8 @@ LOOKED_AT = 80  # cells that tell which forms are worth trying
 MOST_LOOKED_AT = 50_000
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
 _ROMAN = {"I": 1, "II": 2, "III": 3, "IV": 4}
+# the pattern in the spelling of Python, which has no classes of Unicode letters
+_MARK = re.compile(MARK.replace(r"\p{L}", r"[^\W\d_]"))
 _EPOCH_PARTS = {"seconds": 1_000, "milli": 1, "micro": 0.001}
 _DECIMAL_SLACK = 0.005  # of a year: fractions of months are written with two or three digits
 
@@ -156,37 +159,38 @@ def _full_year(year: pl.Expr) -> pl.Expr:
     return pl.when(year < 69).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
 
 
-_NAMED = (DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONTH)
+_NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONTH})
 
 
-def forms_like(text: str) -> set[DateForm]:
+@lru_cache(maxsize=20_000)
+def forms_like(text: str) -> frozenset[DateForm]:
     """The forms a single text looks like; whether it is a day of the calendar is not checked."""
-    found = {form for form, pattern in COMPILED.items() if pattern.match(text.strip())}
-    if found & set(_NAMED):
-        words = re.findall(r"[^\W\d_]{2,}", text)
-        if not any(month_numbers([word]) for word in words):
-            return found - set(_NAMED)
+    plain = text.strip()
+    found = frozenset(form for form, pattern in COMPILED.items() if pattern.match(plain))
+    if found & _NAMED and not any(month_numbers([word]) for word in re.findall(r"[^\W\d_]{2,}", plain)):
+        return found - _NAMED
     return found
 
 
-def _worth_trying(texts: pl.Series) -> list[DateForm]:
-    """The forms that any of a few texts from all over a column looks like."""
-    few = texts.gather_every(max(1, texts.len() // LOOKED_AT)).drop_nulls().to_list()
-    seen = set().union(*(forms_like(text) for text in few))
+def _worth_trying(texts: pl.Series, most: int) -> list[DateForm]:
+    """The forms that any of a few texts from all over a column looks like, with or without a mark behind."""
+    few = texts.gather_every(max(1, texts.len() // most)).to_list()
+    seen: set[DateForm] = set()
+    for text in few:
+        seen |= forms_like(text) or forms_like(_MARK.sub(r"\1\2", text.strip()))
     return [form for form in DateForm if form in seen]
 
 
 def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, float]]:
     """The forms that read at least `share` of the filled cells, best first, in the order of DateForm."""
     order = list(DateForm)
-    common = share >= 0.5
-    # what most cells are shows in a few of them; a long column of plain numbers is not looked through
-    forms = _worth_trying(cells) if common and cells.len() > LOOKED_AT else order
-    some = cells.gather_every(max(1, cells.len() // MOST_LOOKED_AT)) if forms else cells.head(0)
+    some = cells.gather_every(max(1, cells.len() // MOST_LOOKED_AT))
     texts = some.drop_nulls().unique(maintain_order=True).str.strip_chars()
     texts = texts.filter(texts != "")
     if texts.len() == 0:
         return []
+    # what most cells are shows in a few of them; a long column of plain numbers is not looked through
+    forms = _worth_trying(texts, LOOKED_AT if share >= 0.5 else 5 * LOOKED_AT)
     sample = texts if texts.len() <= 3000 else pl.concat([texts.head(1500), texts.tail(1500)])
     found = []
     for form in forms:

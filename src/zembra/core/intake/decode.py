@@ -85,8 +85,28 @@ def _older(data: bytes) -> str:
     best = found.best()
     if best is None:
         return "windows-1252"
+    if best.encoding in _EASTERN:
+        return max(_EASTERN, key=lambda name: _eastern_share(lines, name))
     names = {_PYTHON_NAMES.get(name, name): name for name in ENCODINGS}
     return names.get(best.encoding, "windows-1252")
+
+
+# per encoding, the first bytes of the signs that words are mostly made of
+_EASTERN = {
+    "gb18030": range(0xB0, 0xD8), "big5": range(0xA4, 0xC7), "euc_kr": range(0xB0, 0xC9),
+    "shift_jis": (0x82, 0x83, *range(0x88, 0x98)), "euc_jp": (0xA4, 0xA5, *range(0xB0, 0xD0)),
+}  # fmt: skip
+
+
+def _eastern_share(lines: bytes, encoding: str) -> float:
+    """The share of signs of two bytes that are common ones; short texts cannot be told otherwise."""
+    try:
+        text = lines.decode(encoding)
+    except UnicodeDecodeError:
+        return -1.0
+    signs = [sign.encode(encoding) for sign in text if ord(sign) > 127]
+    double = [sign for sign in signs if len(sign) == 2]
+    return sum(sign[0] in _EASTERN[encoding] for sign in double) / max(1, len(signs))
 
 
 _PYTHON_NAMES = {

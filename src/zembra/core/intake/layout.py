@@ -116,7 +116,8 @@ def _units(rows: Sequence[Row]) -> bool:
     if len(rows) < 3 or not _names(rows[0]):
         return False
     below, data = rows[1], rows[2]
-    if not filled(below) or not _names(below) or _names(data) or len(below) != len(data):
+    heading = filled(below) == 1 and bool(below[0].strip())
+    if heading or not filled(below) or not _names(below) or _names(data) or len(below) != len(data):
         return False
     dated = any(forms_like(cell) for cell in below if cell.strip())
     # a first row of blank words is no row of units: its date is there

@@ -5,48 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from functools import cache, lru_cache
 
+MOST_WORDS = 40
 # looked at first: most tables are in one of these, and loading every language takes a second
-_COMMON = [
-    "en",
-    "de",
-    "fr",
-    "es",
-    "it",
-    "nl",
-    "pt",
-    "sv",
-    "da",
-    "nb",
-    "fi",
-    "pl",
-    "cs",
-    "sk",
-    "hu",
-    "ro",
-    "hr",
-    "sl",
-    "sr",
-    "bg",
-    "ru",
-    "uk",
-    "el",
-    "tr",
-    "et",
-    "lv",
-    "lt",
-    "is",
-    "ga",
-    "cy",
-    "ca",
-    "eu",
-    "gl",
-    "id",
-    "ms",
-    "vi",
-    "he",
-    "ar",
-    "ja",
-]
+_COMMON = (
+    "en", "de", "fr", "es", "it", "nl", "pt", "sv", "da", "nb", "fi", "pl", "cs", "sk", "hu", "ro", "hr", "sl", "sr",
+    "bg", "ru", "uk", "el", "tr", "et", "lv", "lt", "is", "ga", "cy", "ca", "eu", "gl", "id", "ms", "vi", "he", "ar",
+    "ja", "af", "sw", "sq", "az", "bs", "mk", "fo", "lb", "fil",
+)  # fmt: skip
 # short forms in wide use that the locale data do not list
 _ALSO = {"sept": 9, "mrz": 3, "maerz": 3, "okt": 10, "dez": 12, "fevr": 2, "fev": 2, "aout": 8, "dec": 12}
 
@@ -60,9 +25,10 @@ def month_numbers(words: Iterable[str]) -> Mapping[str, int]:
     wanted = frozenset(_plain(word) for word in words)
     if not wanted:
         return {}
-    found = _among(wanted, tuple(_COMMON))
-    if len(found) < len(wanted) and len(wanted) <= 40:
-        found = _among(wanted, tuple(_COMMON) + _others())
+    found = _among(wanted, _COMMON)
+    # what is plain ASCII and in none of these is hardly a month at all
+    if len(found) < len(wanted) <= MOST_WORDS and not all(word.isascii() for word in wanted):
+        found = _among(wanted, _COMMON + _others())
     return found
 
 

@@ -133,3 +133,8 @@ def units_of(cells: pl.Series) -> dict[str, str]:
         return {}
     enough = counted.filter(pl.col("len") >= max(1, FEWEST_WITH_UNIT * texts.len()))
     return dict(zip(enough["unit"].to_list(), enough["text"].to_list(), strict=True))
+
+
+def marked_count(cells: pl.Series) -> int:
+    """How many numbers of a column have a mark of a footnote or an estimate behind them."""
+    return int(cells.str.contains(r"\d\s*(?:\*{1,3}|[†‡§¹²³⁴]|\([prefs]\)|\s[prefs])$").sum() or 0)

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats
+from zembra.core.arrays import Bools, Codes, Floats, Ints
 from zembra.core.grammar import Choice
 from zembra.core.ledger.state import State
 from zembra.core.lines import REASON_MARK, Condition, Line, Received
@@ -26,19 +26,22 @@ def derived(
     by: str,
     *,
     parents: Sequence[Line] = (),
+    also: Sequence[Codes] = (),
     estimated: Bools | None = None,
     because: Sequence[tuple[Bools, str]] = (),
 ) -> Line:
     """`line` with other values. A point is what the least sure of its parts is.
 
-    parents: other lines, on the same periods, that the values were made from. estimated: values that
+    parents: other lines, on the same periods, that the values were made from. also: conditions of further
+    parts, one a point: the point before, all points so far. estimated: values that
     are estimates whatever their parts are. because: why points without a value have none.
     """
     parts = [line, *parents]
+    conditions = [*(part.condition for part in parts), *also]
     blank = np.isnan(values)
 
     def any_is(condition: Condition) -> Bools:
-        return np.asarray(np.any([part.condition == condition for part in parts], axis=0))
+        return np.asarray(np.any([part == condition for part in conditions], axis=0))
 
     filled = any_is(Condition.FILLED) if estimated is None else any_is(Condition.FILLED) | estimated
     condition = np.full(len(line), Condition.MEASURED, dtype=np.uint8)
@@ -61,6 +64,31 @@ def derived(
         if at.any():
             made = made.marked(at, Condition.OPEN, f"{by}{REASON_MARK}{why}")
     return made
+
+
+# from the surest to the least sure
+_SURENESS = (
+    Condition.MEASURED,
+    Condition.OPEN,
+    Condition.SET_ASIDE,
+    Condition.ADJUSTED,
+    Condition.FILLED,
+    Condition.PROVISIONAL,
+)
+_RANK = np.array([_SURENESS.index(one) for one in Condition], dtype=np.uint8)
+
+
+def least_sure_so_far(line: Line, restarts: Bools) -> Codes:
+    """Per point the condition of the least sure point since the last restart, itself included."""
+    rank = _RANK[line.condition]
+    starts = np.flatnonzero(np.concatenate(([True], restarts[1:]))) if len(line) else np.zeros(0, dtype=np.int64)
+    worst = [np.maximum.accumulate(part) for part in np.split(rank, starts[1:])]
+    return np.array(_SURENESS, dtype=np.uint8)[np.concatenate(worst)] if len(line) else line.condition
+
+
+def condition_at(line: Line, places: Ints) -> Codes:
+    """Per point the condition of the point at a place; measured where the place is below zero."""
+    return np.where(places < 0, np.uint8(Condition.MEASURED), line.condition[np.maximum(places, 0)]).astype(np.uint8)
 
 
 def placed(state: State, place: int, made: Line, where: Place, name: str) -> State:

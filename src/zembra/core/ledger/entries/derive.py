@@ -8,12 +8,19 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arrays import Bools, Codes, Floats, Ints
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.derive import before_by, per_period, ratio, running_total
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Moment, Word, listed
-from zembra.core.ledger.derived import Place, derived, on_periods_of, placed
+from zembra.core.ledger.derived import (
+    Place,
+    condition_at,
+    derived,
+    least_sure_so_far,
+    on_periods_of,
+    placed,
+)
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entries.blanks import USUAL_SEASONS
 from zembra.core.ledger.entry import Entry, Group, register
@@ -93,7 +100,8 @@ class Derive(Entry):
         for place in state.chosen(self.series):
             line = state.lines[place]
             values, estimated, because = self._values(state, before, line, noticed)
-            made = derived(line, values, by, estimated=estimated, because=because)
+            parents, also = self._made_of(state, before, line)
+            made = derived(line, values, by, parents=parents, also=also, estimated=estimated, because=because)
             known = int((~np.isnan(values)).sum())
             points += known
             rows.append((line.name, known, int(len(line) - known), 0 if estimated is None else int(estimated.sum())))
@@ -111,6 +119,27 @@ class Derive(Entry):
     @classmethod
     def suggest(cls, state: State) -> Derive:
         return cls(lag=USUAL_SEASONS.get(state.grain.singular, 1))
+
+    def _made_of(self, state: State, lines: tuple[Line, ...], line: Line) -> tuple[list[Line], list[Codes]]:
+        """(other lines, conditions of other points) that each value is made from."""
+        here = np.arange(len(line))
+        if self.what is What.SHARE:
+            return [on_periods_of(line, one) for one in lines if one is not line], []
+        if self.what is What.TOTAL:
+            return [], [least_sure_so_far(line, self._restarts(state, line))]
+        if self.what is What.INDEX:
+            return [], [
+                condition_at(line, np.full(len(line), self._base_place(state, line, line.countable(provisional=True))))
+            ]
+        if self.what in (What.LAGGED, What.LAGGED_PERCENT):
+            at = np.searchsorted(line.periods, line.periods - self.lag)
+            return [], [condition_at(line, np.where(at < here, at, -1))]
+        if self.what is What.PER_PERIOD:
+            known = np.where(np.isnan(line.countable(provisional=True)), -1, here)
+            return [], [condition_at(line, np.concatenate(([-1], np.maximum.accumulate(known)[:-1])))] if len(
+                line
+            ) else []
+        return ([], [condition_at(line, here - 1)]) if self.what in (What.CHANGE, What.PERCENT) else ([], [])
 
     def _values(
         self, state: State, lines: tuple[Line, ...], line: Line, noticed: list[str]
@@ -166,6 +195,9 @@ class Derive(Entry):
         return np.concatenate(([True], of[1:] != of[:-1]))
 
     def _base(self, state: State, line: Line, values: Floats) -> float:
+        return float(values[self._base_place(state, line, values)])
+
+    def _base_place(self, state: State, line: Line, values: Floats) -> int:
         known = ~np.isnan(values)
         if self.base is not None:
             first, last = state.grain.span(self.base)
@@ -173,7 +205,7 @@ class Derive(Entry):
         if not known.any():
             when = "anywhere" if self.base is None else f"at {date.isoformat(self.base)[:10]}"
             raise Refusal(f"{line.name} has no value {when} to set to 100.", todo="Choose another date.")
-        return float(values[np.argmax(known)])
+        return int(np.argmax(known))
 
     @staticmethod
     def _days(state: State, line: Line) -> Floats:
