@@ -12,6 +12,7 @@ import multiprocessing
 import os
 import resource
 import time
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -25,6 +26,11 @@ SECONDS = float(os.environ.get("ZEMBRA_READER_SECONDS", "60"))
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["zembra.core.intake.bringin", "zembra.core.intake.workbook"])
+
+
+def start_reader() -> None:
+    """Have the process that children are forked from ready before the first foreign file comes."""
+    forkserver.ensure_running()
 
 
 def read_apart(

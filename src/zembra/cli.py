@@ -15,7 +15,7 @@ from datetime import date
 from pathlib import Path
 
 from zembra import __version__
-from zembra.apart import read_apart
+from zembra.apart import read_apart, start_reader
 from zembra.core.errors import Refusal
 from zembra.core.grammar import plain
 from zembra.core.handover.report import report_json, warnings_of
@@ -94,6 +94,7 @@ def _serve(database: Path, port: int, *, with_demo: bool) -> int:
         seed(app.extensions["zembra"].engine)
     if port and _taken(port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
+    start_reader()
     server = create_server(app, host=HOST, port=port, threads=8)
     threading.Thread(target=warm_up, args=(app.extensions["zembra"],), daemon=True).start()
     print(f"Zembra is at http://{HOST}:{server.effective_port}", flush=True)

@@ -125,7 +125,7 @@ def test_a_large_file_is_followed_and_can_be_stopped(client: FlaskClient, monkey
         pass
     assert told.status_code == 422
     assert "cancelled" in told.json["detail"]
-    assert client.get("/api/studies").json == {"studies": [], "unused": []}
+    assert client.get("/api/studies").json == {"studies": [], "damaged": [], "unused": []}
     second = bring_in(client)
     while second.status_code == 202:
         second = client.get(f"/api/jobs/{second.json['id']}")
@@ -166,7 +166,7 @@ def test_a_way_of_reading_is_kept_and_used_for_the_next_file_like_it(client: Fla
     rows = "\n".join(f"0{d}/0{m}/2026,{d + m}" for m in range(1, 4) for d in range(1, 6))
     told = bring_in(client, f"day,riders\n{rows}\n".encode()).json
     assert told["how"]["dates"]["form"] == "day-first"
-    assert "day first and month first" in told["questions"][0]
+    assert told["questions"][0]["answers"] == ["day first: 2026-01-02", "month first: 2026-02-01"]
     how = {**told["how"], "dates": {**told["how"]["dates"], "form": "month-first"}}
     body = {"name": "the American report", "dataset_id": told["dataset"]["id"], "how": how, "ledger": told["ledger"]}
     assert client.post("/api/ways", json=body).status_code == 201
@@ -176,7 +176,7 @@ def test_a_way_of_reading_is_kept_and_used_for_the_next_file_like_it(client: Fla
     days = "\n".join(f"{day}/01/2026,{day}" for day in range(13, 25))
     other = bring_in(client, f"day,riders\n{days}\n".encode(), "other.csv").json
     assert other["how"]["dates"]["form"] == "day-first"
-    assert "does not fit this file" in other["questions"][-1]
+    assert "does not fit this file" in other["notices"][0]["text"]
     (way,) = client.get("/api/ways").json["ways"]
     assert client.delete(f"/api/ways/{way['id']}").status_code == 204
     assert client.get("/api/ways").json == {"ways": []}

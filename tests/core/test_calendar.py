@@ -238,7 +238,7 @@ def test_fiscal_quarters_and_years() -> None:
     data = b"day,n\n" + b"".join(f"2025-{m:02d}-15,{m}\n".encode() for m in range(1, 13))
     result = on(data, Calendar(grain=Periods.YEAR, year_start=Month.APRIL))
     assert only_line(result).value.tolist() == [1 + 2 + 3, sum(range(4, 13))]
-    assert labels(result) == ["2024", "2025"]
+    assert labels(result) == ["2024/25", "2025/26"]
 
 
 def test_a_calendar_that_would_be_endless_is_refused() -> None:

@@ -108,4 +108,4 @@ def test_no_date_is_read_from_an_impossible_one() -> None:
 
 def test_one_telling_row_decides_day_first() -> None:
     forms = [form for form, share in fitting_forms(pl.Series(["01/02/2026", "13/02/2026"])) if share == 1]
-    assert forms == [DateForm.DAY_FIRST]
+    assert forms == [DateForm.DAY_FIRST, DateForm.DAY_FIRST_TIME]

@@ -70,7 +70,15 @@ _SHORT = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", 
 
 
 def _each(labels: list[str], write: object) -> list[str]:
-    return [write(*(int(part) for part in label.replace("T", "-").replace(":", "-").replace("Q", "").replace("W", "").split("-"))) for label in labels]  # type: ignore[operator]
+    return [
+        write(
+            *(
+                int(part)
+                for part in label.replace("T", "-").replace(":", "-").replace("Q", "").replace("W", "").split("-")
+            )
+        )
+        for label in labels
+    ]  # type: ignore[operator]
 
 
 def writings() -> list[Shape]:
@@ -189,8 +197,17 @@ def several() -> list[Shape]:
     """Several series and measures; what tells rows apart."""
     d = days(6, date(2026, 1, 1))
     piers = ("North", "South")
-    rows = [(one, pier, kind, VALUES[n] + 10 * p + k) for n, one in enumerate(d) for p, pier in enumerate(piers) for k, kind in enumerate(("cars", "vans"))]
-    pairs = {f"{pier}, {kind}": words(d, [VALUES[n] + 10 * p + k for n in range(6)]) for p, pier in enumerate(piers) for k, kind in enumerate(("cars", "vans"))}
+    rows = [
+        (one, pier, kind, VALUES[n] + 10 * p + k)
+        for n, one in enumerate(d)
+        for p, pier in enumerate(piers)
+        for k, kind in enumerate(("cars", "vans"))
+    ]
+    pairs = {
+        f"{pier}, {kind}": words(d, [VALUES[n] + 10 * p + k for n in range(6)])
+        for p, pier in enumerate(piers)
+        for k, kind in enumerate(("cars", "vans"))
+    }
     coded = {str(code): words(d, [VALUES[n] + code for n in range(6)]) for code in (11, 12, 13)}
     return [
         table("two columns name a series", "day,pier,kind,trips", [",".join(map(str, row)) for row in rows], pairs),
@@ -272,7 +289,10 @@ def forms() -> list[Shape]:
     plain = "day,riders\n" + "".join(f"{one},{x}\n" for one, x in zip(d, VALUES, strict=False))
     records = [{"day": one, "riders": x} for one, x in zip(d, VALUES, strict=False)]
     at = [datetime(2026, 1, 1, 22) + timedelta(hours=n) for n in range(4)]
-    rows: list[list[object]] = [["day", "riders"], *([date.fromisoformat(one), x] for one, x in zip(d, VALUES, strict=False))]
+    rows: list[list[object]] = [
+        ["day", "riders"],
+        *([date.fromisoformat(one), x] for one, x in zip(d, VALUES, strict=False)),
+    ]
     far = openpyxl.load_workbook(io.BytesIO(_workbook(("riders", rows))))
     far.active.cell(1_048_576, 16_384, "stray")
     stray = io.BytesIO()
@@ -287,13 +307,20 @@ def forms() -> list[Shape]:
         archive.writestr("riders.csv", plain)
     midnights = [datetime(2026, 3, 27, tzinfo=ZoneInfo("Europe/Berlin")) + timedelta(n) for n in range(4)]
     pl.DataFrame({"day": midnights, "riders": VALUES[:4]}).write_parquet(zoned)
-    pl.DataFrame({"day": [date.fromisoformat(one) for one in d], "riders": VALUES[:4], "seats": [[1, 2]] * 4}).with_columns(
-        pl.col("riders").cast(pl.Decimal(10, 2))
-    ).write_parquet(rich)
-    html = "<html><body><p>Riders</p><table><tr><th>day<th>riders</tr>" + "".join(f"<tr><td>{r['day']}</td><td>{r['riders']}</td></tr>" for r in records) + "</table></body></html>"
-    keyed = {"riders": {one: x for one, x in zip(d, VALUES, strict=False)}}
+    pl.DataFrame(
+        {"day": [date.fromisoformat(one) for one in d], "riders": VALUES[:4], "seats": [[1, 2]] * 4}
+    ).with_columns(pl.col("riders").cast(pl.Decimal(10, 2))).write_parquet(rich)
+    html = (
+        "<html><body><p>Riders</p><table><tr><th>day<th>riders</tr>"
+        + "".join(f"<tr><td>{r['day']}</td><td>{r['riders']}</td></tr>" for r in records)
+        + "</table></body></html>"
+    )
+    keyed = {"riders": dict(zip(d, VALUES, strict=False))}
     local = days(4, date(2026, 3, 27))
-    offsets = "".join(f"{one}T00:00:00{'+01:00' if one < '2026-03-30' else '+02:00'},{x}\n" for one, x in zip(local, VALUES, strict=False))
+    offsets = "".join(
+        f"{one}T00:00:00{'+01:00' if one < '2026-03-30' else '+02:00'},{x}\n"
+        for one, x in zip(local, VALUES, strict=False)
+    )
     return [
         Shape("JSON lines", "\n".join(json.dumps(one) for one in records).encode(), good),
         Shape("JSON by column and index", json.dumps(keyed).encode(), good),

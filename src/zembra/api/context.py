@@ -17,6 +17,7 @@ from zembra.apart import read_apart
 from zembra.api.jobs import Jobs
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Memo, Result, run
@@ -81,6 +82,7 @@ class Context:
 
 def warm_up(shared: Context) -> None:
     """Run the newest studies once, so that the first one opened need not wait for slow imports."""
+    forms_like("Mar 2026")  # the names of months are many
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
             shared.run(kept)

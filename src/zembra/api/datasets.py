@@ -38,7 +38,7 @@ from zembra.store.datasets import dataset, dataset_bytes, keep_dataset
 from zembra.store.tables import Dataset, Way
 from zembra.store.ways import signature, ways
 
-SOON = 1.5  # seconds
+SOON = 3  # seconds
 
 blueprint = APIBlueprint(
     "datasets",

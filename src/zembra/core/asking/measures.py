@@ -80,6 +80,8 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
     doubts = {name: why for name in how.values.columns if (why := _doubt(seen, name))}
     first = how.values.columns[0]
     # columns that are all lines of one chart are asked about together, others only where they come first
+    if set(doubts.values()) == {"a count of the rows"} and len(doubts) == len(how.values.columns):
+        return  # nothing else could be meant
     asked = dict.fromkeys(doubts) if how.series.column is None else dict.fromkeys([first] if first in doubts else [])
     if not asked:
         return

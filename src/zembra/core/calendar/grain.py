@@ -158,7 +158,8 @@ class Grain:
 
         A week that does not start on a Monday has no ISO name and is named by its first day. A year that
         begins in another month than January is named by both years, 2025/26, and its quarters 2025/26-Q1.
-        Hours of a place whose clock changes say how far it is ahead of UTC: 2026-07-14T07:00+02:00.
+        Hours of a place whose clock changes say in summer how far it is ahead of UTC: 2026-07-14T07:00+02:00;
+        without that they are on its standard time.
         """
         starts = self.starts(periods)
         if self.unit is Unit.MONTH:
@@ -177,7 +178,11 @@ class Grain:
         if self.zone:
             wall, ahead = wall_and_offset(starts, self.zone)
             told = np.datetime_as_string(wall, unit="m")
-            return [f"{text}{_ahead(minutes)}" for text, minutes in zip(told, ahead.tolist(), strict=True)]
+            summer = (wall != starts).tolist()
+            return [
+                f"{text}{_ahead(minutes) if apart else ''}"
+                for text, minutes, apart in zip(told, ahead.tolist(), summer, strict=True)
+            ]
         return [str(text) for text in np.datetime_as_string(starts, unit="m")]
 
     def _year(self, year: int) -> str:

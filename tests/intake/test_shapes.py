@@ -1,0 +1,81 @@
+"""Tables in the shapes of real ones are read right, asked about or refused; never wrong without a word."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import pytest
+
+from tests.help import AS_OF, asked, run_csv
+from tests.intake.shapes import Shape, all_shapes
+from tests.intake.test_corpus import said
+from zembra.core.asking.ask import every_question, open_questions
+from zembra.core.asking.question import answered_entries, settled
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.run import run
+from zembra.core.ledger.start import first_ledger
+from zembra.core.lines import Received
+
+SHAPES = all_shapes()
+
+
+def outcome(shape: Shape) -> str:
+    try:
+        questions = asked(shape.data)
+    except Refusal as refusal:
+        return "refused" if shape.refused and shape.refused in refusal.what else "refused wrongly"
+    if questions:
+        return "asked" if shape.asks and questions[0].key.startswith(shape.asks) else "asked oddly"
+    told = said(shape.data)
+    right = shape.asks is None and shape.refused is None and all(told.get(n) == w for n, w in shape.expected.items())
+    return "right" if right else "wrong silently"
+
+
+@pytest.mark.parametrize("shape", SHAPES, ids=[shape.name for shape in SHAPES])
+def test_read_right_asked_or_refused(shape: Shape) -> None:
+    assert outcome(shape) == ("refused" if shape.refused else "asked" if shape.asks else "right")
+
+
+@pytest.mark.parametrize("shape", [s for s in SHAPES if s.answer and s.expected], ids=lambda shape: shape.name)
+def test_one_click_leads_to_what_is_expected(shape: Shape) -> None:
+    brought = bring_in(shape.data)
+    ledger = first_ledger(brought.observations, brought.how, AS_OF)
+    first, *_ = open_questions(brought, run(brought.observations, ledger, AS_OF))
+    answer = next(one for one in first.answers if (shape.answer or "") in one.label)
+    how = settled(first, brought.how, answer)
+    again = bring_in(shape.data, how)
+    begun = first_ledger(again.observations, how, AS_OF) if answer.how else answered_entries(ledger, answer)
+    result = run(again.observations, begun, AS_OF)
+    told = {}
+    for line in result.base.lines:
+        cells = [
+            "_" if kind == Received.BLANK else f"{value:g}"
+            for kind, value in zip(line.received, line.original, strict=True)
+        ]
+        labels = result.base.grain.labels(line.periods)
+        told[line.name] = " ".join(f"{label}={cell}" for label, cell in zip(labels, cells, strict=True))
+    assert {name: told.get(name) for name in shape.expected} == shape.expected
+    assert first.key not in [one.key for one in open_questions(again, result)]
+    assert how.settled[-1].answer == answer.label
+
+
+def test_a_question_waved_through_is_closed_and_remembered() -> None:
+    data = next(shape for shape in SHAPES if shape.name == "two columns of dates").data
+    brought = bring_in(data)
+    question = asked(data)[0]
+    how = settled(question, brought.how, None)
+    result = run_csv(data)
+    again = bring_in(data, how)
+    assert question.key in [one.key for one in every_question(again, result)]
+    assert question.key not in [one.key for one in open_questions(again, result)]
+    assert how.settled[0].answer is None
+
+
+def test_none_is_wrong_without_a_word(capsys: pytest.CaptureFixture[str]) -> None:
+    counted = Counter(outcome(shape) for shape in SHAPES)
+    with capsys.disabled():
+        print(f"\nintake shapes: {len(SHAPES)} files, {dict(counted)}")
+    assert len(SHAPES) >= 120
+    assert counted["wrong silently"] == 0
+    assert counted["right"] >= 0.8 * len(SHAPES)
