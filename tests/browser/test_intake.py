@@ -76,7 +76,7 @@ def test_a_way_of_reading_is_kept_for_the_next_file(browser: Browser, server: Se
     first.write_text("day;riders\n" + rows)
     second.write_text("day;riders\n" + rows + "03/03/2026;9\n")
     drop(browser, server, first)
-    assert "day first and month first" in browser.find(".question").text
+    assert "can be read in two ways" in browser.find(".ask").text
     browser.choose("dates", "form", "month first")
     browser.wait(lambda: browser.word("dates", "form").text == "month first", "read anew")
     browser.click("button", "Keep this way of reading")

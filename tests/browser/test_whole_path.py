@@ -7,6 +7,7 @@ import io
 import json
 from datetime import date, timedelta
 from pathlib import Path
+from xml.etree import ElementTree
 
 import numpy as np
 import pandas as pd
@@ -139,8 +140,20 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
     assert png.startswith(b"\x89PNG")
     assert len(png) > 30_000
     svg = browser.download(lambda: browser.click(".handover button", "picture.svg"), ".svg").read_text()
+    assert "projection" in "".join(ElementTree.fromstring(svg).itertext())
     assert "@font-face" in svg
-    assert "projection" in svg
+    assert drawn_width(browser, svg) == 1200
+
+
+def drawn_width(browser: Browser, svg: str) -> int:
+    """How wide the picture is when a browser draws it as an image; 0 where it cannot."""
+    script = """
+        const done = arguments[1], image = new Image();
+        image.onload = () => done(image.naturalWidth);
+        image.onerror = () => done(0);
+        image.src = URL.createObjectURL(new Blob([arguments[0]], {type: "image/svg+xml"}));
+    """
+    return int(browser.driver.execute_async_script(script, svg))
 
 
 def closed_for_the_fit(values: np.ndarray) -> np.ndarray:
