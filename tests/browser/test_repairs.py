@@ -237,13 +237,13 @@ def test_the_strip_explains_a_stretch_and_offers_what_can_be_done(browser: Brows
     browser.choose("blanks", "treatment", "Leave open")
     browser.kept_revision(2)
     browser.driver.execute_script("arguments[0].focus()", browser.find(".strip canvas"))
-    hours = 24 * 33 + 14  # 3 April, 14:00, the first of four blank hours; before it the meter was out for nine
+    hours = 24 * 33 + 14  # 3 April, 15:00 by the summer clock, the first of four blank hours; before it the meter was out for nine
     strip = browser.find(".strip canvas")
     share = (hours + 1) / (24 * 61 - 1)
     ActionChains(browser.driver).move_to_element_with_offset(
         strip, int((share - 0.5) * strip.size["width"]), 2
     ).click().perform()
-    told = explained(browser, "2026-04-03T14:00")
+    told = explained(browser, "2026-04-03T15:00+01:00")
     assert "4 periods blank" in told
     assert "empty" in told
     browser.click(".stretch button", "Carry the last value on")
