@@ -237,7 +237,9 @@ def test_the_strip_explains_a_stretch_and_offers_what_can_be_done(browser: Brows
     browser.choose("blanks", "treatment", "Leave open")
     browser.kept_revision(2)
     browser.driver.execute_script("arguments[0].focus()", browser.find(".strip canvas"))
-    hours = 24 * 33 + 14  # 3 April, 15:00 by the summer clock, the first of four blank hours; before it the meter was out for nine
+    hours = (
+        24 * 33 + 14
+    )  # 3 April, 15:00 by the summer clock, the first of four blank hours; before it the meter was out for nine
     strip = browser.find(".strip canvas")
     share = (hours + 1) / (24 * 61 - 1)
     ActionChains(browser.driver).move_to_element_with_offset(

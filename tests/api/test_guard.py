@@ -1,0 +1,45 @@
+"""Only this machine, by a loopback name and from our own pages; a damaged study is in nobody's way."""
+
+from __future__ import annotations
+
+import pytest
+from flask.testing import FlaskClient
+from sqlmodel import Session, select
+
+from tests.api.test_api import begin
+from zembra.store.tables import Revision
+
+
+@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "localhost:9999", "[::1", "10.0.0.5"])
+def test_a_foreign_host_is_refused(client: FlaskClient, host: str) -> None:
+    answer = client.get("/api/studies", headers={"Host": host})
+    assert answer.status_code in (400, 403)
+
+
+def test_a_foreign_page_changes_nothing(client: FlaskClient) -> None:
+    bench = begin(client)
+    path = f"/api/studies/{bench['study']['id']}"
+    for headers in ({"Origin": "http://evil.example"}, {"Origin": "null"}, {"Sec-Fetch-Site": "cross-site"}):
+        assert client.delete(path, headers=headers).status_code == 403
+    assert client.get(path).status_code == 200
+    assert client.delete(path, headers={"Origin": "http://localhost"}).status_code == 204
+
+
+def test_pages_may_run_our_scripts_only(client: FlaskClient) -> None:
+    headers = client.get("/api/studies").headers
+    assert "script-src 'self';" in headers["Content-Security-Policy"]
+    assert "frame-ancestors 'none'" in headers["Content-Security-Policy"]
+    assert headers["X-Content-Type-Options"] == "nosniff"
+
+
+def test_one_damaged_study_is_set_apart_and_named(client: FlaskClient) -> None:
+    broken, sound = begin(client)["study"]["id"], begin(client)["study"]["id"]
+    with Session(client.application.extensions["zembra"].engine) as session:
+        revision = session.exec(select(Revision).where(Revision.study_id == broken)).one()
+        revision.ledger = '{"format": "zembra.ledger/1", "entries": ['
+        session.add(revision)
+        session.commit()
+    told = client.get("/api/studies").json
+    assert [card["study"]["id"] for card in told["studies"]] == [sound]
+    assert [one["id"] for one in told["damaged"]] == [broken]
+    assert client.get(f"/api/studies/{broken}").status_code == 422
