@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from functools import lru_cache
 from zoneinfo import available_timezones
@@ -155,6 +156,7 @@ def dataset_view(data: Dataset) -> DatasetView:
 
 
 def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Result) -> Understanding:
+    questions = every_question(brought, result)
     return Understanding(
         dataset=dataset_view(data),
         how=brought.how,
@@ -162,9 +164,9 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
         ledger=ledger,
         entries=[entry_view(report) for report in result.reports],
         options=options_of(brought, result),
-        questions=[_question(one, brought.how) for one in every_question(brought, result)],
+        questions=[_question(one, brought.how) for one in questions],
         notices=[NoticeView(text=n.text, action=n.action, change=dict(n.change)) for n in brought.notices],
-        rows=_raw_rows(brought, result),
+        rows=_raw_rows(brought, questions),
         figure=build_figure(result, FigureSettings()),
         census=[CountView.model_validate(asdict(count)) for count in census(result.base)],
     )
@@ -196,7 +198,7 @@ def _intake_sentences(how: HowRead) -> list[IntakeSentence]:
     ]
 
 
-def _raw_rows(brought: BroughtIn, result: Result) -> RawRows:
+def _raw_rows(brought: BroughtIn, questions: Sequence[Question]) -> RawRows:
     """The first rows, and those that a question speaks of."""
     how, table = brought.how, brought.table
     across = set(periods_across(table, how)) if how.values.kind is ValueKind.ACROSS else set()
@@ -209,7 +211,7 @@ def _raw_rows(brought: BroughtIn, result: Result) -> RawRows:
         return "number" if column in across or column in how.values.columns else "none"
 
     shown = range(min(SAMPLE_ROWS, table.height))
-    wanted = {row for one in every_question(brought, result) for row in one.rows}
+    wanted = {row for one in questions for row in one.rows}
     further = table.numbers.is_in(sorted(wanted)).arg_true().to_list()
     places = sorted({*shown, *further})
     return RawRows(

@@ -10,7 +10,7 @@ from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
-from zembra.core.intake.datecolumns import find_dates
+from zembra.core.intake.datecolumns import decided, find_dates
 from zembra.core.intake.dateforms import RIVALS, DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import DatesHow, Down
@@ -64,14 +64,12 @@ def _rivals(cells: pl.Series, how: DatesHow) -> tuple[DateForm, ...]:
     family = next((rivals for rivals in RIVALS if how.form in rivals), ())
     if not family and how.form is not DateForm.DECIMAL_YEAR:
         return ()
-    table_like = find_rivals(cells)
+    table_like = _likeliest(cells)
     together = {table_like[0], *table_like[1]}
     return tuple(form for form in DateForm if form in together and form is not how.form) if how.form in together else ()
 
 
-def find_rivals(cells: pl.Series) -> tuple[DateForm, tuple[DateForm, ...]]:
-    from zembra.core.intake.datecolumns import decided
-
+def _likeliest(cells: pl.Series) -> tuple[DateForm, tuple[DateForm, ...]]:
     forms = fitting_forms(cells)
     return decided(cells, forms[0][0]) if forms else (DateForm.ISO_DAY, ())
 

@@ -37,12 +37,6 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
     return _read(distinct, form).gather(cells.cast(pl.Enum(distinct)).to_physical())
 
 
-def unmarked(texts: pl.Series) -> pl.Series:
-    """Texts without what stands behind them as a mark (2022p, 2026-03*)."""
-    bare = texts.str.strip_chars()
-    return bare.str.replace(MARK, "$1$2") if bool(bare.str.contains(MARK).any()) else bare
-
-
 def _read(cells: pl.Series, form: DateForm) -> pl.Series:
     texts = cells.str.strip_chars()
     moments = _read_plain(texts, form)

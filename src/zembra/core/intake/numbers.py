@@ -54,6 +54,11 @@ def read_numbers(
         value = pl.select(pl.when(cells.str.contains(".", literal=True)).then(None).otherwise(value)).to_series()
     if not value.is_finite().all():
         value = pl.select(pl.when(value.is_finite()).then(value)).to_series()
+    # a number can be a blank word too, such as -999
+    numeric = [word for word in blank_words if any(letter.isdigit() for letter in word)]
+    if numeric:
+        none = cells.str.strip_chars().is_in(numeric).fill_null(False)
+        value = pl.select(pl.when(~none).then(value)).to_series()
     rest = value.is_null() & cells.is_not_null()
     received = pl.select(
         pl.when(value.is_not_null()).then(Received.MEASURED).otherwise(Received.BLANK).cast(pl.UInt8)
