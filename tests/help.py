@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
+from typing import Any
 
 import numpy as np
 
@@ -36,12 +37,16 @@ def daily_csv(cells: Sequence[object], first: date = FIRST) -> bytes:
     return ("\n".join(rows) + "\n").encode()
 
 
-def run_csv(data: bytes, *entries: Entry, memo: Memo | None = None) -> Result:
-    """The detected start of a study with `entries` after it, carried out."""
+def run_csv(
+    data: bytes, *entries: Entry, memo: Memo | None = None, calendar: Mapping[str, Any] | None = None
+) -> Result:
+    """The detected start of a study with `entries` after it, carried out. calendar: words of the calendar
+    entry that are not as detected."""
     brought = bring_in(data)
-    begun = first_ledger(brought.observations, brought.how, AS_OF)
+    source, found = first_ledger(brought.observations, brought.how, AS_OF).entries
+    begun = (source, found.model_copy(update={"params": {**found.params, **(calendar or {})}}))
     records = tuple(record(entry, f"t{n}") for n, entry in enumerate(entries))
-    ledger = Ledger(intake=brought.how, entries=(*begun.entries, *records))
+    ledger = Ledger(intake=brought.how, entries=(*begun, *records))
     return run(brought.observations, ledger, AS_OF, file_name="test.csv", memo=memo)
 
 

@@ -137,7 +137,7 @@ def test_zeros_of_a_series_that_comes_near_zero_are_left() -> None:
 def test_what_it_did_to_the_figures_is_told() -> None:
     result = run_csv(daily_csv([10, None, 30, 40]), Blanks())
     table = result.reports[-1].outcome.evidence[1]
-    assert table.columns[:6] == ("Series", "Count", "Sum", "Mean", "Spread", "Last value")
+    assert table.columns[:6] == ("Series", "Count", "Sum", "Mean", "Spread (n − 1)", "Last value")
     before, after = table.rows
     assert before[1:4] == (3, 80, pytest.approx(80 / 3))
     assert after[1:4] == (4, 100, 25)

@@ -27,6 +27,8 @@ from zembra.core.outliers import (
     away_from_season,
     away_from_trend,
     beyond_fence,
+    has_season,
+    local_spread,
     outside_limits,
     usual_move,
 )
@@ -145,19 +147,45 @@ def test_away_from_trend_is_scipys_regression(values: np.ndarray, far: float) ->
 def test_seasonal_residuals_are_statsmodels_stl() -> None:
     rng = np.random.default_rng(4)
     values = 100 + 20 * np.sin(np.arange(140) * 2 * np.pi / 7) + rng.normal(0, 2, 140)
-    values[60] += 40
     values[90:92] = NAN
-    filled = pd.Series(values).interpolate().to_numpy()
-    parts = STL(filled, period=7, robust=True).fit()
-    rest = (values - parts.trend - parts.seasonal)[~np.isnan(values)]
-    edge = 6 * stats.median_abs_deviation(rest, scale="normal")
+    usual = [[values[n + 7 * k] for k in (-4, -3, -2, -1, 1, 2, 3, 4)] for n in (90, 91)]
+    filled = values.copy()
+    filled[90:92] = np.median(usual, axis=1)
+    parts = STL(filled, period=7, seasonal=15).fit()
+    rest = pd.Series(values - parts.trend - parts.seasonal).abs()
+    spread = rest.rolling(41, center=True, min_periods=1).quantile(0.8) / stats.norm.ppf(0.9)
     judged = away_from_season(values, 7, 6, **BOTH)
     np.testing.assert_allclose(judged.expected, parts.trend + parts.seasonal)
-    expected = np.abs(values - parts.trend - parts.seasonal) > edge
-    np.testing.assert_array_equal(judged.out, expected)
-    assert judged.out[60]
+    assert not judged.out.any()
+    np.testing.assert_allclose(local_spread(rest.to_numpy(), 20), spread, rtol=1e-4)
+    values[[60, 100]] += 40, -30
+    assert np.flatnonzero(away_from_season(values, 7, 6, **BOTH).out).tolist() == [60, 100]
     with pytest.raises(Refusal, match="more than 14 numbers"):
         away_from_season(values[:10], 7, 6, **BOTH)
+    with pytest.raises(Refusal, match="no season of 7"):
+        away_from_season(rng.normal(0, 1, 200), 7, 6, **BOTH)
+
+
+def test_a_season_is_there_or_not_as_an_f_test_has_it() -> None:
+    rng = np.random.default_rng(8)
+    for strength in (0.0, 0.2, 1.0):
+        values = np.cumsum(rng.normal(0, 0.3, 160)) + strength * np.sin(np.arange(160) * 2 * np.pi / 7)
+        values[20:23] = NAN
+        change = np.diff(values)
+        groups = [change[(np.arange(159) % 7 == n) & ~np.isnan(change)] for n in range(7)]
+        assert has_season(values, 7) == (stats.f_oneway(*groups).pvalue < 0.001)
+    assert not has_season(np.full(60, 3.0), 7)
+
+
+def test_peaks_of_a_growing_season_are_offered_their_own_rule() -> None:
+    noise = np.random.default_rng(3).normal(0, 1, 140).tolist()
+    weeks = [100 + n // 7 * 4 + (60 if n % 7 == 5 else 0) + noise[n] for n in range(140)]
+    result = run_values(weeks, Outliers(rule=Rule.NEIGHBOURS))
+    (offer,) = result.reports[-1].outcome.offers
+    assert (offer.change, offer.params["rule"]) == (True, "season")
+    spiked = [*weeks[:71], 400, *weeks[72:]]
+    judged = run_values(spiked, Outliers.model_validate({**offer.params}))
+    assert [row[1] for row in judged.reports[-1].outcome.evidence[0].rows] == ["2026-03-13"]
 
 
 @given(SERIES, st.integers(-40, 0), st.integers(0, 40))

@@ -86,12 +86,14 @@ class TableView(BaseModel):
 
 
 class OfferView(BaseModel):
-    """An entry that may be wanted. why: what was noticed; action: what the click does."""
+    """Something that may be wanted. why: what was noticed; action: what the click does. params: words of
+    an entry to add or, with `change`, of the entry that offers it."""
 
     why: str
     action: str
     kind: str
     params: dict[str, Any]
+    change: bool = False
 
 
 class ProblemView(BaseModel):

@@ -40,7 +40,7 @@ from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.run import Result, run, stamped
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Drawn, Line
 from zembra.store.datasets import dataset, datasets
@@ -162,7 +162,8 @@ def edit(path: StudyPath, body: EditRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
     ledger = checked(body.ledger)
     # a ledger that cannot be run at all is refused before it is kept
-    context().run(kept, ledger)
+    result, _, _ = context().run(kept, ledger)
+    ledger = stamped(ledger, result)
     return _bench(edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what))
 
 

@@ -61,7 +61,9 @@ def table_view(table: Table) -> TableView:
 
 
 def offer_view(offer: Offer) -> OfferView:
-    return OfferView(why=offer.why, action=offer.action, kind=offer.kind, params=dict(offer.params))
+    return OfferView(
+        why=offer.why, action=offer.action, kind=offer.kind, params=dict(offer.params), change=offer.change
+    )
 
 
 def entry_view(report: Report) -> EntryView:

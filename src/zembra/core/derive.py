@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -45,6 +45,28 @@ class PerPeriod:
     estimated: Bools
     resets: Ints
     corrections: Ints
+
+
+def spread_back(made: PerPeriod) -> PerPeriod:
+    """Each correction shared out over the figures since the total began, in proportion to them.
+
+    The period of the correction gets the mean of the figures before it, and all are scaled so that their
+    sum is the corrected total; none falls below zero. A correction of more than all that came in since
+    stays as it is.
+    """
+    values, estimated = made.values.copy(), made.estimated.copy()
+    for place in made.corrections.tolist():
+        start = int(made.resets[made.resets <= place].max(initial=0))
+        before = values[start:place]
+        came_in = float(np.nansum(before))
+        count = int((~np.isnan(before)).sum())
+        left = came_in + values[place]
+        if not count or came_in <= 0 or left < 0:
+            continue
+        values[place] = came_in / count
+        values[start : place + 1] *= left / (came_in + came_in / count)
+        estimated[start : place + 1] |= ~np.isnan(values[start : place + 1])
+    return replace(made, values=values, estimated=estimated)
 
 
 def per_period(total: Floats, below: float, *, spread: bool) -> PerPeriod:

@@ -40,6 +40,7 @@ class Condition(IntEnum):
 
 
 NO_ENTRY = ""
+ALSO = "+"  # parts the ids of two entries that both made a point what it is, the later one first
 REASON_MARK = "#"  # parts an entry's id from why it left a point as it is
 
 
@@ -136,6 +137,16 @@ class Line:
             bridged=np.where(where, bridged, self.bridged),
             entries=entries,
         )
+
+
+def provisional_too(line: Line, where: Bools, by: str) -> Line:
+    """The line with the points at `where` provisional; one that was filled or adjusted stays told as that too."""
+    made = line
+    decided = where & np.isin(line.condition, (Condition.FILLED, Condition.ADJUSTED)) & (line.entry > 0)
+    for code in np.unique(line.entry[decided]).tolist():
+        earlier = f"{by}{ALSO}{line.entries[code]}"
+        made = made.marked(decided & (line.entry == code), Condition.PROVISIONAL, earlier)
+    return made.marked(where & ~decided, Condition.PROVISIONAL, by)
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,10 +11,12 @@ import numpy as np
 
 from zembra.core.arrays import Bools, Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.fills import carried_back, carried_on, straight_line
+from zembra.core.fills import carried_back, carried_on, seasonal_usual, straight_line
 from zembra.core.regression import straight_fit
 from zembra.core.windows import rolling_middle
 
+MOST_ROUNDS = 6  # decompositions, each without what stood out most in those before
+NORMAL_80 = 1.2816  # Φ⁻¹(0.9): 80 % of a normal spread of one lie within it
 MAD_TO_SD = 1.482602218505602  # 1 / Φ⁻¹(3/4): the median absolute deviation of a normal spread of one
 
 
@@ -102,11 +104,45 @@ def beyond_fence(values: Floats, far: float, *, up: bool, down: bool) -> Judged:
     return _outside(values, full * middle, full * (lower - reach), full * (upper + reach), up, down)
 
 
-def away_from_season(values: Floats, season: int, far: float, *, up: bool, down: bool) -> Judged:
-    """Residuals of a robust seasonal-trend decomposition beyond multiples of their scaled deviation.
+def has_season(values: Floats, season: int, most_chance: float = 0.001) -> bool:
+    """Whether the changes from one value to the next go by the place in the season.
 
-    Gaps are closed on a straight line for the decomposition only. Source: Cleveland et al., STL: A
-    seasonal-trend decomposition procedure based on loess, J. Official Statistics 6 (1990).
+    An F test of season dummies on the first differences: the chance of such dummies without a season is
+    below `most_chance`. values: at even steps, NaN for none.
+    """
+    from scipy.special import fdtrc
+
+    change = np.diff(values)
+    place = np.flatnonzero(~np.isnan(change))
+    step = change[place]
+    groups = np.bincount(place % season, minlength=season)
+    used = int(np.count_nonzero(groups))
+    if used < 2 or step.size < 2 * season or step.size <= used:
+        return False
+    means = np.bincount(place % season, weights=step, minlength=season) / np.maximum(groups, 1)
+    within = float(((step - means[place % season]) ** 2).sum()) / (step.size - used)
+    between = float((groups * (means - step.mean()) ** 2).sum()) / (used - 1)
+    if within <= np.finfo(np.float64).tiny:
+        return between > 0
+    return bool(fdtrc(used - 1, step.size - used, between / within) < most_chance)
+
+
+def local_spread(rest: Floats, reach: int) -> Floats:
+    """The 80 % quantile of the sizes within `reach` points on either side, over that of a normal spread of one."""
+    sizes = np.concatenate((np.full(reach, np.nan), np.abs(rest), np.full(reach, np.nan)))
+    windows = np.lib.stride_tricks.sliding_window_view(sizes, 2 * reach + 1)
+    block = max(1, 4_000_000 // (2 * reach + 1))
+    parts = [np.nanquantile(windows[at : at + block], 0.8, axis=1) for at in range(0, rest.size, block)]
+    return np.concatenate(parts) / NORMAL_80 if parts else rest
+
+
+def away_from_season(values: Floats, season: int, far: float, *, up: bool, down: bool) -> Judged:
+    """Residuals of a seasonal-trend decomposition beyond multiples of their local spread.
+
+    values: at even steps. A season must be there (see `has_season`). Gaps are closed for
+    the decomposition only; the value that stands out most of its surroundings is left out of the next, over a
+    few rounds. Source: Cleveland et al., STL: A seasonal-trend decomposition procedure based on
+    loess, J. Official Statistics 6 (1990), with a seasonal window of 15.
     """
     known = np.flatnonzero(~np.isnan(values))
     if known.size < 2 * season + 1:
@@ -114,15 +150,41 @@ def away_from_season(values: Floats, season: int, far: float, *, up: bool, down:
             f"A season of {season} needs more than {2 * season} numbers; there are {known.size}.",
             todo="Shorten the season, or choose another rule.",
         )
+    from scipy.ndimage import maximum_filter1d
+
+    if not has_season(values, season):
+        raise Refusal(
+            f"There is no season of {season}: its changes do not go by their place in it.",
+            todo="Choose another length, or another rule.",
+        )
+    part = slice(int(known[0]), int(known[-1]) + 1)
+    window = max(2 * season, 20)
+    whole = straight_line(seasonal_usual(values[part], season))
+    expected, reach = (np.full(values.size, np.nan) for _ in range(2))
+    left_out = np.zeros(values.size, dtype=bool)
+    for _ in range(MOST_ROUNDS):
+        trend, wave = _pattern(whole, season)
+        expected[part] = trend + wave
+        rest = values - expected
+        reach[part] = far * local_spread(rest[part], window)
+        size = np.where((np.abs(rest) > reach) & ~left_out, np.abs(rest), 0.0)
+        worst = (size > 0) & (size == maximum_filter1d(size, 2 * window + 1, mode="constant"))
+        left_out |= worst
+        if not left_out.any():
+            break
+        # again without it: what stands out far pulls the pattern of its neighbours along
+        flat = np.where(left_out, np.nan, values)[part] - trend
+        whole = trend + straight_line(seasonal_usual(flat, season), None)
+        whole = np.where(np.isnan(whole), trend + wave, whole)
+    return _outside(values, expected, expected - reach, expected + reach, up, down)
+
+
+def _pattern(whole: Floats, season: int) -> tuple[Floats, Floats]:
+    """(trend, season) of a decomposition. whole: no NaN."""
     from statsmodels.tsa.seasonal import STL
 
-    first, last = int(known[0]), int(known[-1]) + 1
-    parts = STL(straight_line(values[first:last]), period=season, robust=True).fit()
-    expected = np.full(values.size, np.nan)
-    expected[first:last] = np.asarray(parts.trend) + np.asarray(parts.seasonal)
-    left = (values - expected)[known]
-    reach = far * MAD_TO_SD * float(np.median(np.abs(left - np.median(left))))
-    return _outside(values, expected, expected - reach, expected + reach, up, down)
+    parts = STL(whole, period=season, seasonal=15).fit()
+    return np.asarray(parts.trend, dtype=np.float64), np.asarray(parts.seasonal, dtype=np.float64)
 
 
 def outside_limits(values: Floats, low: float | None, high: float | None) -> Judged:
@@ -134,8 +196,8 @@ def outside_limits(values: Floats, low: float | None, high: float | None) -> Jud
     return _outside(values, nearest, lows, highs, True, True)
 
 
-def picked(values: Floats, periods: Ints, chosen: frozenset[int]) -> Judged:
-    """The periods picked by hand; each is expected between its neighbours."""
+def picked(values: Floats, periods: Ints, chosen: frozenset[int], *, irregular: bool = False) -> Judged:
+    """The periods picked by hand; each is expected between its neighbours, weighed by dates where irregular."""
     out = np.isin(periods, list(chosen)) & ~np.isnan(values)
-    expected = straight_line(np.where(out, np.nan, values))
+    expected = straight_line(np.where(out, np.nan, values), periods if irregular else None)
     return Judged(out, expected, expected)

@@ -74,15 +74,22 @@ class Expected:
 
     def days(self, periods: Ints) -> Bools:
         """Which of the periods are expected, by their weekday and the closed days."""
-        wanted = np.ones(periods.size, dtype=bool)
-        if self.grain.seconds > 86_400 or self.grain.unit is Unit.MOMENT:
-            return wanted
-        if len(self.weekdays) < 7:
-            wanted = np.isin(self.grain.weekdays(periods), self.weekdays)
-        if self.closed:
+        wanted = self.usual(periods)
+        if self.closed and self._daily:
             days = self.grain.days(periods).astype("datetime64[D]")
             wanted &= ~np.isin(days, np.array(sorted(self.closed), dtype="datetime64[D]"))
         return wanted
+
+    def usual(self, periods: Ints) -> Bools:
+        """Which of the periods lie on weekdays that are expected, on closed days too."""
+        if len(self.weekdays) == 7 or not self._daily:
+            return np.ones(periods.size, dtype=bool)
+        return np.isin(self.grain.weekdays(periods), self.weekdays)
+
+    @property
+    def _daily(self) -> bool:
+        """Whether a period is a day or lies within one."""
+        return self.grain.seconds <= 86_400 and self.grain.unit is not Unit.MOMENT
 
     def following(self, period: int, count: int) -> Ints:
         """The next `count` expected periods after `period`."""

@@ -186,13 +186,13 @@ class Grain:
         return [str(text) for text in np.datetime_as_string(starts, unit="m")]
 
     def _year(self, year: int) -> str:
-        return f"{year}/{(year + 1) % 100:02d}" if self.fiscal else f"{year}"
+        return f"{year:04d}/{(year + 1) % 100:02d}" if self.fiscal else f"{year:04d}"
 
     def label(self, period: int) -> str:
         return self.labels(np.array([period], dtype=np.int64))[0]
 
 
-_FISCAL = re.compile(r"^(\d{4})(?:/\d{2})?(?:-Q([1-4]))?$")
+_FISCAL = re.compile(r"^(-?\d{3,})(?:/\d{2})?(?:-Q([1-4]))?$")
 _OFFSET = re.compile(r"([+-])(\d{2}):(\d{2})$")
 
 

@@ -9,7 +9,7 @@ import polars as pl
 from zembra.core.figure.build import numbers
 from zembra.core.handover.csvtext import csv_text, safe, written
 from zembra.core.ledger.run import Result
-from zembra.core.lines import REASON_MARK, Condition, Drawn, Line, Received
+from zembra.core.lines import ALSO, REASON_MARK, Condition, Drawn, Line, Received
 
 POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason", "counted")
 LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level", "entry", "faded")
@@ -51,8 +51,8 @@ def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[t
 
 
 def _reason(entry: str, reasons: dict[str, str]) -> str:
-    identifier, _, why = entry.partition(REASON_MARK)
-    sentence = reasons.get(identifier, "")
+    told, _, why = entry.partition(REASON_MARK)
+    sentence = " ".join(filter(None, (reasons.get(one, "") for one in told.split(ALSO))))
     return f"{sentence} ({why})" if why else sentence
 
 

@@ -24,7 +24,7 @@ def effect_table(before: Sequence[Line], after: State) -> tuple[Table, ...]:
     if not rows:
         return ()
     trend = f"Trend line, x in {after.grain.plural} from the first"
-    columns = ("Series", "Count", "Sum", "Mean", "Spread", "Last value", trend, "R²")
+    columns = ("Series", "Count", "Sum", "Mean", "Spread (n − 1)", "Last value", trend, "R²")
     return (Table("What it did to the figures", columns, tuple(rows)),)
 
 

@@ -15,7 +15,10 @@ MOST_ENTRIES = 200
 
 
 class Record(BaseModel):
-    """One entry as it is kept: its kind, its words, and whether it is switched on."""
+    """One entry as it is kept: its kind, its words, and whether it is switched on.
+
+    counted_in: the periods its numbers were set for, "days"; None where that is not known.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -23,6 +26,7 @@ class Record(BaseModel):
     kind: str
     on: bool = True
     params: dict[str, Any] = Field(default_factory=dict)
+    counted_in: Annotated[str | None, Field(max_length=40)] = None
 
 
 class Ledger(BaseModel):

@@ -14,14 +14,17 @@ from zembra.core.grammar import Part, parts
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of
-from zembra.core.ledger.state import Outcome, State
+from zembra.core.ledger.state import Offer, Outcome, State
 
 KEPT_ANYWAY = 12
 
 
 @dataclass(frozen=True, slots=True)
 class Report:
-    """One entry's part in a run. problem: why it could not be carried out; the run goes on."""
+    """One entry's part in a run. problem: why it could not be carried out; the run goes on.
+
+    counts_in: the periods that its numbers count, None where it counts none.
+    """
 
     id: str
     kind: str
@@ -31,6 +34,7 @@ class Report:
     outcome: Outcome
     problem: Refusal | None = None
     waiting: bool = False
+    counts_in: str | None = None
 
     @property
     def sentence(self) -> str:
@@ -157,7 +161,26 @@ def _report(
     waiting: bool = False,
 ) -> Report:
     said = tuple(parts(entry, state.nouns))
-    return Report(item.id, item.kind, item.on, entry, said, outcome, problem, waiting)
+    counts = not type(entry).once and "{@period" in entry.template()
+    counts_in = state.grain.plural if counts else None
+    if item.on and item.counted_in and counts_in and item.counted_in != counts_in:
+        told = f"Its numbers were set for {item.counted_in}; they now count {counts_in}."
+        meant = Offer(told, "It is meant so", item.kind, {}, change=True)
+        outcome = replace(outcome, offers=(meant, *outcome.offers))
+    return Report(item.id, item.kind, item.on, entry, said, outcome, problem, waiting, counts_in)
+
+
+def stamped(ledger: Ledger, result: Result) -> Ledger:
+    """The ledger in which every entry remembers the periods its numbers were set for."""
+    counts = {report.id: report.counts_in for report in result.reports}
+    return ledger.model_copy(
+        update={
+            "entries": tuple(
+                item if item.counted_in else item.model_copy(update={"counted_in": counts.get(item.id)})
+                for item in ledger.entries
+            )
+        }
+    )
 
 
 def _digest(*texts: str) -> str:

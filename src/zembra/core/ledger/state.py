@@ -45,12 +45,16 @@ class Table:
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """An entry that may be wanted, with why: one click adds it."""
+    """Something that may be wanted, with why, done by one click.
+
+    params: the words of an entry to add; with `change` they are words of the offering entry itself.
+    """
 
     why: str
     action: str
     kind: str
     params: Mapping[str, Any]
+    change: bool = False
 
 
 @dataclass(frozen=True, slots=True)

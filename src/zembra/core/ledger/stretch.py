@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from zembra.core.ledger.entries.blanks import USUAL_SEASONS, Blanks, Treatment
+from zembra.core.calendar.seasons import usual_season
+from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
 from zembra.core.ledger.entries.outliers import Outliers, Rule, Then
 from zembra.core.ledger.entries.provisional import Newest, Provisional
 from zembra.core.ledger.entries.shift import Shift
@@ -25,7 +26,12 @@ def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Off
     ends = [str(one.astype("datetime64[m]" if state.grain.seconds < 86_400 else "datetime64[D]")) for one in starts]
     bounds: dict[str, Any] = {"series": [line.name], "start": ends[0], "end": ends[1]}
     if bool(np.all(line.condition[first : last + 1] == Condition.OPEN)):
-        common = {**bounds, "longest": None, "season": USUAL_SEASONS.get(state.grain.singular, 7)}
+        common = {
+            **bounds,
+            "longest": None,
+            "season": usual_season(state.expected) or 7,
+            "classes": [one.value for one in Missing],
+        }
         return tuple(
             Offer(one.tip, f"{one.label}", Blanks.kind, {**common, "treatment": one.value}) for one in _FOR_NOTHING
         )

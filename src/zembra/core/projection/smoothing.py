@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import warnings
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 from typing import Any
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.fills import seasonal_usual, straight_line
 from zembra.core.lines import Limits
@@ -62,6 +62,11 @@ class Fitted:
     aicc: float
     points_used: int
     tried: tuple[tuple[str, float], ...] = ()
+
+    def at(self, places: Ints) -> Fitted:
+        """The projection at some of the periods ahead, the first being 0."""
+        limits = tuple(replace(one, lower=one.lower[places], upper=one.upper[places]) for one in self.limits)
+        return replace(self, mean=self.mean[places], limits=limits)
 
 
 def whole_history(values: Floats, season: int | None) -> tuple[Floats, int]:

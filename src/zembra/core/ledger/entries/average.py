@@ -59,15 +59,22 @@ class Average(Entry):
         return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number, and {tail} where {@periods} are provisional."
 
     def label(self, nouns: Nouns) -> str:
-        return f"{self.window}-{nouns['period']} average"
+        return f"{self.window}-{nouns['period']} average{self._lying}"
+
+    @property
+    def _lying(self) -> str:
+        """What tells windows of one length apart; one up to each period is the usual one."""
+        return {Reach.TRAILING: "", Reach.CENTRED: ", centred", Reach.LEADING: ", from each on"}[self.reach]
 
     def apply(self, state: State, by: str) -> Outcome:
         drawn = []
         rows: list[tuple[str, int, int, float | None]] = []
         points = 0
+        warnings: list[str] = []
         for place in state.chosen(self.series):
             line = state.lines[place]
             mean, faded = self._averaged(line)
+            warnings.extend(self._stopped(state, line, mean))
             has = ~np.isnan(mean)
             count = int(has.sum())
             points += count
@@ -84,7 +91,7 @@ class Average(Entry):
             ("Series", "Points", f"Too few of {self.window}", "Latest average"),
             tuple(rows),
         )
-        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,))
+        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,), tuple(warnings))
 
     def _averaged(self, line: Line) -> tuple[Floats, Bools | None]:
         """(the average, where it is faded)."""
@@ -96,6 +103,19 @@ class Average(Entry):
         if self.tail is Tail.STOP:
             return np.where(line.provisional, np.nan, mean), None
         return mean, touches(line.provisional, self.window, before, cuts) if counts else line.provisional
+
+    def _stopped(self, state: State, line: Line, mean: Floats) -> list[str]:
+        """Why a line that was to go on faded stops all the same."""
+        if self.tail is not Tail.FADED:
+            return []
+        short = np.flatnonzero(line.provisional & np.isnan(mean))
+        if not short.size:
+            return []
+        periods = state.nouns["periods"]
+        return [
+            f"{line.name} stops at {state.grain.label(int(line.periods[short[0]]))}: from there on fewer than {self.need} "
+            f"of {self.window} {periods} count, as provisional ones do not. Needing fewer would let it go on."
+        ]
 
     @classmethod
     def suggest(cls, state: State) -> Average:

@@ -29,22 +29,24 @@ class Band(Average):
 
     def template(self) -> str:
         return (
-            "Shade {times} standard deviations either side of the average of the {window} {@periods} {reach} each "
+            "Shade {times} standard deviations (n − 1) either side of the average of the {window} {@periods} {reach} each "
             "{@period} of {series}, needing {need} with a number, and {tail} where {@periods} are provisional."
         )
 
     def label(self, nouns: Nouns) -> str:
-        return f"{self.window}-{nouns['period']} band"
+        return f"{self.window}-{nouns['period']} band{self._lying}"
 
     def apply(self, state: State, by: str) -> Outcome:
         drawn: list[Drawn] = []
         rows: list[tuple[Cell, ...]] = []
         points = 0
+        warnings: list[str] = []
         # the coverage of such a band if the spread were normal; what was found stands in Evidence
         level = round(100 * math.erf(self.times / math.sqrt(2)), 1)
         for place in state.chosen(self.series):
             line = state.lines[place]
             mean, faded = self._averaged(line)
+            warnings.extend(self._stopped(state, line, mean))
             values = line.countable(provisional=self.tail is Tail.COUNTED)
             spread = moving_spread(values, self.window, self.reach.before(self.window), self.need, line.cuts)
             lower, upper = mean - self.times * spread, mean + self.times * spread
@@ -64,4 +66,4 @@ class Band(Average):
             )
         columns = ("Series", "Points judged", "Inside", "Inside, %", "Inside if the spread were normal, %")
         evidence = Table(self.label(state.nouns).capitalize(), columns, tuple(rows))
-        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,))
+        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,), tuple(warnings))

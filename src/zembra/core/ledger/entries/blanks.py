@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -9,14 +10,13 @@ from pydantic import Field
 
 from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.fills import carried_back, carried_on, inner_gaps, neighbour_mean, seasonal_usual, straight_line
 from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
 from zembra.core.lines import Condition, Line, Received
-
-USUAL_SEASONS = {"hour": 24, "day": 7, "week": 52, "month": 12, "quarter": 4}
 
 
 class Treatment(Choice):
@@ -81,11 +81,24 @@ class Blanks(Entry):
                 state = state.with_line(place, self._treated(line, where, values, by))
         word = {Treatment.OPEN: "left open", Treatment.BRIDGE: "bridged"}.get(self.treatment, "filled")
         evidence = Table("Where there was no number", ("Series", word.capitalize(), "Not touched"), tuple(rows))
-        return Outcome(state, touched, word, (evidence, *effect_table(before, state)))
+        return Outcome(
+            state, touched, word, (evidence, *effect_table(before, state)), (), self._unreadable_offer(before)
+        )
+
+    def _unreadable_offer(self, lines: Sequence[Line]) -> tuple[Offer, ...]:
+        """Cells whose text is no number may hide one: they are filled only when asked for."""
+        if Missing.UNREADABLE in self.classes:
+            return ()
+        count = sum(int((line.missing & (line.nothing == Received.UNREADABLE)).sum()) for line in lines)
+        if not count:
+            return ()
+        told = f"{count} cell{'s have' if count > 1 else ' has'} a text that is no number, and {'are' if count > 1 else 'is'} left as {'they are' if count > 1 else 'it is'}."
+        words = {"classes": [*(one.value for one in self.classes), Missing.UNREADABLE.value]}
+        return (Offer(told, "Do the same with unreadable ones", self.kind, words, change=True),)
 
     @classmethod
     def suggest(cls, state: State) -> Blanks:
-        return cls(season=USUAL_SEASONS.get(state.grain.singular, 7))
+        return cls(season=usual_season(state.expected) or 7, classes=(Missing.BLANK, Missing.ABSENT))
 
     def _where(self, state: State, line: Line) -> tuple[Bools, Floats]:
         """(missing points of the chosen classes and reach that get treated, the values they get).
@@ -100,18 +113,20 @@ class Blanks(Entry):
             where &= line.periods <= state.grain.span(self.end)[1]
         if self.treatment in (Treatment.OPEN, Treatment.BRIDGE):
             return where, line.value
-        values = self._values(line.counted, line, irregular=state.grain.unit is Unit.MOMENT)
+        values = self._values(state, line)
         return where & ~np.isnan(values), values
 
-    def _values(self, known: Floats, line: Line, *, irregular: bool) -> Floats:
+    def _values(self, state: State, line: Line) -> Floats:
+        known = line.counted
         if self.treatment is Treatment.STRAIGHT:
-            return straight_line(known, line.periods if irregular else None)
+            return straight_line(known, line.periods if state.grain.unit is Unit.MOMENT else None)
         if self.treatment is Treatment.CARRY_ON:
             return carried_on(known)
         if self.treatment is Treatment.CARRY_BACK:
             return carried_back(known)
         if self.treatment is Treatment.SEASONAL:
-            return seasonal_usual(known, self.season, self.need)
+            row = even_row(state.expected, line.periods)
+            return row.gather(seasonal_usual(row.spread(known), self.season, self.need))
         if self.treatment is Treatment.NEIGHBOURS:
             return neighbour_mean(known, self.reach)
         return np.full(len(line), self.value if self.treatment is Treatment.FIXED else 0.0)

@@ -8,8 +8,8 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.calendar.coarser import coarser
-from zembra.core.calendar.complete import Combine, Expected
+from zembra.core.calendar.coarser import Coarse, coarser
+from zembra.core.calendar.complete import Absent, Combine, Expected
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
@@ -39,6 +39,18 @@ class Putting(Choice):
     COUNT = ("count", "counted")
 
 
+class Week(Choice):
+    """Where a week belongs that lies across two months."""
+
+    FIRST = ("first", "its first day")
+    MIDDLE = ("middle", "its fourth day", "a Thursday where weeks begin on Mondays: most of its days")
+    SHARED = ("shared", "its days", "shared out by days: sums in equal parts, marked as adjusted")
+
+    @property
+    def day(self) -> int | None:
+        return {Week.FIRST: 0, Week.MIDDLE: 3, Week.SHARED: None}[self]
+
+
 class Partly(Choice):
     LEFT_OUT = ("left-out", "left open", "no number for it")
     PROVISIONAL = ("provisional", "kept, provisional", "drawn striped, by default not counted")
@@ -56,6 +68,7 @@ class Coarser(Entry):
     into: Annotated[Into, Field(title="grain")] = Into.MONTH
     combine: Annotated[Putting, Field(title="how they are put together")] = Putting.SUM
     partly: Annotated[Partly, Field(title="what a partly covered period is")] = Partly.LEFT_OUT
+    weeks: Annotated[Week | None, Field(title="what says where a week belongs")] = None
     week_start: Annotated[Weekday, Field(title="first day of a week")] = Weekday.MONDAY
     year_start: Annotated[Month, Field(title="first month of a year")] = Month.JANUARY
 
@@ -65,7 +78,8 @@ class Coarser(Entry):
             about = " from {week_start} on"
         elif self.into in (Into.QUARTER, Into.YEAR):
             about = " of a year that starts in {year_start}"
-        return f"Put {{@periods}} into {{into}}{about}, {{combine}}; one that is partly covered is {{partly}}."
+        weeks = ", a week going by {weeks}" if self.weeks else ""
+        return f"Put {{@periods}} into {{into}}{about}{weeks}, {{combine}}; one that is partly covered is {{partly}}."
 
     def apply(self, state: State, by: str) -> Outcome:
         grain = Grain(Unit(self.into.value), 1, ALL_WEEK.index(self.week_start), int(self.year_start))
@@ -78,11 +92,13 @@ class Coarser(Entry):
         rows: list[tuple[Cell, ...]] = []
         partial = 0
         for line in state.lines:
-            made, share = coarser(line, state.expected, grain, Combine(self.combine.value))
-            partly = (share > 0) & (share < 1)
-            partial += int(partly.sum())
-            rows.append((line.name, len(made), int((share >= 1).sum()), int(partly.sum()), int((share == 0).sum())))
-            lines.append(self._settled(made, share, by))
+            closed = state.calendar is not None and state.calendar.absent(line.name) is Absent.CLOSED
+            rule = self.weeks or Week.FIRST
+            made = coarser(line, state.expected, grain, Combine(self.combine.value), closed=closed, week_day=rule.day)
+            partial += int(made.partly.sum())
+            none = int((made.have + made.more == 0).sum())
+            rows.append((line.name, len(made.line), int(made.covered.sum()), int(made.partly.sum()), none))
+            lines.append(self._settled(made, by))
         columns = ("Series", grain.plural.capitalize(), "Fully covered", "Partly covered", "Without a number")
         expected = Expected(grain, at_end=state.expected.at_end)
         return Outcome(
@@ -90,15 +106,29 @@ class Coarser(Entry):
             partial,
             "partly covered",
             (Table(f"{state.grain.plural.capitalize()} put into {grain.plural}", columns, tuple(rows)),),
+            self._about_weeks(state, grain),
         )
 
-    def _settled(self, line: Line, share: np.ndarray, by: str) -> Line:
-        partly = (share > 0) & (share < 1)
+    @classmethod
+    def suggest(cls, state: State) -> Coarser:
+        if state.grain.unit is not Unit.WEEK:
+            return cls()
+        return cls(weeks=Week.MIDDLE, week_start=ALL_WEEK[state.grain.week_start])
+
+    def _about_weeks(self, state: State, grain: Grain) -> tuple[str, ...]:
+        if state.grain.unit is not Unit.WEEK or self.weeks is not None:
+            return ()
+        return (f"A week that lies across two {grain.plural} is put where its first day is.",)
+
+    def _settled(self, made: Coarse, by: str) -> Line:
+        line, partly = made.line, made.partly
+        if made.split.any():
+            line = line.marked(made.split & (line.condition == Condition.MEASURED), Condition.ADJUSTED, by)
         if not partly.any():
             return line
         if self.partly is Partly.PROVISIONAL:
             return line.marked(partly, Condition.PROVISIONAL, by)
         if self.partly is Partly.SCALED:
             scales = self.combine in (Putting.SUM, Putting.COUNT)
-            return line.marked(partly, Condition.ADJUSTED, by, line.value / share if scales else line.value)
+            return line.marked(partly, Condition.ADJUSTED, by, line.value * made.factor if scales else line.value)
         return line.marked(partly, Condition.OPEN, by, np.full(len(line), np.nan))

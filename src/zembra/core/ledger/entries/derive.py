@@ -9,8 +9,9 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arrays import Bools, Codes, Floats, Ints
-from zembra.core.calendar.grain import COARSENESS, Grain, Unit
-from zembra.core.derive import before_by, per_period, ratio, running_total
+from zembra.core.calendar.grain import COARSENESS, DAY, Grain, Unit
+from zembra.core.calendar.seasons import usual_season
+from zembra.core.derive import before_by, per_period, ratio, running_total, spread_back
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Moment, Word, listed
 from zembra.core.ledger.derived import (
@@ -22,9 +23,8 @@ from zembra.core.ledger.derived import (
     placed,
 )
 from zembra.core.ledger.effect import effect_table
-from zembra.core.ledger.entries.blanks import USUAL_SEASONS
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
 from zembra.core.lines import Line
 
 
@@ -52,6 +52,14 @@ class Gap(Choice):
     OPEN = ("open", "left open")
 
 
+class Correction(Choice):
+    """What becomes of a total that falls without starting again."""
+
+    LEFT = ("left", "stands as it is, below zero")
+    SPREAD = ("spread", "is spread back over the time since the total began", "in proportion, marked as filled")
+    ASIDE = ("aside", "is left open", "the figure of that period is not known")
+
+
 _NAMES = {
     What.PER_PERIOD: "per {}", What.TOTAL: "running total", What.CHANGE: "change", What.PERCENT: "percent change",
     What.LAGGED: "change", What.LAGGED_PERCENT: "percent change", What.INDEX: "index", What.PER_DAY: "per day",
@@ -76,6 +84,7 @@ class Derive(Entry):
         Word(unit="%", step=5),
     ] = 50.0
     gap: Annotated[Gap, Field(title="what came in over a gap")] = Gap.SPREAD
+    correction: Annotated[Correction, Field(title="a fall that is no new start")] = Correction.LEFT
     restart: Annotated[Restart, Field(title="where the total starts again")] = Restart.YEAR
     lag: Annotated[int, Field(title="how many periods before", ge=1, le=10_000)] = 7
     base: Annotated[Moment | None, Field(title="where the index is 100"), Word(empty="the first value")] = None
@@ -84,7 +93,7 @@ class Derive(Entry):
 
     def template(self) -> str:
         more = {
-            What.PER_PERIOD: ", starting again below {below} of the value before, what came in over a gap {gap}",
+            What.PER_PERIOD: ", starting again below {below} of the value before, what came in over a gap {gap}; a fall that is no new start {correction}",
             What.TOTAL: ", {restart}",
             What.LAGGED: " {lag} {@periods} before",
             What.LAGGED_PERCENT: " {lag} {@periods} before",
@@ -97,9 +106,11 @@ class Derive(Entry):
         rows: list[tuple[Cell, ...]] = []
         points = 0
         noticed: list[str] = []
+        offers: tuple[Offer, ...] = ()
         for place in state.chosen(self.series):
             line = state.lines[place]
             values, estimated, because = self._values(state, before, line, noticed)
+            offers = offers or self._correction_offers(line)
             parents, also = self._made_of(state, before, line)
             made = derived(line, values, by, parents=parents, also=also, estimated=estimated, because=because)
             known = int((~np.isnan(values)).sum())
@@ -114,11 +125,12 @@ class Derive(Entry):
             "values",
             (Table("Derived", columns, tuple(rows)), *effect_table(before, state)),
             tuple(noticed),
+            offers,
         )
 
     @classmethod
     def suggest(cls, state: State) -> Derive:
-        return cls(lag=USUAL_SEASONS.get(state.grain.singular, 1))
+        return cls(lag=7 if state.grain == DAY else usual_season(state.expected) or 1)
 
     def _made_of(self, state: State, lines: tuple[Line, ...], line: Line) -> tuple[list[Line], list[Codes]]:
         """(other lines, conditions of other points) that each value is made from."""
@@ -147,7 +159,7 @@ class Derive(Entry):
         """(values, which are estimates, why others are missing)."""
         values = line.countable(provisional=True)
         if self.what is What.PER_PERIOD:
-            return *self._undone(state, line, values, noticed), _NOTHING
+            return self._undone(state, line, values, noticed)
         if self.what is What.TOTAL:
             return running_total(values, self._restarts(state, line)), None, _NOTHING
         if self.what is What.INDEX:
@@ -169,19 +181,56 @@ class Derive(Entry):
             earlier = np.concatenate(([np.nan], values[:-1])) if values.size else values
         if self.what in (What.CHANGE, What.LAGGED):
             return values - earlier, None, _NOTHING
+        below = int((~np.isnan(values) & (earlier < 0)).sum())
+        if below:
+            noticed.append(
+                f"{line.name}: {below} changes start below zero; their percent is of the size of that value, "
+                "without its sign."
+            )
         found, zero = ratio(100 * (values - earlier), np.abs(earlier))
         return found, None, ((zero, "division by zero"),)
 
-    def _undone(self, state: State, line: Line, total: Floats, noticed: list[str]) -> tuple[Floats, Bools]:
+    def _correction_offers(self, line: Line) -> tuple[Offer, ...]:
+        """The other ways with a total that falls, where it does and nothing was decided."""
+        if self.what is not What.PER_PERIOD or self.correction is not Correction.LEFT:
+            return ()
+        total = line.countable(provisional=True)
+        count = per_period(total, self.below / 100, spread=self.gap is Gap.SPREAD).corrections.size
+        if not count:
+            return ()
+        told = f"{line.name} falls {count} time{'s' if count > 1 else ''} without starting again."
+        return (
+            Offer(told, "Spread back over the time since", self.kind, {"correction": Correction.SPREAD.value}, True),
+            Offer(
+                "The figure there is not known.",
+                "Leave it open",
+                self.kind,
+                {"correction": Correction.ASIDE.value},
+                True,
+            ),
+        )
+
+    def _undone(
+        self, state: State, line: Line, total: Floats, noticed: list[str]
+    ) -> tuple[Floats, Bools, tuple[tuple[Bools, str], ...]]:
         made = per_period(total, self.below / 100, spread=self.gap is Gap.SPREAD)
         if made.resets.size:
             noticed.append(f"{line.name}: the total starts again at {_first(state, line, made.resets)}.")
         if made.corrections.size:
             noticed.append(
                 f"{line.name}: the total falls without starting again, a correction, at "
-                f"{_first(state, line, made.corrections)}; the figure there is below zero."
+                f"{_first(state, line, made.corrections)}; the figure there {self.correction.label}."
             )
-        return made.values, made.estimated
+        if self.correction is Correction.SPREAD:
+            made = spread_back(made)
+        corrected = np.isin(np.arange(total.size), made.corrections)
+        if self.correction is Correction.ASIDE:
+            return (
+                np.where(corrected, np.nan, made.values),
+                made.estimated & ~corrected,
+                ((corrected, "the total was corrected"),),
+            )
+        return made.values, made.estimated, _NOTHING
 
     def _restarts(self, state: State, line: Line) -> Bools:
         if self.restart is Restart.NEVER or not len(line):

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats
+from zembra.core.arrays import Codes, Floats, Ints
 from zembra.core.calendar.complete import Expected, new_line
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.errors import Refusal
@@ -108,10 +108,22 @@ class Finer(Entry):
         rows[place] = line.first_row[known]
         count = np.zeros(size, dtype=np.int32)
         count[place] = line.row_count[known]
-        made = new_line(line.name, periods, own, received, rows, count)
+        made = replace(
+            new_line(line.name, periods, own, received, rows, count),
+            condition=_placed(line.condition[known], place, size, Condition.OPEN),
+            entry=_placed(line.entry[known], place, size, 0),
+            entries=line.entries,
+        )
         filled = _FILLS[self.between](own)
         gaps = np.isnan(own) & ~np.isnan(filled)
         return made.marked(gaps, Condition.FILLED, by, filled)
+
+
+def _placed(codes: Codes, place: Ints, size: int, empty: int) -> Codes:
+    """What was decided about a value stays with it."""
+    out = np.full(size, empty, dtype=np.uint8)
+    out[place] = codes
+    return out
 
 
 def _arrays(line: Line) -> tuple[np.ndarray, ...]:

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats
+from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.fills import carried_on
 from zembra.core.grammar import Word
@@ -44,6 +44,7 @@ class Moves(Entry):
         marks: list[Mark] = []
         rows: list[tuple[Cell, ...]] = []
         unusual = 0
+        warnings: list[str] = []
         for place in state.chosen(self.series):
             line = state.lines[place]
             change, percent = moves(line.counted)
@@ -57,24 +58,45 @@ class Moves(Entry):
             unusual += int(over.size)
             order = np.argsort(-size, kind="stable")[: max(self.largest, 0)]
             labelled = [int(at) for at in order if size[at] > 0]
-            marks.extend(self._marks(line, change, percent, labelled, over.tolist()))
+            since = before_places(line.counted)
+            warnings.extend(from_below_zero(line, since, percent))
+            marks.extend(self._marks(state, line, change, percent, since, labelled, over.tolist()))
             labels = state.grain.labels(line.periods[labelled])
+            starts = state.grain.labels(line.periods[since[labelled]])
             rows.extend(
-                (line.name, label, float(change[at]), _known(percent[at]), float(size[at] / usual) if usual else None)
-                for at, label in zip(labelled, labels, strict=True)
+                (
+                    line.name,
+                    label,
+                    float(change[at]),
+                    _known(percent[at]),
+                    float(size[at] / usual) if usual else None,
+                    start,
+                )
+                for at, start, label in zip(labelled, starts, labels, strict=True)
             )
         if not drawn:
             raise Refusal("A move needs two values.", todo="Bring in more rows, or fill blanks.")
-        columns = ("Series", "Period", "Move", "Percent", "Times the usual move")
+        columns = ("Series", "Period", "Move", "Percent", "Times the usual move", "Since")
         evidence = Table("Largest moves", columns, tuple(rows))
         state = replace(state, drawn=(*state.drawn, *drawn), marks=(*state.marks, *marks))
-        return Outcome(state, unusual, "unusual", (evidence,))
+        return Outcome(state, unusual, "unusual", (evidence,), tuple(warnings))
 
-    def _marks(self, line: Line, change: Floats, percent: Floats, labelled: list[int], over: list[int]) -> list[Mark]:
+    def _marks(
+        self,
+        state: State,
+        line: Line,
+        change: Floats,
+        percent: Floats,
+        since: Ints,
+        labelled: list[int],
+        over: list[int],
+    ) -> list[Mark]:
         made = []
         for at in [*labelled, *(one for one in over[:MOST_MARKED] if one not in labelled)]:
             share = "" if np.isnan(percent[at]) else f" ({signed(float(percent[at]))} %)"
-            text = f"{signed(float(change[at]))}{share}" if at in labelled else ""
+            apart = at - int(since[at])
+            over_more = f" over {apart} {state.nouns['periods']}" if apart > 1 else ""
+            text = f"{signed(float(change[at]))}{share}{over_more}" if at in labelled else ""
             made.append(Mark("move", line.name, int(line.periods[at]), text, float(line.value[at])))
         return made
 
@@ -86,6 +108,23 @@ def moves(values: Floats) -> tuple[Floats, Floats]:
     with np.errstate(divide="ignore", invalid="ignore"):
         percent = np.where(before != 0, 100 * change / np.abs(before), np.nan)
     return change, percent
+
+
+def before_places(values: Floats) -> Ints:
+    """Per point the place of the number before it, its own where there is none."""
+    place = np.where(np.isnan(values), -1, np.arange(values.size))
+    last = np.concatenate(([-1], np.maximum.accumulate(place)[:-1])) if values.size else place
+    return np.where(last < 0, np.arange(values.size), last)
+
+
+def from_below_zero(line: Line, since: Ints, percent: Floats) -> list[str]:
+    """What a percent change from a negative value is a percentage of."""
+    count = int((~np.isnan(percent) & (line.counted[since] < 0)).sum())
+    if not count:
+        return []
+    return [
+        f"{line.name}: {count} changes start below zero; their percent is of the size of that value, without its sign."
+    ]
 
 
 def _known(value: float) -> float | None:

@@ -10,13 +10,13 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.fills import seasonal_usual, straight_line
 from zembra.core.grammar import Choice, Point, Word
 from zembra.core.ledger.effect import effect_table
-from zembra.core.ledger.entries.blanks import USUAL_SEASONS
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Cell, Outcome, RowKey, State, Table
+from zembra.core.ledger.state import Cell, Offer, Outcome, RowKey, State, Table
 from zembra.core.lines import Condition, Line, Mark, MarkKind
 from zembra.core.outliers import (
     Judged,
@@ -25,6 +25,7 @@ from zembra.core.outliers import (
     away_from_season,
     away_from_trend,
     beyond_fence,
+    has_season,
     outside_limits,
     picked,
     usual_move,
@@ -32,6 +33,9 @@ from zembra.core.outliers import (
 from zembra.core.regression import steps_since
 
 MOST_LISTED = 300
+SEASONAL_FAR = 4.0  # local spreads from which the seasonal rule takes a value for an outlier
+FEWEST_ALIKE = 4  # values at one place of the season before they look like its peaks
+ALIKE = 0.5  # share of what stands out that stands there
 
 
 class Rule(Choice):
@@ -123,7 +127,7 @@ class Outliers(Entry):
             Rule.TREND: "more than {far} {from_trend} {rule}, {side}",
             Rule.MIDDLE: "more than {far} scaled deviations {rule} of {window} {@periods}, {side}",
             Rule.FENCE: "more than {far} quartile distances {rule}, {side}",
-            Rule.SEASON: "more than {far} scaled deviations {rule} of {season} {@periods}, {side}",
+            Rule.SEASON: "more than {far} times the local spread {rule} of {season} {@periods}, {side}",
             Rule.LIMITS: "{rule}, {low} to {high}",
         }[self.rule]
         usual = " of {season} {@periods}" if self.then is Then.SEASONAL and self.rule is not Rule.SEASON else ""
@@ -138,10 +142,11 @@ class Outliers(Entry):
         marks: list[Mark] = []
         touched = 0
         unjudged: list[str] = []
+        offers: tuple[Offer, ...] = ()
         for place in state.chosen(self.series):
             line = state.lines[place]
             try:
-                judged = self._judge(line, irregular=state.grain.unit is Unit.MOMENT, state=state)
+                judged = self._judge(state, line)
             except Refusal as refusal:
                 unjudged.append(f"{line.name} is not judged. {refusal}")
                 continue
@@ -151,7 +156,9 @@ class Outliers(Entry):
             self._list(state, line, judged, stays, noted, rows, keys)
             marks.extend(self._marks(line, judged.out, out, noted))
             if out.any() and self.then is not Then.MARK:
-                state = state.with_line(place, self._treated(line, out, judged, by))
+                state = state.with_line(place, self._treated(state, line, out, judged, by))
+            if self.rule is Rule.NEIGHBOURS and not offers:
+                offers = self._seasonal_offer(state, line, judged)
         columns = ("Series", "Period", "Value", "Expected", "Off by", "Now", "Reason")
         listed = Table("What stands out", columns, tuple(rows), tuple(keys))
         word = {Then.LIMIT: "pulled in", Then.MARK: "marked", Then.STRAIGHT: "replaced", Then.SEASONAL: "replaced"}
@@ -161,18 +168,36 @@ class Outliers(Entry):
             word.get(self.then, "set aside"),
             (listed, *effect_table(before, state)),
             tuple(unjudged),
+            offers,
         )
 
     @classmethod
     def suggest(cls, state: State) -> Outliers:
-        return cls(season=USUAL_SEASONS.get(state.grain.singular, 7))
+        return cls(season=usual_season(state.expected) or 7)
 
-    def _judge(self, line: Line, *, irregular: bool, state: State) -> Judged:
+    def _seasonal_offer(self, state: State, line: Line, judged: Judged) -> tuple[Offer, ...]:
+        """Neighbours take the peaks of a season for outliers: where there is one, its own rule is offered."""
+        season = usual_season(state.expected)
+        row = even_row(state.expected, line.periods)
+        at = row.at[judged.out & (row.at >= 0)]
+        if season is None or at.size < FEWEST_ALIKE:
+            return ()
+        most = int(np.bincount(at % season).max())
+        if most < ALIKE * at.size or not has_season(row.spread(line.counted), season):
+            return ()
+        told = (
+            f"{most} of the {at.size} in {line.name} stand at the same place of a season of {season}: peaks, not slips."
+        )
+        words = {"rule": Rule.SEASON.value, "season": season, "far": SEASONAL_FAR}
+        return (Offer(told, "Judge by the season", self.kind, words, change=True),)
+
+    def _judge(self, state: State, line: Line) -> Judged:
         values = line.counted
+        irregular = state.grain.unit is Unit.MOMENT
         sides = {"up": self.side is not Side.DOWN, "down": self.side is not Side.UP}
         if self.rule is Rule.HAND:
             chosen = frozenset(state.grain.parse(one.period) for one in self.points if one.series == line.name)
-            return picked(values, line.periods, chosen)
+            return picked(values, line.periods, chosen, irregular=irregular)
         if self.rule is Rule.LIMITS:
             return outside_limits(values, self.low, self.high)
         if self.rule is Rule.FENCE:
@@ -182,7 +207,10 @@ class Outliers(Entry):
         if self.rule is Rule.SEASON:
             if irregular:
                 raise Refusal("Dates as they come have no season.", todo="Choose another rule.")
-            return away_from_season(values, self.season, self.far, **sides)
+            row = even_row(state.expected, line.periods)
+            on_row = away_from_season(row.spread(values), self.season, self.far, **sides)
+            out = np.isin(row.at, np.flatnonzero(on_row.out))
+            return Judged(out, row.gather(on_row.expected), row.gather(on_row.nearest))
         if self.rule is Rule.TREND:
             x = steps_since(line.periods, int(line.periods[0]) if len(line) else 0)
             return away_from_trend(values, x, self.far, percent=self.from_trend is FromTrend.PERCENT, **sides)
@@ -190,17 +218,23 @@ class Outliers(Entry):
         judged_ends = self.ends is Ends.JUDGED
         return away_from_neighbours(values, far, percent=self.measure is Measure.PERCENT, ends=judged_ends, **sides)
 
-    def _treated(self, line: Line, out: Bools, judged: Judged, by: str) -> Line:
+    def _treated(self, state: State, line: Line, out: Bools, judged: Judged, by: str) -> Line:
         if self.then is Then.LIMIT:
             has = out & ~np.isnan(judged.nearest)
             return line.marked(has, Condition.ADJUSTED, by, judged.nearest)
         if self.then in (Then.STRAIGHT, Then.SEASONAL):
             rest = np.where(out, np.nan, line.counted)
-            values: Floats = straight_line(rest) if self.then is Then.STRAIGHT else seasonal_usual(rest, self.season)
+            values = self._instead(state, line, rest)
             has = out & ~np.isnan(values)
             # what no estimate can be found for is set aside: it stood out all the same
             return line.marked(has, Condition.FILLED, by, values).marked(out & ~has, Condition.SET_ASIDE, by)
         return line.marked(out, Condition.SET_ASIDE, by, bridged=self.then is Then.BRIDGE)
+
+    def _instead(self, state: State, line: Line, rest: Floats) -> Floats:
+        if self.then is Then.STRAIGHT:
+            return straight_line(rest, line.periods if state.grain.unit is Unit.MOMENT else None)
+        row = even_row(state.expected, line.periods)
+        return row.gather(seasonal_usual(row.spread(rest), self.season))
 
     def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[tuple[str, int], str]) -> list[Mark]:
         """Reasons beside their points, whether these were treated or kept; and what is only marked."""

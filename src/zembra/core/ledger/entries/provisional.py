@@ -14,7 +14,7 @@ from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Outcome, State, Table
-from zembra.core.lines import Condition, Line
+from zembra.core.lines import Condition, Line, provisional_too
 
 
 class Newest(Choice):
@@ -67,7 +67,7 @@ class Provisional(Entry):
             rows.append((line.name, count, first))
             touched += count
             if count:
-                state = state.with_line(place, line.marked(where, Condition.PROVISIONAL, by))
+                state = state.with_line(place, provisional_too(line, where, by))
         evidence = Table("Not yet complete", ("Series", f"Provisional {state.grain.plural}", "From"), tuple(rows))
         return Outcome(state, touched, "provisional", (evidence, *effect_table(before, state)))
 

@@ -9,10 +9,10 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
+from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.effect import effect_table
-from zembra.core.ledger.entries.blanks import USUAL_SEASONS
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.follow import SHIFT_COLUMNS, Follow, followed, one_lift, points_per_year, shift_row, signed
 from zembra.core.ledger.state import Cell, Outcome, State, Table
@@ -57,10 +57,13 @@ class Shift(Entry):
                 warnings.append(f"{line.name} has nothing on both sides of that date.")
                 continue
             marks.append(Mark("shift", line.name, int(line.periods[at]), self.named or "level shift"))
-            shift = measured_shift(line.counted, at, self.season, self.stretch, points_per_year(state))
+            row = even_row(state.expected, line.periods)
+            on_row = int(np.searchsorted(row.periods, line.periods[at]))
+            shift = measured_shift(row.spread(line.counted), on_row, self.season, self.stretch, points_per_year(state))
             if shift is None:
                 warnings.append(f"{line.name} has too few numbers on one side to measure the shift.")
                 continue
+            shift = replace(shift, place=at)
             rows.append(shift_row(state, line, shift))
             text = f"{self.named or 'level shift'} {signed(shift.size)}"
             marks[-1] = replace(marks[-1], text=text)
@@ -80,7 +83,7 @@ class Shift(Entry):
     def suggest(cls, state: State) -> Shift:
         """On the middle of the first series: a date to start from."""
         line = next((one for one in state.lines if len(one)), None)
-        season = USUAL_SEASONS.get(state.grain.singular)
+        season = usual_season(state.expected)
         if line is None:
             return cls(season=season)
         middle = state.grain.starts(line.periods[[len(line) // 2]])[0].astype("datetime64[s]").item()

@@ -9,9 +9,9 @@ import numpy as np
 from pydantic import Field, field_validator
 
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word, spoken_date
-from zembra.core.ledger.entries.blanks import USUAL_SEASONS
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.follow import SHIFT_COLUMNS, Follow, followed, one_lift, points_per_year, shift_row, signed
 from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
@@ -68,7 +68,9 @@ class Shifts(Entry):
             if year and known.size < FEWEST_YEARS * year:
                 short.append(line.name)
             least = self.smallest / 100 * abs(float(np.median(known))) if self.size is Size.PERCENT else self.smallest
-            for shift in find_shifts(values, self.season, self.shortest, least, year):
+            row = even_row(state.expected, line.periods)
+            for on_row in find_shifts(row.spread(values), self.season, self.shortest, least, year):
+                shift = replace(on_row, place=row.place_of(on_row.place))
                 rows.append(shift_row(state, line, shift))
                 when = state.grain.starts(line.periods[[shift.place]])[0].astype("datetime64[s]").item()
                 marks.append(Mark("shift", line.name, int(line.periods[shift.place]), f"shift {signed(shift.size)}"))
@@ -98,6 +100,5 @@ class Shifts(Entry):
 
     @classmethod
     def suggest(cls, state: State) -> Shifts:
-        unit = state.grain.singular
-        season = {"day": len(state.expected.weekdays)}.get(unit, USUAL_SEASONS.get(unit))
-        return cls(season=season if season and season > 1 else None, shortest={"day": 28, "hour": 72}.get(unit, 8))
+        shortest = {"day": 28, "hour": 72, "year": 10}.get(state.grain.singular, 8)
+        return cls(season=usual_season(state.expected), shortest=shortest)

@@ -8,7 +8,9 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
-from zembra.core.arrays import Floats
+from zembra.core.arrays import Floats, Ints
+from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Nouns, Word, number
 from zembra.core.ledger.entry import Entry, Group, register
@@ -53,12 +55,15 @@ class SeasonForm(Choice):
 
 @dataclass(frozen=True, slots=True)
 class _Projected:
-    """One series' projection with what is needed to report it."""
+    """One series' projection with what is needed to report it. gaps: periods without a number between
+    others; closed: days not expected between them, which the fit passes over by the season."""
 
     line: Line
     fitted: Fitted
+    periods: Ints
     held: Score | None
     gaps: int
+    closed: int
     points: int
 
 
@@ -102,12 +107,17 @@ class Smoothing(Entry):
         return "projection"
 
     def apply(self, state: State, by: str) -> Outcome:
+        if state.grain.unit is Unit.MOMENT:
+            raise Refusal(
+                "Dates as they come have no even step to project on.",
+                todo="Put them on days, weeks or months first: Finer grain, or the grain of the calendar.",
+            )
         done: list[_Projected] = []
         warnings: list[str] = []
         for place in state.chosen(self.series):
             line = state.lines[place]
             try:
-                done.append(self._project(line))
+                done.append(self._project(state, line))
             except Refusal as refusal:
                 warnings.append(f"{line.name} is not projected. {refusal}")
                 continue
@@ -126,9 +136,8 @@ class Smoothing(Entry):
 
     @classmethod
     def suggest(cls, state: State) -> Smoothing:
-        ahead, season = {"day": (56, 7), "week": (12, 52), "month": (12, 12), "quarter": (8, 4)}.get(
-            state.grain.singular, (5, None)
-        )
+        season = usual_season(state.expected)
+        ahead = {"day": 8 * (season or 7), "week": 12, "month": 12, "quarter": 8}.get(state.grain.singular, season or 5)
         longest = max((len(line) for line in state.lines), default=0)
         return cls(ahead=ahead, season=season if season and longest >= 2 * season else None)
 
@@ -138,12 +147,25 @@ class Smoothing(Entry):
         season = self.seasonality.value if self.season else "N"
         return Form(self.error.value, self.trend.value[0], season, self.trend is TrendForm.DAMPED)
 
-    def _project(self, line: Line) -> _Projected:
-        values = self._values(line)
+    def _project(self, state: State, line: Line) -> _Projected:
+        """Fit and project along a row of periods in which closed days keep their place in the season."""
+        counted = self._values(line)
+        row = even_row(state.expected, line.periods)
+        values = row.spread(counted)
+        known = np.flatnonzero(~np.isnan(values))
         history, gaps = whole_history(values, self.season)
-        fitted = smooth(history, self.season, self.ahead, self.levels, self._form())
+        if not known.size:
+            raise Refusal(f"A projection needs at least {FEWEST_POINTS} values; there are none.")
+        last = int(row.periods[known[-1]])
+        wanted = state.following(int(line.periods[np.flatnonzero(~np.isnan(counted))[-1]]), self.ahead)
+        onward = np.arange(last + 1, int(wanted[-1]) + 1, dtype=np.int64)
+        onward = onward[state.expected.usual(onward)]
+        fitted = smooth(history, self.season, onward.size, self.levels, self._form())
         held = self._hold_back(values, fitted.form)
-        return _Projected(line, fitted, held, gaps, history.size - gaps)
+        here = np.searchsorted(onward, wanted)
+        inside = (row.at >= known[0]) & (row.at <= known[-1])
+        closed = int(known[-1] - known[0] + 1 - np.count_nonzero(inside))
+        return _Projected(line, fitted.at(here), wanted, held, gaps - closed, closed, history.size - gaps)
 
     def _values(self, line: Line) -> Floats:
         return line.since_begin(line.countable(provisional=self.provisional.yes))
@@ -165,13 +187,12 @@ class Smoothing(Entry):
         return score(values[end:last], again.mean, again.limits, earlier, self.season)
 
     def _drawn(self, one: _Projected, state: State, by: str) -> Drawn:
-        last = int(one.line.periods[np.flatnonzero(~np.isnan(self._values(one.line)))[-1]])
         return Drawn(
             one.line.name,
             self.label(state.nouns),
             "projection",
             by,
-            state.following(last, self.ahead),
+            one.periods,
             one.fitted.mean,
             one.fitted.limits,
             estimated=True,
@@ -203,9 +224,10 @@ class Smoothing(Entry):
             ("Season weight γ", *(one.fitted.gamma for one in done)),
             ("Damping φ", *(one.fitted.phi for one in done)),
             (spread, *(one.fitted.residual_spread for one in done)),
-            ("AICc", *(one.fitted.aicc for one in done)),
+            ("AICc, initial states estimated", *(one.fitted.aicc for one in done)),
             (f"{nouns['periods'].capitalize()} used", *(one.points for one in done)),
             ("Gaps closed for the fit only", *(one.gaps for one in done)),
+            ("Closed days passed over", *(one.closed for one in done)),
         ]
         return Table("What was fitted", ("", *(one.line.name for one in done)), tuple(rows))
 
@@ -229,4 +251,10 @@ def _forms_compared(done: list[_Projected]) -> tuple[Table, ...]:
     """AICc of the forms compared, for a single series only: with several it would be a wall of numbers."""
     if len(done) != 1 or not done[0].fitted.tried:
         return ()
-    return (Table("Forms compared", ("Form (error, trend, season)", "AICc"), done[0].fitted.tried[:6]),)
+    return (
+        Table(
+            "Forms compared",
+            ("Form (error, trend, season)", "AICc, states from the first seasons"),
+            done[0].fitted.tried[:6],
+        ),
+    )

@@ -57,7 +57,7 @@ class Trend(Entry):
         if not drawn:
             raise Refusal("A trend line needs two numbers at two times.", todo="Widen the range, or fill blanks.")
         unit = "dates, in seconds" if state.grain.singular == "date" else state.grain.plural
-        columns = ("Series", f"Equation, x in {unit}", "x is 0 at", "R²", "Residual spread", "Points")
+        columns = ("Series", f"Equation, x in {unit}", "x is 0 at", "R²", "Residual spread (n − 2)", "Points")
         evidence = Table("Straight trend line", columns, tuple(rows))
         r2 = rows[0][3] if len(rows) == 1 else None
         told = f"points, R² {r2:.3f}" if isinstance(r2, float) else "points"

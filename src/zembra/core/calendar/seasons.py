@@ -1,0 +1,71 @@
+"""Seasons by the calendar's own place: a holiday, or a weekday that is never expected, shifts no pattern."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.grain import Unit
+
+_A_YEAR = {Unit.WEEK: 52, Unit.MONTH: 12, Unit.QUARTER: 4}
+
+
+def usual_season(expected: Expected) -> int | None:
+    """How many expected periods the usual season holds: a day of hours, a week of days, a year of months.
+
+    None where there is none that is usual, or where it holds no two whole periods.
+    """
+    grain = expected.grain
+    if grain.unit in (Unit.MINUTE, Unit.HOUR):
+        size = 86_400 / grain.seconds
+    elif grain.unit is Unit.DAY:
+        size = len(expected.weekdays) if grain.step == 1 else 0
+    else:
+        size = _A_YEAR.get(grain.unit, 0) / grain.step
+    return int(size) if size >= 2 and size == int(size) else None
+
+
+@dataclass(frozen=True, slots=True)
+class EvenRow:
+    """The points of a line laid out on every period that its weekdays expect, closed days too.
+
+    Counting along it is counting in the calendar: the same place of the next season is a season's
+    length on, whatever day was closed. periods: the row. at: the place of each point of the line on it,
+    -1 for a point on a weekday that is not expected.
+    """
+
+    periods: Ints
+    at: Ints
+
+    @property
+    def _on(self) -> Bools:
+        return np.asarray(self.at >= 0)
+
+    def spread(self, values: Floats) -> Floats:
+        """Values of the line's points on the row; NaN where the line has no point."""
+        out = np.full(self.periods.size, np.nan)
+        out[self.at[self._on]] = values[self._on]
+        return out
+
+    def gather(self, on_row: Floats) -> Floats:
+        """Values on the row for the line's points; NaN for points that are not on it."""
+        return np.where(self._on, on_row[np.maximum(self.at, 0)], np.nan) if self.periods.size else np.full(0, np.nan)
+
+    def place_of(self, place: int) -> int:
+        """The place in the line of the first point at or after a place on the row."""
+        return int(np.argmax(np.where(self._on, self.at, -1) >= place))
+
+
+def even_row(expected: Expected, periods: Ints) -> EvenRow:
+    """periods: of a line, increasing. Dates as they come are a row of their own."""
+    if periods.size == 0 or expected.grain.unit is Unit.MOMENT:
+        return EvenRow(periods, np.arange(periods.size))
+    every = np.arange(int(periods[0]), int(periods[-1]) + 1, dtype=np.int64)
+    row = every[expected.usual(every)]
+    at = np.searchsorted(row, periods)
+    known = np.minimum(at, max(0, row.size - 1))
+    on = row[known] == periods if row.size else np.zeros(periods.size, dtype=bool)
+    return EvenRow(row, np.where(on, known, -1).astype(np.int64))
