@@ -31,7 +31,7 @@ MOST_KEPT_BYTES = 200_000_000  # of the files behind the kept readings
 
 @dataclass
 class Context:
-    """today: the as-of date of studies that have none of their own."""
+    """today: the day that studies begin on."""
 
     engine: Engine
     today: Callable[[], date] = date.today
@@ -59,20 +59,17 @@ class Context:
     def _too_many(self) -> bool:
         return len(self._tables) > KEPT_TABLES or sum(size for _, size in self._tables.values()) > MOST_KEPT_BYTES
 
-    def as_of(self, kept: Kept) -> date:
-        return kept.study.as_of or self.today()
-
     def run(
-        self, kept: Kept, ledger: Ledger | None = None, nudged: str | None = None
+        self, kept: Kept, ledger: Ledger | None = None, nudged: str | None = None, as_of: date | None = None
     ) -> tuple[Result, Dataset, BroughtIn]:
-        """The study's run, of another ledger if one is given."""
-        data = dataset(self.engine, kept.study.dataset_id)
+        """The study's run, of another ledger or on another day if one is given."""
+        data = dataset(self.engine, kept.dataset_id)
         wanted = ledger or kept.ledger
         brought = self.brought_in(data, wanted.intake or HowRead.model_validate_json(data.how))
         result = run(
             brought.observations,
             wanted,
-            self.as_of(kept),
+            as_of or kept.as_of,
             file_name=data.name,
             memo=self.memo,
             nudged=nudged,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import date
 from pathlib import PurePath
 
 from flask import Response
@@ -32,7 +33,7 @@ from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
+from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.store.datasets import dataset, dataset_bytes, keep_dataset
 from zembra.store.tables import Dataset, Way
@@ -172,27 +173,34 @@ def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
         brought = read_apart(data, table_how=table, kind=body.kind)
     else:
         brought = context().brought_in(kept, body.how)
-    brought, ledger, result = _begun(kept, brought, body.ledger)
+    brought, ledger, result = _begun(kept, brought, body.ledger, body.as_of)
     if body.answer is not None:
-        brought, ledger, result = _closed(kept, brought, ledger, result, body.answer)
+        brought, ledger, result = _closed(kept, brought, ledger, result, body.answer, body.as_of)
     return understanding(kept, brought, ledger, result)
 
 
 _Begun = tuple[BroughtIn, Ledger, Result]
 
 
-def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None) -> _Begun:
-    """The run that a study of the file would begin with."""
-    ledger = ledger or first_ledger(brought.observations, brought.how, context().today())
+def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None, as_of: date | None) -> _Begun:
+    """The run that a study of the file would begin with; as_of None takes the day that is suggested."""
+    today = context().today()
+    ledger = ledger or first_ledger(brought.observations, brought.how, today)
     ledger = ledger.model_copy(update={"intake": brought.how})
-    return brought, ledger, run(brought.observations, ledger, context().today(), file_name=kept.name)
+    result = run(brought.observations, ledger, as_of or today, file_name=kept.name)
+    suggested = suggested_as_of(result.state, today)
+    if as_of is None and suggested != today:
+        result = run(brought.observations, ledger, suggested, file_name=kept.name)
+    return brought, ledger, result
 
 
-def _closed(kept: Dataset, brought: BroughtIn, ledger: Ledger, result: Result, wanted: AnswerRequest) -> _Begun:
+def _closed(
+    kept: Dataset, brought: BroughtIn, ledger: Ledger, result: Result, wanted: AnswerRequest, as_of: date | None
+) -> _Begun:
     """What is understood after a question is answered, waved through or asked again."""
     if wanted.again:
         still = tuple(one for one in brought.how.settled if one.key != wanted.key)
-        return _begun(kept, replace(brought, how=brought.how.model_copy(update={"settled": still})), ledger)
+        return _begun(kept, replace(brought, how=brought.how.model_copy(update={"settled": still})), ledger, as_of)
     question = find(every_question(brought, result), wanted.key)
     if wanted.answer is not None and wanted.answer >= len(question.answers):
         raise Refusal("That question has no such answer.", todo="Choose one of those that are shown.")
@@ -200,12 +208,12 @@ def _closed(kept: Dataset, brought: BroughtIn, ledger: Ledger, result: Result, w
     how = settled(question, brought.how, answer)
     if answer is None or not answer.how:
         ledger = answered_entries(ledger, answer) if answer else ledger
-        return _begun(kept, replace(brought, how=how), ledger)
+        return _begun(kept, replace(brought, how=how), ledger, as_of)
     if "table" in answer.how:
         # another table has other columns: the rest is guessed anew
         assert kept.id is not None
         data = dataset_bytes(context().engine, kept.id)
         sheet = answer.how["table"].get("sheet")
         again = read_apart(data, table_how=detect_table(data, sheet) if sheet else how.table)
-        return _begun(kept, replace(again, how=again.how.model_copy(update={"settled": how.settled})), None)
-    return _begun(kept, context().brought_in(kept, how), None)
+        return _begun(kept, replace(again, how=again.how.model_copy(update={"settled": how.settled})), None, as_of)
+    return _begun(kept, context().brought_in(kept, how), None, as_of)

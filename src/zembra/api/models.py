@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -275,11 +276,12 @@ class Understanding(BaseModel):
     rows: RawRows
     census: list[CountView]
     figure: Figure
+    as_of: str
 
 
 class UnderstandRequest(BaseModel):
     """how None asks Zembra to guess again, with `table`, `kind` or only the sheet settled if given; ledger
-    None starts the first two entries afresh."""
+    None starts the first two entries afresh; as_of None suggests a day."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -289,6 +291,7 @@ class UnderstandRequest(BaseModel):
     kind: ValueKind | None = None
     ledger: Ledger | None = None
     answer: AnswerRequest | None = None
+    as_of: date | None = None
 
 
 class JobView(BaseModel):
@@ -352,11 +355,14 @@ class DemoFiles(BaseModel):
 
 
 class NewStudy(BaseModel):
+    """as_of: the day the study believes it is; None for the one Zembra suggests."""
+
     model_config = ConfigDict(extra="forbid")
 
     dataset_id: int
     name: Annotated[str, Field(min_length=1, max_length=200)]
     ledger: Ledger
+    as_of: date | None = None
 
 
 class PreviewRequest(BaseModel):
@@ -369,11 +375,12 @@ class PreviewRequest(BaseModel):
     ledger: Ledger
     settings: FigureSettings
     nudged: str | None = None
+    as_of: date | None = None
     window: tuple[int, int] | None = None
 
 
 class EditRequest(BaseModel):
-    """base: the revision the edit was made on. what: the change in words."""
+    """base: the revision the edit was made on. what: the change in words. as_of: another day, None for none."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -381,6 +388,7 @@ class EditRequest(BaseModel):
     ledger: Ledger
     settings: FigureSettings
     what: Annotated[str, Field(max_length=300)] = ""
+    as_of: date | None = None
 
 
 class MoveRequest(BaseModel):

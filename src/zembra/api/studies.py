@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import numpy as np
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
@@ -35,12 +37,14 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure, numbers
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.tables import line_rows
+from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.run import Result, run, stamped
+from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Drawn, Line
 from zembra.store.datasets import dataset, datasets
@@ -93,7 +97,7 @@ class PointQuery(BaseModel):
 @blueprint.get("", summary="All studies", responses={200: StudyList})
 def studies() -> Response:
     found = kept_studies(context().engine)
-    used = {kept.study.dataset_id for kept in found.studies}
+    used = {kept.dataset_id for kept in found.studies}
     unused = [dataset_view(one) for one in datasets(context().engine) if one.id not in used]
     damaged = [DamagedStudy(id=one.study_id, name=one.name, why=one.why) for one in found.damaged]
     return reply(StudyList(studies=[_card(kept) for kept in found.studies], damaged=damaged, unused=unused))
@@ -103,16 +107,22 @@ def studies() -> Response:
 def begin(body: NewStudy) -> Response:
     data = dataset(context().engine, body.dataset_id)
     ledger = checked(body.ledger)
-    _refuse_open_questions(data, ledger)
-    kept = create_study(context().engine, body.name, body.dataset_id, ledger, FigureSettings(title=body.name))
+    brought, result = _first_run(data, ledger, body.as_of)
+    _refuse_open_questions(brought, result)
+    as_of = body.as_of or suggested_as_of(result.state, context().today())
+    kept = create_study(context().engine, body.name, body.dataset_id, ledger, FigureSettings(title=body.name), as_of)
     return _bench(kept, status=201)
 
 
-def _refuse_open_questions(data: Dataset, ledger: Ledger) -> None:
-    """A study begins when each question about its file is answered or waved through."""
+def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[BroughtIn, Result]:
+    """Source and calendar on the file."""
     brought = context().brought_in(data, ledger.intake or HowRead.model_validate_json(data.how))
     asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
-    result = run(brought.observations, asked, context().today(), file_name=data.name)
+    return brought, run(brought.observations, asked, as_of or context().today(), file_name=data.name)
+
+
+def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
+    """A study begins when each question about its file is answered or waved through."""
     still = open_questions(brought, result)
     if still:
         raise Refusal(
@@ -146,7 +156,7 @@ def rename(path: StudyPath, body: RenameRequest) -> Response:
 @blueprint.post("/<int:study_id>/preview", summary="Run an unsaved ledger", responses={200: BenchView})
 def preview(path: StudyPath, body: PreviewRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    result, data, brought = context().run(kept, body.ledger, body.nudged)
+    result, data, brought = context().run(kept, body.ledger, body.nudged, body.as_of)
     return reply(bench_view(kept, data, brought, result, body.ledger, body.settings, body.window))
 
 
@@ -162,9 +172,9 @@ def edit(path: StudyPath, body: EditRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
     ledger = checked(body.ledger)
     # a ledger that cannot be run at all is refused before it is kept
-    result, _, _ = context().run(kept, ledger)
+    result, _, _ = context().run(kept, ledger, as_of=body.as_of)
     ledger = stamped(ledger, result)
-    return _bench(edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what))
+    return _bench(edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of))
 
 
 @blueprint.post("/<int:study_id>/undo", summary="Back to the revision before", responses={200: BenchView})
@@ -190,7 +200,7 @@ def suggest(path: StudyPath, body: SuggestRequest) -> Response:
 def order(path: StudyPath) -> Response:
     kept = kept_study(context().engine, path.study_id)
     _, data, brought = context().run(kept)
-    found = order_matters(brought.observations, kept.ledger, context().as_of(kept), data.name, context().memo)
+    found = order_matters(brought.observations, kept.ledger, kept.as_of, data.name, context().memo)
     return reply(OrderView(matters=found))
 
 
@@ -269,13 +279,13 @@ def _bench(kept: Kept, status: int = 200) -> Response:
 
 
 def _study(kept: Kept, status: int = 200) -> Response:
-    data = dataset(context().engine, kept.study.dataset_id)
-    return reply(study_view(kept, data, context().as_of(kept).isoformat()), status)
+    data = dataset(context().engine, kept.dataset_id)
+    return reply(study_view(kept, data, kept.as_of), status)
 
 
 def _card(kept: Kept) -> StudyCard:
-    data = dataset(context().engine, kept.study.dataset_id)
-    view = study_view(kept, data, context().as_of(kept).isoformat())
+    data = dataset(context().engine, kept.dataset_id)
+    view = study_view(kept, data, kept.as_of)
     blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, spark=[])
     try:
         light = kept.ledger.model_copy(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict
+from datetime import date
 from functools import lru_cache
 from zoneinfo import available_timezones
 
@@ -91,7 +92,7 @@ def parts_view(sentence: Sentence, nouns: Nouns) -> list[PartView]:
     return [PartView(text=part.text, slot=part.slot) for part in parts(sentence, nouns)]
 
 
-def study_view(kept: Kept, data: Dataset, as_of: str) -> StudyView:
+def study_view(kept: Kept, data: Dataset, as_of: date) -> StudyView:
     study = kept.study
     assert study.id is not None
     return StudyView(
@@ -102,8 +103,8 @@ def study_view(kept: Kept, data: Dataset, as_of: str) -> StudyView:
         changed_at=study.changed_at.isoformat(),
         can_undo=kept.can_undo,
         can_redo=kept.can_redo,
-        as_of=as_of,
-        dataset_id=study.dataset_id,
+        as_of=as_of.isoformat(),
+        dataset_id=kept.dataset_id,
         file=data.name,
         sha256=data.sha256,
     )
@@ -139,7 +140,7 @@ def bench_view(
 ) -> BenchView:
     # the figure is long: built by the core, it is not validated again
     return BenchView.model_construct(
-        study=study_view(kept, data, result.state.as_of.isoformat()),
+        study=study_view(kept, data, result.state.as_of),
         ledger=ledger,
         settings=settings,
         entries=[entry_view(report) for report in result.reports],
@@ -170,6 +171,7 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
         notices=[NoticeView(text=n.text, action=n.action, change=dict(n.change)) for n in brought.notices],
         rows=_raw_rows(brought, questions),
         figure=build_figure(result, FigureSettings()),
+        as_of=result.state.as_of.isoformat(),
         census=[CountView.model_validate(asdict(count)) for count in census(result.base)],
     )
 

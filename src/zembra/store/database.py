@@ -20,9 +20,15 @@ def open_database(path: Path) -> Engine:
     event.listen(engine, "connect", _set_pragmas)
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    with engine.begin() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+    with engine.connect() as connection:
+        # SQLite changes a table by making it anew: what refers to it must not be checked meanwhile
+        connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
+        connection.commit()
+        with connection.begin():
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+        connection.exec_driver_sql("PRAGMA foreign_keys=ON")
+        connection.commit()
     return engine
 
 

@@ -31,19 +31,27 @@ class Kept:
     can_redo: bool
 
     @property
+    def dataset_id(self) -> int:
+        return self.revision.dataset_id
+
+    @property
+    def as_of(self) -> date:
+        return self.revision.as_of
+
+    @property
     def can_undo(self) -> bool:
         return self.revision.parent is not None
 
 
 def create_study(
-    engine: Engine, name: str, dataset_id: int, ledger: Ledger, figure: FigureSettings, as_of: date | None = None
+    engine: Engine, name: str, dataset_id: int, ledger: Ledger, figure: FigureSettings, as_of: date
 ) -> Kept:
     with Session(engine, expire_on_commit=False) as session:
-        study = Study(name=name, dataset_id=dataset_id, as_of=as_of)
+        study = Study(name=name)
         session.add(study)
         session.flush()
         assert study.id is not None
-        session.add(_revision(study.id, 1, None, ledger, figure, "Study begun"))
+        session.add(_revision(study.id, 1, None, dataset_id, as_of, ledger, figure, "Study begun"))
         session.commit()
         return _kept(session, study)
 
@@ -86,9 +94,7 @@ def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
 def copy_study(engine: Engine, identifier: int) -> Kept:
     """A new study that starts where this one is."""
     kept = kept_study(engine, identifier)
-    return create_study(
-        engine, f"{kept.study.name}, copy", kept.study.dataset_id, kept.ledger, kept.figure, kept.study.as_of
-    )
+    return create_study(engine, f"{kept.study.name}, copy", kept.dataset_id, kept.ledger, kept.figure, kept.as_of)
 
 
 def remove_study(engine: Engine, identifier: int) -> None:
@@ -102,13 +108,23 @@ def remove_study(engine: Engine, identifier: int) -> None:
         session.commit()
 
 
-def edit_study(engine: Engine, identifier: int, base: int, ledger: Ledger, figure: FigureSettings, what: str) -> Kept:
-    """Add a revision made on `base` and move the head to it. Raises Stale, NotKept."""
+def edit_study(
+    engine: Engine,
+    identifier: int,
+    base: int,
+    ledger: Ledger,
+    figure: FigureSettings,
+    what: str,
+    as_of: date | None = None,
+) -> Kept:
+    """Add a revision made on `base` and move the head to it; as_of None is that of `base`. Raises Stale, NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         newest = session.exec(select(func.max(Revision.number)).where(Revision.study_id == identifier)).one()
         number = (newest or 0) + 1
+        before = _at(session, _study(session, identifier))
         _move_head(session, identifier, base, number)
-        session.add(_revision(identifier, number, base, ledger, figure, what))
+        as_of = as_of or before.as_of
+        session.add(_revision(identifier, number, base, before.dataset_id, as_of, ledger, figure, what))
         session.commit()
         return _kept(session, _study(session, identifier))
 
@@ -174,12 +190,21 @@ def _kept(session: Session, study: Study) -> Kept:
 
 
 def _revision(
-    study_id: int, number: int, parent: int | None, ledger: Ledger, figure: FigureSettings, what: str
+    study_id: int,
+    number: int,
+    parent: int | None,
+    dataset_id: int,
+    as_of: date,
+    ledger: Ledger,
+    figure: FigureSettings,
+    what: str,
 ) -> Revision:
     return Revision(
         study_id=study_id,
         number=number,
         parent=parent,
+        dataset_id=dataset_id,
+        as_of=as_of,
         ledger=ledger.model_dump_json(),
         figure=figure.model_dump_json(),
         what=what,

@@ -25,19 +25,17 @@ class Dataset(SQLModel, table=True):
 
 
 class Study(SQLModel, table=True):
-    """head: number of the revision the study is at. as_of: None for today."""
+    """head: number of the revision the study is at."""
 
     id: int | None = Field(default=None, primary_key=True)
     name: str
-    dataset_id: int = Field(foreign_key="dataset.id", index=True)
-    as_of: date | None = None
     head: int = 1
     created_at: datetime = Field(default_factory=now)
     changed_at: datetime = Field(default_factory=now)
 
 
 class Revision(SQLModel, table=True):
-    """One state of a study's ledger and figure. Never changed once written.
+    """One state of a study: its dataset, as-of date, ledger and figure. Never changed once written.
 
     parent: number of the revision it was made from; None for the first. what: the change in words.
     """
@@ -48,6 +46,8 @@ class Revision(SQLModel, table=True):
     study_id: int = Field(foreign_key="study.id", index=True)
     number: int
     parent: int | None = None
+    dataset_id: int = Field(foreign_key="dataset.id")
+    as_of: date
     ledger: str
     figure: str
     what: str

@@ -1,0 +1,75 @@
+"""What an earlier Zembra kept opens as it was; the as-of day belongs to a revision and not to the calendar."""
+
+from __future__ import annotations
+
+import gzip
+from datetime import date
+from pathlib import Path
+
+import pytest
+from flask.testing import FlaskClient
+
+from tests.api.test_api import begin, bring_in, with_entry
+from zembra.api import create_app
+
+KEPT = Path(__file__).parent.parent / "kept"
+
+
+@pytest.mark.parametrize("schema", ["0002"])
+def test_a_database_of_an_earlier_version_opens_as_it_was(tmp_path: Path, schema: str) -> None:
+    path = tmp_path / "zembra.db"
+    path.write_bytes(gzip.decompress((KEPT / f"database-{schema}.db.gz").read_bytes()))
+    client = create_app(path, lambda: date(2031, 5, 1)).test_client()
+    cards = {card["study"]["name"]: card["study"] for card in client.get("/api/studies").json["studies"]}
+    assert set(cards) == {"Contract price of fuel", "Upkeep by vessel"}
+    fuel = cards["Contract price of fuel"]
+    assert (fuel["as_of"], fuel["file"], fuel["revision"], fuel["can_redo"]) == (
+        "2026-10-31",
+        "fuel_contract.csv",
+        1,
+        True,
+    )
+    bench = client.post(f"/api/studies/{fuel['id']}/redo", json={"base": 1}).json
+    assert bench["study"]["what"] == "edited"
+    assert [entry["kind"] for entry in bench["entries"]] == ["source", "calendar", "moves"]
+    assert not [entry for entry in bench["entries"] if entry["problem"]]
+
+
+def test_no_number_changes_because_a_day_has_passed(tmp_path: Path) -> None:
+    days = [date(2026, 1, 12)]
+    client = create_app(tmp_path / "zembra.db", lambda: days[0]).test_client()
+    data = b"day,riders\n2026-01-05,1\n2026-01-06,2\n2026-01-07,3\n2026-01-09,5\n"
+    told = bring_in(client, data).json
+    assert told["as_of"] == "2026-01-12"
+    calendar = {**told["ledger"]["entries"][1]["params"], "until": "as-of"}
+    entries = [told["ledger"]["entries"][0], {**told["ledger"]["entries"][1], "params": calendar}]
+    body = {"dataset_id": told["dataset"]["id"], "name": "Riders", "ledger": {**told["ledger"], "entries": entries}}
+    study = client.post("/api/studies", json=body).json
+    path = f"/api/studies/{study['study']['id']}"
+    assert len(study["figure"]["lines"][0]["t"]) == 8
+    days[0] = date(2026, 3, 1)
+    assert client.get(path).json == study
+    edit = {"base": 1, "ledger": study["ledger"], "settings": study["settings"], "what": "as of", "as_of": "2026-01-10"}
+    moved = client.put(f"{path}/revision", json=edit).json
+    assert (moved["study"]["as_of"], len(moved["figure"]["lines"][0]["t"])) == ("2026-01-10", 6)
+    assert client.post(f"{path}/undo", json={"base": 2}).json["study"]["as_of"] == "2026-01-12"
+
+
+def test_data_that_end_long_ago_suggest_their_own_end(client: FlaskClient) -> None:
+    old = bring_in(client, b"month,riders\n2019-01,1\n2019-02,2\n2019-03,3\n").json
+    assert old["as_of"] == "2019-03-31"
+    assert begin(client)["study"]["as_of"] == "2026-02-04"
+
+
+def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
+    bench = begin(client)
+    path = f"/api/studies/{bench['study']['id']}/revision"
+    kept = client.put(path, json=with_entry(bench, "average", {"window": 3, "need": 1})).json
+    assert kept["ledger"]["entries"][2]["counted_in"] == "days"
+    coarse = client.put(path, json=with_entry(kept, "coarser", {"into": "week", "partly": "provisional"})).json
+    average = next(entry for entry in coarse["entries"] if entry["kind"] == "average")
+    assert "set for days; they now count weeks" in average["offers"][0]["why"]
+    meant = [{**one, "counted_in": None} for one in coarse["ledger"]["entries"]]
+    body = {**with_entry(coarse, "average"), "ledger": {**coarse["ledger"], "entries": meant}}
+    settled = client.put(path, json=body).json
+    assert not next(entry for entry in settled["entries"] if entry["kind"] == "average")["offers"]
