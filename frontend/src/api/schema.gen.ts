@@ -519,6 +519,8 @@ export interface components {
             /** Census */
             census: components["schemas"]["CountView"][];
             figure: components["schemas"]["Figure"];
+            /** As Of */
+            as_of: string;
         };
         /**
          * Arrangement
@@ -699,8 +701,8 @@ export interface components {
          *     o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
          *     j projected, r reading, q reading that rests on provisional periods.
          *     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-         *     colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
-         *     null where any series of the stack has no number. points: how many the line has; places: which of
+         *     colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
+         *     null where it is not drawn, and where they rest on a series without a number. points: how many the line has; places: which of
          *     them these are, where it was thinned, else empty.
          */
         FigureLine: {
@@ -729,6 +731,11 @@ export interface components {
              * @default []
              */
             floor: (number | null)[];
+            /**
+             * Unsure
+             * @default []
+             */
+            unsure: boolean[];
             /** Points */
             points: number;
             /**
@@ -960,7 +967,8 @@ export interface components {
         };
         /**
          * OfferView
-         * @description An entry that may be wanted. why: what was noticed; action: what the click does.
+         * @description Something that may be wanted. why: what was noticed; action: what the click does. params: words of
+         *     an entry to add or, with `change`, of the entry that offers it.
          */
         OfferView: {
             /** Why */
@@ -973,6 +981,11 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+            /**
+             * Change
+             * @default false
+             */
+            change: boolean;
         };
         /**
          * Options
@@ -1055,6 +1068,8 @@ export interface components {
         /**
          * Record
          * @description One entry as it is kept: its kind, its words, and whether it is switched on.
+         *
+         *     counted_in: the periods its numbers were set for, "days"; None where that is not known.
          */
         Record: {
             /** Id */
@@ -1070,6 +1085,11 @@ export interface components {
             params?: {
                 [key: string]: unknown;
             };
+            /**
+             * Counted In
+             * @default null
+             */
+            counted_in: string | null;
         };
         /**
          * RowKeyView
@@ -1307,7 +1327,7 @@ export interface components {
         /**
          * UnderstandRequest
          * @description how None asks Zembra to guess again, with `table`, `kind` or only the sheet settled if given; ledger
-         *     None starts the first two entries afresh.
+         *     None starts the first two entries afresh; as_of None suggests a day.
          */
         UnderstandRequest: {
             /** @default null */
@@ -1325,6 +1345,11 @@ export interface components {
             ledger: components["schemas"]["Ledger"] | null;
             /** @default null */
             answer: components["schemas"]["AnswerRequest"] | null;
+            /**
+             * As Of
+             * @default null
+             */
+            as_of: string | null;
         };
         /**
          * AnswerRequest
@@ -1504,18 +1529,37 @@ export interface components {
              */
             ends: components["schemas"]["Ends"];
             /**
+             * where one of a stack has no number
+             * @default stop
+             */
+            stack: components["schemas"]["Stack"];
+            /**
              * how a line runs between points
              * @default straight
              */
             shape: components["schemas"]["Shape"];
         };
-        /** NewStudy */
+        /**
+         * Stack
+         * @description What becomes of a stack where one of its series has no number.
+         * @enum {string}
+         */
+        Stack: "stop" | "there" | "bridge";
+        /**
+         * NewStudy
+         * @description as_of: the day the study believes it is; None for the one Zembra suggests.
+         */
         NewStudy: {
             /** Dataset Id */
             dataset_id: number;
             /** Name */
             name: string;
             ledger: components["schemas"]["Ledger"];
+            /**
+             * As Of
+             * @default null
+             */
+            as_of: string | null;
         };
         /** RenameRequest */
         RenameRequest: {
@@ -1536,6 +1580,11 @@ export interface components {
              */
             nudged: string | null;
             /**
+             * As Of
+             * @default null
+             */
+            as_of: string | null;
+            /**
              * Window
              * @default null
              */
@@ -1546,7 +1595,7 @@ export interface components {
         };
         /**
          * EditRequest
-         * @description base: the revision the edit was made on. what: the change in words.
+         * @description base: the revision the edit was made on. what: the change in words. as_of: another day, None for none.
          */
         EditRequest: {
             /** Base */
@@ -1558,6 +1607,11 @@ export interface components {
              * @default
              */
             what: string;
+            /**
+             * As Of
+             * @default null
+             */
+            as_of: string | null;
         };
         /** MoveRequest */
         MoveRequest: {
@@ -1611,11 +1665,14 @@ export interface components {
         };
         /**
          * PointRow
-         * @description row: number of the first row of the file that fell into the period, null for none.
+         * @description row: number of the first row of the file that fell into the period, null for none. at: where the
+         *     period is drawn, milliseconds since 1970 UTC.
          */
         PointRow: {
             /** Period */
             period: string;
+            /** At */
+            at: number;
             /** Row */
             row: number | null;
             /** Raw */

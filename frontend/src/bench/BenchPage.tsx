@@ -5,6 +5,7 @@ import { api, told, type FigureSettings, type Schemas } from "../api/client";
 import { useKey } from "../app/keys";
 import { TopBar } from "../app/TopBar";
 import { useQueryClient } from "@tanstack/react-query";
+import { AsOf } from "../ui/AsOf";
 import { formatDate } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import { ChartPane } from "./ChartPane";
@@ -42,9 +43,9 @@ function BenchOf({ id }: { id: number }) {
   const view = (name: FigureSettings["view"]) =>
     setSettings({ view: name ?? "after" }, `Shown ${name ?? "after"}`);
 
-  const take = (offer: Schemas["OfferView"]) => {
+  const take = (offer: Schemas["OfferView"], by?: string) => {
     if (!bench) return;
-    const { ledger, id: entry } = takeOffer(bench.ledger, offer);
+    const { ledger, id: entry } = takeOffer(bench.ledger, offer, by);
     setStretch(undefined);
     setSelected(entry);
     void handle.commit({ ledger, settings: bench.settings }, `Taken: ${offer.action}`);
@@ -87,9 +88,20 @@ function BenchOf({ id }: { id: number }) {
       <TopBar
         actions={
           <>
-            <span className="asof">
-              as of <strong>{formatDate(study.as_of)}</strong>
-            </span>
+            <AsOf
+              day={study.as_of}
+              onPreview={(as_of) =>
+                handle.preview(
+                  as_of === undefined ? undefined : { ledger: bench.ledger, settings: bench.settings, as_of },
+                )
+              }
+              onCommit={(as_of) =>
+                void handle.commit(
+                  { ledger: bench.ledger, settings: bench.settings, as_of },
+                  `As of ${formatDate(as_of)}`,
+                )
+              }
+            />
             <Button disabled={!study.can_undo} onClick={() => void handle.undo()}>
               Undo
             </Button>
@@ -143,7 +155,7 @@ function BenchOf({ id }: { id: number }) {
                 studyId={id}
                 revision={bench.study.revision}
                 stretch={stretch}
-                onOffer={take}
+                onOffer={(offer) => take(offer)}
                 onClose={() => setStretch(undefined)}
               />
             )}

@@ -3,7 +3,7 @@ import type { Figure } from "../api/client";
 import { useLook } from "../app/look";
 import { SANS } from "../app/theme";
 import { echarts } from "../figure/draw";
-import { lineAt, plotBox, type Frame } from "../figure/frame";
+import { lineAt, plotBox, roomForNumbers, type Frame } from "../figure/frame";
 import { figureOptions } from "../figure/options";
 import { ConditionStrip, type Stretch } from "./ConditionStrip";
 import { lowerBound } from "../figure/scale";
@@ -28,7 +28,11 @@ export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props)
   const [size, setSize] = useState({ width: 900, height: 330 });
   const [fontsReady, setFontsReady] = useState(false);
   const [from, to] = shown.range;
-  const frame = useMemo<Frame>(() => ({ ...size, from, to, palette, font: SANS }), [size, from, to, palette]);
+  const left = useMemo(() => roomForNumbers(figure), [figure]);
+  const frame = useMemo<Frame>(
+    () => ({ ...size, from, to, palette, font: SANS, left }),
+    [size, from, to, palette, left],
+  );
   const periods = useMemo(() => periodsOf(figure), [figure]);
 
   useEffect(() => {

@@ -66,7 +66,7 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
     const [at, end] = [row.places[first] ?? first, row.places[last] ?? last];
     onStretch({ series: row.series, state: row.state[n] ?? "", at, count: end - at + 1, x });
   };
-  const present = useMemo(() => presentStates(rows), [rows]);
+  const present = useMemo(() => presentStates(figure), [figure]);
   return (
     <div className="strip" style={{ width }}>
       <canvas
@@ -129,11 +129,11 @@ interface Row {
   step: number | undefined;
 }
 
-/** Series and their projections end to end, the first few shown series. */
-function stripRows(figure: Figure): Row[] {
+/** Series and their projections end to end, the first `most` shown series. */
+function stripRows(figure: Figure, most = MOST_ROWS): Row[] {
   return figure.lines
     .filter((line) => line.role === "series")
-    .slice(0, MOST_ROWS)
+    .slice(0, most)
     .map((line) => {
       const ahead = figure.lines.find((other) => other.role === "projection" && other.series === line.series);
       const last = line.t.at(-1) ?? 0;
@@ -185,9 +185,11 @@ const ORDER = [
   "projected",
 ];
 
-function presentStates(rows: Row[]): Map<string, number> {
+/** How often each condition stands in all series drawn, those without a row of their own too. */
+function presentStates(figure: Figure): Map<string, number> {
   const counts = new Map<string, number>();
-  for (const row of rows) for (const state of row.state) counts.set(state, (counts.get(state) ?? 0) + 1);
+  for (const row of stripRows(figure, Infinity))
+    for (const state of row.state) counts.set(state, (counts.get(state) ?? 0) + 1);
   return new Map([...counts].sort((a, b) => ORDER.indexOf(a[0]) - ORDER.indexOf(b[0])));
 }
 

@@ -5,7 +5,7 @@ import { useKey } from "../app/keys";
 import { api, told, type Bench, type Ledger, type Record_, type Schemas } from "../api/client";
 import { EntryCard } from "./EntryCard";
 import { isTaken } from "./taking";
-import { newEntry, replaceEntry, type BenchHandle } from "./useBench";
+import { newEntry, replaceEntry, withWords, type BenchHandle } from "./useBench";
 
 const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
   { groups: ["source", "calendar"], title: "Where the line comes from", adds: "calendar" },
@@ -31,7 +31,7 @@ interface Props {
   bench: Bench;
   selected: string | undefined;
   onSelect: (id: string | undefined) => void;
-  onOffer: (offer: Schemas["OfferView"]) => void;
+  onOffer: (offer: Schemas["OfferView"], entry: string) => void;
 }
 
 export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props) {
@@ -110,28 +110,28 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
             {entries.map((entry) => (
               <EntryCard
                 key={entry.id}
-                entry={{ ...entry, offers: entry.offers.filter((offer) => !isTaken(bench.ledger, offer)) }}
+                entry={{
+                  ...entry,
+                  offers: entry.offers.filter((offer) => offer.change || !isTaken(bench.ledger, offer)),
+                }}
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
                 options={bench.options}
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? true}
                 selected={entry.id === selected}
                 onSelect={() => onSelect(entry.id)}
-                onOffer={onOffer}
+                onOffer={(offer) => onOffer(offer, entry.id)}
                 orderMatters={order.data?.matters.includes(entry.id) ?? false}
                 onPreview={(params) =>
                   handle.preview(
                     params && {
-                      ledger: replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, params })),
+                      ledger: withWords(bench.ledger, entry.id, params),
                       settings: bench.settings,
                     },
                     entry.id,
                   )
                 }
                 onCommit={(params, what) =>
-                  commit(
-                    replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, params })),
-                    `${entry.title}: ${what}`,
-                  )
+                  commit(withWords(bench.ledger, entry.id, params), `${entry.title}: ${what}`)
                 }
                 onToggle={() =>
                   commit(

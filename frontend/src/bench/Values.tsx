@@ -88,7 +88,7 @@ export function Values({ bench, studyId, onPeriod, onStretch }: Props) {
               <tr
                 key={row.period}
                 className={row.condition === "measured" ? undefined : "marked"}
-                onMouseEnter={() => onPeriod(line?.t[(at - 1) * PAGE + n])}
+                onMouseEnter={() => onPeriod(row.at)}
               >
                 <td>
                   <button

@@ -1,14 +1,21 @@
-/** Taking an offer: a new entry, or more points for the entry that holds such points already. */
+/** Taking an offer: other words of the entry that makes it, a new entry, or more points for the entry that holds such points already. */
 import type { Ledger, Record_, Schemas } from "../api/client";
-import { newEntry, replaceEntry } from "./useBench";
+import { newEntry, replaceEntry, withWords } from "./useBench";
 
 interface Point {
   series: string;
   period: string;
 }
 
-export function takeOffer(ledger: Ledger, offer: Schemas["OfferView"]): { ledger: Ledger; id: string } {
+export function takeOffer(
+  ledger: Ledger,
+  offer: Schemas["OfferView"],
+  by?: string,
+): { ledger: Ledger; id: string } {
   const entries = ledger.entries ?? [];
+  const own = entries.find((entry) => entry.id === by);
+  if (offer.change && own)
+    return { ledger: withWords(ledger, own.id, { ...own.params, ...offer.params }), id: own.id };
   const picked = offer.params.points as Point[] | undefined;
   const holder = picked && entries.find((entry) => holdsPicks(entry, offer));
   if (!holder) {

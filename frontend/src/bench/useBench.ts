@@ -13,6 +13,8 @@ import {
 export interface BenchEdit {
   ledger: Ledger;
   settings: FigureSettings;
+  /** Another as-of date; what it was where there is none. */
+  as_of?: string;
 }
 
 export interface BenchHandle {
@@ -71,7 +73,12 @@ export function useBench(studyId: number): BenchHandle {
         while (wanted.current) {
           const now = wanted.current;
           try {
-            const body = { ...now.edit, nudged: now.nudged ?? null, window: window.current ?? null };
+            const body = {
+              ...now.edit,
+              as_of: now.edit.as_of ?? null,
+              nudged: now.nudged ?? null,
+              window: window.current ?? null,
+            };
             const answer = await told<Bench>(
               api.POST("/api/studies/{study_id}/preview", { params: { path: { study_id: studyId } }, body }),
             );
@@ -107,7 +114,7 @@ export function useBench(studyId: number): BenchHandle {
     async (base: number, edit: BenchEdit, what: string) => {
       setSaving(true);
       try {
-        const body = { base, ledger: edit.ledger, settings: edit.settings, what };
+        const body = { base, ledger: edit.ledger, settings: edit.settings, what, as_of: edit.as_of ?? null };
         settle(
           await told<Bench>(
             api.PUT("/api/studies/{study_id}/revision", { params: { path: { study_id: studyId } }, body }),
@@ -194,6 +201,11 @@ export function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_
   };
 }
 
+/** An entry with other words: its numbers count what the periods are now. */
+export function withWords(ledger: Ledger, id: string, params: Record<string, unknown>): Ledger {
+  return replaceEntry(ledger, id, (record) => ({ ...record, params, counted_in: null }));
+}
+
 /** A record for the ledger with an id of its own. */
 export function newEntry(kind: string, params: Record<string, unknown>): Record_ {
   return {
@@ -201,5 +213,6 @@ export function newEntry(kind: string, params: Record<string, unknown>): Record_
     kind,
     on: true,
     params,
+    counted_in: null,
   };
 }

@@ -72,18 +72,36 @@ export function bandSeries(line: FigureLine, colour: string, from: number, to: n
   );
 }
 
-/** A stacked series as polygons between its floor and its top, one for each stretch without a hole. */
+/** A stacked series as polygons between its floor and its top, one for each stretch without a hole; those
+ * that rest on something that is not there are hatched. */
 export function areaSeries(
   line: FigureLine,
   colour: string,
   from: number,
   to: number,
   shape: string,
-): object {
-  const stretches = stretchesOf(line.t, line.floor, line.top, from, to).map((one) => stepped(one, shape));
-  return shapes(stretches, (points) => [
-    { type: "polygon", shape: { points }, style: { fill: colour, opacity: 0.28 } },
-  ]);
+): object[] {
+  const unsure = line.unsure ?? [];
+  const between = (n: number) => unsure[n] || unsure[n - 1] || unsure[n + 1];
+  const part = (edge: Numbers, wanted: (n: number) => boolean) =>
+    edge?.map((value, n) => (wanted(n) ? value : null));
+  const stretches = (wanted: (n: number) => boolean) =>
+    stretchesOf(line.t, part(line.floor, wanted), part(line.top, wanted), from, to).map((one) =>
+      stepped(one, shape),
+    );
+  const solid = shapes(
+    stretches((n) => !unsure[n]),
+    (points) => [{ type: "polygon", shape: { points }, style: { fill: colour, opacity: 0.28 } }],
+  );
+  if (!unsure.some(Boolean)) return [solid];
+  const hatched = shapes(
+    stretches((n) => Boolean(between(n))),
+    (points, area) => [
+      { type: "polygon", shape: { points }, style: { fill: colour, opacity: 0.08 } },
+      hatching(points, area, colour, 0),
+    ],
+  );
+  return [solid, hatched];
 }
 
 /** The corners that steps put between points. */

@@ -5,7 +5,7 @@ import * as echarts from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
 import type { Figure } from "../api/client";
 import { light, SANS, SERIF } from "../app/theme";
-import type { Frame } from "./frame";
+import { roomForNumbers, type Frame } from "./frame";
 import { figureOptions } from "./options";
 
 echarts.use([
@@ -22,7 +22,7 @@ export { echarts };
 const WIDTH = 1200;
 const HEIGHT = 640;
 
-function frameOf(from: number, to: number): Frame {
+function frameOf(figure: Figure, from: number, to: number): Frame {
   return {
     width: WIDTH,
     height: HEIGHT,
@@ -30,6 +30,7 @@ function frameOf(from: number, to: number): Frame {
     to,
     palette: light,
     font: SANS,
+    left: roomForNumbers(figure),
     titleFont: SERIF,
     forHandOver: true,
   };
@@ -38,7 +39,7 @@ function frameOf(from: number, to: number): Frame {
 /** The figure as a stand-alone SVG text, its fonts inside. */
 export async function figureSvg(figure: Figure, from: number, to: number): Promise<string> {
   const chart = echarts.init(null, null, { renderer: "svg", ssr: true, width: WIDTH, height: HEIGHT });
-  chart.setOption(figureOptions(figure, frameOf(from, to)));
+  chart.setOption(figureOptions(figure, frameOf(figure, from, to)));
   const svg = chart.renderToSVGString();
   chart.dispose();
   return svg.replace(/>/, `>${await fontStyle()}`);
@@ -49,7 +50,7 @@ export async function figurePng(figure: Figure, from: number, to: number): Promi
   await Promise.all([document.fonts.load(`600 18px ${SERIF}`), document.fonts.load(`400 13px ${SANS}`)]);
   const canvas = document.createElement("canvas");
   const chart = echarts.init(canvas, null, { width: WIDTH, height: HEIGHT, devicePixelRatio: 2 });
-  chart.setOption(figureOptions(figure, frameOf(from, to)));
+  chart.setOption(figureOptions(figure, frameOf(figure, from, to)));
   const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/png"));
   chart.dispose();
   if (!blob) throw new Error("The picture could not be drawn.");

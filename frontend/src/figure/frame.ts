@@ -1,6 +1,7 @@
 /** The room a figure is drawn in, and how it is divided. */
 import type { Figure, FigureLine } from "../api/client";
 import type { Palette } from "../app/theme";
+import { formatTick } from "../ui/format";
 import { lowerBound, niceRange, type Box } from "./scale";
 
 export interface Frame {
@@ -13,6 +14,8 @@ export interface Frame {
   /** Room for a title and the key of textures, for a picture that leaves the screen. */
   forHandOver?: boolean;
   titleFont?: string;
+  /** Room for the numbers of the value axis; what is usual where it is not given. */
+  left?: number;
 }
 
 /** A chart of its own within the figure. */
@@ -28,11 +31,20 @@ const BETWEEN_PANELS = 16;
 export function plotBox(frame: Frame): Box {
   const extra = frame.forHandOver ? { top: 46, bottom: 34 } : { top: 0, bottom: 0 };
   return {
-    left: MARGIN.left,
+    left: frame.left ?? MARGIN.left,
     right: frame.width - MARGIN.right,
     top: MARGIN.top + extra.top,
     bottom: frame.height - MARGIN.bottom - extra.bottom,
   };
+}
+
+const DIGIT = 7;
+
+/** The room that the longest number of the value axis needs, whatever stretch of time is shown. */
+export function roomForNumbers(figure: Figure): number {
+  const { min, max, step } = valueRange(figure, figure.lines, { from: -Infinity, to: Infinity });
+  const longest = Math.max(...[min, max, min + step].map((value) => formatTick(value, step).length));
+  return Math.max(MARGIN.left, 18 + DIGIT * longest);
 }
 
 export function lineColour(line: FigureLine, palette: Palette, alone: boolean): string {
@@ -78,7 +90,7 @@ export function panelsOf(figure: Figure, frame: Frame): Panel[] {
 }
 
 /** The value axis that holds all that is drawn in the window; zero is on it unless it is far away. */
-export function valueRange(figure: Figure, lines: FigureLine[], frame: Frame) {
+export function valueRange(figure: Figure, lines: FigureLine[], frame: Pick<Frame, "from" | "to">) {
   let low = Infinity;
   let high = -Infinity;
   const take = (value: number | null | undefined) => {

@@ -66,7 +66,7 @@ export function axisName(figure: Figure, frame: Frame, box: Box): object[] {
       x: box.left - 46,
       y: box.top - 18,
       style: {
-        text: figure.grain === "moment" ? figure.measure : `${figure.measure}, per ${figure.period}`,
+        text: figure.measure,
         fill: frame.palette.muted,
         font: `400 12px ${frame.font}`,
       },

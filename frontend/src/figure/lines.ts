@@ -38,17 +38,34 @@ export function drawLine(line: FigureLine, figure: Figure, frame: Frame, alone: 
   ];
 }
 
-/** A stacked series: its own band, hatched nowhere and open wherever the stack is. */
+/** A stacked series: its own band, open wherever the stack is, hatched where it rests on what is not there. */
 function drawStacked(line: FigureLine, figure: Figure, frame: Frame, colour: string): object[] {
   const onTop: FigureLine = {
     ...line,
     v: line.top ?? [],
-    c: [...line.c].map((code, n) => (line.top?.[n] === null ? "o" : code)).join(""),
+    c: [...line.c].map((code, n) => (line.top?.[n] === null || line.unsure?.[n] ? "o" : code)).join(""),
   };
+  const unsure = [...(line.unsure ?? [])].some(Boolean);
   return [
-    areaSeries(line, colour, frame.from, frame.to, figure.shape ?? "straight"),
+    ...areaSeries(line, colour, frame.from, frame.to, figure.shape ?? "straight"),
     ...drawSeries(onTop, { ...figure, view: "after" }, frame, colour),
+    ...(unsure
+      ? [
+          {
+            ...stroke(besideUnsure(line), { color: colour, width: 1.3, type: [4, 3] }, 3),
+            ...shapeOf(figure),
+          },
+        ]
+      : []),
   ];
+}
+
+/** Upper edges of points that are not sure, and of those beside them. */
+function besideUnsure(line: FigureLine): Point[] {
+  return line.t.map((at, n) => [
+    at,
+    [n - 1, n, n + 1].some((near) => line.unsure?.[near]) ? (line.top?.[n] ?? null) : null,
+  ]);
 }
 
 function drawSeries(line: FigureLine, figure: Figure, frame: Frame, colour: string): object[] {

@@ -3,7 +3,7 @@ import type { Figure, Understanding } from "../api/client";
 import { useLook } from "../app/look";
 import { SANS, SERIF } from "../app/theme";
 import { echarts } from "../figure/draw";
-import { fullWindow, type Frame } from "../figure/frame";
+import { fullWindow, roomForNumbers, type Frame } from "../figure/frame";
 import { figureOptions } from "../figure/options";
 
 const HEIGHT = 210;
@@ -12,13 +12,12 @@ const HEIGHT = 210;
 export function FirstLine({ now }: { now: Understanding }) {
   const { figure } = now;
   const names = [...new Set(figure.lines.map((line) => line.series))];
-  const measure = now.ledger.entries?.find((entry) => entry.kind === "source")?.params?.measure;
   return (
     <section className="first-line" aria-label="The line that begins">
       <h3>
         The line that begins{" "}
         <small className="muted">
-          {typeof measure === "string" ? `${measure}, ` : ""}
+          {figure.measure ? `${figure.measure}: ` : ""}
           {names.slice(0, 4).join(", ")}
           {names.length > 4 ? ` and ${names.length - 4} more` : ""}
         </small>
@@ -50,6 +49,7 @@ function SmallChart({ figure }: { figure: Figure }) {
       to,
       palette,
       font: SANS,
+      left: roomForNumbers(figure),
       titleFont: SERIF,
       forHandOver: false,
     };

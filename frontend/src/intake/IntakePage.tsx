@@ -5,6 +5,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, told, type Schemas, type Understanding } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { useCatalogue } from "../bench/LedgerPane";
+import { AsOf } from "../ui/AsOf";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
 import { bringIn, understand, type Reading } from "./bringing";
@@ -71,7 +72,12 @@ function Understood({ start }: { start: Understanding }) {
     mutationFn: () =>
       told<Schemas["BenchView"]>(
         api.POST("/api/studies", {
-          body: { dataset_id: start.dataset.id, name: name.trim() || start.dataset.name, ledger: now.ledger },
+          body: {
+            dataset_id: start.dataset.id,
+            name: name.trim() || start.dataset.name,
+            ledger: now.ledger,
+            as_of: now.as_of,
+          },
         }),
       ),
     onSuccess: (bench) => void navigate(`/studies/${bench.study.id}`),
@@ -140,6 +146,11 @@ function Understood({ start }: { start: Understanding }) {
           + keep only some rows
         </button>
         <h2>How the line begins</h2>
+        <AsOf
+          day={now.as_of}
+          onPreview={(day) => asked.changeAsOf(day, false)}
+          onCommit={(day) => asked.changeAsOf(day, true)}
+        />
         {now.entries.map((entry) => (
           <article key={entry.id} className="entry" data-entry={entry.kind}>
             <Sentence

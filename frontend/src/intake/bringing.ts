@@ -42,7 +42,16 @@ export function pastedFile(text: string): File {
 }
 
 export function understand(id: number, asked: Asked): Promise<Understanding> {
-  const body = { how: null, table: null, sheet: null, kind: null, ledger: null, answer: null, ...asked };
+  const body = {
+    how: null,
+    table: null,
+    sheet: null,
+    kind: null,
+    ledger: null,
+    answer: null,
+    as_of: null,
+    ...asked,
+  };
   return told<Understanding>(
     api.POST("/api/datasets/{dataset_id}/understanding", { params: { path: { dataset_id: id } }, body }),
   );

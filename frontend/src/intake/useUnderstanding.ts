@@ -12,12 +12,14 @@ export function useUnderstanding(start: Understanding) {
   const [busy, setBusy] = useState(false);
   const asked = useRef(0);
   const kept = useRef(start);
+  // null: the day that Zembra suggests
+  const asOf = useRef<string | null>(null);
 
   const ask = async (request: Asked, keep: boolean) => {
     const mine = ++asked.current;
     setBusy(true);
     try {
-      const answer = await understand(start.dataset.id, request);
+      const answer = await understand(start.dataset.id, { as_of: asOf.current, ...request });
       if (mine !== asked.current) return;
       if (keep) kept.current = answer;
       setNow(answer);
@@ -82,6 +84,15 @@ export function useUnderstanding(start: Understanding) {
     again: (key: string) => close({ key, answer: null, again: true }),
     changeTable,
     changeSentence,
+    changeAsOf: (day: string | undefined, keep: boolean) => {
+      if (day === undefined) {
+        back();
+        return;
+      }
+      if (keep) asOf.current = day;
+      const { how, ledger } = kept.current;
+      void ask({ how, ledger, as_of: day }, keep);
+    },
     changeEntry: (id: string, params: Params | undefined, keep: boolean) => {
       if (!params) {
         back();

@@ -5,14 +5,39 @@ const THIN = "\u2009";
 export function formatNumber(value: number | null | undefined, digits?: number): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "—";
   const size = Math.abs(value);
+  if (digits === undefined && size !== 0 && (size >= LARGE || size < SMALL)) return scientific(value, 4);
   const decimals =
-    digits ?? (Number.isInteger(value) ? 0 : size >= 1000 ? 0 : size >= 100 ? 1 : size >= 1 ? 2 : 4);
+    digits ??
+    (Number.isInteger(value) ? 0 : size >= 1000 ? 0 : size >= 100 ? 1 : size >= 1 ? 2 : significant(size));
   const text = size.toLocaleString("en-GB", { minimumFractionDigits: 0, maximumFractionDigits: decimals });
   return (value < 0 ? "−" : "") + text.replaceAll(",", THIN);
 }
 
+const LARGE = 1e15;
+const SMALL = 1e-6;
+const RAISED = "⁰¹²³⁴⁵⁶⁷⁸⁹";
+
+/** Decimals that show four digits which say something. */
+function significant(size: number): number {
+  return size === 0 ? 0 : Math.max(4, 3 - Math.floor(Math.log10(size)));
+}
+
+/** 1.5 × 10⁻⁹: for numbers whose zeros nobody counts. */
+function scientific(value: number, digits: number): string {
+  const [mantissa, power] = value.toExponential(digits - 1).split("e");
+  const raised = [...String(Math.abs(Number(power)))].map((digit) => RAISED[Number(digit)] ?? "").join("");
+  const size = String(Math.abs(Number(mantissa)));
+  return `${value < 0 ? "−" : ""}${size} × 10${Number(power) < 0 ? "⁻" : ""}${raised}`;
+}
+
 /** A number of an axis, with as many decimals as its steps need. */
 export function formatTick(value: number, step: number): string {
+  const far = Math.abs(value) >= LARGE || step < SMALL;
+  if (far && Math.abs(value) > step / 2)
+    return scientific(
+      value,
+      Math.max(1, Math.min(6, 1 + Math.round(Math.log10(Math.abs(value) / step)) + 1)),
+    );
   const places = Math.min(8, Math.max(0, -Math.floor(Math.log10(step) + 1e-9)));
   const decimals =
     Math.abs(step * 10 ** places - Math.round(step * 10 ** places)) > 1e-6 ? places + 1 : places;

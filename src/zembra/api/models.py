@@ -303,9 +303,11 @@ class JobView(BaseModel):
 
 
 class PointRow(BaseModel):
-    """row: number of the first row of the file that fell into the period, null for none."""
+    """row: number of the first row of the file that fell into the period, null for none. at: where the
+    period is drawn, milliseconds since 1970 UTC."""
 
     period: str
+    at: int
     row: int | None
     raw: str
     value: float | None

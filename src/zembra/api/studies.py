@@ -34,7 +34,7 @@ from zembra.api.reply import reply
 from zembra.api.views import bench_view, dataset_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
-from zembra.core.figure.build import build_figure, numbers
+from zembra.core.figure.build import build_figure, milliseconds, numbers
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
@@ -258,9 +258,11 @@ def _rows(result: Result, line: Line, readings: list[Drawn], start: int, count: 
     file_rows = result.state.frame["row"].to_numpy()
     part = line.part(slice(start, start + count))
     columns = [numbers(one.at(part.periods)) for one in readings]
+    drawn_at = milliseconds(part.periods, result.state.expected)
     return [
         PointRow(
             period=row[1],
+            at=drawn_at[n],
             row=int(file_rows[part.first_row[n]]) if part.first_row[n] >= 0 else None,
             raw=row[2],
             value=float(row[3]) if row[3] else None,

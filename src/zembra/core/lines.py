@@ -45,6 +45,25 @@ REASON_MARK = "#"  # parts an entry's id from why it left a point as it is
 
 
 @dataclass(frozen=True, slots=True)
+class Quantity:
+    """What the numbers of a line are: "income". unit: "€", "%". flow: whether they are amounts of a period,
+    so that the axis says "per month"."""
+
+    name: str = ""
+    unit: str = ""
+    flow: bool = False
+
+    def per(self, period: str) -> Quantity:
+        """The same once it no longer adds up over what it is drawn by: an amount of each `period`."""
+        return Quantity(f"{self.name} per {period}", self.unit) if self.flow and self.name else self
+
+    def told(self, period: str) -> str:
+        """As it stands at an axis."""
+        per = f", per {period}" if self.flow and self.name and period != "date" else ""
+        return f"{self.name}{f', {self.unit}' if self.unit else ''}{per}"
+
+
+@dataclass(frozen=True, slots=True)
 class Line:
     """One series on its completed calendar. All arrays have one element per expected period.
 
@@ -72,6 +91,7 @@ class Line:
     first_row: Ints
     row_count: Counts
     entries: tuple[str, ...] = (NO_ENTRY,)
+    quantity: Quantity = Quantity()
     afresh: tuple[int, ...] = ()
     begin: int | None = None
 

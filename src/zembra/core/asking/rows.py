@@ -20,7 +20,7 @@ from zembra.core.intake.detect import codes_like, telling_apart
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import date_texts
 from zembra.core.ledger.entries.calendar import Periods
-from zembra.core.ledger.entries.source import Source
+from zembra.core.ledger.entries.source import Source, natures
 from zembra.core.lines import Received
 
 MOST_ABSENT = 0.5
@@ -52,7 +52,10 @@ def _events(seen: Seen) -> Question:
 def _shared(seen: Seen) -> Iterator[Question]:
     """Rows that share a period and a series, in a table that does not look like transactions."""
     total, rows, period = seen.sharing()
-    if not total or (seen.down and _transactions(seen)):
+    if total and seen.down and _transactions(seen):
+        yield from _combining(seen, total, rows)
+        return
+    if not total:
         return
     how = seen.how
     names = (how.series.column, *how.series.more) if how.series.column else ()
@@ -82,6 +85,28 @@ def _shared(seen: Seen) -> Iterator[Question]:
         tuple(answers[:MOST_OFFERED]),
         rows,
         tuple(name for name in (how.dates.column, *how.dates.more, *names) if name),
+    )
+
+
+def _combining(seen: Seen, total: int, rows: tuple[int, ...]) -> Iterator[Question]:
+    """Several rows a period of something that is not plainly added up."""
+    measure = seen.result.base.selection.measure if seen.result.base.selection else ""
+    found = natures(seen.brought.observations, measure)
+    nature = found.get(measure)
+    if nature is None or nature.combine is Combine.SUM:
+        return
+    ways = {Combine.MEAN: "average them", Combine.LAST: "take the last", Combine.SUM: "add them up"}
+    order = [nature.combine, *(one for one in ways if one is not nature.combine)]
+    periods = seen.state.grain.plural
+    shown = listed([f"“{text}”" for text in seen.texts(measure, rows)]) if measure in seen.table.columns else ""
+    yield Question(
+        f"combine:{measure}",
+        Reach.MEASURE,
+        f"{measure} looks like {nature.looks}, and {total} {periods} have several rows.",
+        f"Rows {listed([str(n) for n in rows])} have {shown} for one {seen.state.grain.singular}. What becomes of them?",
+        tuple(Answer(ways[one], {}, {"source": {"combine": one.value}}) for one in order),
+        rows,
+        (measure,) if measure in seen.table.columns else (),
     )
 
 

@@ -70,7 +70,9 @@ def coarser(
         total = np.where(every > 0, every.astype(np.float64), np.nan)
     have = np.add.reduceat((has & usual).astype(np.int64), starts)
     parts = _parts(periods[starts], expected, grain, ahead, line.periods if closed else None)
-    made = _put_together(line, periods[starts], starts, total, has)
+    adds = combine in (Combine.SUM, Combine.COUNT)
+    quantity = line.quantity if adds else line.quantity.per(expected.grain.singular)
+    made = replace(_put_together(line, periods[starts], starts, total, has), quantity=quantity)
     return Coarse(made, parts, have, every - have, np.zeros(starts.size, dtype=bool))
 
 

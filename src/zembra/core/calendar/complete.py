@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
@@ -165,13 +165,16 @@ def complete(
     combine: Combine,
     absent: Callable[[str], Absent],
     by: str,
+    exceptions: Mapping[str, Combine] | None = None,
 ) -> list[Line]:
     """A Line per name, in order; a name without any dated row gives an empty Line.
 
     frame: observations of one measure (see intake.observe). absent: what a period without a row means
-    in the series of that name. by: id of the entry that decides it.
+    in the series of that name. by: id of the entry that decides it. exceptions: series whose rows combine
+    in another way.
     """
-    grouped = _group(frame, expected.grain, combine)
+    others = {names.index(name): how for name, how in (exceptions or {}).items() if name in names}
+    grouped = _group(frame, expected.grain, combine, others)
     edges = np.searchsorted(grouped.code, np.arange(len(names) + 1)).tolist()
     ends = [(int(grouped.period[a]), int(grouped.period[b - 1])) for a, b in pairwise(edges) if b > a]
     limits = _limits(ends, expected.grain, span)
@@ -202,7 +205,8 @@ def _limits(ends: list[tuple[int, int]], grain: Grain, span: Range) -> tuple[int
     return low, high, today
 
 
-def _group(frame: pl.DataFrame, grain: Grain, combine: Combine) -> _Grouped:
+def _group(frame: pl.DataFrame, grain: Grain, combine: Combine, others: Mapping[int, Combine]) -> _Grouped:
+    """others: codes of series that combine in another way."""
     code = frame["series"].to_numpy().astype(np.int64)
     period = grain.periods(frame["when"].to_physical().to_numpy().view("datetime64[ms]"))
     value = frame["value"].fill_null(np.nan).to_numpy()
@@ -219,12 +223,16 @@ def _group(frame: pl.DataFrame, grain: Grain, combine: Combine) -> _Grouped:
     steps = np.diff(key)
     starts = np.concatenate(([0], np.flatnonzero(steps) + 1))
     count = np.diff(np.append(starts, key.size)).astype(np.int32)
-    if starts.size == key.size and combine is not Combine.COUNT:
+    counting = combine is Combine.COUNT
+    if starts.size == key.size and not counting:
         return _Grouped(code, period, value, received, place, count)
     combined = combined_values(value, starts, count, combine)
+    for how in set(others.values()):
+        ours = np.isin(code[starts], [one for one, other in others.items() if other is how])
+        combined = np.where(ours, combined_values(value, starts, count, how), combined)
     worst = np.maximum.reduceat(np.where(received == Received.MEASURED, 0, received), starts)
     any_measured = np.maximum.reduceat((received == Received.MEASURED).astype(np.uint8), starts).astype(bool)
-    if combine is Combine.COUNT:
+    if counting:
         any_measured = np.ones(starts.size, dtype=bool)
     return _Grouped(
         code[starts],

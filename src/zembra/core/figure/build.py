@@ -21,9 +21,10 @@ from zembra.core.figure.model import (
 from zembra.core.figure.stack import ended_together, stack_edges
 from zembra.core.figure.thin import MOST_POINTS, kept_places
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Condition, Drawn, Line, Mark
+from zembra.core.lines import Condition, Drawn, Line, Mark, Quantity
 
 FIRST_SHOWN = 4
+MOST_NAMED = 2  # measures that are named at one axis
 _CONDITION = np.array(list("mofsap"))
 _RECEIVED = np.array(list("mbau"))
 
@@ -40,7 +41,7 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
     if settings.ends is Ends.TOGETHER:
         chosen = ended_together(chosen)
     stacked = settings.arrangement is Arrangement.STACKED
-    edges = stack_edges(list(chosen.values())) if stacked else {}
+    edges = stack_edges(list(chosen.values()), settings.stack) if stacked else {}
     lines: list[FigureLine] = []
     thinned = False
     for name, line in chosen.items():
@@ -51,7 +52,9 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
         if keep is not None:
             one.points, one.places = len(line), keep.tolist()
         if stacked:
-            one.floor, one.top = (numbers(edge if keep is None else edge[keep]) for edge in edges[name])
+            at = slice(None) if keep is None else keep
+            floor, top, unsure = edges[name]
+            one.floor, one.top, one.unsure = numbers(floor[at]), numbers(top[at]), unsure[at].tolist()
         lines.append(one)
         if not stacked:
             for drawn in state.drawn:
@@ -61,7 +64,7 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
     marks = [_mark(mark, names, state.expected) for mark in _shown_marks(state.marks) if mark.series in chosen]
     return Figure.model_construct(
         title=settings.title,
-        measure=state.selection.measure if state.selection else "",
+        measure=_axis_name([line.quantity for line in chosen.values()], state.grain.singular),
         grain=state.grain.unit.value,
         period=state.grain.singular,
         periods=state.grain.plural,
@@ -74,6 +77,19 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
         marks=marks,
         thinned=thinned,
     )
+
+
+def _axis_name(quantities: list[Quantity], period: str) -> str:
+    """What the value axis counts: all of what is drawn on it."""
+    told = [name for name in dict.fromkeys(one.told(period) for one in quantities) if name]
+    units = {one.unit for one in quantities}
+    if len(told) > MOST_NAMED:
+        return (
+            f"{len(told)} measures"
+            if len(units) > 1
+            else f"{len(told)} measures{f', {u}' if (u := units.pop()) else ''}"
+        )
+    return "; ".join(told)
 
 
 def _thinned(
@@ -108,7 +124,7 @@ def _series(line: Line, colour: int, expected: Expected) -> FigureLine:
         entry="",
         colour=colour,
         points=len(line),
-        t=_milliseconds(line.periods, expected),
+        t=milliseconds(line.periods, expected),
         v=numbers(line.value),
         c="".join(codes.tolist()),
         r="".join(_RECEIVED[line.received].tolist()),
@@ -130,7 +146,7 @@ def _drawn(one: Drawn, colour: int, expected: Expected) -> FigureLine:
         entry=one.entry,
         colour=colour,
         points=int(one.periods.size),
-        t=_milliseconds(one.periods, expected),
+        t=milliseconds(one.periods, expected),
         v=numbers(one.value),
         c="".join(codes.tolist()),
         r="",
@@ -149,14 +165,14 @@ def _shown_marks(marks: tuple[Mark, ...]) -> list[Mark]:
 
 
 def _mark(mark: Mark, names: list[str], expected: Expected) -> FigureMark:
-    (at,) = _milliseconds(np.array([mark.period]), expected)
+    (at,) = milliseconds(np.array([mark.period]), expected)
     colour = names.index(mark.series)
     return FigureMark.model_construct(
         kind=mark.kind, series=mark.series, colour=colour, t=at, v=mark.value, text=mark.text
     )
 
 
-def _milliseconds(periods: Ints, expected: Expected) -> list[int]:
+def milliseconds(periods: Ints, expected: Expected) -> list[int]:
     """Where periods are drawn: at their first day, or at their last."""
     grain = expected.grain
     seconds = grain.starts(periods).astype(np.int64)

@@ -34,6 +34,14 @@ class Ends(Choice):
     TOGETHER = ("together", "all to the last period that every one has reached")
 
 
+class Stack(Choice):
+    """What becomes of a stack where one of its series has no number."""
+
+    STOP = ("stop", "stopping where one has no number", "a sum is shown only where all of it was counted")
+    THERE = ("there", "of what is there, striped where one has no number")
+    BRIDGE = ("bridge", "with gaps bridged, striped", "drawn across, from the last number to the next")
+
+
 class Shape(Choice):
     STRAIGHT = ("straight", "straight", "straight lines between the points")
     HELD = ("held", "in held steps", "a value holds until the next one (step after)")
@@ -59,6 +67,7 @@ class FigureSettings(Sentence):
     arrangement: Annotated[Arrangement, Field(title="arrangement")] = Arrangement.OVERLAID
     scale: Annotated[Scale, Field(title="scale")] = Scale.SHARED
     ends: Annotated[Ends, Field(title="where lines end")] = Ends.OWN
+    stack: Annotated[Stack, Field(title="where one of a stack has no number")] = Stack.STOP
 
     shape: Annotated[Shape, Field(title="how a line runs between points")] = Shape.STRAIGHT
 
@@ -69,7 +78,10 @@ class FigureSettings(Sentence):
 
     def template(self) -> str:
         scale = ", {scale}" if self.arrangement is Arrangement.APART else ""
-        return f"Draw {{shown}} {{shape}} {{arrangement}}{scale}, {{ends}}."
+        # a stack that stops says itself where it ends
+        stops = self.arrangement is Arrangement.STACKED and self.stack is Stack.STOP
+        stack = ", {stack}" if self.arrangement is Arrangement.STACKED else ""
+        return f"Draw {{shown}} {{shape}} {{arrangement}}{scale}{stack}{'' if stops else ', {ends}'}."
 
 
 class FigureLimits(BaseModel):
@@ -86,8 +98,8 @@ class FigureLine(BaseModel):
     o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
     j projected, r reading, q reading that rests on provisional periods.
     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-    colour: place in the series colour order. top, floor: upper and lower edge of a stacked series,
-    null where any series of the stack has no number. points: how many the line has; places: which of
+    colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
+    null where it is not drawn, and where they rest on a series without a number. points: how many the line has; places: which of
     them these are, where it was thinned, else empty.
     """
 
@@ -99,6 +111,7 @@ class FigureLine(BaseModel):
     colour: int
     top: list[float | None] = []
     floor: list[float | None] = []
+    unsure: list[bool] = []
     points: int
     places: list[int] = []
     t: list[int]

@@ -6,34 +6,41 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.figure.model import Stack
+from zembra.core.fills import straight_line
 from zembra.core.lines import Condition, Line
 
 
-def stack_edges(lines: Sequence[Line]) -> dict[str, tuple[Floats, Floats]]:
-    """(lower, upper) edge of each line on the lines before it, on the line's own periods.
+def stack_edges(lines: Sequence[Line], how: Stack) -> dict[str, tuple[Floats, Floats, Bools]]:
+    """(lower edge, upper edge, where they rest on a line without a number) of each line on the lines
+    before it, on the line's own periods.
 
-    Where any line of the stack has no number the whole stack is open there, lines under it included:
-    a stack with a hole in it would show a sum that nobody measured.
+    STOP: where any line has no number the whole stack is open, lines under it included: a stack with a
+    hole in it would show a sum that nobody measured. THERE: what has a number is stacked. BRIDGE: a line
+    without one counts as on the straight line between its numbers.
     """
     if not lines:
         return {}
     every: Ints = np.unique(np.concatenate([line.periods for line in lines]))
     total = np.zeros(every.size)
-    whole = np.ones(every.size, dtype=bool)
+    short = np.zeros(every.size, dtype=bool)
     on_all: dict[str, Floats] = {}
     for line in lines:
         spread = np.full(every.size, np.nan)
         drawn = np.where(line.condition == Condition.SET_ASIDE, np.nan, line.value)
         spread[np.searchsorted(every, line.periods)] = drawn
-        on_all[line.name] = spread
-        whole &= ~np.isnan(spread)
+        short |= np.isnan(spread)
+        on_all[line.name] = straight_line(spread, every) if how is Stack.BRIDGE else spread
+    hidden = short if how is Stack.STOP else np.zeros(every.size, dtype=bool)
     edges = {}
     for line in lines:
-        upper = total + np.nan_to_num(on_all[line.name])
+        own = on_all[line.name]
+        upper = total + np.nan_to_num(own)
         at = np.searchsorted(every, line.periods)
-        open_here = ~whole[at]
-        edges[line.name] = (np.where(open_here, np.nan, total[at]), np.where(open_here, np.nan, upper[at]))
+        open_here = (hidden | np.isnan(own))[at]
+        floor, top = (np.where(open_here, np.nan, edge[at]) for edge in (total, upper))
+        edges[line.name] = (floor, top, short[at] & ~open_here)
         total = upper
     return edges
 

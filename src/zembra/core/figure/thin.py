@@ -30,7 +30,13 @@ def kept_places(values: Floats, odd: Bools, first: int, end: int) -> Ints | None
     low = starts + (np.where(none, np.inf, rows) if gappy else rows).argmin(axis=1)
     high = starts + (np.where(none, -np.inf, rows) if gappy else rows).argmax(axis=1)
     odd_part = odd[first:end]
-    edges = np.flatnonzero(odd_part[1:] != odd_part[:-1])[:MOST_EDGES]
+    edges = np.flatnonzero(odd_part[1:] != odd_part[:-1])
+    if edges.size > MOST_EDGES:
+        # of each stretch the first and the last run, so that a gap is seen wherever there is one
+        stretch = edges // width
+        begins = np.concatenate(([True], stretch[1:] != stretch[:-1]))
+        ends = np.concatenate((begins[1:], [True]))
+        edges = edges[begins | np.roll(begins, 1) | ends]
     rest = np.arange(whole, size)
     every = np.concatenate((starts, starts + width - 1, low, high, edges, edges + 1, rest, [0, size - 1]))
     return np.unique(every) + first

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import polars as pl
 
@@ -15,10 +15,11 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts
-from zembra.core.intake.numbers import DecimalMark, read_numbers
+from zembra.core.intake.numbers import DecimalMark, read_numbers, units_of
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
+UNIT_SAMPLE = 2_000  # cells looked through for a unit
 EVENTS = "events"
 
 
@@ -39,7 +40,8 @@ class Observations:
         (UInt32, the row's number in the file). Where the clock changes, `when` is on standard time and
         a column wall has what the clock showed.
     dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
-        were read. zone: the place whose clock changes.
+        were read. zone: the place whose clock changes. units: the unit that stands with the numbers of a
+        column, where it is one. columns: columns of numbers that are each a series.
     """
 
     frames: Mapping[str, pl.DataFrame]
@@ -49,6 +51,12 @@ class Observations:
     dropped: int
     digest: str
     zone: str | None = None
+    units: Mapping[str, str] = field(default_factory=dict)
+    columns: tuple[str, ...] = ()
+
+    def unit_of(self, measure: str, series: str) -> str:
+        """The unit of a measure, or of the column that is a series."""
+        return self.units.get(series if series in self.columns else measure, "")
 
     @property
     def measures(self) -> tuple[str, ...]:
@@ -72,7 +80,16 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
         frames, names, undated, undated_count, zone = _down(kept, how)
     dropped = table.height - kept.height
     digest = observation_digest(fingerprint, how)
-    return Observations(frames, tuple(names), undated, undated_count, dropped, digest, zone)
+    columns = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
+    units = {name: unit for name in columns if (unit := _unit(kept.cells[name]))}
+    apart = columns if how.series.column is None else ()
+    return Observations(frames, tuple(names), undated, undated_count, dropped, digest, zone, units, apart)
+
+
+def _unit(cells: pl.Series) -> str:
+    """The unit of a column: the only one that stands with some of its numbers."""
+    found = [unit for unit in units_of(cells.gather_every(max(1, cells.len() // UNIT_SAMPLE))) if unit]
+    return found[0] if len(found) == 1 else ""
 
 
 def _check_columns(table: TextTable, how: HowRead) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from zembra.core.arrays import Bools, Codes, Floats, Ints
 from zembra.core.grammar import Choice
 from zembra.core.ledger.state import State
-from zembra.core.lines import REASON_MARK, Condition, Line, Received
+from zembra.core.lines import REASON_MARK, Condition, Line, Quantity, Received
 
 
 class Place(Choice):
@@ -24,13 +24,14 @@ def derived(
     line: Line,
     values: Floats,
     by: str,
+    quantity: Quantity,
     *,
     parents: Sequence[Line] = (),
     also: Sequence[Codes] = (),
     estimated: Bools | None = None,
     because: Sequence[tuple[Bools, str]] = (),
 ) -> Line:
-    """`line` with other values. A point is what the least sure of its parts is.
+    """`line` with other values, of another `quantity`. A point is what the least sure of its parts is.
 
     parents: other lines, on the same periods, that the values were made from. also: conditions of further
     parts, one a point: the point before, all points so far. estimated: values that
@@ -53,6 +54,7 @@ def derived(
     made = replace(
         line,
         value=values,
+        quantity=quantity,
         received=received,
         condition=condition,
         bridged=np.zeros(len(line), dtype=bool),

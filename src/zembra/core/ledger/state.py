@@ -59,11 +59,15 @@ class Offer:
 
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """What the source entry chose: which measure and series, and how shared periods combine."""
+    """What the source entry chose: which measure and series, and how rows of one period combine.
+
+    exceptions: series whose rows combine in another way.
+    """
 
     measure: str
     series: tuple[str, ...]
-    combine: str
+    combine: Combine
+    exceptions: Mapping[str, Combine] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,10 +79,11 @@ class Completing:
     absent: Callable[[str], Absent]
     by: str
 
-    def complete(self, frame: pl.DataFrame, names: Sequence[str], combine: Combine) -> list[Line]:
-        return complete(
-            moments_for(frame, self.expected.grain), names, self.expected, self.span, combine, self.absent, self.by
-        )
+    def complete(
+        self, frame: pl.DataFrame, names: Sequence[str], combine: Combine, exceptions: Mapping[str, Combine]
+    ) -> list[Line]:
+        moments = moments_for(frame, self.expected.grain)
+        return complete(moments, names, self.expected, self.span, combine, self.absent, self.by, exceptions)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from pydantic import Field, field_validator
 
 from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.complete import Combine
+from zembra.core.calendar.nature import nature_of
 from zembra.core.derive import ratio
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
@@ -16,7 +17,9 @@ from zembra.core.ledger.derived import Place, derived, on_periods_of, placed
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Outcome, State, Table
-from zembra.core.lines import Line
+from zembra.core.lines import Line, Quantity
+
+LOOKED_AT = 5_000
 
 
 class Against(Choice):
@@ -80,7 +83,7 @@ class SetAgainst(Entry):
                 (np.isnan(line.countable(provisional=True)), f"{line.name} has no number"),
                 (np.isnan(theirs), "what it is set against has no number"),
             ]
-            made = derived(line, values, by, parents=parents, because=blank)
+            made = derived(line, values, by, self._quantity(line), parents=parents, because=blank)
             known = int((~np.isnan(values)).sum())
             points += known
             rows.append((line.name, known, int(len(line) - known), int(zero.sum())))
@@ -105,6 +108,12 @@ class SetAgainst(Entry):
             return mine - theirs, np.zeros(mine.size, dtype=bool)
         return ratio(mine * (100 if self.how is How.PERCENT else 1), theirs)
 
+    def _quantity(self, line: Line) -> Quantity:
+        old, told = line.quantity, self._told()
+        if self.how is How.DIFFERENCE:
+            return Quantity(f"{old.name or line.name} {told}", old.unit)
+        return Quantity(f"{old.name or line.name}, {told}", "%" if self.how is How.PERCENT else "")
+
     def _told(self) -> str:
         other = {Against.SERIES: self.other, Against.MEASURE: self.measure}.get(self.against) or "target"
         return {How.DIFFERENCE: f"over {other}", How.RATIO: f"to {other}", How.PERCENT: f"percent of {other}"}[self.how]
@@ -125,6 +134,12 @@ class SetAgainst(Entry):
         other = on_periods_of(line, other)
         return other.countable(provisional=True), [other]
 
+    def _combine(self, state: State) -> Combine:
+        """How rows of the other column combine: by what it looks like."""
+        measure = str(self.measure)
+        numbers = state.observations.frames[measure]["value"].drop_nulls().head(LOOKED_AT).to_numpy()
+        return nature_of(measure, state.observations.unit_of(measure, measure), numbers).combine
+
     def _column(self, state: State, name: str) -> Line:
         """The same series of another measure, on the same calendar."""
         known = state.observations.measures
@@ -135,5 +150,5 @@ class SetAgainst(Entry):
         if state.calendar.expected.grain != state.grain:
             raise Refusal("The lines were put on another grain since.", todo="Put this entry on the first grain.")
         frame = state.observations.frames[self.measure]
-        lines = state.calendar.complete(frame, state.observations.series, Combine(state.selection.combine))
+        lines = state.calendar.complete(frame, state.observations.series, self._combine(state), {})
         return lines[state.observations.series.index(name)]

@@ -19,7 +19,7 @@ from zembra.core.intake.observe import EVENTS
 from zembra.core.ledger.entries.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Completing, Outcome, State, Table
-from zembra.core.lines import Line, Received
+from zembra.core.lines import Line, Quantity, Received
 
 MOST_POINTS = 20_000_000
 
@@ -187,9 +187,10 @@ class Calendar(Entry):
         )
         span = Range(state.as_of, self.span, self.until, self.start, self.end)
         completing = Completing(expected, span, self._absent_in, by)
-        lines = completing.complete(frame, observations.series, Combine(state.selection.combine))
+        chosen_by = state.selection
+        lines = completing.complete(frame, observations.series, chosen_by.combine, chosen_by.exceptions)
         places = {name: n for n, name in enumerate(observations.series)}
-        chosen = tuple(lines[places[name]] for name in state.selection.series)
+        chosen = tuple(replace(lines[places[name]], quantity=_quantity(state, name)) for name in chosen_by.series)
         absent = sum(int(np.count_nonzero(line.received == Received.ABSENT.value)) for line in chosen)
         state = replace(state, expected=expected, lines=chosen, calendar=completing)
         warned = _moved(state.frame, frame)
@@ -241,6 +242,19 @@ def _moved(came: pl.DataFrame, put: pl.DataFrame) -> tuple[str, ...]:
         return ()
     most = float(off.max() or 0) / 1000  # type: ignore[arg-type]
     return (f"{count} stamps are put on their step; they were off by up to {most:g} s.",)
+
+
+def _quantity(state: State, series: str) -> Quantity:
+    """What a series counts, before anything is made of it."""
+    selection, observations = state.selection, state.observations
+    assert selection is not None
+    combine = selection.exceptions.get(series, selection.combine)
+    unit = observations.unit_of(selection.measure, series)
+    if combine is Combine.COUNT:
+        return Quantity("rows" if selection.measure != EVENTS else EVENTS, "", True)
+    # a chart of several columns has no one name
+    name = "" if series in observations.columns and len(observations.columns) > 1 else selection.measure
+    return Quantity(name, unit, combine is Combine.SUM)
 
 
 def _in_step(grain: Grain, frame: pl.DataFrame) -> Grain:

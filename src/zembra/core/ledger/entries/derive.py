@@ -25,7 +25,7 @@ from zembra.core.ledger.derived import (
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
-from zembra.core.lines import Line
+from zembra.core.lines import Line, Quantity
 
 
 class What(Choice):
@@ -112,7 +112,9 @@ class Derive(Entry):
             values, estimated, because = self._values(state, before, line, noticed)
             offers = offers or self._correction_offers(line)
             parents, also = self._made_of(state, before, line)
-            made = derived(line, values, by, parents=parents, also=also, estimated=estimated, because=because)
+            made = derived(
+                line, values, by, self._quantity(line), parents=parents, also=also, estimated=estimated, because=because
+            )
             known = int((~np.isnan(values)).sum())
             points += known
             rows.append((line.name, known, int(len(line) - known), 0 if estimated is None else int(estimated.sum())))
@@ -131,6 +133,22 @@ class Derive(Entry):
     @classmethod
     def suggest(cls, state: State) -> Derive:
         return cls(lag=7 if state.grain == DAY else usual_season(state.expected) or 1)
+
+    def _quantity(self, line: Line) -> Quantity:
+        old = line.quantity
+        name = old.name or "values"
+        unit, flow = old.unit, False
+        if self.what is What.PER_PERIOD:
+            return Quantity(old.name, unit, True)
+        told = {
+            What.TOTAL: f"{name}, running total", What.INDEX: f"{name}, index", What.PER_DAY: f"{name} per day",
+            What.SHARE: f"{name}, share of the total", What.LOG: f"{name}, natural logarithm",
+        }.get(self.what, f"{name}, change")  # fmt: skip
+        if self.what in (What.PERCENT, What.LAGGED_PERCENT, What.SHARE):
+            unit = "%"
+        elif self.what in (What.INDEX, What.LOG):
+            unit = ""
+        return Quantity(told, unit, flow)
 
     def _made_of(self, state: State, lines: tuple[Line, ...], line: Line) -> tuple[list[Line], list[Codes]]:
         """(other lines, conditions of other points) that each value is made from."""

@@ -113,6 +113,7 @@ class Finer(Entry):
             condition=_placed(line.condition[known], place, size, Condition.OPEN),
             entry=_placed(line.entry[known], place, size, 0),
             entries=line.entries,
+            quantity=line.quantity.per(state.grain.singular),
         )
         filled = _FILLS[self.between](own)
         gaps = np.isnan(own) & ~np.isnan(filled)

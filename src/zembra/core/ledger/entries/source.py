@@ -5,17 +5,20 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, ClassVar
 
+import polars as pl
 from pydantic import Field
 
+from zembra.core.arrays import Floats
 from zembra.core.calendar.complete import Combine
+from zembra.core.calendar.nature import Nature, nature_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.intake.observe import EVENTS
+from zembra.core.intake.observe import EVENTS, Observations
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Outcome, Selection, State
+from zembra.core.ledger.state import Offer, Outcome, Selection, State
 
-# Words in a column's name that say its numbers are levels or rates, which must not be added up.
-_RATE_WORDS = ("price", "rate", "share", "percent", "%", "ratio", "average", "mean", "temperature", "level", "per ")
+LOOKED_AT = 5_000
+MOST_LOOKED_AT = 400  # columns that are told apart by what they measure
 
 
 @register
@@ -34,8 +37,17 @@ class Source(Entry):
         tuple[str, ...], Field(title="series in the study"), Word(options="series", empty="every series")
     ] = ()
 
+    averaged: Annotated[
+        tuple[str, ...], Field(title="series that are averaged"), Word(options="series", empty="none")
+    ] = ()
+    last_of: Annotated[
+        tuple[str, ...], Field(title="series of which the last counts"), Word(options="series", empty="none")
+    ] = ()
+
     def template(self) -> str:
-        return "Each {@period} {combine} {measure} from {@file} for {series}."
+        apart = ", but averages {averaged}" if self.averaged else ""
+        apart += f"{' and' if apart else ', but'} takes the last of {{last_of}}" if self.last_of else ""
+        return f"Each {{@period}} {{combine}} {{measure}} from {{@file}} for {{series}}{apart}."
 
     def apply(self, state: State, by: str) -> Outcome:
         measures = state.observations.measures
@@ -47,7 +59,7 @@ class Source(Entry):
                 todo="Choose one of these.",
             )
         known = state.observations.series
-        for name in self.series:
+        for name in (*self.series, *self.averaged, *self.last_of):
             if name not in known:
                 raise Refusal(
                     f"The file has no series named “{name}”.",
@@ -56,13 +68,58 @@ class Source(Entry):
                 )
         series = self.series or known
         frame = state.observations.frames[measure]
-        selection = Selection(measure, series, self.combine.value)
-        return Outcome(replace(state, selection=selection), frame.height, "rows")
+        exceptions = dict.fromkeys(self.averaged, Combine.MEAN) | dict.fromkeys(self.last_of, Combine.LAST)
+        selection = Selection(measure, series, self.combine, exceptions)
+        offers = self._other_combine(state, measure) if self.combine is Combine.SUM and not exceptions else ()
+        return Outcome(replace(state, selection=selection), frame.height, "rows", offers=offers)
+
+    def _other_combine(self, state: State, measure: str) -> tuple[Offer, ...]:
+        """A rate or a stock that several rows of a period would be added up of."""
+        found = natures(state.observations, measure)
+        if len(found) > 1 or not _shared(state.observations.frames[measure]):
+            return ()
+        (nature,) = found.values()
+        if nature.combine is Combine.SUM:
+            return ()
+        words = {"combine": nature.combine.value}
+        told = f"{measure} looks like {nature.looks}, which is not added up."
+        action = "Average it" if nature.combine is Combine.MEAN else "Take the last"
+        return (Offer(told, action, self.kind, words, change=True),)
 
     @classmethod
     def suggest(cls, state: State) -> Source:
         measure = state.observations.measures[0]
-        rate = any(word in measure.lower() for word in _RATE_WORDS)
         if measure == EVENTS:
             return cls(combine=Combine.COUNT, measure=measure)
-        return cls(combine=Combine.MEAN if rate else Combine.SUM, measure=measure)
+        found = natures(state.observations, measure)
+        kinds = {nature.combine for nature in found.values()}
+        if len(kinds) == 1:
+            return cls(combine=kinds.pop(), measure=measure)
+        named = {how: tuple(name for name, one in found.items() if one.combine is how) for how in kinds}
+        return cls(
+            combine=Combine.SUM if Combine.SUM in kinds else Combine.MEAN,
+            measure=measure,
+            averaged=named.get(Combine.MEAN, ()) if Combine.SUM in kinds else (),
+            last_of=named.get(Combine.LAST, ()),
+        )
+
+
+def natures(observations: Observations, measure: str) -> dict[str, Nature]:
+    """What each series of a measure looks like: columns that are series by their own names, others alike."""
+    frame = observations.frames[measure]
+    if not observations.columns or len(observations.columns) < 2:
+        return {measure: nature_of(measure, observations.unit_of(measure, measure), _some(frame["value"]))}
+    return {
+        name: nature_of(name, observations.unit_of(measure, name), _some(frame.filter(pl.col("series") == n)["value"]))
+        for n, name in enumerate(observations.series[:MOST_LOOKED_AT])
+    }
+
+
+def _some(values: pl.Series) -> Floats:
+    return values.drop_nulls().head(LOOKED_AT).to_numpy()
+
+
+def _shared(frame: pl.DataFrame) -> bool:
+    """Whether rows share a day and a series; whatever the grain, these will be combined."""
+    some = frame.head(LOOKED_AT).select("series", pl.col("when").dt.truncate("1d"))
+    return some.n_unique() < some.height
