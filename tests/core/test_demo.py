@@ -15,7 +15,7 @@ from zembra.core.intake.census import census
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Encoding, ValueKind
 from zembra.core.intake.numbers import DecimalMark
-from zembra.core.ledger.entries.calendar import Weekday
+from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import Result
 from zembra.core.lines import Received
 from zembra.demo import DEMO_FILES, demo_file, dock, fuel, incidents, rota, tickets, upkeep

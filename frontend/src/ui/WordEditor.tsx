@@ -1,4 +1,4 @@
-import { Button, Checkbox, Input } from "antd";
+import { Button, Checkbox, Input, type InputRef } from "antd";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { Slot } from "../api/client";
 import { nudged, parseTyped, typedText } from "./words";
@@ -125,8 +125,14 @@ function items(slot: Slot, choices: string[]): Item[] {
   return slot.empty && slot.type === "name" ? [{ value: null, label: slot.empty, tip: "" }, ...list] : list;
 }
 
+/** From here on a list of choices can be searched. */
+const MANY = 20;
+
 function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
-  const list = items(slot, choices);
+  const all = items(slot, choices);
+  const [find, setFind] = useState("");
+  const wanted = find.toLowerCase();
+  const list = all.filter((item) => item.label.toLowerCase().includes(wanted)).slice(0, 200);
   const [at, setAt] = useState(() =>
     Math.max(
       0,
@@ -134,29 +140,32 @@ function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
     ),
   );
   const box = useRef<HTMLUListElement>(null);
-  useEffect(() => box.current?.focus(), []);
+  const finder = useRef<InputRef>(null);
+  useEffect(() => (finder.current ? finder.current.focus() : box.current?.focus()), []);
   useEffect(() => {
     box.current?.children[at]?.scrollIntoView({ block: "nearest" });
   }, [at]);
   const onKeyDown = (event: KeyboardEvent) => {
     const moves: Record<string, number> = { ArrowDown: 1, ArrowUp: -1 };
     const move = moves[event.key];
-    if (move) setAt((now) => (now + move + list.length) % list.length);
-    else if (event.key === "Enter") onKeep(list[at]?.value ?? null);
-    else if (event.key === "Escape") onBack();
+    if (move) setAt((now) => (now + move + list.length) % Math.max(1, list.length));
+    else if (event.key === "Enter") {
+      const item = list[at];
+      if (item) onKeep(item.value);
+    } else if (event.key === "Escape") onBack();
     else return;
     event.preventDefault();
     event.stopPropagation();
   };
-  return (
+  const choose = (
     <ul
       ref={box}
       className="choices"
       role="listbox"
-      tabIndex={0}
+      tabIndex={all.length > MANY ? -1 : 0}
       aria-label={slot.title}
       aria-activedescendant={`choice-${slot.name}-${at}`}
-      onKeyDown={onKeyDown}
+      onKeyDown={all.length > MANY ? undefined : onKeyDown}
     >
       {list.map((item, n) => (
         <li
@@ -173,6 +182,23 @@ function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
         </li>
       ))}
     </ul>
+  );
+  if (all.length <= MANY) return choose;
+  return (
+    <div className="finding" onKeyDown={onKeyDown}>
+      <Input
+        ref={finder}
+        size="small"
+        placeholder={`Find in ${all.length}`}
+        aria-label={`Find ${slot.title}`}
+        value={find}
+        onChange={(event) => {
+          setFind(event.target.value);
+          setAt(0);
+        }}
+      />
+      {choose}
+    </div>
   );
 }
 

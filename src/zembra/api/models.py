@@ -145,7 +145,7 @@ class Options(BaseModel):
     columns: list[str]
     sheets: list[str]
     zones: list[str]
-    countries: list[str]
+    places: list[str]
 
 
 class BenchView(BaseModel):

@@ -28,7 +28,7 @@ from zembra.api.models import (
 )
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import Question
-from zembra.core.calendar.closed import countries
+from zembra.core.calendar.closed import holiday_places
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
@@ -118,7 +118,7 @@ def options_of(brought: BroughtIn, result: Result) -> Options:
         columns=list(brought.table.columns),
         sheets=list(brought.table.sheets),
         zones=time_zones(),
-        countries=countries(),
+        places=holiday_places(),
     )
 
 

@@ -19,8 +19,8 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.detect import codes_like, telling_apart
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import date_texts
-from zembra.core.ledger.entries.calendar import Periods
 from zembra.core.ledger.entries.source import Source, natures
+from zembra.core.ledger.periodwords import Periods
 from zembra.core.lines import Received
 
 MOST_ABSENT = 0.5
@@ -34,6 +34,7 @@ def row_questions(seen: Seen) -> Iterator[Question]:
         return
     yield from _shared(seen)
     yield from _absent(seen)
+    yield from _zero_ends(seen)
 
 
 def _events(seen: Seen) -> Question:
@@ -188,6 +189,24 @@ def _absent(seen: Seen) -> Iterator[Question]:
         tuple(answers[:MOST_OFFERED]),
         (),
         tuple(name for name in (seen.how.dates.column, *seen.how.dates.more) if name),
+    )
+
+
+def _zero_ends(seen: Seen) -> Iterator[Question]:
+    """No row means zero: to each series' own last row, or to the last of any?"""
+    calendar = next(report for report in seen.result.reports if report.kind == "calendar")
+    wider = next((one for one in calendar.outcome.offers if one.change and "span" in one.params), None)
+    if wider is None:
+        return
+    yield Question(
+        "zero-ends",
+        Reach.CALENDAR,
+        wider.why,
+        "Did nothing happen there, or was it not counted yet, or no longer?",
+        (
+            Answer("nothing happened: zero", {}, {"calendar": dict(wider.params)}),
+            Answer("it was not counted: each series to its own rows"),
+        ),
     )
 
 

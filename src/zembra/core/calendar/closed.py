@@ -1,4 +1,4 @@
-"""Closed days: public holidays of a country, by the holidays package."""
+"""Closed days: public holidays of a country or of a part of it, by the holidays package."""
 
 from __future__ import annotations
 
@@ -8,23 +8,47 @@ from functools import lru_cache
 from zembra.core.errors import Refusal
 
 
-@lru_cache
-def countries() -> list[str]:
-    """Two-letter codes (ISO 3166-1) of the countries whose public holidays are known."""
+@lru_cache(maxsize=1)
+def _places() -> dict[str, tuple[str, str | None]]:
+    """(ISO 3166-1 code, part) by name: "Germany", "Germany, Bayern". Parts have the names of the package."""
     import holidays
+    from babel import Locale
 
-    return sorted(code for code in holidays.list_supported_countries(include_aliases=False))
+    names = Locale("en").territories
+    found: dict[str, tuple[str, str | None]] = {}
+    for code, parts in holidays.list_supported_countries(include_aliases=False).items():
+        country = str(names.get(code, code))
+        found[country] = (code, None)
+        if parts:
+            aliases = getattr(holidays.country_holidays(code), "subdivisions_aliases", {})
+            told = {part: name for name, part in aliases.items()}
+            found |= {f"{country}, {told.get(part, part)}": (code, part) for part in parts}
+    return dict(sorted(found.items()))
+
+
+def holiday_places() -> list[str]:
+    """Names of the countries, and of parts of them, whose public holidays are known."""
+    return list(_places())
+
+
+def place_named(text: str) -> str:
+    """The name of a place told by its ISO code ("DE", "DE-BY"); any other text as it is."""
+    if len(text) > 6 or text != text.upper():
+        return text
+    code, _, part = text.partition("-")
+    wanted = (code, part or None)
+    return next((name for name, place in _places().items() if place == wanted), text)
 
 
 @lru_cache(maxsize=64)
-def public_holidays(country: str, first_year: int, last_year: int) -> frozenset[date]:
-    """The public holidays of a country in a range of years. Raises Refusal for an unknown country."""
+def public_holidays(place: str, first_year: int, last_year: int) -> frozenset[date]:
+    """The public holidays of a place in a range of years. Raises Refusal for an unknown one."""
     import holidays
 
-    try:
-        found = holidays.country_holidays(country, years=range(first_year, last_year + 1))
-    except NotImplementedError:
+    known = _places().get(place)
+    if known is None:
         raise Refusal(
-            f"No public holidays are known for “{country}”.", todo="Choose another country, or type the closed days."
-        ) from None
-    return frozenset(found)
+            f"No public holidays are known for “{place}”.", todo="Choose another place, or type the closed days."
+        )
+    code, part = known
+    return frozenset(holidays.country_holidays(code, subdiv=part, years=range(first_year, last_year + 1)))

@@ -13,6 +13,7 @@ from zembra.core.intake.formats import detect_table, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
 from zembra.core.intake.numbers import marked_count, units_of
 from zembra.core.intake.observe import Observations, observe
+from zembra.core.intake.plain import with_more_than_digits
 from zembra.core.intake.table import TextTable
 
 _SURE = (Encoding.UTF8, Encoding.UTF16)
@@ -120,7 +121,7 @@ def _taken_for(table: TextTable, how: HowRead) -> list[Notice]:
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
     counting = [name for name in table.columns if name not in used and numbers_rows(table.cells[name])]
     said.extend(Notice(f"{name} only counts the rows, and is left out.") for name in counting)
-    for name in how.values.columns:
+    for name in with_more_than_digits(table.cells, how.values.columns):
         units = [unit for unit in units_of(table.cells[name]) if unit]
         if len(units) == 1:
             said.append(Notice(f"The numbers in {name} are in {units[0]}."))

@@ -17,6 +17,7 @@ from zembra.core.intake.howread import DatesHow
 from zembra.core.intake.joining import date_texts
 from zembra.core.intake.months import month_numbers
 from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.plain import plain_columns
 from zembra.core.intake.table import TextTable
 from zembra.core.lines import Received
 
@@ -76,7 +77,8 @@ def speaks_of_dates(name: str) -> bool:
 
 def find_dates(table: TextTable) -> FoundDates:
     """Raises Refusal where no column holds dates."""
-    found = [one for name in table.columns for one in _candidates(table, name)]
+    plain = plain_columns(table)
+    found = [one for name in table.columns if name not in plain for one in _candidates(table, name)]
     if not found:
         first = "; ".join(f"{name}: {_sample(table.cells[name])}" for name in table.columns[:6])
         raise Refusal(

@@ -14,14 +14,16 @@ from zembra.core.intake.datecolumns import find_dates, numeric_share, part_colum
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
-from zembra.core.intake.joining import FEWEST_ACROSS, date_texts, joined, part_of_date, period_columns, series_texts
+from zembra.core.intake.joining import FEWEST_ACROSS, date_texts, joined, parts_of_date, period_columns, series_texts
 from zembra.core.intake.numbers import MAY_BE_NUMBER, detect_decimal
+from zembra.core.intake.plain import plain_columns
 from zembra.core.intake.table import TextTable
 
 NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
 MOST_CODES = 60  # different whole numbers a column may hold and still name series
-SAMPLE_CELLS = 5_000
+SAMPLE_CELLS = 20_000  # of all columns of numbers together
+FEWEST_SAMPLED = 300
 SAMPLE_ROWS = 20_000
 
 
@@ -42,7 +44,8 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
     rest = [name for name in table.columns if name not in taken]
     numeric = []
     if kind is not ValueKind.EVENTS:
-        numeric = [name for name in rest if may_be_measured(table.cells[name])]
+        plain = plain_columns(table)
+        numeric = [name for name in rest if name in plain or may_be_measured(table.cells[name])]
         # a column that only counts its rows is no measure, unless it is all there is
         numeric = [name for name in numeric if not numbers_rows(table.cells[name])] or numeric
     if not numeric:
@@ -56,7 +59,8 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         series = SeriesHow(column=_event_series(table, rest))
     else:
         series, numeric = _series(table, rest, numeric, dates)
-        cells = pl.concat([_some(table.cells[name]).rename("cell") for name in numeric])
+        most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(numeric))
+        cells = pl.concat([_some(table.cells[name], most).rename("cell") for name in numeric])
         values = ValuesHow(columns=tuple(numeric), decimal=detect_decimal(cells))
     return HowRead(table=how, dates=dates, series=series, values=values)
 
@@ -132,12 +136,8 @@ def _any_merged(table: TextTable, names: Sequence[str]) -> Down:
 
 def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
     """Years down and months or quarters across."""
-    parts = [
-        name
-        for name in table.columns
-        if part_of_date(name, DateForm.YEAR_MONTH) and not fitting_forms(pl.Series([name]))
-    ]
-    quarters = [name for name in table.columns if part_of_date(name, DateForm.YEAR_QUARTER)]
+    parts = [name for name in parts_of_date(table.columns, DateForm.YEAR_MONTH) if not fitting_forms(pl.Series([name]))]
+    quarters = parts_of_date(table.columns, DateForm.YEAR_QUARTER)
     form, names = (DateForm.YEAR_MONTH, parts)
     if len(quarters) > len(parts) or (len(quarters) == len(parts) == 4 and all(n.strip() in "1234" for n in quarters)):
         form, names = DateForm.YEAR_QUARTER, quarters
@@ -159,13 +159,15 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
     return None
 
 
-def _some(cells: pl.Series) -> pl.Series:
+def _some(cells: pl.Series, most: int) -> pl.Series:
     """Cells from all over a column, few enough to look at each."""
-    return cells.gather_every(max(1, cells.len() // SAMPLE_CELLS))
+    return cells.gather_every(max(1, cells.len() // most))
 
 
 def numbers_rows(cells: pl.Series) -> bool:
     """Whether a column only counts its rows 1, 2, 3…"""
+    if cells.len() and str(cells[0]).strip().split(".")[0] not in ("0", "1"):
+        return False
     if cells.head(20).cast(pl.Int64, strict=False).null_count():
         return False
     whole = cells.cast(pl.Int64, strict=False)

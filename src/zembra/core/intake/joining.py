@@ -54,14 +54,18 @@ def periods_across(table: TextTable, how: HowRead) -> list[str]:
         names = found[1] if found else []
     else:
         taken = {how.dates.column, *how.dates.more, how.series.column, *how.series.more}
-        names = [name for name in table.columns if name not in taken and part_of_date(name, how.dates.form)]
+        names = parts_of_date([name for name in table.columns if name not in taken], how.dates.form)
     return [name for name in names if not how.values.columns or name in how.values.columns]
 
 
-def part_of_date(name: str, form: DateForm) -> bool:
-    """Whether a column name makes a date with a year, or with a month or quarter, before it."""
-    tried = pl.Series([f"2024 {name}", f"{name} 2024", f"1 {name}", f"{name} 1", f"Jan {name}"])
-    return bool(read_dates(tried, form).is_not_null().any())
+_BESIDE = ("2024 {}", "{} 2024", "1 {}", "{} 1", "Jan {}")
+
+
+def parts_of_date(names: Sequence[str], form: DateForm) -> list[str]:
+    """The column names that make a date with a year, or with a month or quarter, beside them."""
+    tried = pl.Series([beside.format(name) for name in names for beside in _BESIDE], dtype=pl.String)
+    makes = read_dates(tried, form).is_not_null().to_list()
+    return [name for n, name in enumerate(names) if any(makes[n * len(_BESIDE) : (n + 1) * len(_BESIDE)])]
 
 
 def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[DateForm, list[str]] | None:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
+import numpy as np
 import polars as pl
 
 from zembra.core.errors import Refusal
@@ -16,10 +17,11 @@ from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts
 from zembra.core.intake.numbers import DecimalMark, read_numbers, units_of
+from zembra.core.intake.plain import with_more_than_digits
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
-UNIT_SAMPLE = 2_000  # cells looked through for a unit
+UNIT_SAMPLE = 2_000  # rows looked through for a unit
 EVENTS = "events"
 
 
@@ -81,14 +83,15 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
     dropped = table.height - kept.height
     digest = observation_digest(fingerprint, how)
     columns = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
-    units = {name: unit for name in columns if (unit := _unit(kept.cells[name]))}
+    some = kept.cells.gather_every(max(1, kept.height // UNIT_SAMPLE))
+    units = {name: unit for name in with_more_than_digits(some, columns) if (unit := _unit(some[name]))}
     apart = columns if how.series.column is None else ()
     return Observations(frames, tuple(names), undated, undated_count, dropped, digest, zone, units, apart)
 
 
 def _unit(cells: pl.Series) -> str:
     """The unit of a column: the only one that stands with some of its numbers."""
-    found = [unit for unit in units_of(cells.gather_every(max(1, cells.len() // UNIT_SAMPLE))) if unit]
+    found = [unit for unit in units_of(cells) if unit]
     return found[0] if len(found) == 1 else ""
 
 
@@ -179,7 +182,7 @@ def _down(table: TextTable, how: HowRead) -> _Read:
     beside = ThreadPoolExecutor(2)
     naming = beside.submit(_codes, labels) if labels is not None else None
     wanted = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
-    reading = {column: beside.submit(_read, table.cells[column], how) for column in wanted}
+    reading = {column: beside.submit(_read, table.cells[column], how) for column in wanted if labels is not None}
     beside.shutdown(wait=False)
     clock = read_moments(date_cells, how.dates.form, how.dates.zone, labels)
     moments = clock.when
@@ -219,10 +222,18 @@ def _down(table: TextTable, how: HowRead) -> _Read:
     if labels is not None:
         return {column: frame(column, codes) for column in wanted}, names, undated, undated_count, clock.zone
     names = list(wanted)
-    places = (pl.repeat(code, when.len(), dtype=pl.UInt32, eager=True) for code in range(len(names)))
-    stacked = [frame(name, place) for name, place in zip(names, places, strict=True)]
     measure = names[0] if len(names) == 1 else "values"
-    return {measure: pl.concat(stacked)}, names, undated, undated_count, clock.zone
+    # columns one under the other are read in one go
+    cells = pl.concat([keep(table.cells[name]).rename("text") for name in names])
+    places = pl.Series(np.repeat(np.arange(len(names), dtype=np.uint32), when.len()))
+    stacked = _table(places, _times(when, len(names)), cells, _times(numbers, len(names)), _read(cells, how))
+    if wall is not None:
+        stacked = stacked.with_columns(wall=_times(wall, len(names)))
+    return {measure: stacked}, names, undated, undated_count, clock.zone
+
+
+def _times(column: pl.Series, count: int) -> pl.Series:
+    return column if count == 1 else pl.concat([column] * count)
 
 
 def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...]]:

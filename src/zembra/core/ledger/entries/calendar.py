@@ -8,101 +8,21 @@ from typing import Annotated, ClassVar
 
 import numpy as np
 import polars as pl
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from zembra.core.calendar.closed import public_holidays
+from zembra.core.calendar.closed import place_named, public_holidays
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Word
+from zembra.core.grammar import Word, number
 from zembra.core.intake.observe import EVENTS
 from zembra.core.ledger.entries.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Completing, Outcome, State, Table
+from zembra.core.ledger.periodwords import ALL_WEEK, Drawn, Month, Periods, Weekday
+from zembra.core.ledger.state import Completing, Offer, Outcome, State, Table
 from zembra.core.lines import Line, Quantity, Received
 
 MOST_POINTS = 20_000_000
-
-
-class Periods(Choice):
-    MINUTE = ("minute", "Minutes", "grain: one minute")
-    MINUTE_2 = ("2-minute", "Two minutes", "grain: two minutes")
-    MINUTE_5 = ("5-minute", "Five minutes", "grain: five minutes")
-    MINUTE_10 = ("10-minute", "Ten minutes", "grain: ten minutes")
-    MINUTE_15 = ("15-minute", "Quarter hours", "grain: fifteen minutes")
-    MINUTE_20 = ("20-minute", "Twenty minutes", "grain: twenty minutes")
-    MINUTE_30 = ("30-minute", "Half hours", "grain: thirty minutes")
-    HOUR = ("hour", "Hours", "grain: one hour")
-    HOUR_2 = ("2-hour", "Two hours", "grain: two hours")
-    HOUR_3 = ("3-hour", "Three hours", "grain: three hours")
-    HOUR_4 = ("4-hour", "Four hours", "grain: four hours")
-    HOUR_6 = ("6-hour", "Six hours", "grain: six hours")
-    HOUR_8 = ("8-hour", "Eight hours", "grain: eight hours")
-    HOUR_12 = ("12-hour", "Half days", "grain: twelve hours")
-    DAY = ("day", "Days", "grain: one day")
-    DAY_2 = ("2-day", "Every second day", "grain: two days")
-    DAY_5 = ("5-day", "Five days", "grain: five days")
-    DAY_8 = ("8-day", "Eight days", "grain: eight days")
-    DAY_10 = ("10-day", "Ten days", "grain: ten days")
-    WEEK = ("week", "Weeks", "grain: seven days")
-    WEEK_2 = ("2-week", "Two weeks", "grain: fourteen days")
-    WEEK_4 = ("4-week", "Four weeks", "grain: twenty-eight days")
-    MONTH = ("month", "Months", "grain: one month")
-    MONTH_2 = ("2-month", "Two months", "grain: two months")
-    QUARTER = ("quarter", "Quarters", "grain: three months")
-    MONTH_4 = ("4-month", "Four months", "grain: four months")
-    MONTH_6 = ("6-month", "Half-years", "grain: six months")
-    YEAR = ("year", "Years", "grain: twelve months")
-    YEAR_2 = ("2-year", "Every second year", "grain: two years")
-    YEAR_4 = ("4-year", "Every fourth year", "grain: four years")
-    YEAR_5 = ("5-year", "Five years", "grain: five years")
-    YEAR_10 = ("10-year", "Ten years", "grain: ten years")
-    MOMENT = ("moment", "Dates as they come", "no calendar: nothing is expected, so nothing is absent")
-
-    @property
-    def unit(self) -> Unit:
-        return Unit(self.value.split("-")[-1])
-
-    @property
-    def step(self) -> int:
-        return int(self.value.split("-")[0]) if "-" in self.value else 1
-
-    @classmethod
-    def of(cls, grain: Grain) -> Periods:
-        return cls(grain.unit.value if grain.step == 1 else f"{grain.step}-{grain.unit.value}")
-
-
-class Weekday(Choice):
-    MONDAY = ("mon", "Monday")
-    TUESDAY = ("tue", "Tuesday")
-    WEDNESDAY = ("wed", "Wednesday")
-    THURSDAY = ("thu", "Thursday")
-    FRIDAY = ("fri", "Friday")
-    SATURDAY = ("sat", "Saturday")
-    SUNDAY = ("sun", "Sunday")
-
-
-class Month(Choice):
-    JANUARY = ("1", "January")
-    FEBRUARY = ("2", "February")
-    MARCH = ("3", "March")
-    APRIL = ("4", "April")
-    MAY = ("5", "May")
-    JUNE = ("6", "June")
-    JULY = ("7", "July")
-    AUGUST = ("8", "August")
-    SEPTEMBER = ("9", "September")
-    OCTOBER = ("10", "October")
-    NOVEMBER = ("11", "November")
-    DECEMBER = ("12", "December")
-
-
-class Drawn(Choice):
-    START = ("start", "start")
-    END = ("end", "end")
-
-
-ALL_WEEK = tuple(Weekday)
 
 
 @register
@@ -123,8 +43,8 @@ class Calendar(Entry):
     closed: Annotated[tuple[date, ...], Field(title="closed days"), Word(empty="no days", spoken="shortened")] = ()
     holidays: Annotated[
         str | None,
-        Field(title="country whose public holidays are closed"),
-        Word(options="countries", empty="no"),
+        Field(title="country, or part of one, whose public holidays are closed"),
+        Word(options="places", empty="no"),
     ] = None
     span: Annotated[Span, Field(title="where lines begin")] = Span.OWN
     start: Annotated[date | None, Field(title="first day"), Word(empty="no day yet")] = None
@@ -137,6 +57,11 @@ class Calendar(Entry):
     closed_for: Annotated[
         tuple[str, ...], Field(title="series in which it means closed"), Word(options="series", empty="no series")
     ] = ()
+
+    @field_validator("holidays")
+    @classmethod
+    def _by_name(cls, place: str | None) -> str | None:
+        return place_named(place) if place else place
 
     def template(self) -> str:
         unit = self.grain.unit
@@ -194,7 +119,28 @@ class Calendar(Entry):
         absent = sum(int(np.count_nonzero(line.received == Received.ABSENT.value)) for line in chosen)
         state = replace(state, expected=expected, lines=chosen, calendar=completing)
         warned = _moved(state.frame, frame)
-        return Outcome(state, absent, "absent", (_census(chosen),), warned, zeros_offer(state))
+        offers = (*self._zero_ends(state), *zeros_offer(state))
+        return Outcome(state, absent, "absent", (_census(chosen),), warned, offers)
+
+    def _zero_ends(self, state: State) -> tuple[Offer, ...]:
+        """Where no row means zero, but only between each series' own first and last row."""
+        if self.span is not Span.OWN and self.until is not Until.OWN:
+            return ()
+        lines = [line for line in state.lines if len(line) and self._absent_in(line.name) is Absent.ZERO]
+        every = [line for line in state.lines if len(line)]
+        if not lines:
+            return ()
+        first = min(int(line.periods[0]) for line in every)
+        last = max(int(line.periods[-1]) for line in every)
+        outside = sum(int(line.periods[0]) - first + last - int(line.periods[-1]) for line in lines)
+        if not outside:
+            return ()
+        words = {"span": Span.WHOLE.value, "until": Until.WHOLE.value}
+        told = (
+            f"No row means zero from each series' own first row to its last: {number(outside)} {state.nouns['periods']} "
+            "before or after these get no zero."
+        )
+        return (Offer(told, "From the first row of any to the last", self.kind, words, change=True),)
 
     def _absent_in(self, series: str) -> Absent:
         if series in self.zero_for:

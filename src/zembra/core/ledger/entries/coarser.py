@@ -13,8 +13,8 @@ from zembra.core.calendar.complete import Absent, Combine, Expected
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.entries.calendar import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Condition, Line
 
