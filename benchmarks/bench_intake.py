@@ -35,6 +35,29 @@ def long_file() -> bytes:
     return frame.write_csv().encode()
 
 
+def wide_file(columns: int, rows: int) -> bytes:
+    """A day and columns of numbers."""
+    rng = np.random.default_rng(columns)
+    days = [str(date(1900, 1, 1) + timedelta(n)) for n in range(rows)]
+    numbers = {f"vessel {n}": rng.normal(5, 1, rows).round(3).astype(str) for n in range(columns)}
+    return pl.DataFrame({"day": days, **numbers}).write_csv().encode()
+
+
+def brought(data: bytes) -> int:
+    from zembra.core.intake.bringin import bring_in
+
+    return sum(frame.height for frame in bring_in(data).observations.frames.values())
+
+
+def read_and_cast(data: bytes) -> int:
+    frame = pl.read_csv(io.BytesIO(data), infer_schema=False)
+    numbers = [name for name in frame.columns if name not in ("day", "route")]
+    cast = frame.with_columns(pl.col("day").str.to_date("%Y-%m-%d"), pl.col(numbers).cast(pl.Float64))
+    if "route" in cast.columns:
+        cast = cast.with_columns(pl.col("route").cast(pl.Categorical))
+    return cast.height * len(numbers)
+
+
 def to_lines(data: bytes) -> int:
     from zembra.core.intake.bringin import bring_in
     from zembra.core.ledger.run import run
@@ -57,6 +80,20 @@ def measure() -> Iterator[Ratio]:
     assert to_lines(data) == plainly(data) == SERIES * DAYS
     yield compare("1,000,000 rows of 400 series to lines", 3, lambda: to_lines(data), lambda: plainly(data), rounds=5)
     yield peak_memory(data)
+    quoted = pl.read_csv(io.BytesIO(data), infer_schema=False).head(450_000).write_csv(quote_style="always").encode()
+    for name, table in (
+        (f"a quoted CSV of {len(quoted) / 1e6:.0f} MB", quoted),
+        ("a table of 50 columns, 15 MB", wide_file(50, 50_000)),
+        ("a table of 300 columns, 15 MB", wide_file(300, 8_300)),
+    ):
+        assert brought(table) == read_and_cast(table)
+        yield compare(
+            f"intake of {name}",
+            3,
+            lambda table=table: brought(table),
+            lambda table=table: read_and_cast(table),
+            rounds=5,
+        )
 
 
 def peak_memory(data: bytes) -> Ratio:

@@ -45,7 +45,7 @@ def test_every_kind_of_nothing_is_told_apart() -> None:
     ]  # fmt: skip
     counts = {count.key: count for count in census(result.base)}
     assert {key: count.count for key, count in counts.items()} == {
-        "measured": 3, "blank": 1, "absent": 1, "unreadable": 1, "zeros": 1, "combined": 0, "undated": 0,
+        "measured": 3, "blank": 1, "absent": 1, "unreadable": 1, "zeros": 1, "combined": 0, "marked": 0, "undated": 0,
     }  # fmt: skip
     (unreadable,) = counts["unreadable"].examples
     assert (unreadable.row, unreadable.text, unreadable.period) == (4, "closed", "2026-01-04")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -11,9 +12,7 @@ from zembra.core.grammar import listed
 from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
-from zembra.core.intake.numbers import marked_count, units_of
 from zembra.core.intake.observe import Observations, observe
-from zembra.core.intake.plain import with_more_than_digits
 from zembra.core.intake.table import TextTable
 
 _SURE = (Encoding.UTF8, Encoding.UTF16)
@@ -61,6 +60,11 @@ def bring_in(
     table_how, kind: parts of the reading that are settled while the rest is guessed. progress: told
     (what is being done, share done); what it raises ends the reading.
     """
+    # hashing is done outside of Python's lock, beside the reading; what tells one run from another need not
+    # be the hash that is handed over, and is had in half the time
+    beside = ThreadPoolExecutor(1)
+    digest = beside.submit(lambda: hashlib.blake2b(data, digest_size=32).hexdigest())
+    beside.shutdown(wait=False)
     if how is None:
         progress("looking at the file", 0.05)
         table_how = table_how or detect_table(data)
@@ -72,7 +76,7 @@ def bring_in(
         progress("cutting rows into cells", 0.15)
         table = read_table(data, how.table)
     progress("reading every cell", 0.6)
-    observations = observe(table, how, sha256(data))
+    observations = observe(table, how, digest.result())
     progress("counting", 0.9)
     return BroughtIn(table, how, observations, _notices(table, how, observations))
 
@@ -100,13 +104,13 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
             )
         )
     said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
-    said.extend(_taken_for(table, how))
+    said.extend(_taken_for(table, how, observations))
     if observations.dropped:
         said.append(Notice(f"{observations.dropped} rows left out by the conditions."))
     return tuple(said)
 
 
-def _taken_for(table: TextTable, how: HowRead) -> list[Notice]:
+def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> list[Notice]:
     """What of the columns is read in another way than cell by cell, or not at all."""
     said = []
     if how.dates.more:
@@ -121,15 +125,9 @@ def _taken_for(table: TextTable, how: HowRead) -> list[Notice]:
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
     counting = [name for name in table.columns if name not in used and numbers_rows(table.cells[name])]
     said.extend(Notice(f"{name} only counts the rows, and is left out.") for name in counting)
-    for name in with_more_than_digits(table.cells, how.values.columns):
-        units = [unit for unit in units_of(table.cells[name]) if unit]
-        if len(units) == 1:
-            said.append(Notice(f"The numbers in {name} are in {units[0]}."))
-        marked = marked_count(table.cells[name])
-        if marked:
-            said.append(
-                Notice(
-                    f"{marked} numbers in {name} carry a mark (* or r, as of a footnote); it stays in the cell text."
-                )
-            )
+    said.extend(Notice(f"The numbers in {name} are in {unit}.") for name, unit in observations.units.items())
+    said.extend(
+        Notice(f"{count} numbers in {name} carry a mark (* or r, as of a footnote); it stays in the cell text.")
+        for name, count in observations.marked.items()
+    )
     return said

@@ -61,6 +61,15 @@ def census(state: State) -> tuple[Count, ...]:
         _count(key, meaning, [(line, np.flatnonzero(mask(line))) for line in state.lines], state, frame)
         for key, meaning, mask in _KINDS
     ]
+    counts.append(
+        Count(
+            "marked",
+            "marked",
+            "numbers with a mark of a footnote or an estimate behind them; it stays in the cell text",
+            sum(state.observations.marked.values()),
+            (),
+        )
+    )
     undated = state.observations.undated
     counts.append(
         Count(

@@ -75,9 +75,9 @@ def speaks_of_dates(name: str) -> bool:
     return bool(_SPEAKS.search(name))
 
 
-def find_dates(table: TextTable) -> FoundDates:
-    """Raises Refusal where no column holds dates."""
-    plain = plain_columns(table)
+def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDates:
+    """Raises Refusal where no column holds dates. plain: columns that can be none, see `plain_columns`."""
+    plain = plain_columns(table) if plain is None else plain
     found = [one for name in table.columns if name not in plain for one in _candidates(table, name)]
     if not found:
         first = "; ".join(f"{name}: {_sample(table.cells[name])}" for name in table.columns[:6])
@@ -266,7 +266,7 @@ def _in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
     elif how.form in _DAYS:
         clock = next(
             (
-                name for name in table.columns
+                name for name in _like_clocks(table)
                 if name != column and table.cells[name].null_count() < table.height / 2
                 and bool(table.cells[name].drop_nulls().str.strip_chars().str.contains(_CLOCK).all())
             ),
@@ -287,6 +287,12 @@ def _in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
         if read.null_count() <= alone.null_count() + table.height // 20 and read.n_unique() > alone.n_unique()
         else None
     )
+
+
+def _like_clocks(table: TextTable) -> list[str]:
+    """Columns whose first rows hold nothing but times of day."""
+    first = table.cells.head(20).select(pl.all().str.strip_chars().str.contains(_CLOCK).all()).row(0)
+    return [name for name, fits in zip(table.columns, first, strict=True) if fits]
 
 
 def _sample(cells: pl.Series) -> str:

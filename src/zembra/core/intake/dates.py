@@ -185,7 +185,7 @@ def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, 
         return []
     # what most cells are shows in a few of them; a long column of plain numbers is not looked through
     forms = _worth_trying(texts, LOOKED_AT if share >= 0.5 else 5 * LOOKED_AT)
-    sample = texts if texts.len() <= 3000 else pl.concat([texts.head(1500), texts.tail(1500)])
+    sample = texts if texts.len() <= 1000 else pl.concat([texts.head(500), texts.tail(500)])
     found = []
     for form in forms:
         fits = 1 - _read(sample, form).null_count() / sample.len()

@@ -11,7 +11,7 @@ from itertools import islice
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Bools, Codes, Ints
+from zembra.core.arrays import Codes, Ints
 from zembra.core.errors import Refusal
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
@@ -74,8 +74,8 @@ def read_delimited(text: bytes, how: TableHow) -> TextTable:
 def _fast(text: bytes, how: TableHow) -> TextTable | None:
     """The table if no stray quote, blank line or ragged row makes it irregular, else None.
 
-    Saves cutting a large file row by row in Python. The reader refuses a row that is too long; where
-    the delimiters then add up, no row is too short either.
+    Saves cutting a large file row by row in Python. The reader refuses a row that is too long; one that is
+    too short ends in nothing, and then delimiters and line ends must add up.
     """
     delimiter = how.delimiter.value
     if b"\r" in text and text.count(b"\r") != text.count(b"\r\n"):
@@ -102,12 +102,10 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         body, at = (lines[0].rstrip(b"\r\n") if len(lines) > how.skip_last else b""), 0
     if len(body) <= at:
         raise no_rows(how.header_row, columns)
-    counted = _counts(body, b"\n" + delimiter.encode(), at, quoted=quoted)
-    if counted is None:
-        return None
-    ends, parts = counted
-    height = ends + (not body.endswith(b"\n"))
-    if parts != height * (len(header) - 1):
+    raw = np.frombuffer(body, dtype=np.uint8)
+    between = b"\n" + delimiter.encode()
+    quotes = _quotes(raw, at, between) if quoted else None
+    if quoted and quotes is None:
         return None
     try:
         cells = pl.read_csv(
@@ -120,12 +118,16 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         )
     except pl.exceptions.PolarsError:
         return None
-    if cells.height != height:
-        return None
-    if quoted:
+    # a row that is too short has nothing in its last cell
+    if cells[columns[-1]].null_count():
+        line_ends, parts = _counts(raw, between, at, quotes)
+        height = line_ends + (not body.endswith(b"\n"))
+        if cells.height != height or parts != height * (len(header) - 1):
+            return None
+    if quoted and QUOTE * 2 in body:
         # what stands in quotes may be nothing
         cells = cells.with_columns(pl.all().replace("", None))
-    numbers = row_numbers(how.header_row + 1, height)
+    numbers = row_numbers(how.header_row + 1, cells.height)
     if how.repeats is LeftOut.KEPT or columns[0] not in cells[columns[0]].head(SAMPLE_REPEATS).to_list():
         return TextTable(tuple(columns), cells, numbers)
     repeated = cells.select(pl.all_horizontal(pl.col(name) == name for name in columns)).to_series().fill_null(False)
@@ -135,31 +137,29 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
     )
 
 
-def _counts(text: bytes, wanted: bytes, start: int, *, quoted: bool) -> list[int] | None:
-    """How often each byte of `wanted` stands in `text` from `start` on, those in quotes not counted; in
-    pieces that a cache holds. None where a quote stands anywhere but around a cell, or none closes it."""
-    raw = np.frombuffer(text, dtype=np.uint8)
+def _quotes(raw: Codes, start: int, ends: bytes) -> Ints | None:
+    """Where quotes stand from `start` on, opening and closing ones in turn. None where one stands anywhere
+    but around a cell, or beside its double, or where none closes the last."""
+    places = np.flatnonzero(raw[start:] == QUOTE[0]) + start
+    if places.size % 2:
+        return None
+    beside = np.zeros(256, dtype=bool)
+    beside[np.frombuffer(ends + b'\r"', dtype=np.uint8)] = True
+    opens, closes = places[::2], places[1::2]
+    before, after = raw[opens[opens > start] - 1], raw[closes[closes + 1 < raw.size] + 1]
+    return places if bool(beside[before].all() and beside[after].all()) else None
+
+
+def _counts(raw: Codes, wanted: bytes, start: int, quotes: Ints | None) -> list[int]:
+    """How often each byte of `wanted` stands from `start` on, those between quotes not counted; in pieces
+    that a cache holds."""
     found = [0] * len(wanted)
-    within = False
-    for at in range(start, len(text), PIECE):
+    for at in range(start, raw.size, PIECE):
         piece = raw[at : at + PIECE]
-        outside = None
-        if quoted:
-            quotes = piece == QUOTE[0]
-            inside = np.logical_xor.accumulate(quotes) ^ within
-            if not _quotes_whole(raw, at + np.flatnonzero(quotes), inside[quotes], start, wanted):
-                return None
-            outside = ~inside
-            within = bool(inside[-1])
         for n, byte in enumerate(wanted):
-            here = piece == byte
-            found[n] += int(np.count_nonzero(here if outside is None else here & outside))
-    return None if within else found
-
-
-def _quotes_whole(raw: Codes, places: Ints, opening: Bools, start: int, wanted: bytes) -> bool:
-    """Whether every opening quote stands after a cell's end, every closing one before one, or beside its double."""
-    ends = np.frombuffer(wanted + b'\r"', dtype=np.uint8)
-    opens, closes = places[opening], places[~opening]
-    opens, closes = opens[opens > start], closes[closes + 1 < raw.size]
-    return bool(np.isin(raw[opens - 1], ends).all() and np.isin(raw[closes + 1], ends).all())
+            here = np.flatnonzero(piece == byte)
+            if quotes is not None:
+                # outside where as many quotes have closed as have opened
+                here = here[np.searchsorted(quotes, here + at) % 2 == 0]
+            found[n] += int(here.size)
+    return found

@@ -23,7 +23,7 @@ NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
 MOST_CODES = 60  # different whole numbers a column may hold and still name series
 SAMPLE_CELLS = 20_000  # of all columns of numbers together
-FEWEST_SAMPLED = 300
+FEWEST_SAMPLED = 300  # rows
 SAMPLE_ROWS = 20_000
 
 
@@ -38,13 +38,13 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         return _across(table, how)
     if kind is None and (grid := _year_grid(table, how)) is not None:
         return grid
-    dates = find_dates(table).how
+    plain = plain_columns(table)
+    dates = find_dates(table, plain).how
     dates = _down(table, dates)
     taken = {dates.column, *dates.more}
     rest = [name for name in table.columns if name not in taken]
     numeric = []
     if kind is not ValueKind.EVENTS:
-        plain = plain_columns(table)
         numeric = [name for name in rest if name in plain or may_be_measured(table.cells[name])]
         # a column that only counts its rows is no measure, unless it is all there is
         numeric = [name for name in numeric if not numbers_rows(table.cells[name])] or numeric
@@ -60,7 +60,8 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
     else:
         series, numeric = _series(table, rest, numeric, dates)
         most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(numeric))
-        cells = pl.concat([_some(table.cells[name], most).rename("cell") for name in numeric])
+        some = table.cells.select(numeric).gather_every(max(1, table.height // most))
+        cells = pl.concat([some[name].rename("cell") for name in numeric])
         values = ValuesHow(columns=tuple(numeric), decimal=detect_decimal(cells))
     return HowRead(table=how, dates=dates, series=series, values=values)
 
@@ -157,11 +158,6 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
             series = _labels(table, texts) if texts and years.n_unique() < years.len() else SeriesHow()
             return HowRead(table=how, dates=dates, series=series, values=values)
     return None
-
-
-def _some(cells: pl.Series, most: int) -> pl.Series:
-    """Cells from all over a column, few enough to look at each."""
-    return cells.gather_every(max(1, cells.len() // most))
 
 
 def numbers_rows(cells: pl.Series) -> bool:

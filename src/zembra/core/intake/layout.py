@@ -35,7 +35,7 @@ class Layout:
 
 
 def filled(row: Row) -> int:
-    return sum(1 for cell in row if cell.strip())
+    return len([cell for cell in row if cell and not cell.isspace()])
 
 
 def find_layout(top: Sequence[Row]) -> Layout:

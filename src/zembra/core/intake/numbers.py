@@ -47,6 +47,14 @@ def read_numbers(
     Thousands marks, currency signs, brackets or a trailing minus for negatives and a unit after the
     number are understood; a percent sign keeps the number as written (12 % is 12).
     """
+    value, received, _ = read_cells(cells, decimal, blank_words)
+    return value, received
+
+
+def read_cells(
+    cells: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...] = BLANK_WORDS
+) -> tuple[pl.Series, pl.Series, pl.Series]:
+    """`read_numbers`, and the places of cells that are more than a plain number: those may have a unit or a mark."""
     plain_text = cells if decimal is DecimalMark.POINT else cells.str.replace(",", ".", literal=True)
     value = plain_text.cast(pl.Float64, strict=False)
     if decimal is DecimalMark.COMMA:
@@ -64,11 +72,11 @@ def read_numbers(
         pl.when(value.is_not_null()).then(Received.MEASURED).otherwise(Received.BLANK).cast(pl.UInt8)
     ).to_series()
     if not rest.any():
-        return value, received
+        return value, received, pl.Series(dtype=pl.UInt32)
     at = rest.arg_true()
     texts = cells.gather(at)
     slow_value, slow_received = _read_awkward(texts, decimal, blank_words)
-    return value.scatter(at, slow_value), received.scatter(at, slow_received)
+    return value.scatter(at, slow_value), received.scatter(at, slow_received), at
 
 
 def _read_awkward(texts: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...]) -> tuple[pl.Series, pl.Series]:

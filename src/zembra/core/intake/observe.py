@@ -16,12 +16,11 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts
-from zembra.core.intake.numbers import DecimalMark, read_numbers, units_of
-from zembra.core.intake.plain import with_more_than_digits
+from zembra.core.intake.numbers import DecimalMark, marked_count, read_cells, read_numbers, units_of
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
-UNIT_SAMPLE = 2_000  # rows looked through for a unit
+UNIT_SAMPLE = 2_000  # cells looked through for a unit
 EVENTS = "events"
 
 
@@ -43,7 +42,8 @@ class Observations:
         a column wall has what the clock showed.
     dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
         were read. zone: the place whose clock changes. units: the unit that stands with the numbers of a
-        column, where it is one. columns: columns of numbers that are each a series.
+        column, where it is one. columns: columns of numbers that are each a series. marked: how many numbers
+        of a column have a mark of a footnote or an estimate behind them.
     """
 
     frames: Mapping[str, pl.DataFrame]
@@ -55,6 +55,7 @@ class Observations:
     zone: str | None = None
     units: Mapping[str, str] = field(default_factory=dict)
     columns: tuple[str, ...] = ()
+    marked: Mapping[str, int] = field(default_factory=dict)
 
     def unit_of(self, measure: str, series: str) -> str:
         """The unit of a measure, or of the column that is a series."""
@@ -74,24 +75,27 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
     """Observations of a table. Raises Refusal for an unknown column or dates written in two ways."""
     _check_columns(table, how)
     kept = _kept_rows(table, how)
-    zone = None
-    if how.values.kind is ValueKind.ACROSS:
-        frames, names, undated = _across(kept, how)
-        undated_count = len(undated)
-    else:
-        frames, names, undated, undated_count, zone = _down(kept, how)
+    found = _across(kept, how) if how.values.kind is ValueKind.ACROSS else _down(kept, how)
     dropped = table.height - kept.height
     digest = observation_digest(fingerprint, how)
     columns = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
-    some = kept.cells.gather_every(max(1, kept.height // UNIT_SAMPLE))
-    units = {name: unit for name in with_more_than_digits(some, columns) if (unit := _unit(some[name]))}
-    apart = columns if how.series.column is None else ()
-    return Observations(frames, tuple(names), undated, undated_count, dropped, digest, zone, units, apart)
+    return Observations(
+        found.frames,
+        tuple(found.names),
+        found.undated,
+        found.undated_count,
+        dropped,
+        digest,
+        found.zone,
+        units={name: unit for name, cells in found.odd.items() if (unit := _unit(cells))},
+        columns=columns if how.series.column is None else (),
+        marked={name: count for name, cells in found.odd.items() if (count := marked_count(cells))},
+    )
 
 
 def _unit(cells: pl.Series) -> str:
-    """The unit of a column: the only one that stands with some of its numbers."""
-    found = [unit for unit in units_of(cells) if unit]
+    """The unit of a column: the only one that stands with some of its numbers. cells: more than plain numbers."""
+    found = [unit for unit in units_of(cells.head(UNIT_SAMPLE)) if unit]
     return found[0] if len(found) == 1 else ""
 
 
@@ -170,10 +174,19 @@ def _limit_date(text: str, form: DateForm, column: str) -> object:
     raise Refusal(f"“{text}” is no date.", place=f"the condition on {column}", todo="Write it like 2026-03-14.")
 
 
-_Read = tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...], int, str | None]
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """odd: per column the cells that are more than plain numbers."""
+
+    frames: dict[str, pl.DataFrame]
+    names: list[str]
+    undated: tuple[Undated, ...]
+    undated_count: int
+    zone: str | None = None
+    odd: Mapping[str, pl.Series] = field(default_factory=dict)
 
 
-def _down(table: TextTable, how: HowRead) -> _Read:
+def _down(table: TextTable, how: HowRead) -> _Found:
     """Rows that each have a date: columns of numbers, or events."""
     assert how.dates.column is not None
     date_cells = date_texts(table, how.dates)
@@ -212,31 +225,37 @@ def _down(table: TextTable, how: HowRead) -> _Read:
         events = _frame(codes, when, ones, numbers, how)
         if wall is not None:
             events = events.with_columns(wall=wall)
-        return {EVENTS: events}, names, undated, undated_count, clock.zone
+        return _Found({EVENTS: events}, names, undated, undated_count, clock.zone)
+    odd: dict[str, pl.Series] = {}
 
     def frame(column: str, codes: pl.Series) -> pl.DataFrame:
-        read = tuple(keep(one) for one in reading[column].result())
-        made = _table(codes, when, keep(table.cells[column]), numbers, read)
+        *read, places = reading[column].result()
+        odd[column] = table.cells[column].gather(places)
+        made = _table(codes, when, keep(table.cells[column]), numbers, tuple(keep(one) for one in read))
         return made if wall is None else made.with_columns(wall=wall)
 
     if labels is not None:
-        return {column: frame(column, codes) for column in wanted}, names, undated, undated_count, clock.zone
+        frames = {column: frame(column, codes) for column in wanted}
+        return _Found(frames, names, undated, undated_count, clock.zone, odd)
     names = list(wanted)
     measure = names[0] if len(names) == 1 else "values"
     # columns one under the other are read in one go
     cells = pl.concat([keep(table.cells[name]).rename("text") for name in names])
     places = pl.Series(np.repeat(np.arange(len(names), dtype=np.uint32), when.len()))
-    stacked = _table(places, _times(when, len(names)), cells, _times(numbers, len(names)), _read(cells, how))
+    *read, at = _read(cells, how)
+    stacked = _table(places, _times(when, len(names)), cells, _times(numbers, len(names)), tuple(read))
+    for place in np.unique(at.to_numpy() // max(1, when.len())).tolist():
+        odd[names[place]] = cells.gather(at.filter(at // when.len() == place))
     if wall is not None:
         stacked = stacked.with_columns(wall=_times(wall, len(names)))
-    return {measure: stacked}, names, undated, undated_count, clock.zone
+    return _Found({measure: stacked}, names, undated, undated_count, clock.zone, odd)
 
 
 def _times(column: pl.Series, count: int) -> pl.Series:
     return column if count == 1 else pl.concat([column] * count)
 
 
-def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], list[str], tuple[Undated, ...]]:
+def _across(table: TextTable, how: HowRead) -> _Found:
     """Periods in the column names, one series a row; or parts of a date there, the rest in a column."""
     columns = periods_across(table, how)
     if not columns:
@@ -267,7 +286,7 @@ def _across(table: TextTable, how: HowRead) -> tuple[dict[str, pl.DataFrame], li
             f"{how.dates.column} and the column names make no date written as {how.dates.form.label}.",
             todo="Choose another column, or another way of writing dates.",
         )
-    return {"values": pl.concat(frames)}, names, undated
+    return _Found({"values": pl.concat(frames)}, names, undated, len(undated))
 
 
 def _codes(labels: pl.Series) -> tuple[pl.Series, list[str]]:
@@ -286,12 +305,12 @@ def _one(size: int, name: str) -> tuple[pl.Series, list[str]]:
     return pl.repeat(0, size, dtype=pl.UInt32, eager=True), [name]
 
 
-def _read(cells: pl.Series, how: HowRead) -> tuple[pl.Series, pl.Series]:
-    return read_numbers(cells, how.values.decimal, how.values.blank_words)
+def _read(cells: pl.Series, how: HowRead) -> tuple[pl.Series, pl.Series, pl.Series]:
+    return read_cells(cells, how.values.decimal, how.values.blank_words)
 
 
 def _frame(codes: pl.Series, when: pl.Series, cells: pl.Series, rows: pl.Series, how: HowRead) -> pl.DataFrame:
-    return _table(codes, when, cells, rows, _read(cells, how))
+    return _table(codes, when, cells, rows, _read(cells, how)[:2])
 
 
 def _table(

@@ -1,11 +1,9 @@
-"""Many columns looked at in one go: which hold nothing but plain numbers, which have more than digits.
+"""Many columns looked at in one go: which hold nothing but plain numbers.
 
 A table may have hundreds of columns; what is asked of each alone costs more than reading the file.
 """
 
 from __future__ import annotations
-
-from collections.abc import Sequence
 
 import polars as pl
 
@@ -13,7 +11,6 @@ from zembra.core.intake.table import TextTable
 
 # numbers that no way of writing dates looks like: too short for a year, too long for a serial day
 NEVER_A_DATE = r"^\s*(?:-?\d{1,3}(?:\.\d{1,3}|\.\d{5,})?|-\d+(?:\.\d+)?|\d{6,8}\.\d+|\d{7})\s*$"
-BEYOND_DIGITS = r"[^\d.,+\-−\s]"
 LOOKED_AT = 60  # rows from all over the table
 
 
@@ -23,11 +20,3 @@ def plain_columns(table: TextTable) -> frozenset[str]:
     filled = rows.select(pl.all().is_not_null().any()).row(0)
     plain = rows.select(pl.all().str.contains(NEVER_A_DATE).all()).row(0)
     return frozenset(name for name, some, every in zip(table.columns, filled, plain, strict=True) if some and every)
-
-
-def with_more_than_digits(cells: pl.DataFrame, names: Sequence[str]) -> list[str]:
-    """The columns of `names` in which any cell has a letter, a sign or a mark."""
-    if not names:
-        return []
-    found = cells.select(pl.col(list(names)).str.contains(BEYOND_DIGITS).any()).row(0)
-    return [name for name, any_ in zip(names, found, strict=True) if any_]
