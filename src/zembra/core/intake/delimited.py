@@ -11,7 +11,7 @@ from itertools import islice
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Codes, Ints
+from zembra.core.arrays import Codes
 from zembra.core.errors import Refusal
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
@@ -104,8 +104,7 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         raise no_rows(how.header_row, columns)
     raw = np.frombuffer(body, dtype=np.uint8)
     between = b"\n" + delimiter.encode()
-    quotes = _quotes(raw, at, between) if quoted else None
-    if quoted and quotes is None:
+    if quoted and not _quotes_whole(raw, at, between):
         return None
     try:
         cells = pl.read_csv(
@@ -120,7 +119,7 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         return None
     # a row that is too short has nothing in its last cell
     if cells[columns[-1]].null_count():
-        line_ends, parts = _counts(raw, between, at, quotes)
+        line_ends, parts = _counts(raw, between, at)
         height = line_ends + (not body.endswith(b"\n"))
         if cells.height != height or parts != height * (len(header) - 1):
             return None
@@ -137,29 +136,31 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
     )
 
 
-def _quotes(raw: Codes, start: int, ends: bytes) -> Ints | None:
-    """Where quotes stand from `start` on, opening and closing ones in turn. None where one stands anywhere
-    but around a cell, or beside its double, or where none closes the last."""
-    places = np.flatnonzero(raw[start:] == QUOTE[0]) + start
-    if places.size % 2:
-        return None
+def _quotes_whole(raw: Codes, start: int, ends: bytes) -> bool:
+    """Whether quotes stand around cells from `start` on: every opening one after a cell's end, every closing
+    one before one, or beside its double, and none is left open. In pieces that a cache holds."""
     beside = np.zeros(256, dtype=bool)
     beside[np.frombuffer(ends + b'\r"', dtype=np.uint8)] = True
-    opens, closes = places[::2], places[1::2]
-    before, after = raw[opens[opens > start] - 1], raw[closes[closes + 1 < raw.size] + 1]
-    return places if bool(beside[before].all() and beside[after].all()) else None
+    opened = 0
+    for at in range(start, raw.size, PIECE):
+        places = np.flatnonzero(raw[at : at + PIECE] == QUOTE[0]) + at
+        opens, closes = places[opened::2], places[1 - opened :: 2]
+        before, after = raw[opens[opens > start] - 1], raw[closes[closes + 1 < raw.size] + 1]
+        if not (beside[before].all() and beside[after].all()):
+            return False
+        opened = (opened + places.size) % 2
+    return not opened
 
 
-def _counts(raw: Codes, wanted: bytes, start: int, quotes: Ints | None) -> list[int]:
+def _counts(raw: Codes, wanted: bytes, start: int) -> list[int]:
     """How often each byte of `wanted` stands from `start` on, those between quotes not counted; in pieces
     that a cache holds."""
     found = [0] * len(wanted)
+    within = False
     for at in range(start, raw.size, PIECE):
         piece = raw[at : at + PIECE]
+        inside = np.logical_xor.accumulate(piece == QUOTE[0]) ^ within
+        within = bool(inside[-1])
         for n, byte in enumerate(wanted):
-            here = np.flatnonzero(piece == byte)
-            if quotes is not None:
-                # outside where as many quotes have closed as have opened
-                here = here[np.searchsorted(quotes, here + at) % 2 == 0]
-            found[n] += int(here.size)
+            found[n] += int(np.count_nonzero((piece == byte) & ~inside))
     return found
