@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import numpy as np
 import pandas as pd
@@ -11,11 +12,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.help import asked, only_line, run_csv, run_values
+from zembra.core.asking.question import settled
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
+from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.entries.average import Average, Tail
 from zembra.core.ledger.entries.blanks import Blanks, Treatment
 from zembra.core.ledger.entries.coarser import Coarser, Into, Partly, Putting, Week
@@ -26,6 +29,9 @@ from zembra.core.ledger.entries.provisional import Newest, Provisional
 from zembra.core.ledger.entries.shifts import Shifts
 from zembra.core.ledger.entries.smoothing import Smoothing
 from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.run import run
+from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Condition
 
 MONDAY = date(2026, 1, 5)
@@ -260,3 +266,34 @@ def test_the_axis_is_named_by_what_is_drawn() -> None:
     assert named(Derive(what=What.PERCENT)) == "riders, change, %"
     assert named(Derive(what=What.INDEX)) == "riders, index"
     assert named(Coarser(into=Into.WEEK, partly=Partly.PROVISIONAL)) == "riders, per week"
+
+
+def test_a_clock_that_jumps_is_asked_about_and_its_days_have_23_24_or_25_hours() -> None:
+    place, at = ZoneInfo("Europe/Berlin"), datetime(2026, 3, 20, 23, tzinfo=UTC)
+    rows = [f"{(at + timedelta(hours=n)).astimezone(place):%Y-%m-%d %H:%M},22" for n in range(24 * 225 + 1)]
+    data = ("when,riders\n" + "\n".join(rows) + "\n").encode()
+    question = asked(data)[0]
+    assert "there is no 02:00 on 2026-03-29 and 02:00 on 2026-10-25 stands twice" in question.title
+    assert "Europe/Berlin" in [answer.label for answer in question.answers]
+    how = settled(question, bring_in(data).how, question.answers[0])
+    brought = bring_in(data, how)
+    begun = first_ledger(brought.observations, how, date(2026, 11, 20))
+    ledger = Ledger(intake=how, entries=(*begun.entries, record(Coarser(into=Into.DAY), "d")))
+    (line,) = run(brought.observations, ledger, date(2026, 11, 20)).state.lines
+    days = dict(zip(DAY.labels(line.periods), line.value.tolist(), strict=True))
+    assert (days["2026-03-28"], days["2026-03-29"], days["2026-10-25"], days["2026-10-26"]) == (528, 506, 550, 528)
+    assert {value for day, value in days.items() if day[5:] not in ("03-29", "10-25") and not np.isnan(value)} == {528}
+    steady = b"when,riders\n" + b"".join(b"2026-03-%02d %02d:00,5\n" % (d, h) for d in range(20, 32) for h in range(24))
+    assert asked(steady) == ()
+
+
+def test_no_row_means_zero_says_where_and_asks_where_series_end_apart() -> None:
+    data = b"day,route,riders\n" + b"".join(
+        f"{MONDAY + timedelta(n)},{route},5\n".encode() for route, last in (("North Head", 20), ("Harbour Loop", 12)) for n in range(last) if n != 6
+    )  # fmt: skip
+    apart = calendar(data, absent="zero")
+    (offer,) = [one for one in apart.reports[1].outcome.offers if one.change]
+    assert "8 days before or after" in offer.why
+    whole = calendar(data, absent="zero", **offer.params)
+    assert [len(line) for line in whole.state.lines] == [20, 20]
+    assert not [one for one in whole.reports[1].outcome.offers if one.change]

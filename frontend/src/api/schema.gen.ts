@@ -416,6 +416,7 @@ export interface components {
             };
             /** Figure */
             figure: components["schemas"]["SlotView"][];
+            options: components["schemas"]["FixedOptions"];
         };
         /** ChoiceView */
         ChoiceView: {
@@ -425,6 +426,17 @@ export interface components {
             label: string;
             /** Tip */
             tip: string;
+        };
+        /**
+         * FixedOptions
+         * @description Lists that words are taken from, the same for every file and study. places: whose public holidays are
+         *     known.
+         */
+        FixedOptions: {
+            /** Zones */
+            zones: string[];
+            /** Places */
+            places: string[];
         };
         /**
          * KindView
@@ -1002,10 +1014,6 @@ export interface components {
             columns: string[];
             /** Sheets */
             sheets: string[];
-            /** Zones */
-            zones: string[];
-            /** Countries */
-            countries: string[];
         };
         /** PartView */
         PartView: {

@@ -115,7 +115,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                   offers: entry.offers.filter((offer) => offer.change || !isTaken(bench.ledger, offer)),
                 }}
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
-                options={bench.options}
+                options={{ ...catalogue?.options, ...bench.options }}
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? true}
                 selected={entry.id === selected}
                 onSelect={() => onSelect(entry.id)}

@@ -125,7 +125,7 @@ function Understood({ start }: { start: Understanding }) {
               parts={sentence.parts}
               params={sentence.params}
               words={catalogue?.intake[sentence.name.replace(/\.\d+$/, "")] ?? []}
-              options={now.options}
+              options={{ ...catalogue?.options, ...now.options }}
               onPreview={(params) => asked.changeSentence(sentence.name, params, false)}
               onCommit={(params) => asked.changeSentence(sentence.name, params, true)}
             />
@@ -157,7 +157,7 @@ function Understood({ start }: { start: Understanding }) {
               parts={entry.parts}
               params={entry.params}
               words={catalogue?.entries.find((kind) => kind.kind === entry.kind)?.words ?? []}
-              options={now.options}
+              options={{ ...catalogue?.options, ...now.options }}
               onPreview={(params) => asked.changeEntry(entry.id, params, false)}
               onCommit={(params) => asked.changeEntry(entry.id, params, true)}
             />

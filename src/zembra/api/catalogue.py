@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from zoneinfo import available_timezones
+
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
-from zembra.api.models import Catalogue, KindView
+from zembra.api.models import Catalogue, FixedOptions, KindView
 from zembra.api.reply import reply
 from zembra.api.views import words_of
+from zembra.core.calendar.closed import holiday_places
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
@@ -37,5 +40,12 @@ def catalogue() -> Response:
             ],
             intake={name: words_of(model) for name, model in INTAKE.items()},
             figure=words_of(FigureSettings),
+            options=FixedOptions(zones=_time_zones(), places=holiday_places()),
         )
+    )
+
+
+def _time_zones() -> list[str]:
+    return sorted(
+        zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix", "right"))
     )

@@ -55,12 +55,21 @@ class KindView(BaseModel):
     words: list[SlotView]
 
 
+class FixedOptions(BaseModel):
+    """Lists that words are taken from, the same for every file and study. places: whose public holidays are
+    known."""
+
+    zones: list[str]
+    places: list[str]
+
+
 class Catalogue(BaseModel):
     """Everything a screen needs to render any sentence. intake: the sentences of how a file was read."""
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
     figure: list[SlotView]
+    options: FixedOptions
 
 
 class PartView(BaseModel):
@@ -144,8 +153,6 @@ class Options(BaseModel):
     measures: list[str]
     columns: list[str]
     sheets: list[str]
-    zones: list[str]
-    places: list[str]
 
 
 class BenchView(BaseModel):

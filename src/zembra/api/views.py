@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
-from functools import lru_cache
-from zoneinfo import available_timezones
 
 from zembra.api.models import (
     BenchView,
@@ -28,7 +26,6 @@ from zembra.api.models import (
 )
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import Question
-from zembra.core.calendar.closed import holiday_places
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
@@ -117,15 +114,6 @@ def options_of(brought: BroughtIn, result: Result) -> Options:
         measures=list(brought.observations.measures),
         columns=list(brought.table.columns),
         sheets=list(brought.table.sheets),
-        zones=time_zones(),
-        places=holiday_places(),
-    )
-
-
-@lru_cache
-def time_zones() -> list[str]:
-    return sorted(
-        zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix", "right"))
     )
 
 

@@ -10,11 +10,12 @@ from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
+from zembra.core.intake.clock import clock_jumps
 from zembra.core.intake.datecolumns import decided, find_dates
 from zembra.core.intake.dateforms import RIVALS, DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import DatesHow, Down
-from zembra.core.intake.joining import date_texts
+from zembra.core.intake.joining import date_texts, series_texts
 
 MOST_OFFERED = 4
 
@@ -23,6 +24,7 @@ def date_questions(seen: Seen) -> Iterator[Question]:
     if seen.how.dates.column is None:
         return
     yield from _two_readings(seen)
+    yield from _jumping_clock(seen)
     yield from _several_columns(seen)
     yield from _undated(seen)
 
@@ -56,6 +58,36 @@ def _two_readings(seen: Seen) -> Iterator[Question]:
         ),
         rows,
         (how.column,),
+    )
+
+
+def _jumping_clock(seen: Seen) -> Iterator[Question]:
+    """Hours that some place's clock skipped are missing, or those it repeated stand twice: whose clock is it?"""
+    how = seen.how.dates
+    if not how.form.timed or how.zone is not None or seen.brought.observations.zone or not seen.down:
+        return
+    wall = read_dates(date_texts(seen.table, how), how.form)
+    jumps = clock_jumps(wall, series_texts(seen.table, seen.how.series))
+    if not jumps.zones:
+        return
+    told = []
+    if jumps.skipped is not None:
+        told.append(f"there is no {jumps.skipped:%H:%M} on {jumps.skipped.date()}")
+    rows: tuple[int, ...] = ()
+    if jumps.repeated is not None:
+        told.append(f"{jumps.repeated:%H:%M} on {jumps.repeated.date()} stands twice")
+        rows = tuple(seen.table.row_number(int(at)) for at in (wall == jumps.repeated).arg_true().head(4))
+    yield Question(
+        f"clock:{how.column}",
+        Reach.DATES,
+        f"The clock of {how.column} jumps: {listed(told)}.",
+        "It is the clock of a place that changes to summer time. Which one?",
+        (
+            *(Answer(zone, {"dates": {"zone": zone}}) for zone in jumps.zones[:MOST_OFFERED]),
+            Answer("as written: no clock changed"),
+        ),
+        rows,
+        tuple(name for name in (how.column, *how.more) if name),
     )
 
 

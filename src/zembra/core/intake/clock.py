@@ -8,14 +8,16 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from functools import lru_cache
-from zoneinfo import available_timezones
+from zoneinfo import ZoneInfo, available_timezones
 
 import polars as pl
 
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import offsets_of, read_dates
 
+FEWEST_STAMPS = 48
 # tried first when a zone is sought for offsets: one place for each rule in wide use
 _LIKELY = (
     "Europe/Berlin", "Europe/London", "Europe/Athens", "Europe/Lisbon", "America/New_York", "America/Chicago",
@@ -97,6 +99,73 @@ def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
         if bool(((local.dt.base_utc_offset() + local.dt.dst_offset()) == some["offset"]).all()):
             return zone
     return None
+
+
+@dataclass(frozen=True, slots=True)
+class Jumps:
+    """zones: places whose clock fits, empty for none. skipped, repeated: the first wall-clock moment that
+    is missing, and the first that stands twice."""
+
+    zones: tuple[str, ...] = ()
+    skipped: datetime | None = None
+    repeated: datetime | None = None
+
+
+def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
+    """Where an even run of wall-clock moments jumps as the clock of a place did.
+
+    A place fits where no moment that its clock skipped is there, all those around are, and what stands
+    twice for one group is what its clock repeated. wall: Datetime; groups: what tells series apart.
+    """
+    known = wall.drop_nulls()
+    if known.len() < FEWEST_STAMPS:
+        return Jumps()
+    distinct = known.unique().sort()
+    step = distinct.diff().drop_nulls().mode().min()
+    if not isinstance(step, timedelta) or not timedelta(0) < step <= timedelta(hours=1):
+        return Jumps()
+    there = set(distinct.to_list())
+    first, last = distinct[0], distinct[-1]
+    frame = pl.DataFrame(
+        {"wall": wall, "group": groups if groups is not None else pl.repeat(0, wall.len(), eager=True)}
+    )
+    twice = set(frame.drop_nulls("wall").filter(pl.struct("wall", "group").is_duplicated())["wall"].to_list())
+    fitting = []
+    told: dict[str, datetime | None] = {"skipped": None, "repeated": None}
+    for zone in _LIKELY:
+        skipped, repeated = _changes(zone, first, last, step)
+        around = {one - timedelta(hours=3) for one in skipped} | {one + timedelta(hours=3) for one in skipped}
+        gone = bool(skipped) and not (set(skipped) & there) and around <= there
+        doubled = bool(repeated) and bool(twice) and twice <= set(repeated)
+        if not (gone or doubled) or (skipped and not gone) or (twice and not doubled):
+            continue
+        fitting.append(zone)
+        if len(fitting) == 1:
+            told = {"skipped": skipped[0] if gone else None, "repeated": min(twice) if doubled else None}
+    return Jumps(tuple(fitting), told["skipped"], told["repeated"])
+
+
+def _changes(zone: str, first: datetime, last: datetime, step: timedelta) -> tuple[list[datetime], list[datetime]]:
+    """(wall-clock moments that a place's clock skipped, those it showed twice), on a step."""
+    place = ZoneInfo(zone)
+    skipped: list[datetime] = []
+    repeated: list[datetime] = []
+    day = first.replace(hour=0, minute=0, second=0, microsecond=0)
+    phase = (first - day) % step
+    while day <= last:
+        change = _offset(day + timedelta(days=1), place) - _offset(day, place)
+        if change:
+            moments = [day + phase + n * step for n in range(int(timedelta(days=1) / step))]
+            for one in moments:
+                early, late = (one.replace(tzinfo=place, fold=fold).utcoffset() for fold in (0, 1))
+                if first <= one <= last and early is not None and late is not None and early != late:
+                    (skipped if change > timedelta(0) else repeated).append(one)
+        day += timedelta(days=1)
+    return skipped, repeated
+
+
+def _offset(moment: datetime, place: ZoneInfo) -> timedelta:
+    return moment.replace(tzinfo=place).utcoffset() or timedelta(0)
 
 
 @lru_cache(maxsize=1)

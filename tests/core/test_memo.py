@@ -1,0 +1,100 @@
+"""Whatever was previewed, edited, moved or undone before: a run with a memo equals a run without one."""
+
+from __future__ import annotations
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.help import AS_OF, daily_csv
+from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.entries.average import Average, Tail
+from zembra.core.ledger.entries.band import Band
+from zembra.core.ledger.entries.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.derive import Derive, What
+from zembra.core.ledger.entries.outliers import Outliers
+from zembra.core.ledger.entries.provisional import Provisional
+from zembra.core.ledger.entries.shifts import Shifts
+from zembra.core.ledger.follow import Follow
+from zembra.core.ledger.model import Ledger, Record, record
+from zembra.core.ledger.run import Memo, Result, run
+from zembra.core.ledger.start import first_ledger
+
+_rng = np.random.default_rng(12)
+_values = np.concatenate([_rng.normal(100, 3, 70), _rng.normal(140, 3, 70)]).round(2).tolist()
+BROUGHT = bring_in(daily_csv([None if n % 11 == 5 else (400 if n == 30 else v) for n, v in enumerate(_values)]))
+BEGUN = first_ledger(BROUGHT.observations, BROUGHT.how, AS_OF)
+POOL = (
+    Blanks(treatment=Treatment.STRAIGHT),
+    Outliers(),
+    Provisional(last=4),
+    Shifts(then=(Follow.AFRESH,)),
+    Shifts(then=(Follow.DIFFERENCE,)),
+    Derive(what=What.CHANGE),
+    Average(window=9, need=3, tail=Tail.FADED),
+    Band(window=15, need=5),
+)
+OTHER = {
+    "blanks": {"treatment": ["open", "carry-on", "straight"], "longest": [1, 3]},
+    "outliers": {"far": [4.0, 6.0], "then": ["open", "limit"]},
+    "provisional": {"last": [2, 4]},
+    "shifts": {"shortest": [14, 28]},
+    "derive": {"what": ["change", "total"]},
+    "average": {"window": [5, 9]},
+    "band": {"window": [10, 15]},
+}
+ACTS = st.lists(
+    st.tuples(st.sampled_from(["preview", "edit", "toggle", "swap", "undo"]), st.integers(0, 99), st.integers(0, 99)),
+    min_size=1,
+    max_size=7,
+)
+
+
+def carried_out(entries: list[Record], memo: Memo | None, nudged: str | None = None) -> Result:
+    ledger = Ledger(intake=BROUGHT.how, entries=(*BEGUN.entries, *entries))
+    return run(BROUGHT.observations, ledger, AS_OF, memo=memo, nudged=nudged)
+
+
+def told(result: Result) -> list[object]:
+    """Every number and word of a run."""
+    lines = [(line.name, line.value.tobytes(), line.condition.tobytes(), line.afresh) for line in result.state.lines]
+    drawn = [(one.entry, one.value.tobytes(), [(b.lower.tobytes(), b.upper.tobytes()) for b in one.limits]) for one in result.state.drawn]  # fmt: skip
+    reports = [(r.id, r.sentence, r.outcome.touched, str(r.problem), r.outcome.evidence) for r in result.reports]
+    return [lines, drawn, repr(reports)]
+
+
+def acted(entries: list[Record], act: str, which: int, how: int) -> list[Record]:
+    at = which % len(entries)
+    item = entries[at]
+    if act == "toggle":
+        return [*entries[:at], item.model_copy(update={"on": not item.on}), *entries[at + 1 :]]
+    if act == "swap":
+        other = (at + 1) % len(entries)
+        swapped = list(entries)
+        swapped[at], swapped[other] = swapped[other], swapped[at]
+        return swapped
+    words = OTHER[item.kind]
+    word = sorted(words)[how % len(words)]
+    value = words[word][how % len(words[word])]  # type: ignore[index]
+    changed = item.model_copy(update={"params": {**item.params, word: value}})
+    return [*entries[:at], changed, *entries[at + 1 :]]
+
+
+@settings(max_examples=40)
+@given(st.lists(st.integers(0, len(POOL) - 1), min_size=2, max_size=5), ACTS)
+def test_a_run_with_a_memo_is_a_run_without_one(chosen: list[int], acts: list[tuple[str, int, int]]) -> None:
+    memo = Memo(most_points=3_000)
+    entries = [record(POOL[n], f"t{place}") for place, n in enumerate(chosen)]
+    before = [entries]
+    for act, which, how in acts:
+        if act == "undo":
+            entries = before.pop() if len(before) > 1 else entries
+        elif act == "preview":
+            changed = acted(entries, "edit", which, how)
+            nudged = changed[which % len(changed)].id
+            carried_out(changed, memo, nudged)
+            continue
+        else:
+            before.append(entries)
+            entries = acted(entries, act, which, how)
+        assert told(carried_out(entries, memo)) == told(carried_out(entries, None))
