@@ -12,7 +12,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
-from tests.help import daily_csv
+from tests.help import asked, daily_csv
 from zembra.api.jobs import Cancelled, Job, Jobs
 from zembra.core.intake import bringin
 from zembra.demo import demo_file
@@ -223,3 +223,10 @@ def test_a_data_package_inside_a_json_is_read(client: FlaskClient) -> None:
     told = bring_in(client, json.dumps(package).encode(), "datapackage.json").json
     assert told["how"]["table"]["form"] == "package"
     assert told["how"]["values"]["columns"] == ["riders"]
+
+
+def test_a_number_that_stands_for_none_is_asked_about_with_its_unit_too() -> None:
+    rows = "".join(f"2026-01-{d:02d},{'-999 €' if d in (7, 19) else f'{11 + d / 10} €'}\n" for d in range(1, 29))
+    (question,) = asked(f"day,fare\n{rows}".encode())
+    assert question.title.startswith("fare is -999 € in 2 rows")
+    assert question.rows == (8, 20)

@@ -297,3 +297,12 @@ def test_no_row_means_zero_says_where_and_asks_where_series_end_apart() -> None:
     whole = calendar(data, absent="zero", **offer.params)
     assert [len(line) for line in whole.state.lines] == [20, 20]
     assert not [one for one in whole.reports[1].outcome.offers if one.change]
+
+
+def test_fiscal_years_are_named_by_both_years_wherever_they_begin() -> None:
+    data = b"year,riders\n" + b"".join(f"{y}/{(y + 1) % 100:02d},{y}\n".encode() for y in range(2015, 2024))
+    for month, first in (("1", "2015"), ("4", "2015/16"), ("10", "2015/16")):
+        result = calendar(data, year_start=month)
+        line = only_line(result)
+        assert result.state.grain.label(int(line.periods[0])) == first
+        assert line.value.tolist() == list(range(2015, 2024))

@@ -158,7 +158,9 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
     for name in seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ():
         cells = seen.table.cells[name]
         texts = cells.drop_nulls().str.strip_chars()
-        found = texts.filter(texts.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
+        # a unit may stand with the number that stands for none
+        bare = texts.str.replace_all(r"[^\d.\-−]", "").str.replace("−", "-", literal=True)
+        found = texts.filter(bare.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
         numbers = _numbers(seen, name).drop_nulls()
         for text in found:
             value = read_numbers(pl.Series([text]), seen.how.values.decimal)[0][0]

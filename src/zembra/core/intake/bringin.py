@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from zembra.core.grammar import listed
+from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
@@ -116,6 +117,12 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
     if how.dates.more:
         said.append(
             Notice(f"The date of a row is put together from {listed([how.dates.column or '', *how.dates.more])}.")
+        )
+    if how.dates.form is DateForm.FISCAL:
+        said.append(
+            Notice(
+                "Fiscal years are named by the year they begin in; in which month they begin is a word of the calendar."
+            )
         )
     if Down.ABOVE in (how.dates.down, how.series.down):
         column = how.dates.column if how.dates.down is Down.ABOVE else how.series.column
