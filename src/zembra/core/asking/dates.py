@@ -103,7 +103,7 @@ def _rivals(cells: pl.Series, how: DatesHow) -> tuple[DateForm, ...]:
 
 def _likeliest(cells: pl.Series) -> tuple[DateForm, tuple[DateForm, ...]]:
     forms = fitting_forms(cells)
-    return decided(cells, forms[0][0]) if forms else (DateForm.ISO_DAY, ())
+    return decided(cells, forms[0][0], forms) if forms else (DateForm.ISO_DAY, ())
 
 
 def _spoken(moment: object, form: DateForm) -> str:

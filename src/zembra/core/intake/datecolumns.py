@@ -17,7 +17,7 @@ from zembra.core.intake.howread import DatesHow
 from zembra.core.intake.joining import date_texts
 from zembra.core.intake.months import month_numbers
 from zembra.core.intake.numbers import detect_decimal, read_numbers
-from zembra.core.intake.plain import plain_columns
+from zembra.core.intake.plain import columns_like, plain_columns
 from zembra.core.intake.table import TextTable
 from zembra.core.lines import Received
 
@@ -54,11 +54,12 @@ _WITH_TIME = {
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A column that could hold the dates. weight: how likely, about 0 to 1."""
+    """A column that could hold the dates. weight: how likely, about 0 to 1. forms: all that fit it."""
 
     weight: float
     how: DatesHow
     share: float
+    forms: tuple[tuple[DateForm, float], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +91,7 @@ def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDa
     parts = _in_parts(table, best.how)
     if parts is not None:
         return FoundDates(parts)
-    form, rivals = decided(table.cells[best.how.column or ""], best.how.form)
+    form, rivals = decided(table.cells[best.how.column or ""], best.how.form, best.forms)
     how = best.how.model_copy(update={"form": form})
     others = tuple(
         one.how for one in found
@@ -126,7 +127,7 @@ def _candidates(table: TextTable, name: str) -> list[Candidate]:
             weight -= 0.3
         elif form.timed:
             weight += 0.002
-        made.append(Candidate(weight, DatesHow(column=name, form=form), share))
+        made.append(Candidate(weight, DatesHow(column=name, form=form), share, tuple(forms)))
         break  # the forms come best first
     return made
 
@@ -169,10 +170,15 @@ def _rising(moments: pl.Series) -> bool:
     return bool((gaps.dt.total_milliseconds() >= 0).all())
 
 
-def decided(cells: pl.Series, form: DateForm) -> tuple[DateForm, tuple[DateForm, ...]]:
+def decided(
+    cells: pl.Series, form: DateForm, forms: Sequence[tuple[DateForm, float]]
+) -> tuple[DateForm, tuple[DateForm, ...]]:
     """(the form, others that read the column just as well). A reading that has a grain wins over one
-    that has none; where both have one, or neither, the first stands and the rest are asked about."""
-    full = dict(fitting_forms(cells))
+    that has none; where both have one, or neither, the first stands and the rest are asked about.
+
+    forms: the fitting ones, see `fitting_forms`.
+    """
+    full = dict(forms)
     family = next((rivals for rivals in RIVALS if form in rivals), ())
     together = [one for one in family if full.get(one, 0) >= full.get(form, 0) - 1e-9 and one in full]
     if form is DateForm.ISO_MONTH and full.get(DateForm.DECIMAL_YEAR, 0) == full[form]:
@@ -291,8 +297,7 @@ def _in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
 
 def _like_clocks(table: TextTable) -> list[str]:
     """Columns whose first rows hold nothing but times of day."""
-    first = table.cells.head(20).select(pl.all().str.strip_chars().str.contains(_CLOCK).all()).row(0)
-    return [name for name, fits in zip(table.columns, first, strict=True) if fits]
+    return columns_like(table.cells.head(20), rf"^\s*(?:{_CLOCK.strip('^$')})\s*$")
 
 
 def _sample(cells: pl.Series) -> str:

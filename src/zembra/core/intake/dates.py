@@ -11,7 +11,7 @@ from zembra.core.intake.dateforms import COMPILED, MARK, PATTERNS, DateForm
 from zembra.core.intake.months import month_numbers
 
 LOOKED_AT = 80  # cells that tell which forms are worth trying
-MOST_LOOKED_AT = 50_000
+MOST_LOOKED_AT = 20_000
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
 _ROMAN = {"I": 1, "II": 2, "III": 3, "IV": 4}
 # the pattern in the spelling of Python, which has no classes of Unicode letters
@@ -188,7 +188,7 @@ def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, 
         return []
     # what most cells are shows in a few of them; a long column of plain numbers is not looked through
     forms = _worth_trying(texts, LOOKED_AT if share >= 0.5 else 5 * LOOKED_AT)
-    sample = texts if texts.len() <= 1000 else pl.concat([texts.head(500), texts.tail(500)])
+    sample = texts if texts.len() <= 600 else pl.concat([texts.head(300), texts.tail(300)])
     found = []
     for form in forms:
         fits = 1 - _read(sample, form).null_count() / sample.len()

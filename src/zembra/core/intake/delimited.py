@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from itertools import islice
 
@@ -104,8 +105,10 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         raise no_rows(how.header_row, columns)
     raw = np.frombuffer(body, dtype=np.uint8)
     between = b"\n" + delimiter.encode()
-    if quoted and not _quotes_whole(raw, at, between):
-        return None
+    # whether quotes stand as they must is seen beside the reading
+    beside = ThreadPoolExecutor(1)
+    seen = beside.submit(_quotes_whole, raw, at, between) if quoted else None
+    beside.shutdown(wait=False)
     try:
         cells = pl.read_csv(
             body,
@@ -117,13 +120,16 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         )
     except pl.exceptions.PolarsError:
         return None
+    whole, doubled = seen.result() if seen else (True, False)
+    if not whole:
+        return None
     # a row that is too short has nothing in its last cell
     if cells[columns[-1]].null_count():
         line_ends, parts = _counts(raw, between, at)
         height = line_ends + (not body.endswith(b"\n"))
         if cells.height != height or parts != height * (len(header) - 1):
             return None
-    if quoted and QUOTE * 2 in body:
+    if doubled:
         # what stands in quotes may be nothing
         cells = cells.with_columns(pl.all().replace("", None))
     numbers = row_numbers(how.header_row + 1, cells.height)
@@ -136,20 +142,22 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
     )
 
 
-def _quotes_whole(raw: Codes, start: int, ends: bytes) -> bool:
-    """Whether quotes stand around cells from `start` on: every opening one after a cell's end, every closing
-    one before one, or beside its double, and none is left open. In pieces that a cache holds."""
+def _quotes_whole(raw: Codes, start: int, ends: bytes) -> tuple[bool, bool]:
+    """(whether quotes stand around cells from `start` on: every opening one after a cell's end, every closing
+    one before one, or beside its double, and none is left open; whether any two stand together). In pieces
+    that a cache holds."""
     beside = np.zeros(256, dtype=bool)
     beside[np.frombuffer(ends + b'\r"', dtype=np.uint8)] = True
-    opened = 0
+    opened, doubled = 0, False
     for at in range(start, raw.size, PIECE):
         places = np.flatnonzero(raw[at : at + PIECE] == QUOTE[0]) + at
         opens, closes = places[opened::2], places[1 - opened :: 2]
         before, after = raw[opens[opens > start] - 1], raw[closes[closes + 1 < raw.size] + 1]
         if not (beside[before].all() and beside[after].all()):
-            return False
+            return False, doubled
+        doubled = doubled or bool((raw[opens[opens + 1 < raw.size] + 1] == QUOTE[0]).any())
         opened = (opened + places.size) % 2
-    return not opened
+    return not opened, doubled
 
 
 def _counts(raw: Codes, wanted: bytes, start: int) -> list[int]:

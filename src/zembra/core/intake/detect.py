@@ -23,7 +23,7 @@ NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
 MOST_CODES = 60  # different whole numbers a column may hold and still name series
 SAMPLE_CELLS = 20_000  # of all columns of numbers together
-FEWEST_SAMPLED = 300  # rows
+FEWEST_SAMPLED = 60  # rows
 SAMPLE_ROWS = 20_000
 
 

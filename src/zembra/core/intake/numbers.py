@@ -52,21 +52,30 @@ def read_numbers(
 
 
 def read_cells(
-    cells: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...] = BLANK_WORDS
+    cells: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...] = BLANK_WORDS, parsed: pl.Series | None = None
 ) -> tuple[pl.Series, pl.Series, pl.Series]:
-    """`read_numbers`, and the places of cells that are more than a plain number: those may have a unit or a mark."""
-    plain_text = cells if decimal is DecimalMark.POINT else cells.str.replace(",", ".", literal=True)
-    value = plain_text.cast(pl.Float64, strict=False)
+    """`read_numbers`, and the places of cells that are more than a plain number: those may have a unit or a mark.
+
+    parsed: the cells cast to numbers, where that was done beside others.
+    """
+    if parsed is not None and decimal is DecimalMark.POINT:
+        value = parsed
+    else:
+        plain_text = cells if decimal is DecimalMark.POINT else cells.str.replace(",", ".", literal=True)
+        value = plain_text.cast(pl.Float64, strict=False)
     if decimal is DecimalMark.COMMA:
         # "1.234" is a thousand in this style; the plain cast would read it as one and a bit
         value = pl.select(pl.when(cells.str.contains(".", literal=True)).then(None).otherwise(value)).to_series()
     if not value.is_finite().all():
         value = pl.select(pl.when(value.is_finite()).then(value)).to_series()
     # a number can be a blank word too, such as -999
-    numeric = [word for word in blank_words if any(letter.isdigit() for letter in word)]
+    numeric = [word for word in blank_words if word not in BLANK_WORDS and any(letter.isdigit() for letter in word)]
     if numeric:
         none = cells.str.strip_chars().is_in(numeric).fill_null(False)
         value = pl.select(pl.when(~none).then(value)).to_series()
+    if not value.null_count():
+        nothing = pl.repeat(Received.MEASURED.value, value.len(), dtype=pl.UInt8, eager=True)
+        return value, nothing, pl.Series(dtype=pl.UInt32)
     rest = value.is_null() & cells.is_not_null()
     received = pl.select(
         pl.when(value.is_not_null()).then(Received.MEASURED).otherwise(Received.BLANK).cast(pl.UInt8)

@@ -240,9 +240,11 @@ def _down(table: TextTable, how: HowRead) -> _Found:
     names = list(wanted)
     measure = names[0] if len(names) == 1 else "values"
     # columns one under the other are read in one go
-    cells = pl.concat([keep(table.cells[name]).rename("text") for name in names])
+    columns = table.cells.select(names) if whole else table.cells.select(names).filter(dated)
+    cells = pl.concat(columns.get_columns())
+    parsed = pl.concat(columns.select(pl.all().cast(pl.Float64, strict=False)).get_columns())
     places = pl.Series(np.repeat(np.arange(len(names), dtype=np.uint32), when.len()))
-    *read, at = _read(cells, how)
+    *read, at = read_cells(cells, how.values.decimal, how.values.blank_words, parsed)
     stacked = _table(places, _times(when, len(names)), cells, _times(numbers, len(names)), tuple(read))
     for place in np.unique(at.to_numpy() // max(1, when.len())).tolist():
         odd[names[place]] = cells.gather(at.filter(at // when.len() == place))

@@ -5,6 +5,7 @@ A table may have hundreds of columns; what is asked of each alone costs more tha
 
 from __future__ import annotations
 
+import numpy as np
 import polars as pl
 
 from zembra.core.intake.table import TextTable
@@ -17,6 +18,17 @@ LOOKED_AT = 60  # rows from all over the table
 def plain_columns(table: TextTable) -> frozenset[str]:
     """Columns of plain numbers that can be no dates, by rows from all over the table."""
     rows = table.cells.gather_every(max(1, table.height // LOOKED_AT))
-    filled = rows.select(pl.all().is_not_null().any()).row(0)
-    plain = rows.select(pl.all().str.contains(NEVER_A_DATE).all()).row(0)
-    return frozenset(name for name, some, every in zip(table.columns, filled, plain, strict=True) if some and every)
+    return frozenset(columns_like(rows, NEVER_A_DATE))
+
+
+def columns_like(rows: pl.DataFrame, pattern: str) -> list[str]:
+    """The columns that have a filled cell and whose filled cells all are like `pattern`; looked for once for
+    all, one column under the other."""
+    if not rows.height:
+        return []
+    cells = pl.concat(rows.get_columns())
+    shape = (rows.width, rows.height)
+    like = cells.str.contains(pattern).fill_null(True).to_numpy().reshape(shape)
+    filled = cells.is_not_null().to_numpy().reshape(shape)
+    fits = np.flatnonzero(like.all(axis=1) & filled.any(axis=1))
+    return [rows.columns[n] for n in fits.tolist()]
