@@ -570,7 +570,7 @@ export interface components {
          * @description In the order in which they are preferred where several read a column equally well.
          * @enum {string}
          */
-        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "decimal-year" | "serial" | "epoch";
+        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "decimal-year" | "short-year" | "short-month" | "short-compact" | "serial" | "epoch";
         /** DatesHow */
         DatesHow: {
             /**

@@ -17,7 +17,7 @@ from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.numbers import DecimalMark, read_numbers, units_of
 
 _IDENTIFIER = re.compile(
-    r"(?i)(^|[^a-z])(id|ids|uid|uuid|code|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"
+    r"(?i)(^|[^a-z])(id\d*|ids|uid|uuid|[a-z]*code\d*|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"
 )
 _COORDINATE = re.compile(
     r"(?i)(^|[^a-z])(lat|latitude|lon|lng|long|longitude|x|y|easting|northing|altitude|elevation|depth)($|[^a-z])"
@@ -52,6 +52,8 @@ def _doubt(seen: Seen, name: str) -> str | None:
     whole = bool(np.all(numbers == np.floor(numbers)))
     all_differ = numbers.size >= 5 and np.unique(numbers).size == numbers.size
     one_length = cells.str.len_chars().n_unique() == 1
+    if whole and all_differ and name.startswith("column "):
+        return "a number of the row"
     if whole and _IDENTIFIER.search(name) and not _counts_things(name):
         return "an identifier"
     if whole and all_differ and one_length and float(np.abs(numbers).min()) >= 1e6:

@@ -16,7 +16,7 @@ from zembra.core.grammar import listed
 from zembra.core.intake.clock import read_moments
 from zembra.core.intake.datecolumns import part_column
 from zembra.core.intake.dateforms import DateForm
-from zembra.core.intake.detect import codes_like, telling_apart
+from zembra.core.intake.detect import codes_like, numbers_rows, telling_apart
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import date_texts
 from zembra.core.ledger.entries.source import Source, natures
@@ -127,7 +127,11 @@ def _transactions(seen: Seen) -> bool:
         return False
     taken = {seen.how.dates.column, *seen.how.dates.more, *seen.how.values.columns}
     names = [name for name in seen.table.columns if name not in taken]
-    own = any(seen.table.cells[name].n_unique() == seen.table.height for name in names)
+    # a column that only counts the rows says nothing of them
+    own = any(
+        seen.table.cells[name].n_unique() == seen.table.height and not numbers_rows(seen.table.cells[name])
+        for name in names
+    )
     uneven = float(counts.std()) > 0.25 * float(counts.mean())
     return uneven and float(counts.mean()) > 1.2 and own
 

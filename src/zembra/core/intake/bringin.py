@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from zembra.core.grammar import listed
-from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dateforms import SHORT, DateForm
 from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
@@ -118,6 +118,11 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
         said.append(
             Notice(f"The date of a row is put together from {listed([how.dates.column or '', *how.dates.more])}.")
         )
+    dates = table.cells[how.dates.column].drop_nulls() if how.dates.column and not how.dates.more else None
+    if dates is not None and dates.len() and not how.dates.form.bare and not dates.str.contains(r"\d{4}").any():
+        said.append(Notice("Years have two digits: 00 to 35 are taken for 2000 to 2035, 36 to 99 for 1936 to 1999."))
+    elif how.dates.form in SHORT:
+        said.append(Notice("Years of two digits from 36 to 99 are taken for 1936 to 1999."))
     if how.dates.form is DateForm.FISCAL:
         said.append(
             Notice(

@@ -39,6 +39,8 @@ _PARTS = {
     "hour": re.compile(r"(?i)^(?:.*[^a-z])?(hour|hr|hh|stunde|hora|heure|uur|ora)(?:[^a-z].*)?$"),
     "minute": re.compile(r"(?i)^(?:.*[^a-z])?(minute|min)(?:[^a-z].*)?$"),
 }
+# what a part says of itself whatever its column is named: Q01, M12
+_CODED = {"quarter": r"^\s*(?i:q|qtr |quarter )0?[1-4]\s*$", "month": r"^\s*(?i:m)(?:0?[1-9]|1[0-2])\s*$"}
 _DAYS = (
     DateForm.ISO_DAY, DateForm.SLASH_YMD, DateForm.DAY_FIRST, DateForm.MONTH_FIRST, DateForm.NAMED_DAY, DateForm.COMPACT,
     DateForm.SHORT_YMD,
@@ -80,6 +82,7 @@ def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDa
     """Raises Refusal where no column holds dates. plain: columns that can be none, see `plain_columns`."""
     plain = plain_columns(table) if plain is None else plain
     found = [one for name in table.columns if name not in plain for one in _candidates(table, name)]
+    found = found or [one for name in table.columns for one in _short(table, name)]
     if not found:
         first = "; ".join(f"{name}: {_sample(table.cells[name])}" for name in table.columns[:6])
         raise Refusal(
@@ -130,6 +133,20 @@ def _candidates(table: TextTable, name: str) -> list[Candidate]:
         made.append(Candidate(weight, DatesHow(column=name, form=form), share, tuple(forms)))
         break  # the forms come best first
     return made
+
+
+def _short(table: TextTable, name: str) -> list[Candidate]:
+    """Dates so short that nothing but the column's name says they are: year 63, month 1/86, date 800102."""
+    cells = table.cells[name].drop_nulls().str.strip_chars()
+    named = {
+        DateForm.SHORT_YEAR: bool(_PARTS["year"].match(name)),
+        DateForm.SHORT_MONTH: speaks_of_dates(name) and bool(cells.str.contains(r"[/.\-](3[2-9]|[4-9]\d)$").any()),
+        DateForm.SHORT_COMPACT: speaks_of_dates(name),
+    }
+    for form, speaks in named.items():
+        if speaks and cells.len() >= 3 and read_dates(cells, form).null_count() == 0 and cells.n_unique() > 1:
+            return [Candidate(0.5, DatesHow(column=name, form=form), 1.0, ((form, 1.0),))]
+    return []
 
 
 def _bare_speaks(table: TextTable, name: str, form: DateForm) -> bool:
@@ -233,9 +250,9 @@ def part_column(table: TextTable, part: str, taken: Sequence[str]) -> str | None
         if part == "month" and _month_names(cells):
             return name
         if (
-            part == "quarter"
-            and bool(cells.drop_nulls().str.contains(r"^(?i:q|qtr |quarter )[1-4]$").all())
+            part in _CODED
             and cells.null_count() < cells.len()
+            and bool(cells.drop_nulls().str.contains(_CODED[part]).all())
         ):
             return name
         if _PARTS[part].match(name) and whole_numbers(cells.str.replace(r"^(?i:w|wk|week|q) ?", ""), *limits[part]):

@@ -37,6 +37,9 @@ class DateForm(Choice):
     MONTH_YEAR = ("month-year", "month/year in digits", "03/2026")
     COMPACT_MONTH = ("compact-month", "year month in six digits", "202603")
     DECIMAL_YEAR = ("decimal-year", "years with a fraction", "1949.083 is Feb 1949")
+    SHORT_YEAR = ("short-year", "years of two digits", "63 is 1963")
+    SHORT_MONTH = ("short-month", "month and year of two digits", "1/86 is Jan 1986")
+    SHORT_COMPACT = ("short-compact", "year month day in six digits", "800102")
     SERIAL = ("serial", "workbook day numbers", "46095 is 14 Mar 2026")
     EPOCH = ("epoch", "seconds, or parts of them, since 1970", "1773446400")
 
@@ -57,8 +60,10 @@ _TIMED = (
 )  # fmt: skip
 _BARE = (
     DateForm.COMPACT, DateForm.COMPACT_TIME, DateForm.COMPACT_MONTH, DateForm.YEAR, DateForm.SERIAL, DateForm.EPOCH,
-    DateForm.DECIMAL_YEAR,
+    DateForm.DECIMAL_YEAR, DateForm.SHORT_YEAR, DateForm.SHORT_MONTH, DateForm.SHORT_COMPACT,
 )  # fmt: skip
+# so short that they are tried only where a column's name says what it holds
+SHORT = (DateForm.SHORT_YEAR, DateForm.SHORT_MONTH, DateForm.SHORT_COMPACT)
 # readings of which a column may allow two, so that its steps must tell
 RIVALS = (
     (DateForm.DAY_FIRST, DateForm.MONTH_FIRST, DateForm.SHORT_YMD),
@@ -129,7 +134,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
         r"{weekday}{b}[ \-/]{d},?[ \-/]{y4}(?:,? +{clock})?",
     ),
     DateForm.NAMED_MONTH: (r"{b}[ \-/',.]*(?:de |of )?{y}", r"{y4}[ \-/,]*{b}"),
-    DateForm.YEAR_MONTH: (r"{y4} {m}", r"{m} {y4}", r"{y4} {b}", r"{b} {y4}"),
+    DateForm.YEAR_MONTH: (r"{y4} (?i:m)?{m}", r"(?i:m)?{m} {y4}", r"{y4} {b}", r"{b} {y4}"),
     DateForm.YEAR_QUARTER: (r"{y4} (?i:q|qtr |quarter )?{q}", r"(?i:q|qtr |quarter )?{q} {y4}"),
     DateForm.YEAR_WEEK: (r"{y4} (?i:w|week |wk )?{w}", r"(?i:w|week |wk )?{w} {y4}"),
     DateForm.YEAR_MONTH_DAY: (r"{y4} {m} {d}(?: {time})?", r"{y4} {b} {d}(?: {time})?", r"{d} {m} {y4}(?: {time})?"),
@@ -141,6 +146,9 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
     DateForm.MONTH_YEAR: (r"{m}[/.\-]{y4}",),
     DateForm.COMPACT_MONTH: (r"{y4}{mm}",),
     DateForm.DECIMAL_YEAR: (r"(?P<dec>(?:1[5-9]|2[01])\d{2}(?:[.,]\d+)?)",),
+    DateForm.SHORT_YEAR: (r"{y2}",),
+    DateForm.SHORT_MONTH: (r"{m}[/.\-]{y2}",),
+    DateForm.SHORT_COMPACT: (r"{y2}{mm}{dd}",),
     DateForm.SERIAL: (r"(?P<serial>[1-9]\d{4}(?:\.\d+)?)",),
     DateForm.EPOCH: (
         r"(?P<seconds>[1-9]\d{8,9})(?:\.\d+)?", r"(?P<milli>[1-9]\d{11,12})(?:\.0+)?", r"(?P<micro>[1-9]\d{14,15})",

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import polars as pl
 
-from zembra.core.intake.dateforms import COMPILED, MARK, PATTERNS, DateForm
+from zembra.core.intake.dateforms import COMPILED, MARK, PATTERNS, SHORT, DateForm
 from zembra.core.intake.months import month_numbers
 
 LOOKED_AT = 80  # cells that tell which forms are worth trying
@@ -152,8 +152,8 @@ def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
 
 
 def _full_year(year: pl.Expr) -> pl.Expr:
-    """Two-digit years: 69 to 99 are of the last century, as POSIX has it."""
-    return pl.when(year < 69).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
+    """Two-digit years: few tables tell of what is more than ten years ahead, so 36 to 99 are of the last century."""
+    return pl.when(year < 36).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
 
 
 _NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONTH})
@@ -163,7 +163,7 @@ _NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONT
 def forms_like(text: str) -> frozenset[DateForm]:
     """The forms a single text looks like; whether it is a day of the calendar is not checked."""
     plain = text.strip()
-    found = frozenset(form for form, pattern in COMPILED.items() if pattern.match(plain))
+    found = frozenset(form for form, pattern in COMPILED.items() if form not in SHORT and pattern.match(plain))
     if found & _NAMED and not any(month_numbers([word]) for word in re.findall(r"[^\W\d_]{2,}", plain)):
         return found - _NAMED
     return found
