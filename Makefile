@@ -10,8 +10,9 @@ FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/nul
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
 
+# one worker a core, each with a browser of its own
 test: $(STAMPS)/python $(STAMPS)/web browser
-	$(BIN)/pytest
+	$(BIN)/pytest -n auto
 
 check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff check .

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import csv
 import gzip
+import json
+import sqlite3
 from datetime import date
 from pathlib import Path
 
@@ -10,7 +13,11 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
+from tests.help import daily_csv
 from zembra.api import create_app
+from zembra.cli import main
+from zembra.core.errors import Refusal
+from zembra.core.ledger.model import parse_ledger
 
 KEPT = Path(__file__).parent.parent / "kept"
 
@@ -73,3 +80,52 @@ def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
     body = {**with_entry(coarse, "average"), "ledger": {**coarse["ledger"], "entries": meant}}
     settled = client.put(path, json=body).json
     assert not next(entry for entry in settled["entries"] if entry["kind"] == "average")["offers"]
+
+
+@pytest.mark.parametrize("form", [1])
+def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -> None:
+    ledger = KEPT / f"ledger-{form}.json"
+    data = tmp_path / "riders.csv"
+    data.write_bytes(daily_csv([10, 11, None, ..., ..., ..., ..., 17, 18, 19], date(2026, 4, 28)))
+    out = tmp_path / "out"
+    assert main(["run", str(ledger), "--data", str(data), "--as-of", "2026-06-01", "--out", str(out)]) == 0
+    rows = list(csv.DictReader((out / "points.csv").read_text().splitlines()))
+    # the first of May is a holiday, the days after it a weekend
+    assert [row["period"] for row in rows][3:5] == ["2026-05-04", "2026-05-05"]
+    assert parse_ledger(ledger.read_text()).entries[1].params["holidays"] == "Germany"
+
+
+def test_a_ledger_of_a_newer_form_is_refused_in_words() -> None:
+    with pytest.raises(Refusal, match="newer Zembra"):
+        parse_ledger('{"format": "zembra.ledger/99", "entries": []}')
+
+
+def test_an_entry_that_is_not_known_is_shown_switched_off_and_loses_nothing(tmp_path: Path) -> None:
+    path = tmp_path / "zembra.db"
+    client = create_app(path, lambda: date(2026, 3, 1)).test_client()
+    bench = begin(client)
+    study = f"/api/studies/{bench['study']['id']}"
+    kept = client.put(f"{study}/revision", json=with_entry(bench, "blanks")).json["ledger"]
+    strange = {"id": "s1", "kind": "from-the-future", "on": True, "params": {"depth": 3, "{odd}": "}"}}
+    wrong = {"id": "s2", "kind": "average", "on": True, "params": {"window": "wide"}}
+    entries = [*kept["entries"][:2], strange, wrong, *kept["entries"][2:]]
+    with sqlite3.connect(path) as database:
+        database.execute("UPDATE revision SET ledger = ? WHERE number = 2", (json.dumps({**kept, "entries": entries}),))
+    client = create_app(path, lambda: date(2026, 3, 1)).test_client()
+    assert client.get("/api/studies").json["damaged"] == []
+    shown = client.get(study).json
+    told = {entry["id"]: (entry["on"], "".join(part["text"] for part in entry["parts"])) for entry in shown["entries"]}
+    assert told["s1"][0] is told["s2"][0] is False
+    assert "from-the-future" in told["s1"][1]
+    assert told["new-blanks"][0] is True
+    record = next(item for item in shown["ledger"]["entries"] if item["id"] == "s1")
+    assert record["params"] == strange["params"]
+    edit = {"base": 2, "ledger": shown["ledger"], "settings": shown["settings"], "what": "title"}
+    again = client.put(f"{study}/revision", json=edit).json
+    assert {item["id"] for item in again["ledger"]["entries"]} == {"source", "calendar", "s1", "s2", "new-blanks"}
+    forced = [{**item, "on": True} for item in shown["ledger"]["entries"]]
+    refused = client.put(
+        f"{study}/revision", json={**edit, "base": 3, "ledger": {**shown["ledger"], "entries": forced}}
+    )
+    assert refused.status_code == 422
+    assert "from-the-future" in refused.json["detail"]

@@ -938,15 +938,16 @@ export interface components {
         };
         /**
          * Ledger
-         * @description An ordered list of entries; `intake`, if present, says how the file was read.
+         * @description An ordered list of entries; `intake`, if present, says how the file was read. One of an earlier form is
+         *     brought to this one when it is read.
          */
         Ledger: {
             /**
              * Format
-             * @default zembra.ledger/1
+             * @default zembra.ledger/2
              * @constant
              */
-            format: "zembra.ledger/1";
+            format: "zembra.ledger/2";
             /** @default null */
             intake: components["schemas"]["HowRead"] | null;
             /**

@@ -116,7 +116,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 }}
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
                 options={{ ...catalogue?.options, ...bench.options }}
-                once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? true}
+                once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? false}
                 selected={entry.id === selected}
                 onSelect={() => onSelect(entry.id)}
                 onOffer={(offer) => onOffer(offer, entry.id)}

@@ -291,7 +291,7 @@ def _card(kept: Kept) -> StudyCard:
     blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, spark=[])
     try:
         light = kept.ledger.model_copy(
-            update={"entries": tuple(e for e in kept.ledger.entries if not kinds()[e.kind].heavy)}
+            update={"entries": tuple(e for e in kept.ledger.entries if e.on and not kinds()[e.kind].heavy)}
         )
         result, _, _ = context().run(kept, light)
     except Refusal as refusal:

@@ -35,7 +35,7 @@ from zembra.core.intake.census import census
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
 from zembra.core.ledger.entry import kinds
-from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.model import Ledger, NotUnderstood
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Offer, Table
 from zembra.store.studies import Kept
@@ -65,7 +65,7 @@ def offer_view(offer: Offer) -> OfferView:
 
 
 def entry_view(report: Report) -> EntryView:
-    kind = kinds()[report.kind]
+    kind = kinds().get(report.kind, NotUnderstood)
     problem = report.problem
     return EntryView(
         id=report.id,

@@ -15,7 +15,7 @@ from sqlmodel import Session, col, select
 
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.model import Ledger, checked, first_fault
+from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.store.errors import Damaged, NotKept, Stale
 from zembra.store.tables import Revision, Study, now
 
@@ -181,7 +181,7 @@ def _kept(session: Session, study: Study) -> Kept:
     """Raises Damaged where the revision at the head cannot be read."""
     revision = _at(session, study)
     try:
-        ledger = checked(Ledger.model_validate_json(revision.ledger))
+        ledger = opened(revision.ledger)
         figure = FigureSettings.model_validate_json(revision.figure)
     except (ValidationError, Refusal) as error:
         why = first_fault(error) if isinstance(error, ValidationError) else error.what

@@ -45,7 +45,7 @@ def public_holidays(place: str, first_year: int, last_year: int) -> frozenset[da
     """The public holidays of a place in a range of years. Raises Refusal for an unknown one."""
     import holidays
 
-    known = _places().get(place)
+    known = _places().get(place_named(place))
     if known is None:
         raise Refusal(
             f"No public holidays are known for “{place}”.", todo="Choose another place, or type the closed days."

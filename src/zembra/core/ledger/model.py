@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import secrets
-from typing import Annotated, Any, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import Entry, Group, kinds
+from zembra.core.ledger.upgrade import upgraded
 
 MOST_ENTRIES = 200
 
@@ -30,13 +33,19 @@ class Record(BaseModel):
 
 
 class Ledger(BaseModel):
-    """An ordered list of entries; `intake`, if present, says how the file was read."""
+    """An ordered list of entries; `intake`, if present, says how the file was read. One of an earlier form is
+    brought to this one when it is read."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    format: Literal["zembra.ledger/1"] = "zembra.ledger/1"
+    format: Literal["zembra.ledger/2"] = "zembra.ledger/2"
     intake: HowRead | None = None
     entries: Annotated[tuple[Record, ...], Field(max_length=MOST_ENTRIES)] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _newest(cls, data: Any) -> Any:
+        return upgraded(data) if isinstance(data, Mapping) else data
 
 
 def new_id() -> str:
@@ -48,7 +57,17 @@ def record(entry: Entry, identifier: str | None = None) -> Record:
 
 
 def entry_of(item: Record) -> Entry:
-    """The typed entry of a record. Raises Refusal naming the entry and the word that is wrong."""
+    """The typed entry of a record. One that is switched off may be of a kind, or have words, that this Zembra
+    does not understand. Raises Refusal naming the entry and the word that is wrong."""
+    try:
+        return _entry_of(item)
+    except Refusal as refusal:
+        if item.on:
+            raise
+        return NotUnderstood(of=item.kind, why=refusal.what, words=json.dumps(item.params, ensure_ascii=False))
+
+
+def _entry_of(item: Record) -> Entry:
     kind = kinds().get(item.kind)
     if kind is None:
         raise Refusal(
@@ -69,6 +88,40 @@ def first_fault(error: ValidationError) -> str:
     given = fault.get("input")
     shown = f", not “{given}”" if isinstance(given, str | int | float) and fault["type"] != "extra_forbidden" else ""
     return f"The word “{where}”: {fault['msg'][:1].lower()}{fault['msg'][1:]}{shown}."
+
+
+class NotUnderstood(Entry):
+    """An entry of a kind or with words that this Zembra does not know: shown, kept, and never carried out."""
+
+    kind: ClassVar[str] = "not-understood"
+    group: ClassVar[Group] = Group.REPAIRS
+    title: ClassVar[str] = "Not understood"
+    hint: ClassVar[str] = "Made by another Zembra: kept as it is, and not carried out."
+
+    of: Annotated[str, Field(title="kind")] = ""
+    why: Annotated[str, Field(title="why")] = ""
+    words: Annotated[str, Field(title="words")] = "{}"
+
+    def template(self) -> str:
+        # as it stands in the sentence no word of it can be edited
+        told = f"{self.of}: {self.words}".replace("{", "(").replace("}", ")")
+        return f"An entry that this Zembra does not understand, switched off: {told}."
+
+
+def opened(text: str | bytes) -> Ledger:
+    """A kept ledger as it can be carried out: entries that are not understood are switched off, and keep
+    their words. Raises ValidationError or Refusal where nothing can be made of it."""
+    ledger = Ledger.model_validate_json(text)
+    entries = tuple(item if _understood(item) else item.model_copy(update={"on": False}) for item in ledger.entries)
+    return checked(ledger.model_copy(update={"entries": entries}))
+
+
+def _understood(item: Record) -> bool:
+    try:
+        _entry_of(item)
+    except Refusal:
+        return False
+    return True
 
 
 def parse_ledger(text: str | bytes) -> Ledger:
@@ -100,5 +153,10 @@ def checked(ledger: Ledger) -> Ledger:
         if kind.once and any(item.kind == name and not item.on for item in ledger.entries):
             raise Refusal(f"The entry “{kind.title}” cannot be switched off: nothing would be left to draw.")
     order = list(Group)
-    ordered = sorted(ledger.entries, key=lambda item: order.index(known[item.kind].group))
-    return ledger.model_copy(update={"entries": tuple(ordered)})
+    place = 0
+    places: dict[str, int] = {}
+    for item in ledger.entries:
+        # one that is not understood stays behind the entry before it
+        place = order.index(known[item.kind].group) if item.kind in known else place
+        places[item.id] = place
+    return ledger.model_copy(update={"entries": tuple(sorted(ledger.entries, key=lambda item: places[item.id]))})

@@ -7,6 +7,7 @@ from typing import Any
 from zembra.core.grammar import Nouns, parts
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.upgrade import FORMAT
 
 _NOUNS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file": "the file"})
 
@@ -30,10 +31,10 @@ def kind_schema(kind: type[Entry]) -> dict[str, Any]:
 
 
 def ledger_schema() -> dict[str, Any]:
-    """JSON Schema of zembra.ledger/1 with the parameters of every entry kind."""
+    """JSON Schema of the newest form with the parameters of every entry kind."""
     schema = Ledger.model_json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    schema["title"] = "zembra.ledger/1"
+    schema["title"] = FORMAT
     record = schema["$defs"].pop("Record")
     variants = []
     for name, kind in kinds().items():

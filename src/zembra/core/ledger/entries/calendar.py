@@ -8,9 +8,9 @@ from typing import Annotated, ClassVar
 
 import numpy as np
 import polars as pl
-from pydantic import Field, field_validator
+from pydantic import Field
 
-from zembra.core.calendar.closed import place_named, public_holidays
+from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.errors import Refusal
@@ -57,11 +57,6 @@ class Calendar(Entry):
     closed_for: Annotated[
         tuple[str, ...], Field(title="series in which it means closed"), Word(options="series", empty="no series")
     ] = ()
-
-    @field_validator("holidays")
-    @classmethod
-    def _by_name(cls, place: str | None) -> str | None:
-        return place_named(place) if place else place
 
     def template(self) -> str:
         unit = self.grain.unit
