@@ -9,6 +9,8 @@ import numpy as np
 
 from zembra.core.arrays import Bools, Floats, Ints
 
+MOST_LAID_OUT = 200_000  # numbers in all windows together
+
 
 def moving_average(
     values: Floats, window: int, before: int, need: int, cuts: Sequence[int] = ()
@@ -36,6 +38,8 @@ def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Seq
     stretches = _stretches(values.size, cuts)
     if len(stretches) > 1:
         return np.concatenate([moving_spread(values[a:b], window, before, need) for a, b in stretches])
+    if values.size * window <= MOST_LAID_OUT:
+        return _spread_laid_out(values, window, before, need)
     padded = _padded(values, window, before, np.nan).reshape(-1, window)
     ends = _running_moments(padded)
     count_b, mean_b, rest_b = _running_moments(padded[:, ::-1])
@@ -43,6 +47,19 @@ def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Seq
     count, _, rest = _together(begins, ends, values.size, window)
     with np.errstate(invalid="ignore", divide="ignore"):
         variance = rest / (count - 1)
+    return np.where(count >= max(2, need), np.sqrt(variance), np.nan)
+
+
+def _spread_laid_out(values: Floats, window: int, before: int, need: int) -> Floats:
+    """The same with every window laid out beside the others: quicker for lines that are not long."""
+    padded = np.concatenate((np.full(before, np.nan), values, np.full(window - 1 - before, np.nan)))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, window)
+    has = ~np.isnan(windows)
+    count = has.sum(axis=1)
+    known = np.where(has, windows, 0.0)
+    mean = known.sum(axis=1) / np.maximum(count, 1)
+    away = np.where(has, windows - mean[:, None], 0.0)
+    variance = np.einsum("ij,ij->i", away, away) / np.maximum(count - 1, 1)
     return np.where(count >= max(2, need), np.sqrt(variance), np.nan)
 
 

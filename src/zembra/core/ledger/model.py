@@ -87,7 +87,8 @@ def first_fault(error: ValidationError) -> str:
     where = " ".join(str(part).replace("_", " ") for part in fault["loc"]) or "the text"
     given = fault.get("input")
     shown = f", not “{given}”" if isinstance(given, str | int | float) and fault["type"] != "extra_forbidden" else ""
-    return f"The word “{where}”: {fault['msg'][:1].lower()}{fault['msg'][1:]}{shown}."
+    said = fault["msg"].removeprefix("Value error, ")
+    return f"The word “{where}”: {said[:1].lower()}{said[1:]}{shown}."
 
 
 class NotUnderstood(Entry):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar, Self
 
 import numpy as np
-from pydantic import Field, model_validator
+from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
 from zembra.core.arrays import Bools, Floats
 from zembra.core.errors import Refusal
@@ -49,11 +50,25 @@ class Average(Entry):
     series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
     tail: Annotated[Tail, Field(title="over provisional periods")] = Tail.STOP
 
-    @model_validator(mode="after")
-    def _need_fits(self) -> Average:
-        if self.need > self.window:
-            raise ValueError(f"an average of {self.window} cannot need {self.need} values")
-        return self
+    _asked: int | None = PrivateAttr(None)
+
+    @model_validator(mode="wrap")
+    @classmethod
+    def _need_fits(cls, data: Any, handler: ModelWrapValidatorHandler[Self]) -> Self:
+        """No more values can be needed than a window holds: fewer are, and the entry says so."""
+        asked = data.get("need") if isinstance(data, Mapping) else None
+        window = data.get("window", cls.model_fields["window"].default) if isinstance(data, Mapping) else None
+        if isinstance(asked, int) and isinstance(window, int) and asked > window >= 1:
+            made = handler({**data, "need": window})
+            made._asked = asked
+            return made
+        return handler(data)
+
+    @property
+    def _lowered(self) -> list[str]:
+        if self._asked is None:
+            return []
+        return [f"{self._asked} of {self.window} cannot be needed: all {self.need} are."]
 
     def template(self) -> str:
         return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number, and {tail} where {@periods} are provisional."
@@ -70,7 +85,7 @@ class Average(Entry):
         drawn = []
         rows: list[tuple[str, int, int, float | None]] = []
         points = 0
-        warnings: list[str] = []
+        warnings = self._lowered
         for place in state.chosen(self.series):
             line = state.lines[place]
             mean, faded = self._averaged(line)

@@ -40,7 +40,7 @@ class Band(Average):
         drawn: list[Drawn] = []
         rows: list[tuple[Cell, ...]] = []
         points = 0
-        warnings: list[str] = []
+        warnings = self._lowered
         # the coverage of such a band if the spread were normal; what was found stands in Evidence
         level = round(100 * math.erf(self.times / math.sqrt(2)), 1)
         for place in state.chosen(self.series):
