@@ -106,15 +106,26 @@ class Browser:
         ActionChains(self.driver).move_to_element_with_offset(element, offset, 0).perform()
 
     def word(self, entry: str, word: str) -> WebElement:
-        return self.find(f'[data-entry="{entry}"] [data-word="{word}"]')
+        """A word of a sentence; one that is quiet is opened first."""
+        css = f'[data-entry="{entry}"] [data-word="{word}"]'
+        self.wait(lambda: self.all(f'[data-entry="{entry}"] .sentence'), entry)
+        if not self.all(css):
+            more = [
+                one for one in self.all(f'[data-entry="{entry}"] .more-words') if one.text.endswith(("word", "words"))
+            ]
+            if more and "fewer" not in more[0].text:
+                more[0].click()
+        return self.find(css)
 
     def choose(self, entry: str, word: str, label: str) -> None:
         """Open a word and choose one of its phrases."""
+        self.word(entry, word)
         self.click(f'[data-entry="{entry}"] [data-word="{word}"]')
         self.click('[role="option"]', label)
 
     def type_word(self, entry: str, word: str, text: str) -> None:
         """Open a word, type another value, keep it."""
+        self.word(entry, word)
         self.click(f'[data-entry="{entry}"] [data-word="{word}"]')
         field = self.find(".typed input")
         field.send_keys(Keys.CONTROL, "a")

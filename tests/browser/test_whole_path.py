@@ -234,6 +234,8 @@ def test_two_screens_on_one_study_lose_nothing(browser: Browser, server: Server,
     browser.click(".trouble button", "Keep my edit over it")
     browser.kept_revision(3)
     assert browser.word("calendar", "absent").text == "nothing happened, zero"
+    # the edit was kept, not a whole stale ledger: what the other screen added is there
+    assert browser.find("[data-entry=average]")
 
 
 @pytest.mark.parametrize(

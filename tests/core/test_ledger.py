@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.help import daily_csv, run_csv
+from zembra.core.calendar.complete import Until
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns, number, parts, plain, slots
 from zembra.core.handover.csvtext import safe, written
@@ -25,7 +26,7 @@ from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import KEPT_ANYWAY, Memo, run
 from zembra.core.ledger.schema import ledger_schema
 
-DAYS = Nouns({"period": "day", "periods": "days", "file": "the file"})
+DAYS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file": "the file"})
 
 
 @pytest.mark.parametrize("name", list(kinds()))
@@ -171,3 +172,17 @@ def test_the_memo_forgets_by_weight_and_keeps_the_newest() -> None:
     kept = len(small)
     run_csv(data, Average(window=2, need=1), memo=small)
     assert len(small) == kept == 3
+
+
+def test_quiet_words_are_said_only_where_they_differ_from_the_usual() -> None:
+    def short(entry: Calendar) -> str:
+        return "".join(part.text for part in parts(entry, DAYS) if not part.quiet)
+
+    assert short(Calendar()) == "Days run Monday to Sunday; a day with no row is not known."
+    assert short(Calendar(holidays="Norway")) == (
+        "Days run Monday to Sunday, no days and Norway public holidays closed; a day with no row is not known."
+    )
+    assert short(Calendar(until=Until.AS_OF)).endswith(
+        "Sunday, from each series' own first row to the as-of date; a day with no row is not known."
+    )
+    assert "zero in no series" in plain(Calendar(), DAYS)

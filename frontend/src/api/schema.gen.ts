@@ -1016,7 +1016,10 @@ export interface components {
             /** Sheets */
             sheets: string[];
         };
-        /** PartView */
+        /**
+         * PartView
+         * @description quiet: its words stand at what is usual, and it need not be said.
+         */
         PartView: {
             /** Text */
             text: string;
@@ -1025,6 +1028,11 @@ export interface components {
              * @default null
              */
             slot: string | null;
+            /**
+             * Quiet
+             * @default false
+             */
+            quiet: boolean;
         };
         /** ProblemView */
         ProblemView: {

@@ -1,5 +1,5 @@
 import { App as AntApp, Button, Input, Segmented } from "antd";
-import { useState } from "react";
+import { useState, type CSSProperties } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, told, type FigureSettings, type Schemas } from "../api/client";
 import { useKey } from "../app/keys";
@@ -7,6 +7,7 @@ import { TopBar } from "../app/TopBar";
 import { useQueryClient } from "@tanstack/react-query";
 import { AsOf } from "../ui/AsOf";
 import { formatDate } from "../ui/format";
+import { Splitter } from "../ui/Splitter";
 import { TroubleNote } from "../ui/Trouble";
 import { ChartPane } from "./ChartPane";
 import { Dock } from "./Dock";
@@ -15,8 +16,10 @@ import { LedgerPane } from "./LedgerPane";
 import type { Stretch } from "./ConditionStrip";
 import { FigureBar } from "./FigureBar";
 import { StretchCard } from "./StretchCard";
-import { takeOffer } from "./taking";
-import { replaceEntry, useBench } from "./useBench";
+import { LIMITS, useRoom } from "./room";
+import { newEntry, onSettings, onWords } from "./edits";
+import { taken } from "./taking";
+import { useBench } from "./useBench";
 import { useFigure, useWindow, WindowPresets } from "./window";
 
 export function BenchPage() {
@@ -36,27 +39,27 @@ function BenchOf({ id }: { id: number }) {
   const shown = useWindow(bench?.figure.thinned ? handle.kept?.figure : bench?.figure);
   const figure = useFigure(handle, shown.range);
   const navigate = useNavigate();
+  const [room, setRoom] = useRoom(id);
+  const openTab = (wanted: string) => {
+    setTab(wanted);
+    setRoom({ closed: false });
+  };
 
   const setSettings = (change: Partial<FigureSettings>, what: string) => {
-    if (bench) void handle.commit({ ledger: bench.ledger, settings: { ...bench.settings, ...change } }, what);
+    void handle.commit(onSettings(change), what);
   };
   const view = (name: FigureSettings["view"]) =>
     setSettings({ view: name ?? "after" }, `Shown ${name ?? "after"}`);
 
   const take = (offer: Schemas["OfferView"], by?: string) => {
     if (!bench) return;
-    const { ledger, id: entry } = takeOffer(bench.ledger, offer, by);
+    const { change, id: entry } = taken(bench.ledger, offer, newEntry(offer.kind, offer.params), by);
     setStretch(undefined);
     setSelected(entry);
-    void handle.commit({ ledger, settings: bench.settings }, `Taken: ${offer.action}`);
+    void handle.commit(change, `Taken: ${offer.action}`);
   };
   const leaveOut = (drawn: string[]) => {
-    if (!bench) return;
-    const ledger = replaceEntry(bench.ledger, "source", (record) => ({
-      ...record,
-      params: { ...record.params, series: drawn },
-    }));
-    void handle.commit({ ledger, settings: bench.settings }, "Series not drawn left out of the study");
+    void handle.commit(onWords("source", { series: drawn }), "Series not drawn left out of the study");
   };
 
   useKey("mod+z", () => void handle.undo(), [handle]);
@@ -64,9 +67,9 @@ function BenchOf({ id }: { id: number }) {
   useKey("b", () => view("before"), [bench]);
   useKey("n", () => view("both"), [bench]);
   useKey("m", () => view("after"), [bench]);
-  useKey("e", () => setTab("evidence"));
-  useKey("v", () => setTab("values"));
-  useKey("t", () => setTab("note"));
+  useKey("e", () => openTab("evidence"));
+  useKey("v", () => openTab("values"));
+  useKey("t", () => openTab("note"));
   useKey("h", () => setHandingOver(true));
   useKey("g>s", () => void navigate("/"));
 
@@ -96,10 +99,7 @@ function BenchOf({ id }: { id: number }) {
                 )
               }
               onCommit={(as_of) =>
-                void handle.commit(
-                  { ledger: bench.ledger, settings: bench.settings, as_of },
-                  `As of ${formatDate(as_of)}`,
-                )
+                void handle.commit((kept) => ({ ...kept, as_of }), `As of ${formatDate(as_of)}`)
               }
             />
             <Button disabled={!study.can_undo} onClick={() => void handle.undo()}>
@@ -124,9 +124,20 @@ function BenchOf({ id }: { id: number }) {
       ) : (
         <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
       )}
-      <main className="bench-body">
+      <main
+        className="bench-body"
+        style={{ "--ledger": `${room.ledger}px`, "--dock": `${room.dock}px` } as CSSProperties}
+      >
         <LedgerPane handle={handle} bench={bench} selected={selected} onSelect={setSelected} onOffer={take} />
-        <section className="bench-right">
+        <Splitter
+          label="Width of the ledger"
+          way="x"
+          size={room.ledger}
+          least={LIMITS.ledger[0]}
+          most={LIMITS.ledger[1]}
+          onSize={(ledger) => setRoom({ ledger })}
+        />
+        <section className={room.closed ? "bench-right closed" : "bench-right"}>
           <div className="chart-bar">
             <WindowPresets shown={shown} figure={figure ?? bench.figure} />
             <span className="grow" />
@@ -160,12 +171,22 @@ function BenchOf({ id }: { id: number }) {
               />
             )}
           </div>
+          <Splitter
+            label="Height of the dock"
+            way="y"
+            after
+            size={room.dock}
+            least={LIMITS.dock[0]}
+            most={LIMITS.dock[1]}
+            onSize={(dock) => setRoom({ dock, closed: false })}
+            onDouble={() => setRoom({ closed: !room.closed })}
+          />
           <Dock
             handle={handle}
             bench={bench}
             studyId={id}
             tab={tab}
-            onTab={setTab}
+            onTab={openTab}
             selected={selected}
             onPeriod={setPeriod}
             onStretch={setStretch}

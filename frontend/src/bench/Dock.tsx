@@ -24,6 +24,7 @@ export function Dock({ handle, bench, studyId, tab, onTab, selected, period, onP
       className="dock"
       activeKey={tab}
       onChange={onTab}
+      onTabClick={onTab}
       items={[
         {
           key: "evidence",

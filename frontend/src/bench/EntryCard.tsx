@@ -52,6 +52,7 @@ export function EntryCard(props: Props) {
         params={entry.params}
         words={props.words}
         options={props.options}
+        whole={props.selected}
         onPreview={props.onPreview}
         onCommit={props.onCommit}
         end={<span className="touched">{touchedText(entry)}</span>}

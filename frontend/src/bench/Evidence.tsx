@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { api, told, type Bench, type Entry, type Params, type Schemas } from "../api/client";
 import { EvidenceTable } from "../ui/EvidenceTable";
 import { samePoint } from "./taking";
-import { replaceEntry, type BenchHandle } from "./useBench";
+import { changedWords, onWords } from "./edits";
+import type { BenchHandle } from "./useBench";
 
 type Key = Schemas["RowKeyView"];
 type Reason = { point: { series: string; period: string }; text: string };
@@ -35,13 +36,7 @@ export function Evidence({ handle, bench, selected }: Props) {
   if (!entry.on) return <p className="muted">{entry.title} is switched off: it does nothing.</p>;
 
   const change = (params: Params, what: string) =>
-    void handle.commit(
-      {
-        ledger: replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, params })),
-        settings: bench.settings,
-      },
-      `${entry.title}: ${what}`,
-    );
+    void handle.commit(onWords(entry.id, changedWords(entry.params, params)), `${entry.title}: ${what}`);
   const pointOf = (key: Key) => ({ series: key.series, period: key.period });
   const onKeep = (key: Key) => {
     const list = entry.params.rule === "hand" ? "points" : "kept";

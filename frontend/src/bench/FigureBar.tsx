@@ -2,6 +2,7 @@ import type { Bench, FigureSettings, Params } from "../api/client";
 import { Sentence } from "../ui/Sentence";
 import { plural } from "../ui/format";
 import { useCatalogue } from "./LedgerPane";
+import { changedWords, onSettings } from "./edits";
 import type { BenchHandle } from "./useBench";
 
 const MOST_DRAWN = 12;
@@ -30,7 +31,12 @@ export function FigureBar({ handle, bench, onLeaveOut }: Props) {
         words={catalogue?.figure ?? []}
         options={bench.options}
         onPreview={(params) => handle.preview(params && edit(params))}
-        onCommit={(params, what) => void handle.commit(edit(params), `Figure: ${what}`)}
+        onCommit={(params, what) =>
+          void handle.commit(
+            onSettings(changedWords(bench.settings as Params, params) as Partial<FigureSettings>),
+            `Figure: ${what}`,
+          )
+        }
       />
       {others.length > 0 && (
         <span className="muted">
@@ -40,10 +46,7 @@ export function FigureBar({ handle, bench, onLeaveOut }: Props) {
               type="button"
               className="link"
               onClick={() =>
-                void handle.commit(
-                  edit({ ...bench.settings, shown: [...drawn, ...others] }),
-                  "All series drawn",
-                )
+                void handle.commit(onSettings({ shown: [...drawn, ...others] }), "All series drawn")
               }
             >
               Draw {them}

@@ -2,10 +2,21 @@ import { Dropdown } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useKey } from "../app/keys";
-import { api, told, type Bench, type Ledger, type Record_, type Schemas } from "../api/client";
+import { api, told, type Bench, type Entry, type Record_, type Schemas } from "../api/client";
 import { EntryCard } from "./EntryCard";
 import { isTaken } from "./taking";
-import { newEntry, replaceEntry, withWords, type BenchHandle } from "./useBench";
+import {
+  added,
+  changedWords,
+  newEntry,
+  onEntry,
+  onWords,
+  removed,
+  swapped,
+  withWords,
+  type Change,
+} from "./edits";
+import type { BenchHandle } from "./useBench";
 
 const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
   { groups: ["source", "calendar"], title: "Where the line comes from", adds: "calendar" },
@@ -47,29 +58,28 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
   const kinds = catalogue?.entries ?? [];
   useKey("a", () => setAdding("repairs"));
 
-  const commit = (ledger: Ledger, what: string) =>
-    void handle.commit({ ledger, settings: bench.settings }, what);
+  const commit = (change: Change, what: string) => void handle.commit(change, what);
   const add = async (kind: string, title: string) => {
     setAdding(undefined);
-    const body = { kind, ledger: bench.ledger };
+    const body = { kind, ledger: handle.kept?.ledger ?? bench.ledger };
     const path = { study_id: bench.study.id };
     const { record } = await told<Schemas["Suggestion"]>(
       api.POST("/api/studies/{study_id}/suggestion", { params: { path }, body }),
     );
     onSelect(record.id);
-    commit({ ...bench.ledger, entries: [...(bench.ledger.entries ?? []), record] }, `Added: ${title}`);
+    commit(added(record), `Added: ${title}`);
   };
   const records = bench.ledger.entries ?? [];
+  // what an entry says when nothing is being previewed
+  const keptWords = (entry: Entry) =>
+    handle.kept?.entries.find((one) => one.id === entry.id)?.params ?? entry.params;
   const groupOf = (record: Record_) => kinds.find((kind) => kind.kind === record.kind)?.group;
   const move = (id: string, by: -1 | 1) => {
     const at = records.findIndex((record) => record.id === id);
     const other = records[at + by];
     const mine = records[at];
     if (!mine || !other || groupOf(mine) !== groupOf(other)) return;
-    const next = [...records];
-    next[at] = other;
-    next[at + by] = mine;
-    commit({ ...bench.ledger, entries: next }, "Entry moved");
+    commit(swapped(id, other.id), "Entry moved");
   };
 
   return (
@@ -124,38 +134,28 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 onPreview={(params) =>
                   handle.preview(
                     params && {
-                      ledger: withWords(bench.ledger, entry.id, params),
+                      ledger: withWords((handle.kept ?? bench).ledger, entry.id, params),
                       settings: bench.settings,
                     },
                     entry.id,
                   )
                 }
                 onCommit={(params, what) =>
-                  commit(withWords(bench.ledger, entry.id, params), `${entry.title}: ${what}`)
+                  commit(onWords(entry.id, changedWords(keptWords(entry), params)), `${entry.title}: ${what}`)
                 }
                 onToggle={() =>
                   commit(
-                    replaceEntry(bench.ledger, entry.id, (record) => ({ ...record, on: !entry.on })),
+                    onEntry(entry.id, (record) => ({ ...record, on: !entry.on })),
                     `${entry.title} switched ${entry.on ? "off" : "on"}`,
                   )
                 }
                 onMove={(by) => move(entry.id, by)}
                 onCopy={() => {
-                  const at = records.findIndex((record) => record.id === entry.id);
-                  const mine = records[at];
-                  if (!mine) return;
-                  const copy = newEntry(mine.kind, mine.params ?? {});
-                  commit(
-                    { ...bench.ledger, entries: records.toSpliced(at + 1, 0, copy) },
-                    `${entry.title} copied`,
-                  );
+                  const mine = records.find((record) => record.id === entry.id);
+                  if (mine)
+                    commit(added(newEntry(mine.kind, mine.params ?? {}), mine.id), `${entry.title} copied`);
                 }}
-                onRemove={() =>
-                  commit(
-                    { ...bench.ledger, entries: records.filter((record) => record.id !== entry.id) },
-                    `${entry.title} removed`,
-                  )
-                }
+                onRemove={() => commit(removed(entry.id), `${entry.title} removed`)}
               />
             ))}
           </section>

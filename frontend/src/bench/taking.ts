@@ -1,31 +1,31 @@
-/** Taking an offer: other words of the entry that makes it, a new entry, or more points for the entry that holds such points already. */
+/** Taking an offer: other words of the entry that makes it, a new entry, or more points for the entry that
+ * holds such points already. */
 import type { Ledger, Record_, Schemas } from "../api/client";
-import { newEntry, replaceEntry, withWords } from "./useBench";
+import { added, entriesOf, onWords, type Change } from "./edits";
 
 interface Point {
   series: string;
   period: string;
 }
 
-export function takeOffer(
+/** What an offer changes. record: the entry it adds, where it adds one; by: the entry that makes it. */
+export function taken(
   ledger: Ledger,
   offer: Schemas["OfferView"],
+  record: Record_,
   by?: string,
-): { ledger: Ledger; id: string } {
-  const entries = ledger.entries ?? [];
-  const own = entries.find((entry) => entry.id === by);
-  if (offer.change && own)
-    return { ledger: withWords(ledger, own.id, { ...own.params, ...offer.params }), id: own.id };
+): { change: Change; id: string } {
+  if (offer.change && by !== undefined) return { change: onWords(by, offer.params), id: by };
   const picked = offer.params.points as Point[] | undefined;
-  const holder = picked && entries.find((entry) => holdsPicks(entry, offer));
-  if (!holder) {
-    const record = newEntry(offer.kind, offer.params);
-    return { ledger: { ...ledger, entries: [...entries, record] }, id: record.id };
-  }
-  const had = (holder.params?.points ?? []) as Point[];
-  const fresh = picked.filter((one) => !had.some((old) => samePoint(old, one)));
-  const params = { ...holder.params, points: [...had, ...fresh] };
-  return { ledger: replaceEntry(ledger, holder.id, (record) => ({ ...record, params })), id: holder.id };
+  const holder = picked && entriesOf(ledger).find((entry) => holdsPicks(entry, offer));
+  if (!holder) return { change: added(record), id: record.id };
+  const change: Change = (kept) => {
+    const now = entriesOf(kept.ledger).find((entry) => entry.id === holder.id);
+    const had = (now?.params?.points ?? []) as Point[];
+    const fresh = picked.filter((one) => !had.some((old) => samePoint(old, one)));
+    return onWords(holder.id, { points: [...had, ...fresh] })(kept);
+  };
+  return { change, id: holder.id };
 }
 
 function holdsPicks(entry: Record_, offer: Schemas["OfferView"]): boolean {
@@ -43,7 +43,7 @@ export function samePoint(a: Point, b: Point): boolean {
 
 /** Whether an entry does already what an offer would do. */
 export function isTaken(ledger: Ledger, offer: Schemas["OfferView"]): boolean {
-  return (ledger.entries ?? []).some(
+  return entriesOf(ledger).some(
     (entry) =>
       entry.kind === offer.kind &&
       entry.on !== false &&

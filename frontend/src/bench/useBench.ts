@@ -1,21 +1,15 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import {
-  api,
-  told,
-  Trouble,
-  type Bench,
-  type FigureSettings,
-  type Ledger,
-  type Record_,
-} from "../api/client";
+import { api, told, Trouble, type Bench } from "../api/client";
+import type { BenchEdit, Change } from "./edits";
 
-export interface BenchEdit {
-  ledger: Ledger;
-  settings: FigureSettings;
-  /** Another as-of date; what it was where there is none. */
-  as_of?: string;
+interface Unsaved {
+  change: Change;
+  what: string;
 }
+
+/** One step in the queue of a study: an edit, or a move along its revisions. */
+type Step = Unsaved | { way: "undo" | "redo" };
 
 export interface BenchHandle {
   bench: Bench | undefined;
@@ -24,12 +18,13 @@ export interface BenchHandle {
   error: unknown;
   /** What went wrong with the last edit; the edit itself is kept in `unsaved` after a conflict. */
   trouble: Trouble | undefined;
-  unsaved: (BenchEdit & { what: string }) | undefined;
+  unsaved: Unsaved | undefined;
   saving: boolean;
   preview: (edit: BenchEdit | undefined, nudged?: string) => void;
   /** The stretch of time that is shown: long lines are thinned to it. */
   showing: (window: [number, number] | undefined) => void;
-  commit: (edit: BenchEdit, what: string) => Promise<void>;
+  /** Keep an edit, after those that were made before it. */
+  commit: (change: Change, what: string) => Promise<void>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   lookAtNewer: () => Promise<void>;
@@ -48,8 +43,7 @@ export function useBench(studyId: number): BenchHandle {
   });
   const [previewed, setPreviewed] = useState<Bench>();
   const [trouble, setTrouble] = useState<Trouble>();
-  const [unsaved, setUnsaved] = useState<BenchEdit & { what: string }>();
-  const [saving, setSaving] = useState(false);
+  const [unsaved, setUnsaved] = useState<Unsaved>();
   const wanted = useRef<{ edit: BenchEdit; nudged?: string } | undefined>(undefined);
   const running = useRef(false);
   const window = useRef<[number, number] | undefined>(undefined);
@@ -110,56 +104,40 @@ export function useBench(studyId: number): BenchHandle {
     [client, studyId],
   );
 
-  const send = useCallback(
-    async (base: number, edit: BenchEdit, what: string) => {
-      setSaving(true);
-      try {
-        const body = { base, ledger: edit.ledger, settings: edit.settings, what, as_of: edit.as_of ?? null };
-        settle(
-          await told<Bench>(
-            api.PUT("/api/studies/{study_id}/revision", { params: { path: { study_id: studyId } }, body }),
-          ),
+  // one at a time, each on what the one before it left: nobody is in the way of themselves
+  const queue = useMutation({
+    scope: { id: `bench ${studyId}` },
+    mutationFn: async (step: Step) => {
+      const now = client.getQueryData<Bench>(["bench", studyId]);
+      if (!now) return undefined;
+      const params = { path: { study_id: studyId } };
+      const base = now.study.revision;
+      if ("way" in step) {
+        const request = { params, body: { base } };
+        return told<Bench>(
+          step.way === "undo"
+            ? api.POST("/api/studies/{study_id}/undo", request)
+            : api.POST("/api/studies/{study_id}/redo", request),
         );
-      } catch (error) {
-        if (!(error instanceof Trouble)) throw error;
-        setTrouble(error);
-        if (error.status === 409 || error.status === 0) setUnsaved({ ...edit, what });
-        else {
-          wanted.current = undefined;
-          setPreviewed(undefined);
-        }
-      } finally {
-        setSaving(false);
+      }
+      const edit = step.change({ ledger: now.ledger, settings: now.settings });
+      if (!edit) throw new Trouble("What the edit speaks of is no longer there.", 410);
+      const body = { base, ...edit, what: step.what, as_of: edit.as_of ?? null };
+      return told<Bench>(api.PUT("/api/studies/{study_id}/revision", { params, body }));
+    },
+    onSuccess: (answer) => answer && settle(answer),
+    onError: (error, step) => {
+      if (!(error instanceof Trouble)) return;
+      setTrouble(error);
+      if ("change" in step && (error.status === 409 || error.status === 0)) setUnsaved(step);
+      else {
+        wanted.current = undefined;
+        setPreviewed(undefined);
       }
     },
-    [settle, studyId],
-  );
-
-  const commit = useCallback(
-    async (edit: BenchEdit, what: string) => {
-      if (kept) await send(kept.study.revision, edit, what);
-    },
-    [kept, send],
-  );
-
-  const move = useCallback(
-    async (way: "undo" | "redo") => {
-      if (!kept) return;
-      const request = { params: { path: { study_id: studyId } }, body: { base: kept.study.revision } };
-      try {
-        settle(
-          await told<Bench>(
-            way === "undo"
-              ? api.POST("/api/studies/{study_id}/undo", request)
-              : api.POST("/api/studies/{study_id}/redo", request),
-          ),
-        );
-      } catch (error) {
-        if (error instanceof Trouble) setTrouble(error);
-      }
-    },
-    [kept, settle, studyId],
-  );
+  });
+  const { mutateAsync } = queue;
+  const enter = useCallback((step: Step) => mutateAsync(step).then(noop, noop), [mutateAsync]);
 
   const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
@@ -169,11 +147,11 @@ export function useBench(studyId: number): BenchHandle {
     error: query.error,
     trouble,
     unsaved,
-    saving,
+    saving: queue.isPending,
     preview,
-    commit,
-    undo: () => move("undo"),
-    redo: () => move("redo"),
+    commit: useCallback((change, what) => enter({ change, what }), [enter]),
+    undo: () => enter({ way: "undo" }),
+    redo: () => enter({ way: "redo" }),
     lookAtNewer: async () => {
       const mine = unsaved;
       settle(await newest());
@@ -182,9 +160,9 @@ export function useBench(studyId: number): BenchHandle {
     },
     keepMine: async () => {
       if (!unsaved) return;
-      const now = await newest();
-      client.setQueryData(["bench", studyId], now);
-      await send(now.study.revision, unsaved, unsaved.what);
+      // the edit itself is made on what is kept now: what the other one changed stays
+      client.setQueryData(["bench", studyId], await newest());
+      await enter(unsaved);
     },
     dropTrouble: () => {
       setTrouble(undefined);
@@ -194,25 +172,6 @@ export function useBench(studyId: number): BenchHandle {
   };
 }
 
-export function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_) => Record_): Ledger {
-  return {
-    ...ledger,
-    entries: (ledger.entries ?? []).map((entry) => (entry.id === id ? change(entry) : entry)),
-  };
-}
-
-/** An entry with other words: its numbers count what the periods are now. */
-export function withWords(ledger: Ledger, id: string, params: Record<string, unknown>): Ledger {
-  return replaceEntry(ledger, id, (record) => ({ ...record, params, counted_in: null }));
-}
-
-/** A record for the ledger with an id of its own. */
-export function newEntry(kind: string, params: Record<string, unknown>): Record_ {
-  return {
-    id: `e${crypto.getRandomValues(new Uint32Array(1))[0]?.toString(16) ?? "0"}`,
-    kind,
-    on: true,
-    params,
-    counted_in: null,
-  };
+function noop(): void {
+  // what went wrong is told by the mutation
 }

@@ -12,6 +12,8 @@ export interface SentenceProps {
   onPreview: (params: Params | undefined) => void;
   onCommit: (params: Params, what: string) => void;
   disabled?: boolean;
+  /** Whether quiet words are said too; where not, they can be opened. */
+  whole?: boolean;
   /** What stands at the end of the last line. */
   end?: ReactNode;
 }
@@ -25,8 +27,16 @@ export function Sentence({
   onPreview,
   onCommit,
   disabled,
+  whole,
   end,
 }: SentenceProps) {
+  const [opened, setOpened] = useState(false);
+  // a word that is clicked must not run away: until it is left, the sentence stays as short as it was
+  const [held, setHeld] = useState<boolean>();
+  const all = opened || (held ?? Boolean(whole));
+  // a word keeps its place in the whole sentence: it stays itself when others are opened beside it
+  const said = parts.map((part, at) => ({ part, at })).filter(({ part }) => all || !part.quiet);
+  const more = parts.filter((part) => part.quiet && part.slot).length;
   const [draft, setDraft] = useState<Params>();
   const draftRef = useRef<Params | undefined>(undefined);
   const before = useRef<Params>(params);
@@ -58,8 +68,17 @@ export function Sentence({
     [onCommit, onPreview, params],
   );
   return (
-    <p className="sentence">
-      {parts.map((part, at) => {
+    <p
+      className="sentence"
+      onPointerDownCapture={(event) => {
+        if ((event.target as Element).closest(".word")) setHeld((now) => now ?? Boolean(whole));
+      }}
+      onBlur={(event) => {
+        const to = event.relatedTarget;
+        if (!event.currentTarget.contains(to) && !to?.closest(".ant-popover")) setHeld(undefined);
+      }}
+    >
+      {said.map(({ part, at }) => {
         const slot = part.slot ? words.find((word) => word.name === part.slot) : undefined;
         const text = at === 0 ? part.text.charAt(0).toUpperCase() + part.text.slice(1) : part.text;
         if (!slot) return <span key={at}>{text}</span>;
@@ -77,6 +96,19 @@ export function Sentence({
           />
         );
       })}
+      {more > 0 && (opened || !all) && (
+        <button
+          type="button"
+          className="more-words"
+          aria-expanded={opened}
+          onClick={(event) => {
+            event.stopPropagation();
+            setOpened(!opened);
+          }}
+        >
+          {opened ? "fewer words" : `${more} more word${more > 1 ? "s" : ""}`}
+        </button>
+      )}
       {end}
     </p>
   );

@@ -73,8 +73,11 @@ class Catalogue(BaseModel):
 
 
 class PartView(BaseModel):
+    """quiet: its words stand at what is usual, and it need not be said."""
+
     text: str
     slot: str | None = None
+    quiet: bool = False
 
 
 class RowKeyView(BaseModel):

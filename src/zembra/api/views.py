@@ -74,7 +74,7 @@ def entry_view(report: Report) -> EntryView:
         title=kind.title,
         on=report.on,
         params=report.entry.model_dump(mode="json"),
-        parts=[PartView(text=part.text, slot=part.slot) for part in report.parts],
+        parts=[PartView(text=part.text, slot=part.slot, quiet=part.quiet) for part in report.parts],
         touched=report.outcome.touched,
         touched_what=report.outcome.touched_what,
         evidence=[table_view(table) for table in report.outcome.evidence],
@@ -86,7 +86,7 @@ def entry_view(report: Report) -> EntryView:
 
 
 def parts_view(sentence: Sentence, nouns: Nouns) -> list[PartView]:
-    return [PartView(text=part.text, slot=part.slot) for part in parts(sentence, nouns)]
+    return [PartView(text=part.text, slot=part.slot, quiet=part.quiet) for part in parts(sentence, nouns)]
 
 
 def study_view(kept: Kept, data: Dataset, as_of: date) -> StudyView:

@@ -1,7 +1,8 @@
 """The sentence grammar: a Pydantic model whose fields are the editable words of an English sentence.
 
 A template is plain text with slots: ``{window}`` is the field `window`, ``{@periods}`` a noun the
-context supplies ("days"). Everything a screen needs to edit a word (its type, range, choices, unit)
+context supplies ("days"). What stands in square brackets is quiet: it need not be said while its words stand
+at what is usual, their defaults. Everything a screen needs to edit a word (its type, range, choices, unit)
 is derived from the field, so a new sentence needs no interface code.
 """
 
@@ -9,7 +10,7 @@ from __future__ import annotations
 
 import re
 import types
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from enum import StrEnum
@@ -107,10 +108,12 @@ class Slot:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A piece of a rendered sentence; `slot` names the field when the piece can be edited."""
+    """A piece of a rendered sentence; `slot` names the field when the piece can be edited. quiet: a screen
+    that is short of room may leave it out."""
 
     text: str
     slot: str | None = None
+    quiet: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,26 +136,38 @@ class Sentence(BaseModel):
 
 
 _TOKEN = re.compile(r"\{(@?)([a-z_]+)\}")
+_STRETCH = re.compile(r"\[([^\]]*)\]")
 
 
 def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
-    """The sentence as alternating plain and editable pieces, in reading order."""
-    template = sentence.template()
-    known = slots(type(sentence))
+    """The sentence as plain and editable pieces, in reading order."""
     pieces: list[Part] = []
+    # every second stretch stood in brackets
+    for n, stretch in enumerate(_STRETCH.split(sentence.template())):
+        named = [token.group(2) for token in _TOKEN.finditer(stretch) if not token.group(1)]
+        quiet = n % 2 == 1 and all(_usual(sentence, name) for name in named)
+        pieces.extend(_pieces(sentence, nouns, stretch, quiet))
+    return pieces
+
+
+def _usual(sentence: Sentence, name: str) -> bool:
+    return bool(getattr(sentence, name) == type(sentence).model_fields[name].default)
+
+
+def _pieces(sentence: Sentence, nouns: Nouns, template: str, quiet: bool) -> Iterator[Part]:
+    known = slots(type(sentence))
     at = 0
     for token in _TOKEN.finditer(template):
         if token.start() > at:
-            pieces.append(Part(template[at : token.start()]))
+            yield Part(template[at : token.start()], quiet=quiet)
         at = token.end()
         name = token.group(2)
         if token.group(1):
-            pieces.append(Part(nouns[name]))
+            yield Part(nouns[name], quiet=quiet)
         else:
-            pieces.append(Part(speak(known[name], getattr(sentence, name)), slot=name))
+            yield Part(speak(known[name], getattr(sentence, name)), slot=name, quiet=quiet)
     if at < len(template):
-        pieces.append(Part(template[at:]))
-    return pieces
+        yield Part(template[at:], quiet=quiet)
 
 
 def plain(sentence: Sentence, nouns: Nouns) -> str:

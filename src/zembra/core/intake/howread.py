@@ -97,8 +97,8 @@ class TableHow(Sentence):
         else:
             names = "Row {header_row} and those above it, {header_rows} in all, name the columns"
         return (
-            f"{start} {names}; {{skip_last}} rows at the end are left out, empty columns are {{empty_columns}}, "
-            f"rows repeating the names are {{repeats}}{self._about_rows()}."
+            f"{start} {names}[; {{skip_last}} rows at the end are left out][, empty columns are {{empty_columns}}, "
+            f"rows repeating the names are {{repeats}}]{self._about_rows()}."
         )
 
     def _about_rows(self) -> str:

@@ -71,7 +71,7 @@ class Average(Entry):
         return [f"{self._asked} of {self.window} cannot be needed: all {self.need} are."]
 
     def template(self) -> str:
-        return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number, and {tail} where {@periods} are provisional."
+        return "Average the {window} {@periods} {reach} each {@period} of {series}, needing {need} with a number[, and {tail} where {@periods} are provisional]."
 
     def label(self, nouns: Nouns) -> str:
         return f"{self.window}-{nouns['period']} average{self._lying}"

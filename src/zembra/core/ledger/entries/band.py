@@ -30,7 +30,7 @@ class Band(Average):
     def template(self) -> str:
         return (
             "Shade {times} standard deviations (n − 1) either side of the average of the {window} {@periods} {reach} each "
-            "{@period} of {series}, needing {need} with a number, and {tail} where {@periods} are provisional."
+            "{@period} of {series}, needing {need} with a number[, and {tail} where {@periods} are provisional]."
         )
 
     def label(self, nouns: Nouns) -> str:

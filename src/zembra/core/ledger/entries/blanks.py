@@ -63,8 +63,8 @@ class Blanks(Entry):
             Treatment.FIXED: ", {value}",
         }.get(self.treatment, "")
         return (
-            f"{{treatment}}{how}: {{classes}} {{@periods}}, in runs of up to {{longest}} {{@periods}}, in {{series}}, "
-            "from {start} to {end}."
+            f"{{treatment}}{how}: {{classes}} {{@periods}}, in runs of up to {{longest}} {{@periods}}, in {{series}}"
+            "[, from {start} to {end}]."
         )
 
     def apply(self, state: State, by: str) -> Outcome:

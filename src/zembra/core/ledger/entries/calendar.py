@@ -64,18 +64,18 @@ class Calendar(Entry):
             return "{grain} are kept; none is expected, so none is absent."
         about = ""
         if unit in (Unit.MINUTE, Unit.HOUR, Unit.DAY):
-            about = " {weekdays}, {closed} and {holidays} public holidays closed,"
+            about = " {weekdays}[, {closed} and {holidays} public holidays closed]"
         elif unit is Unit.WEEK:
-            about = " from {week_start} on, drawn at their {drawn},"
+            about = " from {week_start} on[, drawn at their {drawn}]"
         elif unit is Unit.MONTH:
-            about = ", drawn at their {drawn},"
+            about = "[, drawn at their {drawn}]"
         else:
-            about = " of a year that starts in {year_start}, drawn at their {drawn},"
+            about = "[ of a year that starts in {year_start}][, drawn at their {drawn}]"
         begin = "{span}, {start}," if self.span is Span.GIVEN else "{span}"
         finish = "{until}, {end}" if self.until is Until.GIVEN else "{until}"
         return (
-            f"{{grain}} run{about} from {begin} to {finish}; {{@a_period}} with no row is {{absent}}, "
-            "zero in {zero_for}, closed in {closed_for}."
+            f"{{grain}} run{about}[, from {begin} to {finish}]; {{@a_period}} with no row is {{absent}}"
+            "[, zero in {zero_for}, closed in {closed_for}]."
         )
 
     def apply(self, state: State, by: str) -> Outcome:

@@ -123,7 +123,7 @@ class Outliers(Entry):
             return "{then} the values {rule}: {points}."
         space = "" if self.measure is Measure.PERCENT else " "
         how = {
-            Rule.NEIGHBOURS: f"more than {{far}}{space}{{measure}} {{rule}}, {{side}}, ends {{ends}}",
+            Rule.NEIGHBOURS: f"more than {{far}}{space}{{measure}} {{rule}}, {{side}}[, ends {{ends}}]",
             Rule.TREND: "more than {far} {from_trend} {rule}, {side}",
             Rule.MIDDLE: "more than {far} scaled deviations {rule} of {window} {@periods}, {side}",
             Rule.FENCE: "more than {far} quartile distances {rule}, {side}",
@@ -131,7 +131,7 @@ class Outliers(Entry):
             Rule.LIMITS: "{rule}, {low} to {high}",
         }[self.rule]
         usual = " of {season} {@periods}" if self.then is Then.SEASONAL and self.rule is not Rule.SEASON else ""
-        return f"{{then}}{usual} a value {how}; in {{series}}, keeping {{kept}}."
+        return f"{{then}}{usual} a value {how}; in {{series}}[, keeping {{kept}}]."
 
     def apply(self, state: State, by: str) -> Outcome:
         before = state.lines

@@ -99,8 +99,8 @@ class Smoothing(Entry):
         season = "a season of {season} {@periods}" if self.season else "{season}"
         return (
             f"Project {{series}} {{ahead}} {{@periods}} on with exponential smoothing, {season}, "
-            f"in {{form}}{by_hand}, showing {{levels}} limits, "
-            "provisional {@periods} {provisional}."
+            f"in {{form}}{by_hand}, showing {{levels}} limits"
+            "[, provisional {@periods} {provisional}]."
         )
 
     def label(self, nouns: Nouns) -> str:

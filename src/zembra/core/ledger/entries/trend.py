@@ -31,9 +31,7 @@ class Trend(Entry):
     provisional: Annotated[Counting, Field(title="provisional periods")] = Counting.NOT
 
     def template(self) -> str:
-        return (
-            "Draw a straight trend line through {series}, from {start} to {end}, provisional {@periods} {provisional}."
-        )
+        return "Draw a straight trend line through {series}[, from {start} to {end}][, provisional {@periods} {provisional}]."
 
     def label(self, nouns: Nouns) -> str:
         return "trend line"
