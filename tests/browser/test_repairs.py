@@ -241,9 +241,9 @@ def test_the_strip_explains_a_stretch_and_offers_what_can_be_done(browser: Brows
         24 * 33 + 14
     )  # 3 April, 15:00 by the summer clock, the first of four blank hours; before it the meter was out for nine
     strip = browser.find(".strip canvas")
-    share = (hours + 1) / (24 * 61 - 1)
+    share = (hours + 1.5) / (24 * 61 - 1)
     ActionChains(browser.driver).move_to_element_with_offset(
-        strip, int((share - 0.5) * strip.size["width"]), 2
+        strip, round((share - 0.5) * strip.size["width"]), 2
     ).click().perform()
     told = explained(browser, "2026-04-03T15:00+01:00")
     assert "4 periods blank" in told

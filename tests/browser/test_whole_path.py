@@ -284,3 +284,41 @@ def test_the_demo_bench_reads_and_shows(browser: Browser, demo: Server) -> None:
     browser.wait(
         lambda: float(browser.find(".overview-window").get_attribute("width")) < float(before) - 10, "narrower"
     )
+
+
+def test_edits_made_at_once_are_all_kept_and_the_room_is_remembered(
+    browser: Browser, server: Server, tmp_path: Path
+) -> None:
+    bring_in(browser, server, tmp_path)
+    browser.click("button", "Begin the study")
+    browser.kept_revision(1)
+    for n, (where, kind) in enumerate((("Repairs", "Blanks"), ("Readings", "Moving average")), 2):
+        browser.click(f"[aria-label='Add to {where}']")
+        browser.click(".kind", kind)
+        browser.kept_revision(n)
+    # four edits before the first is answered: each is made on what the one before it left
+    browser.driver.execute_script(
+        """
+        for (const entry of ["blanks", "average", "blanks", "average"]) {
+          const card = document.querySelector(`[data-entry=${entry}]`);
+          card.focus();
+          card.dispatchEvent(new KeyboardEvent("keydown", {key: entry === "blanks" ? " " : "Delete", bubbles: true}));
+        }
+        """
+    )
+    browser.wait(lambda: not browser.all("[data-entry=average]"), "removed")
+    browser.wait(lambda: "keeping" not in browser.find(".kept").text, "kept")
+    assert not browser.all(".trouble")
+
+    # the panes are divided by keys too, and stay so
+    edge = browser.find(".splitter.y")
+    before = browser.find(".dock").size["height"]
+    browser.driver.execute_script("arguments[0].focus()", edge)
+    browser.press(Keys.ARROW_UP, Keys.ARROW_UP)
+    browser.wait(lambda: browser.find(".dock").size["height"] == before + 32, "the dock is higher")
+    browser.driver.refresh()
+    browser.wait(lambda: browser.find(".dock").size["height"] == before + 32, "remembered")
+    browser.driver.execute_script("arguments[0].focus()", browser.find(".splitter.y"))
+    browser.press(Keys.ENTER)
+    browser.wait(lambda: browser.find(".dock").size["height"] < 60, "closed")
+    assert browser.find(".chart").size["height"] > 500

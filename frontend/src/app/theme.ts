@@ -13,7 +13,7 @@ export interface Palette {
   ember: string;
   wheat: string;
   iris: string;
-  /** Series colours, a colour-blind-safe order. */
+  /** Series colours, twelve that differ in hue or lightness, in a colour-blind-safe order. */
   series: string[];
 }
 
@@ -29,7 +29,20 @@ export const light: Palette = {
   ember: "#C8502B",
   wheat: "#E7B75F",
   iris: "#6C5B9E",
-  series: ["#0F5C63", "#C8502B", "#6C5B9E", "#7B8B2D", "#3E8FB0", "#B0506F"],
+  series: [
+    "#0F5C63",
+    "#C8502B",
+    "#6C5B9E",
+    "#7B8B2D",
+    "#3E8FB0",
+    "#B0506F",
+    "#8A6A1F",
+    "#2F4B7C",
+    "#4E8F5B",
+    "#7A4A3A",
+    "#A37AC4",
+    "#5C6468",
+  ],
 };
 
 export const dark: Palette = {
@@ -44,7 +57,20 @@ export const dark: Palette = {
   ember: "#EA8561",
   wheat: "#E7B75F",
   iris: "#A99AD6",
-  series: ["#63B8B9", "#EA8561", "#A99AD6", "#B7C65A", "#7CC0DD", "#DE8CA6"],
+  series: [
+    "#63B8B9",
+    "#EA8561",
+    "#A99AD6",
+    "#B7C65A",
+    "#7CC0DD",
+    "#DE8CA6",
+    "#D9B25F",
+    "#8FA8DE",
+    "#86C796",
+    "#C69C8A",
+    "#CFAEEB",
+    "#A9B4B8",
+  ],
 };
 
 // single quotes: the names stand inside attributes of handed-over pictures

@@ -33,7 +33,9 @@ export function FigureBar({ handle, bench, onLeaveOut }: Props) {
         onPreview={(params) => handle.preview(params && edit(params))}
         onCommit={(params, what) =>
           void handle.commit(
-            onSettings(changedWords(bench.settings as Params, params) as Partial<FigureSettings>),
+            onSettings(
+              changedWords((handle.kept ?? bench).settings as Params, params) as Partial<FigureSettings>,
+            ),
             `Figure: ${what}`,
           )
         }

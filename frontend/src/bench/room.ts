@@ -7,15 +7,23 @@ export interface Room {
   closed: boolean;
 }
 
-const USUAL: Room = { ledger: 340, dock: 200, closed: false };
 export const LIMITS = { ledger: [260, 560], dock: [120, 640] } as const;
+
+/** Less on a small screen: the chart needs the room. */
+function usual(): Room {
+  return {
+    ledger: Math.round(Math.max(LIMITS.ledger[0], Math.min(340, window.innerWidth * 0.28))),
+    dock: Math.round(Math.max(LIMITS.dock[0], Math.min(200, window.innerHeight * 0.25))),
+    closed: false,
+  };
+}
 
 function remembered(key: string): Room {
   try {
     const kept = JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<Room>;
-    return { ...USUAL, ...kept };
+    return { ...usual(), ...kept };
   } catch {
-    return USUAL;
+    return usual();
   }
 }
 
@@ -23,6 +31,14 @@ function remembered(key: string): Room {
 export function useRoom(studyId: number): [Room, (change: Partial<Room>) => void] {
   const key = `zembra.room.${studyId}`;
   const [room, setRoom] = useState(() => remembered(key));
-  useEffect(() => localStorage.setItem(key, JSON.stringify(room)), [key, room]);
-  return [room, (change) => setRoom((now) => ({ ...now, ...change }))];
+  // only what the analyst set is remembered: another screen may have another size
+  const [changed, setChanged] = useState(false);
+  useEffect(() => {
+    if (changed) localStorage.setItem(key, JSON.stringify(room));
+  }, [key, room, changed]);
+  const change = (wanted: Partial<Room>) => {
+    setChanged(true);
+    setRoom((now) => ({ ...now, ...wanted }));
+  };
+  return [room, change];
 }

@@ -31,25 +31,60 @@ export function endLabels(panel: Panel, figure: Figure, frame: Frame, alone: boo
       const share = ((seen[1] ?? 0) - range.min) / (range.max - range.min);
       return [{ line, wish: box.bottom - share * (box.bottom - box.top) }];
     });
+  // what does not fit is counted: names on each other can be read by nobody
+  const room = Math.max(1, Math.floor((box.bottom - box.top) / LABEL_GAP));
+  const shown = named.length > room ? named.slice(0, room - 1) : named;
   const places = spread(
-    named.map((one) => one.wish),
+    shown.map((one) => one.wish),
     LABEL_GAP,
     box.top + 4,
-    box.bottom - 2,
+    box.bottom - 2 - (shown.length < named.length ? LABEL_GAP : 0),
   );
-  return named.map((one, n) => ({
-    type: "text",
+  const labels: object[] = shown.flatMap((one, n) => {
+    const place = places[n] ?? 0;
+    const fill = lineColour(one.line, frame.palette, alone);
+    const text = {
+      type: "text",
+      silent: true,
+      x: box.right + 8,
+      y: place - 7,
+      style: {
+        text: labelText(one.line, alone || figure.arrangement === "apart"),
+        fill,
+        font: `${one.line.role === "series" ? 600 : 400} 13px ${frame.font}`,
+        width: MARGIN.right - 12,
+        overflow: "truncate",
+      },
+    };
+    // a name that had to make room is led back to its line
+    const apart = Math.abs(place - one.wish) > LABEL_GAP / 2;
+    return apart ? [text, leader(box.right, one.wish, place, fill)] : [text];
+  });
+  if (shown.length < named.length) {
+    labels.push({
+      type: "text",
+      silent: true,
+      x: box.right + 8,
+      y: box.bottom - LABEL_GAP,
+      style: {
+        text: `and ${named.length - shown.length} more`,
+        fill: frame.palette.muted,
+        font: `400 13px ${frame.font}`,
+        width: MARGIN.right - 12,
+        overflow: "truncate",
+      },
+    });
+  }
+  return labels;
+}
+
+function leader(x: number, from: number, to: number, stroke: string): object {
+  return {
+    type: "line",
     silent: true,
-    x: box.right + 8,
-    y: (places[n] ?? 0) - 7,
-    style: {
-      text: labelText(one.line, alone || figure.arrangement === "apart"),
-      fill: lineColour(one.line, frame.palette, alone),
-      font: `${one.line.role === "series" ? 600 : 400} 13px ${frame.font}`,
-      width: MARGIN.right - 12,
-      overflow: "truncate",
-    },
-  }));
+    shape: { x1: x + 1, y1: from, x2: x + 6, y2: to },
+    style: { stroke, lineWidth: 1, opacity: 0.6 },
+  };
 }
 
 function labelText(line: FigureLine, alone: boolean): string {

@@ -1,7 +1,8 @@
 /** One line of a figure to chart series: solid where measured, dashed or hollow where not. */
 import type { Figure, FigureLine } from "../api/client";
 import { areaSeries, bandSeries } from "./bands";
-import { lineColour, type Frame } from "./frame";
+import { lineColour, plotBox, type Frame } from "./frame";
+import { quietLine } from "./quiet";
 import { lowerBound } from "./scale";
 import {
   adjustedPoints,
@@ -19,7 +20,9 @@ import {
 /** Steps as the charting library names them: where between two points the value changes. */
 const STEPS: Record<string, string> = { held: "end", early: "start", mid: "middle" };
 
-export function drawLine(line: FigureLine, figure: Figure, frame: Frame, alone: boolean): object[] {
+export function drawLine(whole: FigureLine, figure: Figure, frame: Frame, alone: boolean): object[] {
+  const box = plotBox(frame);
+  const line = whole.limits?.length ? quietLine(whole, frame.from, frame.to, box.right - box.left) : whole;
   const colour = lineColour(line, frame.palette, alone);
   if (line.role === "series") {
     if (figure.arrangement === "stacked") return drawStacked(line, figure, frame, colour);

@@ -269,7 +269,7 @@ def speak(slot: Slot, value: Any) -> str:
         return listed(named) if len(named) < 3 else f"{len(named)} points"
     if slot.type == "names":
         if slot.spoken == "shortened" and len(value) > 4:
-            return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} other words"
+            return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} more"
         return listed([str(v) for v in value])
     if slot.type in ("date", "moment"):
         return spoken_date(value)
