@@ -11,8 +11,8 @@ import pandas as pd
 
 from benchmarks.measure import Ratio, compare
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.average import Average, Reach
-from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.readings.average import Average, Reach
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Memo, run
 from zembra.core.ledger.start import first_ledger

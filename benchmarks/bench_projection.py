@@ -12,8 +12,9 @@ from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.smoothing import ErrorForm, FormBy, SeasonForm, Smoothing, TrendForm
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.run import run
+from zembra.core.ledger.smoothingwords import ErrorForm, FormBy, SeasonForm, TrendForm
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 

@@ -9,8 +9,8 @@ from concurrent.futures import ProcessPoolExecutor
 import numpy as np
 
 from benchmarks.measure import Ratio
-from zembra.core.ledger.entries.shifts import Shifts
-from zembra.core.shifts import find_shifts
+from zembra.core.arithmetic.shifts import find_shifts
+from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 
 SERIES = 1000
 DAYS = 730

@@ -11,7 +11,7 @@ import pytest
 from tests.help import AS_OF, daily_csv
 from zembra.cli import main
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.average import Average
+from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import record
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file

@@ -11,17 +11,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
+from zembra.core.arithmetic.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
 from zembra.core.calendar.complete import new_line
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
 from zembra.core.figure.stack import stack_edges
 from zembra.core.figure.thin import MOST_POINTS, kept_places
-from zembra.core.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
 from zembra.core.grammar import Nouns, Point, plain
-from zembra.core.ledger.entries.average import Average
-from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
-from zembra.core.ledger.entries.outliers import Outliers, Rule, Then
-from zembra.core.ledger.entries.zeros import Zeros
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.zeros import Zeros
+from zembra.core.ledger.outlierwords import Rule, Then
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Line, Received

@@ -3,9 +3,9 @@
 import pytest
 
 from tests.help import asked, daily_csv, only_line, run_csv
+from zembra.core.asking.census import census
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
-from zembra.core.intake.census import census
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Delimiter, Encoding
 from zembra.core.intake.numbers import DecimalMark

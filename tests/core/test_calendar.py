@@ -19,9 +19,9 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.calendar import Calendar
-from zembra.core.ledger.entries.coarser import Coarser, Into, Partly, Putting
-from zembra.core.ledger.entries.source import Source
+from zembra.core.ledger.entries.calendar.calendar import Calendar
+from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Partly, Putting
+from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.periodwords import Drawn, Month, Periods, Weekday

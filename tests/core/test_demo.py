@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 
 from tests.help import run_csv
+from zembra.core.asking.census import census
 from zembra.core.calendar.grain import Unit
 from zembra.core.intake.bringin import bring_in
-from zembra.core.intake.census import census
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Encoding, ValueKind
 from zembra.core.intake.numbers import DecimalMark

@@ -12,19 +12,21 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
-from zembra.core.derive import before_by, per_period, ratio, running_total
+from zembra.core.arithmetic.totals import before_by, per_period, ratio, running_total
 from zembra.core.handover.tables import point_rows
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.derived import Place
-from zembra.core.ledger.entries.against import Against, How, SetAgainst
-from zembra.core.ledger.entries.average import Average
-from zembra.core.ledger.entries.blanks import Blanks, Treatment
-from zembra.core.ledger.entries.derive import Derive, Gap, Restart, What
-from zembra.core.ledger.entries.outliers import Outliers, Rule
-from zembra.core.ledger.entries.provisional import Provisional
-from zembra.core.ledger.entries.trend import Trend
+from zembra.core.ledger.derivewords import Gap, Restart, What
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.repairs.against import Against, How, SetAgainst
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.order import order_matters
+from zembra.core.ledger.outlierwords import Rule
 from zembra.core.ledger.run import Memo
 from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Condition

@@ -18,8 +18,8 @@ from zembra.core.grammar import Choice, Moment, number, parts, plain, slots
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
-from zembra.core.ledger.entries.blanks import Blanks
-from zembra.core.ledger.entries.shift import Shift
+from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger, parse_ledger, record
 from zembra.core.ledger.run import Result, run

@@ -16,10 +16,10 @@ from zembra.core.grammar import Nouns, number, parts, plain, slots
 from zembra.core.handover.csvtext import safe, written
 from zembra.core.handover.report import method_note, report_data
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv
-from zembra.core.ledger.entries.average import Average
-from zembra.core.ledger.entries.blanks import Blanks, Treatment
-from zembra.core.ledger.entries.calendar import Calendar
-from zembra.core.ledger.entries.smoothing import Smoothing
+from zembra.core.ledger.entries.calendar.calendar import Calendar
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_ledger, record
 from zembra.core.ledger.periodwords import Weekday

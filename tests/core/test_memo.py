@@ -8,13 +8,14 @@ from hypothesis import strategies as st
 
 from tests.help import AS_OF, daily_csv
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.average import Average, Tail
-from zembra.core.ledger.entries.band import Band
-from zembra.core.ledger.entries.blanks import Blanks, Treatment
-from zembra.core.ledger.entries.derive import Derive, What
-from zembra.core.ledger.entries.outliers import Outliers
-from zembra.core.ledger.entries.provisional import Provisional
-from zembra.core.ledger.entries.shifts import Shifts
+from zembra.core.ledger.derivewords import What
+from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.entries.readings.band import Band
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.run import Memo, Result, run

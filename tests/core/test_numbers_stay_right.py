@@ -8,12 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.help import run_values
+from zembra.core.arithmetic.regression import straight_fit
+from zembra.core.arithmetic.windows import moving_average, moving_spread
 from zembra.core.calendar.grain import Grain, Unit
-from zembra.core.ledger.entries.blanks import Blanks, Treatment
-from zembra.core.ledger.entries.derive import Derive, What
+from zembra.core.ledger.derivewords import What
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.lines import Condition
-from zembra.core.regression import straight_fit
-from zembra.core.windows import moving_average, moving_spread
 
 
 @given(st.integers(2, 40), st.integers(0, 200), st.floats(0, 0.5))

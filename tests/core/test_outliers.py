@@ -14,14 +14,7 @@ from scipy import stats
 from statsmodels.tsa.seasonal import STL
 
 from tests.help import daily_csv, only_line, run_csv, run_values
-from zembra.core.errors import Refusal
-from zembra.core.grammar import Point
-from zembra.core.ledger.entries.blanks import Blanks
-from zembra.core.ledger.entries.outliers import Ends, FromTrend, Measure, Outliers, Reason, Rule, Side, Then
-from zembra.core.ledger.entries.provisional import Provisional
-from zembra.core.ledger.entries.trend import Trend
-from zembra.core.lines import Condition
-from zembra.core.outliers import (
+from zembra.core.arithmetic.outliers import (
     away_from_middle,
     away_from_neighbours,
     away_from_season,
@@ -32,6 +25,14 @@ from zembra.core.outliers import (
     outside_limits,
     usual_move,
 )
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Point
+from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.outlierwords import Ends, FromTrend, Measure, Reason, Rule, Side, Then
+from zembra.core.lines import Condition
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
 

@@ -12,16 +12,16 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from tests.help import daily_csv, only_line, run_csv, run_values
+from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
-from zembra.core.ledger.entries.average import Average, Tail
-from zembra.core.ledger.entries.finer import Between, Finer, Onto, Until
-from zembra.core.ledger.entries.moves import Moves, moves
-from zembra.core.ledger.entries.provisional import Newest, Provisional, Span
-from zembra.core.ledger.entries.smoothing import Smoothing
-from zembra.core.ledger.entries.trend import Trend
+from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto, Until
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.entries.readings.moves import Moves, moves
+from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.repairs.provisional import Newest, Provisional, Span
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Condition
-from zembra.core.regression import straight_fit
 from zembra.demo import demo_file
 from zembra.demo.fuel import PRICES
 

@@ -19,15 +19,16 @@ from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.average import Average, Tail
-from zembra.core.ledger.entries.blanks import Blanks, Treatment
-from zembra.core.ledger.entries.coarser import Coarser, Into, Partly, Putting, Week
-from zembra.core.ledger.entries.derive import Correction, Derive, What
-from zembra.core.ledger.entries.finer import Between, Finer, Onto
-from zembra.core.ledger.entries.moves import Moves
-from zembra.core.ledger.entries.provisional import Newest, Provisional
-from zembra.core.ledger.entries.shifts import Shifts
-from zembra.core.ledger.entries.smoothing import Smoothing
+from zembra.core.ledger.derivewords import Correction, What
+from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Partly, Putting, Week
+from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.entries.readings.moves import Moves
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.ledger.entries.repairs.provisional import Newest, Provisional
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run

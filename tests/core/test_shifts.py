@@ -11,18 +11,18 @@ from ruptures import KernelCPD
 from scipy import stats
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
+from zembra.core.arithmetic.shifts import find_shifts, measured_shift, proposed, without_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.entries.average import Average
-from zembra.core.ledger.entries.outliers import Outliers
-from zembra.core.ledger.entries.provisional import Provisional
-from zembra.core.ledger.entries.shift import Shift
-from zembra.core.ledger.entries.shifts import Shifts, Size
-from zembra.core.ledger.entries.smoothing import Smoothing
-from zembra.core.ledger.entries.trend import Trend
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.repairs.found_shifts import Shifts, Size
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.follow import Follow
 from zembra.core.lines import Condition
-from zembra.core.shifts import find_shifts, measured_shift, proposed, without_season
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
 

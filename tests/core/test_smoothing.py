@@ -7,7 +7,8 @@ from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 
 from tests.help import run_values
 from zembra.core.errors import Refusal
-from zembra.core.ledger.entries.smoothing import ErrorForm, FormBy, SeasonForm, Smoothing, TrendForm
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.smoothingwords import ErrorForm, FormBy, SeasonForm, TrendForm
 from zembra.core.projection.holdback import score
 from zembra.core.projection.smoothing import Form, smooth, whole_history
 

@@ -25,13 +25,13 @@ from zembra.api.models import (
     Understanding,
 )
 from zembra.core.asking.ask import every_question
+from zembra.core.asking.census import census
 from zembra.core.asking.question import Question
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
 from zembra.core.handover.report import row_keys, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
-from zembra.core.intake.census import census
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
 from zembra.core.ledger.entry import kinds

@@ -11,19 +11,20 @@ from sqlalchemy import Engine
 from zembra.core.figure.model import Arrangement, FigureSettings, Shape
 from zembra.core.grammar import Point
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.average import Average, Tail
-from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
-from zembra.core.ledger.entries.derive import Derive
-from zembra.core.ledger.entries.moves import Moves
-from zembra.core.ledger.entries.outliers import Outliers, Reason
-from zembra.core.ledger.entries.provisional import Provisional
-from zembra.core.ledger.entries.shift import Shift
-from zembra.core.ledger.entries.smoothing import Smoothing
-from zembra.core.ledger.entries.trend import Trend
-from zembra.core.ledger.entries.zeros import Zeros
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.entries.readings.moves import Moves
+from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.outlierwords import Reason
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import AS_OF, demo_file
 from zembra.store.datasets import keep_dataset

@@ -19,7 +19,7 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.detect import codes_like, numbers_rows, telling_apart
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import date_texts
-from zembra.core.ledger.entries.source import Source, natures
+from zembra.core.ledger.entries.calendar.source import Source, natures
 from zembra.core.ledger.periodwords import Periods
 from zembra.core.lines import Received
 

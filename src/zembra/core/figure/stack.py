@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from zembra.core.arithmetic.fills import straight_line
 from zembra.core.arrays import Bools, Floats, Ints
 from zembra.core.figure.model import Stack
-from zembra.core.fills import straight_line
 from zembra.core.lines import Condition, Line
 
 

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from zembra.core.arithmetic.regression import first_known, steps_since, straight_fit
 from zembra.core.ledger.state import Cell, State, Table
 from zembra.core.lines import Line
-from zembra.core.regression import first_known, steps_since, straight_fit
 
 MOST_SERIES = 6
 

@@ -7,12 +7,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from zembra.core.arithmetic.shifts import Shift
 from zembra.core.calendar.grain import Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, number
 from zembra.core.ledger.state import Cell, State
 from zembra.core.lines import Condition, Line
-from zembra.core.shifts import Shift
 
 SHIFT_COLUMNS = ("Series", "From", "Before", "After", "Size", "Percent", "95 % from", "to", "How sure, %")
 _YEAR = {Unit.HOUR: 8766.0, Unit.DAY: 365.25, Unit.WEEK: 52.18}

@@ -9,8 +9,8 @@ import numpy as np
 from zembra.core.calendar.grain import Unit
 from zembra.core.intake.howread import HowRead
 from zembra.core.intake.observe import Observations
-from zembra.core.ledger.entries.calendar import Calendar
-from zembra.core.ledger.entries.source import Source
+from zembra.core.ledger.entries.calendar.calendar import Calendar
+from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.state import State
 

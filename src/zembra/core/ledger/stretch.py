@@ -7,10 +7,11 @@ from typing import Any
 import numpy as np
 
 from zembra.core.calendar.seasons import usual_season
-from zembra.core.ledger.entries.blanks import Blanks, Missing, Treatment
-from zembra.core.ledger.entries.outliers import Outliers, Rule, Then
-from zembra.core.ledger.entries.provisional import Newest, Provisional
-from zembra.core.ledger.entries.shift import Shift
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Newest, Provisional
+from zembra.core.ledger.outlierwords import Rule, Then
 from zembra.core.ledger.state import Offer, State
 from zembra.core.lines import Condition, Line
 

@@ -15,9 +15,9 @@ from typing import Any
 
 import numpy as np
 
+from zembra.core.arithmetic.fills import seasonal_usual, straight_line
 from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.fills import seasonal_usual, straight_line
 from zembra.core.lines import Limits
 
 FEWEST_POINTS = 5

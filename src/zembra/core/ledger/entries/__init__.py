@@ -1,7 +1,7 @@
-"""The entry kinds, one module each. Importing this package registers them all."""
+"""The entry kinds, one module each, in a folder a group. Importing this package registers them all."""
 
 from importlib import import_module
-from pkgutil import iter_modules
+from pkgutil import walk_packages
 
-for _module in iter_modules(__path__):
-    import_module(f"{__name__}.{_module.name}")
+for _module in walk_packages(__path__, f"{__name__}."):
+    import_module(_module.name)

@@ -8,10 +8,17 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.fills import (
+    carried_back,
+    carried_on,
+    inner_gaps,
+    neighbour_mean,
+    seasonal_usual,
+    straight_line,
+)
 from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.seasons import even_row, usual_season
-from zembra.core.fills import carried_back, carried_on, inner_gaps, neighbour_mean, seasonal_usual, straight_line
 from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register

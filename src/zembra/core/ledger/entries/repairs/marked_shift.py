@@ -9,6 +9,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
+from zembra.core.arithmetic.shifts import measured_shift
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
@@ -17,7 +18,6 @@ from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.follow import SHIFT_COLUMNS, Follow, followed, one_lift, points_per_year, shift_row, signed
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Line, Mark
-from zembra.core.shifts import measured_shift
 
 
 @register

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
+from zembra.core.arithmetic.shifts import FEWEST_YEARS, find_shifts
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
@@ -16,7 +17,6 @@ from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.follow import SHIFT_COLUMNS, Follow, followed, one_lift, points_per_year, shift_row, signed
 from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
 from zembra.core.lines import Mark
-from zembra.core.shifts import FEWEST_YEARS, find_shifts
 
 MOST_OFFERED = 6
 

@@ -16,7 +16,7 @@ from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word, number
 from zembra.core.intake.observe import EVENTS
-from zembra.core.ledger.entries.zeros import zeros_offer
+from zembra.core.ledger.entries.repairs.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.periodwords import ALL_WEEK, Drawn, Month, Periods, Weekday
 from zembra.core.ledger.state import Completing, Offer, Outcome, State, Table

@@ -8,13 +8,13 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.regression import StraightFit, first_known, steps_since, straight_fit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Nouns, Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Drawn, Line
-from zembra.core.regression import StraightFit, first_known, steps_since, straight_fit
 
 
 @register

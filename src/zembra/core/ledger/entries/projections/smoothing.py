@@ -12,8 +12,9 @@ from zembra.core.arrays import Floats, Ints
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Nouns, Word, number
+from zembra.core.grammar import Nouns, Word, number
 from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.smoothingwords import ErrorForm, FormBy, SeasonForm, TrendForm
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Drawn, Line
@@ -29,28 +30,6 @@ from zembra.core.projection.smoothing import (
 
 FEW_SEASONS = 4
 FEW_POINTS = 10
-
-
-class FormBy(Choice):
-    AICC = ("aicc", "the form that fits best", "lowest corrected Akaike criterion, AICc")
-    HAND = ("hand", "a form named by hand")
-
-
-class ErrorForm(Choice):
-    ADDITIVE = ("A", "additive", "errors add to the level")
-    MULTIPLICATIVE = ("M", "multiplicative", "errors grow with the level; needs values above zero")
-
-
-class TrendForm(Choice):
-    NONE = ("N", "no")
-    ADDITIVE = ("A", "an additive")
-    DAMPED = ("Ad", "a damped", "an additive trend that levels off")
-
-
-class SeasonForm(Choice):
-    NONE = ("N", "no")
-    ADDITIVE = ("A", "an additive", "the season adds to the level")
-    MULTIPLICATIVE = ("M", "a multiplicative", "the season scales with the level; needs values above zero")
 
 
 @dataclass(frozen=True, slots=True)

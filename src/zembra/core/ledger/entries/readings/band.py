@@ -9,13 +9,13 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.windows import moving_spread
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns, Word
-from zembra.core.ledger.entries.average import Average, Tail
+from zembra.core.ledger.entries.readings.average import Average, Tail
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Drawn, Limits
-from zembra.core.windows import moving_spread
 
 
 @register

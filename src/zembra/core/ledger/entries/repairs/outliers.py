@@ -6,19 +6,10 @@ from dataclasses import replace
 from typing import Annotated, ClassVar
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
-from zembra.core.arrays import Bools, Floats
-from zembra.core.calendar.grain import Unit
-from zembra.core.calendar.seasons import even_row, usual_season
-from zembra.core.errors import Refusal
-from zembra.core.fills import seasonal_usual, straight_line
-from zembra.core.grammar import Choice, Point, Word
-from zembra.core.ledger.effect import effect_table
-from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Cell, Offer, Outcome, RowKey, State, Table
-from zembra.core.lines import Condition, Line, Mark, MarkKind
-from zembra.core.outliers import (
+from zembra.core.arithmetic.fills import seasonal_usual, straight_line
+from zembra.core.arithmetic.outliers import (
     Judged,
     away_from_middle,
     away_from_neighbours,
@@ -30,62 +21,22 @@ from zembra.core.outliers import (
     picked,
     usual_move,
 )
-from zembra.core.regression import steps_since
+from zembra.core.arithmetic.regression import steps_since
+from zembra.core.arrays import Bools, Floats
+from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.seasons import even_row, usual_season
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Point, Word
+from zembra.core.ledger.effect import effect_table
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.outlierwords import Ends, FromTrend, Measure, Reason, Rule, Side, Then
+from zembra.core.ledger.state import Cell, Offer, Outcome, RowKey, State, Table
+from zembra.core.lines import Condition, Line, Mark, MarkKind
 
 MOST_LISTED = 300
 SEASONAL_FAR = 4.0  # local spreads from which the seasonal rule takes a value for an outlier
 FEWEST_ALIKE = 4  # values at one place of the season before they look like its peaks
 ALIKE = 0.5  # share of what stands out that stands there
-
-
-class Rule(Choice):
-    NEIGHBOURS = ("neighbours", "away from both neighbours", "from the previous and the next measured value")
-    TREND = ("trend", "away from the trend line", "residual of a least-squares line")
-    MIDDLE = ("middle", "away from the rolling middle", "Hampel identifier: rolling median, scaled MAD")
-    FENCE = ("fence", "beyond the quartile fence", "quartiles and multiples of their distance")
-    SEASON = ("season", "away from the seasonal pattern", "residual of a seasonal-trend decomposition, STL")
-    LIMITS = ("limits", "outside given limits")
-    HAND = ("hand", "picked by hand", "chosen in the chart, the strip or the table")
-
-
-class Measure(Choice):
-    UNITS = ("units", "units", "in units of the series")
-    PERCENT = ("percent", "%", "percent of what it is compared with")
-    TIMES = ("times", "times the usual move", "multiples of the median size of a move")
-
-
-class FromTrend(Choice):
-    TIMES = ("times", "times the residual spread")
-    PERCENT = ("percent", "% of it")
-
-
-class Side(Choice):
-    BOTH = ("both", "up or down")
-    UP = ("up", "up")
-    DOWN = ("down", "down")
-
-
-class Ends(Choice):
-    NOT = ("not", "not judged", "the first and the last number have one neighbour only")
-    JUDGED = ("judged", "judged by their only neighbour")
-
-
-class Then(Choice):
-    OPEN = ("open", "Set aside and leave open", "kept, shown hollow, not counted; the line stops")
-    BRIDGE = ("bridge", "Set aside and bridge", "kept, shown hollow, not counted; drawn across")
-    STRAIGHT = ("straight", "Replace with the straight line", "linear interpolation, marked as filled")
-    SEASONAL = ("seasonal", "Replace with the seasonal usual", "median of the neighbouring seasons, marked as filled")
-    LIMIT = ("limit", "Pull in to the limit", "the nearest value that would not stand out, marked as adjusted")
-    MARK = ("mark", "Keep but mark", "counts as measured")
-
-
-class Reason(BaseModel):
-    """Why a point is what it is, in the analyst's words; shown on the chart."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    point: Point
-    text: Annotated[str, Field(max_length=120)]
 
 
 @register

@@ -8,15 +8,15 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.fills import carried_on
+from zembra.core.arithmetic.outliers import usual_move
 from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.fills import carried_on
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.follow import signed
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Drawn, Line, Mark
-from zembra.core.outliers import usual_move
 
 MOST_MARKED = 60
 

@@ -7,10 +7,10 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
+from zembra.core.arithmetic.totals import ratio
 from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.complete import Combine
 from zembra.core.calendar.nature import nature_of
-from zembra.core.derive import ratio
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
 from zembra.core.ledger.derived import Place, derived, on_periods_of, placed

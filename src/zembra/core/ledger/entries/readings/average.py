@@ -9,13 +9,13 @@ from typing import Annotated, Any, ClassVar, Self
 import numpy as np
 from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
+from zembra.core.arithmetic.windows import moving_average, touches
 from zembra.core.arrays import Bools, Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Nouns, Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Outcome, State, Table
 from zembra.core.lines import Drawn, Line
-from zembra.core.windows import moving_average, touches
 
 
 class Reach(Choice):

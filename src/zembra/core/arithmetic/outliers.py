@@ -9,11 +9,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zembra.core.arithmetic.fills import carried_back, carried_on, seasonal_usual, straight_line
+from zembra.core.arithmetic.regression import straight_fit
+from zembra.core.arithmetic.windows import rolling_middle
 from zembra.core.arrays import Bools, Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.fills import carried_back, carried_on, seasonal_usual, straight_line
-from zembra.core.regression import straight_fit
-from zembra.core.windows import rolling_middle
 
 MOST_ROUNDS = 6  # decompositions, each without what stood out most in those before
 NORMAL_80 = 1.2816  # Φ⁻¹(0.9): 80 % of a normal spread of one lie within it

@@ -8,12 +8,12 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.totals import before_by, per_period, ratio, running_total, spread_back
 from zembra.core.arrays import Bools, Codes, Floats, Ints
 from zembra.core.calendar.grain import COARSENESS, DAY, Grain, Unit
 from zembra.core.calendar.seasons import usual_season
-from zembra.core.derive import before_by, per_period, ratio, running_total, spread_back
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Moment, Word, listed
+from zembra.core.grammar import Moment, Word, listed
 from zembra.core.ledger.derived import (
     Place,
     condition_at,
@@ -22,43 +22,11 @@ from zembra.core.ledger.derived import (
     on_periods_of,
     placed,
 )
+from zembra.core.ledger.derivewords import Correction, Gap, Restart, What, quantity_of
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
-from zembra.core.lines import Line, Quantity
-
-
-class What(Choice):
-    PER_PERIOD = ("per-period", "the figures behind the running total", "difference of a cumulative series")
-    TOTAL = ("total", "the running total", "cumulative sum")
-    CHANGE = ("change", "the change from the period before", "first difference")
-    PERCENT = ("percent", "the percent change from the period before")
-    LAGGED = ("lagged", "the change from", "seasonal difference")
-    LAGGED_PERCENT = ("lagged-percent", "the percent change from", "year on year and the like")
-    INDEX = ("index", "an index", "100 at a date")
-    PER_DAY = ("per-day", "the figure per day in the period")
-    SHARE = ("share", "the share of the total", "percent of the sum over series")
-    LOG = ("log", "the natural logarithm")
-
-
-class Restart(Choice):
-    NEVER = ("never", "never starting again")
-    YEAR = ("year", "starting again each year")
-    MONTH = ("month", "starting again each month")
-
-
-class Gap(Choice):
-    SPREAD = ("spread", "shared evenly", "by the periods of the gap and the one after, marked as filled")
-    OPEN = ("open", "left open")
-
-
-class Correction(Choice):
-    """What becomes of a total that falls without starting again."""
-
-    LEFT = ("left", "stands as it is, below zero")
-    SPREAD = ("spread", "is spread back over the time since the total began", "in proportion, marked as filled")
-    ASIDE = ("aside", "is left open", "the figure of that period is not known")
-
+from zembra.core.lines import Line
 
 _NAMES = {
     What.PER_PERIOD: "per {}", What.TOTAL: "running total", What.CHANGE: "change", What.PERCENT: "percent change",
@@ -113,7 +81,14 @@ class Derive(Entry):
             offers = offers or self._correction_offers(line)
             parents, also = self._made_of(state, before, line)
             made = derived(
-                line, values, by, self._quantity(line), parents=parents, also=also, estimated=estimated, because=because
+                line,
+                values,
+                by,
+                quantity_of(self.what, line.quantity),
+                parents=parents,
+                also=also,
+                estimated=estimated,
+                because=because,
             )
             known = int((~np.isnan(values)).sum())
             points += known
@@ -133,22 +108,6 @@ class Derive(Entry):
     @classmethod
     def suggest(cls, state: State) -> Derive:
         return cls(lag=7 if state.grain == DAY else usual_season(state.expected) or 1)
-
-    def _quantity(self, line: Line) -> Quantity:
-        old = line.quantity
-        name = old.name or "values"
-        unit, flow = old.unit, False
-        if self.what is What.PER_PERIOD:
-            return Quantity(old.name, unit, True)
-        told = {
-            What.TOTAL: f"{name}, running total", What.INDEX: f"{name}, index", What.PER_DAY: f"{name} per day",
-            What.SHARE: f"{name}, share of the total", What.LOG: f"{name}, natural logarithm",
-        }.get(self.what, f"{name}, change")  # fmt: skip
-        if self.what in (What.PERCENT, What.LAGGED_PERCENT, What.SHARE):
-            unit = "%"
-        elif self.what in (What.INDEX, What.LOG):
-            unit = ""
-        return Quantity(told, unit, flow)
 
     def _made_of(self, state: State, lines: tuple[Line, ...], line: Line) -> tuple[list[Line], list[Codes]]:
         """(other lines, conditions of other points) that each value is made from."""

@@ -1,0 +1,1 @@
+"""The arithmetic of entries, on plain arrays: an idea a module."""

@@ -1,0 +1,1 @@
+"""Where lines come from, and onto which periods."""

@@ -1,0 +1,1 @@
+"""What is drawn beyond the last number."""

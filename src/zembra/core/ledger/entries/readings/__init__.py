@@ -1,0 +1,1 @@
+"""What is computed from repaired lines without changing them."""
