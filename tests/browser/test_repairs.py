@@ -209,17 +209,17 @@ def test_entries_that_may_not_be_swapped_say_so(browser: Browser, server: Server
     browser.kept_revision(4)
     browser.with_text("[data-entry=outliers]", "order matters")
     # a derived series of its own is drawn with one click, and is no series that could be left out
-    browser.click('[data-entry="figure"] [data-word="shown"]')
-    browser.click(".boxes-list label", "landings")
-    browser.click(".boxes button", "Keep")
-    browser.kept_revision(5)
     browser.choose("derive", "place", "as a series of its own")
+    browser.kept_revision(5)
+    browser.click('[data-entry="figure"] [data-word="shown"]')
+    browser.click(".boxes-list label", "landings, change")
+    browser.click(".boxes button", "Keep")
     browser.kept_revision(6)
     assert "Leave" not in browser.find(".figure-bar").text
     browser.click(".figure-bar button", "Draw it")
     browser.kept_revision(7)
     assert browser.word("figure", "shown").text == "landings and landings, change"
-    for revision in (6, 5):
+    for revision in (6, 5, 4):
         browser.click(".topbar-actions button", "Undo")
         browser.kept_revision(revision)
     browser.hover("[data-entry=outliers]", 0.5)
@@ -266,6 +266,7 @@ def test_stacked_and_step_lines(browser: Browser, demo: Server) -> None:
     browser.choose("figure", "scale", "a scale of its own each")
     browser.kept_revision(5)
     browser.click('[data-entry="figure"] [data-word="shown"]')
+    browser.click(".boxes-all button", "tick none")
     browser.click(".boxes-list label", "Dunlin")
     browser.click(".boxes button", "Keep")
     browser.kept_revision(6)

@@ -13,29 +13,37 @@ interface Props {
   onLeaveOut: (drawn: string[]) => void;
 }
 
+function seriesOf(bench: Bench): string[] {
+  return bench.figure.lines.filter((line) => line.role === "series").map((line) => line.series);
+}
+
 /** What is drawn and how, as a sentence; and what is in the study without being drawn. */
 export function FigureBar({ handle, bench, onLeaveOut }: Props) {
   const { data: catalogue } = useCatalogue();
-  const drawn = bench.figure.lines.filter((line) => line.role === "series").map((line) => line.series);
+  const drawn = seriesOf(bench);
   const others = bench.options.lines.filter((name) => !drawn.includes(name));
   // a derived series is no series of the file: it goes with its entry
   const ofFile = (names: string[]) => names.filter((name) => bench.options.series.includes(name));
   const canLeaveOut = ofFile(others).length > 0 && ofFile(drawn).length > 0;
   const them = others.length > 1 ? "them" : "it";
   const edit = (params: Params) => ({ ledger: bench.ledger, settings: params as FigureSettings });
+  const kept = handle.kept ?? bench;
+  // choosing what is drawn starts from what is drawn, whatever is being previewed
+  const given: Params = {
+    ...kept.settings,
+    shown: kept.settings.shown?.length ? kept.settings.shown : seriesOf(kept),
+  };
   return (
     <div className="figure-bar" data-entry="figure">
       <Sentence
         parts={bench.figure_parts}
-        params={bench.settings as Params}
+        params={given}
         words={catalogue?.figure ?? []}
         options={bench.options}
         onPreview={(params) => handle.preview(params && edit(params))}
         onCommit={(params, what) =>
           void handle.commit(
-            onSettings(
-              changedWords((handle.kept ?? bench).settings as Params, params) as Partial<FigureSettings>,
-            ),
+            onSettings(changedWords(given, params) as Partial<FigureSettings>),
             `Figure: ${what}`,
           )
         }

@@ -202,6 +202,15 @@ function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
   );
 }
 
+/** From here on boxes are ticked together, and no more than so many are listed at once. */
+const FEW = 3;
+const MOST_LISTED = 100;
+
+function inOrder(list: Item[], ticked: string[]): string[] {
+  const wanted = new Set(ticked);
+  return list.map((one) => String(one.value)).filter((one) => wanted.has(one));
+}
+
 function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
   const list = items(slot, choices);
   const [chosen, setChosen] = useState<string[]>(() => (Array.isArray(value) ? value.map(String) : []));
@@ -213,7 +222,9 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
     setChosen(next);
     if (next.length || optional) onChange(next);
   };
-  const shown = list.filter((item) => item.label.toLowerCase().includes(find.toLowerCase()));
+  const found = list.filter((item) => item.label.toLowerCase().includes(find.toLowerCase()));
+  const shown = found.slice(0, MOST_LISTED);
+  const names = found.map((item) => String(item.value));
   return (
     <div
       ref={box}
@@ -236,6 +247,23 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
           onChange={(event) => setFind(event.target.value)}
         />
       )}
+      {list.length > FEW && (
+        <p className="boxes-all">
+          <button type="button" className="link" onClick={() => set(inOrder(list, [...chosen, ...names]))}>
+            tick {find ? "those found" : "all"}
+          </button>
+          <button
+            type="button"
+            className="link"
+            onClick={() => set(chosen.filter((one) => !names.includes(one)))}
+          >
+            tick none{find ? " of them" : ""}
+          </button>
+          <span className="muted">
+            {chosen.length} of {list.length}
+          </span>
+        </p>
+      )}
       <div className="boxes-list">
         {shown.map((item) => (
           <Checkbox
@@ -244,13 +272,16 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
             onChange={(event) => {
               const name = String(item.value);
               const ticked = event.target.checked ? [...chosen, name] : chosen.filter((one) => one !== name);
-              set(list.map((one) => String(one.value)).filter((one) => ticked.includes(one)));
+              set(inOrder(list, ticked));
             }}
           >
             {item.label}
             {item.tip && <small> {item.tip}</small>}
           </Checkbox>
         ))}
+        {found.length > shown.length && (
+          <p className="muted">and {found.length - shown.length} more: type some of a name to find them</p>
+        )}
       </div>
       <div className="editor-foot">
         {optional && (
