@@ -13,8 +13,9 @@ from benchmarks.measure import Ratio, compare
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.entries.readings.average import Average, Reach
 from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.run import Memo, run
+from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 
 POINTS = 10_000

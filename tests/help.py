@@ -12,8 +12,9 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.run import Memo, Result, run
+from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Line
 

@@ -24,10 +24,10 @@ from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.outlierwords import Rule
-from zembra.core.ledger.run import Memo
 from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Condition
 from zembra.demo import demo_file

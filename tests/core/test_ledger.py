@@ -21,9 +21,10 @@ from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
 from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.memo import KEPT_ANYWAY, Memo
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_ledger, record
 from zembra.core.ledger.periodwords import Weekday
-from zembra.core.ledger.run import KEPT_ANYWAY, Memo, run
+from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import ledger_schema
 
 DAYS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file": "the file"})
@@ -162,7 +163,7 @@ def test_the_published_schema_takes_a_real_ledger() -> None:
 
 
 def test_the_memo_forgets_by_weight_and_keeps_the_newest() -> None:
-    memo = Memo(most_points=200)
+    memo = Memo(most_bytes=3_000)
     data = daily_csv(range(50))
     for window in range(2, 40):
         run_csv(data, Average(window=window, need=1), memo=memo)
@@ -172,6 +173,23 @@ def test_the_memo_forgets_by_weight_and_keeps_the_newest() -> None:
     kept = len(small)
     run_csv(data, Average(window=2, need=1), memo=small)
     assert len(small) == kept == 3
+
+
+def test_the_memo_counts_an_array_that_outcomes_share_once() -> None:
+    memo = Memo()
+    data = daily_csv(range(1000))
+    run_csv(data, memo=memo)
+    alone = memo.weight
+    assert alone > 8 * 1000
+    for window in (5, 6, 7):
+        run_csv(data, Average(window=window, need=1), memo=memo)
+    # each average adds its own numbers, and nothing of the line under it
+    assert memo.weight == alone + 3 * 8 * 1000
+    fresh = Memo(most_bytes=0)
+    for n in range(30):
+        run_csv(daily_csv(range(n, n + 20)), memo=fresh)
+    assert len(fresh) == KEPT_ANYWAY
+    assert fresh.weight < 2 * KEPT_ANYWAY * 20 * 60
 
 
 def test_quiet_words_are_said_only_where_they_differ_from_the_usual() -> None:

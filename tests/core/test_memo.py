@@ -17,8 +17,9 @@ from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.follow import Follow
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
-from zembra.core.ledger.run import Memo, Result, run
+from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 
 _rng = np.random.default_rng(12)
@@ -94,7 +95,7 @@ CHOSEN = st.builds(
 @settings(max_examples=40)
 @given(CHOSEN, ACTS)
 def test_a_run_with_a_memo_is_a_run_without_one(chosen: list[int], acts: list[tuple[str, int, int]]) -> None:
-    memo = Memo(most_points=3_000)
+    memo = Memo(most_bytes=150_000)
     entries = [record(POOL[n], f"t{place}") for place, n in enumerate(chosen)]
     before = [entries]
     for act, which, how in acts:

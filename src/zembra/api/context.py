@@ -19,8 +19,9 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger
-from zembra.core.ledger.run import Memo, Result, run
+from zembra.core.ledger.run import Result, run
 from zembra.store.datasets import dataset, dataset_bytes
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.tables import Dataset

@@ -9,8 +9,9 @@ import numpy as np
 from zembra.core.errors import Refusal
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.entry import Group, kinds
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record
-from zembra.core.ledger.run import Memo, run
+from zembra.core.ledger.run import run
 from zembra.core.lines import Line
 
 

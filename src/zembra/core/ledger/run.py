@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import threading
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -13,10 +11,9 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Part, parts
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of
 from zembra.core.ledger.state import Offer, Outcome, State
-
-KEPT_ANYWAY = 12
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,49 +50,6 @@ class Result:
     @property
     def problems(self) -> list[Report]:
         return [report for report in self.reports if report.problem]
-
-
-class Memo:
-    """Outcomes of ledger prefixes, the least recently used forgotten first. Safe across threads.
-
-    most_points: how many points all outcomes together may hold; a point of a line takes about fifty
-    bytes. Lines that several outcomes share are counted each time.
-    """
-
-    def __init__(self, most_points: int = 20_000_000) -> None:
-        self._most = most_points
-        self._points = 0
-        self._kept: OrderedDict[str, tuple[Outcome | Refusal, int]] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def __len__(self) -> int:
-        return len(self._kept)
-
-    def get(self, key: str) -> Outcome | Refusal | None:
-        with self._lock:
-            found = self._kept.get(key)
-            if found is None:
-                return None
-            self._kept.move_to_end(key)
-            return found[0]
-
-    def put(self, key: str, outcome: Outcome | Refusal) -> None:
-        points = _points_of(outcome)
-        with self._lock:
-            old = self._kept.pop(key, None)
-            self._points += points - (old[1] if old else 0)
-            self._kept[key] = (outcome, points)
-            # the newest stays, however large: the next edit builds on it
-            while self._points > self._most and len(self._kept) > KEPT_ANYWAY:
-                _, (_, gone) = self._kept.popitem(last=False)
-                self._points -= gone
-
-
-def _points_of(outcome: Outcome | Refusal) -> int:
-    if isinstance(outcome, Refusal):
-        return 1
-    state = outcome.state
-    return 1 + sum(len(line) for line in state.lines) + sum(one.periods.size for one in state.drawn)
 
 
 def run(

@@ -14,7 +14,7 @@ from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.follow import signed
+from zembra.core.ledger.follow import from_below_zero, signed
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Drawn, Line, Mark
 
@@ -59,7 +59,7 @@ class Moves(Entry):
             order = np.argsort(-size, kind="stable")[: max(self.largest, 0)]
             labelled = [int(at) for at in order if size[at] > 0]
             since = before_places(line.counted)
-            warnings.extend(from_below_zero(line, since, percent))
+            warnings.extend(from_below_zero(line.name, int((~np.isnan(percent) & (line.counted[since] < 0)).sum())))
             marks.extend(self._marks(state, line, change, percent, since, labelled, over.tolist()))
             labels = state.grain.labels(line.periods[labelled])
             starts = state.grain.labels(line.periods[since[labelled]])
@@ -115,16 +115,6 @@ def before_places(values: Floats) -> Ints:
     place = np.where(np.isnan(values), -1, np.arange(values.size))
     last = np.concatenate(([-1], np.maximum.accumulate(place)[:-1])) if values.size else place
     return np.where(last < 0, np.arange(values.size), last)
-
-
-def from_below_zero(line: Line, since: Ints, percent: Floats) -> list[str]:
-    """What a percent change from a negative value is a percentage of."""
-    count = int((~np.isnan(percent) & (line.counted[since] < 0)).sum())
-    if not count:
-        return []
-    return [
-        f"{line.name}: {count} changes start below zero; their percent is of the size of that value, without its sign."
-    ]
 
 
 def _known(value: float) -> float | None:

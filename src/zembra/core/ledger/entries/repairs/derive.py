@@ -25,6 +25,7 @@ from zembra.core.ledger.derived import (
 from zembra.core.ledger.derivewords import Correction, Gap, Restart, What, quantity_of
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.follow import from_below_zero
 from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
 from zembra.core.lines import Line
 
@@ -159,11 +160,7 @@ class Derive(Entry):
         if self.what in (What.CHANGE, What.LAGGED):
             return values - earlier, None, _NOTHING
         below = int((~np.isnan(values) & (earlier < 0)).sum())
-        if below:
-            noticed.append(
-                f"{line.name}: {below} changes start below zero; their percent is of the size of that value, "
-                "without its sign."
-            )
+        noticed.extend(from_below_zero(line.name, below))
         found, zero = ratio(100 * (values - earlier), np.abs(earlier))
         return found, None, ((zero, "division by zero"),)
 
