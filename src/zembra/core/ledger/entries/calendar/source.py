@@ -108,11 +108,17 @@ def natures(observations: Observations, measure: str) -> dict[str, Nature]:
     """What each series of a measure looks like: columns that are series by their own names, others alike."""
     frame = observations.frames[measure]
     if not observations.columns or len(observations.columns) < 2:
-        return {measure: nature_of(measure, observations.unit_of(measure, measure), _some(frame["value"]))}
+        return {measure: nature_of_measure(observations, measure)}
     return {
         name: nature_of(name, observations.unit_of(measure, name), _some(frame.filter(pl.col("series") == n)["value"]))
         for n, name in enumerate(observations.series[:MOST_LOOKED_AT])
     }
+
+
+def nature_of_measure(observations: Observations, measure: str) -> Nature:
+    """What a measure looks like as a whole, whatever its series."""
+    values = _some(observations.frames[measure]["value"])
+    return nature_of(measure, observations.unit_of(measure, measure), values)
 
 
 def _some(values: pl.Series) -> Floats:

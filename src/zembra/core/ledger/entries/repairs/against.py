@@ -9,17 +9,14 @@ from pydantic import Field, field_validator
 
 from zembra.core.arithmetic.totals import ratio
 from zembra.core.arrays import Bools, Floats
-from zembra.core.calendar.complete import Combine
-from zembra.core.calendar.nature import nature_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
 from zembra.core.ledger.derived import Place, derived, on_periods_of, placed
 from zembra.core.ledger.effect import effect_table
+from zembra.core.ledger.entries.calendar.source import nature_of_measure
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Cell, Outcome, State, Table
 from zembra.core.lines import Line, Quantity
-
-LOOKED_AT = 5_000
 
 
 class Against(Choice):
@@ -134,12 +131,6 @@ class SetAgainst(Entry):
         other = on_periods_of(line, other)
         return other.countable(provisional=True), [other]
 
-    def _combine(self, state: State) -> Combine:
-        """How rows of the other column combine: by what it looks like."""
-        measure = str(self.measure)
-        numbers = state.observations.frames[measure]["value"].drop_nulls().head(LOOKED_AT).to_numpy()
-        return nature_of(measure, state.observations.unit_of(measure, measure), numbers).combine
-
     def _column(self, state: State, name: str) -> Line:
         """The same series of another measure, on the same calendar."""
         known = state.observations.measures
@@ -150,5 +141,6 @@ class SetAgainst(Entry):
         if state.calendar.expected.grain != state.grain:
             raise Refusal("The lines were put on another grain since.", todo="Put this entry on the first grain.")
         frame = state.observations.frames[self.measure]
-        lines = state.calendar.complete(frame, state.observations.series, self._combine(state), {})
+        combine = nature_of_measure(state.observations, self.measure).combine
+        lines = state.calendar.complete(frame, state.observations.series, combine, {})
         return lines[state.observations.series.index(name)]
