@@ -58,8 +58,9 @@ $(STAMPS)/node: frontend/package-lock.json
 	cd frontend && npm ci --silent --no-fund --no-audit
 	@touch $@
 
-$(STAMPS)/web: $(STAMPS)/node $(FRONTEND_SOURCES)
-	cd frontend && npm run --silent build -- --logLevel warn
+$(STAMPS)/web: $(STAMPS)/node $(STAMPS)/python $(FRONTEND_SOURCES)
+	cd frontend && npm run --silent build
+	$(BIN)/python -m whitenoise.compress --quiet src/zembra/web
 	@touch $@
 
 browser:

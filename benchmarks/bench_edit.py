@@ -72,7 +72,9 @@ class Study:
         self.turn += 1
         ledger = self.bench["ledger"]
         last = ledger["entries"][-1]
-        changed = {**last, "params": {**last["params"], word: value(self.turn)}}
+        clause, name = word.split(".")
+        words = {**last["params"][clause], name: value(self.turn)}
+        changed = {**last, "params": {**last["params"], clause: words}}
         return {
             "settings": self.bench["settings"],
             "ledger": {**ledger, "entries": [*ledger["entries"][:-1], changed]},
@@ -96,10 +98,10 @@ def measure() -> Iterator[Ratio]:
 def ten(client: FlaskClient) -> Iterator[Ratio]:
     data = ten_series()
     entries = [
-        {"id": "a", "kind": "outliers", "params": {"far": 6}},
+        {"id": "a", "kind": "outliers", "params": {"rule": {"kind": "neighbours", "far": 6}}},
         {"id": "b", "kind": "blanks", "params": {"longest": 3}},
         {"id": "c", "kind": "trend", "params": {}},
-        {"id": "d", "kind": "average", "params": {"window": 28, "need": 20}},
+        {"id": "d", "kind": "average", "params": {"window": {"length": 28, "need": 20}}},
     ]
     study = Study(client, data, entries)
 
@@ -112,24 +114,24 @@ def ten(client: FlaskClient) -> Iterator[Ratio]:
             series.rolling(28, min_periods=20).mean()
 
     yield compare(
-        "edit of 10 series × 3,650 days, kept", 1, lambda: study.edit("window", lambda n: 28 + n), script, rounds=9
+        "edit of 10 series × 3,650 days, kept", 1, lambda: study.edit("window.length", lambda n: 28 + n), script, rounds=9
     )
 
 
 def million(client: FlaskClient) -> Iterator[Ratio]:
     data = a_million()
     series = pd.read_csv(io.BytesIO(data), parse_dates=["at"], index_col="at")["kwh"].asfreq("min")
-    average = Study(client, data, [{"id": "a", "kind": "average", "params": {"window": 60, "need": 40}}])
+    average = Study(client, data, [{"id": "a", "kind": "average", "params": {"window": {"length": 60, "need": 40}}}])
     yield compare(
         "an average over 1,000,000 points, previewed",
         4,
-        lambda: average.preview("window", lambda n: 60 + n),
+        lambda: average.preview("window.length", lambda n: 60 + n),
         lambda: series.rolling(60, min_periods=40).mean(),
     )
-    outliers = Study(client, data, [{"id": "a", "kind": "outliers", "params": {"far": 6}}])
+    outliers = Study(client, data, [{"id": "a", "kind": "outliers", "params": {"rule": {"kind": "neighbours", "far": 6}}}])
     yield compare(
         "outliers among 1,000,000 points, previewed",
         4,
-        lambda: outliers.preview("far", lambda n: 6 + n / 10),
+        lambda: outliers.preview("rule.far", lambda n: 6 + n / 10),
         lambda: neighbours(series, 6),
     )

@@ -11,8 +11,10 @@ import pandas as pd
 
 from benchmarks.measure import Ratio, compare
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.readings.average import Average, Reach
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.clauses.blanks import FilledStraight
+from zembra.core.ledger.clauses.windows import Reach, Window
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
@@ -36,9 +38,9 @@ def measure() -> Iterator[Ratio]:
     begun = first_ledger(brought.observations, brought.how, AS_OF)
     fixed = (
         *begun.entries,
-        record(Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.BLANK,), longest=3), "a"),
-        record(Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.ABSENT,), longest=7), "b"),
-        record(Average(window=7, need=4), "c"),
+        record(Blanks(treatment=FilledStraight(), classes=(Missing.BLANK,), longest=3), "a"),
+        record(Blanks(treatment=FilledStraight(), classes=(Missing.ABSENT,), longest=7), "b"),
+        record(Average(window=Window(length=7, need=4)), "c"),
     )
     memo = Memo()
     turn = 0
@@ -46,7 +48,7 @@ def measure() -> Iterator[Ratio]:
     def ours() -> None:
         nonlocal turn
         turn += 1
-        last = record(Average(window=28 + turn, need=20, reach=Reach.CENTRED), "d")
+        last = record(Average(window=Window(length=28 + turn, need=20, reach=Reach.CENTRED)), "d")
         run(brought.observations, Ledger(entries=(*fixed, last)), AS_OF, memo=memo)
 
     def theirs() -> None:

@@ -12,9 +12,9 @@ from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare
 from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.smoothingforms import ErrorForm, FormByHand, SeasonForm, TrendForm
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.run import run
-from zembra.core.ledger.smoothingwords import ErrorForm, FormBy, SeasonForm, TrendForm
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 
@@ -51,8 +51,7 @@ def measure() -> Iterator[Ratio]:
 
     series = ("Outer Isles",)
     named = Smoothing(
-        ahead=AHEAD, season=7, series=series, form=FormBy.HAND,
-        error=ErrorForm.ADDITIVE, trend=TrendForm.ADDITIVE, seasonality=SeasonForm.ADDITIVE,
+        ahead=AHEAD, season=7, series=series, form=FormByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.ADDITIVE, seasonality=SeasonForm.ADDITIVE),
     )  # fmt: skip
     best = Smoothing(ahead=AHEAD, season=7, series=series)
     yield compare(

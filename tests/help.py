@@ -17,6 +17,7 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Line
+from zembra.core.shapes import Curve
 
 AS_OF = date(2026, 10, 31)
 FIRST = date(2026, 1, 1)
@@ -59,3 +60,7 @@ def run_values(values: Sequence[float | None], *entries: Entry) -> Result:
 def only_line(result: Result) -> Line:
     (line,) = result.state.lines
     return line
+
+
+def curves(result: Result) -> list[Curve]:
+    return [one for one in result.state.shapes if isinstance(one, Curve)]

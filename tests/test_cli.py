@@ -11,6 +11,7 @@ import pytest
 from tests.help import AS_OF, daily_csv
 from zembra.cli import main
 from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import record
 from zembra.core.ledger.start import first_ledger
@@ -23,7 +24,7 @@ def paths(tmp_path: Path) -> tuple[Path, Path, Path]:
     data.write_bytes(daily_csv([*range(40), None, "closed"]))
     brought = bring_in(data.read_bytes())
     begun = first_ledger(brought.observations, brought.how, AS_OF)
-    entries = (*begun.entries, record(Average(window=7, need=4), "avg"))
+    entries = (*begun.entries, record(Average(window=Window(length=7, need=4)), "avg"))
     ledger.write_text(begun.model_copy(update={"entries": entries}).model_dump_json())
     return ledger, data, tmp_path / "out"
 
@@ -75,7 +76,7 @@ def test_entries_lists_every_kind(capsys: pytest.CaptureFixture[str]) -> None:
     assert "Average the 28 days up to and including each day" in capsys.readouterr().out
     assert main(["entries", "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
-    assert told["average"]["parameters"]["properties"]["window"]["minimum"] == 2
+    assert told["average"]["parameters"]["$defs"]["Window"]["properties"]["length"]["minimum"] == 2
 
 
 def test_a_ledger_of_many_entries_on_the_demo_file(tmp_path: Path) -> None:

@@ -1,4 +1,4 @@
-"""Reading foreign files in a process of their own, with a limit on its memory and its time.
+"""Work in processes of its own: foreign files are read there, with limits, and heavy entries are carried out.
 
 A workbook, Parquet, JSON, HTML or packed file can ask for any amount of memory while it is read, and a
 reader written in another language can end its process. Here that is a sentence, and nothing else ends.
@@ -12,6 +12,7 @@ import multiprocessing
 import os
 import resource
 import time
+from collections.abc import Callable
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import Any
@@ -20,16 +21,21 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
 from zembra.core.intake.formats import file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
+from zembra.core.ledger.lineentry import LineEntry, Made, directly
+from zembra.core.ledger.run import Task
 
 MEMORY_MB = int(os.environ.get("ZEMBRA_READER_MEMORY_MB", "2048"))
 SECONDS = float(os.environ.get("ZEMBRA_READER_SECONDS", "60"))
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(["zembra.core.intake.bringin", "zembra.core.intake.workbook"])
+_CONTEXT.set_forkserver_preload(
+    ["zembra.core.intake.bringin", "zembra.core.intake.workbook", "zembra.apart", "zembra.heavy"]
+)
+Tell = Callable[[str, Any], None]
 
 
 def start_reader() -> None:
-    """Have the process that children are forked from ready before the first foreign file comes."""
+    """Have the process that children are forked from ready before the first of them is needed."""
     forkserver.ensure_running()
 
 
@@ -45,12 +51,57 @@ def read_apart(
     words: dict[str, Any] = {"table_how": table_how, "kind": kind}
     if plain_text(data):
         return bring_in(data, how, progress=progress, **words)
+    end = time.monotonic() + SECONDS
+
+    def still() -> None:
+        progress("reading the file", 0.3)
+        if time.monotonic() > end:
+            raise Refusal(
+                f"The file is not read within {SECONDS:g} seconds.",
+                todo="Cut it, save it as CSV, or raise ZEMBRA_READER_SECONDS and start Zembra again.",
+            )
+
+    try:
+        found: BroughtIn = in_child(_read, (data, how, words), lambda _, step: progress(*step), still)
+    except EOFError:
+        raise _too_large() from None
+    return found
+
+
+def made_apart(
+    entry: LineEntry, tasks: tuple[Task, ...], on_made: Callable[[int, Made | Refusal], None], still: Callable[[], None]
+) -> None:
+    """What an entry makes of some lines, in a child process, told one by one. Whatever `still` raises ends it."""
+    try:
+        in_child(_make, (entry, tasks), lambda _, found: on_made(*found), still)
+    except EOFError:
+        raise Refusal(
+            f"{entry.title} ended before it was done: it may have needed more memory than there is.",
+            todo="Choose fewer series, or a shorter history.",
+        ) from None
+
+
+def in_child(
+    work: Callable[..., Any], args: tuple[Any, ...], on_told: Callable[[str, Any], None], still: Callable[[], None]
+) -> Any:
+    """What `work(tell, *args)` gives, carried out in a child process. on_told: what it tells meanwhile. still: asked
+    while nothing is told; whatever it raises ends the child. Raises Refusal, and EOFError where the child dies."""
     ours, theirs = _CONTEXT.Pipe()
-    child = _CONTEXT.Process(target=_read, args=(theirs, data, how, words), daemon=True)
+    child = _CONTEXT.Process(target=_carry_out, args=(theirs, work, args), daemon=True)
     child.start()
     theirs.close()
     try:
-        return _answer(ours, progress)
+        while True:
+            if not ours.poll(0.1):
+                still()
+                continue
+            what, found = ours.recv()
+            if what == "done":
+                return found
+            if what == "refused":
+                raise found
+            on_told(what, found)
+            still()
     finally:
         child.terminate()
         child.join()
@@ -65,31 +116,6 @@ def plain_text(data: bytes) -> bool:
     return file_form(data) in _HARMLESS
 
 
-def _answer(told: Connection, progress: Progress) -> BroughtIn:
-    """What the child finds. Whatever `progress` raises ends the reading."""
-    end = time.monotonic() + SECONDS
-    while True:
-        if not told.poll(0.1):
-            progress("reading the file", 0.3)
-            if time.monotonic() > end:
-                raise Refusal(
-                    f"The file is not read within {SECONDS:g} seconds.",
-                    todo="Cut it, save it as CSV, or raise ZEMBRA_READER_SECONDS and start Zembra again.",
-                )
-            continue
-        try:
-            what, found = told.recv()
-        except EOFError:
-            raise _too_large() from None
-        if what == "progress":
-            progress(*found)
-        elif what == "refused":
-            raise Refusal(found[0], place=found[1], todo=found[2])
-        else:
-            result: BroughtIn = found
-            return result
-
-
 def _too_large() -> Refusal:
     return Refusal(
         f"The file needs more than {MEMORY_MB:,} MB of memory to be read, the most Zembra gives one.".replace(",", " "),
@@ -97,16 +123,24 @@ def _too_large() -> Refusal:
     )
 
 
-def _read(tell: Connection, data: bytes, how: HowRead | None, words: dict[str, Any]) -> None:
-    """The child's work. It may die at any point; the parent sees the pipe end."""
+def _carry_out(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
+    """The child's side. It may die at any point; the parent sees the pipe end."""
+    try:
+        pipe.send(("done", work(lambda what, found: pipe.send((what, found)), *args)))
+    except Refusal as refusal:
+        pipe.send(("refused", refusal))
+    except (MemoryError, BrokenPipeError):  # too little room, or nobody listens any more
+        os._exit(1)
+
+
+def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -> BroughtIn:
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_MB * 1024 * 1024,) * 2)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     with contextlib.suppress(OSError), open(os.devnull, "w") as nowhere:  # the last words of an aborted reader
         os.dup2(nowhere.fileno(), 2)
-    try:
-        found = bring_in(data, how, progress=lambda *step: tell.send(("progress", step)), **words)
-        tell.send(("found", found))
-    except Refusal as refusal:
-        tell.send(("refused", (refusal.what, refusal.place, refusal.todo)))
-    except MemoryError:
-        os._exit(1)
+    return bring_in(data, how, progress=lambda *step: tell("progress", step), **words)
+
+
+def _make(tell: Tell, entry: LineEntry, tasks: tuple[Task, ...]) -> None:
+    for n, task in enumerate(tasks):
+        tell("made", (n, directly(entry, task.line, task.study)))

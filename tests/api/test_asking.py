@@ -13,7 +13,7 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
 from tests.help import asked, daily_csv
-from zembra.api.jobs import Cancelled, Job, Jobs
+from zembra.background import Stopped, Work
 from zembra.core.intake import bringin
 from zembra.demo import demo_file
 
@@ -39,7 +39,7 @@ def test_a_stretch_tells_its_cells_and_what_can_be_done(client: FlaskClient) -> 
         (63, "closed", "unreadable"),
     ]
     assert told["offers"][0]["kind"] == "blanks"
-    taken = next(offer for offer in told["offers"] if offer["params"]["treatment"] == "straight")
+    taken = next(offer for offer in told["offers"] if offer["params"]["treatment"] == {"kind": "straight"})
     after = add(client, bench, taken["kind"], taken["params"])
     assert after["entries"][-1]["touched"] == 2
     single = client.get(f"{at(bench)}/stretch?series=riders&start=30&count=1").json
@@ -51,15 +51,19 @@ def test_a_stretch_tells_its_cells_and_what_can_be_done(client: FlaskClient) -> 
 
 def test_candidates_carry_the_points_they_speak_of(client: FlaskClient) -> None:
     bench = add(client, begin(client, SPIKED), "outliers", {})
-    table = bench["entries"][-1]["evidence"][0]
-    assert table["keys"] == [{"series": "riders", "period": "2026-01-31", "kept": False, "reason": ""}]
+    shown = client.get(f"{at(bench)}/evidence?entry=new-outliers").json
+    table = shown["items"][0]
+    (found,) = table["findings"]
+    assert table["deeds"] == ["keep", "note"]
+    assert (found["series"], found["period"], found["state"], found["note"]) == ("riders", "2026-01-31", "out", "")
+    assert found["distance"] == pytest.approx(found["value"] - found["against"])
     params = {**bench["entries"][-1]["params"], "kept": [{"series": "riders", "period": "2026-01-31"}]}
     ledger = {**bench["ledger"]}
     ledger["entries"] = [*ledger["entries"][:-1], {**ledger["entries"][-1], "params": params}]
-    body = {"ledger": ledger, "settings": bench["settings"]}
+    body = {"ledger": ledger, "settings": bench["settings"], "looking": "new-outliers"}
     kept = client.post(f"{at(bench)}/preview", json=body).json
     assert kept["entries"][-1]["touched"] == 0
-    assert kept["entries"][-1]["evidence"][0]["keys"][0]["kept"] is True
+    assert kept["evidence"]["items"][0]["findings"][0]["state"] == "kept"
     unknown = {**params, "kept": [{"series": "riders", "period": "some day"}]}
     ledger["entries"][-1] = {**ledger["entries"][-1], "params": unknown}
     refused = client.post(f"{at(bench)}/preview", json={"ledger": ledger, "settings": bench["settings"]})
@@ -70,7 +74,7 @@ def test_candidates_carry_the_points_they_speak_of(client: FlaskClient) -> None:
 def test_the_order_of_entries_is_told_where_it_matters(client: FlaskClient) -> None:
     bench = add(client, begin(client, SPIKED), "outliers", {})
     assert client.get(f"{at(bench)}/order").json == {"matters": []}
-    bench = add(client, bench, "derive", {"what": "change"})
+    bench = add(client, bench, "derive", {"what": {"kind": "change"}})
     assert client.get(f"{at(bench)}/order").json == {"matters": ["new-outliers"]}
 
 
@@ -79,15 +83,17 @@ def test_the_effect_on_a_projection_is_its_error_with_and_without(client: FlaskC
     values = (200 + 20 * np.sin(np.arange(120) * 2 * np.pi / 7) + rng.normal(0, 3, 120)).round(1).tolist()
     values[110] = 900.0
     bench = add(client, begin(client, daily_csv(values)), "outliers", {})
-    assert client.get(f"{at(bench)}/effect?entry=new-outliers").json == {"tables": []}
-    named = {"form": "hand", "trend": "N", "ahead": 14}
+    assert client.get(f"{at(bench)}/effect?entry=new-outliers").json == {"tables": [], "waiting": False}
+    named = {"form": {"kind": "hand", "trend": "N"}, "ahead": 14}
     bench = add(client, bench, "smoothing", named)
-    (table,) = client.get(f"{at(bench)}/effect?entry=new-outliers").json["tables"]
+    while (told := client.get(f"{at(bench)}/effect?entry=new-outliers").json)["waiting"]:
+        assert not told["tables"]
+    (table,) = told["tables"]
     ((name, without, with_it, change),) = table["rows"]
     assert name == "riders, projection"
     assert with_it < without
     assert change == pytest.approx(100 * (with_it - without) / without)
-    held = bench["entries"][-1]["evidence"][1]["rows"][0]
+    held = client.get(f"{at(bench)}/evidence?entry=new-smoothing").json["items"][1]["rows"][0]
     assert held[2] == pytest.approx(with_it)
 
 
@@ -96,12 +102,12 @@ def test_a_long_line_is_thinned_to_the_window(client: FlaskClient) -> None:
         f"{stamp},{n % 97}" for n, stamp in enumerate(np.arange("2000-01-01", "2026-01-01", dtype="M8[D]"))
     )
     bench = begin(client, f"day,riders\n{rows}\n".encode())
-    line = bench["figure"]["lines"][0]
+    line = bench["figure"]["series"][0]
     assert bench["figure"]["thinned"]
     assert line["points"] == 9497
     assert len(line["t"]) == len(line["places"]) < 5000
     window = f"start={line['t'][0]}&end={line['t'][0] + 30 * 86_400_000}"
-    close = client.get(f"{at(bench)}/figure?{window}").json["lines"][0]
+    close = client.get(f"{at(bench)}/figure?{window}").json["series"][0]
     assert close["v"][:30] == list(range(30))
 
 
@@ -138,28 +144,16 @@ def test_a_file_stopped_while_it_is_being_kept_is_not_kept(
 ) -> None:
     stopped: list[str] = []
 
-    def progress(self: Job, stage: str, share: float) -> None:
+    def progress(self: Work, stage: str, share: float) -> None:
         if share == 0.99:
             stopped.append(stage)
-            raise Cancelled
+            raise Stopped
 
-    monkeypatch.setattr(Job, "progress", progress)
+    monkeypatch.setattr(Work, "progress", progress)
     answer = bring_in(client)
     assert answer.status_code == 422
     assert stopped == ["keeping the file"]
     assert client.get("/api/studies").json["unused"] == []
-
-
-def test_jobs_keep_what_went_wrong() -> None:
-    jobs = Jobs()
-
-    def work(progress: Any) -> int:
-        progress("looking", 0.1)
-        raise Cancelled
-
-    job = jobs.start(work)
-    assert job.done.wait(5)
-    assert isinstance(jobs.get(job.id).failure, Cancelled)
 
 
 def test_a_way_of_reading_is_kept_and_used_for_the_next_file_like_it(client: FlaskClient) -> None:

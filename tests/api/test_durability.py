@@ -32,7 +32,11 @@ def test_sigkill_right_after_a_confirmed_edit_loses_nothing(server: Server) -> N
     bench = call("POST", f"{server.address}/api/studies", body)
     path = f"/api/studies/{bench['study']['id']}"
     for round_number in range(3):
-        entry = {"id": f"a{round_number}", "kind": "average", "params": {"window": 5 + round_number, "need": 3}}
+        entry = {
+            "id": f"a{round_number}",
+            "kind": "average",
+            "params": {"window": {"length": 5 + round_number, "need": 3}},
+        }
         ledger = {**bench["ledger"], "entries": [*bench["ledger"]["entries"], entry]}
         edit = {"base": bench["study"]["revision"], "ledger": ledger, "settings": bench["settings"], "what": "edit"}
         confirmed = call("PUT", f"{server.address}{path}/revision", edit)

@@ -17,7 +17,24 @@ from tests.help import daily_csv
 from zembra.api import create_app
 from zembra.cli import main
 from zembra.core.errors import Refusal
-from zembra.core.ledger.model import parse_ledger
+from zembra.core.ledger.clauses.against import Target
+from zembra.core.ledger.clauses.blanks import FilledFromNeighbours
+from zembra.core.ledger.clauses.derivations import LaggedChange
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.outliers import FromNeighbours, Measure, ReplacedSeasonal
+from zembra.core.ledger.clauses.smoothingforms import ErrorForm, FormByHand, TrendForm
+from zembra.core.ledger.clauses.windows import Reach, Window
+from zembra.core.ledger.derived import Place
+from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.band import Band
+from zembra.core.ledger.entries.repairs.against import SetAgainst
+from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.model import entry_of, parse_ledger
+from zembra.core.ledger.upgrade import upgraded
 
 KEPT = Path(__file__).parent.parent / "kept"
 
@@ -53,12 +70,12 @@ def test_no_number_changes_because_a_day_has_passed(tmp_path: Path) -> None:
     body = {"dataset_id": told["dataset"]["id"], "name": "Riders", "ledger": {**told["ledger"], "entries": entries}}
     study = client.post("/api/studies", json=body).json
     path = f"/api/studies/{study['study']['id']}"
-    assert len(study["figure"]["lines"][0]["t"]) == 8
+    assert len(study["figure"]["series"][0]["t"]) == 8
     days[0] = date(2026, 3, 1)
     assert client.get(path).json == study
     edit = {"base": 1, "ledger": study["ledger"], "settings": study["settings"], "what": "as of", "as_of": "2026-01-10"}
     moved = client.put(f"{path}/revision", json=edit).json
-    assert (moved["study"]["as_of"], len(moved["figure"]["lines"][0]["t"])) == ("2026-01-10", 6)
+    assert (moved["study"]["as_of"], len(moved["figure"]["series"][0]["t"])) == ("2026-01-10", 6)
     assert client.post(f"{path}/undo", json={"base": 2}).json["study"]["as_of"] == "2026-01-12"
 
 
@@ -71,7 +88,7 @@ def test_data_that_end_long_ago_suggest_their_own_end(client: FlaskClient) -> No
 def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
     bench = begin(client)
     path = f"/api/studies/{bench['study']['id']}/revision"
-    kept = client.put(path, json=with_entry(bench, "average", {"window": 3, "need": 1})).json
+    kept = client.put(path, json=with_entry(bench, "average", {"window": {"length": 3, "need": 1}})).json
     assert kept["ledger"]["entries"][2]["counted_in"] == "days"
     coarse = client.put(path, json=with_entry(kept, "coarser", {"into": "week", "partly": "provisional"})).json
     average = next(entry for entry in coarse["entries"] if entry["kind"] == "average")
@@ -82,7 +99,7 @@ def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
     assert not next(entry for entry in settled["entries"] if entry["kind"] == "average")["offers"]
 
 
-@pytest.mark.parametrize("form", [1])
+@pytest.mark.parametrize("form", [1, 2])
 def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -> None:
     ledger = KEPT / f"ledger-{form}.json"
     data = tmp_path / "riders.csv"
@@ -93,6 +110,23 @@ def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -
     # the first of May is a holiday, the days after it a weekend
     assert [row["period"] for row in rows][3:5] == ["2026-05-04", "2026-05-05"]
     assert parse_ledger(ledger.read_text()).entries[1].params["holidays"] == "Germany"
+
+
+def test_words_went_into_clauses() -> None:
+    entries = {one.id: entry_of(one) for one in parse_ledger((KEPT / "ledger-2.json").read_bytes()).entries}
+    assert entries["e1"] == Blanks(treatment=FilledFromNeighbours(reach=1), longest=2)
+    rule, then = FromNeighbours(far=40, measure=Measure.UNITS), ReplacedSeasonal(season=5)
+    assert entries["e2"] == Outliers(rule=rule, then=then)
+    assert entries["e3"] == Provisional(rule=LastFew(last=2))
+    assert entries["e4"] == SetAgainst(against=Target(number=12))
+    assert entries["e5"] == Derive(what=LaggedChange(lag=5), place=Place.BESIDE, series=("riders",))
+    assert entries["e6"] == Average(window=Window(length=5, need=3, reach=Reach.CENTRED))
+    assert entries["e7"] == Band()
+    form = FormByHand(error=ErrorForm.MULTIPLICATIVE, trend=TrendForm.NONE)
+    assert entries["e8"] == Smoothing(ahead=3, form=form)
+    # of the rules shared words of one default: a rule of its own default keeps what it was
+    old = {"format": "zembra.ledger/2", "entries": [{"id": "a", "kind": "outliers", "params": {"rule": "fence"}}]}
+    assert upgraded(old)["entries"][0]["params"]["rule"] == {"kind": "fence", "far": 6.0}
 
 
 def test_a_ledger_of_a_newer_form_is_refused_in_words() -> None:

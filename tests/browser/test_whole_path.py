@@ -12,6 +12,7 @@ from xml.etree import ElementTree
 import numpy as np
 import pandas as pd
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 
@@ -78,9 +79,9 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
     browser.click("[aria-label='Add to Readings']")
     browser.click(".kind", "Moving average")
     browser.kept_revision(3)
-    browser.type_word("average", "need", "5")
+    browser.type_word("average", "window.need", "5")
     browser.kept_revision(4)
-    browser.type_word("average", "window", "7")
+    browser.type_word("average", "window.length", "7")
     browser.kept_revision(5)
 
     # a projection
@@ -89,9 +90,9 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
     browser.kept_revision(6)
     browser.choose("smoothing", "form", "a form named by hand")
     browser.kept_revision(7)
-    browser.choose("smoothing", "trend", "no")
+    browser.choose("smoothing", "form.trend", "no")
     browser.kept_revision(8)
-    assert "What was fitted" in browser.find(".evidence").text
+    browser.wait(lambda: "What was fitted" in browser.find(".evidence").text, "projected")
 
     # a wrong turn, and back
     browser.choose("blanks", "treatment", "Count as zero")
@@ -135,7 +136,7 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
     note = browser.download(lambda: browser.click(".handover button", "method-note.txt"), ".txt").read_text()
     assert "Average the 7 days up to and including each day" in note
     ledger = json.loads(browser.download(lambda: browser.click(".handover button", "ledger.json"), ".json").read_text())
-    assert ledger["format"] == "zembra.ledger/2"
+    assert ledger["format"] == "zembra.ledger/3"
     png = browser.download(lambda: browser.click(".handover button", "picture.png"), ".png").read_bytes()
     assert png.startswith(b"\x89PNG")
     assert len(png) > 30_000
@@ -276,7 +277,7 @@ def test_the_demo_bench_reads_and_shows(browser: Browser, demo: Server) -> None:
     assert "undo, redo" in browser.find(".keysheet").text
     browser.press(Keys.ESCAPE)
     browser.click("[role=tab]", "Values")
-    assert "2026-10-30" in browser.find(".values-table").text
+    assert "30 Oct 2026" in browser.find(".values-table").text
     before = browser.find(".overview-window").get_attribute("width")
     handle = browser.all(".overview-handle")[0]
     browser.driver.execute_script("arguments[0].focus()", handle)
@@ -322,3 +323,49 @@ def test_edits_made_at_once_are_all_kept_and_the_room_is_remembered(
     browser.press(Keys.ENTER)
     browser.wait(lambda: browser.find(".dock").size["height"] < 60, "closed")
     assert browser.find(".chart").size["height"] > 500
+
+
+def test_an_entry_is_added_by_keys_and_its_first_word_has_the_focus(browser: Browser, demo: Server) -> None:
+    browser.open(demo.address)
+    browser.click(".card", "Ticket income")
+    browser.find("[data-entry=average]")
+    browser.press("a")
+    inside = "return Boolean(document.activeElement.closest('.ant-dropdown'))"
+    browser.wait(lambda: browser.driver.execute_script(inside), "the menu has the focus")
+    browser.press(Keys.ARROW_DOWN, Keys.ENTER)
+    browser.kept_revision(2)
+    word = "return document.activeElement.closest('.entry.selected [data-word]')?.dataset.word"
+    focused = browser.wait(lambda: browser.driver.execute_script(word), "a word of the new entry has the focus")
+    browser.press(Keys.TAB)
+    browser.wait(lambda: browser.driver.execute_script(word) not in (None, focused), "Tab reaches the next word")
+
+
+def test_a_chart_without_a_series_comes_back_with_one(browser: Browser, demo: Server) -> None:
+    browser.open(demo.address)
+    browser.click(".card", "Outer Isles")
+    browser.find(".chart canvas")
+    browser.click('[data-entry="source"] [data-word="series"]')
+    browser.click(".boxes .ant-checkbox-wrapper", "Kittiwake Bay")
+    browser.click(".boxes button", "Keep")
+    browser.wait(lambda: "No series is shown" in browser.find(".chart").text, "nothing to draw")
+    browser.click("button", "Undo")
+    browser.wait(lambda: "No series is shown" not in browser.find(".chart").text, "the line is back")
+    chart = browser.find(".chart")
+    ActionChains(browser.driver).move_to_element_with_offset(chart, 20, 0).perform()
+    first = browser.find(".reading h4").text
+    ActionChains(browser.driver).move_to_element_with_offset(chart, 120, 0).perform()
+    browser.wait(lambda: browser.find(".reading h4").text != first, "another day is read")
+
+
+def test_a_projection_is_worked_out_elsewhere_and_can_be_stopped(browser: Browser, demo: Server) -> None:
+    browser.open(demo.address)
+    browser.click(".card", "Ticket income")
+    browser.find("[data-entry=average]")
+    browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
+    browser.click(".ant-dropdown-menu-item", "Exponential smoothing")
+    # the rest is there at once, and the projection comes by itself
+    browser.kept_revision(2)
+    browser.wait(lambda: "days used" in browser.find("[data-entry=smoothing]").text, "projected")
+    assert "projected" in browser.find(".strip-key").text
+    browser.driver.refresh()
+    browser.wait(lambda: "days used" in browser.find("[data-entry=smoothing]").text, "remembered")

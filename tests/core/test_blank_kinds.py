@@ -18,11 +18,22 @@ from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
 from zembra.core.figure.stack import stack_edges
 from zembra.core.figure.thin import MOST_POINTS, kept_places
 from zembra.core.grammar import Nouns, Point, plain
+from zembra.core.ledger.clauses.blanks import (
+    BlankFate,
+    Bridged,
+    CarriedBack,
+    CarriedOn,
+    CountedZero,
+    FilledFixed,
+    FilledFromNeighbours,
+    FilledStraight,
+)
+from zembra.core.ledger.clauses.outliers import PickedByHand, SetAsideBridged
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.zeros import Zeros
-from zembra.core.ledger.outlierwords import Rule, Then
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Line, Received
@@ -65,16 +76,16 @@ def test_the_seasonal_usual_is_the_median_of_nearby_seasons(values: np.ndarray, 
 
 
 @settings(max_examples=60)
-@given(SERIES, st.integers(1, 5), st.sampled_from([Treatment.STRAIGHT, Treatment.CARRY_ON, Treatment.CARRY_BACK]))
-def test_the_entry_agrees_with_pandas_on_short_inner_gaps(values: np.ndarray, longest: int, how: Treatment) -> None:
+@given(SERIES, st.integers(1, 5), st.sampled_from([FilledStraight(), CarriedOn(), CarriedBack()]))
+def test_the_entry_agrees_with_pandas_on_short_inner_gaps(values: np.ndarray, longest: int, how: BlankFate) -> None:
     if np.isnan(values).all():
         return
     line = only_line(run_values(values.tolist(), Blanks(treatment=how, longest=longest)))
     series = pd.Series(values)
     filled = {
-        Treatment.STRAIGHT: series.interpolate(limit_area="inside"),
-        Treatment.CARRY_ON: series.ffill(limit_area="inside"),
-        Treatment.CARRY_BACK: series.bfill(limit_area="inside"),
+        FilledStraight(): series.interpolate(limit_area="inside"),
+        CarriedOn(): series.ffill(limit_area="inside"),
+        CarriedBack(): series.bfill(limit_area="inside"),
     }[how]
     run_length = series.isna().groupby((~series.isna()).cumsum()).transform("sum")
     expected = filled.where(~(series.isna() & (run_length > longest)))
@@ -84,14 +95,14 @@ def test_the_entry_agrees_with_pandas_on_short_inner_gaps(values: np.ndarray, lo
 @pytest.mark.parametrize(
     ("entry", "filled"),
     [
-        (Blanks(treatment=Treatment.FIXED, value=7.5, longest=None), [7.5, 7.5, 7.5]),
-        (Blanks(treatment=Treatment.ZERO, longest=None), [0, 0, 0]),
-        (Blanks(treatment=Treatment.NEIGHBOURS, reach=1, longest=None), [10, NAN, 40]),
-        (Blanks(treatment=Treatment.STRAIGHT, longest=2), [NAN, NAN, NAN]),
-        (Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.ABSENT,), longest=None), [NAN, 25, NAN]),
-        (Blanks(treatment=Treatment.STRAIGHT, start=date(2026, 1, 3), longest=None), [NAN, 25, 32.5]),
-        (Blanks(treatment=Treatment.STRAIGHT, end=date(2026, 1, 2), longest=None), [17.5, NAN, NAN]),
-        (Blanks(treatment=Treatment.STRAIGHT, series=("riders",), longest=3), [17.5, 25, 32.5]),
+        (Blanks(treatment=FilledFixed(value=7.5), longest=None), [7.5, 7.5, 7.5]),
+        (Blanks(treatment=CountedZero(), longest=None), [0, 0, 0]),
+        (Blanks(treatment=FilledFromNeighbours(reach=1), longest=None), [10, NAN, 40]),
+        (Blanks(treatment=FilledStraight(), longest=2), [NAN, NAN, NAN]),
+        (Blanks(treatment=FilledStraight(), classes=(Missing.ABSENT,), longest=None), [NAN, 25, NAN]),
+        (Blanks(treatment=FilledStraight(), start=date(2026, 1, 3), longest=None), [NAN, 25, 32.5]),
+        (Blanks(treatment=FilledStraight(), end=date(2026, 1, 2), longest=None), [17.5, NAN, NAN]),
+        (Blanks(treatment=FilledStraight(), series=("riders",), longest=3), [17.5, 25, 32.5]),
     ],
     ids=["fixed", "zero", "neighbours", "too long", "class", "from", "to", "series"],
 )
@@ -138,7 +149,14 @@ def test_zeros_of_a_series_that_comes_near_zero_are_left() -> None:
 def test_what_it_did_to_the_figures_is_told() -> None:
     result = run_csv(daily_csv([10, None, 30, 40]), Blanks())
     table = result.reports[-1].outcome.evidence[1]
-    assert table.columns[:6] == ("Series", "Count", "Sum", "Mean", "Spread (n − 1)", "Last value")
+    assert tuple(column.title for column in table.columns[:6]) == (
+        "Series",
+        "Count",
+        "Sum",
+        "Mean",
+        "Spread (n − 1)",
+        "Last value",
+    )
     before, after = table.rows
     assert before[1:4] == (3, 80, pytest.approx(80 / 3))
     assert after[1:4] == (4, 100, 25)
@@ -180,18 +198,18 @@ def test_stacked_upkeep_ends_where_the_choice_says() -> None:
     for ends, last in ((Ends.OWN, "2026-10"), (Ends.TOGETHER, "2026-08")):
         result = upkeep()
         figure = build_figure(result, FigureSettings(arrangement=Arrangement.STACKED, ends=ends))
-        months = [str(np.datetime64(t, "ms").astype("datetime64[M]")) for t in figure.lines[0].t]
+        months = [str(np.datetime64(t, "ms").astype("datetime64[M]")) for t in figure.series[0].t]
         assert months[-1] == last
-        tops = [line.top for line in figure.lines]
+        tops = [line.top for line in figure.series]
         whole = [n for n, top in enumerate(tops[-1]) if top is not None]
         for n in whole:
-            assert tops[-1][n] == pytest.approx(sum(line.v[n] for line in figure.lines))
+            assert tops[-1][n] == pytest.approx(sum(line.v[n] for line in figure.series))
         assert all(top[n] is None for top in tops for n in range(len(months)) if n not in whole)
 
 
 def test_filling_closes_the_stack() -> None:
     open_, filled = (
-        build_figure(upkeep(*entries), FigureSettings(arrangement=Arrangement.STACKED)).lines[-1].top
+        build_figure(upkeep(*entries), FigureSettings(arrangement=Arrangement.STACKED)).series[-1].top
         for entries in ((), (Blanks(longest=3),))
     )
     assert sum(v is None for v in filled) < sum(v is None for v in open_)
@@ -221,28 +239,27 @@ def test_thinning_keeps_extremes_ends_and_gaps(size: int, holes: int, chance: ob
 
 def test_a_thinned_figure_knows_its_places() -> None:
     size = 20_000
-    result = run_values(np.sin(np.arange(size) / 50).tolist(), Average(window=30, need=1))
+    result = run_values(np.sin(np.arange(size) / 50).tolist(), Average(window=Window(length=30, need=1)))
     figure = build_figure(result, FigureSettings())
     assert figure.thinned
-    series, reading = figure.lines
+    (series,), (reading,) = figure.series, figure.shapes
     assert series.points == size
     assert len(series.t) == len(series.places) < size
     line = only_line(result)
     assert series.v == line.value[series.places].tolist()
     assert len(reading.t) < size
     window = (series.t[0], series.t[0] + 90 * 86_400_000)
-    close = build_figure(result, FigureSettings(), window).lines[0]
+    close = build_figure(result, FigureSettings(), window).series[0]
     assert close.places[:50] == list(range(50))
 
 
 def test_marks_and_codes_reach_the_figure() -> None:
     spike = Point(series="riders", period="2026-01-03")
-    entry = Outliers(rule=Rule.HAND, then=Then.BRIDGE, points=(spike,))
+    entry = Outliers(rule=PickedByHand(points=(spike,)), then=SetAsideBridged())
     figure = build_figure(
-        run_csv(daily_csv([10, 11, 90, None, 12]), entry, Blanks(treatment=Treatment.BRIDGE)), FigureSettings()
+        run_csv(daily_csv([10, 11, 90, None, 12]), entry, Blanks(treatment=Bridged())), FigureSettings()
     )
-    assert figure.lines[0].c == "mmtbm"
-    assert figure.lines[0].r == "mmmbm"
+    assert figure.series[0].c == "mmtbm"
 
 
 def test_a_stretch_offers_what_can_be_done_for_just_it() -> None:
@@ -250,11 +267,12 @@ def test_a_stretch_offers_what_can_be_done_for_just_it() -> None:
     line = only_line(result)
     offers = stretch_offers(result.state, line, 1, 2)
     assert {offer.kind for offer in offers} == {"blanks"}
-    chosen = next(offer for offer in offers if offer.params["treatment"] == "straight")
+    chosen = next(offer for offer in offers if offer.params["treatment"] == {"kind": "straight"})
     treated = only_line(run_csv(daily_csv([10, None, None, 40, 50]), Blanks.model_validate(dict(chosen.params))))
     assert treated.value.tolist() == [10, 20, 30, 40, 50]
     for_values = stretch_offers(result.state, line, 3, 4)
     assert [offer.kind for offer in for_values] == ["outliers"] * 4 + ["shift", "provisional"]
     picked = Outliers.model_validate(dict(for_values[0].params))
-    assert [one.period for one in picked.points] == ["2026-01-04", "2026-01-05"]
+    assert isinstance(picked.rule, PickedByHand)
+    assert [one.period for one in picked.rule.points] == ["2026-01-04", "2026-01-05"]
     assert date(2026, 1, 1) == FIRST

@@ -232,7 +232,7 @@ def test_months_are_drawn_at_their_start_or_end() -> None:
     data = b"month,n\n2026-01,1\n2026-02,2\n"
     for drawn, day in ((Drawn.START, "2026-02-01"), (Drawn.END, "2026-02-28")):
         figure = build_figure(on(data, Calendar(grain=Periods.MONTH, drawn=drawn)), FigureSettings())
-        assert str(np.datetime64(figure.lines[0].t[1], "ms").astype("datetime64[D]")) == day
+        assert str(np.datetime64(figure.series[0].t[1], "ms").astype("datetime64[D]")) == day
 
 
 def test_fiscal_quarters_and_years() -> None:

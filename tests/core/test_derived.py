@@ -15,19 +15,35 @@ from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.totals import before_by, per_period, ratio, running_total
 from zembra.core.handover.tables import point_rows
 from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.against import MonthlyTargets, OtherColumn, OtherSeries, Target
+from zembra.core.ledger.clauses.blanks import FilledStraight
+from zembra.core.ledger.clauses.derivations import (
+    Change,
+    Gap,
+    Index,
+    LaggedChange,
+    Logarithm,
+    PercentChange,
+    PerDay,
+    PerPeriod,
+    Restart,
+    RunningTotal,
+    Share,
+)
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.outliers import OutsideLimits
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.derived import Place
-from zembra.core.ledger.derivewords import Gap, Restart, What
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.against import Against, How, SetAgainst
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.against import How, SetAgainst
+from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.ledger.outlierwords import Rule
 from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Condition
 from zembra.demo import demo_file
@@ -94,7 +110,7 @@ def test_the_figures_behind_a_running_total_come_back(figures: list[int], lost: 
 
 
 def test_ticket_income_to_date_becomes_daily_income() -> None:
-    result = run_csv(demo_file("ticket_income_to_date.csv"), Derive(), Average(window=7, need=5))
+    result = run_csv(demo_file("ticket_income_to_date.csv"), Derive(), Average(window=Window(length=7, need=5)))
     line = only_line(result)
     days = [date.fromisoformat(label) for label in result.state.grain.labels(line.periods)]
     truth = daily_income()
@@ -115,7 +131,7 @@ def test_ticket_income_to_date_becomes_daily_income() -> None:
     assert f"starts again at {RESETS[0]}" in told
     assert f"a correction, at {CORRECTION[0]}" in told
     weekly = pd.Series(line.value).rolling(7, min_periods=5).mean()
-    np.testing.assert_allclose(result.state.drawn[0].value, weekly, rtol=1e-9)
+    np.testing.assert_allclose(result.state.shapes[0].value, weekly, rtol=1e-9)
 
 
 def two_series() -> bytes:
@@ -126,7 +142,7 @@ def two_series() -> bytes:
 
 
 def test_two_series_a_blank_on_either_side_is_a_blank_with_its_reason() -> None:
-    entry = SetAgainst(series=("a",), against=Against.SERIES, other="b", how=How.RATIO)
+    entry = SetAgainst(series=("a",), against=OtherSeries(other="b"), how=How.RATIO)
     result = run_csv(two_series(), entry)
     made = result.state.lines[-1]
     assert made.name == "a, to b"
@@ -140,25 +156,27 @@ def test_two_series_a_blank_on_either_side_is_a_blank_with_its_reason() -> None:
 
 @pytest.mark.parametrize(("how", "first"), [(How.DIFFERENCE, 5), (How.RATIO, 2), (How.PERCENT, 200)])
 def test_difference_ratio_and_percent(how: How, first: float) -> None:
-    entry = SetAgainst(series=("a",), against=Against.SERIES, other="b", how=how)
+    entry = SetAgainst(series=("a",), against=OtherSeries(other="b"), how=how)
     assert run_csv(two_series(), entry).state.lines[-1].value[0] == first
 
 
 def test_a_target_by_months_and_one_number() -> None:
     values = list(range(1, 60))
     months = tuple(float(100 * m) for m in range(1, 13))
-    by_month = run_values([float(v) for v in values], SetAgainst(against=Against.MONTHS, months=months))
+    by_month = run_values([float(v) for v in values], SetAgainst(against=MonthlyTargets(months=months)))
     made = by_month.state.lines[-1].value
     assert made[0] == 1 - 100
     assert made[31] == 32 - 200
-    number = run_values([float(v) for v in values], SetAgainst(number=7, how=How.PERCENT, place=Place.IN_PLACE))
+    number = run_values(
+        [float(v) for v in values], SetAgainst(against=Target(number=7), how=How.PERCENT, place=Place.IN_PLACE)
+    )
     np.testing.assert_allclose(only_line(number).value, np.array(values) * 100 / 7)
     with pytest.raises(ValidationError, match="twelve numbers"):
-        SetAgainst(months=(1.0, 2.0))
+        MonthlyTargets(months=(1.0, 2.0))
 
 
 def test_another_column_of_the_file_on_the_same_calendar() -> None:
-    entry = SetAgainst(series=("Harbour Loop",), against=Against.MEASURE, measure="vehicles", how=How.RATIO)
+    entry = SetAgainst(series=("Harbour Loop",), against=OtherColumn(measure="vehicles"), how=How.RATIO)
     result = run_csv(demo_file("sailings.csv"), entry)
     frame = pd.read_csv(__import__("io").BytesIO(demo_file("sailings.csv")), parse_dates=["day"], na_values=["n/a"])
     loop = frame[frame.route == "Harbour Loop"].set_index("day").asfreq("D")
@@ -170,17 +188,17 @@ def test_another_column_of_the_file_on_the_same_calendar() -> None:
 @pytest.mark.parametrize(
     ("entry", "expected"),
     [
-        (Derive(what=What.CHANGE), [NAN, 10, NAN, NAN, 10]),
-        (Derive(what=What.PERCENT), [NAN, 100, NAN, NAN, 25]),
-        (Derive(what=What.LAGGED, lag=3), [NAN, NAN, NAN, 30, 30]),
-        (Derive(what=What.TOTAL, restart=Restart.NEVER), [10, 30, NAN, 70, 120]),
-        (Derive(what=What.INDEX), [100, 200, NAN, 400, 500]),
-        (Derive(what=What.INDEX, base=date(2026, 1, 2)), [50, 100, NAN, 200, 250]),
-        (Derive(what=What.LOG), np.log([10, 20, NAN, 40, 50])),
-        (Derive(what=What.SHARE), [100, 100, NAN, 100, 100]),
-        (Derive(what=What.PER_DAY), [10, 20, NAN, 40, 50]),
+        (Derive(what=Change()), [NAN, 10, NAN, NAN, 10]),
+        (Derive(what=PercentChange()), [NAN, 100, NAN, NAN, 25]),
+        (Derive(what=LaggedChange(lag=3)), [NAN, NAN, NAN, 30, 30]),
+        (Derive(what=RunningTotal(restart=Restart.NEVER)), [10, 30, NAN, 70, 120]),
+        (Derive(what=Index()), [100, 200, NAN, 400, 500]),
+        (Derive(what=Index(base=date(2026, 1, 2))), [50, 100, NAN, 200, 250]),
+        (Derive(what=Logarithm()), np.log([10, 20, NAN, 40, 50])),
+        (Derive(what=Share()), [100, 100, NAN, 100, 100]),
+        (Derive(what=PerDay()), [10, 20, NAN, 40, 50]),
     ],
-    ids=lambda one: one.what.value if isinstance(one, Derive) else "",
+    ids=lambda one: one.what.kind if isinstance(one, Derive) else "",
 )
 def test_one_series(entry: Derive, expected: list[float]) -> None:
     line = only_line(run_values([10, 20, None, 40, 50], entry))
@@ -188,7 +206,7 @@ def test_one_series(entry: Derive, expected: list[float]) -> None:
 
 
 def test_shares_of_the_total_add_up_where_every_series_has_a_number() -> None:
-    result = run_csv(demo_file("sailings.csv"), Derive(what=What.SHARE))
+    result = run_csv(demo_file("sailings.csv"), Derive(what=Share()))
     shares = np.array([line.value for line in result.state.lines])
     whole = ~np.isnan(shares).any(axis=0)
     np.testing.assert_allclose(shares[:, whole].sum(axis=0), 100)
@@ -197,27 +215,27 @@ def test_shares_of_the_total_add_up_where_every_series_has_a_number() -> None:
 
 def test_months_have_their_own_days() -> None:
     data = b"month,riders\n" + b"".join(f"2024-{m:02d},{m * 60}\n".encode() for m in range(1, 13))
-    line = only_line(run_csv(data, Derive(what=What.PER_DAY)))
+    line = only_line(run_csv(data, Derive(what=PerDay())))
     days = pd.period_range("2024-01", periods=12, freq="M").days_in_month
     np.testing.assert_allclose(line.value, np.arange(1, 13) * 60 / days)
 
 
 def test_a_total_starts_again_each_year_and_month() -> None:
     values = [1.0] * 70
-    monthly = only_line(run_values(values, Derive(what=What.TOTAL, restart=Restart.MONTH)))
+    monthly = only_line(run_values(values, Derive(what=RunningTotal(restart=Restart.MONTH))))
     assert monthly.value[[0, 30, 31, 58, 59]].tolist() == [1, 31, 1, 28, 1]
-    yearly = only_line(run_values(values, Derive(what=What.TOTAL)))
+    yearly = only_line(run_values(values, Derive(what=RunningTotal())))
     assert yearly.value[-1] == 70
 
 
 def test_logs_of_zero_and_less_are_blank_with_a_reason() -> None:
-    result = run_values([0.0, -1, 1], Derive(what=What.LOG))
+    result = run_values([0.0, -1, 1], Derive(what=Logarithm()))
     np.testing.assert_array_equal(only_line(result).value, [NAN, NAN, 0])
     assert all("no logarithm" in row[6] for row in list(point_rows(result))[:2])
 
 
 def test_a_derived_measure_is_what_its_least_sure_part_is() -> None:
-    entries = (Blanks(treatment=Treatment.STRAIGHT, longest=1), Provisional(last=1), Derive(what=What.INDEX))
+    entries = (Blanks(treatment=FilledStraight(), longest=1), Provisional(rule=LastFew(last=1)), Derive(what=Index()))
     line = only_line(run_csv(daily_csv([10, None, 30, 40, 50]), *entries))
     words = [Condition(code).word for code in line.condition]
     assert words == ["measured", "filled", "measured", "measured", "provisional"]
@@ -227,29 +245,29 @@ def test_a_derived_series_is_repaired_read_and_exported_like_any_other() -> None
     values = [10.0, 12, 11, 500, 12, 11, 10, 12]
     result = run_values(
         values,
-        Derive(what=What.CHANGE, place=Place.BESIDE),
-        Outliers(rule=Rule.LIMITS, low=-100, high=100, series=("riders, change",)),
+        Derive(what=Change(), place=Place.BESIDE),
+        Outliers(rule=OutsideLimits(low=-100, high=100), series=("riders, change",)),
         Trend(series=("riders, change",)),
     )
     assert [line.name for line in result.state.lines] == ["riders", "riders, change"]
     made = result.state.lines[1]
     assert np.flatnonzero(made.condition == Condition.SET_ASIDE).tolist() == [3, 4]
-    assert result.state.drawn[0].series == "riders, change"
+    assert result.state.shapes[0].series == "riders, change"
     exported = [row for row in point_rows(result) if row[0] == "riders, change"]
     assert exported[1][3] == "2"
     assert all(row[2] == "" for row in exported)  # nothing of it stands in the file
 
 
 def test_open_gaps_stay_open_when_asked() -> None:
-    line = only_line(run_values([10, None, 30, 45], Derive(gap=Gap.OPEN)))
+    line = only_line(run_values([10, None, 30, 45], Derive(what=PerPeriod(gap=Gap.OPEN))))
     np.testing.assert_array_equal(line.value, [NAN, NAN, NAN, 15])
 
 
 def test_the_screen_is_told_where_the_order_matters() -> None:
     brought = bring_in(daily_csv([10, 20, None, 500, 40, 50, 60, 70]))
     begun = first_ledger(brought.observations, brought.how, FIRST)
-    spike = Outliers(rule=Rule.LIMITS, high=100)
-    change = Derive(what=What.CHANGE)
+    spike = Outliers(rule=OutsideLimits(high=100))
+    change = Derive(what=Change())
     fill = Blanks(longest=1)
 
     def told(*entries: object) -> list[str]:
@@ -258,5 +276,5 @@ def test_the_screen_is_told_where_the_order_matters() -> None:
         return order_matters(brought.observations, ledger, date(2026, 10, 31), "f", Memo())
 
     assert told(spike, change) == ["e0"]
-    assert told(fill, Outliers(rule=Rule.LIMITS, high=1000)) == []
+    assert told(fill, Outliers(rule=OutsideLimits(high=1000))) == []
     assert told(fill, change, spike) == ["e0", "e1"]

@@ -8,10 +8,13 @@ from hypothesis import strategies as st
 
 from tests.help import AS_OF, daily_csv
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.derivewords import What
-from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.clauses.blanks import FilledStraight
+from zembra.core.ledger.clauses.derivations import Change
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entries.repairs.outliers import Outliers
@@ -21,29 +24,33 @@ from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
+from zembra.core.ledger.windowed import Tail
 
 _rng = np.random.default_rng(12)
 _values = np.concatenate([_rng.normal(100, 3, 70), _rng.normal(140, 3, 70)]).round(2).tolist()
 BROUGHT = bring_in(daily_csv([None if n % 11 == 5 else (400 if n == 30 else v) for n, v in enumerate(_values)]))
 BEGUN = first_ledger(BROUGHT.observations, BROUGHT.how, AS_OF)
 POOL = (
-    Blanks(treatment=Treatment.STRAIGHT),
+    Blanks(treatment=FilledStraight()),
     Outliers(),
-    Provisional(last=4),
+    Provisional(rule=LastFew(last=4)),
     Shifts(then=(Follow.AFRESH,)),
     Shifts(then=(Follow.DIFFERENCE,)),
-    Derive(what=What.CHANGE),
-    Average(window=9, need=3, tail=Tail.FADED),
-    Band(window=15, need=5),
+    Derive(what=Change()),
+    Average(window=Window(length=9, need=3), tail=Tail.FADED),
+    Band(window=Window(length=15, need=5)),
 )
 OTHER = {
-    "blanks": {"treatment": ["open", "carry-on", "straight"], "longest": [1, 3]},
-    "outliers": {"far": [4.0, 6.0], "then": ["open", "limit"]},
-    "provisional": {"last": [2, 4]},
+    "blanks": {"treatment": [{"kind": "open"}, {"kind": "carry-on"}, {"kind": "straight"}], "longest": [1, 3]},
+    "outliers": {
+        "rule": [{"kind": "neighbours", "far": 4.0}, {"kind": "fence"}],
+        "then": [{"kind": "open"}, {"kind": "limit"}],
+    },
+    "provisional": {"rule": [{"kind": "last", "last": 2}, {"kind": "last", "last": 4}]},
     "shifts": {"shortest": [14, 28]},
-    "derive": {"what": ["change", "total"]},
-    "average": {"window": [5, 9]},
-    "band": {"window": [10, 15]},
+    "derive": {"what": [{"kind": "change"}, {"kind": "total"}]},
+    "average": {"window": [{"length": 5, "need": 3}, {"length": 9, "need": 3}]},
+    "band": {"window": [{"length": 10, "need": 5}, {"length": 15, "need": 5}]},
 }
 ACTS = st.lists(
     st.tuples(st.sampled_from(["preview", "edit", "toggle", "swap", "undo"]), st.integers(0, 99), st.integers(0, 99)),
@@ -60,7 +67,7 @@ def carried_out(entries: list[Record], memo: Memo | None, nudged: str | None = N
 def told(result: Result) -> list[object]:
     """Every number and word of a run."""
     lines = [(line.name, line.value.tobytes(), line.condition.tobytes(), line.afresh) for line in result.state.lines]
-    drawn = [(one.entry, one.value.tobytes(), [(b.lower.tobytes(), b.upper.tobytes()) for b in one.limits]) for one in result.state.drawn]  # fmt: skip
+    drawn = [(one.id, [array.tobytes() for array in one.arrays()]) for one in result.state.shapes]
     reports = [(r.id, r.sentence, r.outcome.touched, str(r.problem), r.outcome.evidence) for r in result.reports]
     return [lines, drawn, repr(reports)]
 

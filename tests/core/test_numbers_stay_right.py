@@ -11,8 +11,9 @@ from tests.help import run_values
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.arithmetic.windows import moving_average, moving_spread
 from zembra.core.calendar.grain import Grain, Unit
-from zembra.core.ledger.derivewords import What
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.clauses.blanks import FilledStraight
+from zembra.core.ledger.clauses.derivations import Change
+from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.lines import Condition
 
@@ -47,7 +48,7 @@ def test_a_small_spread_round_a_steep_line_and_a_fit_of_large_numbers() -> None:
 
 
 def test_a_change_from_a_filled_value_is_no_measured_one() -> None:
-    result = run_values([10, None, 30, 40], Blanks(treatment=Treatment.STRAIGHT), Derive(what=What.CHANGE))
+    result = run_values([10, None, 30, 40], Blanks(treatment=FilledStraight()), Derive(what=Change()))
     now = [Condition(int(one)) for one in result.state.lines[0].condition]
     assert now == [Condition.OPEN, Condition.FILLED, Condition.FILLED, Condition.MEASURED]
 

@@ -27,11 +27,30 @@ from zembra.core.arithmetic.outliers import (
 )
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Point
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.outliers import (
+    BeyondFence,
+    Ends,
+    FromNeighbours,
+    FromTrend,
+    FromTrendLine,
+    Measure,
+    OnlyMarked,
+    OutlierFate,
+    OutsideLimits,
+    PickedByHand,
+    PulledIn,
+    Reason,
+    ReplacedSeasonal,
+    ReplacedStraight,
+    SetAside,
+    SetAsideBridged,
+    Side,
+)
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.outlierwords import Ends, FromTrend, Measure, Reason, Rule, Side, Then
 from zembra.core.lines import Condition
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
@@ -181,9 +200,9 @@ def test_a_season_is_there_or_not_as_an_f_test_has_it() -> None:
 def test_peaks_of_a_growing_season_are_offered_their_own_rule() -> None:
     noise = np.random.default_rng(3).normal(0, 1, 140).tolist()
     weeks = [100 + n // 7 * 4 + (60 if n % 7 == 5 else 0) + noise[n] for n in range(140)]
-    result = run_values(weeks, Outliers(rule=Rule.NEIGHBOURS))
+    result = run_values(weeks, Outliers(rule=FromNeighbours()))
     (offer,) = result.reports[-1].outcome.offers
-    assert (offer.change, offer.params["rule"]) == (True, "season")
+    assert (offer.change, offer.params["rule"]["kind"]) == (True, "season")
     spiked = [*weeks[:71], 400, *weeks[72:]]
     judged = run_values(spiked, Outliers.model_validate({**offer.params}))
     assert [row[1] for row in judged.reports[-1].outcome.evidence[0].rows] == ["2026-03-13"]
@@ -198,22 +217,22 @@ def test_given_limits_are_plain(values: np.ndarray, low: int, high: int) -> None
 
 
 SPIKED = [10.0, 11, 12, 90, 11, 10, 12, 11]
-RULE = {"rule": Rule.NEIGHBOURS, "far": 50, "measure": Measure.UNITS}
+RULE = FromNeighbours(far=50, measure=Measure.UNITS)
 
 
 @pytest.mark.parametrize(
     ("then", "condition", "value", "bridged"),
     [
-        (Then.OPEN, Condition.SET_ASIDE, 90, False),
-        (Then.BRIDGE, Condition.SET_ASIDE, 90, True),
-        (Then.STRAIGHT, Condition.FILLED, 11.5, False),
-        (Then.SEASONAL, Condition.FILLED, 11, False),
-        (Then.LIMIT, Condition.ADJUSTED, 62, False),
-        (Then.MARK, Condition.MEASURED, 90, False),
+        (SetAside(), Condition.SET_ASIDE, 90, False),
+        (SetAsideBridged(), Condition.SET_ASIDE, 90, True),
+        (ReplacedStraight(), Condition.FILLED, 11.5, False),
+        (ReplacedSeasonal(season=3), Condition.FILLED, 11, False),
+        (PulledIn(), Condition.ADJUSTED, 62, False),
+        (OnlyMarked(), Condition.MEASURED, 90, False),
     ],
 )
-def test_what_happens_then(then: Then, condition: Condition, value: float, bridged: bool) -> None:
-    result = run_values(SPIKED, Outliers(then=then, season=3, **RULE))
+def test_what_happens_then(then: OutlierFate, condition: Condition, value: float, bridged: bool) -> None:
+    result = run_values(SPIKED, Outliers(then=then, rule=RULE))
     line = only_line(result)
     assert line.condition[3] == condition
     assert line.value[3] == value
@@ -221,39 +240,40 @@ def test_what_happens_then(then: Then, condition: Condition, value: float, bridg
     assert line.original[3] == 90
     counted = np.isnan(line.counted[3])
     assert counted == (condition is Condition.SET_ASIDE)
-    assert [mark.kind for mark in result.state.marks] == (["kept"] if then is Then.MARK else [])
+    assert [shape.periods.size for shape in result.state.shapes] == ([1] if isinstance(then, OnlyMarked) else [])
     others = np.arange(8) != 3
     np.testing.assert_array_equal(line.value[others], np.array(SPIKED)[others])
 
 
 def test_a_kept_point_stays_and_a_reason_is_shown() -> None:
     spiked = Point(series="riders", period="2026-01-04")
-    kept = run_values(SPIKED, Outliers(kept=(spiked,), **RULE))
+    kept = run_values(SPIKED, Outliers(kept=(spiked,), rule=RULE))
     assert only_line(kept).condition[3] == Condition.MEASURED
     (listed,) = [table for table in kept.reports[-1].outcome.evidence if table.title == "What stands out"]
     assert listed.rows[0][5] == "kept"
-    assert listed.keys[0] is not None
-    assert (listed.keys[0].series, listed.keys[0].period, listed.keys[0].kept) == ("riders", "2026-01-04", True)
-    noted = run_values(SPIKED, Outliers(reasons=(Reason(point=spiked, text="regatta"),), **RULE))
-    (mark,) = noted.state.marks
-    assert (mark.kind, mark.text, mark.value) == ("note", "regatta", 90)
-    both = run_values(SPIKED, Outliers(kept=(spiked,), reasons=(Reason(point=spiked, text="regatta"),), **RULE))
-    (mark,) = both.state.marks
-    assert (mark.kind, mark.text) == ("kept", "regatta")
+    (found,) = kept.reports[-1].outcome.findings
+    assert listed.findings == (found,)
+    assert (found.series, listed.rows[0][1], found.state, found.value) == ("riders", "2026-01-04", "kept", 90)
+    noted = run_values(SPIKED, Outliers(reasons=(Reason(point=spiked, text="regatta"),), rule=RULE))
+    (mark,) = noted.state.shapes
+    assert (mark.labels, mark.value.tolist()) == (("regatta",), [90])
+    both = run_values(SPIKED, Outliers(kept=(spiked,), reasons=(Reason(point=spiked, text="regatta"),), rule=RULE))
+    (mark,) = both.state.shapes
+    assert mark.labels == ("regatta",)
 
 
 def test_points_picked_by_hand() -> None:
     points = tuple(Point(series="riders", period=f"2026-01-0{n}") for n in (2, 4))
-    line = only_line(run_values(SPIKED, Outliers(rule=Rule.HAND, points=points)))
+    line = only_line(run_values(SPIKED, Outliers(rule=PickedByHand(points=points))))
     assert np.flatnonzero(line.condition == Condition.SET_ASIDE).tolist() == [1, 3]
-    untouched = only_line(run_values(SPIKED, Outliers(rule=Rule.HAND)))
+    untouched = only_line(run_values(SPIKED, Outliers(rule=PickedByHand())))
     assert not (untouched.condition == Condition.SET_ASIDE).any()
 
 
 def test_outliers_judge_what_repairs_left_and_not_provisional_values() -> None:
     data = daily_csv([10, None, 12, 90, 11, 10, 12, 200])
-    entry = Outliers(ends=Ends.JUDGED, **RULE)
-    line = only_line(run_csv(data, Blanks(longest=1), Provisional(last=1), entry))
+    entry = Outliers(rule=RULE.model_copy(update={"ends": Ends.JUDGED}))
+    line = only_line(run_csv(data, Blanks(longest=1), Provisional(rule=LastFew(last=1)), entry))
     assert [Condition(code).word for code in line.condition] == [
         "measured", "filled", "measured", "set aside", "measured", "measured", "measured", "provisional",
     ]  # fmt: skip
@@ -263,7 +283,7 @@ def test_evidence_tells_the_trend_before_and_after() -> None:
     rng = np.random.default_rng(8)
     values = 100 + 0.8 * np.arange(80) + rng.normal(0, 2, 80)
     values[[20, 61]] += [300, -250]
-    result = run_values(values.tolist(), Outliers(**RULE), Trend())
+    result = run_values(values.tolist(), Outliers(rule=RULE), Trend())
     effect = next(t for t in result.reports[-2].outcome.evidence if t.title == "What it did to the figures")
     before, after = effect.rows
     clean = np.delete(np.arange(80), [20, 61])
@@ -281,17 +301,17 @@ def test_evidence_tells_the_trend_before_and_after() -> None:
     "entry",
     [
         Outliers(),
-        Outliers(rule=Rule.NEIGHBOURS, measure=Measure.PERCENT, far=50),
-        Outliers(rule=Rule.TREND, far=4),
-        Outliers(rule=Rule.TREND, far=60, from_trend=FromTrend.PERCENT),
-        Outliers(rule=Rule.FENCE, far=2),
-        Outliers(rule=Rule.LIMITS, low=300, high=1600),
+        Outliers(rule=FromNeighbours(measure=Measure.PERCENT, far=50)),
+        Outliers(rule=FromTrendLine(far=4)),
+        Outliers(rule=FromTrendLine(far=60, far_in=FromTrend.PERCENT)),
+        Outliers(rule=BeyondFence(far=2)),
+        Outliers(rule=OutsideLimits(low=300, high=1600)),
     ],
-    ids=lambda entry: entry.rule.value,
+    ids=lambda entry: entry.rule.kind,
 )
 def test_the_planted_spikes_are_found_and_nothing_else(entry: Outliers) -> None:
     entry = entry.model_copy(update={"series": ("Outer Isles",)})
-    result = run_csv(demo_file("sailings.csv"), Provisional(last=5), entry)
+    result = run_csv(demo_file("sailings.csv"), Provisional(rule=LastFew(last=5)), entry)
     line = result.state.lines[0]
     found = {
         str(day) for day in np.array(result.state.grain.labels(line.periods))[line.condition == Condition.SET_ASIDE]
@@ -303,10 +323,10 @@ def test_the_planted_spikes_are_found_and_nothing_else(entry: Outliers) -> None:
 def test_one_side_only() -> None:
     values = [10.0, 11, 90, 11, 10, -80, 11, 10]
     for side, out in ((Side.UP, [2]), (Side.DOWN, [5]), (Side.BOTH, [2, 5])):
-        line = only_line(run_values(values, Outliers(side=side, **RULE)))
+        line = only_line(run_values(values, Outliers(rule=RULE.model_copy(update={"side": side}))))
         assert np.flatnonzero(line.condition == Condition.SET_ASIDE).tolist() == out
 
 
 def test_limits_the_wrong_way_round_are_refused() -> None:
     with pytest.raises(ValidationError, match="lower limit lies above"):
-        Outliers(rule=Rule.LIMITS, low=5, high=1)
+        Outliers(rule=OutsideLimits(low=5, high=1))

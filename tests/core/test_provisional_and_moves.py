@@ -14,12 +14,15 @@ from scipy import stats
 from tests.help import daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
+from zembra.core.ledger.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto, Until
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
-from zembra.core.ledger.entries.readings.average import Average, Tail
-from zembra.core.ledger.entries.readings.moves import Moves, moves
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.moves import Moves, before_places, moves
 from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.provisional import Newest, Provisional, Span
+from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.windowed import Tail
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Condition
 from zembra.demo import demo_file
@@ -40,11 +43,11 @@ def tail_of(entry: Provisional, data: bytes) -> list[str]:
 
 def test_which_periods_are_provisional() -> None:
     data = daily_csv(range(300, 340), date(2026, 9, 21))  # to 30 October; as of 31 October
-    assert tail_of(Provisional(last=3), data) == ["2026-10-28", "2026-10-29", "2026-10-30"]
-    assert tail_of(Provisional(rule=Newest.SINCE, since=date(2026, 10, 29)), data) == ["2026-10-29", "2026-10-30"]
-    month = tail_of(Provisional(rule=Newest.CURRENT, current=Span.MONTH), data)
+    assert tail_of(Provisional(rule=LastFew(last=3)), data) == ["2026-10-28", "2026-10-29", "2026-10-30"]
+    assert tail_of(Provisional(rule=EverySince(since=date(2026, 10, 29))), data) == ["2026-10-29", "2026-10-30"]
+    month = tail_of(Provisional(rule=CurrentSpan(current=CalendarSpan.MONTH)), data)
     assert (month[0], len(month)) == ("2026-10-01", 30)
-    week = tail_of(Provisional(rule=Newest.CURRENT, current=Span.WEEK), data)
+    week = tail_of(Provisional(rule=CurrentSpan(current=CalendarSpan.WEEK)), data)
     assert week == [f"2026-10-{day}" for day in range(26, 31)]
 
 
@@ -53,17 +56,17 @@ def test_periods_with_few_rows_at_the_end_are_provisional() -> None:
     rows += ["2026-01-21,1", "2026-01-21,2", "2026-01-22,1"]
     rows.remove("2026-01-05,3")  # an old day with few rows is not unfinished
     data = ("day,riders\n" + "\n".join(rows) + "\n").encode()
-    entry = Provisional(rule=Newest.FEW, share=75)
+    entry = Provisional(rule=FewRows(share=75))
     assert tail_of(entry, data) == ["2026-01-21", "2026-01-22"]
-    assert tail_of(Provisional(rule=Newest.FEW, share=50), data) == ["2026-01-22"]
+    assert tail_of(Provisional(rule=FewRows(share=50)), data) == ["2026-01-22"]
 
 
 def test_a_tail_that_cannot_be_is_refused() -> None:
-    missing = run_values([1.0, 2, 3], Provisional(rule=Newest.SINCE)).reports[-1].problem
+    missing = run_values([1.0, 2, 3], Provisional(rule=EverySince())).reports[-1].problem
     assert missing is not None
     assert "No day is given" in missing.what
     data = b"month,riders\n2026-01,1\n2026-02,2\n2026-03,3\n"
-    coarse = run_csv(data, Provisional(rule=Newest.CURRENT, current=Span.MONTH)).reports[-1].problem
+    coarse = run_csv(data, Provisional(rule=CurrentSpan(current=CalendarSpan.MONTH))).reports[-1].problem
     assert coarse is not None
     assert "no more than one month" in coarse.what
 
@@ -73,8 +76,8 @@ VALUES = [10.0, 12, 11, 13, 12, 14, 13, 15, 4, 2]
 
 @pytest.mark.parametrize("tail", list(Tail))
 def test_an_average_stops_goes_on_faded_or_counts_them(tail: Tail) -> None:
-    result = run_values(VALUES, Provisional(last=2), Average(window=3, need=1, tail=tail))
-    drawn = result.state.drawn[0]
+    result = run_values(VALUES, Provisional(rule=LastFew(last=2)), Average(window=Window(length=3, need=1), tail=tail))
+    drawn = result.state.shapes[0]
     measured = pd.Series([*VALUES[:-2], NAN, NAN])
     counted = pd.Series(VALUES) if tail is Tail.COUNTED else measured
     expected = counted.rolling(3, min_periods=1).mean().to_numpy().copy()
@@ -93,7 +96,7 @@ def test_a_trend_and_a_projection_count_them_only_when_told() -> None:
     for counting, points in ((Counting.NOT, 57), (Counting.COUNTED, 60)):
         result = run_values(
             values,
-            Provisional(last=3),
+            Provisional(rule=LastFew(last=3)),
             Trend(provisional=counting),
             Smoothing(season=None, ahead=4, provisional=counting),
         )
@@ -102,7 +105,7 @@ def test_a_trend_and_a_projection_count_them_only_when_told() -> None:
         assert row[5] == points
         assert row[3] == pytest.approx(fit.rvalue**2)
         assert result.reports[-1].outcome.touched == points
-        ahead = result.state.drawn[-1].periods
+        ahead = result.state.shapes[-1].periods
         assert ahead[0] == result.state.lines[0].periods[points - 1] + 1
 
 
@@ -122,14 +125,14 @@ def test_the_trend_line_is_scipys_linregress(cells: list[int | None]) -> None:
 def test_the_equation_says_what_x_is() -> None:
     result = run_values([5.0, 7, 9, 11], Trend())
     table = result.reports[-1].outcome.evidence[0]
-    assert table.columns[1] == "Equation, x in days"
+    assert (table.columns[1].title, table.columns[1].kind) == ("Equation, x in days", "equation")
     assert table.rows[0][1:4] == ("y = 5 + 2 x", "2026-01-01", 1.0)
     assert result.reports[-1].outcome.touched_what == "points, R² 1.000"
 
 
 def test_a_trend_line_over_a_part() -> None:
     result = run_values([1.0, 2, 3, 50, 60, 70], Trend(start=date(2026, 1, 4), end=date(2026, 1, 6)))
-    drawn = result.state.drawn[0]
+    drawn = result.state.shapes[0]
     np.testing.assert_allclose(drawn.value, [50, 60, 70])
     empty = run_values([1.0, 2, 3], Trend(start=date(2027, 1, 1))).reports[-1].problem
     assert empty is not None
@@ -140,7 +143,7 @@ def test_moves_are_changes_from_the_value_before(cells: list[int | None]) -> Non
     values = np.array([NAN if cell is None else float(cell) for cell in cells])
     series = pd.Series(values)
     before = series.ffill().shift()
-    change, percent = moves(values)
+    change, percent = moves(values, before_places(values))
     np.testing.assert_array_equal(change, series - before)
     expected = (100 * (series - before) / before.abs()).replace([np.inf, -np.inf], NAN)
     np.testing.assert_allclose(percent, expected)
@@ -154,9 +157,11 @@ def test_moves_of_the_fuel_price() -> None:
     rows = result.reports[-1].outcome.evidence[0].rows
     assert [row[1] for row in rows] == [str(PRICES[n][0]) for n in largest]
     assert rows[0][2] == pytest.approx(changes[largest[0] - 1])
-    assert [mark.text for mark in result.state.marks] == ["+0.19 (+20 %)", "+0.057 (+6.3 %)"]
-    assert all(not drawn.plotted for drawn in result.state.drawn)
-    lines = {drawn.line: drawn for drawn in result.state.drawn}
+    *lines, marks = result.state.shapes
+    assert [label for label in marks.labels if label] == ["+0.19 (+20 %)", "+0.057 (+6.3 %)"]
+    assert [one.period for one in result.reports[-1].outcome.findings] == marks.periods.tolist()
+    assert all(not one.drawn for one in lines)
+    lines = {one.name: one for one in lines}
     np.testing.assert_allclose(lines["moves"].value[1:], changes)
 
 

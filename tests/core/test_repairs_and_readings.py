@@ -13,9 +13,11 @@ from zembra.core.arithmetic.fills import inner_gaps, seasonal_usual, straight_li
 from zembra.core.arithmetic.windows import moving_average, moving_spread
 from zembra.core.arrays import runs
 from zembra.core.errors import Refusal
-from zembra.core.ledger.entries.readings.average import Average, Reach
+from zembra.core.ledger.clauses.blanks import Bridged, CountedZero, FilledStraight, LeftOpen
+from zembra.core.ledger.clauses.windows import Reach, Window
+from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.follow import Follow
 from zembra.core.lines import Condition, Received
@@ -59,7 +61,7 @@ def test_gaps_are_whole_and_never_at_the_ends(values: np.ndarray, longest: int) 
 @given(VALUES, st.integers(1, 4))
 def test_filling_keeps_every_received_number(values: np.ndarray, longest: int) -> None:
     assume((~np.isnan(values)).any())
-    line = only_line(run_values(values.tolist(), Blanks(treatment=Treatment.STRAIGHT, longest=longest)))
+    line = only_line(run_values(values.tolist(), Blanks(treatment=FilledStraight(), longest=longest)))
     measured = line.received == Received.MEASURED
     np.testing.assert_array_equal(line.value[measured], line.original[measured])
     filled = line.condition == Condition.FILLED
@@ -70,34 +72,34 @@ def test_filling_keeps_every_received_number(values: np.ndarray, longest: int) -
 def test_treatments_differ_in_what_counts() -> None:
     data = daily_csv([10, None, ..., 40, "closed", 60])
     for treatment, values, counted in [
-        (Treatment.OPEN, [10, None, None, 40, None, 60], 3),
-        (Treatment.BRIDGE, [10, None, None, 40, None, 60], 3),
-        (Treatment.STRAIGHT, [10, 20, 30, 40, 50, 60], 6),
-        (Treatment.ZERO, [10, 0, 0, 40, 0, 60], 6),
+        (LeftOpen(), [10, None, None, 40, None, 60], 3),
+        (Bridged(), [10, None, None, 40, None, 60], 3),
+        (FilledStraight(), [10, 20, 30, 40, 50, 60], 6),
+        (CountedZero(), [10, 0, 0, 40, 0, 60], 6),
     ]:
-        result = run_csv(data, Blanks(treatment=treatment, longest=2), Average(window=6, need=1))
+        result = run_csv(data, Blanks(treatment=treatment, longest=2), Average(window=Window(length=6, need=1)))
         line = only_line(result)
         np.testing.assert_array_equal(line.value, np.array(values, dtype=float))
-        assert bool(line.bridged.any()) is (treatment is Treatment.BRIDGE)
+        assert bool(line.bridged.any()) is (isinstance(treatment, Bridged))
         known = [v for v in values if v is not None]
-        assert result.state.drawn[0].value[-1] == pytest.approx(sum(known) / counted)
+        assert result.state.shapes[0].value[-1] == pytest.approx(sum(known) / counted)
 
 
 def test_only_the_chosen_classes_are_touched() -> None:
     data = daily_csv([10, None, ..., 40])
-    line = only_line(run_csv(data, Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.BLANK,), longest=2)))
+    line = only_line(run_csv(data, Blanks(treatment=FilledStraight(), classes=(Missing.BLANK,), longest=2)))
     np.testing.assert_array_equal(line.value, [10, 20, np.nan, 40])
 
 
 def test_leading_and_trailing_blanks_are_never_filled() -> None:
-    line = only_line(run_csv(daily_csv([None, 5, None, 7, None]), Blanks(treatment=Treatment.ZERO, longest=None)))
+    line = only_line(run_csv(daily_csv([None, 5, None, 7, None]), Blanks(treatment=CountedZero(), longest=None)))
     np.testing.assert_array_equal(line.value, [np.nan, 5, 0, 7, np.nan])
 
 
 def test_an_average_with_too_few_numbers_says_so() -> None:
-    result = run_values([1.0, 2.0, 3.0], Average(window=28, need=20))
+    result = run_values([1.0, 2.0, 3.0], Average(window=Window(length=28, need=20)))
     assert isinstance(result.reports[-1].problem, Refusal)
-    assert result.state.drawn == ()
+    assert result.state.shapes == ()
 
 
 def test_the_seasonal_usual_is_the_middle_of_the_same_places() -> None:
@@ -123,9 +125,8 @@ def test_a_band_lies_around_the_average_and_starts_afresh() -> None:
     rng = np.random.default_rng(3)
     values = np.where(np.arange(60) < 30, 100.0, 160.0) + rng.normal(0, 4, 60)
     shift = Shift(on=date(2026, 1, 31), season=None, then=(Follow.AFRESH,))
-    result = run_values(values.tolist(), shift, Band(window=10, need=4, times=2))
-    (band,) = result.state.drawn
-    (limits,) = band.limits
+    result = run_values(values.tolist(), shift, Band(window=Window(length=10, need=4), times=2))
+    _, band, limits = result.state.shapes
     parts = [pd.Series(values[:30]), pd.Series(values[30:])]
     mean = pd.concat([part.rolling(10, min_periods=4).mean() for part in parts]).to_numpy()
     spread = pd.concat([part.rolling(10, min_periods=4).std() for part in parts]).to_numpy()

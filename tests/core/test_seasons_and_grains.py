@@ -19,20 +19,24 @@ from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.derivewords import Correction, What
+from zembra.core.ledger.clauses.blanks import FilledSeasonal
+from zembra.core.ledger.clauses.derivations import Correction, Index, PercentChange, PerPeriod
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Partly, Putting, Week
 from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
-from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Treatment
+from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.provisional import Newest, Provisional
+from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
+from zembra.core.ledger.windowed import Tail
 from zembra.core.lines import Condition
 
 MONDAY = date(2026, 1, 5)
@@ -89,14 +93,12 @@ def test_a_holiday_shifts_no_pattern() -> None:
     rows: dict[date, object] = {day: by_weekday[day.weekday()] for day in days}
     gap = days[40]
     rows[gap] = None
-    filled = only_line(
-        calendar(dated(rows), Blanks(treatment=Treatment.SEASONAL, season=5), closed=[holiday.isoformat()])
-    )
+    filled = only_line(calendar(dated(rows), Blanks(treatment=FilledSeasonal(season=5)), closed=[holiday.isoformat()]))
     assert filled.value[40] == by_weekday[gap.weekday()]
     rng = np.random.default_rng(2)
     noisy = dated({day: 100 + by_weekday[day.weekday()] + round(rng.normal(0, 0.5), 3) for day in days})
     result = calendar(noisy, Smoothing(ahead=10, season=5), closed=[holiday.isoformat()])
-    drawn = result.state.drawn[0]
+    drawn = result.state.shapes[0]
     weekdays = DAY.weekdays(drawn.periods)
     np.testing.assert_allclose(drawn.value, 100 + np.array(by_weekday)[weekdays], atol=2)
     assert not np.isin(weekdays, (5, 6)).any()
@@ -171,7 +173,7 @@ def test_decided_zeros_stay_filled_on_a_finer_grain() -> None:
 
 
 def test_a_filled_point_that_is_provisional_is_told_as_both() -> None:
-    result = run_values([1, 2, None, 4], Blanks(), Provisional(rule=Newest.LAST, last=2))
+    result = run_values([1, 2, None, 4], Blanks(), Provisional(rule=LastFew(last=2)))
     from zembra.core.handover.tables import point_rows
 
     rows = list(point_rows(result))
@@ -185,26 +187,28 @@ TOTAL = [100.0, 220, 330, 440, 430, 560]
 
 
 def test_a_correction_of_a_total_is_offered_three_ways() -> None:
-    left = run_values(TOTAL, Derive(what=What.PER_PERIOD))
+    left = run_values(TOTAL, Derive(what=PerPeriod()))
     assert only_line(left).value[4] == -10
-    assert [offer.params["correction"] for offer in left.reports[-1].outcome.offers] == ["spread", "aside"]
-    spread = only_line(run_values(TOTAL, Derive(what=What.PER_PERIOD, correction=Correction.SPREAD)))
+    assert [offer.params["what"]["correction"] for offer in left.reports[-1].outcome.offers] == ["spread", "aside"]
+    spread = only_line(run_values(TOTAL, Derive(what=PerPeriod(correction=Correction.SPREAD))))
     assert np.nansum(spread.value[1:5]) == pytest.approx(430 - 100)
     assert (spread.value[1:5] > 0).all()
     assert [Condition(int(c)).word for c in spread.condition[1:]] == ["filled"] * 4 + ["measured"]
-    aside = only_line(run_values(TOTAL, Derive(what=What.PER_PERIOD, correction=Correction.ASIDE)))
+    aside = only_line(run_values(TOTAL, Derive(what=PerPeriod(correction=Correction.ASIDE))))
     assert np.isnan(aside.value[4])
     assert aside.value[5] == 130
 
 
 def test_a_faded_average_says_why_it_stops() -> None:
-    result = run_values([*range(1, 11)], Provisional(last=3), Average(window=4, need=4, tail=Tail.FADED))
+    result = run_values(
+        [*range(1, 11)], Provisional(rule=LastFew(last=3)), Average(window=Window(length=4, need=4), tail=Tail.FADED)
+    )
     assert "provisional ones do not" in result.reports[-1].outcome.warnings[0]
 
 
 def test_a_move_over_missing_periods_says_over_how_many() -> None:
     result = run_csv(b"year,people\n2018,10\n2019,12\n2021,40\n2022,41\n", Moves(largest=1))
-    assert result.state.marks[0].text == "+28 (+233 %) over 2 years"
+    assert result.state.shapes[-1].labels[0] == "+28 (+233 %) over 2 years"
     below = run_values([-4, 2, 5], Moves())
     assert "below zero" in below.reports[-1].outcome.warnings[0]
 
@@ -256,16 +260,16 @@ def test_a_price_is_not_added_up_without_a_question() -> None:
     assert "fare looks like a price" in question.title
     assert [answer.label for answer in question.answers] == ["average them", "take the last", "add them up"]
     figure = build_figure(run_csv(data), FigureSettings())
-    assert figure.measure == "fare, €"
+    assert figure.scales[0].title == "fare, €"
 
 
 def test_the_axis_is_named_by_what_is_drawn() -> None:
     def named(*entries: Entry) -> str:
-        return build_figure(run_values([10, 20, 30], *entries), FigureSettings()).measure
+        return build_figure(run_values([10, 20, 30], *entries), FigureSettings()).scales[0].title
 
     assert named() == "riders, per day"
-    assert named(Derive(what=What.PERCENT)) == "riders, change, %"
-    assert named(Derive(what=What.INDEX)) == "riders, index"
+    assert named(Derive(what=PercentChange())) == "riders, change, %"
+    assert named(Derive(what=Index())) == "riders, index"
     assert named(Coarser(into=Into.WEEK, partly=Partly.PROVISIONAL)) == "riders, per week"
 
 

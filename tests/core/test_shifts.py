@@ -14,6 +14,8 @@ from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.shifts import find_shifts, measured_shift, proposed, without_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.trend import Trend
@@ -23,6 +25,7 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.follow import Follow
 from zembra.core.lines import Condition
+from zembra.core.shapes import Rule
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
 
@@ -119,7 +122,9 @@ def test_gaps_and_short_series_do_no_harm() -> None:
 
 
 def test_the_planted_shift_is_found_on_its_day_and_no_other_route_has_one() -> None:
-    result = run_csv(demo_file("sailings.csv"), Provisional(last=5), Outliers(series=("Outer Isles",)), Shifts())
+    result = run_csv(
+        demo_file("sailings.csv"), Provisional(rule=LastFew(last=5)), Outliers(series=("Outer Isles",)), Shifts()
+    )
     table = result.reports[-1].outcome.evidence[0]
     ((name, when, *_, low, high, sure),) = table.rows
     day, size = ROUTES[0].shift
@@ -129,7 +134,9 @@ def test_the_planted_shift_is_found_on_its_day_and_no_other_route_has_one() -> N
     assert sure > 99
     offers = result.reports[-1].outcome.offers
     assert [offer.kind for offer in offers] == ["shift"]
-    assert [mark.kind for mark in result.state.marks] == ["shift"]
+    (mark,) = result.state.shapes
+    assert isinstance(mark, Rule)
+    assert mark.name.startswith("shift +")
 
 
 def test_the_smallest_shift_worth_noting() -> None:
@@ -154,14 +161,14 @@ def test_only_marked_changes_nothing_but_the_chart() -> None:
     line = only_line(result)
     np.testing.assert_array_equal(line.value, values)
     assert (line.condition == Condition.MEASURED).all()
-    (mark,) = result.state.marks
-    assert mark.text.startswith("new timetable +")
+    (mark,) = result.state.shapes
+    assert mark.name.startswith("new timetable +")
 
 
 def test_averages_start_afresh() -> None:
     values = stepped(20)
-    result = run_values(values.tolist(), marked(Follow.AFRESH), Average(window=7, need=3))
-    mean = result.state.drawn[0].value
+    result = run_values(values.tolist(), marked(Follow.AFRESH), Average(window=Window(length=7, need=3)))
+    mean = result.state.shapes[-1].value
     assert np.isnan(mean[AT : AT + 2]).all()
     assert mean[AT + 2] == pytest.approx(values[AT : AT + 3].mean())
     assert mean[AT - 1] == pytest.approx(values[AT - 7 : AT].mean())
@@ -220,6 +227,6 @@ def test_what_is_decided_by_hand_takes_the_place_of_what_was_found() -> None:
     (offer,) = found.reports[-1].outcome.offers
     decided = Shift.model_validate({**offer.params, "named": "second boat"})
     both = run_values(values, Shifts(shortest=14, season=None), decided)
-    assert len(both.state.marks) == 2
-    (mark,) = build_figure(both, FigureSettings()).marks
-    assert mark.text.startswith("second boat")
+    assert len(both.state.shapes) == 2
+    (mark,) = build_figure(both, FigureSettings()).shapes
+    assert mark.name.startswith("second boat")

@@ -5,12 +5,13 @@ import pandas as pd
 import pytest
 from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 
-from tests.help import run_values
+from tests.help import curves, run_values
 from zembra.core.errors import Refusal
+from zembra.core.ledger.clauses.smoothingforms import ErrorForm, FormByHand, SeasonForm, TrendForm
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
-from zembra.core.ledger.smoothingwords import ErrorForm, FormBy, SeasonForm, TrendForm
 from zembra.core.projection.holdback import score
 from zembra.core.projection.smoothing import Form, smooth, whole_history
+from zembra.core.shapes import Area, Rests
 
 # Hyndman and Athanasopoulos, Forecasting: Principles and Practice, 2nd edition (OTexts 2018).
 OIL = [  # table 7.1
@@ -105,10 +106,12 @@ def test_a_short_history_is_projected_with_a_warning_in_words() -> None:
 
 def test_a_projection_starts_after_the_last_number_and_keeps_the_calendar() -> None:
     result = run_values([*weekly(70), None, None], Smoothing(ahead=5, season=7))
-    (drawn,) = result.state.drawn
+    (drawn,) = curves(result)
     line = result.state.lines[0]
     assert drawn.periods.tolist() == [int(line.periods[69]) + n for n in range(1, 6)]
-    assert drawn.estimated
+    assert drawn.rests is Rests.PROJECTED
+    limits = [one for one in result.state.shapes if isinstance(one, Area)]
+    assert [(one.of, one.level) for one in limits] == [(drawn.id, 80), (drawn.id, 95)]
 
 
 def test_what_cannot_be_fitted_is_said() -> None:
@@ -117,7 +120,7 @@ def test_what_cannot_be_fitted_is_said() -> None:
     with pytest.raises(Refusal, match="Every value is the same"):
         smooth(np.full(30, 5.0), None, 2, [95])
     by_hand = Smoothing(
-        form=FormBy.HAND, error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.ADDITIVE, season=30
+        form=FormByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.ADDITIVE), season=30
     )
     assert "needs at least 60 values" in str(run_values(weekly(40).tolist(), by_hand).reports[-1].problem)
 

@@ -5,7 +5,6 @@ export type Schemas = components["schemas"];
 export type Bench = Schemas["BenchView"];
 export type Entry = Schemas["EntryView"];
 export type Figure = Schemas["Figure"];
-export type FigureLine = Schemas["FigureLine"];
 export type FigureSettings = Schemas["FigureSettings"];
 export type Ledger = Schemas["Ledger"];
 export type Record_ = Schemas["Record"];

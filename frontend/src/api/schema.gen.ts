@@ -229,6 +229,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an entry shows for what it did */
+        get: operations["studies_evidence__int_study_id__evidence_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/figure": {
         parameters: {
             query?: never;
@@ -399,6 +416,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a piece of work is */
+        get: operations["work_state__key__get"];
+        put?: never;
+        /** Begin again what was stopped */
+        post: operations["work_again__key__post"];
+        /** Stop a piece of work */
+        delete: operations["work_stop__key__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -426,6 +462,24 @@ export interface components {
             label: string;
             /** Tip */
             tip: string;
+        };
+        /**
+         * ClauseView
+         * @description A small sentence that a word may hold. params: its words as first offered, its kind among them.
+         */
+        ClauseView: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Tip */
+            tip: string;
+            /** Words */
+            words: components["schemas"]["SlotView"][];
+            /** Params */
+            params: {
+                [key: string]: unknown;
+            };
         };
         /**
          * FixedOptions
@@ -456,7 +510,11 @@ export interface components {
             /** Words */
             words: components["schemas"]["SlotView"][];
         };
-        /** SlotView */
+        /**
+         * SlotView
+         * @description An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
+         *     clause takes for it.
+         */
         SlotView: {
             /** Name */
             name: string;
@@ -476,8 +534,12 @@ export interface components {
             options: string | null;
             /** Empty */
             empty: string | null;
+            /** Usual */
+            usual: string | null;
             /** Choices */
             choices: components["schemas"]["ChoiceView"][];
+            /** Clauses */
+            clauses: components["schemas"]["ClauseView"][];
         };
         /**
          * Problem
@@ -535,10 +597,75 @@ export interface components {
             as_of: string;
         };
         /**
+         * AreaView
+         * @description of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open.
+         */
+        AreaView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "area";
+            /** Of */
+            of: string;
+            /** Level */
+            level: number | null;
+            /** T */
+            t: number[];
+            /** Lower */
+            lower: (number | null)[];
+            /** Upper */
+            upper: (number | null)[];
+        };
+        /**
          * Arrangement
          * @enum {string}
          */
         Arrangement: "overlaid" | "stacked" | "apart";
+        /** BarsView */
+        BarsView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "bars";
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+        };
+        /**
+         * Beside
+         * @description Where the label of a point stands: at its side, or where the line does not run.
+         * @enum {string}
+         */
+        Beside: "side" | "above" | "below";
         /** CountView */
         CountView: {
             /** Key */
@@ -551,6 +678,42 @@ export interface components {
             count: number;
             /** Examples */
             examples: components["schemas"]["ExampleView"][];
+        };
+        /**
+         * CurveView
+         * @description t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
+         *     provisional periods. strong: whether it is read before the series it belongs to.
+         */
+        CurveView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "curve";
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+            /** Faded */
+            faded: number[];
+            /**
+             * Strong
+             * @default true
+             */
+            strong: boolean;
         };
         /** DatasetView */
         DatasetView: {
@@ -622,7 +785,8 @@ export interface components {
         Encoding: "utf-8" | "utf-16" | "windows-1252" | "windows-1250" | "windows-1251" | "windows-1253" | "windows-1254" | "iso-8859-2" | "koi8-r" | "cp850" | "mac-roman" | "shift_jis" | "euc_jp" | "gb18030" | "big5" | "euc_kr";
         /**
          * EntryView
-         * @description An entry in a run: its sentence in pieces and what it did.
+         * @description An entry in a run: its sentence in pieces and what it did. waiting: it is not carried out on all lines yet;
+         *     work: what is under way for that.
          */
         EntryView: {
             /** Id */
@@ -645,8 +809,6 @@ export interface components {
             touched: number;
             /** Touched What */
             touched_what: string;
-            /** Evidence */
-            evidence: components["schemas"]["TableView"][];
             /** Warnings */
             warnings: string[];
             /** Offers */
@@ -654,6 +816,8 @@ export interface components {
             problem: components["schemas"]["ProblemView"] | null;
             /** Waiting */
             waiting: boolean;
+            /** @default null */
+            work: components["schemas"]["WorkView"] | null;
         };
         /** ExampleView */
         ExampleView: {
@@ -668,14 +832,15 @@ export interface components {
         };
         /**
          * Figure
-         * @description grain: unit of the time axis. measure: what the value axis counts. thinned: whether points were
-         *     left out that a chart of this width cannot show; every stretch keeps its extremes.
+         * @description grain: unit of the time axis. scales: its value axes, the first is that of the series. thinned: whether
+         *     points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers,
+         *     raw: as the figure sentence says it. signs: the legend of conditions, in its order.
          */
         Figure: {
             /** Title */
             title: string;
-            /** Measure */
-            measure: string;
+            /** Scales */
+            scales: components["schemas"]["ScaleView"][];
             /** Grain */
             grain: string;
             /** Period */
@@ -686,117 +851,18 @@ export interface components {
             arrangement: components["schemas"]["Arrangement"];
             scale: components["schemas"]["Scale"];
             shape: components["schemas"]["Shape"];
+            markers: components["schemas"]["Markers"];
+            raw: components["schemas"]["Raw"];
             /** As Of */
             as_of: string;
-            /** Lines */
-            lines: components["schemas"]["FigureLine"][];
-            /** Marks */
-            marks: components["schemas"]["FigureMark"][];
+            /** Series */
+            series: components["schemas"]["SeriesView"][];
+            /** Shapes */
+            shapes: (components["schemas"]["CurveView"] | components["schemas"]["AreaView"] | components["schemas"]["RuleView"] | components["schemas"]["SpanView"] | components["schemas"]["PointsView"] | components["schemas"]["BarsView"])[];
+            /** Signs */
+            signs: components["schemas"]["Sign"][];
             /** Thinned */
             thinned: boolean;
-        };
-        /** FigureLimits */
-        FigureLimits: {
-            /** Level */
-            level: number;
-            /** Lower */
-            lower: (number | null)[];
-            /** Upper */
-            upper: (number | null)[];
-        };
-        /**
-         * FigureLine
-         * @description A line to draw.
-         *
-         *     t: period starts, milliseconds since 1970 UTC. v: values, null where there is none. before: the
-         *     values as received, for a series only. c: one letter a point for its condition now: m measured,
-         *     o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
-         *     j projected, r reading, q reading that rests on provisional periods.
-         *     r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-         *     colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
-         *     null where it is not drawn, and where they rest on a series without a number. points: how many the line has; places: which of
-         *     them these are, where it was thinned, else empty.
-         */
-        FigureLine: {
-            /** Series */
-            series: string;
-            /** Name */
-            name: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "series" | "reading" | "projection";
-            /** Kind */
-            kind: string;
-            /** Entry */
-            entry: string;
-            /** Colour */
-            colour: number;
-            /**
-             * Top
-             * @default []
-             */
-            top: (number | null)[];
-            /**
-             * Floor
-             * @default []
-             */
-            floor: (number | null)[];
-            /**
-             * Unsure
-             * @default []
-             */
-            unsure: boolean[];
-            /** Points */
-            points: number;
-            /**
-             * Places
-             * @default []
-             */
-            places: number[];
-            /** T */
-            t: number[];
-            /** V */
-            v: (number | null)[];
-            /** C */
-            c: string;
-            /**
-             * R
-             * @default
-             */
-            r: string;
-            /**
-             * Before
-             * @default []
-             */
-            before: (number | null)[];
-            /**
-             * Limits
-             * @default []
-             */
-            limits: components["schemas"]["FigureLimits"][];
-        };
-        /**
-         * FigureMark
-         * @description Something said at a period: a shift's rule, a move, a note. v: null where it is not at a value.
-         */
-        FigureMark: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "note" | "shift" | "move" | "kept";
-            /** Series */
-            series: string;
-            /** Colour */
-            colour: number;
-            /** T */
-            t: number;
-            /** V */
-            v: number | null;
-            /** Text */
-            text: string;
         };
         /**
          * FileForm
@@ -944,10 +1010,10 @@ export interface components {
         Ledger: {
             /**
              * Format
-             * @default zembra.ledger/2
+             * @default zembra.ledger/3
              * @constant
              */
-            format: "zembra.ledger/2";
+            format: "zembra.ledger/3";
             /** @default null */
             intake: components["schemas"]["HowRead"] | null;
             /**
@@ -961,6 +1027,12 @@ export interface components {
          * @enum {string}
          */
         LeftOut: "left-out" | "kept";
+        /**
+         * Markers
+         * @description Which points get a mark of their own.
+         * @enum {string}
+         */
+        Markers: "none" | "odd" | "measured" | "all";
         /**
          * NoticeView
          * @description Something left out of the file. change: words of the table sentence that `action` changes.
@@ -1034,6 +1106,40 @@ export interface components {
              */
             quiet: boolean;
         };
+        /**
+         * PointsView
+         * @description labels: one a point, empty for none. beside: where each stands. urgent: they ask for attention.
+         */
+        PointsView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "points";
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+            /** Labels */
+            labels: string[];
+            /** Beside */
+            beside: components["schemas"]["Beside"][];
+            /** Urgent */
+            urgent: boolean;
+        };
         /** ProblemView */
         ProblemView: {
             /** What */
@@ -1066,6 +1172,12 @@ export interface components {
             /** Answer */
             answer: string | null;
         };
+        /**
+         * Raw
+         * @description Whether series are drawn that have a reading.
+         * @enum {string}
+         */
+        Raw: "shown" | "hidden";
         /**
          * RawRows
          * @description The first rows as received. roles: per column, date, series, number or none. numbers: of the rows.
@@ -1109,29 +1221,65 @@ export interface components {
             counted_in: string | null;
         };
         /**
-         * RowKeyView
-         * @description The point a row of evidence speaks of.
+         * Rests
+         * @description What a shape rests on.
+         * @enum {string}
          */
-        RowKeyView: {
-            /** Series */
-            series: string;
-            /** Period */
-            period: string;
-            /** Kept */
-            kept: boolean;
-            /** Reason */
-            reason: string;
-        };
+        Rests: "measured" | "estimated" | "provisional" | "projected";
         /**
          * RowTest
          * @enum {string}
          */
         RowTest: "one-of" | "not-one-of" | "contains" | "range";
         /**
+         * RuleView
+         * @description Upright at t, or level at v; the other one is null.
+         */
+        RuleView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "rule";
+            /** T */
+            t: number | null;
+            /** V */
+            v: number | null;
+        };
+        /**
          * Scale
          * @enum {string}
          */
         Scale: "shared" | "own";
+        /**
+         * ScaleView
+         * @description A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs.
+         */
+        ScaleView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /**
+             * Kind
+             * @default linear
+             * @enum {string}
+             */
+            kind: "linear" | "log";
+        };
         /** SeriesHow */
         SeriesHow: {
             /**
@@ -1149,6 +1297,56 @@ export interface components {
              * @default own
              */
             down: components["schemas"]["Down"];
+        };
+        /**
+         * SeriesView
+         * @description A series to draw.
+         *
+         *     t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
+         *     the values as received. c: one letter a point for its condition, as the legend of conditions has it. r: one for what was received.
+         *     colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
+         *     null where it is not drawn, and where they rest on a series without a number. points: how many it has;
+         *     places: which of them these are, where it was thinned, else empty.
+         */
+        SeriesView: {
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            /** Colour */
+            colour: number;
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+            /** C */
+            c: string;
+            /** R */
+            r: string;
+            /** Before */
+            before: (number | null)[];
+            /** Points */
+            points: number;
+            /**
+             * Places
+             * @default []
+             */
+            places: number[];
+            /**
+             * Top
+             * @default []
+             */
+            top: (number | null)[];
+            /**
+             * Floor
+             * @default []
+             */
+            floor: (number | null)[];
+            /**
+             * Unsure
+             * @default []
+             */
+            unsure: boolean[];
         };
         /**
          * Settled
@@ -1170,6 +1368,54 @@ export interface components {
          * @enum {string}
          */
         Shape: "straight" | "held" | "early" | "mid" | "curve";
+        /**
+         * Sign
+         * @description How a condition of points is told. codes: the letters of figures that mean it. word: on the screen. tone: role
+         *     of its colour. gap: pixels between stripes. glyph: in the key of a picture. meaning: for a tooltip.
+         */
+        Sign: {
+            /** Codes */
+            codes: string;
+            /** Word */
+            word: string;
+            texture: components["schemas"]["Texture"];
+            /** Tone */
+            tone: string;
+            /** Gap */
+            gap: number;
+            /** Glyph */
+            glyph: string;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
+         * SpanView
+         * @description first, last: where its first and last period are drawn.
+         */
+        SpanView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "span";
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+        };
         /**
          * TableHow
          * @description How bytes become rows and cells. header_row 0 means that no row names the columns.
@@ -1237,19 +1483,11 @@ export interface components {
             repeats: components["schemas"]["LeftOut"];
         };
         /**
-         * TableView
-         * @description keys: the point behind each row, empty where rows speak of none.
+         * Texture
+         * @description How a condition is told without colour.
+         * @enum {string}
          */
-        TableView: {
-            /** Title */
-            title: string;
-            /** Columns */
-            columns: string[];
-            /** Rows */
-            rows: (string | number | null)[][];
-            /** Keys */
-            keys: (components["schemas"]["RowKeyView"] | null)[];
-        };
+        Texture: "solid" | "hatched" | "upright" | "outlined" | "struck";
         /**
          * ValueKind
          * @enum {string}
@@ -1308,6 +1546,23 @@ export interface components {
          * @enum {string}
          */
         View: "before" | "both" | "after";
+        /**
+         * WorkView
+         * @description Work in the background. stage: waiting, working, done, stopped or failed. told: what it is doing. share:
+         *     how far, 0 to 1. failure: what went wrong.
+         */
+        WorkView: {
+            /** Key */
+            key: string;
+            /** Stage */
+            stage: string;
+            /** Told */
+            told: string;
+            /** Share */
+            share: number;
+            /** Failure */
+            failure: string | null;
+        };
         /**
          * JobView
          * @description A file being read. share: how far, 0 to 1.
@@ -1488,7 +1743,11 @@ export interface components {
             /** Sha256 */
             sha256: string;
         };
-        /** BenchView */
+        /**
+         * BenchView
+         * @description evidence: of the entry that was asked for with a preview. usual: figures that new clauses take up, the usual
+         *     "season".
+         */
         BenchView: {
             study: components["schemas"]["StudyView"];
             ledger: components["schemas"]["Ledger"];
@@ -1499,14 +1758,44 @@ export interface components {
             /** Figure Parts */
             figure_parts: components["schemas"]["PartView"][];
             options: components["schemas"]["Options"];
+            /** Usual */
+            usual: {
+                [key: string]: number;
+            };
             /** Warnings */
             warnings: string[];
+            /** @default null */
+            evidence: components["schemas"]["EvidenceView"] | null;
+        };
+        /**
+         * ColumnView
+         * @description kind: text, count, number, percent, period, series, equation or p. unit: of its numbers.
+         */
+        ColumnView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Ends
          * @enum {string}
          */
         Ends: "own" | "together";
+        /**
+         * EvidenceView
+         * @description What an entry shows for what it did.
+         */
+        EvidenceView: {
+            /** Entry */
+            entry: string;
+            /** Items */
+            items: (components["schemas"]["TableView"] | components["schemas"]["PlotView"])[];
+        };
         /**
          * FigureSettings
          * @description What the analyst decided about the picture; kept with every revision.
@@ -1555,6 +1844,64 @@ export interface components {
              * @default straight
              */
             shape: components["schemas"]["Shape"];
+            /**
+             * marks on points
+             * @default odd
+             */
+            markers: components["schemas"]["Markers"];
+            /**
+             * lines that have a reading
+             * @default shown
+             */
+            raw: components["schemas"]["Raw"];
+        };
+        /**
+         * FindingView
+         * @description A period that an entry found worth saying. at: where it is drawn. against: what its value was held
+         *     against; distance: from that. state: what became of it. note: a reason noted by hand.
+         */
+        FindingView: {
+            /** Series */
+            series: string;
+            /** Period */
+            period: string;
+            /** At */
+            at: number;
+            /** Value */
+            value: number | null;
+            /** Against */
+            against: number | null;
+            /** Distance */
+            distance: number | null;
+            /** State */
+            state: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * PlotView
+         * @description A small chart. kind: points, bars or lines. levels: heights of rules.
+         */
+        PlotView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "plot";
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** X Title */
+            x_title: string;
+            /** Y Title */
+            y_title: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: (number | null)[];
+            /** Levels */
+            levels: number[];
         };
         /**
          * Stack
@@ -1562,6 +1909,27 @@ export interface components {
          * @enum {string}
          */
         Stack: "stop" | "there" | "bridge";
+        /**
+         * TableView
+         * @description findings: the one behind each row, empty where rows speak of none. deeds: what can be done with a row.
+         */
+        TableView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "table";
+            /** Title */
+            title: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Rows */
+            rows: (string | number | null)[][];
+            /** Findings */
+            findings: (components["schemas"]["FindingView"] | null)[];
+            /** Deeds */
+            deeds: string[];
+        };
         /**
          * NewStudy
          * @description as_of: the day the study believes it is; None for the one Zembra suggests.
@@ -1585,8 +1953,8 @@ export interface components {
         };
         /**
          * PreviewRequest
-         * @description nudged: id of the entry whose word is being changed right now. window: the stretch of time that
-         *     is shown, milliseconds since 1970 UTC; a long line is thinned to it.
+         * @description nudged: id of the entry whose word is being changed right now. looking: id of the entry whose evidence is
+         *     looked at. window: the stretch of time that is shown, milliseconds since 1970 UTC; a long line is thinned to it.
          */
         PreviewRequest: {
             ledger: components["schemas"]["Ledger"];
@@ -1596,6 +1964,11 @@ export interface components {
              * @default null
              */
             nudged: string | null;
+            /**
+             * Looking
+             * @default null
+             */
+            looking: string | null;
             /**
              * As Of
              * @default null
@@ -1658,11 +2031,13 @@ export interface components {
         };
         /**
          * EffectView
-         * @description tables: evidence that needs a second run of the ledger, without the entry.
+         * @description tables: evidence that needs a second run of the ledger, without the entry. waiting: it is not done yet.
          */
         EffectView: {
             /** Tables */
             tables: components["schemas"]["TableView"][];
+            /** Waiting */
+            waiting: boolean;
         };
         /**
          * PointPage
@@ -2575,6 +2950,57 @@ export interface operations {
             };
         };
     };
+    studies_evidence__int_study_id__evidence_get: {
+        parameters: {
+            query: {
+                entry: string;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvidenceView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     studies_figure__int_study_id__figure_get: {
         parameters: {
             query: {
@@ -3063,6 +3489,126 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_state__key__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_again__key__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_stop__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -1,15 +1,18 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
-import { useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
-import { BenchPage } from "../bench/BenchPage";
-import { IntakePage } from "../intake/IntakePage";
 import { StudiesPage } from "../studies/StudiesPage";
 import { ErrorFence } from "./ErrorFence";
 import { KeySheet } from "./KeySheet";
 import { LookContext } from "./look";
 import { NothingHere } from "./NothingHere";
-import { componentTheme, dark, light } from "./theme";
+import { dark, light } from "../figure/palette";
+import { componentTheme } from "./theme";
+
+// what draws is large, and the list of studies draws nothing
+const BenchPage = lazy(() => import("../bench/BenchPage").then((one) => ({ default: one.BenchPage })));
+const IntakePage = lazy(() => import("../intake/IntakePage").then((one) => ({ default: one.IntakePage })));
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, staleTime: Infinity } },
@@ -34,13 +37,15 @@ export function App() {
           <AntApp component={false}>
             <BrowserRouter>
               <ErrorFence>
-                <Routes>
-                  <Route path="/" element={<StudiesPage />} />
-                  <Route path="/intake" element={<IntakePage />} />
-                  <Route path="/intake/:datasetId" element={<IntakePage />} />
-                  <Route path="/studies/:studyId" element={<BenchPage />} />
-                  <Route path="*" element={<NothingHere />} />
-                </Routes>
+                <Suspense fallback={<p className="empty muted">One moment…</p>}>
+                  <Routes>
+                    <Route path="/" element={<StudiesPage />} />
+                    <Route path="/intake" element={<IntakePage />} />
+                    <Route path="/intake/:datasetId" element={<IntakePage />} />
+                    <Route path="/studies/:studyId" element={<BenchPage />} />
+                    <Route path="*" element={<NothingHere />} />
+                  </Routes>
+                </Suspense>
               </ErrorFence>
               <KeySheet />
             </BrowserRouter>

@@ -1,5 +1,5 @@
 import { createContext, useContext } from "react";
-import { light, type Palette } from "./theme";
+import { light, type Palette } from "../figure/palette";
 
 export interface Look {
   palette: Palette;

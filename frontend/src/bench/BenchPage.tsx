@@ -1,3 +1,5 @@
+import "./bench.css";
+import "./dock.css";
 import { App as AntApp, Button, Input, Segmented } from "antd";
 import { useState, type CSSProperties } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -18,6 +20,7 @@ import { FigureBar } from "./FigureBar";
 import { StretchCard } from "./StretchCard";
 import { LIMITS, useRoom } from "./room";
 import { newEntry, onSettings, onWords } from "./edits";
+import { createPointer, PointerContext } from "./pointer";
 import { taken } from "./taking";
 import { useBench } from "./useBench";
 import { useFigure, useWindow, WindowPresets } from "./window";
@@ -28,12 +31,12 @@ export function BenchPage() {
 }
 
 function BenchOf({ id }: { id: number }) {
-  const handle = useBench(id);
-  const { bench } = handle;
   const [selected, setSelected] = useState<string>();
+  const handle = useBench(id, selected);
+  const { bench } = handle;
   const [tab, setTab] = useState("evidence");
   const [handingOver, setHandingOver] = useState(false);
-  const [period, setPeriod] = useState<number>();
+  const [pointer] = useState(createPointer);
   const [stretch, setStretch] = useState<Stretch>();
   // a thinned preview holds no more than the window: all there is stands in what is kept
   const shown = useWindow(bench?.figure.thinned ? handle.kept?.figure : bench?.figure);
@@ -87,115 +90,122 @@ function BenchOf({ id }: { id: number }) {
   }
   const { study } = bench;
   return (
-    <div className="page bench">
-      <TopBar
-        actions={
-          <>
-            <AsOf
-              day={study.as_of}
-              onPreview={(as_of) =>
-                handle.preview(
-                  as_of === undefined ? undefined : { ledger: bench.ledger, settings: bench.settings, as_of },
-                )
-              }
-              onCommit={(as_of) =>
-                void handle.commit((kept) => ({ ...kept, as_of }), `As of ${formatDate(as_of)}`)
-              }
-            />
-            <Button disabled={!study.can_undo} onClick={() => void handle.undo()}>
-              Undo
-            </Button>
-            <Button disabled={!study.can_redo} onClick={() => void handle.redo()}>
-              Redo
-            </Button>
-            <Button type="primary" onClick={() => setHandingOver(true)}>
-              Hand over
-            </Button>
-          </>
-        }
-      >
-        <Link to="/">Studies</Link> <span className="muted">/</span> <StudyName id={id} name={study.name} />
-        <span className="kept" role="status">
-          {handle.saving ? "keeping…" : `kept · revision ${study.revision}`}
-        </span>
-      </TopBar>
-      {handle.unsaved ? (
-        <Conflict handle={handle} />
-      ) : (
-        <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
-      )}
-      <main
-        className="bench-body"
-        style={{ "--ledger": `${room.ledger}px`, "--dock": `${room.dock}px` } as CSSProperties}
-      >
-        <LedgerPane handle={handle} bench={bench} selected={selected} onSelect={setSelected} onOffer={take} />
-        <Splitter
-          label="Width of the ledger"
-          way="x"
-          size={room.ledger}
-          least={LIMITS.ledger[0]}
-          most={LIMITS.ledger[1]}
-          onSize={(ledger) => setRoom({ ledger })}
-        />
-        <section className={room.closed ? "bench-right closed" : "bench-right"}>
-          <div className="chart-bar">
-            <WindowPresets shown={shown} figure={figure ?? bench.figure} />
-            <span className="grow" />
-            <Segmented
-              size="small"
-              value={bench.settings.view ?? "after"}
-              options={[
-                { label: "Before", value: "before" },
-                { label: "Both", value: "both" },
-                { label: "After", value: "after" },
-              ]}
-              onChange={view}
-            />
-          </div>
-          <FigureBar handle={handle} bench={bench} onLeaveOut={leaveOut} />
-          <div className="chart-room">
-            <ChartPane
-              figure={figure ?? bench.figure}
-              shown={shown}
-              period={period}
-              onPeriod={setPeriod}
-              onStretch={setStretch}
-            />
-            {stretch && (
-              <StretchCard
-                studyId={id}
-                revision={bench.study.revision}
-                stretch={stretch}
-                onOffer={(offer) => take(offer)}
-                onClose={() => setStretch(undefined)}
+    <PointerContext.Provider value={pointer}>
+      <div className="page full bench">
+        <TopBar
+          actions={
+            <>
+              <AsOf
+                day={study.as_of}
+                onPreview={(as_of) =>
+                  handle.preview(
+                    as_of === undefined
+                      ? undefined
+                      : { ledger: bench.ledger, settings: bench.settings, as_of },
+                  )
+                }
+                onCommit={(as_of) =>
+                  void handle.commit((kept) => ({ ...kept, as_of }), `As of ${formatDate(as_of)}`)
+                }
               />
-            )}
-          </div>
-          <Splitter
-            label="Height of the dock"
-            way="y"
-            after
-            size={room.dock}
-            least={LIMITS.dock[0]}
-            most={LIMITS.dock[1]}
-            onSize={(dock) => setRoom({ dock, closed: false })}
-            onDouble={() => setRoom({ closed: !room.closed })}
-          />
-          <Dock
+              <Button disabled={!study.can_undo} onClick={() => void handle.undo()}>
+                Undo
+              </Button>
+              <Button disabled={!study.can_redo} onClick={() => void handle.redo()}>
+                Redo
+              </Button>
+              <Button type="primary" onClick={() => setHandingOver(true)}>
+                Hand over
+              </Button>
+            </>
+          }
+        >
+          <Link to="/">Studies</Link> <span className="muted">/</span> <StudyName id={id} name={study.name} />
+          <span className="kept" role="status">
+            {handle.saving ? "keeping…" : `kept · revision ${study.revision}`}
+          </span>
+        </TopBar>
+        {handle.unsaved ? (
+          <Conflict handle={handle} />
+        ) : (
+          <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
+        )}
+        <main
+          className="bench-body"
+          style={{ "--ledger": `${room.ledger}px`, "--dock": `${room.dock}px` } as CSSProperties}
+        >
+          <LedgerPane
             handle={handle}
             bench={bench}
-            studyId={id}
-            tab={tab}
-            onTab={openTab}
             selected={selected}
-            onPeriod={setPeriod}
-            onStretch={setStretch}
-            period={period}
+            onSelect={setSelected}
+            onOffer={take}
           />
-        </section>
-      </main>
-      <HandOver open={handingOver} onClose={() => setHandingOver(false)} bench={bench} shown={shown.range} />
-    </div>
+          <Splitter
+            label="Width of the ledger"
+            way="x"
+            size={room.ledger}
+            least={LIMITS.ledger[0]}
+            most={LIMITS.ledger[1]}
+            onSize={(ledger) => setRoom({ ledger })}
+          />
+          <section className={room.closed ? "bench-right closed" : "bench-right"}>
+            <div className="chart-bar">
+              <WindowPresets shown={shown} figure={figure ?? bench.figure} />
+              <span className="grow" />
+              <Segmented
+                size="small"
+                value={bench.settings.view ?? "after"}
+                options={[
+                  { label: "Before", value: "before" },
+                  { label: "Both", value: "both" },
+                  { label: "After", value: "after" },
+                ]}
+                onChange={view}
+              />
+            </div>
+            <FigureBar handle={handle} bench={bench} onLeaveOut={leaveOut} />
+            <div className="chart-room">
+              <ChartPane figure={figure ?? bench.figure} shown={shown} onStretch={setStretch} />
+              {stretch && (
+                <StretchCard
+                  studyId={id}
+                  revision={bench.study.revision}
+                  stretch={stretch}
+                  onOffer={(offer) => take(offer)}
+                  onClose={() => setStretch(undefined)}
+                />
+              )}
+            </div>
+            <Splitter
+              label="Height of the dock"
+              way="y"
+              after
+              size={room.dock}
+              least={LIMITS.dock[0]}
+              most={LIMITS.dock[1]}
+              onSize={(dock) => setRoom({ dock, closed: false })}
+              onDouble={() => setRoom({ closed: !room.closed })}
+            />
+            <Dock
+              handle={handle}
+              bench={bench}
+              studyId={id}
+              tab={tab}
+              onTab={openTab}
+              selected={selected}
+              onStretch={setStretch}
+            />
+          </section>
+        </main>
+        <HandOver
+          open={handingOver}
+          onClose={() => setHandingOver(false)}
+          bench={bench}
+          shown={shown.range}
+        />
+      </div>
+    </PointerContext.Provider>
   );
 }
 

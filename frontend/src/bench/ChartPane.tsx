@@ -1,49 +1,51 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
-import type { Figure } from "../api/client";
 import { useLook } from "../app/look";
-import { SANS } from "../app/theme";
 import { echarts } from "../figure/draw";
-import { lineAt, plotBox, roomForNumbers, type Frame } from "../figure/frame";
+import { heightNeeded, panelsOf, plotBox, roomForNumbers, seriesAt, type Frame } from "../figure/frame";
 import { figureOptions } from "../figure/options";
+import { SANS } from "../figure/palette";
+import { lowerBound, timeScale } from "../figure/scale";
+import type { Figure } from "../figure/types";
 import { ConditionStrip, type Stretch } from "./ConditionStrip";
-import { lowerBound } from "../figure/scale";
-import { CONDITIONS, nearestPeriod, periodsOf } from "./reading";
 import { Overview } from "./Overview";
+import { usePointer } from "./pointer";
 import { ReadingBox } from "./ReadingBox";
+import { nearestPeriod, periodsOf, wordFor } from "./reading";
 import type { ShownWindow } from "./window";
 
 interface Props {
   figure: Figure;
   shown: ShownWindow;
-  period: number | undefined;
-  onPeriod: (period: number | undefined) => void;
   onStretch: (stretch: Stretch) => void;
 }
 
 /** The chart with its reading, the condition strip under it, and the overview. */
-export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props) {
+export function ChartPane({ figure, shown, onStretch }: Props) {
   const { palette } = useLook();
+  const pointer = usePointer();
+  const room = useRef<HTMLDivElement>(null);
   const holder = useRef<HTMLDivElement>(null);
   const chart = useRef<ReturnType<typeof echarts.init> | undefined>(undefined);
-  const [size, setSize] = useState({ width: 900, height: 330 });
+  const [seen, setSeen] = useState({ width: 900, height: 330 });
   const [fontsReady, setFontsReady] = useState(false);
   const [from, to] = shown.range;
   const left = useMemo(() => roomForNumbers(figure), [figure]);
+  // many small charts need more height than there is: they scroll
+  const height = heightNeeded(figure, seen.height);
   const frame = useMemo<Frame>(
-    () => ({ ...size, from, to, palette, font: SANS, left }),
-    [size, from, to, palette, left],
+    () => ({ width: seen.width, height, from, to, palette, font: SANS, left }),
+    [seen.width, height, from, to, palette, left],
   );
+  const panels = useMemo(() => panelsOf(figure, frame), [figure, frame]);
   const periods = useMemo(() => periodsOf(figure), [figure]);
+  const pointedHeight = useRef<number | undefined>(undefined);
 
   useEffect(() => {
-    const box = holder.current;
-    if (!box) return;
-    const made = echarts.init(box);
+    const [box, inside] = [room.current, holder.current];
+    if (!box || !inside) return;
+    const made = echarts.init(inside);
     chart.current = made;
-    const watch = new ResizeObserver(() => {
-      setSize({ width: box.clientWidth, height: box.clientHeight });
-      made.resize();
-    });
+    const watch = new ResizeObserver(() => setSeen({ width: box.clientWidth, height: box.clientHeight }));
     watch.observe(box);
     void document.fonts.ready.then(() => setFontsReady(true));
     return () => {
@@ -52,66 +54,69 @@ export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props)
     };
   }, []);
   useEffect(() => {
+    chart.current?.resize({ width: frame.width, height: frame.height });
     chart.current?.setOption(figureOptions(figure, frame), { notMerge: true });
   }, [figure, frame, fontsReady]);
 
   const box = plotBox(frame);
-  const toTime = (x: number) => from + ((x - box.left) / (box.right - box.left)) * (to - from);
-  const toX = (time: number) => box.left + ((time - from) / (to - from)) * (box.right - box.left);
+  const time = useMemo(() => timeScale(from, to, [box.left, box.right]), [from, to, box.left, box.right]);
   const drag = useRef<number | undefined>(undefined);
   const [dragged, setDragged] = useState<[number, number]>();
   const timeOf = (event: { clientX: number; currentTarget: HTMLElement }) =>
-    toTime(event.clientX - event.currentTarget.getBoundingClientRect().left);
+    time.toValue(event.clientX - event.currentTarget.getBoundingClientRect().left);
   /** Ask about the periods of a series between two times; a point where both are one. */
   const ask = (a: number, b: number, x: number, y: number) => {
-    const line = lineAt(figure, frame, nearestPeriod(periods, (a + b) / 2), y);
+    const line = seriesAt(figure, panels, nearestPeriod(periods, (a + b) / 2), y);
     if (!line) return;
     const first = lowerBound(line.t, nearestPeriod(line.t, Math.min(a, b)) ?? 0);
     const last = lowerBound(line.t, nearestPeriod(line.t, Math.max(a, b)) ?? 0);
-    const [at, end] = [line.places?.[first] ?? first, line.places?.[last] ?? last];
-    const state = first === last ? (CONDITIONS[line.c[first] ?? ""] ?? "") : "chosen";
-    onStretch({ series: line.series, state, at, count: end - at + 1, x });
+    const [at, end] = [line.places[first] ?? first, line.places[last] ?? last];
+    const state = first === last ? wordFor(figure, line.c[first]) : "chosen";
+    onStretch({ series: line.name, state, at, count: end - at + 1, x });
   };
   const step = (by: number) => {
     const inside = periods.filter((t) => t >= from && t <= to);
+    const period = pointer.get();
     const at = period === undefined ? inside.length - 1 : inside.indexOf(period) + by;
-    onPeriod(inside[Math.max(0, Math.min(inside.length - 1, at))]);
+    pointer.set(inside[Math.max(0, Math.min(inside.length - 1, at))]);
   };
   const zoom = (factor: number) => {
-    const middle = period ?? (from + to) / 2;
+    const middle = pointer.get() ?? (from + to) / 2;
     shown.set([middle - (middle - from) * factor, middle + (to - middle) * factor]);
   };
   const onKeyDown = (event: KeyboardEvent) => {
+    const period = pointer.get();
+    pointedHeight.current = undefined;
     const many = event.shiftKey ? 10 : 1;
     if (event.key === "ArrowLeft") step(-many);
     else if (event.key === "ArrowRight") step(many);
-    else if (event.key === "Home") onPeriod(periods.find((t) => t >= from));
-    else if (event.key === "End") onPeriod(periods.findLast((t) => t <= to));
+    else if (event.key === "Home") pointer.set(periods.find((t) => t >= from));
+    else if (event.key === "End") pointer.set(periods.findLast((t) => t <= to));
     else if (event.key === "+" || event.key === "=") zoom(0.6);
     else if (event.key === "-") zoom(1 / 0.6);
     else if (event.key === "0") shown.set(undefined);
-    else if (event.key === "Enter" && period !== undefined) ask(period, period, toX(period), box.top);
-    else if (event.key === "Escape") onPeriod(undefined);
+    else if (event.key === "Enter" && period !== undefined)
+      ask(period, period, time.toPixel(period), box.top);
+    else if (event.key === "Escape") pointer.set(undefined);
     else return;
     event.preventDefault();
   };
-  if (!figure.lines.length) {
-    return <div className="chart-empty">No series is shown. Choose one above the chart.</div>;
-  }
   return (
     <div className="chart-pane">
       <div
+        ref={room}
         className="chart"
         tabIndex={0}
         role="application"
-        aria-label={`Chart of ${figure.title || figure.measure}. Arrow keys read it; the Values tab holds it as a table.`}
+        aria-label={`Chart of ${figure.title || (figure.scales[0]?.title ?? "")}. Arrow keys read it; the Values tab holds it as a table.`}
         onKeyDown={onKeyDown}
         onMouseDown={(event) => {
           if (event.shiftKey) drag.current = timeOf(event);
         }}
         onMouseUp={(event) => {
           const box_ = event.currentTarget.getBoundingClientRect();
-          const [x, y] = [event.clientX - box_.left, event.clientY - box_.top];
+          const x = event.clientX - box_.left;
+          const y = event.clientY - box_.top + event.currentTarget.scrollTop;
           if (x < box.left || x > box.right || y < box.top || y > box.bottom) return;
           const start = drag.current;
           drag.current = undefined;
@@ -120,42 +125,43 @@ export function ChartPane({ figure, shown, period, onPeriod, onStretch }: Props)
         }}
         onMouseMove={(event) => {
           if (drag.current !== undefined) setDragged([drag.current, timeOf(event)]);
-          const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
-          onPeriod(x < box.left - 4 || x > box.right + 4 ? undefined : nearestPeriod(periods, toTime(x)));
+          const edge = event.currentTarget.getBoundingClientRect();
+          const x = event.clientX - edge.left;
+          pointedHeight.current = event.clientY - edge.top + event.currentTarget.scrollTop;
+          pointer.set(
+            x < box.left - 4 || x > box.right + 4 ? undefined : nearestPeriod(periods, time.toValue(x)),
+          );
         }}
         onMouseLeave={() => {
           drag.current = undefined;
           setDragged(undefined);
-          onPeriod(undefined);
+          pointer.set(undefined);
         }}
       >
-        <div ref={holder} className="chart-canvas" />
+        <div ref={holder} className="chart-canvas" style={{ height }} />
+        {figure.series.length === 0 && (
+          <p className="chart-empty">No series is shown. Choose one above the chart.</p>
+        )}
         {dragged && (
           <div
             className="dragged"
             style={{
-              left: toX(Math.min(...dragged)),
-              width: Math.abs(toX(dragged[1]) - toX(dragged[0])),
+              left: time.toPixel(Math.min(...dragged)),
+              width: Math.abs(time.toPixel(dragged[1]) - time.toPixel(dragged[0])),
               top: box.top,
               height: box.bottom - box.top,
             }}
           />
         )}
-        {period !== undefined && period >= from && period <= to && (
-          <ReadingBox figure={figure} period={period} x={toX(period)} box={box} width={size.width} />
-        )}
+        <ReadingBox
+          figure={figure}
+          panels={panels}
+          width={frame.width}
+          height={() => pointedHeight.current}
+        />
       </div>
-      <ConditionStrip
-        figure={figure}
-        from={from}
-        to={to}
-        box={box}
-        width={size.width}
-        period={period}
-        onPeriod={onPeriod}
-        onStretch={onStretch}
-      />
-      <Overview figure={figure} shown={shown} box={box} width={size.width} />
+      <ConditionStrip figure={figure} time={time} box={box} width={frame.width} onStretch={onStretch} />
+      <Overview figure={figure} shown={shown} box={box} width={frame.width} />
     </div>
   );
 }

@@ -1,21 +1,19 @@
 import { useEffect, useMemo, useRef } from "react";
-import type { Figure, FigureLine } from "../api/client";
 import { useLook } from "../app/look";
-import type { Palette } from "../app/theme";
-import { lowerBound, type Box } from "../figure/scale";
+import type { Palette } from "../figure/palette";
+import { lowerBound, type Box, type Scale } from "../figure/scale";
+import { shapesOf, type Figure, type Sign } from "../figure/types";
 import { formatNumber } from "../ui/format";
-import { nearestPeriod, periodsOf } from "./reading";
+import { usePeriod, usePointer } from "./pointer";
+import { nearestPeriod, periodsOf, wordFor } from "./reading";
 
 const MOST_ROWS = 6;
 
 interface Props {
   figure: Figure;
-  from: number;
-  to: number;
+  time: Scale;
   box: Box;
   width: number;
-  period: number | undefined;
-  onPeriod: (period: number | undefined) => void;
   onStretch: (stretch: Stretch) => void;
 }
 
@@ -29,10 +27,13 @@ export interface Stretch {
 }
 
 /** The condition of every period, one row a series, aligned with the chart's time axis. */
-export function ConditionStrip({ figure, from, to, box, width, period, onPeriod, onStretch }: Props) {
+export function ConditionStrip({ figure, time, box, width, onStretch }: Props) {
+  const pointer = usePointer();
+  const [from, to] = time.domain;
   const { palette } = useLook();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const rows = useMemo(() => stripRows(figure), [figure]);
+  const every = useMemo(() => stripRows(figure), [figure]);
+  const rows = useMemo(() => every.slice(0, MOST_ROWS), [every]);
   const periods = useMemo(() => periodsOf(figure), [figure]);
   const rowHeight = rows.length === 1 ? 14 : rows.length === 2 ? 9 : 6;
   const height = rows.length * (rowHeight + 1);
@@ -48,14 +49,20 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
     pen.scale(ratio, ratio);
     pen.clearRect(0, 0, inner, height);
     rows.forEach((row, n) =>
-      drawRow(pen, row, { from, to, width: inner, top: n * (rowHeight + 1), height: rowHeight }, palette),
+      drawRow(
+        pen,
+        row,
+        { from, to, width: inner, top: n * (rowHeight + 1), height: rowHeight },
+        figure.signs,
+        palette,
+      ),
     );
-  }, [rows, from, to, inner, height, rowHeight, palette]);
+  }, [rows, from, to, inner, height, rowHeight, figure.signs, palette]);
 
-  const choose = (time: number, lane: number, x: number) => {
+  const choose = (at_: number, lane: number, x: number) => {
     const row = rows[Math.max(0, Math.min(rows.length - 1, lane))];
     if (!row) return;
-    const near = nearestPeriod(row.t, time);
+    const near = nearestPeriod(row.t, at_);
     const n = near === undefined ? -1 : lowerBound(row.t, near);
     if (n < 0 || n >= row.own) return;
     let [first, last] = [n, n];
@@ -66,7 +73,7 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
     const [at, end] = [row.places[first] ?? first, row.places[last] ?? last];
     onStretch({ series: row.series, state: row.state[n] ?? "", at, count: end - at + 1, x });
   };
-  const present = useMemo(() => presentStates(figure), [figure]);
+  const present = useMemo(() => presentStates(figure, every), [figure, every]);
   return (
     <div className="strip" style={{ width }}>
       <canvas
@@ -76,39 +83,29 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
         tabIndex={0}
         onClick={(event) => {
           const { offsetX, offsetY } = event.nativeEvent;
-          choose(
-            from + (offsetX / inner) * (to - from),
-            Math.floor(offsetY / (rowHeight + 1)),
-            box.left + offsetX,
-          );
+          choose(time.toValue(box.left + offsetX), Math.floor(offsetY / (rowHeight + 1)), box.left + offsetX);
         }}
         onKeyDown={(event) => {
+          const period = pointer.get();
           const ahead = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-          if (event.key === "Enter" && period !== undefined)
-            choose(period, 0, box.left + ((period - from) / (to - from)) * inner);
+          if (event.key === "Enter" && period !== undefined) choose(period, 0, time.toPixel(period));
           else if (ahead) {
             const at = period === undefined ? periods.length - 1 : lowerBound(periods, period) + ahead;
-            onPeriod(periods[Math.max(0, Math.min(periods.length - 1, at))]);
+            pointer.set(periods[Math.max(0, Math.min(periods.length - 1, at))]);
           } else return;
           event.preventDefault();
         }}
         aria-label={`Condition of every ${figure.period}: ${[...present].map(([state, count]) => `${count} ${state}`).join(", ")}`}
         onMouseMove={(event) => {
-          const x = event.nativeEvent.offsetX / inner;
-          onPeriod(nearestPeriod(periods, from + x * (to - from)));
+          pointer.set(nearestPeriod(periods, time.toValue(box.left + event.nativeEvent.offsetX)));
         }}
-        onMouseLeave={() => onPeriod(undefined)}
+        onMouseLeave={() => pointer.set(undefined)}
       />
-      {period !== undefined && period >= from && period <= to && (
-        <div
-          className="strip-mark"
-          style={{ left: box.left + ((period - from) / (to - from)) * inner, height }}
-        />
-      )}
+      <StripMark time={time} height={height} />
       <div className="strip-key" style={{ marginLeft: box.left }}>
         {[...present].map(([state, count]) => (
-          <span key={state}>
-            <Swatch state={state} palette={palette} />
+          <span key={state} title={signOf(figure.signs, state)?.meaning}>
+            <Swatch sign={signOf(figure.signs, state)} palette={palette} />
             {state}
             {!figure.thinned && <b> {formatNumber(count)}</b>}
           </span>
@@ -116,6 +113,18 @@ export function ConditionStrip({ figure, from, to, box, width, period, onPeriod,
       </div>
     </div>
   );
+}
+
+/** Where the pointer stands. */
+function StripMark({ time, height }: { time: Scale; height: number }) {
+  const period = usePeriod();
+  const [from, to] = time.domain;
+  if (period === undefined || period < from || period > to) return null;
+  return <div className="strip-mark" style={{ left: time.toPixel(period), height }} />;
+}
+
+function signOf(signs: Sign[], state: string): Sign | undefined {
+  return signs.find((one) => one.word === state);
 }
 
 /** own: how many of the periods are the series' own; projected ones follow. */
@@ -129,30 +138,27 @@ interface Row {
   step: number | undefined;
 }
 
-/** Series and their projections end to end, the first `most` shown series. */
-function stripRows(figure: Figure, most = MOST_ROWS): Row[] {
-  return figure.lines
-    .filter((line) => line.role === "series")
-    .slice(0, most)
-    .map((line) => {
-      const ahead = figure.lines.find((other) => other.role === "projection" && other.series === line.series);
-      const last = line.t.at(-1) ?? 0;
-      const t = [...line.t];
-      const state = line.t.map((_, n) => stateOf(line, n));
-      ahead?.t.forEach((at) => {
-        if (at <= last) return;
-        t.push(at);
-        state.push("projected");
-      });
-      return {
-        series: line.series,
-        own: line.t.length,
-        places: line.places ?? [],
-        t,
-        state,
-        step: figure.grain === "moment" ? undefined : usualStep(line.t),
-      };
-    });
+/** Series and their projections end to end. */
+function stripRows(figure: Figure): Row[] {
+  return figure.series.map((one) => {
+    const last = one.t.at(-1) ?? 0;
+    const t = [...one.t];
+    const state = [...one.c].map((code) => wordFor(figure, code));
+    const ahead = shapesOf(figure, "curve", one.name).find((curve) => curve.rests === "projected");
+    for (const at of ahead?.t ?? []) {
+      if (at <= last) continue;
+      t.push(at);
+      state.push("projected");
+    }
+    return {
+      series: one.name,
+      own: one.t.length,
+      places: one.places,
+      t,
+      state,
+      step: figure.grain === "moment" ? undefined : usualStep(one.t),
+    };
+  });
 }
 
 function usualStep(t: number[]): number {
@@ -160,37 +166,12 @@ function usualStep(t: number[]): number {
   return gaps.sort((a, b) => a - b)[gaps.length >> 1] ?? 86_400_000;
 }
 
-/** One word for a point: why it has no number, or what its number is. */
-function stateOf(line: FigureLine, n: number): string {
-  const code = line.c[n];
-  if (code === "o" || code === "b") {
-    const came = line.r?.[n];
-    return code === "b" ? "bridged" : came === "a" ? "absent" : came === "u" ? "unreadable" : "blank";
-  }
-  return (
-    { f: "filled", s: "set aside", t: "set aside", a: "adjusted", p: "provisional" }[code ?? ""] ?? "measured"
-  );
-}
-
-const ORDER = [
-  "measured",
-  "filled",
-  "bridged",
-  "blank",
-  "absent",
-  "unreadable",
-  "set aside",
-  "adjusted",
-  "provisional",
-  "projected",
-];
-
 /** How often each condition stands in all series drawn, those without a row of their own too. */
-function presentStates(figure: Figure): Map<string, number> {
+function presentStates(figure: Figure, rows: Row[]): Map<string, number> {
   const counts = new Map<string, number>();
-  for (const row of stripRows(figure, Infinity))
-    for (const state of row.state) counts.set(state, (counts.get(state) ?? 0) + 1);
-  return new Map([...counts].sort((a, b) => ORDER.indexOf(a[0]) - ORDER.indexOf(b[0])));
+  for (const row of rows) for (const state of row.state) counts.set(state, (counts.get(state) ?? 0) + 1);
+  const order = figure.signs.map((sign) => sign.word);
+  return new Map([...counts].sort((a, b) => order.indexOf(a[0]) - order.indexOf(b[0])));
 }
 
 interface Lane {
@@ -202,7 +183,7 @@ interface Lane {
 }
 
 /** Measured first, then what is rare on top, at least two pixels wide, so that one day is seen in years. */
-function drawRow(pen: CanvasRenderingContext2D, row: Row, lane: Lane, palette: Palette): void {
+function drawRow(pen: CanvasRenderingContext2D, row: Row, lane: Lane, signs: Sign[], palette: Palette): void {
   const scale = lane.width / (lane.to - lane.from);
   const first = Math.max(0, lowerBound(row.t, lane.from) - 1);
   const spans: { state: string; x: number; end: number }[] = [];
@@ -221,70 +202,58 @@ function drawRow(pen: CanvasRenderingContext2D, row: Row, lane: Lane, palette: P
       if ((span.state !== "measured") !== rare) continue;
       const from = Math.max(0, span.x);
       const to = Math.min(lane.width, Math.max(span.end, span.x + (rare ? 2 : 0)));
-      if (to > from) paint(pen, span.state, from, lane.top, to - from, lane.height, palette);
+      if (to > from) paint(pen, signOf(signs, span.state), from, lane.top, to - from, lane.height, palette);
     }
   }
 }
 
+/** A stretch in the texture of its condition: by shape first, and by colour. */
 function paint(
   pen: CanvasRenderingContext2D,
-  state: string,
+  sign: Sign | undefined,
   x: number,
   y: number,
   width: number,
   height: number,
   palette: Palette,
 ): void {
+  const tone = palette[(sign?.tone ?? "muted") as keyof Palette] as string;
   pen.save();
   pen.beginPath();
   pen.rect(x, y, width, height);
   pen.clip();
-  const solid: Record<string, string> = {
-    measured: palette.lagoonSoft,
-    "set aside": palette.ember,
-    adjusted: palette.lagoon,
-  };
-  pen.fillStyle = solid[state] ?? palette.card;
+  pen.fillStyle = sign?.texture === "solid" ? tone : palette.card;
   pen.fillRect(x, y, width, height);
-  const hatch: Record<string, [string, number]> = {
-    filled: [palette.lagoon, 4],
-    bridged: [palette.lagoonSoft, 6],
-    provisional: [palette.wheat, 4],
-    projected: [palette.iris, 6],
-    unreadable: [palette.ember, 3],
-  };
-  const stripes = hatch[state];
-  if (stripes) {
-    const [colour, gap] = stripes;
-    pen.strokeStyle = colour;
-    pen.lineWidth = state === "projected" || state === "bridged" ? 1.3 : 1.8;
+  if (sign?.texture === "hatched" || sign?.texture === "upright") {
+    const { gap } = sign;
+    pen.strokeStyle = tone;
+    pen.lineWidth = gap > 4 ? 1.3 : 1.8;
     pen.beginPath();
-    const upright = state === "provisional";
     for (let at = Math.floor((x - height) / gap) * gap; at < x + width + height; at += gap) {
       pen.moveTo(at, y + height);
-      pen.lineTo(upright ? at : at + height, y);
+      pen.lineTo(sign.texture === "upright" ? at : at + height, y);
     }
     pen.stroke();
-  } else if (state === "blank" || state === "absent") {
-    pen.strokeStyle = state === "absent" ? palette.ink : palette.muted;
+  } else if (sign?.texture === "struck" || sign?.texture === "outlined") {
+    pen.strokeStyle = tone;
     pen.lineWidth = 1;
     pen.strokeRect(x + 0.5, y + 0.5, Math.max(1, width - 1), height - 1);
-    if (state === "blank") {
-      pen.fillStyle = palette.muted;
+    if (sign.texture === "struck") {
+      pen.fillStyle = tone;
       pen.fillRect(x, y + height / 2 - 0.5, width, 1);
     }
   }
   pen.restore();
 }
 
-function Swatch({ state, palette }: { state: string; palette: Palette }) {
+function Swatch({ sign, palette }: { sign: Sign | undefined; palette: Palette }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const pen = canvas.current?.getContext("2d");
     if (!pen) return;
     pen.clearRect(0, 0, 32, 20);
     pen.setTransform(2, 0, 0, 2, 0, 0);
-    paint(pen, state, 0, 0, 16, 10, palette);
-  }, [state, palette]);
+    paint(pen, sign, 0, 0, 16, 10, palette);
+  }, [sign, palette]);
   return <canvas ref={canvas} className="strip-swatch" width={32} height={20} aria-hidden />;
 }

@@ -13,12 +13,10 @@ interface Props {
   tab: string;
   onTab: (tab: string) => void;
   selected: string | undefined;
-  period: number | undefined;
-  onPeriod: (period: number | undefined) => void;
   onStretch: (stretch: Stretch) => void;
 }
 
-export function Dock({ handle, bench, studyId, tab, onTab, selected, period, onPeriod, onStretch }: Props) {
+export function Dock({ handle, bench, studyId, tab, onTab, selected, onStretch }: Props) {
   return (
     <Tabs
       className="dock"
@@ -34,15 +32,7 @@ export function Dock({ handle, bench, studyId, tab, onTab, selected, period, onP
         {
           key: "values",
           label: "Values",
-          children: (
-            <Values
-              bench={bench}
-              studyId={studyId}
-              period={period}
-              onPeriod={onPeriod}
-              onStretch={onStretch}
-            />
-          ),
+          children: <Values bench={bench} studyId={studyId} onStretch={onStretch} />,
         },
         {
           key: "note",

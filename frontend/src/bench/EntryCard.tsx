@@ -1,15 +1,19 @@
 import { Dropdown } from "antd";
-import type { KeyboardEvent } from "react";
+import { useEffect, useRef, type KeyboardEvent } from "react";
 import type { Entry, Params, Slot } from "../api/client";
 import { Sentence } from "../ui/Sentence";
 import { formatNumber } from "../ui/format";
+import { WorkNote } from "./WorkNote";
 
 interface Props {
   entry: Entry;
   words: Slot[];
   options: Record<string, string[]>;
+  usual: Record<string, number>;
   once: boolean;
   selected: boolean;
+  /** Just added: its first word takes the focus. */
+  fresh: boolean;
   /** Whether swapping it with the next entry would change the lines. */
   orderMatters: boolean;
   onSelect: () => void;
@@ -25,6 +29,10 @@ interface Props {
 /** One ledger entry: its sentence, what it touched, and what can be done with it. */
 export function EntryCard(props: Props) {
   const { entry, once, selected } = props;
+  const card = useRef<HTMLElement>(null);
+  useEffect(() => {
+    if (props.fresh) card.current?.querySelector<HTMLElement>(".word")?.focus();
+  }, [props.fresh]);
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.altKey && event.key === "ArrowUp") props.onMove(-1);
     else if (event.altKey && event.key === "ArrowDown") props.onMove(1);
@@ -39,6 +47,7 @@ export function EntryCard(props: Props) {
     .join(" ");
   return (
     <article
+      ref={card}
       className={`entry ${state}`}
       tabIndex={0}
       aria-label={`${entry.title}${entry.on ? "" : ", switched off"}`}
@@ -52,11 +61,13 @@ export function EntryCard(props: Props) {
         params={entry.params}
         words={props.words}
         options={props.options}
+        usual={props.usual}
         whole={props.selected}
         onPreview={props.onPreview}
         onCommit={props.onCommit}
         end={<span className="touched">{touchedText(entry)}</span>}
       />
+      {entry.work && <WorkNote work={entry.work} group={entry.group} />}
       {entry.problem && (
         <p className="entry-problem">
           {entry.problem.what} {entry.problem.todo}
@@ -83,6 +94,7 @@ export function EntryCard(props: Props) {
       {!once && (
         <Dropdown
           trigger={["click"]}
+          autoFocus
           menu={{
             items: [
               { key: "toggle", label: entry.on ? "Switch off" : "Switch on", onClick: props.onToggle },
@@ -104,6 +116,6 @@ export function EntryCard(props: Props) {
 
 function touchedText(entry: Entry): string {
   if (!entry.on) return "off";
-  if (entry.waiting) return "waits for you to finish";
+  if (entry.waiting) return entry.work ? "" : "waits for you to finish";
   return entry.touched_what ? `${formatNumber(entry.touched)} ${entry.touched_what}` : "";
 }

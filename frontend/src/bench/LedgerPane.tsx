@@ -5,17 +5,7 @@ import { useKey } from "../app/keys";
 import { api, told, type Bench, type Entry, type Record_, type Schemas } from "../api/client";
 import { EntryCard } from "./EntryCard";
 import { isTaken } from "./taking";
-import {
-  added,
-  changedWords,
-  newEntry,
-  onEntry,
-  onWords,
-  removed,
-  swapped,
-  withWords,
-  type Change,
-} from "./edits";
+import { added, changedWords, newEntry, onEntry, onWords, removed, swapped, type Change } from "./edits";
 import type { BenchHandle } from "./useBench";
 
 const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = [
@@ -48,6 +38,7 @@ interface Props {
 export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props) {
   const { data: catalogue } = useCatalogue();
   const [adding, setAdding] = useState<string>();
+  const [fresh, setFresh] = useState<string>();
   const order = useQuery({
     queryKey: ["order", bench.study.id, bench.study.revision],
     queryFn: () =>
@@ -67,6 +58,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
       api.POST("/api/studies/{study_id}/suggestion", { params: { path }, body }),
     );
     onSelect(record.id);
+    setFresh(record.id);
     commit(added(record), `Added: ${title}`);
   };
   const records = bench.ledger.entries ?? [];
@@ -94,10 +86,10 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
               {adds && (
                 <Dropdown
                   trigger={["click"]}
+                  autoFocus
                   open={adding === adds}
                   onOpenChange={(open) => setAdding(open ? adds : undefined)}
                   menu={{
-                    autoFocus: true,
                     items: choices.map((kind) => ({
                       key: kind.kind,
                       label: (
@@ -126,22 +118,31 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 }}
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
                 options={{ ...catalogue?.options, ...bench.options }}
+                usual={bench.usual}
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? false}
                 selected={entry.id === selected}
+                fresh={entry.id === fresh}
                 onSelect={() => onSelect(entry.id)}
                 onOffer={(offer) => onOffer(offer, entry.id)}
                 orderMatters={order.data?.matters.includes(entry.id) ?? false}
                 onPreview={(params) =>
                   handle.preview(
-                    params && {
-                      ledger: withWords((handle.kept ?? bench).ledger, entry.id, params),
-                      settings: bench.settings,
-                    },
+                    params &&
+                      onWords(
+                        entry.id,
+                        params,
+                      )({
+                        ledger: (handle.kept ?? bench).ledger,
+                        settings: bench.settings,
+                      }),
                     entry.id,
                   )
                 }
                 onCommit={(params, what) =>
-                  commit(onWords(entry.id, changedWords(keptWords(entry), params)), `${entry.title}: ${what}`)
+                  commit(
+                    onWords(entry.id, changedWords(keptWords(entry), params), keptWords(entry)),
+                    `${entry.title}: ${what}`,
+                  )
                 }
                 onToggle={() =>
                   commit(

@@ -1,8 +1,8 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
-import type { Figure, FigureLine } from "../api/client";
 import { useLook } from "../app/look";
-import { lineColour, seriesCount } from "../figure/frame";
-import type { Box } from "../figure/scale";
+import { colourOf } from "../figure/frame";
+import { linearScale, timeScale, type Box } from "../figure/scale";
+import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
 import { formatPeriod } from "../ui/format";
 import type { ShownWindow } from "./window";
 
@@ -22,10 +22,10 @@ export function Overview({ figure, shown, box, width }: Props) {
   const { palette } = useLook();
   const inner = Math.max(1, box.right - box.left);
   const [first, last] = shown.full;
-  const x = (time: number) => ((time - first) / (last - first)) * inner;
+  const time = timeScale(first, last, [0, inner]);
+  const x = (at: number) => time.toPixel(at);
   const grip = useRef<{ which: Grip; startX: number; range: [number, number] } | undefined>(undefined);
   const paths = useMemo(() => overviewPaths(figure, first, last, inner), [figure, first, last, inner]);
-  const alone = seriesCount(figure) === 1;
   const [from, to] = shown.range;
 
   const shift = (which: Grip, by: number, range: [number, number]) => {
@@ -73,12 +73,12 @@ export function Overview({ figure, shown, box, width }: Props) {
     <svg className="overview" width={width} height={HEIGHT + 4} aria-label="Overview">
       <g transform={`translate(${box.left},2)`}>
         <rect className="overview-back" width={inner} height={HEIGHT} />
-        {paths.map(({ line, path }) => (
+        {paths.map(({ of, path }) => (
           <path
-            key={`${line.series}${line.role}${line.entry}`}
+            key={"id" in of ? of.id : of.name}
             d={path}
             fill="none"
-            stroke={lineColour(line, palette, alone)}
+            stroke={colourOf(of, figure, palette)}
             opacity={0.7}
           />
         ))}
@@ -114,36 +114,41 @@ export function Overview({ figure, shown, box, width }: Props) {
   );
 }
 
+/** Series and projections over all time. */
 function overviewPaths(
   figure: Figure,
   first: number,
   last: number,
   width: number,
-): { line: FigureLine; path: string }[] {
-  const drawn = figure.lines.filter((line) => line.role !== "reading");
-  const values = drawn.flatMap((line) => line.v.filter((v): v is number => v !== null && v !== undefined));
+): { of: Series | Curve; path: string }[] {
+  const projected = shapesOf(figure, "curve").filter((one) => one.rests === "projected");
+  const drawn: (Series | Curve)[] = [...figure.series, ...projected];
   let low = Infinity;
   let high = -Infinity;
-  for (const value of values) {
+  for (const value of drawn.flatMap((one) => one.v)) {
+    if (value === null) continue;
     if (value < low) low = value;
     if (value > high) high = value;
   }
-  const span = high - low || 1;
-  return drawn.map((line) => {
+  const time = timeScale(first, last, [0, width]);
+  const height = linearScale({ min: low, max: high > low ? high : low + 1, step: high - low || 1 }, [
+    HEIGHT - 3,
+    3,
+  ]);
+  return drawn.map((of) => {
     let path = "";
     let pen = false;
     // about one point a pixel is all an overview can show
-    const stride = Math.max(1, Math.floor(line.t.length / width));
-    for (let n = 0; n < line.t.length; n += stride) {
-      const v = line.v[n];
-      if (v === null || v === undefined || line.c[n] === "s") {
+    const stride = Math.max(1, Math.floor(of.t.length / width));
+    for (let n = 0; n < of.t.length; n += stride) {
+      const v = of.v[n];
+      if (v === null || v === undefined || ("c" in of && of.c[n] === "s")) {
         pen = false;
         continue;
       }
-      const px = (((line.t[n] ?? 0) - first) / (last - first)) * width;
-      path += `${pen ? "L" : "M"}${px.toFixed(1)},${(HEIGHT - 3 - ((v - low) / span) * (HEIGHT - 6)).toFixed(1)}`;
+      path += `${pen ? "L" : "M"}${time.toPixel(of.t[n] ?? 0).toFixed(1)},${height.toPixel(v).toFixed(1)}`;
       pen = true;
     }
-    return { line, path };
+    return { of, path };
   });
 }

@@ -1,64 +1,98 @@
-import type { Figure } from "../api/client";
 import { useLook } from "../app/look";
-import { lineColour, seriesCount } from "../figure/frame";
-import type { Box } from "../figure/scale";
+import { colourOf, seriesAt, type Panel } from "../figure/frame";
+import { lowerBound } from "../figure/scale";
+import type { Figure, Series } from "../figure/types";
 import { formatNumber, formatPeriod } from "../ui/format";
+import { usePeriod } from "./pointer";
 import { readingsAt } from "./reading";
+
+const MOST_READ = 14;
 
 interface Props {
   figure: Figure;
-  period: number;
-  x: number;
-  box: Box;
+  panels: Panel[];
   width: number;
+  /** Height of the pointer in the chart, for the line that stands out of a crowd. */
+  height: () => number | undefined;
 }
 
-/** The upright rule at a period and what every line says there. */
-export function ReadingBox({ figure, period, x, box, width }: Props) {
+/** The upright rule at the period pointed at, and what every line says there. */
+export function ReadingBox({ figure, panels, width, height }: Props) {
   const { palette } = useLook();
-  const alone = seriesCount(figure) === 1;
+  const period = usePeriod();
+  const first = panels[0];
+  const last = panels.at(-1);
+  if (period === undefined || !first || !last) return null;
+  const x = first.time.toPixel(period);
+  const { left, right, top } = first.box;
+  if (x < left - 1 || x > right + 1) return null;
   const readings = readingsAt(figure, period);
+  const y = height();
+  const nearest = y === undefined ? undefined : seriesAt(figure, panels, period, y);
+  const crowd = readings.length > MOST_READ;
+  const shown = crowd ? readings.filter((one) => one.name === nearest?.name) : readings;
   const onLeft = x > width * 0.55;
   return (
     <>
-      <div className="rule" style={{ left: x, top: box.top, height: box.bottom - box.top }} />
+      {crowd && nearest && <Standing series={nearest} panels={panels} colour={palette.ember} width={width} />}
+      <div className="rule" style={{ left: x, top, height: last.box.bottom - top }} />
       <div
         className="reading"
         role="status"
-        style={{ top: box.top + 4, ...(onLeft ? { right: width - x + 10 } : { left: x + 10 }) }}
+        style={{ top: top + 4, ...(onLeft ? { right: width - x + 10 } : { left: x + 10 }) }}
       >
         <h4>{formatPeriod(period, figure.grain)}</h4>
         {readings.length === 0 && <p className="muted">not on the calendar</p>}
-        {readings.map((reading) => (
-          <div
-            key={`${reading.line.series}${reading.line.entry}${reading.line.name}`}
-            className="reading-row"
-          >
-            <i className="swatch" style={{ background: lineColour(reading.line, palette, alone) }} />
-            <span>
-              {reading.line.role === "series" || alone
-                ? reading.line.name
-                : `${reading.line.series}, ${reading.line.name}`}
-            </span>
-            <b>
-              {formatNumber(
-                figure.view === "before" && reading.line.role === "series" ? reading.before : reading.value,
-              )}
-            </b>
-            {reading.condition && reading.condition !== "measured" && (
-              <em>
-                {reading.condition}
-                {reading.received && reading.received !== "measured" ? `, came ${reading.received}` : ""}
-              </em>
-            )}
+        {shown.map((reading) => (
+          <div key={"id" in reading.of ? reading.of.id : reading.of.name} className="reading-row">
+            <i className="swatch" style={{ background: colourOf(reading.of, figure, palette) }} />
+            <span>{reading.name}</span>
+            <b>{formatNumber(reading.value)}</b>
+            {reading.told.map((text) => (
+              <em key={text}>{text}</em>
+            ))}
             {reading.limits.map((one) => (
-              <em key={one.level}>
-                {one.level} %: {formatNumber(one.lower)} to {formatNumber(one.upper)}
+              <em key={one.name}>
+                {one.name}: {formatNumber(one.lower)} to {formatNumber(one.upper)}
               </em>
             ))}
           </div>
         ))}
+        {crowd && <p className="muted">and {formatNumber(readings.length - shown.length)} more lines</p>}
       </div>
     </>
+  );
+}
+
+/** The line pointed at, drawn over a crowd of others. */
+function Standing({
+  series,
+  panels,
+  colour,
+  width,
+}: {
+  series: Series;
+  panels: Panel[];
+  colour: string;
+  width: number;
+}) {
+  const panel = panels.find((one) => one.series.includes(series)) ?? panels[0];
+  if (!panel) return null;
+  const [from, to] = panel.time.domain;
+  let path = "";
+  let pen = false;
+  for (let n = lowerBound(series.t, from); n < series.t.length && (series.t[n] ?? 0) <= to; n++) {
+    const v = series.v[n];
+    if (v === null || v === undefined) {
+      pen = false;
+      continue;
+    }
+    path += `${pen ? "L" : "M"}${panel.time.toPixel(series.t[n] ?? 0).toFixed(1)},${panel.value.toPixel(v).toFixed(1)}`;
+    pen = true;
+  }
+  return (
+    <svg className="standing" width={width} height={panel.box.bottom + 4} aria-hidden>
+      <path d={path} fill="none" stroke={colour} strokeWidth={2} />
+    </svg>
   );
 }

@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { api, told, type Schemas } from "../api/client";
-import { formatNumber, plural } from "../ui/format";
+import { formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import type { Stretch } from "./ConditionStrip";
 
@@ -41,7 +41,7 @@ export function StretchCard({ studyId, revision, stretch, onOffer, onClose }: Pr
     >
       <header>
         <h4>
-          {stretch.series}: {told_?.title}
+          {stretch.series}: {told_?.title.split(" to ").map(formatLabel).join(" to ")}
         </h4>
         <span className="muted">
           {plural(stretch.count, "period")} {stretch.state}
@@ -65,7 +65,7 @@ export function StretchCard({ studyId, revision, stretch, onOffer, onClose }: Pr
           <tbody>
             {told_?.rows.map((row) => (
               <tr key={row.period}>
-                <td>{row.period}</td>
+                <td>{formatLabel(row.period)}</td>
                 <td>{row.row ?? "no row"}</td>
                 <td>{row.raw ? `“${row.raw}”` : row.row === null ? "" : "empty"}</td>
                 <td className="number">{formatNumber(row.value)}</td>

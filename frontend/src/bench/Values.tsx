@@ -2,8 +2,9 @@ import { Pagination, Segmented } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, told, type Bench, type Schemas } from "../api/client";
-import { formatNumber } from "../ui/format";
+import { formatLabel, formatNumber } from "../ui/format";
 import type { Stretch } from "./ConditionStrip";
+import { usePointer } from "./pointer";
 import { TroubleNote } from "../ui/Trouble";
 
 const PAGE = 200;
@@ -11,19 +12,18 @@ const PAGE = 200;
 interface Props {
   bench: Bench;
   studyId: number;
-  period: number | undefined;
-  onPeriod: (period: number | undefined) => void;
   onStretch: (stretch: Stretch) => void;
 }
 
 /** Every point as a table: the chart's text alternative. */
-export function Values({ bench, studyId, onPeriod, onStretch }: Props) {
-  const names = bench.figure.lines.filter((line) => line.role === "series").map((line) => line.name);
+export function Values({ bench, studyId, onStretch }: Props) {
+  const pointer = usePointer();
+  const names = bench.figure.series.map((one) => one.name);
   const [chosen, setChosen] = useState<string>();
   const [page, setPage] = useState<number>();
   const [anchor, setAnchor] = useState<number>();
   const series = chosen && names.includes(chosen) ? chosen : names[0];
-  const line = bench.figure.lines.find((one) => one.role === "series" && one.name === series);
+  const line = bench.figure.series.find((one) => one.name === series);
   const total = line?.points ?? 0;
   const pages = Math.max(1, Math.ceil(total / PAGE));
   const at = Math.min(page ?? pages, pages);
@@ -88,7 +88,7 @@ export function Values({ bench, studyId, onPeriod, onStretch }: Props) {
               <tr
                 key={row.period}
                 className={row.condition === "measured" ? undefined : "marked"}
-                onMouseEnter={() => onPeriod(row.at)}
+                onMouseEnter={() => pointer.set(row.at)}
               >
                 <td>
                   <button
@@ -97,7 +97,7 @@ export function Values({ bench, studyId, onPeriod, onStretch }: Props) {
                     title="What it is and what can be done; with Shift, all from the one clicked before"
                     onClick={(event) => ask((at - 1) * PAGE + n, event.shiftKey, row.condition)}
                   >
-                    {row.period}
+                    {formatLabel(row.period)}
                   </button>
                 </td>
                 <td className="number">{row.raw || "·"}</td>

@@ -1,5 +1,6 @@
 /** Edits as what they change, so that one can be made on whatever is kept by then. Pure. */
 import type { FigureSettings, Ledger, Record_ } from "../api/client";
+import { isWords } from "../ui/clauses";
 
 export interface BenchEdit {
   ledger: Ledger;
@@ -24,16 +25,28 @@ export function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_
   return { ...ledger, entries: entriesOf(ledger).map((entry) => (entry.id === id ? change(entry) : entry)) };
 }
 
-/** An entry with other words: its numbers count what the periods are now. */
-export function withWords(ledger: Ledger, id: string, params: Words): Ledger {
-  return replaceEntry(ledger, id, (record) => ({ ...record, params, counted_in: null }));
+/** The words that differ; within a clause that is the same on both sides, its words that differ. */
+export function changedWords(before: Words, after: Words): Words {
+  const changed: Words = {};
+  for (const [word, value] of Object.entries(after)) {
+    const old = before[word];
+    if (JSON.stringify(old) === JSON.stringify(value)) continue;
+    const sameClause = isWords(old) && isWords(value) && old.kind === value.kind;
+    changed[word] = sameClause ? { kind: value.kind, ...changedWords(old, value) } : value;
+  }
+  return changed;
 }
 
-/** The words that differ. */
-export function changedWords(before: Words, after: Words): Words {
-  return Object.fromEntries(
-    Object.entries(after).filter(([word, value]) => JSON.stringify(before[word]) !== JSON.stringify(value)),
-  );
+/** Words with some of them changed; undefined where a clause is no longer the one whose words were changed. */
+export function mergedWords(kept: Words, change: Words, before: Words): Words | undefined {
+  const merged: Words = { ...kept };
+  for (const [word, value] of Object.entries(change)) {
+    const [now, was] = [kept[word], before[word]];
+    if (!isWords(value) || !isWords(was) || was.kind !== value.kind) merged[word] = value;
+    else if (isWords(now) && now.kind === value.kind) merged[word] = { ...now, ...value };
+    else return undefined;
+  }
+  return merged;
 }
 
 /** Change one entry; nothing where it is no longer there. */
@@ -44,9 +57,14 @@ export function onEntry(id: string, change: (entry: Record_) => Record_): Change
       : undefined;
 }
 
-/** Other words of an entry: only those that were changed, so that what others changed stays. */
-export function onWords(id: string, words: Words): Change {
-  return onEntry(id, (record) => ({ ...record, params: { ...record.params, ...words }, counted_in: null }));
+/** Other words of an entry: only those that were changed, so that what others changed stays; its numbers count
+ * what the periods are now. before: its words when the change was made. */
+export function onWords(id: string, words: Words, before: Words = {}): Change {
+  return (kept) => {
+    const mine = entriesOf(kept.ledger).find((entry) => entry.id === id);
+    const params = mine && mergedWords(mine.params ?? {}, words, before);
+    return params && onEntry(id, (record) => ({ ...record, params, counted_in: null }))(kept);
+  };
 }
 
 export function onSettings(change: Partial<FigureSettings>): Change {

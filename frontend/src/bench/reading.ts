@@ -1,9 +1,10 @@
-import type { Figure, FigureLine } from "../api/client";
+import { fullName, timesOf } from "../figure/frame";
 import { lowerBound } from "../figure/scale";
+import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
 
-/** Every period any line of the figure has, in order. */
+/** Every period anything in the figure has, in order. */
 export function periodsOf(figure: Figure): number[] {
-  return [...new Set(figure.lines.flatMap((line) => line.t))].sort((a, b) => a - b);
+  return [...new Set(timesOf(figure).flat())].sort((a, b) => a - b);
 }
 
 export function nearestPeriod(periods: number[], time: number): number | undefined {
@@ -15,48 +16,58 @@ export function nearestPeriod(periods: number[], time: number): number | undefin
   return time - before < after - time ? before : after;
 }
 
-export const CONDITIONS: Record<string, string> = {
-  m: "measured",
-  o: "open",
-  b: "bridged",
-  f: "filled",
-  s: "set aside",
-  t: "set aside",
-  a: "adjusted",
-  p: "provisional",
-  j: "projected",
-  r: "",
-  q: "rests on provisional",
-};
-export const RECEIVED: Record<string, string> = { m: "measured", b: "blank", a: "absent", u: "unreadable" };
+const RECEIVED: Record<string, string> = { b: "blank", a: "absent", u: "unreadable" };
 
-export interface LineReading {
-  line: FigureLine;
-  value: number | null;
-  before: number | null;
-  condition: string;
-  received: string;
-  limits: { level: number; lower: number | null; upper: number | null }[];
+/** The word for a letter of conditions. */
+export function wordFor(figure: Figure, code: string | undefined): string {
+  return (code && figure.signs.find((sign) => sign.codes.includes(code))?.word) || "";
 }
 
-/** What every line of the figure says at a period. */
-export function readingsAt(figure: Figure, period: number): LineReading[] {
-  return figure.lines.flatMap((line): LineReading[] => {
-    const n = lowerBound(line.t, period);
-    if (line.t[n] !== period) return [];
-    return [
-      {
-        line,
-        value: line.v[n] ?? null,
-        before: line.before?.[n] ?? null,
-        condition: CONDITIONS[line.c[n] ?? ""] ?? "",
-        received: RECEIVED[line.r?.[n] ?? ""] ?? "",
-        limits: (line.limits ?? []).map((one) => ({
-          level: one.level,
-          lower: one.lower[n] ?? null,
-          upper: one.upper[n] ?? null,
-        })),
-      },
-    ];
+export interface Reading {
+  of: Series | Curve;
+  name: string;
+  value: number | null;
+  /** What is said of it besides: its condition, what came, what it rests on, its limits. */
+  told: string[];
+  limits: { name: string; lower: number | null; upper: number | null }[];
+}
+
+/** What everything in the figure says at a period. */
+export function readingsAt(figure: Figure, period: number): Reading[] {
+  const before = figure.view === "before";
+  const place = (t: number[]) => {
+    const n = lowerBound(t, period);
+    return t[n] === period ? n : undefined;
+  };
+  const series = figure.series.flatMap((one): Reading[] => {
+    const n = place(one.t);
+    if (n === undefined) return [];
+    const word = wordFor(figure, one.c[n]);
+    const came = RECEIVED[one.r[n] ?? ""];
+    const told = word === "measured" ? "" : word + (came && came !== word ? `, came ${came}` : "");
+    const value = (before ? one.before : one.v)[n] ?? null;
+    return [{ of: one, name: one.name, value, told: told ? [told] : [], limits: [] }];
   });
+  const curves = shapesOf(figure, "curve").flatMap((one): Reading[] => {
+    const n = place(one.t);
+    if (n === undefined) return [];
+    const told =
+      one.rests !== "measured" ? [one.rests] : one.faded.includes(n) ? ["rests on provisional"] : [];
+    const limits = shapesOf(figure, "area", one.series)
+      .filter((area) => area.of === one.id)
+      .flatMap((area) => {
+        const at = place(area.t);
+        return at === undefined
+          ? []
+          : [
+              {
+                name: area.level === null ? area.name : `${area.level} %`,
+                lower: area.lower[at] ?? null,
+                upper: area.upper[at] ?? null,
+              },
+            ];
+      });
+    return [{ of: one, name: fullName(one, figure), value: one.v[n] ?? null, told, limits }];
+  });
+  return [...series, ...curves];
 }

@@ -1,6 +1,7 @@
 /** Taking an offer: other words of the entry that makes it, a new entry, or more points for the entry that
  * holds such points already. */
-import type { Ledger, Record_, Schemas } from "../api/client";
+import type { Ledger, Params, Record_, Schemas } from "../api/client";
+import { isWords, withValue } from "../ui/clauses";
 import { added, entriesOf, onWords, type Change } from "./edits";
 
 interface Point {
@@ -16,24 +17,35 @@ export function taken(
   by?: string,
 ): { change: Change; id: string } {
   if (offer.change && by !== undefined) return { change: onWords(by, offer.params), id: by };
-  const picked = offer.params.points as Point[] | undefined;
+  const picked = pointsOf(offer.params);
   const holder = picked && entriesOf(ledger).find((entry) => holdsPicks(entry, offer));
-  if (!holder) return { change: added(record), id: record.id };
+  if (!picked || !holder) return { change: added(record), id: record.id };
   const change: Change = (kept) => {
-    const now = entriesOf(kept.ledger).find((entry) => entry.id === holder.id);
-    const had = (now?.params?.points ?? []) as Point[];
+    const now = entriesOf(kept.ledger).find((entry) => entry.id === holder.id)?.params ?? {};
+    const had = pointsOf(now) ?? [];
     const fresh = picked.filter((one) => !had.some((old) => samePoint(old, one)));
-    return onWords(holder.id, { points: [...had, ...fresh] })(kept);
+    return onWords(holder.id, { rule: withValue(ruleOf(now), "points", [...had, ...fresh]) })(kept);
   };
   return { change, id: holder.id };
 }
 
+function ruleOf(params: Params): Params {
+  return isWords(params.rule) ? params.rule : {};
+}
+
+/** The points that a rule of picking by hand holds. */
+function pointsOf(params: Params): Point[] | undefined {
+  const rule = ruleOf(params);
+  return rule.kind === "hand" ? ((rule.points ?? []) as Point[]) : undefined;
+}
+
 function holdsPicks(entry: Record_, offer: Schemas["OfferView"]): boolean {
+  const params = entry.params ?? {};
   return (
     entry.kind === offer.kind &&
     Boolean(entry.on) &&
-    entry.params?.rule === offer.params.rule &&
-    entry.params?.then === offer.params.then
+    pointsOf(params) !== undefined &&
+    JSON.stringify(params.then) === JSON.stringify(offer.params.then)
   );
 }
 

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, told, Trouble, type Bench } from "../api/client";
+import { api, told, Trouble, type Bench, type Schemas } from "../api/client";
 import type { BenchEdit, Change } from "./edits";
 
 interface Unsaved {
@@ -33,7 +33,7 @@ export interface BenchHandle {
 }
 
 /** A study's bench: what is kept, a preview while a word is changed, and edits that say their base. */
-export function useBench(studyId: number): BenchHandle {
+export function useBench(studyId: number, looking?: string): BenchHandle {
   const client = useQueryClient();
   const key = ["bench", studyId];
   const path = { study_id: studyId };
@@ -48,6 +48,8 @@ export function useBench(studyId: number): BenchHandle {
   const running = useRef(false);
   const window = useRef<[number, number] | undefined>(undefined);
   const kept = query.data;
+  const looked = useRef(looking);
+  useEffect(() => void (looked.current = looking), [looking]);
 
   useEffect(() => () => void (wanted.current = undefined), []);
 
@@ -71,6 +73,7 @@ export function useBench(studyId: number): BenchHandle {
               ...now.edit,
               as_of: now.edit.as_of ?? null,
               nudged: now.nudged ?? null,
+              looking: looked.current ?? null,
               window: window.current ?? null,
             };
             const answer = await told<Bench>(
@@ -139,9 +142,32 @@ export function useBench(studyId: number): BenchHandle {
   const { mutateAsync } = queue;
   const enter = useCallback((step: Step) => mutateAsync(step).then(noop, noop), [mutateAsync]);
 
+  // what is worked on elsewhere is asked for until it is there; then the run is told again
+  const shown = previewed ?? kept;
+  const works = (shown?.entries ?? []).flatMap((entry) => (entry.work ? [entry.work.key] : []));
+  const working = works.join(" ");
+  useEffect(() => {
+    if (!working) return undefined;
+    let over = false;
+    const follow = async () => {
+      while (!over) {
+        await new Promise((later) => setTimeout(later, FOLLOWED));
+        if (over) return;
+        const states = await Promise.all(working.split(" ").map(workState));
+        if (over || !states.some((stage) => stage === "done" || stage === undefined)) continue;
+        const last = wanted.current;
+        if (last) preview(last.edit, last.nudged);
+        else await client.refetchQueries({ queryKey: ["bench", studyId] });
+        return;
+      }
+    };
+    void follow();
+    return () => void (over = true);
+  }, [working, preview, client, studyId]);
+
   const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
-    bench: previewed ?? kept,
+    bench: shown,
     kept,
     showing: useCallback((range) => void (window.current = range), []),
     error: query.error,
@@ -172,6 +198,17 @@ export function useBench(studyId: number): BenchHandle {
   };
 }
 
-function noop(): void {
+const FOLLOWED = 350; // milliseconds between two looks
+
+/** How far a piece of work is; undefined where it is not known any more. */
+async function workState(key: string): Promise<string | undefined> {
+  const work = await told<Schemas["WorkView"]>(
+    api.GET("/api/work/{key}", { params: { path: { key } } }),
+  ).catch(noop);
+  return work?.stage;
+}
+
+function noop(): undefined {
   // what went wrong is told by the mutation
+  return undefined;
 }

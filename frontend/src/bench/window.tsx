@@ -70,7 +70,7 @@ export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: F
     from === shown.full[0] && to === shown.full[1]
       ? "All"
       : (usable.find(([, span]) => Math.abs(to - from - span) < DAY)?.[0] ?? "");
-  if (!figure.lines.length || !usable.length) return null;
+  if (!figure.series.length || !usable.length) return null;
   return (
     <Segmented
       size="small"

@@ -1,14 +1,15 @@
 /** Drawing a figure for hand over, off the screen. */
-import { CustomChart, LineChart, ScatterChart } from "echarts/charts";
+import { BarChart, CustomChart, LineChart, ScatterChart } from "echarts/charts";
 import { GraphicComponent, GridComponent } from "echarts/components";
 import * as echarts from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
-import type { Figure } from "../api/client";
-import { light, SANS, SERIF } from "../app/theme";
+import { light, SANS, SERIF } from "./palette";
 import { roomForNumbers, type Frame } from "./frame";
 import { figureOptions } from "./options";
+import type { Figure } from "./types";
 
 echarts.use([
+  BarChart,
   LineChart,
   ScatterChart,
   CustomChart,

@@ -1,8 +1,8 @@
-/** The room a figure is drawn in, and how it is divided. */
-import type { Figure, FigureLine } from "../api/client";
-import type { Palette } from "../app/theme";
+/** The room a figure is drawn in, how it is divided, and the scales of each part. */
 import { formatTick } from "../ui/format";
-import { lowerBound, niceRange, type Box } from "./scale";
+import type { Palette } from "./palette";
+import { linearScale, logScale, lowerBound, niceRange, timeScale, type Box, type Scale } from "./scale";
+import { shapesOf, type Curve, type Figure, type Series, type Shape } from "./types";
 
 export interface Frame {
   width: number;
@@ -20,13 +20,18 @@ export interface Frame {
 
 /** A chart of its own within the figure. */
 export interface Panel {
-  lines: FigureLine[];
+  series: Series[];
+  shapes: Shape[];
   box: Box;
-  range: { min: number; max: number; step: number };
+  time: Scale;
+  value: Scale;
 }
 
 export const MARGIN = { left: 56, right: 132, top: 22, bottom: 26 };
+/** Series up to here have colours of their own. */
+export const MOST_COLOURED = 12;
 const BETWEEN_PANELS = 16;
+const SMALLEST_PANEL = 84;
 
 export function plotBox(frame: Frame): Box {
   const extra = frame.forHandOver ? { top: 46, bottom: 34 } : { top: 0, bottom: 0 };
@@ -38,82 +43,127 @@ export function plotBox(frame: Frame): Box {
   };
 }
 
+/** The height that a figure needs to be read, where that is more than there is. */
+export function heightNeeded(figure: Figure, height: number): number {
+  if (figure.arrangement !== "apart") return height;
+  const panels = figure.series.length * (SMALLEST_PANEL + BETWEEN_PANELS);
+  return Math.max(height, panels + MARGIN.top + MARGIN.bottom);
+}
+
 const DIGIT = 7;
 
 /** The room that the longest number of the value axis needs, whatever stretch of time is shown. */
 export function roomForNumbers(figure: Figure): number {
-  const { min, max, step } = valueRange(figure, figure.lines, { from: -Infinity, to: Infinity });
+  const { min, max, step } = valueRange(figure, figure.series, figure.shapes, ALWAYS);
   const longest = Math.max(...[min, max, min + step].map((value) => formatTick(value, step).length));
   return Math.max(MARGIN.left, 18 + DIGIT * longest);
 }
 
-export function lineColour(line: FigureLine, palette: Palette, alone: boolean): string {
-  if (line.role === "projection" && alone) return palette.iris;
-  return palette.series[line.colour % palette.series.length] ?? palette.lagoon;
+const ALWAYS = { from: -Infinity, to: Infinity };
+
+/** The colour of a series, or of what was drawn of it. */
+export function colourOf(one: Series | Shape, figure: Figure, palette: Palette): string {
+  if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
+  if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;
+  return palette.series[one.colour % palette.series.length] ?? palette.lagoon;
 }
 
-/** How many series the figure shows. */
-export function seriesCount(figure: Figure): number {
-  return figure.lines.filter((line) => line.role === "series").length;
+/** Whether the line of a series is left out, as it has a reading that stands for it. */
+export function isHidden(series: Series, figure: Figure): boolean {
+  return figure.raw === "hidden" && hasReading(figure, series.name);
+}
+
+export function hasReading(figure: Figure, series: string): boolean {
+  return shapesOf(figure, "curve", series).some((one) => one.rests !== "projected");
 }
 
 /** The widest window a figure has anything in. */
 export function fullWindow(figure: Figure): [number, number] {
   let from = Infinity;
   let to = -Infinity;
-  for (const line of figure.lines) {
-    from = Math.min(from, line.t[0] ?? Infinity);
-    to = Math.max(to, line.t.at(-1) ?? -Infinity);
+  for (const t of timesOf(figure)) {
+    from = Math.min(from, t[0] ?? Infinity);
+    to = Math.max(to, t.at(-1) ?? -Infinity);
   }
+  if (from === Infinity) return [0, 86_400_000];
   return from < to ? [from, to] : [from - 86_400_000, from + 86_400_000];
 }
 
-/** One panel for all lines, or one for each series with what belongs to it. */
+/** The times of all that has a value over time. */
+export function timesOf(figure: Figure): number[][] {
+  return [
+    ...figure.series.map((one) => one.t),
+    ...figure.shapes.flatMap((one) => ("t" in one && Array.isArray(one.t) ? [one.t] : [])),
+  ];
+}
+
+/** One panel for all, or one for each series with what belongs to it. */
 export function panelsOf(figure: Figure, frame: Frame): Panel[] {
   const whole = plotBox(frame);
-  const all = valueRange(figure, figure.lines, frame);
-  const names = figure.lines.filter((line) => line.role === "series").map((line) => line.series);
-  if (figure.arrangement !== "apart" || names.length < 2)
-    return [{ lines: figure.lines, box: whole, range: all }];
-  const height = (whole.bottom - whole.top - BETWEEN_PANELS * (names.length - 1)) / names.length;
+  const all = valueRange(figure, figure.series, figure.shapes, frame);
+  const time = timeScale(frame.from, frame.to, [whole.left, whole.right]);
+  const { series } = figure;
+  if (figure.arrangement !== "apart" || series.length < 2) {
+    const value = valueScale(figure, all, whole);
+    return [{ series, shapes: figure.shapes, box: whole, time, value }];
+  }
+  const height = (whole.bottom - whole.top - BETWEEN_PANELS * (series.length - 1)) / series.length;
   const steps = Math.max(1, Math.min(5, Math.floor(height / 28)));
-  return names.map((name, n) => {
-    const lines = figure.lines.filter((line) => line.series === name);
+  return series.map((one, n) => {
+    const shapes = figure.shapes.filter((shape) => shape.series === one.name);
     const top = whole.top + n * (height + BETWEEN_PANELS);
-    const measured = figure.scale === "own" ? valueRange(figure, lines, frame) : all;
-    return {
-      lines,
-      box: { ...whole, top, bottom: top + height },
-      range: niceRange(measured.min, measured.max, steps),
-    };
+    const box = { ...whole, top, bottom: top + height };
+    const measured = figure.scale === "own" ? valueRange(figure, [one], shapes, frame) : all;
+    const range = niceRange(measured.min, measured.max, steps);
+    return { series: [one], shapes, box, time, value: valueScale(figure, range, box) };
   });
 }
 
-/** The value axis that holds all that is drawn in the window; zero is on it unless it is far away. */
-export function valueRange(figure: Figure, lines: FigureLine[], frame: Pick<Frame, "from" | "to">) {
+/** The value axis of a panel. A logarithmic one holds only what is above zero. */
+function valueScale(figure: Figure, range: { min: number; max: number; step: number }, box: Box): Scale {
+  const pixels: [number, number] = [box.bottom, box.top];
+  if (figure.scales[0]?.kind !== "log" || range.max <= 0) return linearScale(range, pixels);
+  const low = Math.min(
+    ...figure.series.flatMap((one) => one.v.filter((v): v is number => v !== null && v > 0)),
+  );
+  return logScale(Math.min(low, range.max), range.max, pixels);
+}
+
+type Values = readonly (number | null)[];
+
+/** The value range that holds all that is drawn in the window; zero is in it unless it is far away. */
+export function valueRange(
+  figure: Figure,
+  series: Series[],
+  shapes: Shape[],
+  window: Pick<Frame, "from" | "to">,
+): { min: number; max: number; step: number } {
   let low = Infinity;
   let high = -Infinity;
-  const take = (value: number | null | undefined) => {
-    if (value === null || value === undefined) return;
-    if (value < low) low = value;
-    if (value > high) high = value;
-  };
-  const stacked = figure.arrangement === "stacked";
-  for (const line of lines) {
-    const first = lowerBound(line.t, frame.from);
-    for (let n = first; n < line.t.length && (line.t[n] ?? 0) <= frame.to; n++) {
-      if (stacked && line.role === "series") {
-        take(line.top?.[n]);
-        take(line.floor?.[n]);
-        continue;
-      }
-      if (figure.view !== "before") take(line.v[n]);
-      if (figure.view !== "after" && line.role === "series") take(line.before?.[n]);
-      for (const limits of line.limits ?? []) {
-        take(limits.lower[n]);
-        take(limits.upper[n]);
+  const take = (t: number[], ...columns: (Values | undefined)[]) => {
+    for (let n = lowerBound(t, window.from); n < t.length && (t[n] ?? 0) <= window.to; n++) {
+      for (const values of columns) {
+        const value = values?.[n];
+        if (value === null || value === undefined) continue;
+        if (value < low) low = value;
+        if (value > high) high = value;
       }
     }
+  };
+  for (const one of series) {
+    if (figure.arrangement === "stacked") take(one.t, one.top, one.floor);
+    else if (!isHidden(one, figure))
+      take(
+        one.t,
+        figure.view === "before" ? undefined : one.v,
+        figure.view === "after" ? undefined : one.before,
+      );
+  }
+  for (const shape of figure.view === "before" ? [] : shapes) {
+    if (shape.shape === "curve" || shape.shape === "points") take(shape.t, shape.v);
+    else if (shape.shape === "area") take(shape.t, shape.lower, shape.upper);
+    else if (shape.shape === "bars") take([...shape.t, shape.t.at(-1) ?? 0], [...shape.v, 0]);
+    else if (shape.shape === "rule" && shape.v !== null) take([window.from], [shape.v]);
   }
   if (low > high) return niceRange(0, 1);
   if (low > 0 && low < high * 0.6) low = 0;
@@ -121,25 +171,28 @@ export function valueRange(figure: Figure, lines: FigureLine[], frame: Pick<Fram
 }
 
 /** The series drawn nearest to a height at a period; the first one where none has a value there. */
-export function lineAt(
+export function seriesAt(
   figure: Figure,
-  frame: Frame,
+  panels: Panel[],
   period: number | undefined,
   y: number,
-): FigureLine | undefined {
-  const panels = panelsOf(figure, frame);
+): Series | undefined {
   const panel = panels.find(({ box }) => y <= box.bottom + BETWEEN_PANELS / 2) ?? panels.at(-1);
-  if (!panel) return undefined;
-  const { box, range } = panel;
-  const series = panel.lines.filter((line) => line.role === "series");
-  let best: FigureLine | undefined = series[0];
+  let best = panel?.series[0];
   let nearest = Infinity;
-  for (const line of series) {
-    const n = period === undefined ? -1 : lowerBound(line.t, period);
-    const value = (figure.arrangement === "stacked" ? line.top : line.v)?.[n];
-    if (line.t[n] !== period || typeof value !== "number") continue;
-    const at = box.bottom - ((value - range.min) / (range.max - range.min)) * (box.bottom - box.top);
-    if (Math.abs(at - y) < nearest) [nearest, best] = [Math.abs(at - y), line];
+  for (const one of panel?.series ?? []) {
+    const n = period === undefined ? -1 : lowerBound(one.t, period);
+    const value = (figure.arrangement === "stacked" ? one.top : one.v)[n];
+    if (one.t[n] !== period || typeof value !== "number" || !panel) continue;
+    const away = Math.abs(panel.value.toPixel(value) - y);
+    if (away < nearest) [nearest, best] = [away, one];
   }
   return best;
+}
+
+/** What a curve or area is called where others are beside it. */
+export function fullName(one: Curve, figure: Figure): string {
+  return figure.series.length === 1 || figure.arrangement === "apart"
+    ? one.name
+    : `${one.series}, ${one.name}`;
 }

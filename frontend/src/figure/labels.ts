@@ -1,36 +1,62 @@
 /** Names at the ends of lines, the name of the value axis, and the title and key of a handed-over picture. */
-import type { Figure, FigureLine } from "../api/client";
-import { lineColour, MARGIN, type Frame, type Panel } from "./frame";
+import { formatDate } from "../ui/format";
+import { colourOf, fullName, isHidden, MARGIN, type Frame, type Panel } from "./frame";
 import { lowerBound, spread, type Box } from "./scale";
-import type { Point } from "./strokes";
+import type { Figure, Series } from "./types";
 
 const LABEL_GAP = 15;
 
-/** The last place a line is seen in the window. */
-function lastSeen(line: FigureLine, figure: Figure, frame: Frame): Point | undefined {
-  const stacked = figure.arrangement === "stacked" && line.role === "series";
-  for (let n = lowerBound(line.t, frame.to + 1) - 1; n >= 0; n--) {
-    const at = line.t[n] ?? 0;
-    if (at < frame.from) return undefined;
-    const value = (figure.view === "before" && !stacked ? line.before : line.v)?.[n];
-    if (value === null || value === undefined || "st".includes(line.c[n] ?? " ")) continue;
-    if (!stacked) return [at, value];
-    const [low, high] = [line.floor?.[n], line.top?.[n]];
-    if (typeof low === "number" && typeof high === "number") return [at, (low + high) / 2];
+interface Named {
+  name: string;
+  value: number;
+  colour: string;
+  strong: boolean;
+}
+
+/** The last value that is seen in the window. */
+function lastSeen(
+  t: number[],
+  frame: Frame,
+  value: (n: number) => number | null | undefined,
+): number | undefined {
+  for (let n = lowerBound(t, frame.to + 1) - 1; n >= 0; n--) {
+    if ((t[n] ?? 0) < frame.from) return undefined;
+    const found = value(n);
+    if (typeof found === "number") return found;
   }
   return undefined;
 }
 
-export function endLabels(panel: Panel, figure: Figure, frame: Frame, alone: boolean): object[] {
-  const { box, range } = panel;
-  const named = panel.lines
-    .filter((line) => figure.view !== "before" || line.role === "series")
-    .flatMap((line) => {
-      const seen = lastSeen(line, figure, frame);
-      if (!seen) return [];
-      const share = ((seen[1] ?? 0) - range.min) / (range.max - range.min);
-      return [{ line, wish: box.bottom - share * (box.bottom - box.top) }];
-    });
+function seriesValue(one: Series, figure: Figure, n: number): number | null | undefined {
+  if ("st".includes(one.c[n] ?? " ")) return undefined;
+  if (figure.arrangement !== "stacked") return (figure.view === "before" ? one.before : one.v)[n];
+  const [low, high] = [one.floor[n], one.top[n]];
+  return typeof low === "number" && typeof high === "number" ? (low + high) / 2 : undefined;
+}
+
+/** What has a name at its end, with the value it ends at. */
+function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
+  const named: Named[] = [];
+  for (const one of panel.series) {
+    const value = isHidden(one, figure)
+      ? undefined
+      : lastSeen(one.t, frame, (n) => seriesValue(one, figure, n));
+    if (value !== undefined)
+      named.push({ name: one.name, value, colour: colourOf(one, figure, frame.palette), strong: true });
+  }
+  for (const one of figure.view === "before" ? [] : panel.shapes) {
+    if (one.shape !== "curve") continue;
+    const value = lastSeen(one.t, frame, (n) => one.v[n]);
+    if (value === undefined) continue;
+    const colour = colourOf(one, figure, frame.palette);
+    named.push({ name: fullName(one, figure), value, colour, strong: false });
+  }
+  return named;
+}
+
+export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] {
+  const { box } = panel;
+  const named = ends(panel, figure, frame).map((one) => ({ one, wish: panel.value.toPixel(one.value) }));
   // what does not fit is counted: names on each other can be read by nobody
   const room = Math.max(1, Math.floor((box.bottom - box.top) / LABEL_GAP));
   const shown = named.length > room ? named.slice(0, room - 1) : named;
@@ -40,25 +66,25 @@ export function endLabels(panel: Panel, figure: Figure, frame: Frame, alone: boo
     box.top + 4,
     box.bottom - 2 - (shown.length < named.length ? LABEL_GAP : 0),
   );
-  const labels: object[] = shown.flatMap((one, n) => {
+  const labels: object[] = shown.flatMap(({ one, wish }, n) => {
     const place = places[n] ?? 0;
-    const fill = lineColour(one.line, frame.palette, alone);
+    const fill = one.colour;
     const text = {
       type: "text",
       silent: true,
       x: box.right + 8,
       y: place - 7,
       style: {
-        text: labelText(one.line, alone || figure.arrangement === "apart"),
+        text: one.name,
         fill,
-        font: `${one.line.role === "series" ? 600 : 400} 13px ${frame.font}`,
+        font: `${one.strong ? 600 : 400} 13px ${frame.font}`,
         width: MARGIN.right - 12,
         overflow: "truncate",
       },
     };
     // a name that had to make room is led back to its line
-    const apart = Math.abs(place - one.wish) > LABEL_GAP / 2;
-    return apart ? [text, leader(box.right, one.wish, place, fill)] : [text];
+    const apart = Math.abs(place - wish) > LABEL_GAP / 2;
+    return apart ? [text, leader(box.right, wish, place, fill)] : [text];
   });
   if (shown.length < named.length) {
     labels.push({
@@ -87,13 +113,9 @@ function leader(x: number, from: number, to: number, stroke: string): object {
   };
 }
 
-function labelText(line: FigureLine, alone: boolean): string {
-  if (line.role === "series" || alone) return line.name;
-  return `${line.series}, ${line.name}`;
-}
-
 export function axisName(figure: Figure, frame: Frame, box: Box): object[] {
-  if (!figure.measure) return [];
+  const title = figure.scales[0]?.title;
+  if (!title) return [];
   return [
     {
       type: "text",
@@ -101,7 +123,7 @@ export function axisName(figure: Figure, frame: Frame, box: Box): object[] {
       x: box.left - 46,
       y: box.top - 18,
       style: {
-        text: figure.measure,
+        text: title,
         fill: frame.palette.muted,
         font: `400 12px ${frame.font}`,
       },
@@ -112,19 +134,14 @@ export function axisName(figure: Figure, frame: Frame, box: Box): object[] {
 /** Title above and key of shapes and textures below, for a picture that stands alone. */
 export function titleAndKey(figure: Figure, frame: Frame, box: Box): object[] {
   const { palette } = frame;
-  const codes = new Set(figure.lines.flatMap((line) => [...line.c]));
-  const key = [
-    { codes: "m", text: "━ measured" },
-    { codes: "f", text: "◇ filled" },
-    { codes: "bt", text: "╌ bridged" },
-    { codes: "st", text: "○ set aside" },
-    { codes: "a", text: "△ adjusted" },
-    { codes: "p", text: "▥ provisional" },
-    { codes: "q", text: "┅ resting on provisional" },
-    { codes: "j", text: "▨ projected, with limits" },
-  ].filter(
+  const codes = new Set(figure.series.flatMap((one) => [...one.c]));
+  if (figure.shapes.some((one) => one.shape === "curve" && one.faded.length)) codes.add("q");
+  if (figure.shapes.some((one) => one.rests === "projected")) codes.add("j");
+  const key = figure.signs.filter(
     (one) =>
-      [...one.codes].some((code) => codes.has(code)) && (figure.view !== "before" || one.codes === "m"),
+      one.glyph &&
+      [...one.codes].some((code) => codes.has(code)) &&
+      (figure.view !== "before" || one.codes === "m"),
   );
   return [
     {
@@ -138,7 +155,7 @@ export function titleAndKey(figure: Figure, frame: Frame, box: Box): object[] {
       x: box.left,
       y: frame.height - 26,
       style: {
-        text: `${key.map((one) => one.text).join("     ")}     as of ${figure.as_of}`,
+        text: `${key.map((one) => `${one.glyph} ${one.word}`).join("     ")}     as of ${formatDate(figure.as_of)}`,
         fill: palette.muted,
         font: `400 12.5px ${frame.font}`,
       },

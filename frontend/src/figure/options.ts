@@ -3,19 +3,21 @@
  * the server draw the same picture.
  */
 import type { EChartsOption } from "echarts";
-import type { Figure } from "../api/client";
-import { formatTick } from "../ui/format";
-import { panelsOf, plotBox, seriesCount, type Frame, type Panel } from "./frame";
+import { drawArea } from "./area";
+import { drawBars } from "./bars";
+import { drawCurve } from "./curve";
+import { colourOf, panelsOf, plotBox, type Frame, type Panel } from "./frame";
 import { axisName, endLabels, titleAndKey } from "./labels";
-import { drawLine } from "./lines";
-import { markGraphics } from "./marks";
-import { timeTicks, type Tick } from "./scale";
+import { placing } from "./placing";
+import { drawPoints } from "./points";
+import { drawRule } from "./rule";
+import { drawSeries } from "./series";
+import { drawSpan } from "./span";
+import type { Area, Figure } from "./types";
 
 export function figureOptions(figure: Figure, frame: Frame): EChartsOption {
   const whole = plotBox(frame);
   const panels = panelsOf(figure, frame);
-  const alone = seriesCount(figure) === 1;
-  const ticks = timeTicks(frame.from, frame.to, whole.right - whole.left);
   const last = panels.length - 1;
   return {
     animation: false,
@@ -27,31 +29,57 @@ export function figureOptions(figure: Figure, frame: Frame): EChartsOption {
       bottom: frame.height - box.bottom,
       outerBoundsMode: "none",
     })),
-    xAxis: panels.map((_, n) => timeAxis(n, ticks, n === last, frame)),
+    xAxis: panels.map((panel, n) => timeAxis(n, panel, n === last, frame)),
     yAxis: panels.map((panel, n) => valueAxis(n, panel, frame)),
     series: panels.flatMap((panel, n) =>
-      panel.lines.flatMap((line) =>
-        drawLine(line, figure, frame, alone).map((one) => ({ ...one, xAxisIndex: n, yAxisIndex: n })),
-      ),
+      overTime(panel, figure, frame).map((one) => ({ ...one, xAxisIndex: n, yAxisIndex: n })),
     ) as EChartsOption["series"],
     graphic: [
-      ...panels.flatMap((panel) => [
-        ...markGraphics(panel, figure, frame, alone),
-        ...endLabels(panel, figure, frame, alone),
-      ]),
+      ...panels.flatMap((panel) => [...placed(panel, figure, frame), ...endLabels(panel, figure, frame)]),
       ...axisName(figure, frame, whole),
       ...(frame.forHandOver ? titleAndKey(figure, frame, whole) : []),
     ],
   };
 }
 
+/** All that runs over time: series, and the curves, areas and bars that were made of them. */
+function overTime(panel: Panel, figure: Figure, frame: Frame): object[] {
+  const width = panel.box.right - panel.box.left;
+  const drawn = panel.series.flatMap((one) => drawSeries(one, figure, frame));
+  if (figure.view === "before") return drawn;
+  for (const shape of panel.shapes) {
+    if (shape.shape === "curve") drawn.push(...drawCurve(shape, figure, frame, width));
+    else if (shape.shape === "bars") drawn.push(drawBars(shape, figure, frame));
+    else if (shape.shape === "area")
+      drawn.push(drawArea(shape, colourOf(shape, figure, frame.palette), frame, width, depth(shape, panel)));
+  }
+  return drawn;
+}
+
+/** How many areas round the same curve are wider: the widest is the palest. */
+function depth(area: Area, panel: Panel): number {
+  return panel.shapes.filter(
+    (one) => one.shape === "area" && one.of === area.of && (one.level ?? 0) > (area.level ?? 0),
+  ).length;
+}
+
+/** What stands at places: spans, rules and points, their texts in nobody's way. */
+function placed(panel: Panel, figure: Figure, frame: Frame): object[] {
+  const free = placing();
+  return panel.shapes.flatMap((shape) => {
+    if (shape.shape === "span") return drawSpan(shape, panel, frame, free);
+    if (shape.shape === "rule") return drawRule(shape, panel, figure, frame, free);
+    return shape.shape === "points" ? drawPoints(shape, panel, figure, frame, free) : [];
+  });
+}
+
 function axisText(frame: Frame) {
   return { fontFamily: frame.font, color: frame.palette.muted, fontSize: 12.5 };
 }
 
-function timeAxis(index: number, ticks: Tick[], labelled: boolean, frame: Frame): object {
+function timeAxis(index: number, { time }: Panel, labelled: boolean, frame: Frame): object {
   const { palette } = frame;
-  const places = ticks.map((tick) => tick.at);
+  const places = time.ticks.map((tick) => tick.at);
   return {
     type: "value",
     gridIndex: index,
@@ -65,7 +93,7 @@ function timeAxis(index: number, ticks: Tick[], labelled: boolean, frame: Frame)
       show: labelled,
       customValues: places,
       formatter: (at: number) => {
-        const tick = ticks.find((one) => one.at === at);
+        const tick = time.ticks.find((one) => one.at === at);
         return tick ? (tick.strong ? `{strong|${tick.label}}` : tick.label) : "";
       },
       rich: { strong: { ...axisText(frame), fontWeight: 600, color: palette.ink } },
@@ -74,18 +102,21 @@ function timeAxis(index: number, ticks: Tick[], labelled: boolean, frame: Frame)
   };
 }
 
-function valueAxis(index: number, { range }: Panel, frame: Frame): object {
+function valueAxis(index: number, { value }: Panel, frame: Frame): object {
+  const places = value.ticks.map((tick) => tick.at);
   return {
-    type: "value",
+    type: value.kind === "log" ? "log" : "value",
     gridIndex: index,
-    min: range.min,
-    max: range.max,
-    interval: range.step,
+    min: value.domain[0],
+    max: value.domain[1],
+    interval: (places[1] ?? 1) - (places[0] ?? 0),
     axisLine: { show: false },
     axisTick: { show: false },
     axisLabel: {
       ...axisText(frame),
-      formatter: (value: number) => formatTick(value, range.step),
+      customValues: places,
+      formatter: (at: number) =>
+        value.ticks.find((tick) => Math.abs(tick.at - at) < 1e-9 * (1 + Math.abs(at)))?.label ?? "",
     },
     splitLine: { lineStyle: { color: frame.palette.rule } },
   };

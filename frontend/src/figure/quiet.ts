@@ -1,53 +1,58 @@
 /** What cannot be told apart at the present zoom is drawn as one quiet shape. */
-import type { FigureLine } from "../api/client";
 import { lowerBound } from "./scale";
+import type { Area, Curve } from "./types";
 
 const CLOSE = 4; // pixels between points below which their ups and downs are a thicket
 const BUCKET = 12; // pixels that are drawn as one
 
-/**
- * A line with limits as it is drawn in a window: itself, or, where its points stand too close, the middle of
- * each few pixels between the least and the greatest of their limits.
- */
-export function quietLine(line: FigureLine, from: number, to: number, width: number): FigureLine {
-  const first = lowerBound(line.t, from);
-  const end = lowerBound(line.t, to + 1);
-  const span = ((line.t[end - 1] ?? 0) - (line.t[first] ?? 0)) / (to - from);
-  if (end - first < 8 || (span * width) / (end - first) >= CLOSE) return line;
+type Value = number | null;
+
+/** The starts of the few pixels that are drawn as one; undefined where points are far enough apart. */
+function buckets(t: number[], from: number, to: number, width: number) {
+  const first = lowerBound(t, from);
+  const end = lowerBound(t, to + 1);
+  const span = ((t[end - 1] ?? 0) - (t[first] ?? 0)) / (to - from);
+  if (end - first < 8 || (span * width) / (end - first) >= CLOSE) return undefined;
   const size = Math.max(2, Math.round(((end - first) * BUCKET) / (span * width)));
   const starts: number[] = [];
   for (let at = first; at < end; at += size) starts.push(at);
   const over = <T>(values: T[], pick: (part: T[]) => T) =>
     starts.map((at) => pick(values.slice(at, Math.min(end, at + size))));
+  return { times: [t[first] ?? from, ...over(t, middle).slice(1, -1), t[end - 1] ?? to], over };
+}
+
+/** An area as it is drawn in a window: between the least and the greatest of its edges over each few pixels. */
+export function quietArea(area: Area, from: number, to: number, width: number): Area {
+  const found = buckets(area.t, from, to, width);
+  if (!found) return area;
   return {
-    ...line,
-    t: [line.t[first] ?? from, ...over(line.t, middle).slice(1, -1), line.t[end - 1] ?? to],
-    v: over(line.v, mean),
-    c: starts.map((at) => line.c[at] ?? "").join(""),
-    limits: (line.limits ?? []).map((limits) => ({
-      level: limits.level,
-      lower: over(limits.lower, (part) => edge(part, Math.min)),
-      upper: over(limits.upper, (part) => edge(part, Math.max)),
-    })),
+    ...area,
+    t: found.times,
+    lower: found.over(area.lower, (part) => edge(part, Math.min)),
+    upper: found.over(area.upper, (part) => edge(part, Math.max)),
   };
 }
 
-type Number_ = number | null;
+/** The middle of a curve over each few pixels. */
+export function quietCurve(curve: Curve, from: number, to: number, width: number): Curve {
+  const found = buckets(curve.t, from, to, width);
+  return found ? { ...curve, t: found.times, v: found.over(curve.v, mean), faded: [] } : curve;
+}
 
 function middle(part: number[]): number {
   return part[part.length >> 1] ?? 0;
 }
 
-function known(part: Number_[]): number[] {
+function known(part: Value[]): number[] {
   return part.filter((value) => value !== null);
 }
 
-function mean(part: Number_[]): Number_ {
+function mean(part: Value[]): Value {
   const values = known(part);
   return values.length ? values.reduce((sum, value) => sum + value, 0) / values.length : null;
 }
 
-function edge(part: Number_[], pick: (...values: number[]) => number): Number_ {
+function edge(part: Value[], pick: (...values: number[]) => number): Value {
   const values = known(part);
   return values.length ? pick(...values) : null;
 }

@@ -1,4 +1,5 @@
 /** Axes worked out without a drawing library, so that every renderer places things alike. */
+import { formatTick } from "../ui/format";
 
 export interface Box {
   left: number;
@@ -11,6 +12,74 @@ export interface Tick {
   at: number;
   label: string;
   strong: boolean;
+}
+
+/** One axis: values to pixels and back, and its ticks. Used by all that draws, labels or points. */
+export interface Scale {
+  readonly kind: "linear" | "log" | "time";
+  /** The smallest and the largest value, and the pixels they stand at. */
+  readonly domain: readonly [number, number];
+  readonly pixels: readonly [number, number];
+  readonly ticks: readonly Tick[];
+  toPixel(value: number): number;
+  toValue(pixel: number): number;
+}
+
+type Way = (value: number) => number;
+
+function scaleOf(
+  kind: Scale["kind"],
+  domain: [number, number],
+  pixels: [number, number],
+  ticks: Tick[],
+  there: Way = (value) => value,
+  back: Way = (value) => value,
+): Scale {
+  const [low, high] = [there(domain[0]), there(domain[1])];
+  const [first, last] = pixels;
+  const share = (value: number) => (there(value) - low) / (high - low || 1);
+  return {
+    kind,
+    domain,
+    pixels,
+    ticks,
+    toPixel: (value) => first + share(value) * (last - first),
+    toValue: (pixel) => back(low + ((pixel - first) / (last - first || 1)) * (high - low)),
+  };
+}
+
+/** An even scale over a nice range. */
+export function linearScale(
+  range: { min: number; max: number; step: number },
+  pixels: [number, number],
+): Scale {
+  const { min, max, step } = range;
+  const ticks: Tick[] = [];
+  for (let n = 0; min + n * step <= max + step * 1e-6 && n < 200; n++) {
+    const at = min + n * step;
+    ticks.push({ at, label: formatTick(at, step), strong: false });
+  }
+  return scaleOf("linear", [min, max], pixels, ticks);
+}
+
+/** A logarithmic scale that holds [low, high], both above zero; a value of zero or less has no place on it. */
+export function logScale(low: number, high: number, pixels: [number, number]): Scale {
+  const first = Math.floor(Math.log10(low) + 1e-9);
+  const last = Math.max(first + 1, Math.ceil(Math.log10(high) - 1e-9));
+  const between = last - first <= 2 ? [1, 2, 5] : [1];
+  const ticks: Tick[] = [];
+  for (let power = first; power <= last; power++) {
+    for (const factor of between) {
+      const at = factor * 10 ** power;
+      if (at <= 10 ** last) ticks.push({ at, label: formatTick(at, 10 ** power), strong: factor === 1 });
+    }
+  }
+  return scaleOf("log", [10 ** first, 10 ** last], pixels, ticks, Math.log10, (at) => 10 ** at);
+}
+
+/** Milliseconds to pixels, with ticks at round calendar moments. */
+export function timeScale(from: number, to: number, pixels: [number, number]): Scale {
+  return scaleOf("time", [from, to], pixels, timeTicks(from, to, pixels[1] - pixels[0]));
 }
 
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];

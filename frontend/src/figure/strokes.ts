@@ -1,5 +1,5 @@
 /** Cutting a series into what is drawn solid, dashed, striped or hollow, by the condition of its points. */
-import type { FigureLine } from "../api/client";
+import type { Curve, Series } from "./types";
 
 export type Point = [number, number | null];
 
@@ -8,40 +8,42 @@ const INK = "mafp";
 /** Drawn across, adding nothing: bridged, or set aside and bridged. */
 const ACROSS = "bt";
 
-function value(line: FigureLine, n: number): number | null {
+function value(line: Series, n: number): number | null {
   return INK.includes(line.c[n] ?? " ") ? (line.v[n] ?? null) : null;
 }
 
 /** Measured stretches; a gap wherever a point has no such number. */
-export function solidPoints(line: FigureLine): Point[] {
+export function solidPoints(line: Series): Point[] {
   return line.t.map((t, n) => [t, line.c[n] === "m" ? value(line, n) : null]);
 }
 
 /** Stretches through filled points and across bridged ones, each from and to its neighbours. */
-export function dashedPoints(line: FigureLine): Point[] {
+export function dashedPoints(line: Series): Point[] {
   return stretches(line, `f${ACROSS}`, true);
 }
 
 /** Stretches of adjusted points, from and to their neighbours. */
-export function adjustedPoints(line: FigureLine): Point[] {
+export function adjustedPoints(line: Series): Point[] {
   return stretches(line, "a", true);
 }
 
 /** Stretches of provisional points, continuous with the point before each. */
-export function provisionalPoints(line: FigureLine): Point[] {
+export function provisionalPoints(line: Series): Point[] {
   return stretches(line, "p", false);
 }
 
-/** Stretches of a reading's points of one code, each continuous with the point before. */
-export function readingPoints(line: FigureLine, code: string): Point[] {
-  if (!line.c.includes(code)) return [];
-  return line.t.map((t, n) => {
-    const mine = line.c[n] === code || (code === "q" && line.c[n + 1] === "q");
-    return [t, mine ? (line.v[n] ?? null) : null];
+/** The points of a curve that rest on what was measured, or on what is provisional; each stretch continuous with
+ * the point before it. */
+export function curvePoints(curve: Curve, faded: boolean): Point[] {
+  if (faded && !curve.faded.length) return [];
+  const marked = new Set(curve.faded);
+  return curve.t.map((t, n) => {
+    const mine = marked.has(n) === faded || (faded && marked.has(n + 1));
+    return [t, mine ? (curve.v[n] ?? null) : null];
   });
 }
 
-function stretches(line: FigureLine, codes: string, toNext: boolean): Point[] {
+function stretches(line: Series, codes: string, toNext: boolean): Point[] {
   const points: Point[] = [];
   const push = (n: number) => {
     const v = value(line, n);
@@ -64,7 +66,7 @@ function stretches(line: FigureLine, codes: string, toNext: boolean): Point[] {
 }
 
 /** Numbers with nothing on either side: no stroke would show them. */
-export function lonePoints(line: FigureLine): Point[] {
+export function lonePoints(line: Series): Point[] {
   return line.t.flatMap((t, n): Point[] => {
     const v = value(line, n);
     if (v === null || "fp".includes(line.c[n] ?? " ")) return [];
@@ -74,7 +76,7 @@ export function lonePoints(line: FigureLine): Point[] {
 }
 
 /** Points whose condition is one of `codes`, in runs of at most `longest`. */
-export function hollowPoints(line: FigureLine, codes: string, longest = Infinity): Point[] {
+export function hollowPoints(line: Series, codes: string, longest = Infinity): Point[] {
   const points: Point[] = [];
   for (let n = 0; n < line.t.length; n++) {
     if (!codes.includes(line.c[n] ?? " ")) continue;
@@ -87,13 +89,13 @@ export function hollowPoints(line: FigureLine, codes: string, longest = Infinity
 }
 
 /** Values of the points whose code is one of `codes`, null for the others. */
-export function codedPoints(line: FigureLine, codes: string, from = 0, to = line.t.length): Point[] {
+export function codedPoints(line: Series, codes: string, from = 0, to = line.t.length): Point[] {
   return line.t
     .slice(from, to)
     .map((t, n) => [t, codes.includes(line.c[from + n] ?? " ") ? (line.v[from + n] ?? null) : null]);
 }
 
 /** The series as it was received. */
-export function beforePoints(line: FigureLine): Point[] {
-  return line.t.map((t, n) => [t, line.before?.[n] ?? null]);
+export function beforePoints(line: Series): Point[] {
+  return line.t.map((t, n) => [t, line.before[n] ?? null]);
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { formatNumber } from "../ui/format";
+import { formatLabel, formatNumber } from "../ui/format";
 
 /** What came in, counted; each number opens the rows behind it. */
 export function Census({ counts }: { counts: Schemas["CountView"][] }) {
@@ -38,7 +38,7 @@ export function Census({ counts }: { counts: Schemas["CountView"][] }) {
                 <tr key={n}>
                   <td>{example.row === null ? "no row" : `row ${example.row}`}</td>
                   <td>{example.series}</td>
-                  <td>{example.period}</td>
+                  <td>{formatLabel(example.period)}</td>
                   <td>{example.text ? `“${example.text}”` : ""}</td>
                 </tr>
               ))}

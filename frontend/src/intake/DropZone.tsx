@@ -1,3 +1,4 @@
+import "./dropzone.css";
 import { Button, Progress } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Figure, Understanding } from "../api/client";
 import { useLook } from "../app/look";
-import { SANS, SERIF } from "../app/theme";
+import { SANS, SERIF } from "../figure/palette";
 import { echarts } from "../figure/draw";
 import { fullWindow, roomForNumbers, type Frame } from "../figure/frame";
 import { figureOptions } from "../figure/options";
@@ -11,13 +11,14 @@ const HEIGHT = 210;
 /** The line that would begin, so that a misreading is seen before it is believed. */
 export function FirstLine({ now }: { now: Understanding }) {
   const { figure } = now;
-  const names = [...new Set(figure.lines.map((line) => line.series))];
+  const names = figure.series.map((one) => one.name);
+  const title = figure.scales[0]?.title;
   return (
     <section className="first-line" aria-label="The line that begins">
       <h3>
         The line that begins{" "}
         <small className="muted">
-          {figure.measure ? `${figure.measure}: ` : ""}
+          {title ? `${title}: ` : ""}
           {names.slice(0, 4).join(", ")}
           {names.length > 4 ? ` and ${names.length - 4} more` : ""}
         </small>
@@ -40,7 +41,7 @@ function SmallChart({ figure }: { figure: Figure }) {
   }, []);
   useEffect(() => {
     const element = box.current;
-    if (!element || width < 80 || !figure.lines.length) return undefined;
+    if (!element || width < 80 || !figure.series.length) return undefined;
     const [from, to] = fullWindow(figure);
     const frame: Frame = {
       width,
@@ -59,7 +60,7 @@ function SmallChart({ figure }: { figure: Figure }) {
   }, [figure, palette, width]);
   return (
     <div ref={box} className="first-line-chart" style={{ height: HEIGHT }}>
-      {!figure.lines.length && <p className="muted">No line: no period has a number.</p>}
+      {!figure.series.length && <p className="muted">No line: no period has a number.</p>}
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import "./intake.css";
 import { Button, Input } from "antd";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
@@ -38,7 +39,7 @@ export function IntakePage() {
   });
   const start = received && received.dataset.id === Number(datasetId) ? received : known.data;
   return (
-    <div className={datasetId ? "page bench" : "page"}>
+    <div className={datasetId ? "page full" : "page"}>
       <TopBar>
         <Link to="/">Studies</Link> <span className="muted">/</span>{" "}
         <h1 className="study-name">{datasetId && start ? `Intake of ${start.dataset.name}` : "Intake"}</h1>

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { api, told, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
-import { fileSize, formatDate, plural } from "../ui/format";
+import { fileSize, formatDate, formatLabel, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import { Spark } from "./Spark";
 
@@ -98,7 +98,8 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
           <Link to={`/studies/${study.id}`}>{study.name}</Link>
         </h2>
         <p>
-          {study.file} · {plural(card.series, "series", "series")} · {card.first} to {card.last}
+          {study.file} · {plural(card.series, "series", "series")} · {formatLabel(card.first)} to{" "}
+          {formatLabel(card.last)}
         </p>
         <p className="muted">
           {plural(card.entries, "entry", "entries")} ·{" "}

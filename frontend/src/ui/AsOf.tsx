@@ -13,6 +13,8 @@ const SLOT: Slot = {
   options: null,
   empty: null,
   choices: [],
+  usual: null,
+  clauses: [],
 };
 
 interface Props {
@@ -27,6 +29,7 @@ export function AsOf({ day, onPreview, onCommit }: Props) {
     <span className="asof">
       as of{" "}
       <Word
+        path="as_of"
         slot={SLOT}
         text={formatDate(day)}
         value={day}

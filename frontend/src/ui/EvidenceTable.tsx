@@ -1,21 +1,24 @@
 import type { Schemas } from "../api/client";
-import { formatNumber } from "./format";
+import { formatLabel, formatNumber } from "./format";
 
-type Key = Schemas["RowKeyView"];
+type Finding = Schemas["FindingView"];
+type Column = Schemas["ColumnView"];
+type Cell = string | number | null;
 
 interface Props {
   table: Schemas["TableView"];
-  /** What a click beside a row that speaks of a point does. */
+  /** What a click beside a row that speaks of a finding does. */
   keepLabel?: string;
-  onKeep?: (key: Key) => void;
-  onReason?: (key: Key, text: string) => void;
+  onKeep?: (found: Finding) => void;
+  onReason?: (found: Finding, text: string) => void;
 }
 
-/** A table of evidence: text to the left, numbers to the right; a row that speaks of a point can be acted on. */
+const TO_THE_RIGHT = ["count", "number", "percent", "p"];
+
+/** A table of evidence: words to the left, numbers to the right; a row that speaks of a finding can be acted on. */
 export function EvidenceTable({ table, keepLabel, onKeep, onReason }: Props) {
-  const numeric = table.columns.map((_, n) => n > 0 && table.rows.some((row) => typeof row[n] === "number"));
-  const acts = onKeep && table.keys.length > 0;
-  const reasonAt = acts ? table.columns.indexOf("Reason") : -1;
+  const keeps = onKeep && table.deeds.includes("keep");
+  const notes = onReason && table.deeds.includes("note");
   return (
     <section className="evidence-table">
       <h3>{table.title}</h3>
@@ -23,35 +26,37 @@ export function EvidenceTable({ table, keepLabel, onKeep, onReason }: Props) {
       <table hidden={table.rows.length === 0}>
         <thead>
           <tr>
-            {table.columns.map((column, n) => (
-              <th key={n} className={numeric[n] ? "number" : undefined}>
-                {column}
+            {table.columns.map((column) => (
+              <th key={column.key} className={sideOf(column)}>
+                {column.title}
+                {column.unit ? `, ${column.unit}` : ""}
               </th>
             ))}
-            {acts && <th />}
+            {keeps && <th />}
           </tr>
         </thead>
         <tbody>
           {table.rows.map((row, n) => {
-            const key = table.keys[n];
+            const found = table.findings[n];
+            const stays = found?.state === "kept";
             return (
-              <tr key={key ? `${key.series} ${key.period}` : n} className={key?.kept ? "stays" : undefined}>
-                {row.map((cell, at) => (
-                  <td key={at} className={numeric[at] ? "number" : undefined}>
-                    {key && at === reasonAt ? (
-                      <ReasonField key={key.reason} point={key} onReason={onReason} />
-                    ) : typeof cell === "number" ? (
-                      formatNumber(cell)
+              <tr key={found ? `${found.series} ${found.period}` : n} className={stays ? "stays" : undefined}>
+                {table.columns.map((column, at) => (
+                  <td key={column.key} className={sideOf(column)}>
+                    {found && notes && column.key === "reason" ? (
+                      <ReasonField key={found.note} found={found} onReason={onReason} />
                     ) : (
-                      (cell ?? "—")
+                      written(row[at] ?? null, column)
                     )}
                   </td>
                 ))}
-                {acts && key && (
+                {keeps && (
                   <td>
-                    <button type="button" className="link" onClick={() => onKeep(key)}>
-                      {key.kept ? "Treat it again" : keepLabel}
-                    </button>
+                    {found && (
+                      <button type="button" className="link" onClick={() => onKeep(found)}>
+                        {stays ? "Treat it again" : keepLabel}
+                      </button>
+                    )}
                   </td>
                 )}
               </tr>
@@ -63,16 +68,26 @@ export function EvidenceTable({ table, keepLabel, onKeep, onReason }: Props) {
   );
 }
 
-function ReasonField({ point, onReason }: { point: Key; onReason: Props["onReason"] }) {
+function sideOf(column: Column): string | undefined {
+  return TO_THE_RIGHT.includes(column.kind) ? "number" : undefined;
+}
+
+function written(cell: Cell, column: Column): string {
+  if (cell === null || cell === "") return "—";
+  if (typeof cell === "string") return column.kind === "period" ? formatLabel(cell) : cell;
+  return column.kind === "p" && cell < 0.001 ? "below 0.001" : formatNumber(cell);
+}
+
+function ReasonField({ found, onReason }: { found: Finding; onReason: Props["onReason"] }) {
   return (
     <input
       className="reason"
-      defaultValue={point.reason}
+      defaultValue={found.note}
       placeholder="note why"
       maxLength={120}
-      aria-label={`Reason for ${point.period}`}
+      aria-label={`Reason for ${found.period}`}
       onBlur={(event) => {
-        if (event.target.value.trim() !== point.reason) onReason?.(point, event.target.value);
+        if (event.target.value.trim() !== found.note) onReason?.(found, event.target.value);
       }}
       onKeyDown={(event) => {
         if (event.key === "Enter") event.currentTarget.blur();

@@ -1,6 +1,9 @@
 import { useCallback, useRef, useState, type ReactNode } from "react";
 import type { Params, Part, Slot } from "../api/client";
+import { asChoice, exchanged, isWords, slotAt, valueAt, withValue } from "./clauses";
 import { Word } from "./Word";
+
+const NONE: Record<string, number> = {};
 
 export interface SentenceProps {
   parts: Part[];
@@ -8,6 +11,8 @@ export interface SentenceProps {
   words: Slot[];
   /** Lists that words are taken from, by name. */
   options: Record<string, string[]>;
+  /** Figures of the study that new clauses take up. */
+  usual?: Record<string, number>;
   /** Called while a word is being changed; undefined takes the change back. */
   onPreview: (params: Params | undefined) => void;
   onCommit: (params: Params, what: string) => void;
@@ -24,6 +29,7 @@ export function Sentence({
   params,
   words,
   options,
+  usual = NONE,
   onPreview,
   onCommit,
   disabled,
@@ -40,15 +46,24 @@ export function Sentence({
   const [draft, setDraft] = useState<Params>();
   const draftRef = useRef<Params | undefined>(undefined);
   const before = useRef<Params>(params);
+  /** The words with another value of one; another kind of clause brings words of its own. */
+  const changed = useCallback(
+    (now: Params, path: string, value: unknown) => {
+      const slot = slotAt(words, now, path);
+      const next = slot?.type === "clause" ? exchanged(slot, valueAt(now, path), value, usual) : value;
+      return withValue(now, path, next);
+    },
+    [words, usual],
+  );
   const change = useCallback(
     (name: string, value: unknown) => {
       // what is shown follows the preview: what the sentence said before is kept aside
       if (!draftRef.current) before.current = params;
-      draftRef.current = { ...(draftRef.current ?? params), [name]: value };
+      draftRef.current = changed(draftRef.current ?? params, name, value);
       setDraft(draftRef.current);
       onPreview(draftRef.current);
     },
-    [onPreview, params],
+    [onPreview, params, changed],
   );
   const revert = useCallback(() => {
     if (!draftRef.current) return;
@@ -59,13 +74,13 @@ export function Sentence({
   const commit = useCallback(
     (name: string, value: unknown, text: string) => {
       const start = draftRef.current ? before.current : params;
-      const next = { ...(draftRef.current ?? params), [name]: value };
+      const next = changed(draftRef.current ?? params, name, value);
       draftRef.current = undefined;
       setDraft(undefined);
       if (JSON.stringify(next) === JSON.stringify(start)) onPreview(undefined);
       else onCommit(next, text);
     },
-    [onCommit, onPreview, params],
+    [onCommit, onPreview, params, changed],
   );
   return (
     <p
@@ -79,15 +94,18 @@ export function Sentence({
       }}
     >
       {said.map(({ part, at }) => {
-        const slot = part.slot ? words.find((word) => word.name === part.slot) : undefined;
+        const known = part.slot ? slotAt(words, draft ?? params, part.slot) : undefined;
         const text = at === 0 ? part.text.charAt(0).toUpperCase() + part.text.slice(1) : part.text;
-        if (!slot) return <span key={at}>{text}</span>;
+        if (!known || !part.slot) return <span key={at}>{text}</span>;
+        const slot = asChoice(known);
+        const value = valueAt(draft ?? params, part.slot);
         return (
           <Word
-            key={`${slot.name}-${at}`}
+            key={`${part.slot}-${at}`}
+            path={part.slot}
             slot={slot}
             text={text}
-            value={(draft ?? params)[slot.name]}
+            value={known.type === "clause" && isWords(value) ? value.kind : value}
             choices={slot.options ? (options[slot.options] ?? []) : []}
             disabled={disabled ?? false}
             onChange={change}

@@ -5,6 +5,8 @@ import { WordEditor } from "./WordEditor";
 import { nudged } from "./words";
 
 interface Props {
+  /** Where the word stands in its sentence. */
+  path: string;
   slot: Slot;
   text: string;
   value: unknown;
@@ -16,7 +18,7 @@ interface Props {
 }
 
 /** One editable word: arrow keys nudge it, Enter opens it, Escape takes the change back. */
-export function Word({ slot, text, value, choices, disabled, onChange, onRevert, onCommit }: Props) {
+export function Word({ path, slot, text, value, choices, disabled, onChange, onRevert, onCommit }: Props) {
   const [open, setOpen] = useState(false);
   const button = useRef<HTMLSpanElement>(null);
   const nudging = useRef(false);
@@ -24,7 +26,7 @@ export function Word({ slot, text, value, choices, disabled, onChange, onRevert,
   const keep = (next: unknown) => {
     nudging.current = false;
     setOpen(false);
-    onCommit(slot.name, next, `${slot.title} changed`);
+    onCommit(path, next, `${slot.title} changed`);
     button.current?.focus();
   };
   const back = () => {
@@ -41,7 +43,7 @@ export function Word({ slot, text, value, choices, disabled, onChange, onRevert,
       event.preventDefault();
       event.stopPropagation();
       nudging.current = true;
-      onChange(slot.name, next);
+      onChange(path, next);
     } else if (event.key === "Escape" && nudging.current) {
       event.preventDefault();
       event.stopPropagation();
@@ -72,7 +74,7 @@ export function Word({ slot, text, value, choices, disabled, onChange, onRevert,
           slot={slot}
           value={value}
           choices={choices}
-          onChange={(next) => onChange(slot.name, next)}
+          onChange={(next) => onChange(path, next)}
           onKeep={keep}
           onBack={back}
         />
@@ -84,7 +86,7 @@ export function Word({ slot, text, value, choices, disabled, onChange, onRevert,
         tabIndex={disabled ? -1 : 0}
         className="word"
         aria-disabled={disabled}
-        data-word={slot.name}
+        data-word={path}
         aria-label={`${slot.title}: ${text}`}
         aria-haspopup="dialog"
         title={tip ?? slot.title}
@@ -93,7 +95,7 @@ export function Word({ slot, text, value, choices, disabled, onChange, onRevert,
           // leaving a nudged number keeps it
           if (nudging.current && !open) {
             nudging.current = false;
-            onCommit(slot.name, value, `${slot.title} changed`);
+            onCommit(path, value, `${slot.title} changed`);
           }
         }}
       >

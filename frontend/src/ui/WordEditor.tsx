@@ -1,6 +1,7 @@
 import { Button, Checkbox, Input, type InputRef } from "antd";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { Slot } from "../api/client";
+import { formatLabel } from "./format";
 import { nudged, parseTyped, typedText } from "./words";
 
 interface Props {
@@ -45,7 +46,7 @@ function Points({ slot, value, onKeep, onBack }: Props) {
         {points.map((point) => (
           <li key={`${point.series} ${point.period}`}>
             <span>
-              {point.period} · {point.series}
+              {formatLabel(point.period)} · {point.series}
             </span>
             <button
               type="button"

@@ -82,6 +82,18 @@ export function formatDate(text: string): string {
   return `${at.getUTCDate()} ${monthName(at.getUTCMonth())} ${at.getUTCFullYear()}`;
 }
 
+/** A period's label, as files have it, as the screen writes it: 2026-03-14 is 14 Mar 2026. */
+export function formatLabel(label: string): string {
+  const [, year, month, day, time] =
+    /^(\d{4})-(\d{2})(?:-(\d{2}))?(?:T(\d{2}:\d{2}(?:[+-]\d{2}:\d{2})?))?$/.exec(label) ?? [];
+  if (year && month) {
+    const start = `${day ? `${Number(day)} ` : ""}${monthName(Number(month) - 1)} ${year}`;
+    return time ? `${start}, ${time.replace(/[+-].*/, " summer time")}` : start;
+  }
+  const [, ofYear, part] = /^(\d{4})-([QW]\d+)$/.exec(label) ?? [];
+  return ofYear && part ? `${part.replace("W", "week ")} ${ofYear}` : label;
+}
+
 export function plural(count: number, one: string, many = `${one}s`): string {
   return `${formatNumber(count)} ${count === 1 ? one : many}`;
 }

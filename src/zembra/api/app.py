@@ -7,18 +7,18 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from flask import Response, send_from_directory
+from flask import Response
 from flask_openapi3 import Info, OpenAPI
 from werkzeug.exceptions import NotFound
 
 from zembra import __version__
-from zembra.api import catalogue, datasets, handover, studies, ways
+from zembra.api import catalogue, datasets, handover, studies, ways, work
 from zembra.api.context import Context
+from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
 from zembra.api.problems import invalid_request, register_problems
 from zembra.store.database import open_database
 
-WEB = Path(__file__).parent.parent / "web"
 DEFAULT_LIMIT_MB = 150
 
 
@@ -42,29 +42,14 @@ def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb:
     app.extensions["zembra"] = Context(open_database(database), today)
     register_guard(app)
     register_problems(app, limit)
-    for resource in (catalogue, datasets, ways, studies, handover):
+    for resource in (catalogue, datasets, ways, studies, handover, work):
         app.register_api(resource.blueprint)
 
     # plain rules: these are not part of the described API
     app.add_url_rule("/api/<path:rest>", "unknown", _unknown)
-    app.add_url_rule("/", "front_end", _front_end)
-    app.add_url_rule("/<path:name>", "front_end", _front_end)
+    register_front_end(app)
     return app
 
 
 def _unknown(rest: str) -> Response:
     raise NotFound(f"There is nothing at /api/{rest}.")
-
-
-def _front_end(name: str = "") -> Response:
-    """The built front end; unknown paths are its own routes."""
-    if name and (WEB / name).is_file():
-        answer = send_from_directory(WEB, name)
-        if name.startswith("assets/"):
-            answer.cache_control.max_age = 31_536_000
-        return answer
-    if not (WEB / "index.html").is_file():
-        raise NotFound("The front end is not built. Run “make demo” or “make build”.")
-    answer = send_from_directory(WEB, "index.html")
-    answer.cache_control.no_cache = True
-    return answer

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import time
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from threading import Lock
@@ -13,21 +14,34 @@ from typing import cast
 from flask import current_app
 from sqlalchemy import Engine
 
-from zembra.apart import read_apart
-from zembra.api.jobs import Jobs
+from zembra.apart import made_apart, read_apart
+from zembra.background import Background, Busy, Lane, Stage, Work
 from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger
-from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.run import Pending, Result, run
 from zembra.store.datasets import dataset, dataset_bytes
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.tables import Dataset
 
 KEPT_TABLES = 8
+SOON = 0.3  # seconds that an answer waits for heavy entries
+LONG = 90.0  # seconds that a file to hand over waits for them
 MOST_KEPT_BYTES = 200_000_000  # of the files behind the kept readings
+
+
+@dataclass(frozen=True, slots=True)
+class Ran:
+    """A run with what it was made from. works: per entry that is not done, what is under way for it."""
+
+    result: Result
+    data: Dataset
+    brought: BroughtIn
+    works: Mapping[str, Work | None]
 
 
 @dataclass
@@ -37,7 +51,7 @@ class Context:
     engine: Engine
     today: Callable[[], date] = date.today
     memo: Memo = field(default_factory=Memo)
-    jobs: Jobs = field(default_factory=Jobs)
+    background: Background = field(default_factory=Background)
     _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)
     _lock: Lock = field(default_factory=Lock)
 
@@ -61,21 +75,80 @@ class Context:
         return len(self._tables) > KEPT_TABLES or sum(size for _, size in self._tables.values()) > MOST_KEPT_BYTES
 
     def run(
-        self, kept: Kept, ledger: Ledger | None = None, nudged: str | None = None, as_of: date | None = None
-    ) -> tuple[Result, Dataset, BroughtIn]:
-        """The study's run, of another ledger or on another day if one is given."""
+        self,
+        kept: Kept,
+        ledger: Ledger | None = None,
+        *,
+        nudged: str | None = None,
+        as_of: date | None = None,
+        patience: float = SOON,
+    ) -> Ran:
+        """The study's run, of another ledger or on another day if one is given.
+
+        Heavy entries are carried out elsewhere; after `patience` seconds the run is told without what is not done.
+        """
         data = dataset(self.engine, kept.dataset_id)
         wanted = ledger or kept.ledger
         brought = self.brought_in(data, wanted.intake or HowRead.model_validate_json(data.how))
-        result = run(
-            brought.observations,
-            wanted,
-            as_of or kept.as_of,
-            file_name=data.name,
-            memo=self.memo,
-            nudged=nudged,
-        )
-        return result, data, brought
+        end = time.monotonic() + patience
+        while True:
+            result = run(
+                brought.observations,
+                wanted,
+                as_of or kept.as_of,
+                file_name=data.name,
+                memo=self.memo,
+                nudged=nudged,
+                defer=True,
+            )
+            slot = f"{kept.study.id} {'kept' if ledger is None else 'previewed'}"
+            works = {one.id: self._begun(one, f"{slot} {one.id}") for one in result.pending}
+            for work in works.values():
+                if work is not None:
+                    work.finished.wait(max(0.0, end - time.monotonic()))
+            again = any(work is not None and work.stage is Stage.DONE for work in works.values())
+            if not again:
+                return Ran(result, data, brought, works)
+
+    def lightly(self, kept: Kept) -> Result:
+        """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
+        data = dataset(self.engine, kept.dataset_id)
+        brought = self.brought_in(data, kept.ledger.intake or HowRead.model_validate_json(data.how))
+        return run(brought.observations, kept.ledger, kept.as_of, file_name=data.name, memo=self.memo, defer=True)
+
+    def whole(self, kept: Kept, ledger: Ledger | None = None) -> Ran:
+        """The study's run with everything carried out. Raises Busy where that takes too long, and what is wrong
+        where some of it was stopped."""
+        ran = self.run(kept, ledger, patience=LONG)
+        for work in ran.works.values():
+            if work is not None and work.failure is not None:
+                raise work.failure
+        if ran.result.pending:
+            title = ran.result.pending[0].entry.title
+            raise Busy(
+                f"{title} is not done yet.", place=f"entry {ran.result.pending[0].id}", todo="Wait for it on the bench."
+            )
+        return ran
+
+    def _begun(self, pending: Pending, slot: str) -> Work | None:
+        """The work on what is pending; None where there is too much to do already."""
+
+        def do(progress: Progress) -> None:
+            count = len(pending.tasks)
+            done = 0
+
+            def on_made(n: int, made: Made | Refusal) -> None:
+                nonlocal done
+                done += 1
+                self.memo.put(pending.tasks[n].key, made, pending.tasks[n].line.arrays())
+
+            told = "working" if count == 1 else f"working on {count} series"
+            made_apart(pending.entry, pending.tasks, on_made, lambda: progress(told, done / count))
+
+        try:
+            return self.background.submit(pending.key, Lane.ENTRIES, do, slot)
+        except Busy:
+            return None
 
 
 def warm_up(shared: Context) -> None:
@@ -83,7 +156,7 @@ def warm_up(shared: Context) -> None:
     forms_like("Mar 2026")  # the names of months are many
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
-            shared.run(kept)
+            shared.run(kept, patience=0)
 
 
 def context() -> Context:

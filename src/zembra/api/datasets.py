@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from dataclasses import replace
 from datetime import date
 from pathlib import PurePath
@@ -12,7 +13,6 @@ from pydantic import BaseModel, Field
 
 from zembra.apart import read_apart
 from zembra.api.context import context
-from zembra.api.jobs import Cancelled, Job
 from zembra.api.models import (
     AnswerRequest,
     DemoFile,
@@ -25,6 +25,7 @@ from zembra.api.models import (
 )
 from zembra.api.reply import reply
 from zembra.api.views import understanding
+from zembra.background import Lane, Stage, Work
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import answered_entries, find, settled
 from zembra.core.errors import Refusal
@@ -74,12 +75,12 @@ def receive(form: Upload) -> Response:
 
 @blueprint.get("/jobs/<job_id>", summary="A file being read", responses={201: Understanding, 202: JobView})
 def job_state(path: JobPath) -> Response:
-    return _answer(context().jobs.get(path.job_id))
+    return _answer(_job(path.job_id))
 
 
 @blueprint.delete("/jobs/<job_id>", summary="Read a file no further", responses={204: None})
 def cancel_job(path: JobPath) -> Response:
-    context().jobs.get(path.job_id).cancelled.set()
+    context().background.stop(_job(path.job_id).key)
     return Response(status=204)
 
 
@@ -119,17 +120,24 @@ def _receive(name: str, data: bytes) -> Response:
         assert kept.id is not None
         return kept.id
 
-    job = context().jobs.start(work)
-    job.done.wait(SOON)
+    job = context().background.submit(secrets.token_hex(8), Lane.READING, work)
+    job.finished.wait(SOON)
     return _answer(job)
 
 
-def _answer(job: Job) -> Response:
-    if not job.done.is_set():
-        return reply(JobView(id=job.id, stage=job.stage, share=job.share), status=202)
+def _job(identifier: str) -> Work:
+    job = context().background.get(identifier)
+    if job is None or job.lane is not Lane.READING:
+        raise Refusal("That file is no longer being read.", todo="Bring it in again.")
+    return job
+
+
+def _answer(job: Work) -> Response:
+    if not job.finished.is_set():
+        return reply(JobView(id=job.key, stage=job.told, share=job.share), status=202)
+    if job.stage is Stage.STOPPED:
+        raise Refusal("Reading was cancelled; nothing of the file was kept.")
     if job.failure is not None:
-        if isinstance(job.failure, Cancelled):
-            raise Refusal("Reading was cancelled; nothing of the file was kept.")
         raise job.failure
     assert job.result is not None
     kept = dataset(context().engine, job.result)

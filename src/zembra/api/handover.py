@@ -53,11 +53,11 @@ _FILES: dict[str, tuple[str, Callable[[Result, Kept, Dataset], str]]] = {
 @blueprint.get("/<file>", summary="A file to hand over", responses={200: None})
 def hand_over(path: FilePath) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    result, data, _ = context().run(kept)
+    ran = context().whole(kept)
     mimetype, make = _FILES[path.file]
     name = re.sub(r"[^A-Za-z0-9]+", "-", kept.study.name).strip("-").lower() or "study"
     return Response(
-        make(result, kept, data),
+        make(ran.result, kept, ran.data),
         mimetype=f"{mimetype}; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="{name}-{path.file}"'},
     )

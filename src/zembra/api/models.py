@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -32,6 +32,9 @@ class ChoiceView(BaseModel):
 
 
 class SlotView(BaseModel):
+    """An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
+    clause takes for it."""
+
     name: str
     type: str
     title: str
@@ -41,7 +44,19 @@ class SlotView(BaseModel):
     unit: str | None
     options: str | None
     empty: str | None
+    usual: str | None
     choices: list[ChoiceView]
+    clauses: list[ClauseView]
+
+
+class ClauseView(BaseModel):
+    """A small sentence that a word may hold. params: its words as first offered, its kind among them."""
+
+    kind: str
+    label: str
+    tip: str
+    words: list[SlotView]
+    params: dict[str, Any]
 
 
 class KindView(BaseModel):
@@ -80,22 +95,69 @@ class PartView(BaseModel):
     quiet: bool = False
 
 
-class RowKeyView(BaseModel):
-    """The point a row of evidence speaks of."""
+class ColumnView(BaseModel):
+    """kind: text, count, number, percent, period, series, equation or p. unit: of its numbers."""
+
+    key: str
+    title: str
+    kind: str
+    unit: str
+
+
+class FindingView(BaseModel):
+    """A period that an entry found worth saying. at: where it is drawn. against: what its value was held
+    against; distance: from that. state: what became of it. note: a reason noted by hand."""
 
     series: str
     period: str
-    kept: bool
-    reason: str
+    at: int
+    value: float | None
+    against: float | None
+    distance: float | None
+    state: str
+    note: str
 
 
 class TableView(BaseModel):
-    """keys: the point behind each row, empty where rows speak of none."""
+    """findings: the one behind each row, empty where rows speak of none. deeds: what can be done with a row."""
 
+    what: Literal["table"] = "table"
     title: str
-    columns: list[str]
+    columns: list[ColumnView]
     rows: list[list[str | float | int | None]]
-    keys: list[RowKeyView | None]
+    findings: list[FindingView | None]
+    deeds: list[str]
+
+
+class PlotView(BaseModel):
+    """A small chart. kind: points, bars or lines. levels: heights of rules."""
+
+    what: Literal["plot"] = "plot"
+    title: str
+    kind: str
+    x_title: str
+    y_title: str
+    x: list[float]
+    y: list[float | None]
+    levels: list[float]
+
+
+class EvidenceView(BaseModel):
+    """What an entry shows for what it did."""
+
+    entry: str
+    items: list[Annotated[TableView | PlotView, Field(discriminator="what")]]
+
+
+class WorkView(BaseModel):
+    """Work in the background. stage: waiting, working, done, stopped or failed. told: what it is doing. share:
+    how far, 0 to 1. failure: what went wrong."""
+
+    key: str
+    stage: str
+    told: str
+    share: float
+    failure: str | None
 
 
 class OfferView(BaseModel):
@@ -116,7 +178,8 @@ class ProblemView(BaseModel):
 
 
 class EntryView(BaseModel):
-    """An entry in a run: its sentence in pieces and what it did."""
+    """An entry in a run: its sentence in pieces and what it did. waiting: it is not carried out on all lines yet;
+    work: what is under way for that."""
 
     id: str
     kind: str
@@ -127,11 +190,11 @@ class EntryView(BaseModel):
     parts: list[PartView]
     touched: int
     touched_what: str
-    evidence: list[TableView]
     warnings: list[str]
     offers: list[OfferView]
     problem: ProblemView | None
     waiting: bool
+    work: WorkView | None = None
 
 
 class StudyView(BaseModel):
@@ -159,6 +222,9 @@ class Options(BaseModel):
 
 
 class BenchView(BaseModel):
+    """evidence: of the entry that was asked for with a preview. usual: figures that new clauses take up, the usual
+    "season"."""
+
     study: StudyView
     ledger: Ledger
     settings: FigureSettings
@@ -166,7 +232,9 @@ class BenchView(BaseModel):
     figure: Figure
     figure_parts: list[PartView]
     options: Options
+    usual: dict[str, int]
     warnings: list[str]
+    evidence: EvidenceView | None = None
 
 
 class StudyCard(BaseModel):
@@ -378,8 +446,8 @@ class NewStudy(BaseModel):
 
 
 class PreviewRequest(BaseModel):
-    """nudged: id of the entry whose word is being changed right now. window: the stretch of time that
-    is shown, milliseconds since 1970 UTC; a long line is thinned to it.
+    """nudged: id of the entry whose word is being changed right now. looking: id of the entry whose evidence is
+    looked at. window: the stretch of time that is shown, milliseconds since 1970 UTC; a long line is thinned to it.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -387,6 +455,7 @@ class PreviewRequest(BaseModel):
     ledger: Ledger
     settings: FigureSettings
     nudged: str | None = None
+    looking: str | None = None
     as_of: date | None = None
     window: tuple[int, int] | None = None
 
@@ -445,6 +514,7 @@ class OrderView(BaseModel):
 
 
 class EffectView(BaseModel):
-    """tables: evidence that needs a second run of the ledger, without the entry."""
+    """tables: evidence that needs a second run of the ledger, without the entry. waiting: it is not done yet."""
 
     tables: list[TableView]
+    waiting: bool

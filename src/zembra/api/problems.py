@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from zembra.api.models import Problem
+from zembra.background import Busy
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.store.errors import Damaged, NotKept, Stale
@@ -30,6 +31,19 @@ def register_problems(app: Flask, limit_mb: int) -> None:
                 type="/problems/refused",
                 title="Not taken",
                 status=422,
+                detail=error.what,
+                place=error.place,
+                todo=error.todo,
+            )
+        )
+
+    @app.errorhandler(Busy)
+    def busy(error: Busy) -> Response:
+        return answer(
+            Problem(
+                type="/problems/busy",
+                title="Not done yet",
+                status=503,
                 detail=error.what,
                 place=error.place,
                 todo=error.todo,

@@ -15,6 +15,7 @@ from zembra.api.models import (
     DamagedStudy,
     EditRequest,
     EffectView,
+    EvidenceView,
     MoveRequest,
     NewStudy,
     OrderView,
@@ -31,11 +32,12 @@ from zembra.api.models import (
     SuggestRequest,
 )
 from zembra.api.reply import reply
-from zembra.api.views import bench_view, dataset_view, offer_view, study_view, table_view
+from zembra.api.views import bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
-from zembra.core.figure.build import build_figure, milliseconds, numbers
+from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Figure, FigureSettings
+from zembra.core.figure.shapes.base import milliseconds, numbers
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead
@@ -46,7 +48,8 @@ from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.run import Result, run, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
-from zembra.core.lines import Condition, Drawn, Line
+from zembra.core.lines import Condition, Line
+from zembra.core.shapes import Curve, Rests
 from zembra.store.datasets import dataset, datasets
 from zembra.store.studies import (
     Kept,
@@ -156,14 +159,20 @@ def rename(path: StudyPath, body: RenameRequest) -> Response:
 @blueprint.post("/<int:study_id>/preview", summary="Run an unsaved ledger", responses={200: BenchView})
 def preview(path: StudyPath, body: PreviewRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    result, data, brought = context().run(kept, body.ledger, body.nudged, body.as_of)
-    return reply(bench_view(kept, data, brought, result, body.ledger, body.settings, body.window))
+    ran = context().run(kept, body.ledger, nudged=body.nudged, as_of=body.as_of)
+    return reply(bench_view(kept, ran, body.ledger, body.settings, body.window, body.looking))
+
+
+@blueprint.get("/<int:study_id>/evidence", summary="What an entry shows for what it did", responses={200: EvidenceView})
+def evidence(path: StudyPath, query: EntryQuery) -> Response:
+    ran = context().run(kept_study(context().engine, path.study_id), patience=0)
+    return reply(evidence_view(ran.result, query.entry))
 
 
 @blueprint.get("/<int:study_id>/figure", summary="The figure within a window of time", responses={200: Figure})
 def figure(path: StudyPath, query: WindowQuery) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    result, _, _ = context().run(kept)
+    result = context().run(kept, patience=0).result
     return reply(build_figure(result, kept.figure, (query.start, query.end)))
 
 
@@ -172,8 +181,7 @@ def edit(path: StudyPath, body: EditRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
     ledger = checked(body.ledger)
     # a ledger that cannot be run at all is refused before it is kept
-    result, _, _ = context().run(kept, ledger, as_of=body.as_of)
-    ledger = stamped(ledger, result)
+    ledger = stamped(ledger, context().run(kept, ledger, as_of=body.as_of, patience=0).result)
     return _bench(edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of))
 
 
@@ -192,37 +200,41 @@ def suggest(path: StudyPath, body: SuggestRequest) -> Response:
     kind = kinds().get(body.kind)
     if kind is None:
         raise Refusal(f"There is no entry kind named “{body.kind}”.")
-    result, _, _ = context().run(kept_study(context().engine, path.study_id), body.ledger)
+    result = context().run(kept_study(context().engine, path.study_id), body.ledger, patience=0).result
     return reply(Suggestion(record=record(kind.suggest(result.state))))
 
 
 @blueprint.get("/<int:study_id>/order", summary="Entries whose order matters", responses={200: OrderView})
 def order(path: StudyPath) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    _, data, brought = context().run(kept)
-    found = order_matters(brought.observations, kept.ledger, kept.as_of, data.name, context().memo)
+    ran = context().run(kept, patience=0)
+    found = order_matters(ran.brought.observations, kept.ledger, kept.as_of, ran.data.name, context().memo)
     return reply(OrderView(matters=found))
 
 
 @blueprint.get("/<int:study_id>/effect", summary="What an entry does to the projections", responses={200: EffectView})
 def effect(path: StudyPath, query: EntryQuery) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    with_it, _, _ = context().run(kept)
+    with_it = context().run(kept)
     entries = tuple(
         item.model_copy(update={"on": False}) if item.id == query.entry else item for item in kept.ledger.entries
     )
-    without, _, _ = context().run(kept, checked(kept.ledger.model_copy(update={"entries": entries})))
-    table = error_table(with_it, without)
-    return reply(EffectView(tables=[table_view(table)] if table else []))
+    without = context().run(kept, checked(kept.ledger.model_copy(update={"entries": entries})))
+    if with_it.result.pending or without.result.pending:
+        return reply(EffectView(tables=[], waiting=True))
+    table = error_table(with_it.result, without.result)
+    expected = with_it.result.state.expected
+    return reply(EffectView(tables=[table_view(table, expected)] if table else [], waiting=False))
 
 
 @blueprint.get("/<int:study_id>/points", summary="Rows of the values table", responses={200: PointPage})
 def points(path: StudyPath, query: PointQuery) -> Response:
-    result, _, _ = context().run(kept_study(context().engine, path.study_id))
+    result = context().run(kept_study(context().engine, path.study_id), patience=0).result
     line = _line_of(result, query.series)
-    readings = [one for one in result.state.drawn if one.series == line.name and not one.estimated]
+    curves = (one for one in result.state.shapes if isinstance(one, Curve) and one.series == line.name)
+    readings = [one for one in curves if one.rests is not Rests.PROJECTED]
     rows = _rows(result, line, readings, query.start, query.count)
-    names = [one.line for one in readings]
+    names = [one.name for one in readings]
     return reply(PointPage(series=line.name, columns=names, total=len(line), start=query.start, rows=rows))
 
 
@@ -230,7 +242,7 @@ def points(path: StudyPath, query: PointQuery) -> Response:
     "/<int:study_id>/stretch", summary="Neighbouring periods and what can be done", responses={200: StretchView}
 )
 def stretch(path: StudyPath, query: PointQuery) -> Response:
-    result, _, _ = context().run(kept_study(context().engine, path.study_id))
+    result = context().run(kept_study(context().engine, path.study_id), patience=0).result
     line = _line_of(result, query.series)
     last = min(len(line), query.start + query.count) - 1
     if last < query.start:
@@ -253,7 +265,7 @@ def _line_of(result: Result, series: str) -> Line:
     return line
 
 
-def _rows(result: Result, line: Line, readings: list[Drawn], start: int, count: int) -> list[PointRow]:
+def _rows(result: Result, line: Line, readings: list[Curve], start: int, count: int) -> list[PointRow]:
     reasons = {report.id: report.sentence for report in result.reports}
     file_rows = result.state.frame["row"].to_numpy()
     part = line.part(slice(start, start + count))
@@ -276,8 +288,8 @@ def _rows(result: Result, line: Line, readings: list[Drawn], start: int, count: 
 
 
 def _bench(kept: Kept, status: int = 200) -> Response:
-    result, data, brought = context().run(kept)
-    return reply(bench_view(kept, data, brought, result, kept.ledger, kept.figure), status)
+    ran = context().run(kept)
+    return reply(bench_view(kept, ran, kept.ledger, kept.figure), status)
 
 
 def _study(kept: Kept, status: int = 200) -> Response:
@@ -290,10 +302,7 @@ def _card(kept: Kept) -> StudyCard:
     view = study_view(kept, data, kept.as_of)
     blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, spark=[])
     try:
-        light = kept.ledger.model_copy(
-            update={"entries": tuple(e for e in kept.ledger.entries if e.on and not kinds()[e.kind].heavy)}
-        )
-        result, _, _ = context().run(kept, light)
+        result = context().lightly(kept)
     except Refusal as refusal:
         return blank.model_copy(update={"problem": str(refusal)})
     state = result.state

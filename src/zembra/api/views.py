@@ -2,20 +2,30 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 
+import numpy as np
+
+from zembra.api.context import Ran
 from zembra.api.models import (
     BenchView,
+    ChoiceView,
+    ClauseView,
+    ColumnView,
     CountView,
     DatasetView,
     EntryView,
+    EvidenceView,
+    FindingView,
     IntakeSentence,
     NoticeView,
     OfferView,
     Options,
     PartView,
+    PlotView,
     ProblemView,
     QuestionView,
     RawRows,
@@ -23,21 +33,27 @@ from zembra.api.models import (
     StudyView,
     TableView,
     Understanding,
+    WorkView,
 )
+from zembra.background import Work
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.census import census
 from zembra.core.asking.question import Question
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.seasons import usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
-from zembra.core.grammar import Nouns, Sentence, Slot, parts, slots
-from zembra.core.handover.report import row_keys, table_data, warnings_of
+from zembra.core.figure.shapes.base import milliseconds
+from zembra.core.grammar import Clause, Nouns, Sentence, Slot, parts, slots
+from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
 from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.evidence import Finding, Table
 from zembra.core.ledger.model import Ledger, NotUnderstood
 from zembra.core.ledger.run import Report, Result
-from zembra.core.ledger.state import Offer, Table
+from zembra.core.ledger.state import Offer
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 
@@ -45,17 +61,86 @@ SAMPLE_ROWS = 40
 
 
 def slot_view(slot: Slot) -> SlotView:
-    fields = {name: value for name, value in asdict(slot).items() if name not in ("choices", "spoken")}
-    choices = [{"value": value, "label": label, "tip": tip} for value, label, tip in slot.choices]
-    return SlotView.model_validate({**fields, "choices": choices})
+    return SlotView(
+        name=slot.name,
+        type=slot.type,
+        title=slot.title,
+        minimum=slot.minimum,
+        maximum=slot.maximum,
+        step=slot.step,
+        unit=slot.unit,
+        options=slot.options,
+        empty=slot.empty,
+        usual=slot.usual,
+        choices=[ChoiceView(value=value, label=label, tip=tip) for value, label, tip in slot.choices],
+        clauses=[_clause_view(one) for one in slot.clauses],
+    )
+
+
+def _clause_view(clause: type[Clause]) -> ClauseView:
+    params = clause().model_dump(mode="json")
+    return ClauseView(kind=params["kind"], label=clause.label, tip=clause.tip, words=words_of(clause), params=params)
 
 
 def words_of(model: type[Sentence]) -> list[SlotView]:
     return [slot_view(slot) for slot in slots(model).values()]
 
 
-def table_view(table: Table) -> TableView:
-    return TableView.model_validate({**table_data(table), "keys": row_keys(table)})
+def table_view(table: Table, expected: Expected) -> TableView:
+    data = table_data(table)
+    return TableView(
+        title=table.title,
+        columns=[ColumnView.model_validate(asdict(column)) for column in table.columns],
+        rows=data["rows"],
+        findings=finding_views(table.findings, expected),
+        deeds=[deed.value for deed in table.deeds],
+    )
+
+
+def finding_views(findings: Sequence[Finding | None], expected: Expected) -> list[FindingView | None]:
+    periods = np.array([one.period for one in findings if one], dtype=np.int64)
+    told = iter(zip(expected.grain.labels(periods), milliseconds(periods, expected), strict=True))
+    views: list[FindingView | None] = []
+    for one in findings:
+        if one is None:
+            views.append(None)
+            continue
+        label, at = next(told)
+        views.append(
+            FindingView(
+                series=one.series,
+                period=label,
+                at=at,
+                value=_number(one.value),
+                against=_number(one.against),
+                distance=_number(one.distance),
+                state=one.state,
+                note=one.note,
+            )
+        )
+    return views
+
+
+def _number(value: float | None) -> float | None:
+    return None if value is None or not math.isfinite(value) else value
+
+
+def evidence_view(result: Result, entry: str) -> EvidenceView:
+    """What an entry of a run shows for what it did; nothing for one that is not there."""
+    report = next((one for one in result.reports if one.id == entry), None)
+    expected = result.state.expected
+    return EvidenceView(
+        entry=entry,
+        items=[
+            table_view(one, expected) if isinstance(one, Table) else PlotView.model_validate(evidence_data(one))
+            for one in (report.outcome.evidence if report else ())
+        ],
+    )
+
+
+def work_view(work: Work) -> WorkView:
+    failure = str(work.failure) if work.failure else None
+    return WorkView(key=work.key, stage=work.stage.value, told=work.told, share=work.share, failure=failure)
 
 
 def offer_view(offer: Offer) -> OfferView:
@@ -64,7 +149,7 @@ def offer_view(offer: Offer) -> OfferView:
     )
 
 
-def entry_view(report: Report) -> EntryView:
+def entry_view(report: Report, work: Work | None = None) -> EntryView:
     kind = kinds().get(report.kind, NotUnderstood)
     problem = report.problem
     return EntryView(
@@ -77,11 +162,11 @@ def entry_view(report: Report) -> EntryView:
         parts=[PartView(text=part.text, slot=part.slot, quiet=part.quiet) for part in report.parts],
         touched=report.outcome.touched,
         touched_what=report.outcome.touched_what,
-        evidence=[table_view(table) for table in report.outcome.evidence],
         warnings=list(report.outcome.warnings),
         offers=[offer_view(offer) for offer in report.outcome.offers],
         problem=ProblemView(what=problem.what, place=problem.place, todo=problem.todo) if problem else None,
         waiting=report.waiting,
+        work=work_view(work) if work else None,
     )
 
 
@@ -119,23 +204,25 @@ def options_of(brought: BroughtIn, result: Result) -> Options:
 
 def bench_view(
     kept: Kept,
-    data: Dataset,
-    brought: BroughtIn,
-    result: Result,
+    ran: Ran,
     ledger: Ledger,
     settings: FigureSettings,
     window: tuple[int, int] | None = None,
+    looking: str | None = None,
 ) -> BenchView:
+    result = ran.result
     # the figure is long: built by the core, it is not validated again
     return BenchView.model_construct(
-        study=study_view(kept, data, result.state.as_of),
+        study=study_view(kept, ran.data, result.state.as_of),
         ledger=ledger,
         settings=settings,
-        entries=[entry_view(report) for report in result.reports],
+        entries=[entry_view(report, ran.works.get(report.id)) for report in result.reports],
         figure=build_figure(result, settings, window),
         figure_parts=parts_view(settings, result.state.nouns),
-        options=options_of(brought, result),
+        options=options_of(ran.brought, result),
+        usual={"season": season} if (season := usual_season(result.state.expected)) else {},
         warnings=warnings_of(result),
+        evidence=evidence_view(result, looking) if looking else None,
     )
 
 

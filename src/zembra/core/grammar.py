@@ -2,12 +2,14 @@
 
 A template is plain text with slots: ``{window}`` is the field `window`, ``{@periods}`` a noun the
 context supplies ("days"). What stands in square brackets is quiet: it need not be said while its words stand
-at what is usual, their defaults. Everything a screen needs to edit a word (its type, range, choices, unit)
+at what is usual, their defaults. A field can hold a *clause*, one of several small sentences with words of its
+own; ``{self}`` in a clause's template is the phrase that names it. Everything a screen needs to edit a word (its type, range, choices, unit)
 is derived from the field, so a new sentence needs no interface code.
 """
 
 from __future__ import annotations
 
+import builtins
 import re
 import types
 from collections.abc import Iterator, Mapping, Sequence
@@ -15,7 +17,7 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from enum import StrEnum
 from functools import lru_cache
-from typing import Annotated, Any, Literal, Self, Union, get_args, get_origin
+from typing import Annotated, Any, ClassVar, Literal, Self, Union, get_args, get_origin
 
 import annotated_types
 from pydantic import BaseModel, BeforeValidator, ConfigDict
@@ -42,8 +44,9 @@ class Word:
 
     options: name of the list, supplied by the context, that the word is taken from.
     empty: how None, or an empty list, is spoken.
-    unit: shown after a number. step: what one press of an arrow key adds.
-    multiline: a longer text.
+    unit: shown after a number. step: what one press of an arrow key adds. spoken: how several are said: "span",
+    three in a row as first to last; "shortened", only the first few. usual: which figure of the study it is
+    first offered with, "season" its usual season.
     """
 
     options: str | None = None
@@ -51,6 +54,7 @@ class Word:
     unit: str | None = None
     step: float | None = None
     spoken: str | None = None
+    usual: str | None = None
 
 
 def _moment(value: object) -> object:
@@ -73,6 +77,7 @@ class Point(BaseModel):
 
 
 SlotType = Literal[
+    "clause",
     "points",
     "hidden",
     "integer",
@@ -91,7 +96,7 @@ SlotType = Literal[
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """An editable word, described for a screen."""
+    """An editable word, described for a screen. clauses: what a slot that holds a clause may hold."""
 
     name: str
     type: SlotType
@@ -103,13 +108,15 @@ class Slot:
     options: str | None = None
     empty: str | None = None
     spoken: str | None = None
+    usual: str | None = None
     choices: tuple[tuple[str, str, str], ...] = ()
+    clauses: tuple[builtins.type[Clause], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A piece of a rendered sentence; `slot` names the field when the piece can be edited. quiet: a screen
-    that is short of room may leave it out."""
+    """A piece of a rendered sentence; `slot` names the field when the piece can be edited, with the field of
+    its clause before it and a dot between ("rule.far"). quiet: a screen that is short of room may leave it out."""
 
     text: str
     slot: str | None = None
@@ -135,26 +142,45 @@ class Sentence(BaseModel):
         raise NotImplementedError
 
 
+class Clause(Sentence):
+    """A part of a sentence that is one of several small sentences. A subclass has a field `kind`, a Literal
+    that tells it from the others, and the words of its own.
+
+    label: the phrase that names it. tip: the trade word, for the tooltip.
+    """
+
+    label: ClassVar[str]
+    tip: ClassVar[str] = ""
+
+    def template(self) -> str:
+        return "{self}"
+
+
 _TOKEN = re.compile(r"\{(@?)([a-z_]+)\}")
 _STRETCH = re.compile(r"\[([^\]]*)\]")
 
 
 def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
     """The sentence as plain and editable pieces, in reading order."""
-    pieces: list[Part] = []
+    return list(_parts(sentence, nouns, None, False))
+
+
+def _parts(sentence: Sentence, nouns: Nouns, within: str | None, all_quiet: bool) -> Iterator[Part]:
+    """within: the field that holds the sentence, where it is a clause."""
     # every second stretch stood in brackets
     for n, stretch in enumerate(_STRETCH.split(sentence.template())):
         named = [token.group(2) for token in _TOKEN.finditer(stretch) if not token.group(1)]
-        quiet = n % 2 == 1 and all(_usual(sentence, name) for name in named)
-        pieces.extend(_pieces(sentence, nouns, stretch, quiet))
-    return pieces
+        usual = n % 2 == 1 and all(_usual(sentence, name) for name in named)
+        yield from _pieces(sentence, nouns, stretch, within, all_quiet or usual)
 
 
 def _usual(sentence: Sentence, name: str) -> bool:
+    if name == "self":
+        return True
     return bool(getattr(sentence, name) == type(sentence).model_fields[name].default)
 
 
-def _pieces(sentence: Sentence, nouns: Nouns, template: str, quiet: bool) -> Iterator[Part]:
+def _pieces(sentence: Sentence, nouns: Nouns, template: str, within: str | None, quiet: bool) -> Iterator[Part]:
     known = slots(type(sentence))
     at = 0
     for token in _TOKEN.finditer(template):
@@ -162,12 +188,26 @@ def _pieces(sentence: Sentence, nouns: Nouns, template: str, quiet: bool) -> Ite
             yield Part(template[at : token.start()], quiet=quiet)
         at = token.end()
         name = token.group(2)
+        path = f"{within}.{name}" if within else name
         if token.group(1):
             yield Part(nouns[name], quiet=quiet)
+        elif isinstance(sentence, Clause) and name == "self":
+            yield Part(sentence.label, slot=within, quiet=quiet)
+        elif known[name].type == "clause":
+            yield from _parts(getattr(sentence, name), nouns, path, quiet)
         else:
-            yield Part(speak(known[name], getattr(sentence, name)), slot=name, quiet=quiet)
+            yield Part(speak(known[name], getattr(sentence, name)), slot=path, quiet=quiet)
     if at < len(template):
         yield Part(template[at:], quiet=quiet)
+
+
+def nouns_in(sentence: Sentence) -> set[str]:
+    """The names of the nouns that a sentence speaks, its clauses included."""
+    told = {token.group(2) for token in _TOKEN.finditer(sentence.template()) if token.group(1)}
+    for token in _TOKEN.finditer(sentence.template()):
+        held = getattr(sentence, token.group(2), None)
+        told |= nouns_in(held) if isinstance(held, Clause) else set()
+    return told
 
 
 def plain(sentence: Sentence, nouns: Nouns) -> str:
@@ -179,18 +219,28 @@ def plain(sentence: Sentence, nouns: Nouns) -> str:
 @lru_cache(maxsize=256)
 def slots(model: type[Sentence]) -> Mapping[str, Slot]:
     """The editable words of a sentence class, by field name."""
-    return {name: _slot(name, info) for name, info in model.model_fields.items()}
+    return {name: _slot(name, info) for name, info in model.model_fields.items() if not _names_clause(model, name)}
+
+
+def _names_clause(model: type[Sentence], name: str) -> bool:
+    return name == "kind" and issubclass(model, Clause)
 
 
 def _slot(name: str, info: FieldInfo) -> Slot:
     word = next((m for m in info.metadata if isinstance(m, Word)), Word())
     kind = _bare(info.annotation)
     minimum = _bound(info, annotated_types.Ge, "ge")
+    above = _bound(info, annotated_types.Gt, "gt")
+    if minimum is None and above is not None and word.step:
+        minimum = above + word.step
     maximum = _bound(info, annotated_types.Le, "le")
     choices: tuple[tuple[str, str, str], ...] = ()
     item = get_args(kind)[0] if get_origin(kind) in (list, tuple) else None
+    clauses = _clauses(info.annotation)
     slot_type: SlotType
-    if isinstance(kind, type) and issubclass(kind, Choice):
+    if clauses:
+        slot_type = "clause"
+    elif isinstance(kind, type) and issubclass(kind, Choice):
         slot_type, choices = "choice", _choices(kind)
     elif isinstance(item, type) and issubclass(item, Choice):
         slot_type, choices = "choices", _choices(item)
@@ -229,8 +279,18 @@ def _slot(name: str, info: FieldInfo) -> Slot:
         options=word.options,
         empty=word.empty,
         spoken=word.spoken,
+        usual=word.usual,
         choices=choices,
+        clauses=clauses,
     )
+
+
+def _clauses(annotation: Any) -> tuple[type[Clause], ...]:
+    """The clauses that a field may hold."""
+    if get_origin(annotation) is Annotated:
+        return _clauses(get_args(annotation)[0])
+    members = get_args(annotation) if get_origin(annotation) in (types.UnionType, Union) else (annotation,)
+    return tuple(one for one in members if isinstance(one, type) and issubclass(one, Clause))
 
 
 def _bare(annotation: Any) -> Any:

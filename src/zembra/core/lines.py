@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, fields, replace
 from enum import IntEnum
-from typing import Literal
 
 import numpy as np
 
@@ -134,6 +134,11 @@ class Line:
         """Which kind of nothing a missing period is; a measured value that was emptied counts as blank."""
         return np.where(self.received == Received.MEASURED, np.uint8(Received.BLANK), self.received)
 
+    def arrays(self) -> Iterator[np.ndarray]:
+        """What it holds that weighs."""
+        yield from (self.periods, self.value, self.original, self.received, self.condition)
+        yield from (self.entry, self.bridged, self.first_row, self.row_count)
+
     def part(self, where: slice | Ints) -> Line:
         """The points at some places, in order."""
         arrays = {
@@ -167,54 +172,3 @@ def provisional_too(line: Line, where: Bools, by: str) -> Line:
         earlier = f"{by}{ALSO}{line.entries[code]}"
         made = made.marked(decided & (line.entry == code), Condition.PROVISIONAL, earlier)
     return made.marked(where & ~decided, Condition.PROVISIONAL, by)
-
-
-@dataclass(frozen=True, slots=True)
-class Limits:
-    """Lower and upper limits of a drawn line at one coverage level, in percent."""
-
-    level: float
-    lower: Floats
-    upper: Floats
-
-
-@dataclass(frozen=True, slots=True)
-class Drawn:
-    """Anything drawn over time that is not a series itself: a reading or a projection.
-
-    faded: where it rests on provisional periods. plotted: False for numbers that are handed over and
-    not drawn. held_back_error: mean absolute error of a projection on held-back periods.
-    """
-
-    series: str
-    line: str
-    kind: str
-    entry: str
-    periods: Ints
-    value: Floats
-    limits: tuple[Limits, ...] = ()
-    estimated: bool = False
-    faded: Bools | None = None
-    plotted: bool = True
-    held_back_error: float | None = None
-
-    def at(self, periods: Ints) -> Floats:
-        """The values at some periods, NaN where it is not drawn."""
-        place = np.minimum(np.searchsorted(self.periods, periods), max(0, self.periods.size - 1))
-        if not self.periods.size:
-            return np.full(periods.size, np.nan)
-        return np.where(self.periods[place] == periods, self.value[place], np.nan)
-
-
-MarkKind = Literal["note", "shift", "move", "kept"]
-
-
-@dataclass(frozen=True, slots=True)
-class Mark:
-    """Something said at a period of a series. value: where it stands, None for a rule over all values."""
-
-    kind: MarkKind
-    series: str
-    period: int
-    text: str
-    value: float | None = None

@@ -11,11 +11,15 @@ from sqlalchemy import Engine
 from zembra.core.figure.model import Arrangement, FigureSettings, Shape
 from zembra.core.grammar import Point
 from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.blanks import FilledSeasonal
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.outliers import Reason
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
-from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves
 from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entries.repairs.outliers import Outliers
@@ -24,8 +28,8 @@ from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.outlierwords import Reason
 from zembra.core.ledger.start import first_ledger
+from zembra.core.ledger.windowed import Tail
 from zembra.demo import AS_OF, demo_file
 from zembra.store.datasets import keep_dataset
 from zembra.store.studies import create_study, kept_studies
@@ -55,10 +59,10 @@ def _sailings() -> tuple[Entry, ...]:
     )
     return (
         Outliers(series=OUTER, reasons=reasons),
-        Blanks(treatment=Treatment.STRAIGHT, longest=3),
-        Provisional(last=5),
+        Blanks(longest=3),
+        Provisional(rule=LastFew(last=5)),
         Shift(on=date(2025, 11, 28), named="new timetable", series=OUTER, then=(Follow.AFRESH, Follow.BEGIN)),
-        Average(window=28, need=20),
+        Average(window=Window(length=28, need=20)),
         Trend(series=OUTER),
         Smoothing(ahead=56, season=7, series=OUTER),
     )
@@ -68,7 +72,7 @@ STUDIES = (
     DemoStudy(
         "Ticket income, day by day",
         "ticket_income_to_date.csv",
-        lambda: (Derive(), Average(window=7, need=5)),
+        lambda: (Derive(), Average(window=Window(length=7, need=5))),
     ),
     DemoStudy(
         "Contract price of fuel",
@@ -81,14 +85,14 @@ STUDIES = (
         "dock_meter.csv",
         lambda: (
             Zeros(),
-            Blanks(treatment=Treatment.SEASONAL, season=24, longest=12),
-            Average(window=168, need=120, tail=Tail.FADED),
+            Blanks(treatment=FilledSeasonal(season=24), longest=12),
+            Average(window=Window(length=168, need=120), tail=Tail.FADED),
         ),
     ),
     DemoStudy(
         "Upkeep by vessel",
         "upkeep_by_month.xlsx",
-        lambda: (Blanks(treatment=Treatment.STRAIGHT, classes=(Missing.BLANK,), longest=2),),
+        lambda: (Blanks(classes=(Missing.BLANK,), longest=2),),
         FigureSettings(arrangement=Arrangement.STACKED),
     ),
     DemoStudy("Outer Isles, daily passengers", "sailings.csv", _sailings, FigureSettings(shown=OUTER)),

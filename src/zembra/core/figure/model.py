@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator
 
+from zembra.core.figure.legend import Sign
+from zembra.core.figure.shapes.series import SeriesView
+from zembra.core.figure.shapes.views import AnyShapeView
 from zembra.core.grammar import Choice, Sentence, Word
-from zembra.core.lines import MarkKind
-
-Role = Literal["series", "reading", "projection"]
 
 
 class View(Choice):
@@ -50,6 +50,22 @@ class Shape(Choice):
     CURVE = ("curve", "as a curve", "monotone between points: it never overshoots the data")
 
 
+class Markers(Choice):
+    """Which points get a mark of their own."""
+
+    NONE = ("none", "no marks on points", "a measured point that stands alone shows all the same")
+    ODD = ("odd", "marks on what was not plainly measured", "filled, adjusted, set aside")
+    MEASURED = ("measured", "marks on measured points")
+    ALL = ("all", "marks on all points")
+
+
+class Raw(Choice):
+    """Whether series are drawn that have a reading."""
+
+    SHOWN = ("shown", "with their own lines")
+    HIDDEN = ("hidden", "without the lines that have a reading", "the readings stay; what is hidden still counts")
+
+
 class FigureSettings(Sentence):
     """What the analyst decided about the picture; kept with every revision.
 
@@ -70,6 +86,8 @@ class FigureSettings(Sentence):
     stack: Annotated[Stack, Field(title="where one of a stack has no number")] = Stack.STOP
 
     shape: Annotated[Shape, Field(title="how a line runs between points")] = Shape.STRAIGHT
+    markers: Annotated[Markers, Field(title="marks on points")] = Markers.ODD
+    raw: Annotated[Raw, Field(title="lines that have a reading")] = Raw.SHOWN
 
     @field_validator("shown", mode="before")
     @classmethod
@@ -81,65 +99,28 @@ class FigureSettings(Sentence):
         # a stack that stops says itself where it ends
         stops = self.arrangement is Arrangement.STACKED and self.stack is Stack.STOP
         stack = ", {stack}" if self.arrangement is Arrangement.STACKED else ""
-        return f"Draw {{shown}} {{shape}} {{arrangement}}{scale}{stack}{'' if stops else ', {ends}'}."
+        return (
+            f"Draw {{shown}} {{shape}} {{arrangement}}{scale}{stack}{'' if stops else ', {ends}'}"
+            "[, {markers}][, {raw}]."
+        )
 
 
-class FigureLimits(BaseModel):
-    level: float
-    lower: list[float | None]
-    upper: list[float | None]
+class ScaleView(BaseModel):
+    """A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs."""
 
-
-class FigureLine(BaseModel):
-    """A line to draw.
-
-    t: period starts, milliseconds since 1970 UTC. v: values, null where there is none. before: the
-    values as received, for a series only. c: one letter a point for its condition now: m measured,
-    o open, b bridged, f filled, s set aside, t set aside and drawn across, a adjusted, p provisional,
-    j projected, r reading, q reading that rests on provisional periods.
-    r: one letter for what was received: m measured, b blank, a absent, u unreadable.
-    colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
-    null where it is not drawn, and where they rest on a series without a number. points: how many the line has; places: which of
-    them these are, where it was thinned, else empty.
-    """
-
-    series: str
     name: str
-    role: Role
-    kind: str
-    entry: str
-    colour: int
-    top: list[float | None] = []
-    floor: list[float | None] = []
-    unsure: list[bool] = []
-    points: int
-    places: list[int] = []
-    t: list[int]
-    v: list[float | None]
-    c: str
-    r: str = ""
-    before: list[float | None] = []
-    limits: list[FigureLimits] = []
-
-
-class FigureMark(BaseModel):
-    """Something said at a period: a shift's rule, a move, a note. v: null where it is not at a value."""
-
-    kind: MarkKind
-    series: str
-    colour: int
-    t: int
-    v: float | None
-    text: str
+    title: str
+    kind: Literal["linear", "log"] = "linear"
 
 
 class Figure(BaseModel):
-    """grain: unit of the time axis. measure: what the value axis counts. thinned: whether points were
-    left out that a chart of this width cannot show; every stretch keeps its extremes.
+    """grain: unit of the time axis. scales: its value axes, the first is that of the series. thinned: whether
+    points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers,
+    raw: as the figure sentence says it. signs: the legend of conditions, in its order.
     """
 
     title: str
-    measure: str
+    scales: list[ScaleView]
     grain: str
     period: str
     periods: str
@@ -147,7 +128,10 @@ class Figure(BaseModel):
     arrangement: Arrangement
     scale: Scale
     shape: Shape
+    markers: Markers
+    raw: Raw
     as_of: str
-    lines: list[FigureLine]
-    marks: list[FigureMark]
+    series: list[SeriesView]
+    shapes: list[AnyShapeView]
+    signs: list[Sign]
     thinned: bool

@@ -11,8 +11,8 @@ import numpy as np
 
 from zembra.core.grammar import listed
 from zembra.core.intake.howread import Settled
+from zembra.core.ledger.evidence import Cell, Evidence, Plot, Table
 from zembra.core.ledger.run import Report, Result
-from zembra.core.ledger.state import Cell, Table
 from zembra.core.lines import Condition, Received
 
 
@@ -40,23 +40,27 @@ def _entry(report: Report) -> dict[str, Any]:
         "sentence": report.sentence,
         "touched": report.outcome.touched,
         "touched_what": report.outcome.touched_what,
-        "evidence": [table_data(table) for table in report.outcome.evidence],
+        "evidence": [evidence_data(one) for one in report.outcome.evidence],
         "warnings": list(report.outcome.warnings),
         "problem": str(report.problem) if report.problem else None,
     }
 
 
+def evidence_data(one: Evidence) -> dict[str, Any]:
+    """A table with the kinds of its columns, or a plot with its numbers."""
+    if isinstance(one, Plot):
+        return {name: list(value) if isinstance(value, tuple) else value for name, value in asdict(one).items()}
+    return table_data(one)
+
+
 def table_data(table: Table) -> dict[str, Any]:
     return {
         "title": table.title,
-        "columns": list(table.columns),
+        "columns": [column.title for column in table.columns],
+        "keys": [column.key for column in table.columns],
+        "kinds": [column.kind.value for column in table.columns],
         "rows": [[_plain(cell) for cell in row] for row in table.rows],
     }
-
-
-def row_keys(table: Table) -> list[dict[str, Any] | None]:
-    """Which points the rows of a table speak of, for a screen that can act on them."""
-    return [asdict(key) if key else None for key in table.keys]
 
 
 def _plain(cell: Cell) -> Cell:

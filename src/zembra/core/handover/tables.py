@@ -6,10 +6,11 @@ from collections.abc import Iterator
 
 import polars as pl
 
-from zembra.core.figure.build import numbers
+from zembra.core.figure.shapes.base import numbers
 from zembra.core.handover.csvtext import csv_text, safe, written
 from zembra.core.ledger.run import Result
-from zembra.core.lines import ALSO, REASON_MARK, Condition, Drawn, Line, Received
+from zembra.core.lines import ALSO, REASON_MARK, Condition, Line, Received
+from zembra.core.shapes import Area, Curve
 
 POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason", "counted")
 LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level", "entry", "faded")
@@ -70,19 +71,24 @@ def lines_csv(result: Result) -> str:
 
     entry: id of the entry that drew it. faded: yes where it rests on provisional periods.
     """
-    grain = result.state.grain
+    state = result.state
+    curves = [one for one in state.shapes if isinstance(one, Curve)]
+    areas = [one for one in state.shapes if isinstance(one, Area)]
+    around = {curve.id: [area for area in areas if area.of == curve.id] for curve in curves} if areas else {}
+    labels = state.grain.labels
     return csv_text(
         LINE_COLUMNS,
-        (row for drawn in result.state.drawn for row in _drawn_rows(drawn, grain.labels(drawn.periods))),
+        (row for one in curves for row in _curve_rows(one, around.get(one.id, []), labels(one.periods))),
     )
 
 
-def _drawn_rows(drawn: Drawn, labels: list[str]) -> Iterator[tuple[str, ...]]:
-    name = safe(drawn.series)
-    for n, (label, value) in enumerate(zip(labels, numbers(drawn.value), strict=True)):
-        start = (name, safe(drawn.line), drawn.kind, label, written(value))
-        end = (drawn.entry, "yes" if drawn.faded is not None and drawn.faded[n] else "no")
-        if not drawn.limits:
+def _curve_rows(curve: Curve, areas: list[Area], labels: list[str]) -> Iterator[tuple[str, ...]]:
+    name = safe(curve.series)
+    for n, (label, value) in enumerate(zip(labels, numbers(curve.value), strict=True)):
+        start = (name, safe(curve.name), curve.kind, label, written(value))
+        end = (curve.entry, "yes" if curve.faded is not None and curve.faded[n] else "no")
+        if not areas:
             yield (*start, "", "", "", *end)
-        for band in drawn.limits:
-            yield (*start, written(float(band.lower[n])), written(float(band.upper[n])), written(band.level), *end)
+        for area in areas:
+            edges = written(float(area.lower[n])), written(float(area.upper[n])), written(area.level)
+            yield (*start, *edges, *end)

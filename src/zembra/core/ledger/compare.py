@@ -2,21 +2,30 @@
 
 from __future__ import annotations
 
+from zembra.core.ledger.evidence import Row, Table, measure, percent, table, text
 from zembra.core.ledger.run import Result
-from zembra.core.ledger.state import Cell, Table
+from zembra.core.shapes import Curve, Rests
 
 
 def error_table(with_it: Result, without: Result) -> Table | None:
     """Mean absolute error on held-back periods of each projection, before and after; None for none."""
-    before = {(one.series, one.entry): one.held_back_error for one in without.state.drawn if one.estimated}
-    rows: list[tuple[Cell, ...]] = []
-    for one in with_it.state.drawn:
-        if not one.estimated:
-            continue
-        old, new = before.get((one.series, one.entry)), one.held_back_error
+    before = {one.id: one.held_back_error for one in _projections(without)}
+    rows: list[Row] = []
+    for one in _projections(with_it):
+        old, new = before.get(one.id), one.held_back_error
         change = 100 * (new - old) / old if new is not None and old else None
-        rows.append((f"{one.series}, {one.line}", old, new, change))
+        rows.append((f"{one.series}, {one.name}", old, new, change))
     if not rows:
         return None
-    columns = ("Projection", "Error without this entry", "Error with it", "Change, %")
-    return Table("What it did to the error on held-back periods", columns, tuple(rows))
+    columns = (
+        text("projection", "Projection"),
+        measure("without", "Error without this entry"),
+        measure("with", "Error with it"),
+        percent("change", "Change, %"),
+    )
+    return table("What it did to the error on held-back periods", columns, rows)
+
+
+def _projections(result: Result) -> list[Curve]:
+    shapes = result.state.shapes
+    return [one for one in shapes if isinstance(one, Curve) and one.rests is Rests.PROJECTED]

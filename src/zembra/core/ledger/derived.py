@@ -9,7 +9,7 @@ import numpy as np
 
 from zembra.core.arrays import Bools, Codes, Floats, Ints
 from zembra.core.grammar import Choice
-from zembra.core.ledger.state import State
+from zembra.core.ledger.lineentry import Made
 from zembra.core.lines import REASON_MARK, Condition, Line, Quantity, Received
 
 
@@ -93,16 +93,14 @@ def condition_at(line: Line, places: Ints) -> Codes:
     return np.where(places < 0, np.uint8(Condition.MEASURED), line.condition[np.maximum(places, 0)]).astype(np.uint8)
 
 
-def placed(state: State, place: int, made: Line, where: Place, name: str) -> State:
-    """The state with a derived line in the place of its source, or beside all others under `name`."""
+def placed(made: Made, line: Line, where: Place, name: str) -> Made:
+    """What was made, with a derived line in the place of its source, or beside all others under `name`."""
     if where is Place.IN_PLACE:
-        return state.with_line(place, made)
-    taken = {line.name for line in state.lines}
-    free = next(one for n in range(1, len(taken) + 2) if (one := name if n == 1 else f"{name} {n}") not in taken)
-    nothing = np.full(len(made), -1, dtype=np.int64)
+        return replace(made, line=line)
+    nothing = np.full(len(line), -1, dtype=np.int64)
     # it was not received: nothing of it stands in the file
-    own = replace(made, name=free, original=made.value, first_row=nothing, row_count=np.zeros_like(made.row_count))
-    return replace(state, lines=(*state.lines, own))
+    own = replace(line, name=name, original=line.value, first_row=nothing, row_count=np.zeros_like(line.row_count))
+    return replace(made, beside=(own,))
 
 
 def on_periods_of(line: Line, other: Line) -> Line:

@@ -7,28 +7,37 @@ from collections.abc import Sequence
 import numpy as np
 
 from zembra.core.arithmetic.regression import first_known, steps_since, straight_fit
-from zembra.core.ledger.state import Cell, State, Table
+from zembra.core.calendar.grain import Grain
+from zembra.core.ledger.evidence import Cell, Column, ColumnKind, Row, Table, count, measure, text
 from zembra.core.lines import Line
 
 MOST_SERIES = 6
 
 
-def effect_table(before: Sequence[Line], after: State) -> tuple[Table, ...]:
+def effect_table(before: Sequence[Line], after: Sequence[Line], grain: Grain) -> tuple[Table, ...]:
     """Count, sum, mean, spread, last value and trend of the counted values of each series that changed."""
-    rows: list[tuple[Cell, ...]] = []
-    for old, new in zip(before, after.lines, strict=False):
+    rows: list[Row] = []
+    for old, new in zip(before, after, strict=False):
         if old is new or len(rows) >= 2 * MOST_SERIES:
             continue
         rows.append((f"{new.name}, before", *_figures(old)))
         rows.append((f"{new.name}, after", *_figures(new)))
     if not rows:
         return ()
-    trend = f"Trend line, x in {after.grain.plural} from the first"
-    columns = ("Series", "Count", "Sum", "Mean", "Spread (n − 1)", "Last value", trend, "R²")
+    columns = (
+        text("series", "Series"),
+        count("count", "Count"),
+        measure("sum", "Sum"),
+        measure("mean", "Mean"),
+        measure("spread", "Spread (n − 1)"),
+        measure("last", "Last value"),
+        Column("trend", f"Trend line, x in {grain.plural} from the first", ColumnKind.EQUATION),
+        measure("r2", "R²"),
+    )
     return (Table("What it did to the figures", columns, tuple(rows)),)
 
 
-def _figures(line: Line) -> tuple[Cell, ...]:
+def _figures(line: Line) -> Row:
     values = line.counted
     known = np.flatnonzero(~np.isnan(values))
     if known.size == 0:

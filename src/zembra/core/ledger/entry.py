@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from enum import StrEnum
 from typing import ClassVar, TypeVar
 
-from zembra.core.grammar import Nouns, Sentence
+from zembra.core.grammar import Sentence
 from zembra.core.ledger.state import Outcome, State
 
 
@@ -28,16 +28,14 @@ class Group(StrEnum):
 class Entry(Sentence):
     """The parameters of one entry, and what it does.
 
-    kind: name in ledgers and the API. title, hint: what a menu shows. heavy: too slow to run while
-    a word is being nudged. once: a ledger holds exactly one. rank: place among the kinds of its group,
-    in the order in which analysts work.
+    kind: name in ledgers and the API. title, hint: what a menu shows. once: a ledger holds exactly one.
+    rank: place among the kinds of its group, in the order in which analysts work.
     """
 
     kind: ClassVar[str]
     group: ClassVar[Group]
     title: ClassVar[str]
     hint: ClassVar[str]
-    heavy: ClassVar[bool] = False
     once: ClassVar[bool] = False
     rank: ClassVar[int] = 0
 
@@ -49,10 +47,6 @@ class Entry(Sentence):
     def suggest(cls, state: State) -> Entry:
         """The entry as first offered for a study in this state."""
         return cls()
-
-    def label(self, nouns: Nouns) -> str:
-        """A short name for what the entry draws."""
-        return self.title.lower()
 
 
 E = TypeVar("E", bound=type[Entry])

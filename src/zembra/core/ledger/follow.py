@@ -8,13 +8,24 @@ from dataclasses import replace
 import numpy as np
 
 from zembra.core.arithmetic.shifts import Shift
-from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, number
-from zembra.core.ledger.state import Cell, State
+from zembra.core.ledger.evidence import SERIES, Row, measure, percent, period
 from zembra.core.lines import Condition, Line
 
-SHIFT_COLUMNS = ("Series", "From", "Before", "After", "Size", "Percent", "95 % from", "to", "How sure, %")
+SHIFT_COLUMNS = (
+    SERIES,
+    period("from", "From"),
+    measure("before", "Before"),
+    measure("after", "After"),
+    measure("size", "Size"),
+    percent("percent", "Percent"),
+    measure("low", "95 % from"),
+    measure("high", "to"),
+    percent("sure", "How sure, %"),
+)
 _YEAR = {Unit.HOUR: 8766.0, Unit.DAY: 365.25, Unit.WEEK: 52.18}
 
 
@@ -25,18 +36,12 @@ class Follow(Choice):
     BEGIN = ("begin", "trend lines and projections start from it")
 
 
-def one_lift(then: tuple[Follow, ...]) -> tuple[Follow, ...]:
-    """Raises ValueError where the earlier part would be lifted twice."""
-    if Follow.DIFFERENCE in then and Follow.RATIO in then:
-        raise ValueError("the earlier part is lifted by the difference or by the ratio, not by both")
-    return then
-
-
-def points_per_year(state: State) -> float | None:
+def points_per_year(expected: Expected) -> float | None:
     """How many expected periods a year holds; None where the season is the year, or there is none."""
-    year = _YEAR.get(state.grain.unit)
-    share = len(state.expected.weekdays) / 7 if state.grain.unit in (Unit.HOUR, Unit.DAY) else 1.0
-    return year * share / state.grain.step if year else None
+    grain = expected.grain
+    year = _YEAR.get(grain.unit)
+    share = len(expected.weekdays) / 7 if grain.unit in (Unit.HOUR, Unit.DAY) else 1.0
+    return year * share / grain.step if year else None
 
 
 def followed(line: Line, shift: Shift, then: Sequence[Follow], by: str) -> Line:
@@ -66,12 +71,10 @@ def _lifted(line: Line, period: int, values: np.ndarray, by: str) -> Line:
     return line.marked(measured, Condition.ADJUSTED, by, values).marked(filled, Condition.FILLED, by, values)
 
 
-def shift_row(state: State, line: Line, shift: Shift) -> tuple[Cell, ...]:
-    percent = 100 * shift.size / abs(shift.before) if shift.before else None
-    when = state.grain.label(int(line.periods[shift.place]))
-    return (
-        line.name, when, shift.before, shift.after, shift.size, percent, shift.low, shift.high, 100 * shift.sure,
-    )  # fmt: skip
+def shift_row(line: Line, shift: Shift, grain: Grain) -> Row:
+    share = 100 * shift.size / abs(shift.before) if shift.before else None
+    when = grain.label(int(line.periods[shift.place]))
+    return (line.name, when, shift.before, shift.after, shift.size, share, shift.low, shift.high, 100 * shift.sure)
 
 
 def signed(size: float) -> str:

@@ -1,26 +1,48 @@
-"""Running a ledger: a pure function of observations, ledger and as-of date, memoised by prefix."""
+"""Running a ledger: a pure function of observations, ledger and as-of date, remembered line by line."""
 
 from __future__ import annotations
 
-import hashlib
-import json
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Part, parts
+from zembra.core.grammar import Part, nouns_in, parts
 from zembra.core.intake.observe import Observations
+from zembra.core.ledger.digest import digest, expected_digest, line_digest, words_digest
 from zembra.core.ledger.entry import Entry
-from zembra.core.ledger.memo import Memo
+from zembra.core.ledger.lineentry import LineEntry, Made, directly
+from zembra.core.ledger.memo import Memo, Whole
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of
-from zembra.core.ledger.state import Offer, Outcome, State
+from zembra.core.ledger.state import Offer, Outcome, State, Study
+from zembra.core.lines import Line
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """What one entry makes of one line, still to be worked out. key: under which it is remembered."""
+
+    key: str
+    line: Line
+    study: Study
+
+
+@dataclass(frozen=True, slots=True)
+class Pending:
+    """The lines of a heavy entry that are still to be worked on. key: of its work on all lines, the same while one
+    after the other is done."""
+
+    id: str
+    key: str
+    entry: LineEntry
+    tasks: tuple[Task, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Report:
     """One entry's part in a run. problem: why it could not be carried out; the run goes on.
 
-    counts_in: the periods that its numbers count, None where it counts none.
+    waiting: it has not been carried out on every line yet. counts_in: the periods that its numbers count,
+    None where it counts none.
     """
 
     id: str
@@ -41,11 +63,13 @@ class Report:
 
 @dataclass(frozen=True, slots=True)
 class Result:
-    """A finished run. base: the lines as they came onto the calendar, before any repair."""
+    """A finished run. base: the lines as they came onto the calendar, before any repair. pending: what was left
+    to be worked out elsewhere."""
 
     state: State
     base: State
     reports: tuple[Report, ...]
+    pending: tuple[Pending, ...] = ()
 
     @property
     def problems(self) -> list[Report]:
@@ -60,49 +84,126 @@ def run(
     file_name: str = "the file",
     memo: Memo | None = None,
     nudged: str | None = None,
+    defer: bool = False,
 ) -> Result:
     """Carry out every entry that is switched on, in order.
 
-    An entry that refuses is reported with its problem and passed over. While a word of the entry
-    `nudged` is being changed, heavy entries after it that are not in the memo wait.
+    An entry that refuses is reported with its problem and passed over. With `defer`, what is heavy and not
+    remembered is not worked out here but told as pending; while a word of the entry `nudged` is being changed,
+    what is heavy after it just waits.
     """
     ledger = checked(ledger)
-    state = State(observations=observations, as_of=as_of, file_name=file_name)
-    base = state
-    key = _digest(observations.digest, as_of.isoformat(), file_name)
+    going = _Run(State(observations=observations, as_of=as_of, file_name=file_name), memo, defer)
+    base = going.state
     reports: list[Report] = []
-    past_nudged = False
     for item in ledger.entries:
         entry = entry_of(item)
+        before = going.state
         if not item.on:
-            reports.append(_report(item, entry, state, Outcome(state)))
+            reports.append(_report(item, entry, before, Outcome(before)))
             continue
-        before_it, key = key, _digest(key, item.id, item.kind, json.dumps(item.params, sort_keys=True))
-        known = memo.get(key) if memo is not None else None
-        if known is None and entry.heavy and past_nudged:
-            # it did nothing: what follows is not the outcome of a ledger that holds it
-            key = before_it
-            reports.append(_report(item, entry, state, Outcome(state), waiting=True))
+        try:
+            outcome, waiting = going.carry_out(item, entry)
+        except Refusal as refusal:
+            if type(entry).once:
+                raise
+            reports.append(_report(item, entry, before, Outcome(before), problem=refusal))
             continue
+        finally:
+            going.waits = going.waits or item.id == nudged
+        if type(entry).once:
+            before = base = going.state  # the calendar gives the source its nouns too
+        reports.append(_report(item, entry, before, outcome, waiting=waiting))
+    said = [replace(r, parts=tuple(parts(r.entry, base.nouns))) if type(r.entry).once else r for r in reports]
+    return Result(going.state, base, tuple(said), tuple(going.pending))
+
+
+@dataclass
+class _Run:
+    """keys: per name of a line the digest of all that made it what it is. made_by: per entry and series the
+    digest of what was made. waits: heavy work is put off, as a word before it is being changed."""
+
+    state: State
+    memo: Memo | None
+    defer: bool
+    waits: bool = False
+    keys: dict[str, str] = field(default_factory=dict)
+    made_by: dict[tuple[str, str], str] = field(default_factory=dict)
+    pending: list[Pending] = field(default_factory=list)
+    _study: str = ""
+
+    def carry_out(self, item: Record, entry: Entry) -> tuple[Outcome, bool]:
+        """(what the entry did, whether some of it is still to be done). Raises Refusal."""
+        if isinstance(entry, LineEntry):
+            return self._by_line(item, entry)
+        return self._whole(item, entry), False
+
+    def _whole(self, item: Record, entry: Entry) -> Outcome:
+        state = self.state
+        lines = (self.keys[line.name] for line in state.lines)
+        about = (state.observations.digest, state.as_of.isoformat(), state.file_name)
+        chosen = repr(state.selection)
+        key = digest(*about, chosen, self._study, *lines, item.id, item.kind, words_digest(item.params))
+        known = self.memo.get(key) if self.memo is not None else None
         if known is None:
             try:
-                known = entry.apply(state, item.id)
+                outcome = entry.apply(state, item.id)
             except Refusal as refusal:
                 known = refusal
-            if memo is not None:
-                memo.put(key, known)
-        past_nudged = past_nudged or item.id == nudged
+            else:
+                known = Whole(outcome, tuple(line_digest(line) for line in outcome.state.lines))
+            if self.memo is not None:
+                self.memo.put(key, known, (one for line in state.lines for one in line.arrays()))
         if isinstance(known, Refusal):
-            if type(entry).once:
-                raise known
-            reports.append(_report(item, entry, state, Outcome(state), problem=known))
-            continue
-        before, state = state, known.state
-        if type(entry).once:
-            before = base = state  # the calendar gives the source its nouns too
-        reports.append(_report(item, entry, before, known))
-    said = [replace(r, parts=tuple(parts(r.entry, base.nouns))) if type(r.entry).once else r for r in reports]
-    return Result(state, base, tuple(said))
+            raise known
+        assert isinstance(known, Whole)
+        self.state = known.outcome.state
+        self.keys = dict(zip((line.name for line in self.state.lines), known.keys, strict=True))
+        self._study = digest(expected_digest(self.state.expected), state.as_of.isoformat())
+        return known.outcome
+
+    def _by_line(self, item: Record, entry: LineEntry) -> tuple[Outcome, bool]:
+        made_keys: dict[str, str] = {}
+        asked: list[str] = []
+        tasks: list[Task] = []
+        known_as = {id(line): self.keys[line.name] for line in self.state.lines}
+        own_words = type(entry).words_for is not LineEntry.words_for
+        same_words = "" if own_words else words_digest(entry.words_for(""))
+
+        def key_of(line: Line, study: Study) -> str:
+            """Digest of all that the entry can see when it works on the line."""
+            others = [known_as.get(id(one)) or line_digest(one) for one in study.others]
+            earlier = [self.made_by.get((one, line.name), "") for one in entry.refers_to()]
+            words = words_digest(entry.words_for(line.name)) if own_words else same_words
+            return digest(self._study, self.keys[line.name], *others, "|", *earlier, item.id, item.kind, words)
+
+        def carry(one: LineEntry, line: Line, study: Study) -> Made | Refusal | None:
+            key = key_of(line, study)
+            asked.append(key)
+            known = self.memo.get(key) if self.memo is not None else None
+            if known is None:
+                if (self.defer or self.waits) and one.heavy_on(line):
+                    tasks.append(Task(key, line, study))
+                    return None
+                known = directly(one, line, study)
+                if self.memo is not None:
+                    self.memo.put(key, known, line.arrays())
+            assert not isinstance(known, Whole)
+            made_keys[line.name] = key
+            return known
+
+        before = self.state
+        outcome = entry.apply(before, item.id, carry)
+        self.state = outcome.state
+        if tasks and not self.waits:
+            self.pending.append(Pending(item.id, digest(*asked), entry, tuple(tasks)))
+        for old, new in zip(before.lines, self.state.lines, strict=False):
+            if old is not new:
+                self.keys[new.name] = made_keys[old.name]
+        for new in self.state.lines[len(before.lines) :]:
+            self.keys[new.name] = line_digest(new)
+        self.made_by.update({(item.id, name): key for name, key in made_keys.items()})
+        return outcome, bool(tasks)
 
 
 def _report(
@@ -115,7 +216,7 @@ def _report(
     waiting: bool = False,
 ) -> Report:
     said = tuple(parts(entry, state.nouns))
-    counts = not type(entry).once and "{@period" in entry.template()
+    counts = not type(entry).once and bool(nouns_in(entry) & {"period", "periods", "a_period"})
     counts_in = state.grain.plural if counts else None
     if item.on and item.counted_in and counts_in and item.counted_in != counts_in:
         told = f"Its numbers were set for {item.counted_in}; they now count {counts_in}."
@@ -135,7 +236,3 @@ def stamped(ledger: Ledger, result: Result) -> Ledger:
             )
         }
     )
-
-
-def _digest(*texts: str) -> str:
-    return hashlib.sha256("\x1f".join(texts).encode()).hexdigest()

@@ -3,44 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
 import polars as pl
 
-from zembra.core.arrays import Ints
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete, moments_for
 from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
-from zembra.core.lines import Drawn, Line, Mark
-
-Cell = str | float | int | None
-
-
-@dataclass(frozen=True, slots=True)
-class RowKey:
-    """The point a row of evidence speaks of, so that it can be kept or given a reason."""
-
-    series: str
-    period: str
-    kept: bool = False
-    reason: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Table:
-    """A piece of evidence. A number is given as a number and shown by the screen.
-
-    keys: the point behind each row, where rows speak of points.
-    """
-
-    title: str
-    columns: tuple[str, ...]
-    rows: tuple[tuple[Cell, ...], ...]
-    keys: tuple[RowKey | None, ...] = ()
+from zembra.core.ledger.evidence import Evidence, Finding
+from zembra.core.lines import Line
+from zembra.core.shapes import Shape
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +63,35 @@ class Completing:
 
 
 @dataclass(frozen=True, slots=True)
+class Study:
+    """What an entry knows besides the line it works on.
+
+    by: the entry's id. others: the other lines that it asked for. earlier: what the entries that it refers to
+    drew of this line.
+    """
+
+    expected: Expected
+    as_of: date
+    by: str
+    others: tuple[Line, ...] = ()
+    earlier: tuple[Shape, ...] = ()
+
+    @property
+    def grain(self) -> Grain:
+        return self.expected.grain
+
+    @property
+    def nouns(self) -> Nouns:
+        return Nouns(nouns_of(self.grain))
+
+
+def nouns_of(grain: Grain) -> dict[str, str]:
+    """What periods are called on a grain."""
+    article = "an" if grain.singular == "hour" else "a"
+    return {"period": grain.singular, "periods": grain.plural, "a_period": f"{article} {grain.singular}"}
+
+
+@dataclass(frozen=True, slots=True)
 class State:
     """The study after some entries. Never changed in place."""
 
@@ -96,8 +101,7 @@ class State:
     expected: Expected = field(default_factory=lambda: Expected(DAY))
     selection: Selection | None = None
     lines: tuple[Line, ...] = ()
-    drawn: tuple[Drawn, ...] = ()
-    marks: tuple[Mark, ...] = ()
+    shapes: tuple[Shape, ...] = ()
     calendar: Completing | None = None
 
     @property
@@ -110,16 +114,9 @@ class State:
         measure = self.selection.measure if self.selection else next(iter(self.observations.frames))
         return self.observations.frames[measure]
 
-    def following(self, period: int, count: int) -> Ints:
-        """The next `count` expected periods after `period`."""
-        return self.expected.following(period, count)
-
     @property
     def nouns(self) -> Nouns:
-        period = self.grain.singular
-        article = "an" if period == "hour" else "a"
-        words = {"period": period, "periods": self.grain.plural, "a_period": f"{article} {period}"}
-        return Nouns({**words, "file": self.file_name})
+        return Nouns({**nouns_of(self.grain), "file": self.file_name})
 
     def chosen(self, series: tuple[str, ...] | None) -> list[int]:
         """Places in `lines` of the named series; all where none is named. Raises Refusal."""
@@ -135,9 +132,6 @@ class State:
             )
         return [names.index(name) for name in series]
 
-    def with_line(self, place: int, line: Line) -> State:
-        return replace(self, lines=(*self.lines[:place], line, *self.lines[place + 1 :]))
-
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
@@ -149,6 +143,7 @@ class Outcome:
     state: State
     touched: int = 0
     touched_what: str = ""
-    evidence: tuple[Table, ...] = ()
+    evidence: tuple[Evidence, ...] = ()
+    findings: tuple[Finding, ...] = ()
     warnings: tuple[str, ...] = ()
     offers: tuple[Offer, ...] = ()

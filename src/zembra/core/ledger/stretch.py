@@ -7,18 +7,34 @@ from typing import Any
 import numpy as np
 
 from zembra.core.calendar.seasons import usual_season
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing, Treatment
+from zembra.core.grammar import Point
+from zembra.core.ledger.clauses.blanks import (
+    BlankFate,
+    Bridged,
+    CarriedOn,
+    CountedZero,
+    FilledSeasonal,
+    FilledStraight,
+    LeftOpen,
+)
+from zembra.core.ledger.clauses.newest import EverySince
+from zembra.core.ledger.clauses.outliers import (
+    OnlyMarked,
+    OutlierFate,
+    PickedByHand,
+    ReplacedStraight,
+    SetAside,
+    SetAsideBridged,
+)
+from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Newest, Provisional
-from zembra.core.ledger.outlierwords import Rule, Then
+from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.state import Offer, State
 from zembra.core.lines import Condition, Line
 
 MOST_PICKED = 400
-_FOR_NOTHING = (
-    Treatment.OPEN, Treatment.BRIDGE, Treatment.STRAIGHT, Treatment.CARRY_ON, Treatment.SEASONAL, Treatment.ZERO,
-)  # fmt: skip
+_BY_HAND: tuple[type[OutlierFate], ...] = (SetAside, SetAsideBridged, ReplacedStraight, OnlyMarked)
 
 
 def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Offer, ...]:
@@ -27,14 +43,14 @@ def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Off
     ends = [str(one.astype("datetime64[m]" if state.grain.seconds < 86_400 else "datetime64[D]")) for one in starts]
     bounds: dict[str, Any] = {"series": [line.name], "start": ends[0], "end": ends[1]}
     if bool(np.all(line.condition[first : last + 1] == Condition.OPEN)):
-        common = {
-            **bounds,
-            "longest": None,
-            "season": usual_season(state.expected) or 7,
-            "classes": [one.value for one in Missing],
-        }
+        season = usual_season(state.expected) or 7
+        fates: tuple[BlankFate, ...] = (
+            LeftOpen(), Bridged(), FilledStraight(), CarriedOn(), FilledSeasonal(season=season), CountedZero(),
+        )  # fmt: skip
+        common = {**bounds, "longest": None, "classes": [one.value for one in Missing]}
         return tuple(
-            Offer(one.tip, f"{one.label}", Blanks.kind, {**common, "treatment": one.value}) for one in _FOR_NOTHING
+            Offer(one.tip, one.label, Blanks.kind, {**common, "treatment": one.model_dump(mode="json")})
+            for one in fates
         )
     return (*_picking(state, line, first, last), *_from_here(line, ends[0], first))
 
@@ -45,10 +61,11 @@ def _picking(state: State, line: Line, first: int, last: int) -> tuple[Offer, ..
     at = at[~np.isnan(line.counted[at])]
     if not at.size:
         return ()
-    points = [{"series": line.name, "period": label} for label in state.grain.labels(line.periods[at])]
+    points = tuple(Point(series=line.name, period=label) for label in state.grain.labels(line.periods[at]))
+    rule = PickedByHand(points=points).model_dump(mode="json")
     return tuple(
-        Offer(one.tip, one.label, Outliers.kind, {"rule": Rule.HAND.value, "then": one.value, "points": points})
-        for one in (Then.OPEN, Then.BRIDGE, Then.STRAIGHT, Then.MARK)
+        Offer(one.tip, one.label, Outliers.kind, {"rule": rule, "then": one().model_dump(mode="json")})
+        for one in _BY_HAND
     )
 
 
@@ -56,6 +73,7 @@ def _from_here(line: Line, start: str, first: int) -> tuple[Offer, ...]:
     """What begins at the first of the periods."""
     series = [line.name]
     shift = Offer("the level steps here", "Mark a level shift", Shift.kind, {"on": start, "series": series})
-    rule = {"rule": Newest.SINCE.value, "since": start, "series": series}
-    tail = Offer("from here on not all is in yet", "Provisional from here on", Provisional.kind, rule)
+    rule = EverySince.model_validate({"since": start}).model_dump(mode="json")
+    words = {"rule": rule, "series": series}
+    tail = Offer("from here on not all is in yet", "Provisional from here on", Provisional.kind, words)
     return (*((shift,) if first > 0 else ()), tail)

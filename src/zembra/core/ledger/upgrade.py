@@ -12,7 +12,7 @@ from typing import Any
 
 from zembra.core.calendar.closed import place_named
 
-NEWEST = 2
+NEWEST = 3
 FORMAT = f"zembra.ledger/{NEWEST}"
 _NUMBERED = re.compile(r"^zembra\.ledger/(\d+)$")
 
@@ -48,4 +48,111 @@ def _with_place_named(item: Any) -> Any:
     return {**item, "params": {**params, "holidays": place_named(params["holidays"])}}
 
 
-_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2}
+def _to_3(ledger: dict[str, Any]) -> dict[str, Any]:
+    """Rules, treatments, windows and forms became clauses with words of their own."""
+    entries = ledger.get("entries")
+    if not isinstance(entries, list | tuple):
+        return ledger
+    return {**ledger, "entries": [_with_clauses(item) for item in entries]}
+
+
+# per entry kind: the word that became a clause with what it was by default, and per clause the words that
+# went into it, under their new names
+_CLAUSES: Mapping[str, tuple[tuple[str, str, Mapping[str, Mapping[str, str]]], ...]] = {
+    "outliers": (
+        (
+            "rule",
+            "neighbours",
+            {
+                "neighbours": {"far": "far", "measure": "measure", "side": "side", "ends": "ends"},
+                "trend": {"far": "far", "from_trend": "far_in", "side": "side"},
+                "middle": {"far": "far", "window": "window", "side": "side"},
+                "fence": {"far": "far", "side": "side"},
+                "season": {"far": "far", "season": "season", "side": "side"},
+                "limits": {"low": "low", "high": "high"},
+                "hand": {"points": "points"},
+            },
+        ),
+        ("then", "open", {"seasonal": {"season": "season"}}),
+    ),
+    "blanks": (
+        (
+            "treatment",
+            "straight",
+            {
+                "seasonal": {"season": "season", "need": "need"},
+                "neighbours": {"reach": "reach"},
+                "fixed": {"value": "value"},
+            },
+        ),
+    ),
+    "provisional": (
+        (
+            "rule",
+            "last",
+            {"last": {"last": "last"}, "current": {"current": "current"}, "since": {"since": "since"}, "few": {"share": "share"}},
+        ),
+    ),
+    "derive": (
+        (
+            "what",
+            "per-period",
+            {
+                "per-period": {"below": "below", "gap": "gap", "correction": "correction"},
+                "total": {"restart": "restart"},
+                "lagged": {"lag": "lag"},
+                "lagged-percent": {"lag": "lag"},
+                "index": {"base": "base"},
+            },
+        ),
+    ),
+    "against": (
+        (
+            "against",
+            "number",
+            {
+                "series": {"other": "other"},
+                "number": {"number": "number"},
+                "months": {"months": "months"},
+                "measure": {"measure": "measure"},
+            },
+        ),
+    ),
+    "smoothing": (
+        ("form", "aicc", {"hand": {"error": "error", "trend": "trend", "seasonality": "seasonality"}}),
+    ),
+}  # fmt: skip
+# words that all rules shared: a rule says them even where its own default is another
+_SHARED = {"outliers": {"far": 6.0}}
+_WINDOW = {"window": "length", "reach": "reach", "need": "need"}
+
+
+def _with_clauses(item: Any) -> Any:
+    if not isinstance(item, Mapping) or not isinstance(params := item.get("params", {}), Mapping):
+        return item
+    kind = str(item.get("kind"))
+    if kind in ("average", "band"):
+        return {**item, "params": _windowed(params)}
+    changed = {**_SHARED.get(kind, {}), **params} if kind in _CLAUSES else dict(params)
+    spent: set[str] = set()
+    for word, usual, forms in _CLAUSES.get(kind, ()):
+        chosen = changed.get(word, usual)
+        if not isinstance(chosen, str):
+            continue
+        words = forms.get(chosen, {})
+        changed[word] = {"kind": chosen, **{new: changed[old] for old, new in words.items() if old in changed}}
+        spent |= {old for form in forms.values() for old in form}
+    return {**item, "params": {name: value for name, value in changed.items() if name not in spent}}
+
+
+def _windowed(params: Mapping[str, Any]) -> dict[str, Any]:
+    if isinstance(params.get("window"), Mapping):
+        return dict(params)
+    words = {new: params[old] for old, new in _WINDOW.items() if old in params}
+    return {
+        **{name: value for name, value in params.items() if name not in _WINDOW},
+        "window": {"kind": "periods", **words},
+    }
+
+
+_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3}

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arrays import Floats
-from zembra.core.lines import Limits
+from zembra.core.projection.limits import Limits
 
 
 @dataclass(frozen=True, slots=True)

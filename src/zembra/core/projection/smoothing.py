@@ -18,7 +18,7 @@ import numpy as np
 from zembra.core.arithmetic.fills import seasonal_usual, straight_line
 from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.lines import Limits
+from zembra.core.projection.limits import Limits
 
 FEWEST_POINTS = 5
 # Above this season length the initial states are taken from the first seasons, not estimated: one

@@ -18,8 +18,9 @@ from zembra.core.grammar import Word, number
 from zembra.core.intake.observe import EVENTS
 from zembra.core.ledger.entries.repairs.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.evidence import SERIES, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Drawn, Month, Periods, Weekday
-from zembra.core.ledger.state import Completing, Offer, Outcome, State, Table
+from zembra.core.ledger.state import Completing, Offer, Outcome, State
 from zembra.core.lines import Line, Quantity, Received
 
 MOST_POINTS = 20_000_000
@@ -115,7 +116,7 @@ class Calendar(Entry):
         state = replace(state, expected=expected, lines=chosen, calendar=completing)
         warned = _moved(state.frame, frame)
         offers = (*self._zero_ends(state), *zeros_offer(state))
-        return Outcome(state, absent, "absent", (_census(chosen),), warned, offers)
+        return Outcome(state, absent, "absent", (_census(chosen),), warnings=warned, offers=offers)
 
     def _zero_ends(self, state: State) -> tuple[Offer, ...]:
         """Where no row means zero, but only between each series' own first and last row."""
@@ -210,7 +211,13 @@ def _in_step(grain: Grain, frame: pl.DataFrame) -> Grain:
 def _census(lines: tuple[Line, ...]) -> Table:
     return Table(
         "What was received",
-        ("Series", "Periods", "Measured", "Blank", "Absent", "Unreadable", "Zeros", "Rows combined"),
+        (
+            SERIES,
+            count("periods", "Periods"),
+            *(count(kind.word, kind.word.capitalize()) for kind in Received),
+            count("zeros", "Zeros"),
+            count("combined", "Rows combined"),
+        ),
         tuple(
             (
                 line.name,

@@ -14,8 +14,9 @@ from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
-from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.ledger.state import Outcome, State
 from zembra.core.lines import Condition, Line
 
 
@@ -89,7 +90,7 @@ class Coarser(Entry):
                 todo="Choose a coarser grain, or switch this entry off.",
             )
         lines = []
-        rows: list[tuple[Cell, ...]] = []
+        rows: list[Row] = []
         partial = 0
         for line in state.lines:
             closed = state.calendar is not None and state.calendar.absent(line.name) is Absent.CLOSED
@@ -99,14 +100,20 @@ class Coarser(Entry):
             none = int((made.have + made.more == 0).sum())
             rows.append((line.name, len(made.line), int(made.covered.sum()), int(made.partly.sum()), none))
             lines.append(self._settled(made, by))
-        columns = ("Series", grain.plural.capitalize(), "Fully covered", "Partly covered", "Without a number")
+        columns = (
+            SERIES,
+            count("periods", grain.plural.capitalize()),
+            count("full", "Fully covered"),
+            count("partly", "Partly covered"),
+            count("without", "Without a number"),
+        )
         expected = Expected(grain, at_end=state.expected.at_end)
         return Outcome(
             replace(state, lines=tuple(lines), expected=expected),
             partial,
             "partly covered",
             (Table(f"{state.grain.plural.capitalize()} put into {grain.plural}", columns, tuple(rows)),),
-            self._about_weeks(state, grain),
+            warnings=self._about_weeks(state, grain),
         )
 
     @classmethod

@@ -16,7 +16,8 @@ from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Cell, Outcome, State, Table
+from zembra.core.ledger.evidence import SERIES, Row, Table, count
+from zembra.core.ledger.state import Outcome, State
 from zembra.core.lines import Condition, Line, Received
 
 MOST_POINTS = 5_000_000
@@ -72,15 +73,20 @@ class Finer(Entry):
                 todo="Choose a finer grain, or switch this entry off.",
             )
         lines = []
-        rows: list[tuple[Cell, ...]] = []
+        rows: list[Row] = []
         between = 0
         for line in state.lines:
             made = self._spread(state, line, grain, by)
             lines.append(made)
-            count = int((made.condition == Condition.FILLED).sum())
-            between += count
-            rows.append((line.name, int((~np.isnan(line.value)).sum()), len(made), count))
-        columns = ("Series", "Values", f"{grain.plural.capitalize()}", "In between, marked as filled")
+            filled = int((made.condition == Condition.FILLED).sum())
+            between += filled
+            rows.append((line.name, int((~np.isnan(line.value)).sum()), len(made), filled))
+        columns = (
+            SERIES,
+            count("values", "Values"),
+            count("periods", grain.plural.capitalize()),
+            count("between", "In between, marked as filled"),
+        )
         return Outcome(
             replace(state, lines=tuple(lines), expected=Expected(grain)),
             between,
@@ -106,10 +112,10 @@ class Finer(Entry):
         received[place] = line.received[known]
         rows = np.full(size, -1, dtype=np.int64)
         rows[place] = line.first_row[known]
-        count = np.zeros(size, dtype=np.int32)
-        count[place] = line.row_count[known]
+        combined = np.zeros(size, dtype=np.int32)
+        combined[place] = line.row_count[known]
         made = replace(
-            new_line(line.name, periods, own, received, rows, count),
+            new_line(line.name, periods, own, received, rows, combined),
             condition=_placed(line.condition[known], place, size, Condition.OPEN),
             entry=_placed(line.entry[known], place, size, 0),
             entries=line.entries,

@@ -75,8 +75,10 @@ class Source(Entry):
 
     def _other_combine(self, state: State, measure: str) -> tuple[Offer, ...]:
         """A rate or a stock that several rows of a period would be added up of."""
+        if not _shared(state.observations.frames[measure]):
+            return ()
         found = natures(state.observations, measure)
-        if len(found) > 1 or not _shared(state.observations.frames[measure]):
+        if len(found) > 1:
             return ()
         (nature,) = found.values()
         if nature.combine is Combine.SUM:
@@ -109,9 +111,14 @@ def natures(observations: Observations, measure: str) -> dict[str, Nature]:
     frame = observations.frames[measure]
     if not observations.columns or len(observations.columns) < 2:
         return {measure: nature_of_measure(observations, measure)}
+    looked_at = observations.series[:MOST_LOOKED_AT]
+    some = frame.lazy().filter(pl.col("series") < len(looked_at)).group_by("series", maintain_order=True)
+    values = some.agg(pl.col("value").drop_nulls().head(LOOKED_AT)).collect()
+    of: dict[int, pl.Series] = dict(zip(values["series"].to_list(), values["value"], strict=True))
+    none = frame["value"].head(0)
     return {
-        name: nature_of(name, observations.unit_of(measure, name), _some(frame.filter(pl.col("series") == n)["value"]))
-        for n, name in enumerate(observations.series[:MOST_LOOKED_AT])
+        name: nature_of(name, observations.unit_of(measure, name), of.get(n, none).to_numpy())
+        for n, name in enumerate(looked_at)
     }
 
 

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.windows import moving_spread
-from zembra.core.errors import Refusal
-from zembra.core.grammar import Nouns, Word
-from zembra.core.ledger.entries.readings.average import Average, Tail
+from zembra.core.grammar import Word
 from zembra.core.ledger.entry import register
-from zembra.core.ledger.state import Cell, Outcome, State, Table
-from zembra.core.lines import Drawn, Limits
+from zembra.core.ledger.evidence import SERIES, count, percent, table
+from zembra.core.ledger.lineentry import Made, Told
+from zembra.core.ledger.state import Study
+from zembra.core.ledger.windowed import Tail, Windowed
+from zembra.core.lines import Line
+from zembra.core.shapes import Area, Curve, shape_id
 
 
 @register
-class Band(Average):
+class Band(Windowed):
     kind: ClassVar[str] = "band"
     title: ClassVar[str] = "Band"
     hint: ClassVar[str] = "Standard deviations either side of a moving average, over the same window."
@@ -29,41 +31,60 @@ class Band(Average):
 
     def template(self) -> str:
         return (
-            "Shade {times} standard deviations (n − 1) either side of the average of the {window} {@periods} {reach} each "
-            "{@period} of {series}, needing {need} with a number[, and {tail} where {@periods} are provisional]."
+            "Shade {times} standard deviations (n − 1) either side of the average of {window}, of {series}"
+            f"{self.about_tail}."
         )
 
-    def label(self, nouns: Nouns) -> str:
-        return f"{self.window}-{nouns['period']} band{self._lying}"
+    @property
+    def _level(self) -> float:
+        """The coverage of such a band if the spread were normal; what was found stands in Evidence."""
+        return round(100 * math.erf(self.times / math.sqrt(2)), 1)
 
-    def apply(self, state: State, by: str) -> Outcome:
-        drawn: list[Drawn] = []
-        rows: list[tuple[Cell, ...]] = []
-        points = 0
-        warnings = self._lowered
-        # the coverage of such a band if the spread were normal; what was found stands in Evidence
-        level = round(100 * math.erf(self.times / math.sqrt(2)), 1)
-        for place in state.chosen(self.series):
-            line = state.lines[place]
-            mean, faded = self._averaged(line)
-            warnings.extend(self._stopped(state, line, mean))
-            values = line.countable(provisional=self.tail is Tail.COUNTED)
-            spread = moving_spread(values, self.window, self.reach.before(self.window), self.need, line.cuts)
-            lower, upper = mean - self.times * spread, mean + self.times * spread
-            limits = (Limits(level, lower, upper),)
-            drawn.append(
-                Drawn(line.name, self.label(state.nouns), self.kind, by, line.periods, mean, limits, faded=faded)
-            )
-            judged = ~np.isnan(lower) & ~np.isnan(values)
-            inside = int(((values >= lower) & (values <= upper))[judged].sum())
-            count = int(judged.sum())
-            points += count
-            rows.append((line.name, count, inside, 100 * inside / count if count else None, level))
-        if not points:
-            raise Refusal(
-                f"No {state.grain.singular} has {max(2, self.need)} numbers within {self.window} {state.grain.plural}.",
-                todo="Ask for fewer values, or widen the window.",
-            )
-        columns = ("Series", "Points judged", "Inside", "Inside, %", "Inside if the spread were normal, %")
-        evidence = Table(self.label(state.nouns).capitalize(), columns, tuple(rows))
-        return Outcome(replace(state, drawn=(*state.drawn, *drawn)), points, "points", (evidence,), tuple(warnings))
+    def on_line(self, line: Line, study: Study) -> Made:
+        window = self.window
+        mean, faded = self.averaged(line)
+        values = line.countable(provisional=self.tail is Tail.COUNTED)
+        spread = moving_spread(values, window.length, window.before, window.need, line.cuts)
+        lower, upper = mean - self.times * spread, mean + self.times * spread
+        judged = ~np.isnan(lower) & ~np.isnan(values)
+        inside = int(((values >= lower) & (values <= upper))[judged].sum())
+        points = int(judged.sum())
+        name = window.named(study.grain.singular, "band")
+        middle = Curve(
+            id=shape_id(study.by, line.name, "middle"),
+            entry=study.by,
+            series=line.name,
+            name=name,
+            kind=self.kind,
+            periods=line.periods,
+            value=mean,
+            faded=faded,
+        )
+        area = Area(
+            id=shape_id(study.by, line.name, "band"),
+            entry=study.by,
+            series=line.name,
+            name=name,
+            of=middle.id,
+            periods=line.periods,
+            lower=lower,
+            upper=upper,
+            level=self._level,
+        )
+        share = 100 * inside / points if points else None
+        rows = ((line.name, points, inside, share, self._level),)
+        return Made(shapes=(middle, area), touched=points, rows=rows, warnings=self.stopped(line, mean, study))
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        if not any(one.touched for one in made):
+            raise self.too_few(max(2, self.window.need), study)
+        columns = (
+            SERIES,
+            count("judged", "Points judged"),
+            count("inside", "Inside"),
+            percent("inside_share", "Inside, %"),
+            percent("normal_share", "Inside if the spread were normal, %"),
+        )
+        title = self.window.named(study.grain.singular, "band").capitalize()
+        rows = (row for one in made for row in one.rows)
+        return Told("points", (table(title, columns, rows),), self.window.lowered)

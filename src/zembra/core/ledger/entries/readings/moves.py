@@ -2,27 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.fills import carried_on
 from zembra.core.arithmetic.outliers import usual_move
 from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.evidence import SERIES, Finding, measure, percent, period, table
 from zembra.core.ledger.follow import from_below_zero, signed
-from zembra.core.ledger.state import Cell, Outcome, State, Table
-from zembra.core.lines import Drawn, Line, Mark
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.state import Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Beside, Curve, Points, shape_id
 
 MOST_MARKED = 60
 
 
 @register
-class Moves(Entry):
+class Moves(LineEntry):
     kind: ClassVar[str] = "moves"
     group: ClassVar[Group] = Group.READINGS
     title: ClassVar[str] = "Moves"
@@ -31,7 +33,6 @@ class Moves(Entry):
 
     largest: Annotated[int, Field(title="how many are labelled", ge=0, le=20)] = 3
     times: Annotated[float, Field(title="multiple of the usual move", gt=0, le=1000), Word(step=0.5)] = 4.0
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
 
     def template(self) -> str:
         return (
@@ -39,75 +40,98 @@ class Moves(Entry):
             "more than {times} times the usual move."
         )
 
-    def apply(self, state: State, by: str) -> Outcome:
-        drawn: list[Drawn] = []
-        marks: list[Mark] = []
-        rows: list[tuple[Cell, ...]] = []
-        unusual = 0
-        warnings: list[str] = []
-        for place in state.chosen(self.series):
-            line = state.lines[place]
-            change, percent = moves(line.counted)
-            usual = usual_move(line.counted)
-            if np.isnan(usual):
-                continue
-            for name, values in (("moves", change), ("moves, percent", percent)):
-                drawn.append(Drawn(line.name, name, self.kind, by, line.periods, values, plotted=False))
-            size = np.nan_to_num(np.abs(change))
-            over = np.flatnonzero(size > self.times * usual)
-            unusual += int(over.size)
-            order = np.argsort(-size, kind="stable")[: max(self.largest, 0)]
-            labelled = [int(at) for at in order if size[at] > 0]
-            since = before_places(line.counted)
-            warnings.extend(from_below_zero(line.name, int((~np.isnan(percent) & (line.counted[since] < 0)).sum())))
-            marks.extend(self._marks(state, line, change, percent, since, labelled, over.tolist()))
-            labels = state.grain.labels(line.periods[labelled])
-            starts = state.grain.labels(line.periods[since[labelled]])
-            rows.extend(
+    def on_line(self, line: Line, study: Study) -> Made:
+        values = line.counted
+        since = before_places(values)
+        change, share = moves(values, since)
+        usual = usual_move(values)
+        if np.isnan(usual):
+            return Made()
+        curves = tuple(
+            Curve(
+                id=shape_id(study.by, line.name, name),
+                entry=study.by,
+                series=line.name,
+                name=name,
+                kind=self.kind,
+                periods=line.periods,
+                value=numbers,
+                drawn=False,
+            )
+            for name, numbers in (("moves", change), ("moves, percent", share))
+        )
+        size = np.nan_to_num(np.abs(change))
+        over = np.flatnonzero(size > self.times * usual)
+        order = np.argsort(-size, kind="stable")[: max(self.largest, 0)]
+        labelled = [int(at) for at in order if size[at] > 0]
+        shown = [*labelled, *(one for one in over[:MOST_MARKED].tolist() if one not in labelled)]
+        texts = [_told(study, change, share, since, at) if at in labelled else "" for at in shown]
+        points = Points(
+            id=shape_id(study.by, line.name, "marks"),
+            entry=study.by,
+            series=line.name,
+            name="moves",
+            periods=line.periods[shown],
+            value=line.value[shown],
+            labels=tuple(texts),
+            # a move is named where the line does not run
+            beside=tuple(Beside.ABOVE if change[at] >= 0 else Beside.BELOW for at in shown),
+            urgent=False,
+        )
+        ends, starts = study.grain.labels(line.periods[labelled]), study.grain.labels(line.periods[since[labelled]])
+        return Made(
+            shapes=(*curves, points) if shown else curves,
+            touched=int(over.size),
+            rows=tuple(
                 (
                     line.name,
-                    label,
+                    end,
                     float(change[at]),
-                    _known(percent[at]),
+                    _known(share[at]),
                     float(size[at] / usual) if usual else None,
                     start,
                 )
-                for at, start, label in zip(labelled, starts, labels, strict=True)
-            )
-        if not drawn:
+                for at, start, end in zip(labelled, starts, ends, strict=True)
+            ),
+            findings=tuple(
+                Finding(
+                    line.name,
+                    int(line.periods[at]),
+                    float(line.value[at]),
+                    study.by,
+                    against=float(line.value[since[at]]),
+                    distance=float(change[at]),
+                    state="moved",
+                )
+                for at in shown
+            ),
+            warnings=tuple(from_below_zero(line.name, int((~np.isnan(share) & (values[since] < 0)).sum()))),
+        )
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        if not any(one.shapes for one in made):
             raise Refusal("A move needs two values.", todo="Bring in more rows, or fill blanks.")
-        columns = ("Series", "Period", "Move", "Percent", "Times the usual move", "Since")
-        evidence = Table("Largest moves", columns, tuple(rows))
-        state = replace(state, drawn=(*state.drawn, *drawn), marks=(*state.marks, *marks))
-        return Outcome(state, unusual, "unusual", (evidence,), tuple(warnings))
-
-    def _marks(
-        self,
-        state: State,
-        line: Line,
-        change: Floats,
-        percent: Floats,
-        since: Ints,
-        labelled: list[int],
-        over: list[int],
-    ) -> list[Mark]:
-        made = []
-        for at in [*labelled, *(one for one in over[:MOST_MARKED] if one not in labelled)]:
-            share = "" if np.isnan(percent[at]) else f" ({signed(float(percent[at]))} %)"
-            apart = at - int(since[at])
-            over_more = f" over {apart} {state.nouns['periods']}" if apart > 1 else ""
-            text = f"{signed(float(change[at]))}{share}{over_more}" if at in labelled else ""
-            made.append(Mark("move", line.name, int(line.periods[at]), text, float(line.value[at])))
-        return made
+        columns = (
+            SERIES,
+            period("period", "Period"),
+            measure("move", "Move"),
+            percent("percent", "Percent"),
+            measure("times", "Times the usual move"),
+            period("since", "Since"),
+        )
+        return Told("unusual", (table("Largest moves", columns, (row for one in made for row in one.rows)),))
 
 
-def moves(values: Floats) -> tuple[Floats, Floats]:
-    """(change from the number before, the same in percent of it); NaN for the first, and where none is."""
-    before = np.concatenate(([np.nan], carried_on(values)[:-1])) if values.size else values
+def moves(values: Floats, since: Ints) -> tuple[Floats, Floats]:
+    """(change from the number before, the same in percent of it); NaN for the first, and where none is.
+
+    since: per point the place of the number before it, as `before_places` gives it.
+    """
+    before = np.where(since < np.arange(values.size), values[since], np.nan) if values.size else values
     change = values - before
     with np.errstate(divide="ignore", invalid="ignore"):
-        percent = np.where(before != 0, 100 * change / np.abs(before), np.nan)
-    return change, percent
+        percent_ = np.where(before != 0, 100 * change / np.abs(before), np.nan)
+    return change, percent_
 
 
 def before_places(values: Floats) -> Ints:
@@ -115,6 +139,13 @@ def before_places(values: Floats) -> Ints:
     place = np.where(np.isnan(values), -1, np.arange(values.size))
     last = np.concatenate(([-1], np.maximum.accumulate(place)[:-1])) if values.size else place
     return np.where(last < 0, np.arange(values.size), last)
+
+
+def _told(study: Study, change: Floats, share: Floats, since: Ints, at: int) -> str:
+    told = "" if np.isnan(share[at]) else f" ({signed(float(share[at]))} %)"
+    apart = at - int(since[at])
+    over_more = f" over {apart} {study.grain.plural}" if apart > 1 else ""
+    return f"{signed(float(change[at]))}{told}{over_more}"
 
 
 def _known(value: float) -> float | None:

@@ -2,219 +2,162 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-from typing import Annotated, ClassVar
+from collections.abc import Sequence
+from typing import Annotated, Any, ClassVar
 
 import numpy as np
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from zembra.core.arithmetic.fills import seasonal_usual, straight_line
-from zembra.core.arithmetic.outliers import (
-    Judged,
-    away_from_middle,
-    away_from_neighbours,
-    away_from_season,
-    away_from_trend,
-    beyond_fence,
-    has_season,
-    outside_limits,
-    picked,
-    usual_move,
-)
-from zembra.core.arithmetic.regression import steps_since
-from zembra.core.arrays import Bools, Floats
-from zembra.core.calendar.grain import Unit
+from zembra.core.arithmetic.outliers import Judged, has_season
+from zembra.core.arrays import Bools
 from zembra.core.calendar.seasons import even_row, usual_season
-from zembra.core.errors import Refusal
 from zembra.core.grammar import Point, Word
-from zembra.core.ledger.effect import effect_table
-from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.outlierwords import Ends, FromTrend, Measure, Reason, Rule, Side, Then
-from zembra.core.ledger.state import Cell, Offer, Outcome, RowKey, State, Table
-from zembra.core.lines import Condition, Line, Mark, MarkKind
+from zembra.core.ledger.clauses.outliers import (
+    Fate,
+    FromNeighbours,
+    FromSeason,
+    OnlyMarked,
+    PickedByHand,
+    Reason,
+    Rule,
+    SetAside,
+)
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, text
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.state import Offer, State, Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Beside, Points, Shape, shape_id
 
 MOST_LISTED = 300
-SEASONAL_FAR = 4.0  # local spreads from which the seasonal rule takes a value for an outlier
 FEWEST_ALIKE = 4  # values at one place of the season before they look like its peaks
 ALIKE = 0.5  # share of what stands out that stands there
 
 
 @register
-class Outliers(Entry):
+class Outliers(LineEntry):
     kind: ClassVar[str] = "outliers"
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Outliers"
     hint: ClassVar[str] = "Values that stand out: set aside, replace, pull in, or keep and mark."
     rank: ClassVar[int] = 3
+    repairs: ClassVar[bool] = True
+    passed_over: ClassVar[str] = "is not judged"
 
-    then: Annotated[Then, Field(title="what happens")] = Then.OPEN
-    rule: Annotated[Rule, Field(title="what stands out")] = Rule.NEIGHBOURS
-    far: Annotated[float, Field(title="how far", gt=0, allow_inf_nan=False)] = 6.0
-    measure: Annotated[Measure, Field(title="how far is measured")] = Measure.TIMES
-    from_trend: Annotated[FromTrend, Field(title="how far is measured")] = FromTrend.TIMES
-    side: Annotated[Side, Field(title="which side")] = Side.BOTH
-    ends: Annotated[Ends, Field(title="first and last number")] = Ends.NOT
-    window: Annotated[int, Field(title="window", ge=3, le=2001)] = 15
-    season: Annotated[int, Field(title="season length", ge=2, le=10_000)] = 7
-    low: Annotated[float | None, Field(title="lower limit", allow_inf_nan=False), Word(empty="no limit")] = None
-    high: Annotated[float | None, Field(title="upper limit", allow_inf_nan=False), Word(empty="no limit")] = None
-    points: Annotated[tuple[Point, ...], Field(title="points picked"), Word(empty="none yet")] = ()
+    then: Annotated[Fate, Field(title="what happens", discriminator="kind")] = SetAside()
+    rule: Annotated[Rule, Field(title="what stands out", discriminator="kind")] = FromNeighbours()
     kept: Annotated[tuple[Point, ...], Field(title="points kept all the same"), Word(empty="none")] = ()
     reasons: Annotated[tuple[Reason, ...], Field(title="reasons noted")] = ()
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
-
-    @model_validator(mode="after")
-    def _ordered(self) -> Outliers:
-        if self.low is not None and self.high is not None and self.low > self.high:
-            raise ValueError("the lower limit lies above the upper one")
-        return self
 
     def template(self) -> str:
-        if self.rule is Rule.HAND:
-            return "{then} the values {rule}: {points}."
-        space = "" if self.measure is Measure.PERCENT else " "
-        how = {
-            Rule.NEIGHBOURS: f"more than {{far}}{space}{{measure}} {{rule}}, {{side}}[, ends {{ends}}]",
-            Rule.TREND: "more than {far} {from_trend} {rule}, {side}",
-            Rule.MIDDLE: "more than {far} scaled deviations {rule} of {window} {@periods}, {side}",
-            Rule.FENCE: "more than {far} quartile distances {rule}, {side}",
-            Rule.SEASON: "more than {far} times the local spread {rule} of {season} {@periods}, {side}",
-            Rule.LIMITS: "{rule}, {low} to {high}",
-        }[self.rule]
-        usual = " of {season} {@periods}" if self.then is Then.SEASONAL and self.rule is not Rule.SEASON else ""
-        return f"{{then}}{usual} a value {how}; in {{series}}[, keeping {{kept}}]."
+        if isinstance(self.rule, PickedByHand):
+            return "{then} the values {rule}."
+        return "{then} a value {rule}; in {series}[, keeping {kept}]."
 
-    def apply(self, state: State, by: str) -> Outcome:
-        before = state.lines
-        kept = {(one.series, state.grain.parse(one.period)) for one in self.kept}
-        noted = {(one.point.series, state.grain.parse(one.point.period)): one.text for one in self.reasons}
-        rows: list[tuple[Cell, ...]] = []
-        keys: list[RowKey | None] = []
-        marks: list[Mark] = []
-        touched = 0
-        unjudged: list[str] = []
-        offers: tuple[Offer, ...] = ()
-        for place in state.chosen(self.series):
-            line = state.lines[place]
-            try:
-                judged = self._judge(state, line)
-            except Refusal as refusal:
-                unjudged.append(f"{line.name} is not judged. {refusal}")
-                continue
-            stays = np.isin(line.periods, [period for name, period in kept if name == line.name])
-            out = judged.out & ~stays
-            touched += int(out.sum())
-            self._list(state, line, judged, stays, noted, rows, keys)
-            marks.extend(self._marks(line, judged.out, out, noted))
-            if out.any() and self.then is not Then.MARK:
-                state = state.with_line(place, self._treated(state, line, out, judged, by))
-            if self.rule is Rule.NEIGHBOURS and not offers:
-                offers = self._seasonal_offer(state, line, judged)
-        columns = ("Series", "Period", "Value", "Expected", "Off by", "Now", "Reason")
-        listed = Table("What stands out", columns, tuple(rows), tuple(keys))
-        word = {Then.LIMIT: "pulled in", Then.MARK: "marked", Then.STRAIGHT: "replaced", Then.SEASONAL: "replaced"}
-        return Outcome(
-            replace(state, marks=(*state.marks, *marks)),
-            touched,
-            word.get(self.then, "set aside"),
-            (listed, *effect_table(before, state)),
-            tuple(unjudged),
-            offers,
+    def words_for(self, series: str) -> dict[str, Any]:
+        words = super().words_for(series)
+        words["kept"] = [one.period for one in self.kept if one.series == series]
+        words["reasons"] = [(one.point.period, one.text) for one in self.reasons if one.point.series == series]
+        if isinstance(self.rule, PickedByHand):
+            words["rule"] = [one.period for one in self.rule.points if one.series == series]
+        return words
+
+    def on_line(self, line: Line, study: Study) -> Made:
+        judged = self.rule.judge(line, study)
+        kept = [study.grain.parse(one.period) for one in self.kept if one.series == line.name]
+        stays = np.isin(line.periods, kept)
+        out = judged.out & ~stays
+        noted = {study.grain.parse(one.point.period): one.text for one in self.reasons if one.point.series == line.name}
+        changes = out.any() and not isinstance(self.then, OnlyMarked)
+        return Made(
+            self.then.treated(line, out, judged, study) if changes else None,
+            shapes=self._marks(line, judged.out, out, noted, study),
+            touched=int(out.sum()),
+            findings=self._found(line, judged, stays, noted, study),
+            facts=self._peaks(line, judged, study),
         )
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        findings = [one for item in made for one in item.findings][:MOST_LISTED]
+        labels = study.grain.labels(np.array([one.period for one in findings], dtype=np.int64))
+        rows = tuple(
+            (one.series, label, one.value, one.against, one.distance, one.state, one.note)
+            for one, label in zip(findings, labels, strict=True)
+        )
+        columns = (
+            SERIES,
+            period("period", "Period"),
+            measure("value", "Value"),
+            measure("expected", "Expected"),
+            measure("off", "Off by"),
+            text("now", "Now"),
+            text("reason", "Reason"),
+        )
+        listed = Table("What stands out", columns, rows, tuple(findings), (Deed.KEEP, Deed.NOTE))
+        offer = next((one.facts for one in made if one.facts), None)
+        return Told(self.then.done, (listed,), offers=(offer,) if offer else ())
 
     @classmethod
     def suggest(cls, state: State) -> Outliers:
-        return cls(season=usual_season(state.expected) or 7)
+        return cls()
 
-    def _seasonal_offer(self, state: State, line: Line, judged: Judged) -> tuple[Offer, ...]:
+    def _peaks(self, line: Line, judged: Judged, study: Study) -> Offer | None:
         """Neighbours take the peaks of a season for outliers: where there is one, its own rule is offered."""
-        season = usual_season(state.expected)
-        row = even_row(state.expected, line.periods)
+        if not isinstance(self.rule, FromNeighbours):
+            return None
+        season = usual_season(study.expected)
+        row = even_row(study.expected, line.periods)
         at = row.at[judged.out & (row.at >= 0)]
         if season is None or at.size < FEWEST_ALIKE:
-            return ()
+            return None
         most = int(np.bincount(at % season).max())
         if most < ALIKE * at.size or not has_season(row.spread(line.counted), season):
-            return ()
+            return None
         told = (
             f"{most} of the {at.size} in {line.name} stand at the same place of a season of {season}: peaks, not slips."
         )
-        words = {"rule": Rule.SEASON.value, "season": season, "far": SEASONAL_FAR}
-        return (Offer(told, "Judge by the season", self.kind, words, change=True),)
+        words = {"rule": FromSeason(season=season).model_dump(mode="json")}
+        return Offer(told, "Judge by the season", self.kind, words, change=True)
 
-    def _judge(self, state: State, line: Line) -> Judged:
-        values = line.counted
-        irregular = state.grain.unit is Unit.MOMENT
-        sides = {"up": self.side is not Side.DOWN, "down": self.side is not Side.UP}
-        if self.rule is Rule.HAND:
-            chosen = frozenset(state.grain.parse(one.period) for one in self.points if one.series == line.name)
-            return picked(values, line.periods, chosen, irregular=irregular)
-        if self.rule is Rule.LIMITS:
-            return outside_limits(values, self.low, self.high)
-        if self.rule is Rule.FENCE:
-            return beyond_fence(values, self.far, **sides)
-        if self.rule is Rule.MIDDLE:
-            return away_from_middle(values, self.window, self.far, **sides)
-        if self.rule is Rule.SEASON:
-            if irregular:
-                raise Refusal("Dates as they come have no season.", todo="Choose another rule.")
-            row = even_row(state.expected, line.periods)
-            on_row = away_from_season(row.spread(values), self.season, self.far, **sides)
-            out = np.isin(row.at, np.flatnonzero(on_row.out))
-            return Judged(out, row.gather(on_row.expected), row.gather(on_row.nearest))
-        if self.rule is Rule.TREND:
-            x = steps_since(line.periods, int(line.periods[0]) if len(line) else 0)
-            return away_from_trend(values, x, self.far, percent=self.from_trend is FromTrend.PERCENT, **sides)
-        far = self.far * (usual_move(values) if self.measure is Measure.TIMES else 1)
-        judged_ends = self.ends is Ends.JUDGED
-        return away_from_neighbours(values, far, percent=self.measure is Measure.PERCENT, ends=judged_ends, **sides)
-
-    def _treated(self, state: State, line: Line, out: Bools, judged: Judged, by: str) -> Line:
-        if self.then is Then.LIMIT:
-            has = out & ~np.isnan(judged.nearest)
-            return line.marked(has, Condition.ADJUSTED, by, judged.nearest)
-        if self.then in (Then.STRAIGHT, Then.SEASONAL):
-            rest = np.where(out, np.nan, line.counted)
-            values = self._instead(state, line, rest)
-            has = out & ~np.isnan(values)
-            # what no estimate can be found for is set aside: it stood out all the same
-            return line.marked(has, Condition.FILLED, by, values).marked(out & ~has, Condition.SET_ASIDE, by)
-        return line.marked(out, Condition.SET_ASIDE, by, bridged=self.then is Then.BRIDGE)
-
-    def _instead(self, state: State, line: Line, rest: Floats) -> Floats:
-        if self.then is Then.STRAIGHT:
-            return straight_line(rest, line.periods if state.grain.unit is Unit.MOMENT else None)
-        row = even_row(state.expected, line.periods)
-        return row.gather(seasonal_usual(row.spread(rest), self.season))
-
-    def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[tuple[str, int], str]) -> list[Mark]:
+    def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[int, str], study: Study) -> tuple[Shape, ...]:
         """Reasons beside their points, whether these were treated or kept; and what is only marked."""
-        made = []
-        for at in np.flatnonzero(judged)[:MOST_LISTED]:
-            text = noted.get((line.name, int(line.periods[at])), "")
-            marked = bool(out[at]) and self.then is Then.MARK
-            if text or marked:
-                kind: MarkKind = "kept" if marked or not out[at] else "note"
-                made.append(Mark(kind, line.name, int(line.periods[at]), text, float(line.value[at])))
-        return made
+        told = [noted.get(int(period_), "") for period_ in line.periods[judged][:MOST_LISTED]]
+        at = np.flatnonzero(judged)[:MOST_LISTED]
+        only = out[at] & isinstance(self.then, OnlyMarked)
+        shown = [n for n, label in enumerate(told) if label or only[n]]
+        if not shown:
+            return ()
+        return (
+            Points(
+                id=shape_id(study.by, line.name, "marks"),
+                entry=study.by,
+                series=line.name,
+                name="what stands out",
+                periods=line.periods[at[shown]],
+                value=line.value[at[shown]],
+                labels=tuple(told[n] for n in shown),
+                beside=(Beside.SIDE,) * len(shown),
+            ),
+        )
 
-    def _list(
-        self,
-        state: State,
-        line: Line,
-        judged: Judged,
-        stays: Bools,
-        noted: dict[tuple[str, int], str],
-        rows: list[tuple[Cell, ...]],
-        keys: list[RowKey | None],
-    ) -> None:
-        """The candidates, those farthest off first."""
+    def _found(
+        self, line: Line, judged: Judged, stays: Bools, noted: dict[int, str], study: Study
+    ) -> tuple[Finding, ...]:
+        """What stands out, that farthest off first."""
         off = line.value - judged.expected
         found = np.flatnonzero(judged.out)
-        order = found[np.argsort(-np.nan_to_num(np.abs(off[found])), kind="stable")][: MOST_LISTED - len(rows)]
-        for at, label in zip(order, state.grain.labels(line.periods[order]), strict=True):
-            reason = noted.get((line.name, int(line.periods[at])), "")
-            now = "kept" if stays[at] else {Then.MARK: "marked"}.get(self.then, "out")
-            value, expected = float(line.value[at]), float(judged.expected[at])
-            rows.append((line.name, label, value, expected, float(off[at]), now, reason))
-            keys.append(RowKey(line.name, label, kept=bool(stays[at]), reason=reason))
+        order = found[np.argsort(-np.nan_to_num(np.abs(off[found])), kind="stable")][:MOST_LISTED]
+        now = "marked" if isinstance(self.then, OnlyMarked) else "out"
+        return tuple(
+            Finding(
+                line.name,
+                int(line.periods[at]),
+                float(line.value[at]),
+                study.by,
+                against=float(judged.expected[at]),
+                distance=float(off[at]),
+                state="kept" if stays[at] else now,
+                note=noted.get(int(line.periods[at]), ""),
+            )
+            for at in order
+        )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Annotated, ClassVar
 
@@ -10,11 +11,14 @@ from pydantic import Field
 
 from zembra.core.arrays import Bools, Floats
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Cell, Offer, Outcome, State, Table
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.evidence import SERIES, Row, measure, period, table, text
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.state import Offer, State, Study
 from zembra.core.lines import Condition, Line
 
 NEAR_ZERO = 20.0  # percent of the usual value
+MOST_LISTED = 300
 
 
 def doubtful_zeros(values: Floats, near: float) -> Bools:
@@ -49,7 +53,7 @@ def zeros_offer(state: State) -> tuple[Offer, ...]:
 
 
 @register
-class Zeros(Entry):
+class Zeros(LineEntry):
     kind: ClassVar[str] = "zeros"
     group: ClassVar[Group] = Group.REPAIRS
     title: ClassVar[str] = "Zeros that are blanks"
@@ -60,7 +64,6 @@ class Zeros(Entry):
         NEAR_ZERO
     )
     kept: Annotated[tuple[date, ...], Field(title="days kept as real zeros"), Word(empty="no day")] = ()
-    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
 
     def template(self) -> str:
         return (
@@ -68,31 +71,27 @@ class Zeros(Entry):
             "of its usual value; keep {kept} as real."
         )
 
-    def apply(self, state: State, by: str) -> Outcome:
-        rows: list[tuple[Cell, ...]] = []
-        touched = 0
-        kept = {state.grain.period(day) for day in self.kept}
-        for place in state.chosen(self.series):
-            line = state.lines[place]
-            doubtful = _doubtful(line, self.near)
-            emptied = doubtful & ~np.isin(line.periods, list(kept))
-            rows.extend(_listed(state, line, doubtful, emptied))
-            count = int(emptied.sum())
-            touched += count
-            if count:
-                empty = np.full(len(line), np.nan)
-                state = state.with_line(place, line.marked(emptied, Condition.OPEN, by, empty))
-        columns = ("Series", "Period", "Before", "After", "Now")
-        return Outcome(state, touched, "emptied", (Table("Zeros that stand alone", columns, tuple(rows[:300])),))
+    def on_line(self, line: Line, study: Study) -> Made:
+        doubtful = _doubtful(line, self.near)
+        kept = [study.grain.period(day) for day in self.kept]
+        emptied = doubtful & ~np.isin(line.periods, kept)
+        many = int(emptied.sum())
+        made = line.marked(emptied, Condition.OPEN, study.by, np.full(len(line), np.nan)) if many else None
+        return Made(made, touched=many, rows=_listed(line, doubtful, emptied, study))
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        columns = (SERIES, period("period", "Period"), measure("before", "Before"), measure("after", "After"))
+        rows = [row for one in made for row in one.rows][:MOST_LISTED]
+        return Told("emptied", (table("Zeros that stand alone", (*columns, text("now", "Now")), rows),))
 
 
-def _listed(state: State, line: Line, doubtful: Bools, emptied: Bools) -> list[tuple[Cell, ...]]:
-    at = np.flatnonzero(doubtful)
-    labels = state.grain.labels(line.periods[at])
+def _listed(line: Line, doubtful: Bools, emptied: Bools, study: Study) -> tuple[Row, ...]:
+    at = np.flatnonzero(doubtful)[:MOST_LISTED]
+    labels = study.grain.labels(line.periods[at])
     beside = [
         (float(line.value[n - 1]) if n else None, float(line.value[n + 1]) if n + 1 < len(line) else None) for n in at
     ]
-    return [
+    return tuple(
         (line.name, label, before, after, "blank" if emptied[n] else "kept")
         for n, label, (before, after) in zip(at, labels, beside, strict=True)
-    ]
+    )

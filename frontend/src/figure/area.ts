@@ -1,6 +1,8 @@
-/** Limits as hatched polygons: a polygon holds below zero, where stacked lines would not. */
+/** Areas as polygons, hatched where they are not measured: a polygon holds below zero, where stacked lines would not. */
 import type { CustomSeriesRenderItemAPI, CustomSeriesRenderItemParams } from "echarts";
-import type { FigureLine } from "../api/client";
+import type { Frame } from "./frame";
+import { quietArea } from "./quiet";
+import type { Area, Series } from "./types";
 
 const HATCH_GAP = 6;
 
@@ -56,32 +58,24 @@ function shapes(stretches: Edge[][], children: (points: number[][], area: Rect) 
   };
 }
 
-/** One custom series per level of limits, the widest first and palest. */
-export function bandSeries(line: FigureLine, colour: string, from: number, to: number): object[] {
-  const widest = [...(line.limits ?? [])].sort((a, b) => b.level - a.level);
-  const hatched = line.role === "projection";
-  return widest.map((limits, n) =>
-    shapes(stretchesOf(line.t, limits.lower, limits.upper, from, to), (points, area) => [
-      {
-        type: "polygon",
-        shape: { points },
-        style: { fill: colour, opacity: hatched ? 0.07 + 0.05 * n : 0.1 },
-      },
-      ...(hatched ? [hatching(points, area, colour, n)] : []),
-    ]),
-  );
+/** The stretch of an area that is drawn, quieter where its points are too close to be told apart. */
+export function drawArea(whole: Area, colour: string, frame: Frame, width: number, depth: number): object {
+  const area = quietArea(whole, frame.from, frame.to, width);
+  const hatched = area.rests !== "measured";
+  return shapes(stretchesOf(area.t, area.lower, area.upper, frame.from, frame.to), (points, room) => [
+    {
+      type: "polygon",
+      shape: { points },
+      style: { fill: colour, opacity: hatched ? 0.07 + 0.05 * depth : 0.1 },
+    },
+    ...(hatched ? [hatching(points, room, colour, depth)] : []),
+  ]);
 }
 
 /** A stacked series as polygons between its floor and its top, one for each stretch without a hole; those
  * that rest on something that is not there are hatched. */
-export function areaSeries(
-  line: FigureLine,
-  colour: string,
-  from: number,
-  to: number,
-  shape: string,
-): object[] {
-  const unsure = line.unsure ?? [];
+export function stackedArea(line: Series, colour: string, from: number, to: number, shape: string): object[] {
+  const { unsure } = line;
   const between = (n: number) => unsure[n] || unsure[n - 1] || unsure[n + 1];
   const part = (edge: Numbers, wanted: (n: number) => boolean) =>
     edge?.map((value, n) => (wanted(n) ? value : null));

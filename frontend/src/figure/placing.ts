@@ -1,0 +1,39 @@
+/** Places for texts in a chart, so that none covers another. */
+import type { Frame } from "./frame";
+
+const LETTER = 6.4;
+const ROW = 14;
+
+export interface Placing {
+  /** The height nearest to a wish at which a text of a width is free. */
+  place(left: number, width: number, wish: number): number;
+}
+
+export function placing(): Placing {
+  const taken: { left: number; right: number; y: number }[] = [];
+  return {
+    place(left, width, wish) {
+      let y = wish;
+      const hits = () =>
+        taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < ROW);
+      for (let tries = 0; hits() && tries < 8; tries++) y += ROW;
+      taken.push({ left, right: left + width, y });
+      return y;
+    },
+  };
+}
+
+export function widthOf(text: string): number {
+  return text.length * LETTER;
+}
+
+/** A text over what is drawn. */
+export function label(text: string, x: number, y: number, fill: string, frame: Frame): object {
+  return {
+    type: "text",
+    silent: true,
+    x,
+    y,
+    style: { text, fill, font: `400 12px ${frame.font}`, stroke: frame.palette.paper, lineWidth: 3 },
+  };
+}

@@ -1,0 +1,37 @@
+/** A rule: upright at a period with its name on top, or level at a value with its name at the left. */
+import { colourOf, type Frame, type Panel } from "./frame";
+import { label, widthOf, type Placing } from "./placing";
+import type { Figure, Rule } from "./types";
+
+export function drawRule(rule: Rule, panel: Panel, figure: Figure, frame: Frame, free: Placing): object[] {
+  const { box } = panel;
+  const width = widthOf(rule.name);
+  if (rule.t !== null) {
+    const [first, last] = panel.time.domain;
+    if (rule.t < first || rule.t > last) return [];
+    const x = panel.time.toPixel(rule.t);
+    const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
+    return [
+      line(x, box.top, x, box.bottom, frame.palette.ink),
+      label(rule.name, left, free.place(left, width, box.top - 14), frame.palette.ember, frame),
+    ];
+  }
+  if (rule.v === null) return [];
+  const y = panel.value.toPixel(rule.v);
+  if (y < box.top - 1 || y > box.bottom + 1) return [];
+  const colour = colourOf(rule, figure, frame.palette);
+  const left = box.left + 6;
+  return [
+    line(box.left, y, box.right, y, colour),
+    label(rule.name, left, free.place(left, width, y - 15), colour, frame),
+  ];
+}
+
+function line(x1: number, y1: number, x2: number, y2: number, stroke: string): object {
+  return {
+    type: "line",
+    silent: true,
+    shape: { x1, y1, x2, y2 },
+    style: { stroke, lineWidth: 1, lineDash: [6, 2] },
+  };
+}

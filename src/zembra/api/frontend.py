@@ -1,0 +1,49 @@
+"""The built front end: files compressed when it was built, and one page for all its own addresses."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from flask import Flask, Response, request
+from werkzeug.exceptions import NotFound
+from werkzeug.wsgi import wrap_file
+from whitenoise import WhiteNoise
+
+WEB = Path(__file__).parent.parent / "web"
+A_YEAR = 31_536_000
+
+
+def register_front_end(app: Flask) -> None:
+    """Serve the files through the application, so that its guard holds for them too."""
+    files = _files() if (WEB / "index.html").is_file() else {}
+
+    def front_end(name: str = "") -> Response:
+        # an address that is no file is one of the front end's own
+        found = files.get(f"/{name}") or files.get("/index.html")
+        if found is None:
+            raise NotFound("The front end is not built. Run “make demo” or “make build”.")
+        answer = found.get_response(request.method, request.environ)
+        body: Any = b"" if answer.file is None else wrap_file(request.environ, answer.file)
+        reply = Response(body, status=answer.status, headers=list(answer.headers))
+        if f"/{name}" not in files or name == "index.html":
+            reply.headers["Cache-Control"] = "no-cache"
+        return reply
+
+    app.add_url_rule("/", "front_end", front_end)
+    app.add_url_rule("/<path:name>", "front_end", front_end)
+
+
+def _files() -> dict[str, Any]:
+    def hashed(_: str, url: str) -> bool:
+        """Names of assets hold a hash of what is in them: they never change."""
+        return url.startswith("/assets/")
+
+    served = WhiteNoise(_nothing, root=WEB, prefix="/", max_age=60, immutable_file_test=hashed)
+    files: dict[str, Any] = served.files
+    return files
+
+
+def _nothing(environ: Any, start_response: Any) -> list[bytes]:
+    """Stands for the application that the files are laid before elsewhere."""
+    return []

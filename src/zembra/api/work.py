@@ -1,0 +1,48 @@
+"""Work in the background: how far it is, and stopping it."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, Field
+
+from zembra.api.context import context
+from zembra.api.models import Problem, WorkView
+from zembra.api.reply import reply
+from zembra.api.views import work_view
+from zembra.background import Work
+from zembra.store.errors import NotKept
+
+blueprint = APIBlueprint(
+    "work", __name__, url_prefix="/api/work", abp_tags=[Tag(name="work")], abp_responses={404: Problem, 422: Problem}
+)
+
+
+class WorkPath(BaseModel):
+    key: str = Field(max_length=64)
+
+
+@blueprint.get("/<key>", summary="How far a piece of work is", responses={200: WorkView})
+def state(path: WorkPath) -> Response:
+    return reply(work_view(_work(path.key)))
+
+
+@blueprint.delete("/<key>", summary="Stop a piece of work", responses={200: WorkView})
+def stop(path: WorkPath) -> Response:
+    work = _work(path.key)
+    context().background.stop(path.key)
+    work.finished.wait(2)
+    return reply(work_view(work))
+
+
+@blueprint.post("/<key>", summary="Begin again what was stopped", responses={200: WorkView})
+def again(path: WorkPath) -> Response:
+    work = context().background.again(path.key)
+    return reply(work_view(work or _work(path.key)))
+
+
+def _work(key: str) -> Work:
+    work = context().background.get(key)
+    if work is None:
+        raise NotKept("That work is not known any more.")
+    return work

@@ -1,0 +1,149 @@
+"""Work in the background: known by keys, so that the same work asked for twice is done once; with progress,
+stop and a bounded queue. Results outlive the page that asked for them."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import Progress
+
+MOST_KEPT = 200
+MOST_WAITING = 64
+
+
+class Stopped(RuntimeError):
+    """Nobody wants the work any more."""
+
+
+class Busy(Refusal):
+    """There is more to do than can wait."""
+
+
+class Lane(StrEnum):
+    """Kinds of work that do not wait for each other."""
+
+    READING = "reading"
+    ENTRIES = "entries"
+
+
+class Stage(StrEnum):
+    WAITING = "waiting"
+    WORKING = "working"
+    DONE = "done"
+    STOPPED = "stopped"
+    FAILED = "failed"
+
+
+@dataclass
+class Work:
+    """A piece of work. result: what it gave; failure: what went wrong. told: what it is doing now."""
+
+    key: str
+    lane: Lane
+    do: Callable[[Progress], Any]
+    told: str = "waiting"
+    share: float = 0.0
+    stage: Stage = Stage.WAITING
+    result: Any = None
+    failure: Exception | None = None
+    finished: threading.Event = field(default_factory=threading.Event)
+    unwanted: threading.Event = field(default_factory=threading.Event)
+
+    def progress(self, told: str, share: float) -> None:
+        """Say how far it is. Raises Stopped where it is not wanted any more."""
+        if self.unwanted.is_set():
+            raise Stopped
+        self.told, self.share = told, share
+
+    @property
+    def under_way(self) -> bool:
+        return self.stage in (Stage.WAITING, Stage.WORKING)
+
+
+class Background:
+    """Lanes of threads, each of which watches over a process at a time. Safe across threads."""
+
+    def __init__(self, workers: int | None = None) -> None:
+        count = workers or max(1, (os.cpu_count() or 2) - 1)
+        self._lanes = {
+            lane: ThreadPoolExecutor(max_workers=max(2, count) if lane is Lane.READING else count) for lane in Lane
+        }
+        self._works: OrderedDict[str, Work] = OrderedDict()
+        self._slots: dict[str, str] = {}
+        self._lock = threading.Lock()
+
+    def submit(self, key: str, lane: Lane, do: Callable[[Progress], Any], slot: str | None = None) -> Work:
+        """The work under a key, begun unless it is under way, was stopped or failed. slot: what of it only the newest is
+        wanted; the one before is stopped. Raises Busy."""
+        with self._lock:
+            known = self._works.get(key)
+            if slot is not None:
+                self._supersede(slot, key)
+            if known is not None and known.stage is not Stage.DONE:
+                return known
+            if sum(work.stage is Stage.WAITING for work in self._works.values()) >= MOST_WAITING:
+                raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
+            work = Work(key, lane, do)
+            self._keep(work)
+        self._lanes[lane].submit(_carry_out, work)
+        return work
+
+    def get(self, key: str) -> Work | None:
+        with self._lock:
+            return self._works.get(key)
+
+    def stop(self, key: str) -> None:
+        """End it within a moment, or never begin it."""
+        work = self.get(key)
+        if work is not None and work.under_way:
+            work.unwanted.set()
+
+    def again(self, key: str) -> Work | None:
+        """Begin once more what was stopped or failed."""
+        with self._lock:
+            old = self._works.get(key)
+            if old is None or old.under_way:
+                return old
+            work = Work(key, old.lane, old.do)
+            self._keep(work)
+        self._lanes[work.lane].submit(_carry_out, work)
+        return work
+
+    def _supersede(self, slot: str, key: str) -> None:
+        before = self._works.get(self._slots.get(slot, ""))
+        if before is not None and before.key != key and before.under_way:
+            before.unwanted.set()
+            del self._works[before.key]
+        self._slots[slot] = key
+
+    def _keep(self, work: Work) -> None:
+        self._works.pop(work.key, None)
+        self._works[work.key] = work
+        for key in list(self._works):
+            if len(self._works) <= MOST_KEPT:
+                break
+            if not self._works[key].under_way:
+                del self._works[key]
+
+
+def _carry_out(work: Work) -> None:
+    try:
+        work.progress("working", 0.0)
+        work.stage = Stage.WORKING
+        work.result = work.do(work.progress)
+        work.stage = Stage.DONE
+    except Stopped:
+        work.stage = Stage.STOPPED
+    except Exception as error:  # told to whoever asks for the work
+        work.failure = error
+        work.stage = Stage.FAILED
+    finally:
+        work.finished.set()

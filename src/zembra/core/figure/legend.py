@@ -1,0 +1,72 @@
+"""The conditions of points as they are drawn: one letter, one word, one texture each, defined once."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+import numpy as np
+from pydantic import BaseModel
+
+from zembra.core.arrays import Bools, Codes
+from zembra.core.lines import Condition, Received
+
+
+class Texture(StrEnum):
+    """How a condition is told without colour."""
+
+    SOLID = "solid"
+    HATCHED = "hatched"
+    UPRIGHT = "upright"
+    OUTLINED = "outlined"
+    STRUCK = "struck"
+
+
+class Sign(BaseModel):
+    """How a condition of points is told. codes: the letters of figures that mean it. word: on the screen. tone: role
+    of its colour. gap: pixels between stripes. glyph: in the key of a picture. meaning: for a tooltip."""
+
+    codes: str
+    word: str
+    texture: Texture
+    tone: str
+    gap: int
+    glyph: str
+    meaning: str
+
+
+def _sign(codes: str, word: str, texture: Texture, tone: str, glyph: str, meaning: str, gap: int = 4) -> Sign:
+    return Sign(codes=codes, word=word, texture=texture, tone=tone, gap=gap, glyph=glyph, meaning=meaning)
+
+
+SIGNS = (
+    _sign("m", "measured", Texture.SOLID, "lagoonSoft", "━", "a number came in"),
+    _sign("f", "filled", Texture.HATCHED, "lagoon", "◇", "an estimate, which counts"),
+    _sign("b", "bridged", Texture.HATCHED, "lagoonSoft", "╌", "drawn across, without a value", 6),
+    _sign("o", "blank", Texture.STRUCK, "muted", "", "a row came without a number"),
+    _sign("n", "absent", Texture.OUTLINED, "ink", "", "no row came"),
+    _sign("u", "unreadable", Texture.HATCHED, "ember", "", "the text of the cell is no number", 3),
+    _sign("st", "set aside", Texture.SOLID, "ember", "○", "kept, and not counted"),
+    _sign("a", "adjusted", Texture.SOLID, "lagoon", "△", "a measured value that was changed"),
+    _sign("p", "provisional", Texture.UPRIGHT, "wheat", "▥", "not complete yet"),
+    _sign("q", "resting on provisional", Texture.HATCHED, "lagoonSoft", "┅", "computed from what is not complete"),
+    _sign("j", "projected", Texture.HATCHED, "iris", "▨", "has not happened yet", 6),
+)
+
+_CONDITION = np.array(list("mofsap"))
+_RECEIVED = np.array(list("mbau"))
+
+
+def point_codes(condition: Codes, bridged: Bools, received: Codes) -> str:
+    """One letter a point: its sign. An open point says what came; t is set aside and drawn across."""
+    codes = _CONDITION[condition]
+    is_open = condition == Condition.OPEN
+    codes = np.where(is_open & (received == Received.ABSENT), "n", codes)
+    codes = np.where(is_open & (received == Received.UNREADABLE), "u", codes)
+    codes = np.where(bridged & is_open, "b", codes)
+    codes = np.where(bridged & (condition == Condition.SET_ASIDE), "t", codes)
+    return "".join(codes.tolist())
+
+
+def received_codes(received: Codes) -> str:
+    """One letter a point for what was received: measured, blank, absent, unreadable."""
+    return "".join(_RECEIVED[received].tolist())

@@ -1,0 +1,34 @@
+"""What lies between two edges."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from zembra.core.figure.shapes.base import Canvas, ShapeView, numbers
+from zembra.core.shapes import Area
+
+
+class AreaView(ShapeView):
+    """of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open."""
+
+    shape: Literal["area"] = "area"
+    of: str
+    level: float | None
+    t: list[int]
+    lower: list[float | None]
+    upper: list[float | None]
+
+
+def area_view(area: Area, canvas: Canvas) -> AreaView:
+    keep = canvas.keep(area.id, area.upper, area.periods, np.isnan(area.upper))
+    return AreaView.model_construct(
+        **canvas.about(area),
+        shape="area",
+        of=area.of,
+        level=area.level,
+        t=canvas.milliseconds(area.periods[keep]),
+        lower=numbers(area.lower[keep]),
+        upper=numbers(area.upper[keep]),
+    )

@@ -1,0 +1,92 @@
+"""What all shapes of a figure say of themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.calendar.complete import Expected
+from zembra.core.figure.thin import MOST_POINTS, kept_places
+from zembra.core.shapes import Rests, Shape
+
+
+class ShapeView(BaseModel):
+    """id: the same in every run. colour: place in the series colour order. scale: name of the one it stands on."""
+
+    id: str
+    entry: str
+    series: str
+    name: str
+    scale: str
+    rests: Rests
+    colour: int
+
+
+@dataclass
+class Canvas:
+    """What turning shapes into data needs: where periods lie, the order of colours, and the stretch of time
+    that long ones are thinned to. kept: places of the points that were kept of a curve, by its id."""
+
+    expected: Expected
+    colours: Mapping[str, int]
+    window: tuple[int, int] | None = None
+    kept: dict[str, Ints | None] = field(default_factory=dict)
+    thinned: bool = False
+
+    def about(self, shape: Shape) -> dict[str, Any]:
+        return {
+            "id": shape.id,
+            "entry": shape.entry,
+            "series": shape.series,
+            "name": shape.name,
+            "scale": shape.scale,
+            "rests": shape.rests,
+            "colour": self.colours.get(shape.series, 0),
+        }
+
+    def milliseconds(self, periods: Ints) -> list[int]:
+        return milliseconds(periods, self.expected)
+
+    def keep(self, key: str, values: Floats, periods: Ints, odd: Bools) -> slice | Ints:
+        """Places of the points worth drawing; one point either side of the window is kept."""
+        if key not in self.kept:
+            self.kept[key] = self._worth_drawing(values, periods, odd)
+        places = self.kept[key]
+        if places is None:
+            return slice(None)
+        self.thinned = True
+        return places
+
+    def _worth_drawing(self, values: Floats, periods: Ints, odd: Bools) -> Ints | None:
+        if periods.size <= MOST_POINTS:
+            return None
+        first, end = 0, int(periods.size)
+        if self.window:
+            low, high = np.array(self.window, dtype="datetime64[ms]").astype("datetime64[s]")
+            ends = self.expected.grain.periods(np.array([low, high]))
+            first = max(0, int(np.searchsorted(periods, ends[0])) - 1)
+            end = min(end, int(np.searchsorted(periods, ends[1], side="right")) + 1)
+        return kept_places(values, odd, first, end)
+
+
+def milliseconds(periods: Ints, expected: Expected) -> list[int]:
+    """Where periods are drawn: at their first day, or at their last."""
+    grain = expected.grain
+    seconds = grain.starts(periods).astype(np.int64)
+    if expected.at_end:
+        seconds = grain.starts(periods + 1).astype(np.int64) - min(86_400, int(grain.seconds))
+    found: list[int] = (seconds * 1000).tolist()
+    return found
+
+
+def numbers(values: Floats) -> list[float | None]:
+    """A list for JSON: NaN and infinities become null."""
+    boxed = values.astype(object)
+    boxed[~np.isfinite(values)] = None
+    listed: list[float | None] = boxed.tolist()
+    return listed

@@ -1,0 +1,23 @@
+"""A straight rule across the chart."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from zembra.core.figure.shapes.base import Canvas, ShapeView
+from zembra.core.shapes import Rule
+
+
+class RuleView(ShapeView):
+    """Upright at t, or level at v; the other one is null."""
+
+    shape: Literal["rule"] = "rule"
+    t: int | None
+    v: float | None
+
+
+def rule_view(rule: Rule, canvas: Canvas) -> RuleView:
+    at = None if rule.period is None else canvas.milliseconds(np.array([rule.period]))[0]
+    return RuleView.model_construct(**canvas.about(rule), shape="rule", t=at, v=rule.value)

@@ -1,0 +1,23 @@
+"""A stretch of time."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from zembra.core.figure.shapes.base import Canvas, ShapeView
+from zembra.core.shapes import Span
+
+
+class SpanView(ShapeView):
+    """first, last: where its first and last period are drawn."""
+
+    shape: Literal["span"] = "span"
+    first: int
+    last: int
+
+
+def span_view(span: Span, canvas: Canvas) -> SpanView:
+    first, last = canvas.milliseconds(np.array([span.first, span.last]))
+    return SpanView.model_construct(**canvas.about(span), shape="span", first=first, last=last)

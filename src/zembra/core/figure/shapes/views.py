@@ -1,0 +1,33 @@
+"""Any shape as data."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from zembra.core.figure.shapes.area import AreaView, area_view
+from zembra.core.figure.shapes.bars import BarsView, bars_view
+from zembra.core.figure.shapes.base import Canvas
+from zembra.core.figure.shapes.curve import CurveView, curve_view
+from zembra.core.figure.shapes.points import PointsView, points_view
+from zembra.core.figure.shapes.rule import RuleView, rule_view
+from zembra.core.figure.shapes.span import SpanView, span_view
+from zembra.core.shapes import Area, Bars, Curve, Points, Rule, Shape, Span
+
+AnyView = CurveView | AreaView | RuleView | SpanView | PointsView | BarsView
+AnyShapeView = Annotated[AnyView, Field(discriminator="shape")]
+
+_VIEWS: dict[type[Shape], Callable[[Any, Canvas], AnyView]] = {
+    Curve: curve_view,
+    Area: area_view,
+    Rule: rule_view,
+    Span: span_view,
+    Points: points_view,
+    Bars: bars_view,
+}
+
+
+def shape_view(shape: Shape, canvas: Canvas) -> AnyView:
+    return _VIEWS[type(shape)](shape, canvas)

@@ -1,0 +1,35 @@
+"""Digests of what goes into a run: the same in every process."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from zembra.core.calendar.complete import Expected
+from zembra.core.lines import Line
+
+
+def digest(*texts: str) -> str:
+    return hashlib.sha256("\x1f".join(texts).encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def words_digest(words: Mapping[str, Any]) -> str:
+    return json.dumps(words, sort_keys=True)
+
+
+def line_digest(line: Line) -> str:
+    """Of all that a line holds."""
+    made = hashlib.sha256()
+    for array in line.arrays():
+        made.update(array.data if array.flags.c_contiguous else array.tobytes())
+        made.update(b"\x1f")
+    rest = (line.name, line.entries, line.quantity, line.afresh, line.begin, len(line))
+    made.update(repr(rest).encode("utf-8", "surrogatepass"))
+    return made.hexdigest()
+
+
+def expected_digest(expected: Expected) -> str:
+    grain, closed = expected.grain, sorted(day.isoformat() for day in expected.closed)
+    return digest(repr(grain), repr(expected.weekdays), repr(closed), repr(expected.at_end))

@@ -1,0 +1,173 @@
+"""Entries that work on one line at a time.
+
+What such an entry makes of a line depends on the line, on its own words and on the `Study`, and on nothing
+else: it can be remembered for that line alone, and made in another process.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Annotated, Any, ClassVar
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Word
+from zembra.core.ledger.effect import effect_table
+from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.evidence import Evidence, Finding, Row
+from zembra.core.ledger.state import Offer, Outcome, State, Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Shape
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """What an entry made of one line.
+
+    line: the line after it, None where it changed nothing. beside: further lines made from it.
+    touched: how many points it changed or used. rows: of the entry's table. facts: what else the account of
+    all lines together needs.
+    """
+
+    line: Line | None = None
+    shapes: tuple[Shape, ...] = ()
+    beside: tuple[Line, ...] = ()
+    touched: int = 0
+    rows: tuple[Row, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    warnings: tuple[str, ...] = ()
+    offers: tuple[Offer, ...] = ()
+    facts: Any = None
+
+    def arrays(self) -> Iterator[np.ndarray]:
+        """What it holds that weighs."""
+        for item in (*(() if self.line is None else (self.line,)), *self.shapes, *self.beside):
+            yield from item.arrays()
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """The account of what an entry made of all lines. touched: None for what it touched of each together."""
+
+    touched_what: str
+    evidence: tuple[Evidence, ...] = ()
+    warnings: tuple[str, ...] = ()
+    offers: tuple[Offer, ...] = ()
+    touched: int | None = None
+
+
+# what an entry makes of a line, why it refuses, or None where that is still being worked out
+Carry = Callable[["LineEntry", Line, Study], Made | Refusal | None]
+
+
+def directly(entry: LineEntry, line: Line, study: Study) -> Made | Refusal:
+    """Make it here and now."""
+    try:
+        return entry.on_line(line, study)
+    except Refusal as refusal:
+        return refusal
+
+
+class LineEntry(Entry):
+    """An entry that works on chosen lines, one by one.
+
+    repairs: whether it changes lines, so that its evidence says what that did to the figures. passed_over:
+    how a line is told that it refuses while it takes others. all_or_none: whether it then takes none, as
+    lines that were and were not worked on would stand side by side.
+    """
+
+    repairs: ClassVar[bool] = False
+    all_or_none: ClassVar[bool] = False
+    passed_over: ClassVar[str] = "is passed over"
+
+    series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
+
+    def on_line(self, line: Line, study: Study) -> Made:
+        """What it makes of a line. Pure. Raises Refusal where it can make nothing of this one."""
+        raise NotImplementedError
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        """The account of all lines. Raises Refusal where that is nothing."""
+        raise NotImplementedError
+
+    def works_on(self, line: Line) -> bool:
+        """Whether a chosen line is worked on at all."""
+        return True
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        """The other lines that it needs for this one. Raises Refusal."""
+        return ()
+
+    def refers_to(self) -> tuple[str, ...]:
+        """Ids of the entries whose shapes it needs."""
+        return ()
+
+    def heavy_on(self, line: Line) -> bool:
+        """Whether it takes long on this line."""
+        return False
+
+    def words_for(self, series: str) -> dict[str, Any]:
+        """The words that matter for one series, as data: with the same ones it makes the same of its line."""
+        return self.model_dump(mode="json", exclude={"series"})
+
+    def apply(self, state: State, by: str, carry: Carry = directly) -> Outcome:
+        """The state after this entry. by: its id. Raises Refusal where no line can be worked on."""
+        lines = list(state.lines)
+        beside: list[Line] = []
+        done: list[Made] = []
+        refused: list[tuple[str, Refusal]] = []
+        waiting = False
+        earlier = _by_series(state, self.refers_to())
+        for place in state.chosen(self.series):
+            line = state.lines[place]
+            if not self.works_on(line):
+                continue
+            study = Study(state.expected, state.as_of, by, self.others(state, line), earlier.get(line.name, ()))
+            made = carry(self, line, study)
+            if made is None:
+                waiting = True
+            elif isinstance(made, Refusal):
+                refused.append((line.name, made))
+            else:
+                done.append(made)
+                lines[place] = line if made.line is None else made.line
+                beside.extend(made.beside)
+        if refused and ((not done and not waiting) or self.all_or_none):
+            raise refused[0][1]
+        try:
+            told = self.told(done, Study(state.expected, state.as_of, by))
+        except Refusal:
+            if waiting:
+                return Outcome(state)
+            raise
+        for one in beside:
+            lines.append(replace(one, name=_free_name(one.name, lines)))
+        shapes = tuple(shape for made in done for shape in made.shapes)
+        after = replace(state, lines=tuple(lines), shapes=(*state.shapes, *shapes))
+        effect = effect_table(state.lines, after.lines, state.grain) if self.repairs else ()
+        passed = (f"{name} {self.passed_over}. {why}" for name, why in refused)
+        return Outcome(
+            after,
+            sum(made.touched for made in done) if told.touched is None else told.touched,
+            told.touched_what,
+            (*told.evidence, *effect),
+            tuple(finding for made in done for finding in made.findings),
+            (*passed, *(said for made in done for said in made.warnings), *told.warnings),
+            (*(offer for made in done for offer in made.offers), *told.offers),
+        )
+
+
+def _by_series(state: State, entries: tuple[str, ...]) -> dict[str, tuple[Shape, ...]]:
+    found: dict[str, tuple[Shape, ...]] = {}
+    for shape in state.shapes if entries else ():
+        if shape.entry in entries:
+            found[shape.series] = (*found.get(shape.series, ()), shape)
+    return found
+
+
+def _free_name(wanted: str, lines: Sequence[Line]) -> str:
+    taken = {line.name for line in lines}
+    return next(one for n in range(1, len(taken) + 2) if (one := wanted if n == 1 else f"{wanted} {n}") not in taken)

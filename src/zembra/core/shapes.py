@@ -1,0 +1,126 @@
+"""What is drawn over time besides the series themselves: a few shapes, independent of any drawing.
+
+Each has an id that is the same in every run, the entry that made it, the series it belongs to, the scale it
+stands on, what it rests on, and a name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from enum import StrEnum
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Floats, Ints
+
+VALUES = "values"  # the scale of the series itself
+
+
+class Rests(StrEnum):
+    """What a shape rests on."""
+
+    MEASURED = "measured"
+    ESTIMATED = "estimated"
+    PROVISIONAL = "provisional"
+    PROJECTED = "projected"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shape:
+    id: str
+    entry: str
+    series: str
+    name: str
+    scale: str = VALUES
+    rests: Rests = Rests.MEASURED
+
+    def arrays(self) -> Iterator[np.ndarray]:
+        """What it holds that weighs."""
+        for one in fields(self):
+            value = getattr(self, one.name)
+            if isinstance(value, np.ndarray):
+                yield value
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Curve(Shape):
+    """A line over time: value, NaN where there is none, one element per period.
+
+    faded: where it rests on provisional periods. kind: what it is, as it stands in lines.csv. drawn: False for
+    numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
+    held-back periods.
+    """
+
+    kind: str
+    periods: Ints
+    value: Floats
+    faded: Bools | None = None
+    drawn: bool = True
+    held_back_error: float | None = None
+
+    def at(self, periods: Ints) -> Floats:
+        """The values at some periods, NaN where it is not drawn."""
+        if not self.periods.size:
+            return np.full(periods.size, np.nan)
+        place = np.minimum(np.searchsorted(self.periods, periods), self.periods.size - 1)
+        return np.where(self.periods[place] == periods, self.value[place], np.nan)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Area(Shape):
+    """What lies between two edges, NaN where it is open. of: id of the curve that it is round. level: its
+    coverage in percent, None where it claims none."""
+
+    of: str
+    periods: Ints
+    lower: Floats
+    upper: Floats
+    level: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rule(Shape):
+    """A straight rule across the chart: upright at a period, or level at a value; the other one is None."""
+
+    period: int | None = None
+    value: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Span(Shape):
+    """A stretch of time from its first to its last period."""
+
+    first: int
+    last: int
+
+
+class Beside(StrEnum):
+    """Where the label of a point stands: at its side, or where the line does not run."""
+
+    SIDE = "side"
+    ABOVE = "above"
+    BELOW = "below"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Points(Shape):
+    """Periods picked out, with a label each, empty for none. urgent: whether they ask for attention."""
+
+    periods: Ints
+    value: Floats
+    labels: tuple[str, ...]
+    beside: tuple[Beside, ...]
+    urgent: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bars(Shape):
+    """A bar from zero to a value at each period, NaN for none."""
+
+    periods: Ints
+    value: Floats
+
+
+def shape_id(entry: str, series: str, part: str) -> str:
+    return f"{entry}/{series}/{part}"
