@@ -114,7 +114,11 @@ def ten(client: FlaskClient) -> Iterator[Ratio]:
             series.rolling(28, min_periods=20).mean()
 
     yield compare(
-        "edit of 10 series × 3,650 days, kept", 1, lambda: study.edit("window.length", lambda n: 28 + n), script, rounds=9
+        "edit of 10 series × 3,650 days, kept",
+        1,
+        lambda: study.edit("window.length", lambda n: 28 + n),
+        script,
+        rounds=9,
     )
 
 
@@ -128,7 +132,9 @@ def million(client: FlaskClient) -> Iterator[Ratio]:
         lambda: average.preview("window.length", lambda n: 60 + n),
         lambda: series.rolling(60, min_periods=40).mean(),
     )
-    outliers = Study(client, data, [{"id": "a", "kind": "outliers", "params": {"rule": {"kind": "neighbours", "far": 6}}}])
+    outliers = Study(
+        client, data, [{"id": "a", "kind": "outliers", "params": {"rule": {"kind": "neighbours", "far": 6}}}]
+    )
     yield compare(
         "outliers among 1,000,000 points, previewed",
         4,
