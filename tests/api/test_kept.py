@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import gzip
+import hashlib
 import json
 import sqlite3
 from datetime import date
@@ -57,6 +58,22 @@ def test_a_database_of_an_earlier_version_opens_as_it_was(tmp_path: Path, schema
     assert bench["study"]["what"] == "edited"
     assert [entry["kind"] for entry in bench["entries"]] == ["source", "calendar", "moves"]
     assert not [entry for entry in bench["entries"] if entry["problem"]]
+
+
+def test_a_database_with_ledgers_of_the_form_before_hands_over_the_same_numbers(tmp_path: Path) -> None:
+    path = tmp_path / "zembra.db"
+    path.write_bytes(gzip.decompress((KEPT / "database-0003.db.gz").read_bytes()))
+    client = create_app(path, lambda: date(2031, 5, 1)).test_client()
+    (card,) = client.get("/api/studies").json["studies"]
+    study = f"/api/studies/{card['study']['id']}"
+    assert [entry["touched"] for entry in client.get(study).json["entries"]] == [31, 0, 1, 0, 31, 28]
+    lines = client.get(f"{study}/handover/lines.csv").data
+    # as the version before handed them over
+    assert hashlib.sha256(lines).hexdigest() == "b5845ddbab3f0fbef1db12001e7c9d37964cf022857ed60045ec0ee098a0139f"
+    for number in range(4, 0, -1):
+        client.post(f"{study}/undo", json={"base": number + 1})
+    assert client.get(study).json["study"]["revision"] == 1
+    assert client.get(f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/3"
 
 
 def test_no_number_changes_because_a_day_has_passed(tmp_path: Path) -> None:
