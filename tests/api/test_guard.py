@@ -43,3 +43,12 @@ def test_one_damaged_study_is_set_apart_and_named(client: FlaskClient) -> None:
     assert [card["study"]["id"] for card in told["studies"]] == [sound]
     assert [one["id"] for one in told["damaged"]] == [broken]
     assert client.get(f"/api/studies/{broken}").status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("text", "status"), [(r"\ud83d", 422), (r"\ude00", 422), (r"\ud83d\ude00", 404), ("plain", 404)]
+)
+def test_half_a_character_is_refused(client: FlaskClient, text: str, status: int) -> None:
+    body = f'{{"name": "{text}"}}'
+    answer = client.put("/api/studies/9/name", data=body, content_type="application/json")
+    assert answer.status_code == status

@@ -153,7 +153,7 @@ def test_rules_points_and_areas_are_drawn_by_their_shape_alone() -> None:
 def test_fifty_small_charts_ask_for_the_height_they_need() -> None:
     figure = figure_of(arrangement=Arrangement.APART)
     figure["series"] = [{**figure["series"][0], "name": f"route {n}"} for n in range(50)]
-    assert js("zembra.frame.heightNeeded(figure, 400)", figure=figure) > 50 * 80
+    assert js("zembra.frame.heightNeeded(figure, 400)", figure=figure) > 50 * 60
     assert len(drawn(figure)["grid"]) == 50
 
 

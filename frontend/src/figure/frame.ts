@@ -31,7 +31,7 @@ export const MARGIN = { left: 56, right: 132, top: 22, bottom: 26 };
 /** Series up to here have colours of their own. */
 export const MOST_COLOURED = 12;
 const BETWEEN_PANELS = 16;
-const SMALLEST_PANEL = 84;
+const SMALLEST_PANEL = 52;
 
 export function plotBox(frame: Frame): Box {
   const extra = frame.forHandOver ? { top: 46, bottom: 34 } : { top: 0, bottom: 0 };
