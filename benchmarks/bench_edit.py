@@ -101,7 +101,7 @@ def ten(client: FlaskClient) -> Iterator[Ratio]:
         {"id": "a", "kind": "outliers", "params": {"rule": {"kind": "neighbours", "far": 6}}},
         {"id": "b", "kind": "blanks", "params": {"longest": 3}},
         {"id": "c", "kind": "trend", "params": {}},
-        {"id": "d", "kind": "average", "params": {"window": {"length": 28, "need": 20}}},
+        {"id": "d", "kind": "average", "params": {"window": {"kind": "periods", "length": 28, "need": 20}}},
     ]
     study = Study(client, data, entries)
 
@@ -125,7 +125,7 @@ def ten(client: FlaskClient) -> Iterator[Ratio]:
 def million(client: FlaskClient) -> Iterator[Ratio]:
     data = a_million()
     series = pd.read_csv(io.BytesIO(data), parse_dates=["at"], index_col="at")["kwh"].asfreq("min")
-    average = Study(client, data, [{"id": "a", "kind": "average", "params": {"window": {"length": 60, "need": 40}}}])
+    average = Study(client, data, [{"id": "a", "kind": "average", "params": {"window": {"kind": "periods", "length": 60, "need": 40}}}])
     yield compare(
         "an average over 1,000,000 points, previewed",
         4,

@@ -68,7 +68,7 @@ def test_edit_undo_redo_reach_back_to_the_beginning(client: FlaskClient) -> None
     bench = begin(client)
     study = f"/api/studies/{bench['study']['id']}"
     for kind in ("blanks", "average"):
-        params = {"window": {"length": 5, "need": 3}} if kind == "average" else {}
+        params = {"window": {"kind": "periods", "length": 5, "need": 3}} if kind == "average" else {}
         bench = client.put(f"{study}/revision", json=with_entry(bench, kind, params)).json
     assert [entry["kind"] for entry in bench["entries"]] == ["source", "calendar", "blanks", "average"]
     revision = bench["study"]["revision"]
@@ -88,7 +88,7 @@ def test_an_edit_after_undo_opens_a_new_branch_and_keeps_the_old(client: FlaskCl
     client.put(f"{study}/revision", json=with_entry(bench, "blanks"))
     back = client.post(f"{study}/undo", json={"base": 2}).json
     branch = client.put(
-        f"{study}/revision", json=with_entry(back, "average", {"window": {"length": 5, "need": 3}})
+        f"{study}/revision", json=with_entry(back, "average", {"window": {"kind": "periods", "length": 5, "need": 3}})
     ).json
     assert branch["study"]["revision"] == 3
     root = client.post(f"{study}/undo", json={"base": 3}).json
@@ -120,7 +120,8 @@ def test_an_entry_that_cannot_be_carried_out_is_told_and_the_rest_goes_on(client
     bench = begin(client)
     study = f"/api/studies/{bench['study']['id']}"
     told = client.put(
-        f"{study}/revision", json=with_entry(bench, "average", {"window": {"length": 400, "need": 300}})
+        f"{study}/revision",
+        json=with_entry(bench, "average", {"window": {"kind": "periods", "length": 400, "need": 300}}),
     ).json
     assert "No day has 300 numbers" in told["entries"][-1]["problem"]["what"]
     assert told["figure"]["series"][0]["name"] == "riders"
@@ -164,7 +165,9 @@ def test_files_are_handed_over(client: FlaskClient) -> None:
 def test_points_are_paged_with_their_readings(client: FlaskClient) -> None:
     bench = begin(client)
     study = f"/api/studies/{bench['study']['id']}"
-    client.put(f"{study}/revision", json=with_entry(bench, "average", {"window": {"length": 5, "need": 3}}))
+    client.put(
+        f"{study}/revision", json=with_entry(bench, "average", {"window": {"kind": "periods", "length": 5, "need": 3}})
+    )
     page = client.get(f"{study}/points?series=riders&start=30&count=2").json
     assert page["columns"] == ["5-day average"]
     assert [row["raw"] for row in page["rows"]] == ["", "closed"]

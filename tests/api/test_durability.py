@@ -35,7 +35,7 @@ def test_sigkill_right_after_a_confirmed_edit_loses_nothing(server: Server) -> N
         entry = {
             "id": f"a{round_number}",
             "kind": "average",
-            "params": {"window": {"length": 5 + round_number, "need": 3}},
+            "params": {"window": {"kind": "periods", "length": 5 + round_number, "need": 3}},
         }
         ledger = {**bench["ledger"], "entries": [*bench["ledger"]["entries"], entry]}
         edit = {"base": bench["study"]["revision"], "ledger": ledger, "settings": bench["settings"], "what": "edit"}

@@ -19,6 +19,7 @@ from zembra.api import create_app
 from zembra.cli import main
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.against import Target
+from zembra.core.ledger.clauses.bands import Spreads
 from zembra.core.ledger.clauses.blanks import FilledFromNeighbours
 from zembra.core.ledger.clauses.derivations import LaggedChange
 from zembra.core.ledger.clauses.newest import LastFew
@@ -73,7 +74,7 @@ def test_a_database_with_ledgers_of_the_form_before_hands_over_the_same_numbers(
     for number in range(4, 0, -1):
         client.post(f"{study}/undo", json={"base": number + 1})
     assert client.get(study).json["study"]["revision"] == 1
-    assert client.get(f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/3"
+    assert client.get(f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/4"
 
 
 def test_no_number_changes_because_a_day_has_passed(tmp_path: Path) -> None:
@@ -105,7 +106,9 @@ def test_data_that_end_long_ago_suggest_their_own_end(client: FlaskClient) -> No
 def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
     bench = begin(client)
     path = f"/api/studies/{bench['study']['id']}/revision"
-    kept = client.put(path, json=with_entry(bench, "average", {"window": {"length": 3, "need": 1}})).json
+    kept = client.put(
+        path, json=with_entry(bench, "average", {"window": {"kind": "periods", "length": 3, "need": 1}})
+    ).json
     assert kept["ledger"]["entries"][2]["counted_in"] == "days"
     coarse = client.put(path, json=with_entry(kept, "coarser", {"into": "week", "partly": "provisional"})).json
     average = next(entry for entry in coarse["entries"] if entry["kind"] == "average")
@@ -116,7 +119,7 @@ def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
     assert not next(entry for entry in settled["entries"] if entry["kind"] == "average")["offers"]
 
 
-@pytest.mark.parametrize("form", [1, 2])
+@pytest.mark.parametrize("form", [1, 2, 3])
 def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -> None:
     ledger = KEPT / f"ledger-{form}.json"
     data = tmp_path / "riders.csv"
@@ -127,6 +130,13 @@ def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -
     # the first of May is a holiday, the days after it a weekend
     assert [row["period"] for row in rows][3:5] == ["2026-05-04", "2026-05-05"]
     assert parse_ledger(ledger.read_text()).entries[1].params["holidays"] == "Germany"
+
+
+def test_how_far_a_band_reaches_became_a_clause() -> None:
+    entries = {one.id: entry_of(one) for one in parse_ledger((KEPT / "ledger-3.json").read_bytes()).entries}
+    window = Window(length=3, need=2)
+    assert entries["e1"] == Band(width=Spreads(times=1.5), window=window)
+    assert entries["e2"] == Average(window=window)
 
 
 def test_words_went_into_clauses() -> None:

@@ -48,7 +48,7 @@ def test_every_word_of_a_sentence_is_a_slot_and_every_slot_is_described(name: st
 
 def test_sentences_read_as_english() -> None:
     assert plain(Average(), DAYS) == (
-        "Average the 28 days up to and including each day, needing 20 with a number, of every series, and stop where days are provisional."
+        "Average the 28 days up to and including each day, needing 20 with a number, with windows cut at the ends, counted in periods, of every series, and stop where days are provisional."
     )
     working = Calendar(weekdays=tuple(Weekday)[:5])
     assert plain(working, DAYS).startswith(
@@ -63,8 +63,8 @@ def small_ledger(*entries: Record) -> Ledger:
 
 
 def test_bad_ledgers_are_refused_with_the_entry_and_the_word() -> None:
-    with pytest.raises(Refusal, match="“window length”: input should be greater"):
-        entry_of(Record(id="a", kind="average", params={"window": {"length": 1}}))
+    with pytest.raises(Refusal, match="“window periods length”: input should be greater"):
+        entry_of(Record(id="a", kind="average", params={"window": {"kind": "periods", "length": 1}}))
     with pytest.raises(Refusal, match="no entry kind named “mystery”"):
         checked(small_ledger(Record(id="a", kind="mystery")))
     with pytest.raises(Refusal, match="same id"):
@@ -208,8 +208,8 @@ def test_the_memo_counts_an_array_that_outcomes_share_once() -> None:
     assert alone > 8 * 1000
     for window in (5, 6, 7):
         run_csv(data, Average(window=Window(length=window, need=1)), memo=memo)
-    # each average adds its own numbers, and nothing of the line under it
-    assert memo.weight == alone + 3 * (8 * 1000 + SMALL)
+    # each average adds its own numbers, and where they are pale, and nothing of the line under it
+    assert memo.weight == alone + 3 * (8 * 1000 + 1000 + SMALL)
 
 
 def test_quiet_words_are_said_only_where_they_differ_from_the_usual() -> None:

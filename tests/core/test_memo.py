@@ -49,8 +49,8 @@ OTHER = {
     "provisional": {"rule": [{"kind": "last", "last": 2}, {"kind": "last", "last": 4}]},
     "shifts": {"shortest": [14, 28]},
     "derive": {"what": [{"kind": "change"}, {"kind": "total"}]},
-    "average": {"window": [{"length": 5, "need": 3}, {"length": 9, "need": 3}]},
-    "band": {"window": [{"length": 10, "need": 5}, {"length": 15, "need": 5}]},
+    "average": {"window": [{"kind": "periods", "length": 5, "need": 3}, {"kind": "calendar", "length": 1, "need": 3}]},
+    "band": {"window": [{"kind": "periods", "length": 10, "need": 5}, {"kind": "periods", "length": 15, "need": 5}]},
 }
 ACTS = st.lists(
     st.tuples(st.sampled_from(["preview", "edit", "toggle", "swap", "undo"]), st.integers(0, 99), st.integers(0, 99)),

@@ -13,6 +13,7 @@ from zembra.core.arithmetic.fills import inner_gaps, seasonal_usual, straight_li
 from zembra.core.arithmetic.windows import moving_average, moving_spread
 from zembra.core.arrays import runs
 from zembra.core.errors import Refusal
+from zembra.core.ledger.clauses.bands import Spreads
 from zembra.core.ledger.clauses.blanks import Bridged, CountedZero, FilledStraight, LeftOpen
 from zembra.core.ledger.clauses.windows import Reach, Window
 from zembra.core.ledger.entries.readings.average import Average
@@ -125,7 +126,7 @@ def test_a_band_lies_around_the_average_and_starts_afresh() -> None:
     rng = np.random.default_rng(3)
     values = np.where(np.arange(60) < 30, 100.0, 160.0) + rng.normal(0, 4, 60)
     shift = Shift(on=date(2026, 1, 31), season=None, then=(Follow.AFRESH,))
-    result = run_values(values.tolist(), shift, Band(window=Window(length=10, need=4), times=2))
+    result = run_values(values.tolist(), shift, Band(window=Window(length=10, need=4), width=Spreads(times=2)))
     _, band, limits = result.state.shapes
     parts = [pd.Series(values[:30]), pd.Series(values[30:])]
     mean = pd.concat([part.rolling(10, min_periods=4).mean() for part in parts]).to_numpy()

@@ -197,7 +197,7 @@ def test_edits_of_different_words_of_a_clause_both_stay() -> None:
 
 @given(st.floats(-1e6, 1e6), st.booleans())
 def test_a_nudge_stays_within_its_limits(value: float, fast: bool) -> None:
-    slot = next(one for one in words("band") if one["name"] == "times")
+    slot = next(one for one in words("moves") if one["name"] == "times")
     next_ = js("zembra.words.nudged(slot, value, 1, fast)", slot=slot, value=value, fast=fast)
     assert slot["minimum"] <= next_ <= slot["maximum"]
     assert math.isfinite(next_)

@@ -682,7 +682,7 @@ export interface components {
         /**
          * CurveView
          * @description t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
-         *     provisional periods. strong: whether it is read before the series it belongs to.
+         *     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to.
          */
         CurveView: {
             /** Id */
@@ -709,6 +709,8 @@ export interface components {
             v: (number | null)[];
             /** Faded */
             faded: number[];
+            /** Pale */
+            pale: number[];
             /**
              * Strong
              * @default true
@@ -1010,10 +1012,10 @@ export interface components {
         Ledger: {
             /**
              * Format
-             * @default zembra.ledger/3
+             * @default zembra.ledger/4
              * @constant
              */
-            format: "zembra.ledger/3";
+            format: "zembra.ledger/4";
             /** @default null */
             intake: components["schemas"]["HowRead"] | null;
             /**
@@ -1746,7 +1748,7 @@ export interface components {
         /**
          * BenchView
          * @description evidence: of the entry that was asked for with a preview. usual: figures that new clauses take up, the usual
-         *     "season".
+         *     "season". readings: entries that drew something, for words that speak of one.
          */
         BenchView: {
             study: components["schemas"]["StudyView"];
@@ -1762,6 +1764,8 @@ export interface components {
             usual: {
                 [key: string]: number;
             };
+            /** Readings */
+            readings: components["schemas"]["ChoiceView"][];
             /** Warnings */
             warnings: string[];
             /** @default null */

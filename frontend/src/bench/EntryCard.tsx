@@ -10,6 +10,7 @@ interface Props {
   words: Slot[];
   options: Record<string, string[]>;
   usual: Record<string, number>;
+  readings: Slot["choices"];
   once: boolean;
   selected: boolean;
   /** Just added: its first word takes the focus. */
@@ -62,6 +63,7 @@ export function EntryCard(props: Props) {
         words={props.words}
         options={props.options}
         usual={props.usual}
+        readings={props.readings}
         whole={props.selected}
         onPreview={props.onPreview}
         onCommit={props.onCommit}

@@ -119,6 +119,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
                 options={{ ...catalogue?.options, ...bench.options }}
                 usual={bench.usual}
+                readings={bench.readings.filter((one) => one.value !== entry.id)}
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? false}
                 selected={entry.id === selected}
                 fresh={entry.id === fresh}

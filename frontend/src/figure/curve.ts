@@ -2,19 +2,51 @@
 import { colourOf, type Frame } from "./frame";
 import { stroke } from "./ink";
 import { quietCurve } from "./quiet";
-import { curvePoints } from "./strokes";
+import { curvePoints, type Rest } from "./strokes";
 import { shapesOf, type Curve, type Figure } from "./types";
 
 export function drawCurve(whole: Curve, figure: Figure, frame: Frame, width: number): object[] {
   const around = shapesOf(figure, "area", whole.series).some((area) => area.of === whole.id);
   const curve = around ? quietCurve(whole, frame.from, frame.to, width) : whole;
   const color = colourOf(curve, figure, frame.palette);
+  const strength = weightOf(whole, figure);
   if (curve.rests !== "measured") {
-    return [stroke(curvePoints(curve, false), { color, width: 1.8, type: [5, 3] }, 6)];
+    return [
+      stroke(curvePoints({ ...curve, pale: [], faded: [] }, "whole"), { color, width: 1.8, type: [5, 3] }, 6),
+    ];
   }
-  const faded = curvePoints(curve, true);
+  const width_ = curve.strong ? strength.width : 1.6;
+  const part = (rest: Rest, more: object) => {
+    const points = curvePoints(curve, rest);
+    return points.length ? [stroke(points, { color, width: width_, ...strength.dash, ...more }, 5)] : [];
+  };
   return [
-    stroke(curvePoints(curve, false), { color, width: curve.strong ? 2.6 : 1.6 }, 5),
-    ...(faded.length ? [stroke(faded, { color, width: 2.2, type: [3, 3], opacity: 0.55 }, 5)] : []),
+    ...part("whole", {}),
+    ...part("pale", { opacity: 0.4 }),
+    ...part("faded", { width: Math.min(width_, 2.2), type: [3, 3], opacity: 0.55 }),
   ];
+}
+
+/** Strokes for the several strong curves of a series: told apart by weight and dash, not by colour alone. */
+const WEIGHTS: { width: number; dash: { type?: number[] } }[] = [
+  { width: 2.6, dash: {} },
+  { width: 1.5, dash: {} },
+  { width: 2.6, dash: { type: [12, 3] } },
+  { width: 1.5, dash: { type: [12, 3] } },
+  { width: 2.6, dash: { type: [14, 3, 2, 3] } },
+  { width: 1.5, dash: { type: [14, 3, 2, 3] } },
+];
+
+function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
+  const mine = shapesOf(figure, "curve", curve.series).filter(
+    (one) => one.rests === "measured" && one.strong,
+  );
+  return (
+    WEIGHTS[
+      Math.max(
+        0,
+        mine.findIndex((one) => one.id === curve.id),
+      ) % WEIGHTS.length
+    ] ?? { width: 2.6, dash: {} }
+  );
 }

@@ -36,7 +36,7 @@ export function quietArea(area: Area, from: number, to: number, width: number): 
 /** The middle of a curve over each few pixels. */
 export function quietCurve(curve: Curve, from: number, to: number, width: number): Curve {
   const found = buckets(curve.t, from, to, width);
-  return found ? { ...curve, t: found.times, v: found.over(curve.v, mean), faded: [] } : curve;
+  return found ? { ...curve, t: found.times, v: found.over(curve.v, mean), faded: [], pale: [] } : curve;
 }
 
 function middle(part: number[]): number {

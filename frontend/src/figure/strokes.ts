@@ -32,13 +32,17 @@ export function provisionalPoints(line: Series): Point[] {
   return stretches(line, "p", false);
 }
 
-/** The points of a curve that rest on what was measured, or on what is provisional; each stretch continuous with
- * the point before it. */
-export function curvePoints(curve: Curve, faded: boolean): Point[] {
-  if (faded && !curve.faded.length) return [];
-  const marked = new Set(curve.faded);
+export type Rest = "whole" | "pale" | "faded";
+
+/** The points of a curve that rest on all they should, on less, or on what is provisional; each stretch is
+ * continuous with the point before it. */
+export function curvePoints(curve: Curve, wanted: Rest): Point[] {
+  const [pale, faded] = [new Set(curve.pale), new Set(curve.faded)];
+  if (wanted === "faded" ? !faded.size : wanted === "pale" && !pale.size) return [];
+  const rest = (n: number): Rest => (faded.has(n) ? "faded" : pale.has(n) ? "pale" : "whole");
   return curve.t.map((t, n) => {
-    const mine = marked.has(n) === faded || (faded && marked.has(n + 1));
+    const mine =
+      rest(n) === wanted || (wanted !== "whole" && n + 1 < curve.t.length && rest(n + 1) === wanted);
     return [t, mine ? (curve.v[n] ?? null) : null];
   });
 }

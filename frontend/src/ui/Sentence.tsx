@@ -13,6 +13,8 @@ export interface SentenceProps {
   options: Record<string, string[]>;
   /** Figures of the study that new clauses take up. */
   usual?: Record<string, number>;
+  /** What earlier entries drew, for words that speak of one. */
+  readings?: Slot["choices"];
   /** Called while a word is being changed; undefined takes the change back. */
   onPreview: (params: Params | undefined) => void;
   onCommit: (params: Params, what: string) => void;
@@ -30,6 +32,7 @@ export function Sentence({
   words,
   options,
   usual = NONE,
+  readings = [],
   onPreview,
   onCommit,
   disabled,
@@ -97,7 +100,7 @@ export function Sentence({
         const known = part.slot ? slotAt(words, draft ?? params, part.slot) : undefined;
         const text = at === 0 ? part.text.charAt(0).toUpperCase() + part.text.slice(1) : part.text;
         if (!known || !part.slot) return <span key={at}>{text}</span>;
-        const slot = asChoice(known);
+        const slot = asChoice(known, readings);
         const value = valueAt(draft ?? params, part.slot);
         return (
           <Word

@@ -57,8 +57,9 @@ function sameWord(clause: Clause, word: Slot): boolean {
   );
 }
 
-/** A clause slot as a list of its clauses to choose from. */
-export function asChoice(slot: Slot): Slot {
+/** A slot that holds a clause, or a reading, as a list of these to choose from. */
+export function asChoice(slot: Slot, readings: Slot["choices"] = []): Slot {
+  if (slot.options === "readings") return { ...slot, type: "choice", options: null, choices: readings };
   if (slot.type !== "clause") return slot;
   const choices = slot.clauses.map((one) => ({ value: one.kind, label: one.label, tip: one.tip }));
   return { ...slot, type: "choice", choices };

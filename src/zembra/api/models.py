@@ -223,7 +223,7 @@ class Options(BaseModel):
 
 class BenchView(BaseModel):
     """evidence: of the entry that was asked for with a preview. usual: figures that new clauses take up, the usual
-    "season"."""
+    "season". readings: entries that drew something, for words that speak of one."""
 
     study: StudyView
     ledger: Ledger
@@ -233,6 +233,7 @@ class BenchView(BaseModel):
     figure_parts: list[PartView]
     options: Options
     usual: dict[str, int]
+    readings: list[ChoiceView]
     warnings: list[str]
     evidence: EvidenceView | None = None
 

@@ -221,6 +221,7 @@ def bench_view(
         figure_parts=parts_view(settings, result.state.nouns),
         options=options_of(ran.brought, result),
         usual={"season": season} if (season := usual_season(result.state.expected)) else {},
+        readings=[ChoiceView(value=one, label=name, tip="") for one, name in result.readings.items()],
         warnings=warnings_of(result),
         evidence=evidence_view(result, looking) if looking else None,
     )

@@ -125,12 +125,13 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Nouns:
-    """The words a context lends to templates: {@period}, {@periods}, {@file} and such."""
+    """The words a context lends to templates: {@period}, {@periods}, {@file} and such; and, as "reading ID",
+    the names of what earlier entries drew."""
 
     words: Mapping[str, str] = field(default_factory=lambda: {"period": "period", "periods": "periods"})
 
     def __getitem__(self, name: str) -> str:
-        return self.words.get(name, name)
+        return self.words.get(name, name.removeprefix("reading "))
 
 
 class Sentence(BaseModel):
@@ -195,6 +196,8 @@ def _pieces(sentence: Sentence, nouns: Nouns, template: str, within: str | None,
             yield Part(sentence.label, slot=within, quiet=quiet)
         elif known[name].type == "clause":
             yield from _parts(getattr(sentence, name), nouns, path, quiet)
+        elif known[name].options == "readings" and getattr(sentence, name):
+            yield Part(nouns[f"reading {getattr(sentence, name)}"], slot=path, quiet=quiet)
         else:
             yield Part(speak(known[name], getattr(sentence, name)), slot=path, quiet=quiet)
     if at < len(template):

@@ -47,7 +47,7 @@ class Shape:
 class Curve(Shape):
     """A line over time: value, NaN where there is none, one element per period.
 
-    faded: where it rests on provisional periods. kind: what it is, as it stands in lines.csv. drawn: False for
+    faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as it stands in lines.csv. drawn: False for
     numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
     held-back periods.
     """
@@ -56,6 +56,7 @@ class Curve(Shape):
     periods: Ints
     value: Floats
     faded: Bools | None = None
+    pale: Bools | None = None
     drawn: bool = True
     held_back_error: float | None = None
 

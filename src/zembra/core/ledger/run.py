@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
 
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Part, nouns_in, parts
+from zembra.core.grammar import Nouns, Part, nouns_in, parts
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.digest import digest, expected_digest, line_digest, words_digest
 from zembra.core.ledger.entry import Entry
@@ -15,6 +16,7 @@ from zembra.core.ledger.memo import Memo, Whole
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of
 from zembra.core.ledger.state import Offer, Outcome, State, Study
 from zembra.core.lines import Line
+from zembra.core.shapes import Curve
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,11 +66,12 @@ class Report:
 @dataclass(frozen=True, slots=True)
 class Result:
     """A finished run. base: the lines as they came onto the calendar, before any repair. pending: what was left
-    to be worked out elsewhere."""
+    to be worked out elsewhere. readings: per entry the name of what it drew."""
 
     state: State
     base: State
     reports: tuple[Report, ...]
+    readings: Mapping[str, str]
     pending: tuple[Pending, ...] = ()
 
     @property
@@ -100,33 +103,34 @@ def run(
         entry = entry_of(item)
         before = going.state
         if not item.on:
-            reports.append(_report(item, entry, before, Outcome(before)))
+            reports.append(_report(item, entry, before, going.readings, Outcome(before)))
             continue
         try:
             outcome, waiting = going.carry_out(item, entry)
         except Refusal as refusal:
             if type(entry).once:
                 raise
-            reports.append(_report(item, entry, before, Outcome(before), problem=refusal))
+            reports.append(_report(item, entry, before, going.readings, Outcome(before), problem=refusal))
             continue
         finally:
             going.waits = going.waits or item.id == nudged
         if type(entry).once:
             before = base = going.state  # the calendar gives the source its nouns too
-        reports.append(_report(item, entry, before, outcome, waiting=waiting))
+        reports.append(_report(item, entry, before, going.readings, outcome, waiting=waiting))
     said = [replace(r, parts=tuple(parts(r.entry, base.nouns))) if type(r.entry).once else r for r in reports]
-    return Result(going.state, base, tuple(said), tuple(going.pending))
+    return Result(going.state, base, tuple(said), going.readings, tuple(going.pending))
 
 
 @dataclass
 class _Run:
-    """keys: per name of a line the digest of all that made it what it is. made_by: per entry and series the
+    """readings: per entry the name of what it drew. keys: per name of a line the digest of all that made it what it is. made_by: per entry and series the
     digest of what was made. waits: heavy work is put off, as a word before it is being changed."""
 
     state: State
     memo: Memo | None
     defer: bool
     waits: bool = False
+    readings: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)
     made_by: dict[tuple[str, str], str] = field(default_factory=dict)
     pending: list[Pending] = field(default_factory=list)
@@ -202,6 +206,9 @@ class _Run:
                 self.keys[new.name] = made_keys[old.name]
         for new in self.state.lines[len(before.lines) :]:
             self.keys[new.name] = line_digest(new)
+        drawn = next((one for one in self.state.shapes[len(before.shapes) :] if isinstance(one, Curve)), None)
+        if drawn is not None:
+            self.readings[item.id] = drawn.name
         self.made_by.update({(item.id, name): key for name, key in made_keys.items()})
         return outcome, bool(tasks)
 
@@ -210,12 +217,14 @@ def _report(
     item: Record,
     entry: Entry,
     state: State,
+    readings: Mapping[str, str],
     outcome: Outcome,
     *,
     problem: Refusal | None = None,
     waiting: bool = False,
 ) -> Report:
-    said = tuple(parts(entry, state.nouns))
+    named = {f"reading {one}": name for one, name in readings.items()}
+    said = tuple(parts(entry, Nouns({**state.nouns.words, **named})))
     counts = not type(entry).once and bool(nouns_in(entry) & {"period", "periods", "a_period"})
     counts_in = state.grain.plural if counts else None
     if item.on and item.counted_in and counts_in and item.counted_in != counts_in:

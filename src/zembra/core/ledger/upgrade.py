@@ -12,7 +12,7 @@ from typing import Any
 
 from zembra.core.calendar.closed import place_named
 
-NEWEST = 3
+NEWEST = 4
 FORMAT = f"zembra.ledger/{NEWEST}"
 _NUMBERED = re.compile(r"^zembra\.ledger/(\d+)$")
 
@@ -155,4 +155,22 @@ def _windowed(params: Mapping[str, Any]) -> dict[str, Any]:
     }
 
 
-_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3}
+def _to_4(ledger: dict[str, Any]) -> dict[str, Any]:
+    """How far a band reaches became a clause."""
+    entries = ledger.get("entries")
+    if not isinstance(entries, list | tuple):
+        return ledger
+    return {**ledger, "entries": [_with_width(item) for item in entries]}
+
+
+def _with_width(item: Any) -> Any:
+    if not isinstance(item, Mapping) or item.get("kind") != "band":
+        return item
+    params = item.get("params")
+    if not isinstance(params, Mapping) or "times" not in params:
+        return item
+    rest = {name: value for name, value in params.items() if name != "times"}
+    return {**item, "params": {**rest, "width": {"kind": "spreads", "times": params["times"]}}}
+
+
+_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3, 3: _to_4}

@@ -7,11 +7,12 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.windows import moving_average, touches
+from zembra.core.arithmetic.rolling import Windows
+from zembra.core.arithmetic.spans import counts_within
 from zembra.core.arrays import Bools, Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.clauses.windows import Window, usual_window
+from zembra.core.ledger.clauses.windows import AnyWindow, AtEnds, Window, usual_window
 from zembra.core.ledger.entry import Group
 from zembra.core.ledger.lineentry import LineEntry
 from zembra.core.ledger.state import State, Study
@@ -29,7 +30,7 @@ class Tail(Choice):
 class Windowed(LineEntry):
     group: ClassVar[Group] = Group.READINGS
 
-    window: Annotated[Window, Field(title="window")] = Window()
+    window: Annotated[AnyWindow, Field(title="window", discriminator="kind")] = Window()
     tail: Annotated[Tail, Field(title="over provisional periods")] = Tail.STOP
 
     @property
@@ -37,36 +38,39 @@ class Windowed(LineEntry):
         """The part of the template that says what happens over provisional periods."""
         return "[, and {tail} where {@periods} are provisional]"
 
-    def averaged(self, line: Line) -> tuple[Floats, Bools | None]:
-        """(the average, where it is faded)."""
-        window, cuts = self.window, line.cuts
-        counts = self.tail is Tail.COUNTED
-        values = line.countable(provisional=counts)
-        mean, _ = moving_average(values, window.length, window.before, window.need, cuts)
-        if not line.provisional.any():
-            return mean, None
-        if self.tail is Tail.STOP:
-            return np.where(line.provisional, np.nan, mean), None
-        touched = touches(line.provisional, window.length, window.before, cuts) if counts else line.provisional
-        return mean, touched
+    def counted(self, line: Line) -> Floats:
+        """The values that count."""
+        return line.countable(provisional=self.tail is Tail.COUNTED)
 
-    def stopped(self, line: Line, mean: Floats, study: Study) -> tuple[str, ...]:
+    def ended(self, line: Line, found: Floats, windows: Windows | None) -> tuple[Floats, Bools | None]:
+        """(what was found as far as it goes on, where it is faded). windows: those it was taken over."""
+        if windows is not None and self.window.ends is AtEnds.FULL:
+            found = np.where(windows.whole, found, np.nan)
+        if not line.provisional.any():
+            return found, None
+        if self.tail is Tail.STOP:
+            return np.where(line.provisional, np.nan, found), None
+        if self.tail is Tail.COUNTED and windows is not None:
+            return found, np.asarray(counts_within(line.provisional, windows.first, windows.end) > 0)
+        return found, line.provisional
+
+    def stopped(self, line: Line, found: Floats, study: Study) -> tuple[str, ...]:
         """Why a line that was to go on faded stops all the same."""
         if self.tail is not Tail.FADED:
             return ()
-        short = np.flatnonzero(line.provisional & np.isnan(mean))
+        short = np.flatnonzero(line.provisional & np.isnan(found))
         if not short.size:
             return ()
-        window, when = self.window, study.grain.label(int(line.periods[short[0]]))
+        need, when = self.window.need, study.grain.label(int(line.periods[short[0]]))
         return (
-            f"{line.name} stops at {when}: from there on fewer than {window.need} of {window.length} "
-            f"{study.grain.plural} count, as provisional ones do not. Needing fewer would let it go on.",
+            f"{line.name} stops at {when}: from there on fewer than {need} of {self.window.size(study.grain)} "
+            "count, as provisional ones do not. Needing fewer would let it go on.",
         )
 
     def too_few(self, need: int, study: Study) -> Refusal:
         """What is said where no window has enough numbers."""
         return Refusal(
-            f"No {study.grain.singular} has {need} numbers within {self.window.length} {study.grain.plural}.",
+            f"No {study.grain.singular} has {need} numbers within {self.window.size(study.grain)}.",
             todo="Ask for fewer values, or widen the window.",
         )
 

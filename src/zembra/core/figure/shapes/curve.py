@@ -6,29 +6,36 @@ from typing import Literal
 
 import numpy as np
 
+from zembra.core.arrays import Bools, Ints
 from zembra.core.figure.shapes.base import Canvas, ShapeView, numbers
 from zembra.core.shapes import Curve
 
 
 class CurveView(ShapeView):
     """t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
-    provisional periods. strong: whether it is read before the series it belongs to."""
+    provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to."""
 
     shape: Literal["curve"] = "curve"
     t: list[int]
     v: list[float | None]
     faded: list[int]
+    pale: list[int]
     strong: bool = True
 
 
 def curve_view(curve: Curve, canvas: Canvas) -> CurveView:
     keep = canvas.keep(curve.id, curve.value, curve.periods, np.isnan(curve.value))
-    faded = [] if curve.faded is None else np.flatnonzero(curve.faded[keep]).tolist()
     return CurveView.model_construct(
         **canvas.about(curve),
         shape="curve",
         t=canvas.milliseconds(curve.periods[keep]),
         v=numbers(curve.value[keep]),
-        faded=faded,
+        faded=_places(curve.faded, keep),
+        pale=_places(curve.pale, keep),
         strong=curve.kind != "trend",
     )
+
+
+def _places(mask: Bools | None, keep: slice | Ints) -> list[int]:
+    places: list[int] = [] if mask is None else np.flatnonzero(mask[keep]).tolist()
+    return places

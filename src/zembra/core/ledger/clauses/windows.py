@@ -5,30 +5,80 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal, Self
 
+import numpy as np
 from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
+from zembra.core.arithmetic.rolling import Windows, fixed_windows, free_windows
+from zembra.core.arrays import Ints, Moments
+from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause
+from zembra.core.ledger.state import Study
+from zembra.core.lines import Line
 
 
 class Reach(Choice):
     TRAILING = ("trailing", "up to and including", "trailing window")
-    CENTRED = ("centred", "centred on", "centred window; an even window leans one period back")
+    CENTRED = (
+        "centred",
+        "centred on",
+        "centred window; the mean over an even one reaches one further, with half the weight at both ends",
+    )
     LEADING = ("leading", "from each on, starting with", "leading window")
 
     def before(self, window: int) -> int:
         """How many periods of the window lie before the point."""
         return {Reach.TRAILING: window - 1, Reach.CENTRED: window // 2, Reach.LEADING: 0}[self]
 
+    @property
+    def lying(self) -> str:
+        """What tells windows of one length apart; one up to each period is the usual one."""
+        return {Reach.TRAILING: "", Reach.CENTRED: ", centred", Reach.LEADING: ", from each on"}[self]
 
-class Window(Clause):
-    """A number of periods at each period, and how many of them need a number."""
 
-    label: ClassVar[str] = "periods"
+class OneWay(Choice):
+    TRAILING = ("trailing", "up to and including", "trailing window")
+    LEADING = ("leading", "from each on, starting with", "leading window")
+
+
+class AtEnds(Choice):
+    """What becomes of windows that are cut at an end of the line, or where it starts afresh."""
+
+    THERE = ("there", "with windows cut at the ends", "of whatever is there; drawn paler")
+    FULL = ("full", "only where the window is full")
+
+
+class WindowClause(Clause):
+    def windows(self, line: Line, study: Study) -> Windows:
+        """A window for each point of a line. Raises Refusal."""
+        raise NotImplementedError
+
+    def named(self, period: str, what: str) -> str:
+        """A short name for what is computed over it: "28-day average"."""
+        raise NotImplementedError
+
+    def size(self, grain: Grain) -> str:
+        """Its size in words, for a sentence: "28 days"."""
+        raise NotImplementedError
+
+    @property
+    def lowered(self) -> tuple[str, ...]:
+        """What is said where more were needed than it holds."""
+        return ()
+
+
+Need = Annotated[int, Field(title="values needed", ge=1, le=10_000)]
+Ends = Annotated[AtEnds, Field(title="at the ends")]
+
+
+class Window(WindowClause):
+    label: ClassVar[str] = "counted in periods"
 
     kind: Literal["periods"] = "periods"
     length: Annotated[int, Field(title="window", ge=2, le=10_000)] = 28
     reach: Annotated[Reach, Field(title="where the window lies")] = Reach.TRAILING
-    need: Annotated[int, Field(title="values needed", ge=1, le=10_000)] = 20
+    need: Need = 20
+    ends: Ends = AtEnds.THERE
 
     _asked: int | None = PrivateAttr(None)
 
@@ -45,28 +95,94 @@ class Window(Clause):
         return handler(data)
 
     def template(self) -> str:
-        return "the {length} {@periods} {reach} each {@period}, needing {need} with a number"
+        return "the {length} {@periods} {reach} each {@period}, needing {need} with a number[, {ends}][, {self}]"
 
-    @property
-    def before(self) -> int:
-        """How many periods of the window lie before the point."""
-        return self.reach.before(self.length)
+    def size(self, grain: Grain) -> str:
+        return f"{self.length} {grain.plural}"
 
     @property
     def lowered(self) -> tuple[str, ...]:
-        """What is said where more were needed than it holds."""
         if self._asked is None:
             return ()
         return (f"{self._asked} of {self.length} cannot be needed: all {self.need} are.",)
 
+    def named(self, period: str, what: str) -> str:
+        return f"{self.length}-{period} {what}{self.reach.lying}"
+
+    def windows(self, line: Line, study: Study) -> Windows:
+        before = self.reach.before(self.length)
+        return fixed_windows(len(line), self.length, before, line.cuts, centred=self.reach is Reach.CENTRED)
+
+
+class CalendarUnit(Choice):
+    DAY = ("day", "days")
+    WEEK = ("week", "weeks")
+    MONTH = ("month", "months")
+    QUARTER = ("quarter", "quarters")
+    YEAR = ("year", "years")
+
     @property
-    def lying(self) -> str:
-        """What tells windows of one length apart; one up to each period is the usual one."""
-        return {Reach.TRAILING: "", Reach.CENTRED: ", centred", Reach.LEADING: ", from each on"}[self.reach]
+    def months(self) -> int:
+        """How many months one is, 0 for one that is counted in days."""
+        return {CalendarUnit.MONTH: 1, CalendarUnit.QUARTER: 3, CalendarUnit.YEAR: 12}.get(self, 0)
+
+
+class CalendarWindow(WindowClause):
+    label: ClassVar[str] = "counted in calendar time"
+    tip: ClassVar[str] = "so that February is a month, and a week of hours a week"
+
+    kind: Literal["calendar"] = "calendar"
+    length: Annotated[int, Field(title="window", ge=1, le=1000)] = 3
+    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    reach: Annotated[OneWay, Field(title="where the window lies")] = OneWay.TRAILING
+    need: Need = 20
+    ends: Ends = AtEnds.THERE
+
+    def template(self) -> str:
+        return "the {length} {unit} {reach} each {@period}, needing {need} with a number[, {ends}], {self}"
+
+    def size(self, grain: Grain) -> str:
+        return f"{self.length} {self.unit.label}"
 
     def named(self, period: str, what: str) -> str:
-        """A short name for what is computed over it: "28-day average"."""
-        return f"{self.length}-{period} {what}{self.lying}"
+        ahead = ", from each on" if self.reach is OneWay.LEADING else ""
+        return f"{self.length}-{self.unit.value} {what}{ahead}"
+
+    def windows(self, line: Line, study: Study) -> Windows:
+        grain = study.grain
+        if grain.unit is not Unit.MOMENT and COARSENESS[grain.unit] > COARSENESS[Unit(self.unit.value)]:
+            raise Refusal(
+                f"{self.size(grain)} hold no {grain.singular}.", todo="Choose a longer window, or count in periods."
+            )
+        starts = grain.starts(line.periods).astype("datetime64[s]")
+        ends = starts + 1 if grain.unit is Unit.MOMENT else grain.starts(line.periods + 1).astype("datetime64[s]")
+        places = np.arange(len(line), dtype=np.int64)
+        if self.reach is OneWay.TRAILING:
+            since = _shifted(ends, -self.length, self.unit)
+            first: Ints = np.searchsorted(starts, since).astype(np.int64)
+            whole = since >= starts[:1] if len(line) else np.zeros(0, dtype=bool)
+            return free_windows(first, places + 1, np.asarray(whole), line.cuts)
+        until = _shifted(starts, self.length, self.unit)
+        end: Ints = np.searchsorted(starts, until).astype(np.int64)
+        whole = until <= ends[-1:] if len(line) else np.zeros(0, dtype=bool)
+        return free_windows(places, end, np.asarray(whole), line.cuts)
+
+
+def _shifted(at: Moments, count: int, unit: CalendarUnit) -> Moments:
+    """Moments moved by calendar units; a day that a month does not have is its last one."""
+    if not unit.months:
+        days = count * (7 if unit is CalendarUnit.WEEK else 1)
+        return np.asarray(at + np.timedelta64(days * 86_400, "s"))
+    months = at.astype("datetime64[M]")
+    into = at - months.astype("datetime64[s]")
+    moved = months + count * unit.months
+    last = (moved + 1).astype("datetime64[s]") - moved.astype("datetime64[s]")
+    day = np.timedelta64(86_400, "s")
+    within = np.minimum(into // day, last // day - 1) * day + into % day
+    return np.asarray(moved.astype("datetime64[s]") + within)
+
+
+AnyWindow = Window | CalendarWindow
 
 
 def usual_window(period: str) -> Window:

@@ -1,12 +1,14 @@
-"""The moving average."""
+"""Averages, and whatever else is taken over a moving window."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 import numpy as np
+from pydantic import Field
 
+from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
 from zembra.core.ledger.lineentry import Made, Told
@@ -19,40 +21,59 @@ from zembra.core.shapes import Curve, shape_id
 @register
 class Average(Windowed):
     kind: ClassVar[str] = "average"
-    title: ClassVar[str] = "Moving average"
-    hint: ClassVar[str] = "The mean over a window of periods; blanks and set-aside points are not counted."
+    title: ClassVar[str] = "Average"
+    hint: ClassVar[str] = (
+        "Mean, middle, sum, smallest, spread and more over a window; what does not count is passed over."
+    )
     rank: ClassVar[int] = 1
 
+    how: Annotated[How, Field(title="what is taken", discriminator="kind")] = PlainMean()
+
     def template(self) -> str:
-        return f"Average {{window}}, of {{series}}{self.about_tail}."
+        over = "" if isinstance(self.how, Exponential) else " {window}"
+        return f"{{how}}{over}, of {{series}}{self.about_tail}."
 
     def on_line(self, line: Line, study: Study) -> Made:
-        mean, faded = self.averaged(line)
-        has = ~np.isnan(mean)
+        values = self.counted(line)
+        windows = None
+        if isinstance(self.how, Exponential):
+            found = self.how.along(values, line.cuts)
+        else:
+            windows = self.window.windows(line, study)
+            found = self.how.over(values, windows, self.window.need)
+        taken, faded = self.ended(line, found, windows)
+        has = ~np.isnan(taken)
         points = int(has.sum())
         curve = Curve(
             id=shape_id(study.by, line.name, "average"),
             entry=study.by,
             series=line.name,
-            name=self.window.named(study.grain.singular, "average"),
+            name=self._named(study),
             kind=self.kind,
             periods=line.periods,
-            value=mean,
+            value=taken,
             faded=faded,
+            pale=None if windows is None else ~windows.whole,
         )
-        last = float(mean[has][-1]) if points else None
+        last = float(taken[has][-1]) if points else None
         rows = ((line.name, points, len(line) - points, last),)
-        return Made(shapes=(curve,), touched=points, rows=rows, warnings=self.stopped(line, mean, study))
+        return Made(shapes=(curve,), touched=points, rows=rows, warnings=self.stopped(line, taken, study))
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
+        exponential = isinstance(self.how, Exponential)
         if not any(one.touched for one in made):
             raise self.too_few(self.window.need, study)
         columns = (
             SERIES,
             count("points", "Points"),
-            count("too_few", f"Too few of {self.window.length}"),
-            measure("latest", "Latest average"),
+            count("too_few", "Too few" if exponential else f"Too few of {self.window.size(study.grain)}"),
+            measure("latest", f"Latest {self.how.name}"),
         )
-        title = self.window.named(study.grain.singular, "average").capitalize()
         rows = (row for one in made for row in one.rows)
-        return Told("points", (table(title, columns, rows),), self.window.lowered)
+        lowered = () if exponential else self.window.lowered
+        return Told("points", (table(self._named(study).capitalize(), columns, rows),), lowered)
+
+    def _named(self, study: Study) -> str:
+        if isinstance(self.how, Exponential):
+            return self.how.told
+        return self.window.named(study.grain.singular, self.how.told)

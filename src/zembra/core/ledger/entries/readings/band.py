@@ -1,21 +1,22 @@
-"""A band of standard deviations either side of a moving average, over the same window."""
+"""A band round an average, another reading or the series itself."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.windows import moving_spread
-from zembra.core.grammar import Word
+from zembra.core.arithmetic.rolling import Windows, rolling_mean
+from zembra.core.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
 from zembra.core.ledger.lineentry import Made, Told
 from zembra.core.ledger.state import Study
-from zembra.core.ledger.windowed import Tail, Windowed
+from zembra.core.ledger.windowed import Windowed
 from zembra.core.lines import Line
 from zembra.core.shapes import Area, Curve, shape_id
 
@@ -24,56 +25,59 @@ from zembra.core.shapes import Area, Curve, shape_id
 class Band(Windowed):
     kind: ClassVar[str] = "band"
     title: ClassVar[str] = "Band"
-    hint: ClassVar[str] = "Standard deviations either side of a moving average, over the same window."
+    hint: ClassVar[str] = "Spreads, percentiles or a distance either side of an average, a reading or the series."
     rank: ClassVar[int] = 2
 
-    times: Annotated[float, Field(title="standard deviations", gt=0, le=10), Word(step=0.5)] = 2.0
+    width: Annotated[AnyWidth, Field(title="how far it reaches", discriminator="kind")] = Spreads()
+    round: Annotated[AnyRound, Field(title="what it lies round", discriminator="kind")] = RoundAverage()
 
     def template(self) -> str:
-        return (
-            "Shade {times} standard deviations (n − 1) either side of the average of {window}, of {series}"
-            f"{self.about_tail}."
-        )
+        return f"Shade {{width}} {{round}} {{window}}, of {{series}}{self.about_tail}."
 
-    @property
-    def _level(self) -> float:
-        """The coverage of such a band if the spread were normal; what was found stands in Evidence."""
-        return round(100 * math.erf(self.times / math.sqrt(2)), 1)
+    def refers_to(self) -> tuple[str, ...]:
+        reading = self.round.reading if isinstance(self.round, RoundReading) else None
+        return (reading,) if reading else ()
 
     def on_line(self, line: Line, study: Study) -> Made:
         window = self.window
-        mean, faded = self.averaged(line)
-        values = line.countable(provisional=self.tail is Tail.COUNTED)
-        spread = moving_spread(values, window.length, window.before, window.need, line.cuts)
-        lower, upper = mean - self.times * spread, mean + self.times * spread
+        windows = window.windows(line, study)
+        values = self.counted(line)
+        middle = self._middle(line, values, windows, study)
+        own = isinstance(self.round, RoundAverage)
+        edges = self.width.edges(middle, values, windows, window.need, own)
+        (lower, faded), (upper, _) = (self.ended(line, edge, windows) for edge in edges)
+        middle, _ = self.ended(line, middle, windows)
         judged = ~np.isnan(lower) & ~np.isnan(values)
         inside = int(((values >= lower) & (values <= upper))[judged].sum())
         points = int(judged.sum())
-        name = window.named(study.grain.singular, "band")
-        middle = Curve(
+        name = self._named(study)
+        curve = Curve(
             id=shape_id(study.by, line.name, "middle"),
             entry=study.by,
             series=line.name,
             name=name,
             kind=self.kind,
             periods=line.periods,
-            value=mean,
+            value=middle,
             faded=faded,
+            pale=~windows.whole,
+            # what is there already is not drawn twice
+            drawn=own,
         )
         area = Area(
             id=shape_id(study.by, line.name, "band"),
             entry=study.by,
             series=line.name,
             name=name,
-            of=middle.id,
+            of=curve.id,
             periods=line.periods,
             lower=lower,
             upper=upper,
-            level=self._level,
+            level=self.width.level,
         )
         share = 100 * inside / points if points else None
-        rows = ((line.name, points, inside, share, self._level),)
-        return Made(shapes=(middle, area), touched=points, rows=rows, warnings=self.stopped(line, mean, study))
+        rows = ((line.name, points, inside, share, self.width.level),)
+        return Made(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         if not any(one.touched for one in made):
@@ -85,6 +89,21 @@ class Band(Windowed):
             percent("inside_share", "Inside, %"),
             percent("normal_share", "Inside if the spread were normal, %"),
         )
-        title = self.window.named(study.grain.singular, "band").capitalize()
         rows = (row for one in made for row in one.rows)
-        return Told("points", (table(title, columns, rows),), self.window.lowered)
+        return Told("points", (table(self._named(study).capitalize(), columns, rows),), self.window.lowered)
+
+    def _named(self, study: Study) -> str:
+        return self.window.named(study.grain.singular, "band")
+
+    def _middle(self, line: Line, values: Floats, windows: Windows, study: Study) -> Floats:
+        if isinstance(self.round, RoundSeries):
+            return line.value
+        if isinstance(self.round, RoundAverage):
+            return rolling_mean(values, windows, self.window.need)
+        found = next((one for one in study.earlier if isinstance(one, Curve)), None)
+        if found is None:
+            raise Refusal(
+                f"There is no such reading of {line.name} before this entry.",
+                todo="Choose one of the readings above it, or the average.",
+            )
+        return found.at(line.periods)

@@ -1,0 +1,208 @@
+"""What a band lies round, and how far it reaches."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from zembra.core.arithmetic.rolling import Windows, rolling_count, rolling_order, rolling_spread
+from zembra.core.arrays import Floats
+from zembra.core.grammar import Clause, Word
+
+MAD_SCALE = 1.4826  # of a normal spread: 1 / Φ⁻¹(3/4)
+
+Edges = tuple[Floats, Floats]
+Times = Annotated[float, Field(title="how many", gt=0, le=10), Word(step=0.5)]
+
+
+class Width(Clause):
+    """rolls: whether its edges follow from the values of the window alone, whatever the band lies round."""
+
+    rolls: ClassVar[bool] = False
+
+    @property
+    def level(self) -> float | None:
+        """The coverage it would have if the spread were normal, in percent; None where that says nothing."""
+        return None
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        """(lower edge, upper edge). middle: what the band lies round. own: whether that is the mean of the same
+        windows, round which the values of a window spread."""
+        raise NotImplementedError
+
+
+def _away(middle: Floats, values: Floats, own: bool) -> Floats:
+    """What spreads round the middle: the values themselves within a window, or their distance from it."""
+    return values if own else values - middle
+
+
+class Spreads(Width):
+    label: ClassVar[str] = "standard deviations"
+    tip: ClassVar[str] = "over n − 1, of the numbers in the window"
+
+    kind: Literal["spreads"] = "spreads"
+    times: Times = 2.0
+
+    def template(self) -> str:
+        return "{times} {self} (n − 1) either side of"
+
+    @property
+    def level(self) -> float:
+        return round(100 * math.erf(self.times / math.sqrt(2)), 1)
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        reach = self.times * rolling_spread(_away(middle, values, own), windows, need)
+        return middle - reach, middle + reach
+
+
+class StandardErrors(Width):
+    label: ClassVar[str] = "standard errors"
+    tip: ClassVar[str] = "of the mean: the standard deviation over the root of how many numbers it is of"
+
+    kind: Literal["errors"] = "errors"
+    times: Times = 2.0
+
+    def template(self) -> str:
+        return "{times} {self} of the mean either side of"
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        away = _away(middle, values, own)
+        reach = self.times * rolling_spread(away, windows, need) / np.sqrt(rolling_count(away, windows, need))
+        return middle - reach, middle + reach
+
+
+class Percentiles(Width):
+    label: ClassVar[str] = "from one percentile to another,"
+    tip: ClassVar[str] = "of the numbers in the window, linear between neighbours"
+    rolls: ClassVar[bool] = True
+
+    kind: Literal["percentiles"] = "percentiles"
+    low: Annotated[float, Field(title="lower percentile", ge=0, le=100), Word(unit="%", step=5)] = 10.0
+    high: Annotated[float, Field(title="upper percentile", ge=0, le=100), Word(unit="%", step=5)] = 90.0
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Percentiles:
+        if self.low >= self.high:
+            raise ValueError("the lower percentile lies below the upper one")
+        return self
+
+    def template(self) -> str:
+        return "{self} {low} to {high}, round"
+
+    @property
+    def level(self) -> float:
+        return self.high - self.low
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        low, high = (rolling_order(values, windows, need, "quantile", one / 100) for one in (self.low, self.high))
+        return low, high
+
+
+class SmallestToLargest(Width):
+    label: ClassVar[str] = "from the smallest to the largest, round"
+    rolls: ClassVar[bool] = True
+
+    kind: Literal["range"] = "range"
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        return rolling_order(values, windows, need, "min"), rolling_order(values, windows, need, "max")
+
+
+class PercentOf(Width):
+    label: ClassVar[str] = "percent of it"
+
+    kind: Literal["percent"] = "percent"
+    share: Annotated[float, Field(title="how much", gt=0, le=1000), Word(unit="%", step=1)] = 10.0
+
+    def template(self) -> str:
+        return "{share} of it ({self}) either side of"
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        reach = np.abs(middle) * self.share / 100
+        return middle - reach, middle + reach
+
+
+class FixedDistance(Width):
+    label: ClassVar[str] = "a fixed distance,"
+
+    kind: Literal["distance"] = "distance"
+    distance: Annotated[float, Field(title="how far", gt=0, allow_inf_nan=False)] = 100.0
+
+    def template(self) -> str:
+        return "{self} {distance}, either side of"
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        return middle - self.distance, middle + self.distance
+
+
+class ScaledDeviations(Width):
+    label: ClassVar[str] = "scaled median deviations"
+    tip: ClassVar[str] = "1.4826 times the median absolute deviation from the window's median"
+
+    kind: Literal["mad"] = "mad"
+    times: Times = 2.0
+
+    def template(self) -> str:
+        return "{times} {self} either side of"
+
+    @property
+    def level(self) -> float:
+        return round(100 * math.erf(self.times / math.sqrt(2)), 1)
+
+    def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
+        away = _away(middle, values, own)
+        reach = self.times * MAD_SCALE * _deviations(away, windows, need)
+        return middle - reach, middle + reach
+
+
+def _deviations(values: Floats, windows: Windows, need: int) -> Floats:
+    """Median absolute deviation of the numbers of each window from their own median."""
+    found = np.full(values.size, np.nan)
+    for at, (first, end) in enumerate(zip(windows.first.tolist(), windows.end.tolist(), strict=True)):
+        part = values[first:end]
+        part = part[~np.isnan(part)]
+        if part.size >= max(1, need):
+            found[at] = np.median(np.abs(part - np.median(part)))
+    return found
+
+
+AnyWidth = Spreads | StandardErrors | Percentiles | SmallestToLargest | PercentOf | FixedDistance | ScaledDeviations
+
+
+class Round(Clause):
+    pass
+
+
+class RoundAverage(Round):
+    label: ClassVar[str] = "the average"
+
+    kind: Literal["average"] = "average"
+
+    def template(self) -> str:
+        return "{self} of"
+
+
+class RoundReading(Round):
+    label: ClassVar[str] = "a reading that is there,"
+    tip: ClassVar[str] = "an average, a trend line: when it is edited, the band moves with it"
+
+    kind: Literal["reading"] = "reading"
+    reading: Annotated[str | None, Field(title="reading"), Word(options="readings", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {reading}, as the series spreads round it over"
+
+
+class RoundSeries(Round):
+    label: ClassVar[str] = "the series itself"
+
+    kind: Literal["series"] = "series"
+
+    def template(self) -> str:
+        return "{self}, by"
+
+
+AnyRound = RoundAverage | RoundReading | RoundSeries
