@@ -310,7 +310,7 @@ def test_a_band_round_a_reading_moves_with_it_and_is_named_in_its_sentence() -> 
     np.testing.assert_array_equal(middle.value, trend.value)
     residual = pd.Series(values) - trend.value
     np.testing.assert_allclose(area.upper, trend.value + 2 * residual.rolling(10, min_periods=5).std(), rtol=1e-9)
-    assert "a reading that is there, trend line, as the series" in result.reports[-1].sentence
+    assert "a reading that is there, straight trend, as the series" in result.reports[-1].sentence
     moved = run_values(values, Trend(start=date(2026, 1, 20)), band)
     assert not np.array_equal(moved.state.shapes[-1].upper, area.upper, equal_nan=True)
     gone = run_values(values, Average(window=Window(length=5, need=2)), Band(round=RoundReading(reading="x")))

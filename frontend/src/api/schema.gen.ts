@@ -683,6 +683,7 @@ export interface components {
          * CurveView
          * @description t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
          *     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to.
+         *     label: what stands at its end, a line each.
          */
         CurveView: {
             /** Id */
@@ -716,6 +717,8 @@ export interface components {
              * @default true
              */
             strong: boolean;
+            /** Label */
+            label: string[];
         };
         /** DatasetView */
         DatasetView: {

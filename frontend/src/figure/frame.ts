@@ -191,8 +191,6 @@ export function seriesAt(
 }
 
 /** What a curve or area is called where others are beside it. */
-export function fullName(one: Curve, figure: Figure): string {
-  return figure.series.length === 1 || figure.arrangement === "apart"
-    ? one.name
-    : `${one.series}, ${one.name}`;
+export function fullName(one: Curve, figure: Figure, name = one.name): string {
+  return figure.series.length === 1 || figure.arrangement === "apart" ? name : `${one.series}, ${name}`;
 }

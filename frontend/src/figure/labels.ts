@@ -49,7 +49,9 @@ function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
     const value = lastSeen(one.t, frame, (n) => one.v[n]);
     if (value === undefined) continue;
     const colour = colourOf(one, figure, frame.palette);
-    named.push({ name: fullName(one, figure), value, colour, strong: false });
+    one.label.forEach((text, n) => {
+      named.push({ name: n ? text : fullName(one, figure, text), value, colour, strong: false });
+    });
   }
   return named;
 }

@@ -72,7 +72,8 @@ class Finding:
     """A period of a series that an entry found worth saying.
 
     period: its number on the study's grain. against: what the value was held against. distance: from that,
-    in the unit of the series. state: what became of it ("out", "kept"). note: a reason noted by hand.
+    in the unit of the series. state: what became of it ("out", "kept"). note: a reason noted by hand. found_by:
+    how the finder is told in a list. listed: whether it belongs on the follow-up list.
     """
 
     series: str
@@ -83,6 +84,8 @@ class Finding:
     distance: float | None = None
     state: str = ""
     note: str = ""
+    found_by: str = ""
+    listed: bool = False
 
 
 @dataclass(frozen=True, slots=True)

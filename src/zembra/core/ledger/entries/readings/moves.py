@@ -102,6 +102,7 @@ class Moves(LineEntry):
                     against=float(line.value[since[at]]),
                     distance=float(change[at]),
                     state="moved",
+                    found_by="moves",
                 )
                 for at in shown
             ),

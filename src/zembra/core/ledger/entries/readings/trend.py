@@ -1,4 +1,4 @@
-"""A straight trend line with its equation and R²."""
+"""Trend lines of several forms, with their equation, their errors and how far they are carried."""
 
 from __future__ import annotations
 
@@ -8,77 +8,182 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.regression import StraightFit, first_known, steps_since, straight_fit
+from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Moment, Word
+from zembra.core.grammar import Choice, Moment, Word, number
+from zembra.core.ledger.clauses.trends import (
+    AnyCarry,
+    AnyForm,
+    CountedFrom,
+    Local,
+    MedianSlopes,
+    NotCarried,
+    PercentileLine,
+    Straight,
+)
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, count, measure, period, table
+from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.state import Study
+from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Line
-from zembra.core.shapes import Curve, shape_id
+from zembra.core.shapes import Shape
+
+FAR = 1 / 3  # of its history that a line may be carried on without a word
+SLOW = 1500  # points from which the robust line takes long
+
+
+class Over(Choice):
+    ALL = ("all", "over all of it", "from the last level shift that says so on")
+    EACH = ("each", "over each stretch between level shifts")
+
+
+class Around(Choice):
+    """The band that is drawn round a line."""
+
+    NONE = ("none", "no band")
+    LINE = ("line", "the band in which the line lies", "confidence band")
+    NEW = ("new", "the band in which a new value lies", "prediction band")
 
 
 @register
 class Trend(LineEntry):
     kind: ClassVar[str] = "trend"
     group: ClassVar[Group] = Group.READINGS
-    title: ClassVar[str] = "Straight trend line"
-    hint: ClassVar[str] = "The least-squares line, with its equation and R²."
+    title: ClassVar[str] = "Trend line"
+    hint: ClassVar[str] = (
+        "Straight, curved, robust, local or with a wave; its equation, errors and how far it is carried."
+    )
     rank: ClassVar[int] = 3
 
+    form: Annotated[AnyForm, Field(title="form", discriminator="kind")] = Straight()
     start: Annotated[Moment | None, Field(title="from"), Word(empty="the beginning")] = None
     end: Annotated[Moment | None, Field(title="to"), Word(empty="the end")] = None
+    over: Annotated[Over, Field(title="over what")] = Over.ALL
+    carried: Annotated[AnyCarry, Field(title="how far it is carried", discriminator="kind")] = NotCarried()
+    counted_from: Annotated[CountedFrom, Field(title="what x is")] = CountedFrom.ZERO
+    around: Annotated[Around, Field(title="band round it")] = Around.NONE
+    level: Annotated[float, Field(title="coverage of the band", ge=50, le=99.9), Word(unit="%", step=5)] = 95.0
     provisional: Annotated[Counting, Field(title="provisional periods")] = Counting.NOT
 
     def template(self) -> str:
-        return "Draw a straight trend line through {series}[, from {start} to {end}][, provisional {@periods} {provisional}]."
+        band = " at {level}" if self.around is not Around.NONE else ""
+        return (
+            "Draw a {form} trend line through {series}, {carried}[, from {start} to {end}][, {over}][, {counted_from}]"
+            f"[, {{around}}]{band}[, provisional {{@periods}} {{provisional}}]."
+        )
+
+    def heavy_on(self, line: Line) -> bool:
+        # a slow library, or many pairs
+        return isinstance(self.form, PercentileLine | Local) or (
+            isinstance(self.form, MedianSlopes) and len(line) > SLOW
+        )
 
     def on_line(self, line: Line, study: Study) -> Made:
-        found = self._fitted(line, study)
-        if found is None:
-            return Made(rows=((line.name, "too few numbers", None, None, None, None),))
-        fit, first, last = found
-        inside = (line.periods >= first) & (line.periods <= last)
-        curve = Curve(
-            id=shape_id(study.by, line.name, "trend"),
-            entry=study.by,
-            series=line.name,
-            name="trend line",
-            kind=self.kind,
-            periods=line.periods[inside],
-            value=fit.at(steps_since(line.periods[inside], first)),
+        values = self._values(line, study)
+        pieces = [piece for part in self._stretches(line, values) if (piece := self._fitted(line, part, study))]
+        if not pieces:
+            nothing: Row = (line.name, "too few numbers", *([None] * 9))
+            return Made(rows=(nothing,), facts=())
+        shapes: list[Shape] = []
+        warnings: list[str] = []
+        for n, piece in enumerate(pieces):
+            band = None if self.around is Around.NONE else Corridor(self.around is Around.NEW, self.level)
+            ends = (
+                self.carried.before(piece.first, study) if n == 0 else piece.periods[:0],
+                self.carried.periods(piece.first, piece.last, study) if n == len(pieces) - 1 else piece.periods[:0],
+            )
+            labelled = n == len(pieces) - 1
+            shapes.extend(trend_shapes(line, piece, self.form.told, f"trend {n}", ends, band, study, labelled=labelled))
+        if self._far(pieces[-1], study):
+            warnings.append(f"{line.name}: the line is carried on further than a third of what it rests on.")
+        return Made(
+            shapes=tuple(shapes),
+            touched=sum(piece.found.points for piece in pieces),
+            rows=tuple(trend_row(line, piece, study) for piece in pieces),
+            warnings=tuple(warnings),
+            facts=tuple((line.name, piece.found.terms, piece.found.r2) for piece in pieces),
         )
-        rows = ((line.name, fit.equation, study.grain.label(first), fit.r2, fit.spread, fit.points),)
-        return Made(shapes=(curve,), touched=fit.points, rows=rows, facts=fit)
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         if not any(one.shapes for one in made):
-            raise Refusal("A trend line needs two numbers at two times.", todo="Widen the range, or fill blanks.")
-        unit = "dates, in seconds" if study.grain.singular == "date" else study.grain.plural
+            raise Refusal(
+                "A trend line needs two numbers at two times, and more where it has more to bend.",
+                todo="Widen the range, fill blanks, or choose a simpler form.",
+            )
+        unit = self._counting.unit(study.grain)
         columns = (
             SERIES,
             Column("equation", f"Equation, x in {unit}", ColumnKind.EQUATION),
-            period("origin", "x is 0 at"),
+            period("origin", f"x is {1 if self._counting is CountedFrom.ONE else 0} at"),
             measure("r2", "R²"),
-            measure("spread", "Residual spread (n − 2)"),
+            measure("spread", "Residual spread (n − k)"),
             count("points", "Points"),
+            text("space", "R² and spread of"),
+            measure("step", f"Gain a {study.grain.singular}"),
+            measure("year", "Gain a year"),
+            measure("rho", "Autocorrelation of residuals"),
+            measure("widened", "Error of the gain, allowing for it"),
         )
-        evidence = table("Straight trend line", columns, (row for one in made for row in one.rows))
-        r2 = made[0].facts.r2 if len(made) == 1 else None
-        return Told("points" if r2 is None else f"points, R² {r2:.3f}", (evidence,))
+        fits = [fact for one in made for fact in one.facts or ()]
+        terms = [(name, term.name, term.value, term.error) for name, found, _ in fits for term in found]
+        evidence = [table(self.title, columns, (row for one in made for row in one.rows))]
+        if terms:
+            about = (SERIES, text("term", "Coefficient"), measure("value", "Value"), measure("error", "Standard error"))
+            evidence.append(table("Coefficients", about, terms))
+        r2 = fits[0][2] if len(fits) == 1 else None
+        return Told("points" if r2 is None else f"points, R² {r2:.3f}", tuple(evidence))
 
-    def _fitted(self, line: Line, study: Study) -> tuple[StraightFit, int, int] | None:
-        """(the fit, the period where x is 0, the last period drawn)."""
-        values = line.since_begin(line.countable(provisional=self.provisional.yes))
+    @property
+    def _counting(self) -> CountedFrom:
+        """What x is: a form with a logarithm of it cannot begin at 0."""
+        return CountedFrom.ONE if self.form.from_one and self.counted_from is CountedFrom.ZERO else self.counted_from
+
+    def _values(self, line: Line, study: Study) -> Floats:
+        values = line.countable(provisional=self.provisional.yes)
+        if self.over is Over.ALL:
+            values = line.since_begin(values)
         if self.start:
             values = np.where(line.periods < study.grain.span(self.start)[0], np.nan, values)
         if self.end:
             values = np.where(line.periods > study.grain.span(self.end)[1], np.nan, values)
-        first = first_known(line.periods, values)
-        if first is None:
+        return values
+
+    def _stretches(self, line: Line, values: Floats) -> list[Floats]:
+        if self.over is Over.ALL:
+            return [values]
+        cuts = sorted({*line.afresh, *((line.begin,) if line.begin is not None else ())})
+        edges = np.searchsorted(line.periods, np.array(cuts, dtype=np.int64))
+        own = np.searchsorted(edges, np.arange(len(line)), side="right")
+        return [np.where(own == n, values, np.nan) for n in range(len(cuts) + 1)]
+
+    def _fitted(self, line: Line, values: Floats, study: Study) -> Piece | None:
+        known = np.flatnonzero(~np.isnan(values))
+        if known.size < 2:
             return None
-        fit = straight_fit(steps_since(line.periods, first), values)
-        last = int(line.periods[np.flatnonzero(~np.isnan(values))[-1]])
-        return (fit, first, last) if fit else None
+        first, last = int(line.periods[known[0]]), int(line.periods[known[-1]])
+        y = values[known]
+        if self.form.above_zero and (y <= 0).any():
+            at = known[np.argmax(y <= 0)]
+            raise Refusal(
+                f"A {self.form.name} has no place for a value of zero or less: {line.name} is {number(float(values[at]))} "
+                f"at {study.grain.label(int(line.periods[at]))}.",
+                todo="Choose another form, or set such values aside.",
+            )
+
+        def x_of(periods: Ints) -> Floats:
+            x = self._counting.x(periods, first, study.grain)
+            # a logarithm of x cannot begin at 0
+            return x + 1 if self._counting is CountedFrom.YEARS and self.form.from_one else x
+
+        x = x_of(line.periods[known])
+        found = self.form.line(x, y)
+        if found is None:
+            return None
+        steps = 1.0 if self._counting is not CountedFrom.YEARS else steps_per_year(study.grain)
+        return Piece(found, first, last, line.periods[known], y - found.at(x), x_of, steps)
+
+    def _far(self, piece: Piece, study: Study) -> bool:
+        after = self.carried.periods(piece.first, piece.last, study)
+        return bool(after.size and int(after[-1]) - piece.last > FAR * (piece.last - piece.first))

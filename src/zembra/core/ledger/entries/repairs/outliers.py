@@ -158,6 +158,8 @@ class Outliers(LineEntry):
                 distance=float(off[at]),
                 state="kept" if stays[at] else now,
                 note=noted.get(int(line.periods[at]), ""),
+                found_by=f"{now}: {self.rule.label}",
+                listed=True,
             )
             for at in order
         )

@@ -1,0 +1,267 @@
+"""Lines through a series: their coefficients, how well they fit, and where they run.
+
+A `Line` is what every form gives: a function of x with what is known of its errors.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arithmetic.leastsquares import Fit, least_squares, polynomial
+from zembra.core.arrays import Floats
+from zembra.core.grammar import number
+
+DIGITS = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Term:
+    """A coefficient with its standard error, None where the method gives none."""
+
+    name: str
+    value: float
+    error: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TrendLine:
+    """at: its value at x. terms: its coefficients. error_at: its standard error at x, in the space it was fitted in;
+    spread: of the residuals there; freedom: their degrees of freedom. logs: whether that space is ln y. r2: of that
+    space, round the mean unless `through` says where the line must pass. slope: gain for one step of x, None where it
+    differs from place to place. growth: gain in percent for one step of x."""
+
+    at: Callable[[Floats], Floats]
+    equation: str
+    terms: tuple[Term, ...]
+    points: int
+    r2: float | None = None
+    spread: float | None = None
+    freedom: int = 0
+    error_at: Callable[[Floats], Floats] | None = None
+    logs: bool = False
+    slope: float | None = None
+    growth: float | None = None
+
+
+def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine | None:
+    """y = a + b x; through `intercept` at x = 0 where it is given, R² then being round that value."""
+    if intercept is None:
+        found = polynomial(x, y, 1)
+        if found is None:
+            return None
+        a, b = found.coefficients.tolist()
+        errors = found.errors.tolist()
+        return TrendLine(
+            found.at,
+            f"y = {_signed_sum([(a, ''), (b, ' x')])}",
+            (Term("a", a, errors[0]), Term("b", b, errors[1])),
+            found.fit.points,
+            found.fit.r2,
+            found.fit.spread,
+            found.fit.freedom,
+            lambda at: found.fit.error_at(found.design(at)),
+            slope=b,
+        )
+    fit = least_squares(x[:, None], y - intercept, intercept=False)
+    if fit is None:
+        return None
+    b = float(fit.coefficients[0])
+    return TrendLine(
+        lambda at: intercept + b * at,
+        f"y = {_signed_sum([(intercept, ''), (b, ' x')])}",
+        (Term("a, given", intercept), Term("b", b, float(fit.errors[0]))),
+        fit.points,
+        fit.r2,
+        fit.spread,
+        fit.freedom,
+        lambda at: fit.error_at(at[:, None]),
+        slope=b,
+    )
+
+
+def curved(x: Floats, y: Floats, degree: int) -> TrendLine | None:
+    """A polynomial."""
+    found = polynomial(x, y, degree)
+    if found is None:
+        return None
+    values = found.coefficients.tolist()
+    names = ["", " x", *(f" x{_raised(power)}" for power in range(2, degree + 1))]
+    terms = tuple(
+        Term(f"x{_raised(power)}" if power else "1", value, error)
+        for power, (value, error) in enumerate(zip(values, found.errors.tolist(), strict=True))
+    )
+    return TrendLine(
+        found.at,
+        f"y = {_signed_sum(list(zip(values, names, strict=True)))}",
+        terms,
+        found.fit.points,
+        found.fit.r2,
+        found.fit.spread,
+        found.fit.freedom,
+        lambda at: found.fit.error_at(found.design(at)),
+    )
+
+
+def logarithmic(x: Floats, y: Floats) -> TrendLine | None:
+    """y = a + b ln x."""
+    fit = least_squares(np.column_stack((np.ones(x.size), np.log(x))), y)
+    if fit is None:
+        return None
+    a, b = fit.coefficients.tolist()
+    return _of_logs(fit, lambda at: a + b * np.log(at), f"y = {_signed_sum([(a, ''), (b, ' ln x')])}", logs=False)
+
+
+def power(x: Floats, y: Floats) -> TrendLine | None:
+    """y = a x^b, fitted as ln y = ln a + b ln x."""
+    fit = least_squares(np.column_stack((np.ones(x.size), np.log(x))), np.log(y))
+    if fit is None:
+        return None
+    a, b = float(np.exp(fit.coefficients[0])), float(fit.coefficients[1])
+    return _of_logs(fit, lambda at: a * at**b, f"y = {_written(a)} x^{_written(b)}", logs=True)
+
+
+def exponential(x: Floats, y: Floats) -> TrendLine | None:
+    """y = a e^(b x), fitted as ln y = ln a + b x."""
+    found = polynomial(x, np.log(y), 1)
+    if found is None:
+        return None
+    ln_a, b = found.coefficients.tolist()
+    return TrendLine(
+        lambda at: np.exp(found.at(at)),
+        f"y = {_written(float(np.exp(ln_a)))} e^({_written(b)} x)",
+        (Term("ln a", ln_a, float(found.errors[0])), Term("b", b, float(found.errors[1]))),
+        found.fit.points,
+        found.fit.r2,
+        found.fit.spread,
+        found.fit.freedom,
+        lambda at: found.fit.error_at(found.design(at)),
+        logs=True,
+        growth=100 * float(np.expm1(b)),
+    )
+
+
+def _of_logs(fit: Fit, at: Callable[[Floats], Floats], equation: str, *, logs: bool) -> TrendLine:
+    names = ("ln a" if logs else "a", "b")
+    terms = tuple(
+        Term(name, value, error)
+        for name, value, error in zip(names, fit.coefficients.tolist(), fit.errors.tolist(), strict=True)
+    )
+    return TrendLine(
+        at,
+        equation,
+        terms,
+        fit.points,
+        fit.r2,
+        fit.spread,
+        fit.freedom,
+        lambda x: fit.error_at(np.column_stack((np.ones(x.size), np.log(x)))),
+        logs=logs,
+    )
+
+
+def waved(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | None:
+    """y = a + b x and a wave that comes back after `length` steps: sines and cosines of its first harmonics."""
+    centre, width = (float(x.min()) + float(x.max())) / 2, max(1.0, (float(x.max()) - float(x.min())) / 2)
+
+    def design(at: Floats) -> Floats:
+        turns = [2 * np.pi * k * at / length for k in range(1, harmonics + 1)]
+        waves = [wave for turn in turns for wave in (np.sin(turn), np.cos(turn))]
+        return np.column_stack((np.ones(at.size), (at - centre) / width, *waves))
+
+    fit = least_squares(design(x), y)
+    if fit is None:
+        return None
+    b = float(fit.coefficients[1]) / width
+    a = float(fit.coefficients[0]) - b * centre
+    error = float(np.hypot(fit.errors[0], 0))
+    pairs = fit.coefficients[2:].reshape(-1, 2)
+    sizes = np.hypot(pairs[:, 0], pairs[:, 1])
+    terms = [Term("a, in the middle", float(fit.coefficients[0]), error), Term("b", b, float(fit.errors[1]) / width)]
+    for k, ((s, c), (es, ec)) in enumerate(zip(pairs.tolist(), fit.errors[2:].reshape(-1, 2).tolist(), strict=True), 1):
+        terms += [Term(f"sin, {k} a turn", s, es), Term(f"cos, {k} a turn", c, ec)]
+    waves = f" and a wave of {_written(length)} steps, ±{_written(float(sizes.max(initial=0.0)))}"
+    return TrendLine(
+        lambda at: design(at) @ fit.coefficients,
+        f"y = {_signed_sum([(a, ''), (b, ' x')])}{waves}",
+        tuple(terms),
+        fit.points,
+        fit.r2,
+        fit.spread,
+        fit.freedom,
+        lambda at: fit.error_at(design(at)),
+        slope=b,
+    )
+
+
+def median_slopes(x: Floats, y: Floats) -> TrendLine:
+    """Theil and Sen's line: the median of the slopes between all pairs, by SciPy."""
+    from scipy import stats
+
+    found = stats.theilslopes(y, x)
+    a, b = float(found.intercept), float(found.slope)
+    # half of the 95 % interval over its normal width
+    error = (float(found.high_slope) - float(found.low_slope)) / (2 * 1.959964)
+    return TrendLine(
+        lambda at: a + b * at,
+        f"y = {_signed_sum([(a, ''), (b, ' x')])}",
+        (Term("a", a), Term("b", b, error)),
+        int(x.size),
+        slope=b,
+    )
+
+
+def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
+    """The straight line below which a share of the points lies: quantile regression, by statsmodels."""
+    import warnings
+
+    from statsmodels.regression.quantile_regression import QuantReg
+    from statsmodels.tools.sm_exceptions import IterationLimitWarning
+
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", IterationLimitWarning)
+        found = QuantReg(y, np.column_stack((np.ones(x.size), x))).fit(q=share)
+    (a, b), (ea, eb) = (np.asarray(one, dtype=np.float64).tolist() for one in (found.params, found.bse))
+    return TrendLine(
+        lambda at: a + b * at,
+        f"y = {_signed_sum([(a, ''), (b, ' x')])}",
+        (Term("a", a, ea), Term("b", b, eb)),
+        int(x.size),
+        slope=b,
+    )
+
+
+def local(x: Floats, y: Floats, share: float, robust: bool) -> Floats:
+    """Locally weighted straight lines over a share of the points (Cleveland, 1979), by statsmodels; at each x."""
+    from statsmodels.nonparametric.smoothers_lowess import lowess
+
+    return np.asarray(lowess(y, x, frac=share, it=3 if robust else 0, return_sorted=False), dtype=np.float64)
+
+
+def autocorrelation(rest: Floats) -> float:
+    """First-order autocorrelation of residuals in their order."""
+    away = rest - rest.mean()
+    whole = float(away @ away)
+    return float(away[1:] @ away[:-1]) / whole if whole else 0.0
+
+
+def _written(value: float) -> str:
+    return number(float(f"{value:.{DIGITS}g}"))
+
+
+def _signed_sum(terms: list[tuple[float, str]]) -> str:
+    """3 − 2 x + 5 x²"""
+    text = ""
+    for value, name in terms:
+        size = f"{_written(abs(value))}{name}"
+        if not text:
+            text = f"−{size}" if value < 0 else size
+        else:
+            text += f" {'−' if value < 0 else '+'} {size}"
+    return text
+
+
+def _raised(power_: int) -> str:
+    return "" if power_ == 1 else "".join("⁰¹²³⁴⁵⁶⁷⁸⁹"[int(digit)] for digit in str(power_))

@@ -1,0 +1,134 @@
+"""A line to hold against: a value, a percentile, a target, with the analyst's own label."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Bools, runs
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Moment, Word, number
+from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.state import State, Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Curve, Rule, Shape, shape_id
+
+MOST_STRETCHES = 200
+
+
+@register
+class HeldLine(LineEntry):
+    kind: ClassVar[str] = "held"
+    group: ClassVar[Group] = Group.READINGS
+    title: ClassVar[str] = "Line to hold against"
+    hint: ClassVar[str] = "At a value, a percentile, a mean or a monthly target, with a label of your own."
+    rank: ClassVar[int] = 5
+
+    at: Annotated[AnyLevel, Field(title="where it stands", discriminator="kind")] = AtValue()
+    named: Annotated[str, Field(title="label", max_length=60), Word(empty="nothing")] = ""
+    least: Annotated[int, Field(title="shortest stretch told", ge=1, le=10_000)] = 3
+    start: Annotated[Moment | None, Field(title="from"), Word(empty="the beginning")] = None
+    end: Annotated[Moment | None, Field(title="to"), Word(empty="the end")] = None
+
+    def template(self) -> str:
+        return (
+            "Draw a line at {at} of {series}, called {named}[, from {start} to {end}]"
+            "[, telling stretches of {least} {@periods} or more]."
+        )
+
+    def on_line(self, line: Line, study: Study) -> Made:
+        inside = np.ones(len(line), dtype=bool)
+        if self.start:
+            inside &= line.periods >= study.grain.span(self.start)[0]
+        if self.end:
+            inside &= line.periods <= study.grain.span(self.end)[1]
+        values = np.where(inside, line.counted, np.nan)
+        if np.isnan(values).all():
+            raise Refusal(f"{line.name} has no number that counts there.", todo="Choose another stretch.")
+        height = np.where(inside, self.at.along(values, line, study), np.nan)
+        above, below = values > height, values < height
+        known = height[~np.isnan(height)]
+        level = float(known[0]) if self.at.steady else None
+        rows: list[Row] = [(line.name, level, int(above.sum()), int(below.sum()), int((values == height).sum()))]
+        return Made(
+            shapes=self._drawn(line, height, level, study),
+            touched=int(above.sum()),
+            rows=tuple(rows),
+            facts=tuple(
+                self._stretches(line, values - height, mask, side, study)
+                for mask, side in ((above, "above"), (below, "below"))
+            ),
+        )
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        columns = (
+            SERIES,
+            measure("level", "Line at"),
+            count("above", "Above"),
+            count("below", "Below"),
+            count("on", "On it"),
+        )
+        found = sorted(
+            (row for one in made for rows in one.facts for row in rows), key=lambda row: (str(row[0]), str(row[2]))
+        )[:MOST_STRETCHES]
+        about = (
+            SERIES,
+            text("side", "Side"),
+            period("first", "From"),
+            period("last", "To"),
+            count("periods", study.grain.plural.capitalize()),
+            measure("farthest", "Farthest from it"),
+        )
+        stretches = f"Stretches of {self.least} {study.grain.plural} or more"
+        rows = (row for one in made for row in one.rows)
+        return Told(
+            f"{study.grain.plural} above",
+            (table(self.named or "Line to hold against", columns, rows), table(stretches, about, found)),
+        )
+
+    @classmethod
+    def suggest(cls, state: State) -> HeldLine:
+        values = state.lines[0].counted if state.lines else np.array([np.nan])
+        middle = float(np.nanmedian(values)) if (~np.isnan(values)).any() else 100.0
+        return cls(at=AtValue(value=float(f"{middle:.3g}")), series=(state.lines[0].name,) if state.lines else ())
+
+    def _drawn(self, line: Line, height: np.ndarray, level: float | None, study: Study) -> tuple[Shape, ...]:
+        name = self.named or "line"
+        curve = Curve(
+            id=shape_id(study.by, line.name, "line"),
+            entry=study.by,
+            series=line.name,
+            name=name,
+            kind=self.kind,
+            periods=line.periods,
+            value=height,
+            # a level one is drawn as a rule, across all there is
+            drawn=level is None,
+        )
+        if level is None:
+            return (curve,)
+        rule = Rule(
+            id=shape_id(study.by, line.name, "rule"),
+            entry=study.by,
+            series=line.name,
+            name=f"{name} {number(float(f'{level:.5g}'))}",
+            value=level,
+        )
+        return (rule, curve)
+
+    def _stretches(self, line: Line, away: np.ndarray, mask: Bools, side: str, study: Study) -> tuple[Row, ...]:
+        """Runs of periods on one side; a blank ends one."""
+        found = [(first, end) for first, end in runs(mask) if end - first >= self.least]
+        ends = np.array([(first, end - 1) for first, end in found], dtype=np.int64).reshape(-1, 2)
+        labels = study.grain.labels(line.periods[ends.ravel()])
+        farthest = [float(away[first:end][np.argmax(np.abs(away[first:end]))]) for first, end in found]
+        return tuple(
+            (line.name, side, labels[2 * n], labels[2 * n + 1], end - first, farthest[n])
+            for n, (first, end) in enumerate(found)
+        )

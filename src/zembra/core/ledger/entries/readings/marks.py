@@ -1,0 +1,243 @@
+"""Periods picked out by what they are held against, labelled, and put on the follow-up list."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Bools, Floats, runs
+from zembra.core.calendar.grain import Unit
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Clause, Word, number
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.evidence import SERIES, Finding, Table, measure, percent, period
+from zembra.core.ledger.follow import signed
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
+from zembra.core.ledger.state import State, Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Area, Beside, Curve, Points, shape_id
+
+MOST_MARKED = 2000
+ALL_MONTHS = tuple(Month)
+
+
+class Side(Choice):
+    ABOVE = ("above", "above")
+    BELOW = ("below", "below")
+    OUTSIDE = ("outside", "outside", "above its upper or below its lower edge; of a line, on either side")
+    INSIDE = ("inside", "inside", "between its edges, or on the line")
+    CROSSING = ("crossing", "crossing", "on another side than the period before")
+
+
+class AgainstWhat(Clause):
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        """(lower edge, upper edge, name) at each period of the line; both the same for a line. Raises Refusal."""
+        raise NotImplementedError
+
+
+class AgainstReading(AgainstWhat):
+    label: ClassVar[str] = "the reading"
+
+    kind: Literal["reading"] = "reading"
+    reading: Annotated[str | None, Field(title="reading"), Word(options="readings", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {reading}"
+
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        area = next((one for one in study.earlier if isinstance(one, Area)), None)
+        if area is not None:
+            edge = (
+                Curve(id="", entry="", series="", name="", kind="", periods=area.periods, value=area.lower),
+                Curve(id="", entry="", series="", name="", kind="", periods=area.periods, value=area.upper),
+            )
+            return edge[0].at(line.periods), edge[1].at(line.periods), area.name
+        curves = [one for one in study.earlier if isinstance(one, Curve)]
+        if not curves:
+            raise Refusal(
+                f"There is no such reading of {line.name} before this entry.",
+                todo="Choose one of the readings above it, or a number.",
+            )
+        value = np.full(len(line), np.nan)
+        for one in curves:
+            value = np.where(np.isnan(value), one.at(line.periods), value)
+        return value, value, curves[0].name
+
+
+class AgainstNumber(AgainstWhat):
+    label: ClassVar[str] = "the number"
+
+    kind: Literal["number"] = "number"
+    number: Annotated[float, Field(title="number", allow_inf_nan=False)] = 100.0
+
+    def template(self) -> str:
+        return "{self} {number}"
+
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        value = np.full(len(line), self.number)
+        return value, value, number(self.number)
+
+
+AnyAgainst = AgainstReading | AgainstNumber
+
+
+class Labelled(Choice):
+    DISTANCE = ("distance", "how far away", "distance to what they are held against")
+    PERCENT = ("percent", "how far away in percent")
+    VALUE = ("value", "their value")
+    DATE = ("date", "their date")
+    NOTHING = ("nothing", "nothing")
+
+
+class Listed(Choice):
+    NOT = ("not", "not put on the follow-up list")
+    LISTED = ("listed", "put on the follow-up list")
+
+
+@register
+class Marks(LineEntry):
+    kind: ClassVar[str] = "mark"
+    group: ClassVar[Group] = Group.READINGS
+    title: ClassVar[str] = "Marked periods"
+    hint: ClassVar[str] = (
+        "Above, below, outside or crossing a line, a band or a number; labelled, and listed to ask about."
+    )
+    rank: ClassVar[int] = 6
+
+    side: Annotated[Side, Field(title="where they lie")] = Side.ABOVE
+    against: Annotated[AnyAgainst, Field(title="what they are held against", discriminator="kind")] = AgainstNumber()
+    weekdays: Annotated[tuple[Weekday, ...], Field(title="weekdays", min_length=1), Word(spoken="span")] = ALL_WEEK
+    months: Annotated[tuple[Month, ...], Field(title="months", min_length=1), Word(spoken="span")] = ALL_MONTHS
+    run: Annotated[int, Field(title="how many in a row", ge=1, le=1000)] = 1
+    labelled: Annotated[Labelled, Field(title="label")] = Labelled.DISTANCE
+    most: Annotated[int, Field(title="how many are labelled", ge=0, le=200)] = 8
+    listed: Annotated[Listed, Field(title="follow-up list")] = Listed.NOT
+
+    def template(self) -> str:
+        return (
+            "Mark the {@periods} of {series} {side} {against}[, on {weekdays}][, in {months}][, at least {run} in a row], "
+            "labelled with {labelled}[, the {most} farthest away], and {listed}."
+        )
+
+    def refers_to(self) -> tuple[str, ...]:
+        reading = self.against.reading if isinstance(self.against, AgainstReading) else None
+        return (reading,) if reading else ()
+
+    def on_line(self, line: Line, study: Study) -> Made:
+        lower, upper, name = self.against.edges(line, study)
+        values = line.counted
+        held = np.where(values > upper, upper, np.where(values < lower, lower, (lower + upper) / 2))
+        away = values - held
+        found = self._where(values, lower, upper) & self._on_days(line, study)
+        if self.run > 1:
+            kept = np.zeros(len(line), dtype=bool)
+            for first, end in runs(found):
+                kept[first:end] = end - first >= self.run
+            found = kept
+        at = np.flatnonzero(found)[:MOST_MARKED]
+        farthest = set(at[np.argsort(-np.abs(away[at]), kind="stable")][: self.most].tolist())
+        labels = study.grain.labels(line.periods[at])
+        told = tuple(
+            self._label(float(values[n]), float(held[n]), label) if n in farthest else ""
+            for n, label in zip(at, labels, strict=True)
+        )
+        findings = tuple(
+            Finding(
+                line.name,
+                int(line.periods[n]),
+                float(values[n]),
+                study.by,
+                against=float(held[n]),
+                distance=float(away[n]),
+                state=self.side.value,
+                found_by=f"{self.side.label} {name}",
+                listed=self.listed is Listed.LISTED,
+            )
+            for n in at
+        )
+        points = Points(
+            id=shape_id(study.by, line.name, "marks"),
+            entry=study.by,
+            series=line.name,
+            name=f"{self.side.label} {name}",
+            periods=line.periods[at],
+            value=values[at],
+            labels=told,
+            beside=tuple(Beside.ABOVE if away[n] >= 0 else Beside.BELOW for n in at),
+        )
+        return Made(shapes=(points,) if at.size else (), touched=int(found.sum()), findings=findings)
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        findings = tuple(one for item in made for one in item.findings)
+        labels = study.grain.labels(np.array([one.period for one in findings], dtype=np.int64))
+        columns = (
+            SERIES,
+            period("period", "Period"),
+            measure("value", "Value"),
+            measure("against", "Held against"),
+            measure("away", "Away by"),
+            percent("percent", "Percent"),
+        )
+        rows = tuple(
+            (one.series, label, one.value, one.against, one.distance, _share(one.distance, one.against))
+            for one, label in zip(findings, labels, strict=True)
+        )
+        return Told("marked", (Table("Marked periods", columns, rows, findings),))
+
+    @classmethod
+    def suggest(cls, state: State) -> Marks:
+        """Above the newest reading of the first series, where there is one."""
+        drawn = [one for one in state.shapes if isinstance(one, Curve | Area)]
+        first = (state.lines[0].name,) if state.lines else ()
+        if not drawn:
+            return cls(series=first)
+        side = Side.OUTSIDE if isinstance(drawn[-1], Area) else Side.ABOVE
+        return cls(series=(drawn[-1].series,), side=side, against=AgainstReading(reading=drawn[-1].entry))
+
+    def _where(self, values: Floats, lower: Floats, upper: Floats) -> Bools:
+        above, below = values > upper, values < lower
+        judged = ~np.isnan(values) & ~np.isnan(lower) & ~np.isnan(upper)
+        if self.side is Side.ABOVE:
+            return above & judged
+        if self.side is Side.BELOW:
+            return below & judged
+        if self.side is Side.OUTSIDE:
+            return (above | below) & judged
+        if self.side is Side.INSIDE:
+            return ~above & ~below & judged
+        side = np.where(above, 1, np.where(below, -1, 0))
+        at = np.flatnonzero(judged & (side != 0))
+        crossing = np.zeros(values.size, dtype=bool)
+        crossing[at[1:][np.diff(side[at]) != 0]] = True
+        return crossing
+
+    def _on_days(self, line: Line, study: Study) -> Bools:
+        wanted = np.ones(len(line), dtype=bool)
+        if len(self.weekdays) < len(ALL_WEEK):
+            if study.grain.seconds > 86_400 and study.grain.unit is not Unit.MOMENT:
+                raise Refusal(f"A {study.grain.singular} has no weekday.", todo="Choose all weekdays.")
+            days = study.grain.starts(line.periods).astype("datetime64[D]").astype(np.int64)
+            # the first of January 1970 was a Thursday
+            wanted &= np.isin((days + 3) % 7, [ALL_WEEK.index(day) for day in self.weekdays])
+        if len(self.months) < len(ALL_MONTHS):
+            months = study.grain.starts(line.periods).astype("datetime64[M]").astype(np.int64) % 12
+            wanted &= np.isin(months + 1, [int(month.value) for month in self.months])
+        return wanted
+
+    def _label(self, value: float, held: float, label: str) -> str:
+        if self.labelled is Labelled.DISTANCE:
+            return signed(value - held)
+        if self.labelled is Labelled.PERCENT:
+            share = _share(value - held, held)
+            return "" if share is None else f"{signed(share)} %"
+        if self.labelled is Labelled.VALUE:
+            return number(float(f"{value:.5g}"))
+        return label if self.labelled is Labelled.DATE else ""
+
+
+def _share(distance: float | None, against: float | None) -> float | None:
+    return None if not against or distance is None else 100 * distance / abs(against)

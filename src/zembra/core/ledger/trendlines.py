@@ -1,0 +1,141 @@
+"""What is drawn and told of a trend line once it is fitted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arithmetic.trends import TrendLine, autocorrelation
+from zembra.core.arrays import Floats, Ints
+from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.grammar import number
+from zembra.core.ledger.evidence import Row
+from zembra.core.ledger.state import Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Area, Curve, Rests, Shape, shape_id
+
+RELATED = 0.2  # autocorrelation of residuals from which errors are told widened
+A_YEAR = 365.2425 * 86_400  # seconds
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A line over a stretch. first, last: its periods. periods, rest: of its points, and their residuals. x_of: what
+    x is at periods. steps: of the grain in one step of x."""
+
+    found: TrendLine
+    first: int
+    last: int
+    periods: Ints
+    rest: Floats
+    x_of: Callable[[Ints], Floats]
+    steps: float
+
+
+@dataclass(frozen=True, slots=True)
+class Corridor:
+    """The band round a line at a coverage in percent: for a new value, or for the line itself."""
+
+    new: bool
+    level: float
+
+    @property
+    def name(self) -> str:
+        return f"{number(self.level)} % {'prediction' if self.new else 'confidence'} band"
+
+
+def trend_shapes(
+    line: Line,
+    piece: Piece,
+    name: str,
+    part: str,
+    ends: tuple[Ints, Ints],
+    corridor: Corridor | None,
+    study: Study,
+    *,
+    labelled: bool,
+) -> list[Shape]:
+    """The line over its points, and dashed where it is carried. ends: periods that it is carried back and on to.
+    labelled: whether its name and equation stand at its end."""
+    inside = line.periods[(line.periods >= piece.first) & (line.periods <= piece.last)]
+    before, after = ends
+    r2 = "" if piece.found.r2 is None else f", R² {piece.found.r2:.3f}"
+    label = (name, f"{piece.found.equation}{r2}")
+    parts = (
+        ("", inside, labelled and not after.size),
+        ("carried on", np.concatenate((inside[-1:], after)), labelled),
+        ("carried back", np.concatenate((before, inside[:1])), False),
+    )
+    shapes: list[Shape] = []
+    for how, periods, ending in parts:
+        if how and periods.size < 2:
+            continue
+        x = piece.x_of(periods)
+        with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+            found = piece.found.at(x)
+        curve = Curve(
+            id=shape_id(study.by, line.name, f"{part} {how}".strip()),
+            entry=study.by,
+            series=line.name,
+            name=f"{name}{f', {how}' if how else ''}",
+            rests=Rests.ESTIMATED if how else Rests.MEASURED,
+            kind="trend",
+            periods=periods,
+            value=np.where(np.isfinite(found), found, np.nan),
+            label=label if ending else (),
+        )
+        shapes.append(curve)
+        if corridor is not None and piece.found.error_at is not None:
+            shapes.append(_band(curve, x, piece.found, corridor))
+    return shapes
+
+
+def _band(curve: Curve, x: Floats, found: TrendLine, corridor: Corridor) -> Area:
+    """Student's t with the freedom of the residuals times the standard error, of the line or of a new value."""
+    from scipy import stats
+
+    assert found.error_at is not None
+    error = found.error_at(x)
+    if corridor.new:
+        error = np.hypot(error, found.spread or 0.0)
+    reach = float(stats.t.ppf(0.5 + corridor.level / 200, max(1, found.freedom))) * error
+    if found.logs:
+        lower, upper = curve.value * np.exp(-reach), curve.value * np.exp(reach)
+    else:
+        lower, upper = curve.value - reach, curve.value + reach
+    return Area(
+        id=f"{curve.id} band",
+        entry=curve.entry,
+        series=curve.series,
+        name=corridor.name,
+        rests=curve.rests,
+        of=curve.id,
+        periods=curve.periods,
+        lower=lower,
+        upper=upper,
+        level=corridor.level,
+    )
+
+
+def steps_per_year(grain: Grain) -> float:
+    """How many periods of the calendar a year holds."""
+    return A_YEAR / grain.seconds
+
+
+def trend_row(line: Line, piece: Piece, study: Study) -> Row:
+    """Series, equation, where x begins, R², spread, points, of what these are, gain a period and a year, how residuals
+    hang together, and the error of the gain, widened by √((1 + ρ) / (1 − ρ)) where they do."""
+    found = piece.found
+    rho = autocorrelation(piece.rest) if piece.rest.size > 2 else None
+    factor = float(np.sqrt((1 + rho) / (1 - rho))) if rho is not None and RELATED < rho < 1 else 1.0
+    error = next((term.error for term in found.terms if term.name == "b"), None)
+    gain = year = widened = None
+    if found.slope is not None and study.grain.unit is not Unit.MOMENT:
+        gain = found.slope / piece.steps
+        year = gain * steps_per_year(study.grain)
+        widened = None if error is None else error * factor / piece.steps
+    space = "" if found.r2 is None else ("logarithms" if found.logs else "values")
+    origin = study.grain.label(piece.first)
+    return (line.name, found.equation, origin, found.r2, found.spread, found.points, space, gain, year, rho, widened)
