@@ -44,6 +44,14 @@ def bench_projection(browser: Browser, address: str) -> None:
     browser.hover(".chart", 0.72)
 
 
+def readings(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles")
+    browser.click(".ant-segmented-item-label", "1 year")
+    browser.click("[data-entry=mark] .touched")
+    browser.press("f")
+    browser.find(".follow-up tbody tr")
+
+
 def outliers(browser: Browser, address: str) -> None:
     open_study(browser, address, "Outer Isles")
     browser.click("[data-entry=outliers] .touched")
@@ -99,6 +107,7 @@ SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "intake-workbook": intake_workbook,
     "bench": bench,
     "bench-projection": bench_projection,
+    "readings": readings,
     "outliers": outliers,
     "level-shift": level_shift,
     "provisional": provisional,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import time
 from datetime import date, timedelta
 from pathlib import Path
 from xml.etree import ElementTree
@@ -369,3 +370,37 @@ def test_a_projection_is_worked_out_elsewhere_and_can_be_stopped(browser: Browse
     assert "projected" in browser.find(".strip-key").text
     browser.driver.refresh()
     browser.wait(lambda: "days used" in browser.find("[data-entry=smoothing]").text, "remembered")
+
+
+def test_the_follow_up_list_is_worked_through_by_keys_and_outlives_a_restart(browser: Browser, demo: Server) -> None:
+    browser.open(demo.address)
+    browser.click(".card", "Outer Isles")
+    browser.find("[data-entry=mark]")
+    browser.press("f")
+    first = browser.find(".follow-up tbody tr")
+    browser.driver.execute_script("arguments[0].focus()", first)
+    browser.press(Keys.ARROW_DOWN)
+    browser.press("x")
+    browser.wait(lambda: "explained 1" in browser.find(".follow-bar").text, "explained")
+    browser.press(Keys.ENTER)
+    browser.press("school sailing camp", Keys.ENTER)
+    row = "return document.activeElement.closest('tr')?.innerText ?? ''"
+    browser.wait(
+        lambda: browser.driver.execute_script("return document.activeElement.tagName") == "TR", "back on the row"
+    )
+    day = str(browser.driver.execute_script(row)).split("\t")[0].strip()
+    time.sleep(0.5)
+    demo.kill()
+    demo.start()
+    browser.open(demo.address)
+    browser.click(".card", "Outer Isles")
+    browser.find("[data-entry=mark]")
+    browser.press("f")
+    kept = browser.with_text(".follow-up tbody tr", day)
+    assert kept.find_element("css selector", "input").get_attribute("value") == "school sailing camp"
+    assert "explained" in kept.text
+    # any period can be asked about by hand
+    browser.click(".dock .ant-tabs-tab", "Values")
+    browser.click(".values-table button", "29 Oct 2026")
+    browser.click(".stretch button", "Ask about this")
+    browser.with_text(".follow-up tbody tr", "asked by hand")

@@ -58,7 +58,7 @@ def test_a_line_stands_where_it_says_and_counts_both_sides(at: Level, expected: 
     rule, curve = result.state.shapes
     assert isinstance(rule, Rule)
     assert rule.value == pytest.approx(expected)
-    assert rule.name.startswith("ask the port ")
+    assert rule.name == "ask the port"
     np.testing.assert_allclose(curve.value, expected)
     (_, level, above, below, on), *_ = result.reports[-1].outcome.evidence[0].rows
     assert level == pytest.approx(expected)

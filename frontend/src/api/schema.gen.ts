@@ -399,6 +399,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The follow-up list */
+        get: operations["followup_listed_get"];
+        /** Note something of a period, or put it on the list */
+        put: operations["followup_note_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/follow-up/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back the newest note */
+        post: operations["followup_undo_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/follow-up/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note again what was taken back */
+        post: operations["followup_redo_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/handover/{file}": {
         parameters: {
             query?: never;
@@ -1699,7 +1751,7 @@ export interface components {
         };
         /**
          * StudyCard
-         * @description A study in the list. spark: values of its first shown line, thinned, for a thumbnail.
+         * @description A study in the list. open: how many periods of its follow-up list are open. spark: values of its first shown line, thinned, for a thumbnail.
          */
         StudyCard: {
             study: components["schemas"]["StudyView"];
@@ -1715,6 +1767,8 @@ export interface components {
             gaps: number;
             /** Entries */
             entries: number;
+            /** Open */
+            open: number;
             /** Spark */
             spark: (number | null)[];
             /**
@@ -2100,6 +2154,84 @@ export interface components {
             rows: components["schemas"]["PointRow"][];
             /** Offers */
             offers: components["schemas"]["OfferView"][];
+        };
+        /**
+         * FollowUpView
+         * @description The list, newest first, with how many are in each state.
+         */
+        FollowUpView: {
+            /** Items */
+            items: components["schemas"]["FollowUpItem"][];
+            /** Open */
+            open: number;
+            /** Asked */
+            asked: number;
+            /** Explained */
+            explained: number;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+        };
+        /**
+         * FollowUpItem
+         * @description A period to ask about. at: where it is drawn, null where the study has no such period any more. found_by: what
+         *     put it there. gone: why it stands there although nothing finds it now.
+         */
+        FollowUpItem: {
+            /** Series */
+            series: string;
+            /** Period */
+            period: string;
+            /** At */
+            at: number | null;
+            /** Value */
+            value: number | null;
+            /** Distance */
+            distance: number | null;
+            /** Found By */
+            found_by: string[];
+            /** Note */
+            note: string;
+            state: components["schemas"]["State"];
+            /** Who */
+            who: string;
+            /** Changed */
+            changed: string;
+            /** Gone */
+            gone: string;
+        };
+        /**
+         * State
+         * @enum {string}
+         */
+        State: "open" | "asked" | "explained";
+        /**
+         * NoteRequest
+         * @description What is noted of a period; what is not given stays. by_hand: put it on the list.
+         */
+        NoteRequest: {
+            /** Series */
+            series: string;
+            /** Period */
+            period: string;
+            /**
+             * Note
+             * @default null
+             */
+            note: string | null;
+            /** @default null */
+            state: components["schemas"]["State"] | null;
+            /**
+             * Who
+             * @default null
+             */
+            who: string | null;
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
         };
         /** ValidationErrorModel */
         ValidationErrorModel: {
@@ -3478,13 +3610,177 @@ export interface operations {
             };
         };
     };
+    followup_listed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    followup_note_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    followup_undo_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    followup_redo_redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     handover_hand_over__file__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study_id: number;
-                file: "points.csv" | "lines.csv" | "report.json" | "method-note.txt" | "ledger.json";
+                file: "points.csv" | "lines.csv" | "report.json" | "method-note.txt" | "follow-up.csv" | "ledger.json";
             };
             cookie?: never;
         };

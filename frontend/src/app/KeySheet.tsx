@@ -26,7 +26,7 @@ const KEYS: [string, [string, string][]][] = [
       ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
       ["a", "add an entry"],
       ["b, n, m", "before, both, after"],
-      ["e, v, t", "Evidence, Values, Method note"],
+      ["e, v, f, t", "Evidence, Values, Follow-up, Method note"],
       ["h", "hand over"],
     ],
   ],

@@ -21,6 +21,7 @@ import { StretchCard } from "./StretchCard";
 import { LIMITS, useRoom } from "./room";
 import { newEntry, onSettings, onWords } from "./edits";
 import { createPointer, PointerContext } from "./pointer";
+import { useFollowUp } from "./FollowUp";
 import { taken } from "./taking";
 import { useBench } from "./useBench";
 import { useFigure, useWindow, WindowPresets } from "./window";
@@ -41,6 +42,7 @@ function BenchOf({ id }: { id: number }) {
   // a thinned preview holds no more than the window: all there is stands in what is kept
   const shown = useWindow(bench?.figure.thinned ? handle.kept?.figure : bench?.figure);
   const figure = useFigure(handle, shown.range);
+  const follow = useFollowUp(id, handle.kept?.study.revision ?? 0);
   const navigate = useNavigate();
   const [room, setRoom] = useRoom(id);
   const openTab = (wanted: string) => {
@@ -73,6 +75,7 @@ function BenchOf({ id }: { id: number }) {
   useKey("e", () => openTab("evidence"));
   useKey("v", () => openTab("values"));
   useKey("t", () => openTab("note"));
+  useKey("f", () => openTab("follow-up"));
   useKey("h", () => setHandingOver(true));
   useKey("g>s", () => void navigate("/"));
 
@@ -174,6 +177,11 @@ function BenchOf({ id }: { id: number }) {
                   stretch={stretch}
                   onOffer={(offer) => take(offer)}
                   onClose={() => setStretch(undefined)}
+                  onAsk={(period) => {
+                    follow.note({ series: stretch.series, period }, { by_hand: true });
+                    setStretch(undefined);
+                    openTab("follow-up");
+                  }}
                 />
               )}
             </div>
@@ -188,6 +196,8 @@ function BenchOf({ id }: { id: number }) {
               onDouble={() => setRoom({ closed: !room.closed })}
             />
             <Dock
+              follow={follow}
+              shown={shown}
               handle={handle}
               bench={bench}
               studyId={id}

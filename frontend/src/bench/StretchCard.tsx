@@ -11,10 +11,12 @@ interface Props {
   stretch: Stretch;
   onOffer: (offer: Schemas["OfferView"]) => void;
   onClose: () => void;
+  /** Put the first of the periods on the follow-up list. */
+  onAsk: (period: string) => void;
 }
 
 /** A stretch of the condition strip explained: its cells, why they are what they are, and what can be done. */
-export function StretchCard({ studyId, revision, stretch, onOffer, onClose }: Props) {
+export function StretchCard({ studyId, revision, stretch, onOffer, onClose, onAsk }: Props) {
   const query = useQuery({
     queryKey: ["stretch", studyId, revision, stretch.series, stretch.at, stretch.count],
     queryFn: () =>
@@ -78,6 +80,13 @@ export function StretchCard({ studyId, revision, stretch, onOffer, onClose }: Pr
           <p className="muted">The first {told_.rows.length}; the Values tab has them all.</p>
         )}
       </div>
+      {told_?.rows[0] && (
+        <footer>
+          <Button size="small" onClick={() => onAsk(told_.rows[0]?.period ?? "")}>
+            Ask about {stretch.count > 1 ? formatLabel(told_.rows[0].period) : "this"}
+          </Button>
+        </footer>
+      )}
       {Boolean(told_?.offers.length) && (
         <footer>
           <span className="muted">For just {stretch.count > 1 ? "these" : "this one"}:</span>

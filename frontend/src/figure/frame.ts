@@ -27,7 +27,7 @@ export interface Panel {
   value: Scale;
 }
 
-export const MARGIN = { left: 56, right: 132, top: 22, bottom: 26 };
+export const MARGIN = { left: 56, right: 150, top: 22, bottom: 26 };
 /** Series up to here have colours of their own. */
 export const MOST_COLOURED = 12;
 const BETWEEN_PANELS = 16;
@@ -65,7 +65,25 @@ const ALWAYS = { from: -Infinity, to: Infinity };
 export function colourOf(one: Series | Shape, figure: Figure, palette: Palette): string {
   if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
   if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;
+  if ("entry" in one && figure.series.length === 1) {
+    const place = entryPlace(one, figure);
+    if (place > 0) return palette.series[OWN[(place - 1) % OWN.length] ?? 0] ?? palette.lagoon;
+  }
   return palette.series[one.colour % palette.series.length] ?? palette.lagoon;
+}
+
+/** Colours for the readings of a series that stands alone: neither ember, which asks for attention, nor iris, which is
+ * projected. */
+const OWN = [3, 4, 5, 6, 7, 8, 9, 11];
+
+/** Which of the entries that drew a line of their own made a shape; the first one has the colour of its series. */
+function entryPlace(shape: Shape, figure: Figure): number {
+  const lines = figure.shapes.filter(
+    (one) =>
+      (one.shape === "curve" || one.shape === "area" || (one.shape === "rule" && one.v !== null)) &&
+      one.rests !== "projected",
+  );
+  return [...new Set(lines.map((one) => one.entry))].indexOf(shape.entry);
 }
 
 /** Whether the line of a series is left out, as it has a reading that stands for it. */

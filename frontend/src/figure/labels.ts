@@ -1,5 +1,5 @@
 /** Names at the ends of lines, the name of the value axis, and the title and key of a handed-over picture. */
-import { formatDate } from "../ui/format";
+import { formatDate, formatNumber } from "../ui/format";
 import { colourOf, fullName, isHidden, MARGIN, type Frame, type Panel } from "./frame";
 import { lowerBound, spread, type Box } from "./scale";
 import type { Figure, Series } from "./types";
@@ -11,6 +11,8 @@ interface Named {
   value: number;
   colour: string;
   strong: boolean;
+  /** Said of the line above it. */
+  note?: boolean;
 }
 
 /** The last value that is seen in the window. */
@@ -45,12 +47,17 @@ function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
       named.push({ name: one.name, value, colour: colourOf(one, figure, frame.palette), strong: true });
   }
   for (const one of figure.view === "before" ? [] : panel.shapes) {
+    if (one.shape === "rule" && one.v !== null) {
+      const colour = colourOf(one, figure, frame.palette);
+      named.push({ name: one.name, value: one.v, colour, strong: false });
+      named.push({ name: formatNumber(one.v), value: one.v, colour, strong: false, note: true });
+    }
     if (one.shape !== "curve") continue;
     const value = lastSeen(one.t, frame, (n) => one.v[n]);
     if (value === undefined) continue;
     const colour = colourOf(one, figure, frame.palette);
     one.label.forEach((text, n) => {
-      named.push({ name: n ? text : fullName(one, figure, text), value, colour, strong: false });
+      named.push({ name: n ? text : fullName(one, figure, text), value, colour, strong: false, note: n > 0 });
     });
   }
   return named;
@@ -79,7 +86,7 @@ export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] 
       style: {
         text: one.name,
         fill,
-        font: `${one.strong ? 600 : 400} 13px ${frame.font}`,
+        font: `${one.strong ? 600 : 400} ${one.note ? 12 : 13}px ${frame.font}`,
         width: MARGIN.right - 12,
         overflow: "truncate",
       },

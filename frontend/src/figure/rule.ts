@@ -1,4 +1,4 @@
-/** A rule: upright at a period with its name on top, or level at a value with its name at the left. */
+/** A rule: upright at a period with its name on top, or level at a value, named where lines end. */
 import { colourOf, type Frame, type Panel } from "./frame";
 import { label, widthOf, type Placing } from "./placing";
 import type { Figure, Rule } from "./types";
@@ -19,12 +19,7 @@ export function drawRule(rule: Rule, panel: Panel, figure: Figure, frame: Frame,
   if (rule.v === null) return [];
   const y = panel.value.toPixel(rule.v);
   if (y < box.top - 1 || y > box.bottom + 1) return [];
-  const colour = colourOf(rule, figure, frame.palette);
-  const left = box.left + 6;
-  return [
-    line(box.left, y, box.right, y, colour),
-    label(rule.name, left, free.place(left, width, y - 15), colour, frame),
-  ];
+  return [line(box.left, y, box.right, y, colourOf(rule, figure, frame.palette))];
 }
 
 function line(x1: number, y1: number, x2: number, y2: number, stroke: string): object {

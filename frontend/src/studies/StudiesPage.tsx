@@ -103,7 +103,8 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
         </p>
         <p className="muted">
           {plural(card.entries, "entry", "entries")} ·{" "}
-          {card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open"} · revision {study.revision},{" "}
+          {card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open"}{" "}
+          {card.open ? ` · ${card.open} to ask about` : ""} · revision {study.revision},{" "}
           {formatDate(study.changed_at)}
         </p>
       </div>

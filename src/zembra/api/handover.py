@@ -12,10 +12,12 @@ from pydantic import BaseModel
 
 from zembra.api.context import context
 from zembra.api.models import Problem
+from zembra.core.followup import Item, follow_up
 from zembra.core.handover.report import method_note, report_json
-from zembra.core.handover.tables import lines_csv, points_csv
+from zembra.core.handover.tables import followup_csv, lines_csv, points_csv
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.run import Result
+from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
 from zembra.store.tables import Dataset
 
@@ -26,7 +28,7 @@ blueprint = APIBlueprint(
     abp_tags=[Tag(name="handover")],
     abp_responses={404: Problem, 422: Problem},
 )
-File = Literal["points.csv", "lines.csv", "report.json", "method-note.txt", "ledger.json"]
+File = Literal["points.csv", "lines.csv", "report.json", "method-note.txt", "follow-up.csv", "ledger.json"]
 
 
 class FilePath(BaseModel):
@@ -38,14 +40,22 @@ def _settled(kept: Kept) -> tuple[Settled, ...]:
     return kept.ledger.intake.settled if kept.ledger.intake else ()
 
 
+def _asked(result: Result, kept: Kept) -> list[Item]:
+    assert kept.study.id is not None
+    return follow_up(result, kept_notes(context().engine, kept.study.id).noted)
+
+
 _FILES: dict[str, tuple[str, Callable[[Result, Kept, Dataset], str]]] = {
     "points.csv": ("text/csv", lambda result, kept, data: points_csv(result)),
     "lines.csv": ("text/csv", lambda result, kept, data: lines_csv(result)),
     "report.json": ("application/json", lambda result, kept, data: report_json(result, _settled(kept))),
     "method-note.txt": (
         "text/plain",
-        lambda result, kept, data: method_note(result, kept.study.name, data.sha256, _settled(kept)),
+        lambda result, kept, data: method_note(
+            result, kept.study.name, data.sha256, _settled(kept), _asked(result, kept)
+        ),
     ),
+    "follow-up.csv": ("text/csv", lambda result, kept, data: followup_csv(_asked(result, kept))),
     "ledger.json": ("application/json", lambda result, kept, data: kept.ledger.model_dump_json(indent=2) + "\n"),
 }
 

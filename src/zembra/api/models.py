@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.core.figure.model import Figure, FigureSettings
+from zembra.core.followup import State
 from zembra.core.intake.howread import HowRead, TableHow, ValueKind
 from zembra.core.ledger.model import Ledger, Record
 
@@ -239,7 +240,7 @@ class BenchView(BaseModel):
 
 
 class StudyCard(BaseModel):
-    """A study in the list. spark: values of its first shown line, thinned, for a thumbnail."""
+    """A study in the list. open: how many periods of its follow-up list are open. spark: values of its first shown line, thinned, for a thumbnail."""
 
     study: StudyView
     series: int
@@ -248,6 +249,7 @@ class StudyCard(BaseModel):
     last: str
     gaps: int
     entries: int
+    open: int
     spark: list[float | None]
     problem: str | None = None
 
@@ -519,3 +521,44 @@ class EffectView(BaseModel):
 
     tables: list[TableView]
     waiting: bool
+
+
+class FollowUpItem(BaseModel):
+    """A period to ask about. at: where it is drawn, null where the study has no such period any more. found_by: what
+    put it there. gone: why it stands there although nothing finds it now."""
+
+    series: str
+    period: str
+    at: int | None
+    value: float | None
+    distance: float | None
+    found_by: list[str]
+    note: str
+    state: State
+    who: str
+    changed: str
+    gone: str
+
+
+class FollowUpView(BaseModel):
+    """The list, newest first, with how many are in each state."""
+
+    items: list[FollowUpItem]
+    open: int
+    asked: int
+    explained: int
+    can_undo: bool
+    can_redo: bool
+
+
+class NoteRequest(BaseModel):
+    """What is noted of a period; what is not given stays. by_hand: put it on the list."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    series: Annotated[str, Field(max_length=500)]
+    period: Annotated[str, Field(max_length=40)]
+    note: Annotated[str | None, Field(max_length=500)] = None
+    state: State | None = None
+    who: Annotated[str | None, Field(max_length=60)] = None
+    by_hand: bool = False

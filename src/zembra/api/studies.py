@@ -38,6 +38,7 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.shapes.base import milliseconds, numbers
+from zembra.core.followup import State, counts, follow_up
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead
@@ -51,6 +52,7 @@ from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Line
 from zembra.core.shapes import Curve, Rests
 from zembra.store.datasets import dataset, datasets
+from zembra.store.notes import kept_notes
 from zembra.store.studies import (
     Kept,
     copy_study,
@@ -300,7 +302,7 @@ def _study(kept: Kept, status: int = 200) -> Response:
 def _card(kept: Kept) -> StudyCard:
     data = dataset(context().engine, kept.dataset_id)
     view = study_view(kept, data, kept.as_of)
-    blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, spark=[])
+    blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, open=0, spark=[])
     try:
         result = context().lightly(kept)
     except Refusal as refusal:
@@ -319,5 +321,6 @@ def _card(kept: Kept) -> StudyCard:
         last=state.grain.label(int(line.periods[-1])),
         gaps=sum(int(np.sum(one.condition == Condition.OPEN)) for one in state.lines),
         entries=len(kept.ledger.entries),
+        open=counts(follow_up(result, kept_notes(context().engine, view.id).noted))[State.OPEN],
         spark=numbers(line.counted[::step]),
     )

@@ -12,11 +12,15 @@ from zembra.core.figure.model import Arrangement, FigureSettings, Shape
 from zembra.core.grammar import Point
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.blanks import FilledSeasonal
+from zembra.core.ledger.clauses.levels import AtPercentile, AtValue
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.outliers import Reason
-from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.clauses.trends import CarriedTime
+from zembra.core.ledger.clauses.windows import CalendarUnit, Window
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.held import HeldLine
+from zembra.core.ledger.entries.readings.marks import AgainstReading, Listed, Marks
 from zembra.core.ledger.entries.readings.moves import Moves
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
@@ -28,6 +32,7 @@ from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
 from zembra.demo import AS_OF, demo_file
@@ -35,6 +40,7 @@ from zembra.store.datasets import keep_dataset
 from zembra.store.studies import create_study, kept_studies
 
 OUTER = ("Outer Isles",)
+MONDAY_TO_THURSDAY = (Weekday.MONDAY, Weekday.TUESDAY, Weekday.WEDNESDAY, Weekday.THURSDAY)
 
 
 @dataclass(frozen=True)
@@ -63,7 +69,15 @@ def _sailings() -> tuple[Entry, ...]:
         Provisional(rule=LastFew(last=5)),
         Shift(on=date(2025, 11, 28), named="new timetable", series=OUTER, then=(Follow.AFRESH, Follow.BEGIN)),
         Average(window=Window(length=28, need=20)),
-        Trend(series=OUTER),
+        Trend(series=OUTER, carried=CarriedTime(on=6, unit=CalendarUnit.MONTH)),
+        HeldLine(at=AtValue(value=1150), named="second vessel pays", series=OUTER),
+        HeldLine(at=AtPercentile(share=10), named="ask the port about these", series=OUTER),
+        Marks(
+            against=AgainstReading(reading="held-7"),
+            weekdays=MONDAY_TO_THURSDAY,
+            series=OUTER,
+            listed=Listed.LISTED,
+        ),
         Smoothing(ahead=56, season=7, series=OUTER),
     )
 

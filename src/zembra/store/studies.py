@@ -17,7 +17,7 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.store.errors import Damaged, NotKept, Stale
-from zembra.store.tables import Revision, Study, now
+from zembra.store.tables import Note, Revision, Study, now
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +103,8 @@ def remove_study(engine: Engine, identifier: int) -> None:
         study = _study(session, identifier)
         for revision in session.exec(select(Revision).where(Revision.study_id == identifier)):
             session.delete(revision)
+        for note in session.exec(select(Note).where(Note.study_id == identifier)):
+            session.delete(note)
         session.flush()
         session.delete(study)
         session.commit()

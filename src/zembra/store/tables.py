@@ -63,3 +63,24 @@ class Way(SQLModel, table=True):
     how: str
     ledger: str
     kept_at: datetime = Field(default_factory=now)
+
+
+class Note(SQLModel, table=True):
+    """One step in what was noted of a period; the newest that holds is what is noted.
+
+    standing: "holds", "undone", or "left" where another step was taken after it was undone.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    series: str
+    period: str
+    note: str = ""
+    state: str = "open"
+    who: str = ""
+    by_hand: bool = False
+    found_by: str = ""
+    value: float | None = None
+    distance: float | None = None
+    standing: str = "holds"
+    made_at: datetime = Field(default_factory=now)

@@ -14,7 +14,7 @@ from zembra.core.arithmetic.leastsquares import Fit, least_squares, polynomial
 from zembra.core.arrays import Floats
 from zembra.core.grammar import number
 
-DIGITS = 6
+DIGITS = 5
 
 
 @dataclass(frozen=True, slots=True)

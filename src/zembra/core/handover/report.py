@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 
+from zembra.core.followup import Item, State
 from zembra.core.grammar import listed
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.evidence import Cell, Evidence, Plot, Table
@@ -86,8 +88,11 @@ def warnings_of(result: Result) -> list[str]:
     return said
 
 
-def method_note(result: Result, title: str, sha256: str, settled: tuple[Settled, ...] = ()) -> str:
-    """The sentences of the ledger and what they did, as plain text that travels with the chart."""
+def method_note(
+    result: Result, title: str, sha256: str, settled: tuple[Settled, ...] = (), asked: Sequence[Item] = ()
+) -> str:
+    """The sentences of the ledger and what they did, as plain text that travels with the chart. asked: the follow-up
+    list, of which those that are explained are told."""
     state = result.state
     text = [
         title,
@@ -109,6 +114,13 @@ def method_note(result: Result, title: str, sha256: str, settled: tuple[Settled,
         came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
         now = [f"{count} {kind.word}" for kind in Condition if (count := int((line.condition == kind).sum()))]
         text.append(f"{line.name}: received {listed(came) or 'nothing'}; now {listed(now) or 'nothing'}.")
+    explained = [item for item in asked if item.state is State.EXPLAINED]
+    if explained:
+        text += ["", "Periods that were asked about and explained", ""]
+        text += [
+            f"- {item.series}, {item.period}: {item.note or 'no note'}{f' ({item.who})' if item.who else ''}"
+            for item in explained
+        ]
     said = warnings_of(result)
     if said:
         text += ["", "Warnings", "", *(f"- {one}" for one in said)]

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import polars as pl
 
 from zembra.core.figure.shapes.base import numbers
+from zembra.core.followup import Item
 from zembra.core.handover.csvtext import csv_text, safe, written
 from zembra.core.ledger.run import Result
 from zembra.core.lines import ALSO, REASON_MARK, Condition, Line, Received
@@ -14,6 +15,7 @@ from zembra.core.shapes import Area, Curve
 
 POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason", "counted")
 LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level", "entry", "faded")
+FOLLOW_UP_COLUMNS = ("series", "period", "value", "away_by", "found_by", "note", "state", "who", "changed", "gone")
 BRIDGED = "bridged"
 
 
@@ -79,6 +81,28 @@ def lines_csv(result: Result) -> str:
     return csv_text(
         LINE_COLUMNS,
         (row for one in curves for row in _curve_rows(one, around.get(one.id, []), labels(one.periods))),
+    )
+
+
+def followup_csv(items: Sequence[Item]) -> str:
+    """The follow-up list, newest first. gone: why a line stands there although nothing finds it now."""
+    return csv_text(
+        FOLLOW_UP_COLUMNS,
+        (
+            (
+                safe(item.series),
+                item.period,
+                written(item.value),
+                written(item.distance),
+                safe("; ".join(item.found_by)),
+                safe(item.note),
+                item.state.value,
+                safe(item.who),
+                item.changed,
+                safe(item.gone),
+            )
+            for item in items
+        ),
     )
 
 

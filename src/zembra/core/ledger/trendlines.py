@@ -61,8 +61,8 @@ def trend_shapes(
     labelled: whether its name and equation stand at its end."""
     inside = line.periods[(line.periods >= piece.first) & (line.periods <= piece.last)]
     before, after = ends
-    r2 = "" if piece.found.r2 is None else f", R² {piece.found.r2:.3f}"
-    label = (name, f"{piece.found.equation}{r2}")
+    r2 = () if piece.found.r2 is None else (f"R² {piece.found.r2:.3f}",)
+    label = (name, piece.found.equation, *r2)
     parts = (
         ("", inside, labelled and not after.size),
         ("carried on", np.concatenate((inside[-1:], after)), labelled),

@@ -47,7 +47,7 @@ class Straight(TrendForm):
     ] = None
 
     def template(self) -> str:
-        return "{self}[, where x is 0 {intercept}]"
+        return "{self}[ (at x = 0: {intercept})]"
 
     def line(self, x: Floats, y: Floats) -> TrendLine | None:
         return trends.straight(x, y, self.intercept)

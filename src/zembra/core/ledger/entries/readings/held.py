@@ -10,7 +10,7 @@ from pydantic import Field
 
 from zembra.core.arrays import Bools, runs
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Moment, Word, number
+from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
@@ -117,7 +117,7 @@ class HeldLine(LineEntry):
             id=shape_id(study.by, line.name, "rule"),
             entry=study.by,
             series=line.name,
-            name=f"{name} {number(float(f'{level:.5g}'))}",
+            name=name,
             value=level,
         )
         return (rule, curve)

@@ -1,0 +1,254 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState, type KeyboardEvent } from "react";
+import { api, told, type Schemas } from "../api/client";
+import { formatLabel, formatNumber } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
+import { usePointer } from "./pointer";
+import type { ShownWindow } from "./window";
+
+type List = Schemas["FollowUpView"];
+type Item = Schemas["FollowUpItem"];
+type Change = Partial<Pick<Item, "note" | "state" | "who">> & { by_hand?: boolean };
+
+const STATES = ["open", "asked", "explained"] as const;
+const KEYS: Record<string, Item["state"]> = { o: "open", a: "asked", x: "explained" };
+
+/** The follow-up list of a study, and ways to change it. */
+export function useFollowUp(studyId: number, revision: number) {
+  const client = useQueryClient();
+  const path = { study_id: studyId };
+  const key = ["follow-up", studyId, revision];
+  const query = useQuery({
+    queryKey: key,
+    queryFn: () => told<List>(api.GET("/api/studies/{study_id}/follow-up", { params: { path } })),
+  });
+  const settle = (list: List) => {
+    client.setQueryData(key, list);
+    void client.invalidateQueries({ queryKey: ["note", studyId] });
+    void client.invalidateQueries({ queryKey: ["studies"] });
+  };
+  const noting = useMutation({
+    scope: { id: `follow-up ${studyId}` },
+    mutationFn: (body: { series: string; period: string } & Change) =>
+      told<List>(
+        api.PUT("/api/studies/{study_id}/follow-up", {
+          params: { path },
+          body: {
+            series: body.series,
+            period: body.period,
+            note: body.note ?? null,
+            state: body.state ?? null,
+            who: body.who ?? null,
+            by_hand: body.by_hand ?? false,
+          },
+        }),
+      ),
+    onSuccess: settle,
+  });
+  const moving = useMutation({
+    scope: { id: `follow-up ${studyId}` },
+    mutationFn: (way: "undo" | "redo") =>
+      told<List>(
+        way === "undo"
+          ? api.POST("/api/studies/{study_id}/follow-up/undo", { params: { path } })
+          : api.POST("/api/studies/{study_id}/follow-up/redo", { params: { path } }),
+      ),
+    onSuccess: settle,
+  });
+  return {
+    list: query.data,
+    error: query.error ?? noting.error,
+    note: (item: { series: string; period: string }, change: Change) =>
+      noting.mutate({ series: item.series, period: item.period, ...change }),
+    move: (way: "undo" | "redo") => moving.mutate(way),
+  };
+}
+
+interface Props {
+  follow: ReturnType<typeof useFollowUp>;
+  shown: ShownWindow;
+}
+
+/** The periods to ask about: filtered, noted and worked through, by keyboard too. */
+export function FollowUp({ follow, shown }: Props) {
+  const { list } = follow;
+  const pointer = usePointer();
+  const [only, setOnly] = useState<Item["state"]>();
+  const [finder, setFinder] = useState<string>();
+  if (follow.error && !list) return <TroubleNote error={follow.error} />;
+  if (!list) return <p className="muted">Looking for what is worth asking about…</p>;
+  const finders = [...new Set(list.items.flatMap((item) => item.found_by))];
+  const items = list.items.filter(
+    (item) => (!only || item.state === only) && (!finder || item.found_by.includes(finder)),
+  );
+  const goTo = (item: Item) => {
+    if (item.at === null) return;
+    const [from, to] = shown.range;
+    if (item.at < from || item.at > to) {
+      const half = (to - from) / 2;
+      shown.set([item.at - half, item.at + half]);
+    }
+    pointer.set(item.at);
+  };
+  const onKeyDown = (item: Item) => (event: KeyboardEvent<HTMLTableRowElement>) => {
+    if (event.target !== event.currentTarget) return;
+    const row = event.currentTarget;
+    const state = KEYS[event.key];
+    if (event.key === "ArrowDown") (row.nextElementSibling as HTMLElement | null)?.focus();
+    else if (event.key === "ArrowUp") (row.previousElementSibling as HTMLElement | null)?.focus();
+    else if (event.key === "Enter") row.querySelector("input")?.focus();
+    else if (state) follow.note(item, { state });
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <div className="follow-up">
+      <div className="follow-bar">
+        {STATES.map((state) => (
+          <button
+            key={state}
+            type="button"
+            className={only === state ? "link at" : "link"}
+            aria-pressed={only === state}
+            onClick={() => setOnly(only === state ? undefined : state)}
+          >
+            {state} <b>{list[state]}</b>
+          </button>
+        ))}
+        {finders.length > 1 && (
+          <select
+            aria-label="Found by"
+            value={finder ?? ""}
+            onChange={(event) => setFinder(event.target.value || undefined)}
+          >
+            <option value="">found by any</option>
+            {finders.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        )}
+        <span className="grow" />
+        <button type="button" className="link" disabled={!list.can_undo} onClick={() => follow.move("undo")}>
+          take back the last note
+        </button>
+        <button type="button" className="link" disabled={!list.can_redo} onClick={() => follow.move("redo")}>
+          note it again
+        </button>
+      </div>
+      {items.length === 0 ? (
+        <p className="muted">
+          {list.items.length
+            ? "None in this state."
+            : "Nothing to ask about yet. Outliers come here by themselves, marked periods when their sentence says so, and any period by “Ask about this” in the strip, the chart or the values."}
+        </p>
+      ) : (
+        <table>
+          <thead>
+            <tr>
+              <th>Period</th>
+              <th>Series</th>
+              <th className="number">Value</th>
+              <th className="number">Away by</th>
+              <th>Found by</th>
+              <th>Note</th>
+              <th>State</th>
+              <th>Who</th>
+            </tr>
+          </thead>
+          <tbody>
+            {items.map((item) => (
+              <tr
+                key={`${item.series} ${item.period}`}
+                tabIndex={0}
+                className={item.gone ? "gone" : undefined}
+                aria-label={`${formatLabel(item.period)}, ${item.series}, ${item.state}. Enter notes, o, a and x set the state.`}
+                onClick={() => goTo(item)}
+                onFocus={(event) => event.target === event.currentTarget && goTo(item)}
+                onKeyDown={onKeyDown(item)}
+              >
+                <td>
+                  <b>{formatLabel(item.period)}</b>
+                </td>
+                <td>{item.series}</td>
+                <td className="number">{formatNumber(item.value)}</td>
+                <td className="number">{away(item.distance)}</td>
+                <td>{item.gone ? <em title={item.gone}>{item.gone}</em> : item.found_by.join(", ")}</td>
+                <td>
+                  <Field
+                    key={item.note}
+                    text={item.note}
+                    label={`Note for ${formatLabel(item.period)}`}
+                    hint="write a note…"
+                    onKeep={(note) => follow.note(item, { note })}
+                  />
+                </td>
+                <td>
+                  <button
+                    type="button"
+                    className={`state ${item.state}`}
+                    title="Click for the next state"
+                    onClick={(event) => {
+                      event.stopPropagation();
+                      follow.note(item, { state: after(item.state) });
+                    }}
+                  >
+                    {item.state}
+                  </button>
+                </td>
+                <td>
+                  <Field
+                    key={item.who}
+                    text={item.who}
+                    label={`Who, for ${formatLabel(item.period)}`}
+                    hint="who"
+                    onKeep={(who) => follow.note(item, { who })}
+                  />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
+function after(state: Item["state"]): Item["state"] {
+  return STATES[(STATES.indexOf(state) + 1) % STATES.length] ?? "open";
+}
+
+function away(distance: number | null): string {
+  if (distance === null) return "—";
+  return distance > 0 ? `+${formatNumber(distance)}` : formatNumber(distance);
+}
+
+interface FieldProps {
+  text: string;
+  label: string;
+  hint: string;
+  onKeep: (text: string) => void;
+}
+
+/** A text that is kept when it is left; Enter goes on to the row, Escape takes it back. */
+function Field({ text, label, hint, onKeep }: FieldProps) {
+  return (
+    <input
+      className="reason"
+      defaultValue={text}
+      placeholder={hint}
+      aria-label={label}
+      maxLength={label.startsWith("Who") ? 60 : 500}
+      onClick={(event) => event.stopPropagation()}
+      onBlur={(event) => {
+        const next = event.target.value.trim();
+        if (next !== text) onKeep(next);
+      }}
+      onKeyDown={(event) => {
+        if (event.key === "Escape") event.currentTarget.value = text;
+        if (event.key === "Enter" || event.key === "Escape") event.currentTarget.closest("tr")?.focus();
+        event.stopPropagation();
+      }}
+    />
+  );
+}

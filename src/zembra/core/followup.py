@@ -1,0 +1,117 @@
+"""The follow-up list: periods worth asking about, with what was noted of each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from zembra.core.ledger.run import Result
+
+
+class State(StrEnum):
+    OPEN = "open"
+    ASKED = "asked"
+    EXPLAINED = "explained"
+
+
+@dataclass(frozen=True, slots=True)
+class Noted:
+    """What was noted of a period of a series. period: its label. by_hand: somebody put it on the list. found_by,
+    value, distance: as they were when it was noted. changed: when, ISO 8601."""
+
+    series: str
+    period: str
+    note: str = ""
+    state: State = State.OPEN
+    who: str = ""
+    by_hand: bool = False
+    found_by: str = ""
+    value: float | None = None
+    distance: float | None = None
+    changed: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """A line of the list. number: of the period on the study's grain, None where it is none of the study any more.
+    gone: why it stands there although nothing finds it now, empty where something does."""
+
+    series: str
+    period: str
+    number: int | None
+    value: float | None
+    distance: float | None
+    found_by: tuple[str, ...]
+    note: str
+    state: State
+    who: str
+    changed: str
+    gone: str = ""
+
+
+def follow_up(result: Result, noted: Sequence[Noted]) -> list[Item]:
+    """What entries found and people put there, newest first; what was noted stays when its finder finds it no more."""
+    notes = {(one.series, one.period): one for one in noted}
+    found = _found(result)
+    items = []
+    for key, (number, value, distance, finders) in found.items():
+        note = notes.pop(key, None) or Noted(*key)
+        by = (*finders, *(("asked by hand",) if note.by_hand else ()))
+        items.append(Item(*key, number, value, distance, by, note.note, note.state, note.who, note.changed))
+    items.extend(_left(result, note) for note in notes.values())
+    return sorted(items, key=lambda item: (item.number is not None, item.number or 0, item.series), reverse=True)
+
+
+_Found = tuple[int, float | None, float | None, tuple[str, ...]]
+
+
+def _found(result: Result) -> dict[tuple[str, str], _Found]:
+    listed = [one for report in result.reports for one in report.outcome.findings if one.listed]
+    labels = result.state.grain.labels(np.array([one.period for one in listed], dtype=np.int64))
+    found: dict[tuple[str, str], _Found] = {}
+    for one, label in zip(listed, labels, strict=True):
+        key = (one.series, label)
+        if key not in found:
+            found[key] = (one.period, one.value, one.distance, (one.found_by,))
+        elif one.found_by not in found[key][3]:
+            found[key] = (*found[key][:3], (*found[key][3], one.found_by))
+    return found
+
+
+def _left(result: Result, note: Noted) -> Item:
+    """A noted period that nothing finds now."""
+    line = next((one for one in result.state.lines if one.name == note.series), None)
+    try:
+        number: int | None = result.state.grain.parse(note.period)
+    except ValueError:
+        number = None
+    place = -1 if line is None or number is None else int(np.searchsorted(line.periods, number))
+    there = line is not None and 0 <= place < len(line) and int(line.periods[place]) == number
+    value = float(line.value[place]) if line is not None and there and not np.isnan(line.value[place]) else note.value
+    if note.by_hand and there:
+        gone = ""
+    elif not there:
+        gone = "the study has no such period any more"
+    else:
+        gone = f"no longer found by: {note.found_by}" if note.found_by else "nothing finds it any more"
+    by = ("asked by hand",) if note.by_hand else ()
+    return Item(
+        note.series,
+        note.period,
+        number if there else None,
+        value,
+        None if gone or note.by_hand else note.distance,
+        by,
+        note.note,
+        note.state,
+        note.who,
+        note.changed,
+        gone,
+    )
+
+
+def counts(items: Sequence[Item]) -> dict[State, int]:
+    return {state: sum(item.state is state for item in items) for state in State}

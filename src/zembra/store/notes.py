@@ -1,0 +1,98 @@
+"""What was noted of periods: kept a step at a time, undone and redone apart from the ledger's revisions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import Engine
+from sqlmodel import Session, col, select
+
+from zembra.core.followup import Noted, State
+from zembra.store.errors import NotKept
+from zembra.store.tables import Note, Study
+
+HOLDS, UNDONE, LEFT = "holds", "undone", "left"
+
+
+@dataclass(frozen=True)
+class Notes:
+    """The newest of each period."""
+
+    noted: tuple[Noted, ...]
+    can_undo: bool
+    can_redo: bool
+
+
+def kept_notes(engine: Engine, study_id: int) -> Notes:
+    with Session(engine) as session:
+        return _notes(session, study_id)
+
+
+def keep_note(engine: Engine, study_id: int, noted: Noted) -> Notes:
+    """Add a step. Raises NotKept."""
+    with Session(engine) as session:
+        if session.get(Study, study_id) is None:
+            raise NotKept(f"There is no study {study_id}.")
+        for row in session.exec(select(Note).where(Note.study_id == study_id, Note.standing == UNDONE)):
+            row.standing = LEFT
+        session.add(
+            Note(
+                study_id=study_id,
+                series=noted.series,
+                period=noted.period,
+                note=noted.note,
+                state=noted.state.value,
+                who=noted.who,
+                by_hand=noted.by_hand,
+                found_by=noted.found_by,
+                value=noted.value,
+                distance=noted.distance,
+            )
+        )
+        session.commit()
+        return _notes(session, study_id)
+
+
+def undo_note(engine: Engine, study_id: int) -> Notes:
+    """Take back the newest step, where there is one."""
+    return _moved(engine, study_id, HOLDS, UNDONE, newest=True)
+
+
+def redo_note(engine: Engine, study_id: int) -> Notes:
+    """Take the oldest step that was undone again."""
+    return _moved(engine, study_id, UNDONE, HOLDS, newest=False)
+
+
+def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: bool) -> Notes:
+    with Session(engine) as session:
+        order = col(Note.id).desc() if newest else col(Note.id)
+        row = session.exec(
+            select(Note).where(Note.study_id == study_id, Note.standing == standing).order_by(order)
+        ).first()
+        if row is not None:
+            row.standing = then
+            session.commit()
+        return _notes(session, study_id)
+
+
+def _notes(session: Session, study_id: int) -> Notes:
+    rows = list(session.exec(select(Note).where(Note.study_id == study_id).order_by(col(Note.id))))
+    newest = {(row.series, row.period): row for row in rows if row.standing == HOLDS}
+    noted = tuple(
+        Noted(
+            row.series,
+            row.period,
+            row.note,
+            State(row.state),
+            row.who,
+            row.by_hand,
+            row.found_by,
+            row.value,
+            row.distance,
+            row.made_at.isoformat(timespec="seconds"),
+        )
+        for row in newest.values()
+        if row.by_hand or row.note or row.state != State.OPEN or row.who
+    )
+    standings = {row.standing for row in rows}
+    return Notes(noted, HOLDS in standings, UNDONE in standings)
