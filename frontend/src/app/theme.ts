@@ -27,7 +27,12 @@ export function componentTheme(palette: Palette, isDark: boolean): ThemeConfig {
       controlOutline: palette.lagoonPale,
     },
     components: {
-      Button: { fontWeight: 600, primaryShadow: "none", defaultShadow: "none" },
+      Button: {
+        fontWeight: 600,
+        primaryColor: isDark ? palette.paper : palette.card,
+        primaryShadow: "none",
+        defaultShadow: "none",
+      },
       Tabs: {
         titleFontSize: 14,
         inkBarColor: palette.ember,

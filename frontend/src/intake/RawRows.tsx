@@ -31,7 +31,7 @@ export function RawRows({ rows, file, speaksOf }: Props) {
       <p className="muted">
         {file.name}, {fileSize(file.size)}, {plural(rows.height, "row")}, kept as received
       </p>
-      <div className="raw-scroll">
+      <div className="raw-scroll" tabIndex={0} role="region" aria-label="Rows of the file">
         <table>
           <thead>
             <tr className="roles">

@@ -19,9 +19,11 @@ from zembra.core.ledger.clauses.trends import CarriedTime
 from zembra.core.ledger.clauses.windows import CalendarUnit, Window
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.compared import By, Compared, Taken, YearBefore
 from zembra.core.ledger.entries.readings.held import HeldLine
 from zembra.core.ledger.entries.readings.marks import AgainstReading, Listed, Marks
 from zembra.core.ledger.entries.readings.moves import Moves
+from zembra.core.ledger.entries.readings.spans import EachYear, Spans
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.derive import Derive
@@ -32,7 +34,7 @@ from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.periodwords import Weekday
+from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
 from zembra.demo import AS_OF, demo_file
@@ -108,6 +110,17 @@ STUDIES = (
         "upkeep_by_month.xlsx",
         lambda: (Blanks(classes=(Missing.BLANK,), longest=2),),
         FigureSettings(arrangement=Arrangement.STACKED),
+    ),
+    DemoStudy(
+        "Outer Isles beside the year before",
+        "sailings.csv",
+        lambda: (
+            Outliers(series=OUTER),
+            Compared(series=OUTER, before=YearBefore(by=By.WEEKDAY), how=Taken.PERCENT),
+            Average(series=OUTER, window=Window(length=28, need=20)),
+            Spans(series=OUTER, when=EachYear(months=(Month.JULY, Month.AUGUST)), named="summer timetable"),
+        ),
+        FigureSettings(shown=OUTER),
     ),
     DemoStudy("Outer Isles, daily passengers", "sailings.csv", _sailings, FigureSettings(shown=OUTER)),
 )

@@ -158,17 +158,17 @@ class CalendarWindow(WindowClause):
         ends = starts + 1 if grain.unit is Unit.MOMENT else grain.starts(line.periods + 1).astype("datetime64[s]")
         places = np.arange(len(line), dtype=np.int64)
         if self.reach is OneWay.TRAILING:
-            since = _shifted(ends, -self.length, self.unit)
+            since = shifted(ends, -self.length, self.unit)
             first: Ints = np.searchsorted(starts, since).astype(np.int64)
             whole = since >= starts[:1] if len(line) else np.zeros(0, dtype=bool)
             return free_windows(first, places + 1, np.asarray(whole), line.cuts)
-        until = _shifted(starts, self.length, self.unit)
+        until = shifted(starts, self.length, self.unit)
         end: Ints = np.searchsorted(starts, until).astype(np.int64)
         whole = until <= ends[-1:] if len(line) else np.zeros(0, dtype=bool)
         return free_windows(places, end, np.asarray(whole), line.cuts)
 
 
-def _shifted(at: Moments, count: int, unit: CalendarUnit) -> Moments:
+def shifted(at: Moments, count: int, unit: CalendarUnit) -> Moments:
     """Moments moved by calendar units; a day that a month does not have is its last one."""
     if not unit.months:
         days = count * (7 if unit is CalendarUnit.WEEK else 1)

@@ -1,0 +1,166 @@
+"""A series laid beside itself: a season, a year or some periods before, with the difference."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Ints
+from zembra.core.calendar.grain import COARSENESS, Unit
+from zembra.core.calendar.seasons import usual_season
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Clause, Word
+from zembra.core.ledger.clauses.windows import CalendarUnit, shifted
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.state import State, Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Curve, shape_id
+
+
+class Before(Clause):
+    """name: of the line."""
+
+    def places(self, line: Line, study: Study) -> Ints:
+        """The period that each period of a line is laid beside. Raises Refusal."""
+        raise NotImplementedError
+
+    def named(self, study: Study) -> str:
+        raise NotImplementedError
+
+
+class PeriodsBefore(Before):
+    label: ClassVar[str] = "some time before,"
+
+    kind: Literal["periods"] = "periods"
+    count: Annotated[int, Field(title="how many periods", ge=1, le=100_000), Word(usual="season")] = 7
+
+    def template(self) -> str:
+        return "{self} {count} {@periods}"
+
+    def named(self, study: Study) -> str:
+        return f"{self.count} {study.grain.plural if self.count > 1 else study.grain.singular} before"
+
+    def places(self, line: Line, study: Study) -> Ints:
+        return line.periods - self.count
+
+
+class By(Choice):
+    DATE = ("date", "by date")
+    WEEKDAY = ("weekday", "by weekday", "52 weeks before, so that a Monday lies beside a Monday")
+
+
+class YearBefore(Before):
+    label: ClassVar[str] = "some years before,"
+
+    kind: Literal["year"] = "year"
+    years: Annotated[int, Field(title="how many years", ge=1, le=100)] = 1
+    by: Annotated[By, Field(title="aligned")] = By.DATE
+
+    def template(self) -> str:
+        return "{self} {years}, aligned {by}"
+
+    def named(self, study: Study) -> str:
+        return "a year before" if self.years == 1 else f"{self.years} years before"
+
+    def places(self, line: Line, study: Study) -> Ints:
+        grain = study.grain
+        if grain.unit is Unit.MOMENT:
+            raise Refusal("Dates as they come have no day a year before.", todo="Put them on a calendar first.")
+        if self.by is By.WEEKDAY and COARSENESS[grain.unit] > COARSENESS[Unit.WEEK]:
+            raise Refusal(f"A {grain.singular} has no weekday.", todo="Align by date.")
+        starts = grain.starts(line.periods).astype("datetime64[s]")
+        if self.by is By.WEEKDAY:
+            earlier = shifted(starts, -52 * self.years, CalendarUnit.WEEK)
+        else:
+            earlier = shifted(starts, -self.years, CalendarUnit.YEAR)
+        return grain.periods(earlier)
+
+
+AnyBefore = YearBefore | PeriodsBefore
+
+
+class Taken(Choice):
+    DIFFERENCE = ("difference", "the difference")
+    PERCENT = ("percent", "the difference in percent")
+
+
+@register
+class Compared(LineEntry):
+    kind: ClassVar[str] = "compared"
+    group: ClassVar[Group] = Group.READINGS
+    title: ClassVar[str] = "Laid beside itself"
+    hint: ClassVar[str] = "The same series a year, a season or some periods before, with the difference."
+    rank: ClassVar[int] = 7
+
+    before: Annotated[AnyBefore, Field(title="what it is laid beside", discriminator="kind")] = YearBefore()
+    how: Annotated[Taken, Field(title="what is taken")] = Taken.DIFFERENCE
+
+    def template(self) -> str:
+        return "Lay {series} beside itself {before}, drawn pale, and take {how}."
+
+    def on_line(self, line: Line, study: Study) -> Made:
+        wanted = self.before.places(line, study)
+        counted = line.counted
+        place = np.minimum(np.searchsorted(line.periods, wanted), max(0, len(line) - 1))
+        same = line.periods[place] == wanted if len(line) else np.zeros(0, dtype=bool)
+        earlier = np.where(same, counted[place], np.nan) if len(line) else counted
+        away = counted - earlier
+        with np.errstate(invalid="ignore", divide="ignore"):
+            share = np.where(earlier != 0, 100 * away / np.abs(earlier), np.nan)
+        known = ~np.isnan(away)
+        if not known.any():
+            raise Refusal(f"{line.name} does not reach back so far.", todo="Choose a shorter time.")
+        name = self.before.named(study)
+        told = "over" if self.how is Taken.DIFFERENCE else "over, in percent,"
+        curves = (
+            Curve(
+                id=shape_id(study.by, line.name, "before"),
+                entry=study.by,
+                series=line.name,
+                name=name,
+                kind=self.kind,
+                periods=line.periods,
+                value=earlier,
+                pale=np.ones(len(line), dtype=bool),
+            ),
+            Curve(
+                id=shape_id(study.by, line.name, "difference"),
+                entry=study.by,
+                series=line.name,
+                name=f"{told} {name}",
+                kind=self.kind,
+                periods=line.periods,
+                value=away if self.how is Taken.DIFFERENCE else share,
+                drawn=False,
+            ),
+        )
+        here, there = float(counted[known].sum()), float(earlier[known].sum())
+        total = 100 * (here - there) / abs(there) if there else None
+        rows = ((line.name, int(known.sum()), float(away[known].mean()), here, there, total),)
+        return Made(shapes=curves, touched=int(known.sum()), rows=rows)
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        columns = (
+            SERIES,
+            count("compared", f"{study.grain.plural.capitalize()} compared"),
+            measure("mean", "Mean difference"),
+            measure("here", "Sum of these"),
+            measure("there", f"Sum {self.before.named(study)}"),
+            percent("total", "Difference of the sums, %"),
+        )
+        rows = (row for one in made for row in one.rows)
+        return Told("compared", (table(self.before.named(study).capitalize(), columns, rows),))
+
+    @classmethod
+    def suggest(cls, state: State) -> Compared:
+        first = state.lines[0] if state.lines else None
+        name = (first.name,) if first else ()
+        days = (int(first.periods[-1] - first.periods[0]) * state.grain.seconds / 86_400) if first and len(first) else 0
+        if days > 400 and state.grain.unit is not Unit.MOMENT:
+            return cls(series=name)
+        return cls(series=name, before=PeriodsBefore(count=usual_season(state.expected) or 1))
