@@ -125,7 +125,11 @@ def ten(client: FlaskClient) -> Iterator[Ratio]:
 def million(client: FlaskClient) -> Iterator[Ratio]:
     data = a_million()
     series = pd.read_csv(io.BytesIO(data), parse_dates=["at"], index_col="at")["kwh"].asfreq("min")
-    average = Study(client, data, [{"id": "a", "kind": "average", "params": {"window": {"kind": "periods", "length": 60, "need": 40}}}])
+    average = Study(
+        client,
+        data,
+        [{"id": "a", "kind": "average", "params": {"window": {"kind": "periods", "length": 60, "need": 40}}}],
+    )
     yield compare(
         "an average over 1,000,000 points, previewed",
         4,

@@ -10,9 +10,9 @@ from pathlib import Path
 
 import numpy as np
 from selenium.webdriver.common.keys import Keys
+from tests.browser.machine import Browser, Server, open_browser
 
 from benchmarks.measure import Ratio
-from tests.browser.machine import Browser, Server, open_browser
 
 ROWS = 53_000
 STEPS = 12
@@ -49,7 +49,9 @@ def nudges(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
     path = home / "meter.csv"
     path.write_text(data)
     browser.open(f"{server.address}/intake")
-    browser.wait(lambda: browser.driver.find_elements("css selector", "input[type=file]"), "ready")[0].send_keys(str(path))
+    browser.wait(lambda: browser.driver.find_elements("css selector", "input[type=file]"), "ready")[0].send_keys(
+        str(path)
+    )
     browser.wait(lambda: browser.all(".begin button"), "read")
     for wave in browser.all(".ask-answers button.wave"):
         wave.click()

@@ -52,6 +52,12 @@ def readings(browser: Browser, address: str) -> None:
     browser.find(".follow-up tbody tr")
 
 
+def years(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles beside")
+    browser.click(".ant-segmented-item-label", "1 year")
+    browser.click("[data-entry=compared] .touched")
+
+
 def outliers(browser: Browser, address: str) -> None:
     open_study(browser, address, "Outer Isles")
     browser.click("[data-entry=outliers] .touched")
@@ -108,6 +114,7 @@ SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "bench": bench,
     "bench-projection": bench_projection,
     "readings": readings,
+    "years": years,
     "outliers": outliers,
     "level-shift": level_shift,
     "provisional": provisional,

@@ -16,6 +16,16 @@ export function drawSpan(span: Span, panel: Panel, frame: Frame, free: Placing):
       shape: { x: left, y: box.top, width: Math.max(2, right - left), height: box.bottom - box.top },
       style: { fill: frame.palette.wheat, opacity: 0.16 },
     },
-    label(span.name, left + 2, free.place(left, widthOf(span.name), box.top + 2), frame.palette.muted, frame),
+    ...(span.name && right - left > widthOf(span.name)
+      ? [
+          label(
+            span.name,
+            left + 2,
+            free.place(left, widthOf(span.name), box.top + 2),
+            frame.palette.muted,
+            frame,
+          ),
+        ]
+      : []),
   ];
 }

@@ -17,7 +17,7 @@ from zembra.core.arithmetic.spans import (
     rising_sums_within,
     sums_within,
 )
-from zembra.core.arithmetic.windows import moving_average, moving_spread
+from zembra.core.arithmetic.windows import moving_average, moving_spread, moving_sum
 from zembra.core.arrays import Bools, Floats, Ints
 
 
@@ -78,6 +78,8 @@ def rolling_mean(values: Floats, windows: Windows, need: int) -> Floats:
 
 
 def rolling_sum(values: Floats, windows: Windows, need: int) -> Floats:
+    if windows.length:
+        return moving_sum(values, windows.length, windows.before, need, windows.cuts)
     total = sums_within(np.nan_to_num(values), windows.first, windows.end)
     return known_enough(values, total, windows, need)
 
@@ -97,7 +99,10 @@ def rolling_spread(values: Floats, windows: Windows, need: int, *, population: b
 
 
 def rising_mean(values: Floats, windows: Windows, need: int) -> Floats:
-    """Mean with weights 1, 2, 3 … from the oldest place of a window to its newest; a blank takes its weight away."""
+    """Mean with weights 1, 2, 3 … from the oldest place of a window to its newest; a blank takes its weight away, and
+    where all windows are of one length a place beyond the ends does too."""
+    if windows.length:
+        return weighted_mean(values, windows, need, np.arange(1.0, windows.length + 1))
     has = ~np.isnan(values)
     above = rising_sums_within(np.where(has, values, 0.0), windows.first, windows.end)
     below = rising_sums_within(has.astype(np.float64), windows.first, windows.end)
@@ -160,5 +165,6 @@ def exponential_mean(values: Floats, alpha: float, need: int, cuts: Sequence[int
     for start, stop in pairwise(edges):
         part = pd.Series(values[start:stop])
         mean = part.ewm(alpha=alpha, adjust=True, ignore_na=not decays, min_periods=max(1, need)).mean()
-        found[start:stop] = np.where(np.isnan(values[start:stop]), np.nan, mean)
+        found[start:stop] = mean
+    found[np.isnan(values)] = np.nan
     return found

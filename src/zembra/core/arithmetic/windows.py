@@ -31,6 +31,16 @@ def moving_average(
     return mean, used
 
 
+def moving_sum(values: Floats, window: int, before: int, need: int, cuts: Sequence[int] = ()) -> Floats:
+    """The sum over each point's window; NaN where fewer than `need` of it are numbers."""
+    found = np.empty(values.size)
+    for a, b in _stretches(values.size, cuts):
+        has = ~np.isnan(values[a:b])
+        found[a:b] = _window_sums(np.where(has, values[a:b], 0.0), window, before)
+        found[a:b][_window_counts(has, window, before) < max(1, need)] = np.nan
+    return found
+
+
 def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Sequence[int] = ()) -> Floats:
     """Standard deviation (over n - 1) of the numbers in each point's window; NaN where fewer than `need`,
     and never fewer than two.
@@ -132,12 +142,6 @@ def _window_counts(mask: Bools, window: int, before: int) -> Ints:
     np.cumsum(mask, out=total[before + 1 : before + 1 + size])
     total[before + 1 + size :] = total[before + size]
     return np.asarray(total[window:] - total[:size])
-
-
-def touches(mask: Bools, window: int, before: int, cuts: Sequence[int] = ()) -> Bools:
-    """Whether each point's window holds any point of `mask`."""
-    counts = [_window_counts(mask[a:b], window, before) for a, b in _stretches(mask.size, cuts)]
-    return np.asarray(np.concatenate(counts) > 0)
 
 
 def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:

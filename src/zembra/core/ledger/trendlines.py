@@ -82,6 +82,7 @@ def trend_shapes(
             name=f"{name}{f', {how}' if how else ''}",
             rests=Rests.ESTIMATED if how else Rests.MEASURED,
             kind="trend",
+            strong=False,
             periods=periods,
             value=np.where(np.isfinite(found), found, np.nan),
             label=label if ending else (),

@@ -34,7 +34,7 @@ def curve_view(curve: Curve, canvas: Canvas) -> CurveView:
         v=numbers(curve.value[keep]),
         faded=_places(curve.faded, keep),
         pale=_places(curve.pale, keep),
-        strong=curve.kind != "trend",
+        strong=curve.strong,
         label=[curve.name] if curve.label is None else list(curve.label),
     )
 

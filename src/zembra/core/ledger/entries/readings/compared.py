@@ -34,13 +34,13 @@ class Before(Clause):
 
 
 class PeriodsBefore(Before):
-    label: ClassVar[str] = "some time before,"
+    label: ClassVar[str] = "before, by periods"
 
     kind: Literal["periods"] = "periods"
     count: Annotated[int, Field(title="how many periods", ge=1, le=100_000), Word(usual="season")] = 7
 
     def template(self) -> str:
-        return "{self} {count} {@periods}"
+        return "{count} {@periods} {self}"
 
     def named(self, study: Study) -> str:
         return f"{self.count} {study.grain.plural if self.count > 1 else study.grain.singular} before"
@@ -55,14 +55,14 @@ class By(Choice):
 
 
 class YearBefore(Before):
-    label: ClassVar[str] = "some years before,"
+    label: ClassVar[str] = "before, by the calendar"
 
     kind: Literal["year"] = "year"
     years: Annotated[int, Field(title="how many years", ge=1, le=100)] = 1
     by: Annotated[By, Field(title="aligned")] = By.DATE
 
     def template(self) -> str:
-        return "{self} {years}, aligned {by}"
+        return f"{{years}} {'year' if self.years == 1 else 'years'} {{self}}, aligned {{by}}"
 
     def named(self, study: Study) -> str:
         return "a year before" if self.years == 1 else f"{self.years} years before"
@@ -127,6 +127,7 @@ class Compared(LineEntry):
                 periods=line.periods,
                 value=earlier,
                 pale=np.ones(len(line), dtype=bool),
+                strong=False,
             ),
             Curve(
                 id=shape_id(study.by, line.name, "difference"),

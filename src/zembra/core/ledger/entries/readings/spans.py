@@ -114,7 +114,7 @@ class Spans(LineEntry):
                     id=shape_id(study.by, line.name, f"span {n}"),
                     entry=study.by,
                     series=line.name,
-                    name=self.named if n == 0 else "",
+                    name=self.named,
                     first=int(line.periods[start]),
                     last=int(line.periods[end - 1]),
                 )
