@@ -34,6 +34,21 @@ export function drawPoints(
     const onLeft = x + width + 14 > box.right || (crossed(x + 9, width) && !crossed(x - width - 10, width));
     const left = onLeft ? x - width - 10 : x + 9;
     const wish = y + LIFT[points.beside[n] ?? "side"];
-    return [ring, label(text, left, free.place(left, width, wish), colour, frame)];
+    const at = free.place(left, width, wish);
+    const told = label(text, left, at, colour, frame);
+    // a label that had to make room is led back to its point
+    return Math.abs(at - wish) > 10
+      ? [ring, leader(x, y, onLeft ? left + width : left, at + 7, colour), told]
+      : [ring, told];
   });
+}
+
+function leader(x1: number, y1: number, x2: number, y2: number, stroke: string): object {
+  const away = Math.sign(y2 - y1) * 5;
+  return {
+    type: "line",
+    silent: true,
+    shape: { x1, y1: y1 + away, x2, y2 },
+    style: { stroke, lineWidth: 0.8, opacity: 0.6 },
+  };
 }

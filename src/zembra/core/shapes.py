@@ -47,8 +47,8 @@ class Shape:
 class Curve(Shape):
     """A line over time: value, NaN where there is none, one element per period.
 
-    faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as it stands in lines.csv. drawn: False for
-    numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
+    faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as
+    it stands in lines.csv. drawn: False for numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
     held-back periods. label: what stands at its end, a line each; the name where nothing is
     given. strong: whether it is read before the series it belongs to.
     """
