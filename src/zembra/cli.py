@@ -28,6 +28,7 @@ from zembra.core.ledger.model import parse_ledger
 from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import kind_example, kind_schema
 
+READY_AFTER = 20.0  # seconds
 HOST = "127.0.0.1"
 
 
@@ -94,7 +95,10 @@ def _serve(database: Path, port: int, *, with_demo: bool) -> int:
         seed(app.extensions["zembra"].engine)
     if port and _taken(port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
-    start_reader()
+    # the process that others are forked from is made ready when the first rush of a start is over
+    ready = threading.Timer(READY_AFTER, start_reader)
+    ready.daemon = True
+    ready.start()
     server = create_server(app, host=HOST, port=port, threads=8)
     threading.Thread(target=warm_up, args=(app.extensions["zembra"],), daemon=True).start()
     print(f"Zembra is at http://{HOST}:{server.effective_port}", flush=True)

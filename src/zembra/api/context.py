@@ -152,11 +152,11 @@ class Context:
 
 
 def warm_up(shared: Context) -> None:
-    """Run the newest studies once, so that the first one opened need not wait for slow imports."""
+    """Run the newest studies once, as far as that is quick, so that the first one opened need not wait."""
     forms_like("Mar 2026")  # the names of months are many
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
-            shared.run(kept, patience=0)
+            shared.lightly(kept)
 
 
 def context() -> Context:
