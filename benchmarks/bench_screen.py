@@ -58,7 +58,7 @@ def nudges(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
     browser.click(".begin button", "Begin")
     browser.find(".chart canvas")
     browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Readings']\").click()")
-    browser.click(".ant-dropdown-menu-item", "Moving average")
+    browser.click(".ant-dropdown-menu-item", "Average")
     browser.kept_revision(2)
     word = browser.word("average", "window.length")
     browser.driver.execute_script("arguments[0].focus()", word)

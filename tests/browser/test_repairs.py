@@ -87,7 +87,7 @@ def test_nudging_a_threshold_sets_a_point_aside_and_r2_follows(
 ) -> None:
     cells = values()
     study(browser, server, tmp_path, cells)
-    add(browser, "Readings", "Straight trend line", 2)
+    add(browser, "Readings", "Trend line", 2)
     add(browser, "Repairs", "Outliers", 3)
     browser.choose("outliers", "rule.measure", "units")
     browser.kept_revision(4)
@@ -162,7 +162,7 @@ def test_a_running_total_becomes_daily_figures_and_a_weekly_average(
     study(browser, server, tmp_path, np.cumsum(daily))
     add(browser, "Repairs", "Derived measure", 2)
     assert browser.word("derive", "what").text == "The figures behind the running total".lower()
-    add(browser, "Readings", "Moving average", 3)
+    add(browser, "Readings", "Average", 3)
     browser.type_word("average", "window.need", "7")
     browser.kept_revision(4)
     browser.type_word("average", "window.length", "7")
@@ -179,7 +179,7 @@ def test_a_running_total_becomes_daily_figures_and_a_weekly_average(
 def test_a_marked_shift_lets_the_average_start_afresh(browser: Browser, server: Server, tmp_path: Path) -> None:
     cells = np.round(np.where(np.arange(60) < 30, 100.0, 160.0) + np.random.default_rng(1).normal(0, 2, 60), 1)
     study(browser, server, tmp_path, cells)
-    add(browser, "Readings", "Moving average", 2)
+    add(browser, "Readings", "Average", 2)
     browser.type_word("average", "window.need", "3")
     browser.kept_revision(3)
     browser.type_word("average", "window.length", "10")

@@ -78,7 +78,7 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
 
     # an average over a week, needing five
     browser.click("[aria-label='Add to Readings']")
-    browser.click(".kind", "Moving average")
+    browser.click(".kind", "Average")
     browser.kept_revision(3)
     browser.type_word("average", "window.need", "5")
     browser.kept_revision(4)
@@ -294,7 +294,7 @@ def test_edits_made_at_once_are_all_kept_and_the_room_is_remembered(
     bring_in(browser, server, tmp_path)
     browser.click("button", "Begin the study")
     browser.kept_revision(1)
-    for n, (where, kind) in enumerate((("Repairs", "Blanks"), ("Readings", "Moving average")), 2):
+    for n, (where, kind) in enumerate((("Repairs", "Blanks"), ("Readings", "Average")), 2):
         browser.click(f"[aria-label='Add to {where}']")
         browser.click(".kind", kind)
         browser.kept_revision(n)
