@@ -278,7 +278,7 @@ def test_the_demo_bench_reads_and_shows(browser: Browser, demo: Server) -> None:
     assert "undo, redo" in browser.find(".keysheet").text
     browser.press(Keys.ESCAPE)
     browser.click("[role=tab]", "Values")
-    assert "30 Oct 2026" in browser.find(".values-table").text
+    browser.wait(lambda: "30 Oct 2026" in browser.find(".values-table").text, "the values are there")
     before = browser.find(".overview-window").get_attribute("width")
     handle = browser.all(".overview-handle")[0]
     browser.driver.execute_script("arguments[0].focus()", handle)
