@@ -153,6 +153,10 @@ class Grain:
         days = self.days(periods).astype("datetime64[D]").astype(np.int64)
         return np.asarray((days + EPOCH_WEEKDAY) % 7, dtype=np.int64)
 
+    def months(self, periods: Ints) -> Ints:
+        """The month of each period's first day, January 0."""
+        return np.asarray(self.days(periods).astype("datetime64[M]").astype(np.int64) % 12)
+
     def labels(self, periods: Ints) -> list[str]:
         """ISO 8601 names of periods: 2026-03-14, 2026-03, 2026-Q1, 2026, 2026-W11, 2026-03-14T07:00.
 

@@ -72,8 +72,7 @@ class MonthlyTargets(HeldAgainst):
         return "{self} {months}"
 
     def numbers(self, line: Line, study: Study) -> tuple[Floats, tuple[Line, ...]]:
-        months = study.grain.starts(line.periods).astype("datetime64[M]").astype(np.int64) % 12
-        return np.asarray(self.months)[months], ()
+        return np.asarray(self.months)[study.grain.months(line.periods)], ()
 
 
 class OtherColumn(HeldAgainst):

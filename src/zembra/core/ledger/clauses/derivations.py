@@ -168,7 +168,7 @@ class RunningTotal(Derivation):
         span = Grain(Unit(self.restart.value), 1, grain.week_start, grain.year_start)
         if COARSENESS[span.unit] <= COARSENESS[grain.unit] and grain.unit is not Unit.MOMENT:
             raise Refusal(f"A {span.singular} holds no more than one {grain.singular}.", todo="Start again less often.")
-        of = span.periods(grain.starts(line.periods))
+        of = span.periods(grain.days(line.periods))
         return np.concatenate(([True], of[1:] != of[:-1]))
 
 

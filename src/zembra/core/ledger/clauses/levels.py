@@ -143,8 +143,7 @@ class ByMonth(Level):
         return "{self} {months}"
 
     def along(self, values: Floats, line: Line, study: Study) -> Floats:
-        month = study.grain.starts(line.periods).astype("datetime64[M]").astype(np.int64) % 12
-        return np.asarray(self.months)[month]
+        return np.asarray(self.months)[study.grain.months(line.periods)]
 
 
 AnyLevel = AtValue | AtPercentile | AtMean | AtMedian | AtSmallest | AtLargest | AtLast | AtDay | ByMonth

@@ -60,7 +60,7 @@ class CurrentSpan(Newest):
                 f"The current {self.current.label} holds no more than one {study.grain.singular}.",
                 todo="Choose a longer span, or a number of periods.",
             )
-        return np.asarray(span.periods(study.grain.starts(line.periods)) == span.period(study.as_of))
+        return np.asarray(span.periods(study.grain.days(line.periods)) == span.period(study.as_of))
 
 
 class EverySince(Newest):

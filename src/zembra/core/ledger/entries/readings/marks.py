@@ -220,12 +220,9 @@ class Marks(LineEntry):
         if len(self.weekdays) < len(ALL_WEEK):
             if study.grain.seconds > 86_400 and study.grain.unit is not Unit.MOMENT:
                 raise Refusal(f"A {study.grain.singular} has no weekday.", todo="Choose all weekdays.")
-            days = study.grain.starts(line.periods).astype("datetime64[D]").astype(np.int64)
-            # the first of January 1970 was a Thursday
-            wanted &= np.isin((days + 3) % 7, [ALL_WEEK.index(day) for day in self.weekdays])
+            wanted &= np.isin(study.grain.weekdays(line.periods), [ALL_WEEK.index(day) for day in self.weekdays])
         if len(self.months) < len(ALL_MONTHS):
-            months = study.grain.starts(line.periods).astype("datetime64[M]").astype(np.int64) % 12
-            wanted &= np.isin(months + 1, [int(month.value) for month in self.months])
+            wanted &= np.isin(study.grain.months(line.periods) + 1, [int(month.value) for month in self.months])
         return wanted
 
     def _label(self, value: float, held: float, label: str) -> str:

@@ -58,8 +58,7 @@ class EachYear(When):
         return "{self} {months}"
 
     def where(self, line: Line, study: Study) -> Bools:
-        months = study.grain.starts(line.periods).astype("datetime64[M]").astype(np.int64) % 12
-        return np.asarray(np.isin(months + 1, [int(month.value) for month in self.months]))
+        return np.isin(study.grain.months(line.periods) + 1, [int(month.value) for month in self.months])
 
 
 class EachWeek(When):
@@ -78,9 +77,7 @@ class EachWeek(When):
         if study.grain.seconds > 86_400 and study.grain.unit is not Unit.MOMENT:
             raise Refusal(f"A {study.grain.singular} has no weekday.", todo="Choose dates or months.")
         wanted = [tuple(Weekday).index(day) for day in self.weekdays]
-        days = study.grain.starts(line.periods).astype("datetime64[D]").astype(np.int64)
-        # the first of January 1970 was a Thursday
-        return np.asarray(np.isin((days + 3) % 7, wanted))
+        return np.isin(study.grain.weekdays(line.periods), wanted)
 
 
 AnyWhen = BetweenDates | EachYear | EachWeek
