@@ -193,14 +193,14 @@ def _limits(ends: list[tuple[int, int]], grain: Grain, span: Range) -> tuple[int
         Span.OWN: None,
         Span.WHOLE: min(a for a, _ in ends),
         Span.COMMON: max(a for a, _ in ends),
-        Span.GIVEN: grain.period(span.start) if span.start else None,
+        Span.GIVEN: grain.span(span.start)[0] if span.start else None,
     }[span.span]
     high = {
         Until.OWN: None,
         Until.WHOLE: max(b for _, b in ends),
         Until.COMMON: min(b for _, b in ends),
-        Until.AS_OF: today,
-        Until.GIVEN: grain.period(span.end) if span.end else None,
+        Until.AS_OF: grain.span(span.as_of)[1],
+        Until.GIVEN: grain.span(span.end)[1] if span.end else None,
     }[span.until]
     return low, high, today
 

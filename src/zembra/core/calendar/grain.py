@@ -6,6 +6,7 @@ before" are plain arithmetic whatever the calendar does with months, leap days a
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time
@@ -20,6 +21,7 @@ from zembra.core.errors import Refusal
 MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
 FEW_DAYS = 0.1  # share of days with a date below which dates that fit no grain are irregular
 MOST_STAMPS = 0.95  # share of stamps near a step from which they are taken to be on it
+CLOCK_REACH = 3 * 3600  # seconds that no clock is changed by more than
 EPOCH_WEEKDAY = 3  # 1970-01-01 was a Thursday; Monday is 0
 
 
@@ -121,11 +123,19 @@ class Grain:
         return int(self.periods(np.array([moment], dtype="datetime64[s]"))[0])
 
     def span(self, moment: date | datetime) -> tuple[int, int]:
-        """The first and the last period a day covers; for a time of day both are its period."""
+        """The first and the last period a day covers, as the clock shows it; for a time of day, which is standard time,
+        both are its period."""
         first = self.period(moment)
         if isinstance(moment, datetime):
             return first, first
-        return first, self.period(datetime.combine(moment, time(23, 59, 59)))
+        last = self.period(datetime.combine(moment, time(23, 59, 59)))
+        if not self.zone:
+            return first, last
+        room = math.ceil(CLOCK_REACH / self.seconds)
+        near = np.arange(first - room, last + room + 1, dtype=np.int64)
+        there = near[self.days(near).astype("datetime64[D]") == np.datetime64(moment, "D")]
+        # a place may have left a day out of its calendar
+        return (int(there[0]), int(there[-1])) if there.size else (first, last)
 
     def parse(self, label: str) -> int:
         """The period with this label (see `labels`). Raises Refusal for a text that is none."""

@@ -70,7 +70,7 @@ class Shifts(ShiftEntry):
         for on_row in find_shifts(row.spread(values), self.season, self.shortest, least, year):
             shift = replace(on_row, place=row.place_of(on_row.place))
             rows.append(shift_row(line, shift, study.grain))
-            when = study.grain.starts(line.periods[[shift.place]])[0].astype("datetime64[s]").item().date()
+            when = study.grain.days(line.periods[[shift.place]])[0].astype("datetime64[s]").item().date()
             rules.append(shift_rule(line, int(line.periods[shift.place]), f"shift {signed(shift.size)}", study))
             told = f"{line.name} shifts by {signed(shift.size)} on {spoken_date(when)}."
             words = {"on": when.isoformat(), "series": [line.name], "season": self.season}
