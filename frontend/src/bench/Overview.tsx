@@ -1,6 +1,7 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { useLook } from "../app/look";
 import { colourOf } from "../figure/frame";
+import { pathThrough, type Dot } from "../figure/path";
 import { linearScale, timeScale, type Box } from "../figure/scale";
 import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
 import { formatPeriod } from "../ui/format";
@@ -136,19 +137,14 @@ function overviewPaths(
     3,
   ]);
   return drawn.map((of) => {
-    let path = "";
-    let pen = false;
+    const dots: Dot[] = [];
     // about one point a pixel is all an overview can show
     const stride = Math.max(1, Math.floor(of.t.length / width));
     for (let n = 0; n < of.t.length; n += stride) {
       const v = of.v[n];
-      if (v === null || v === undefined || ("c" in of && of.c[n] === "s")) {
-        pen = false;
-        continue;
-      }
-      path += `${pen ? "L" : "M"}${time.toPixel(of.t[n] ?? 0).toFixed(1)},${height.toPixel(v).toFixed(1)}`;
-      pen = true;
+      const none = v === null || v === undefined || ("c" in of && of.c[n] === "s");
+      dots.push(none ? undefined : [time.toPixel(of.t[n] ?? 0), height.toPixel(v)]);
     }
-    return { of, path };
+    return { of, path: pathThrough(dots) };
   });
 }

@@ -1,5 +1,6 @@
 import { useLook } from "../app/look";
 import { colourOf, seriesAt, type Panel } from "../figure/frame";
+import { pathThrough, type Dot } from "../figure/path";
 import { lowerBound } from "../figure/scale";
 import type { Figure, Series } from "../figure/types";
 import { formatNumber, formatPeriod } from "../ui/format";
@@ -79,20 +80,18 @@ function Standing({
   const panel = panels.find((one) => one.series.includes(series)) ?? panels[0];
   if (!panel) return null;
   const [from, to] = panel.time.domain;
-  let path = "";
-  let pen = false;
+  const dots: Dot[] = [];
   for (let n = lowerBound(series.t, from); n < series.t.length && (series.t[n] ?? 0) <= to; n++) {
     const v = series.v[n];
-    if (v === null || v === undefined) {
-      pen = false;
-      continue;
-    }
-    path += `${pen ? "L" : "M"}${panel.time.toPixel(series.t[n] ?? 0).toFixed(1)},${panel.value.toPixel(v).toFixed(1)}`;
-    pen = true;
+    dots.push(
+      v === null || v === undefined
+        ? undefined
+        : [panel.time.toPixel(series.t[n] ?? 0), panel.value.toPixel(v)],
+    );
   }
   return (
     <svg className="standing" width={width} height={panel.box.bottom + 4} aria-hidden>
-      <path d={path} fill="none" stroke={colour} strokeWidth={2} />
+      <path d={pathThrough(dots)} fill="none" stroke={colour} strokeWidth={2} />
     </svg>
   );
 }

@@ -1,3 +1,5 @@
+import { pathThrough, type Dot } from "../figure/path";
+
 const WIDTH = 360;
 const HEIGHT = 96;
 
@@ -6,21 +8,20 @@ export function Spark({ values }: { values: (number | null)[] }) {
   const known = values.filter((value): value is number => value !== null);
   const low = Math.min(...known);
   const span = Math.max(...known) - low || 1;
-  let path = "";
-  let pen = false;
-  values.forEach((value, n) => {
-    if (value === null) {
-      pen = false;
-      return;
-    }
+  const dots = values.map((value, n): Dot => {
+    if (value === null) return undefined;
     const x = (n / Math.max(1, values.length - 1)) * WIDTH;
-    const y = HEIGHT - 8 - ((value - low) / span) * (HEIGHT - 16);
-    path += `${pen ? "L" : "M"}${x.toFixed(1)},${y.toFixed(1)}`;
-    pen = true;
+    return [x, HEIGHT - 8 - ((value - low) / span) * (HEIGHT - 16)];
   });
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="spark" aria-hidden>
-      <path d={path} fill="none" stroke="currentColor" strokeWidth={1.3} vectorEffect="non-scaling-stroke" />
+      <path
+        d={pathThrough(dots)}
+        fill="none"
+        stroke="currentColor"
+        strokeWidth={1.3}
+        vectorEffect="non-scaling-stroke"
+      />
     </svg>
   );
 }

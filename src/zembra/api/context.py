@@ -87,9 +87,8 @@ class Context:
 
         Heavy entries are carried out elsewhere; after `patience` seconds the run is told without what is not done.
         """
-        data = dataset(self.engine, kept.dataset_id)
         wanted = ledger or kept.ledger
-        brought = self.brought_in(data, wanted.intake or HowRead.model_validate_json(data.how))
+        data, brought = self._read(kept, wanted)
         end = time.monotonic() + patience
         while True:
             result = run(
@@ -112,14 +111,13 @@ class Context:
 
     def lightly(self, kept: Kept) -> Result:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
-        data = dataset(self.engine, kept.dataset_id)
-        brought = self.brought_in(data, kept.ledger.intake or HowRead.model_validate_json(data.how))
+        data, brought = self._read(kept, kept.ledger)
         return run(brought.observations, kept.ledger, kept.as_of, file_name=data.name, memo=self.memo, defer=True)
 
-    def whole(self, kept: Kept, ledger: Ledger | None = None) -> Ran:
+    def whole(self, kept: Kept) -> Ran:
         """The study's run with everything carried out. Raises Busy where that takes too long, and what is wrong
         where some of it was stopped."""
-        ran = self.run(kept, ledger, patience=LONG)
+        ran = self.run(kept, patience=LONG)
         for work in ran.works.values():
             if work is not None and work.failure is not None:
                 raise work.failure
@@ -129,6 +127,11 @@ class Context:
                 f"{title} is not done yet.", place=f"entry {ran.result.pending[0].id}", todo="Wait for it on the bench."
             )
         return ran
+
+    def _read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
+        """The study's dataset, and that as the ledger has it read."""
+        data = dataset(self.engine, kept.dataset_id)
+        return data, self.brought_in(data, ledger.intake or HowRead.model_validate_json(data.how))
 
     def _begun(self, pending: Pending, slot: str) -> Work | None:
         """The work on what is pending; None where there is too much to do already."""

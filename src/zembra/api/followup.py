@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
@@ -12,6 +10,7 @@ from pydantic import BaseModel
 from zembra.api.context import context
 from zembra.api.models import FollowUpItem, FollowUpView, NoteRequest, Problem
 from zembra.api.reply import reply
+from zembra.api.views import finite
 from zembra.core.errors import Refusal
 from zembra.core.figure.shapes.base import milliseconds
 from zembra.core.followup import Item, Noted, State, counts, follow_up
@@ -110,15 +109,12 @@ def _item(item: Item, result: Result) -> FollowUpItem:
     if item.number is not None:
         (at,) = milliseconds(np.array([item.number]), result.state.expected)
 
-    def known(value: float | None) -> float | None:
-        return None if value is None or not math.isfinite(value) else value
-
     return FollowUpItem(
         series=item.series,
         period=item.period,
         at=at,
-        value=known(item.value),
-        distance=known(item.distance),
+        value=finite(item.value),
+        distance=finite(item.distance),
         found_by=list(item.found_by),
         note=item.note,
         state=item.state,

@@ -7,8 +7,6 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 
-import numpy as np
-
 from zembra.api.context import Ran
 from zembra.api.models import (
     BenchView,
@@ -50,7 +48,7 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
 from zembra.core.ledger.entry import kinds
-from zembra.core.ledger.evidence import Finding, Table
+from zembra.core.ledger.evidence import Finding, Table, periods_of
 from zembra.core.ledger.model import Ledger, NotUnderstood
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Offer
@@ -98,7 +96,7 @@ def table_view(table: Table, expected: Expected) -> TableView:
 
 
 def finding_views(findings: Sequence[Finding | None], expected: Expected) -> list[FindingView | None]:
-    periods = np.array([one.period for one in findings if one], dtype=np.int64)
+    periods = periods_of(one for one in findings if one)
     told = iter(zip(expected.grain.labels(periods), milliseconds(periods, expected), strict=True))
     views: list[FindingView | None] = []
     for one in findings:
@@ -111,9 +109,9 @@ def finding_views(findings: Sequence[Finding | None], expected: Expected) -> lis
                 series=one.series,
                 period=label,
                 at=at,
-                value=_number(one.value),
-                against=_number(one.against),
-                distance=_number(one.distance),
+                value=finite(one.value),
+                against=finite(one.against),
+                distance=finite(one.distance),
                 state=one.state,
                 note=one.note,
             )
@@ -121,7 +119,8 @@ def finding_views(findings: Sequence[Finding | None], expected: Expected) -> lis
     return views
 
 
-def _number(value: float | None) -> float | None:
+def finite(value: float | None) -> float | None:
+    """JSON has no place for other numbers."""
     return None if value is None or not math.isfinite(value) else value
 
 

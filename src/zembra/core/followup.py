@@ -8,6 +8,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from zembra.core.ledger.evidence import periods_of
 from zembra.core.ledger.run import Result
 
 
@@ -70,7 +71,7 @@ _Found = tuple[int, float | None, float | None, tuple[str, ...]]
 
 def _found(result: Result) -> dict[tuple[str, str], _Found]:
     listed = [one for report in result.reports for one in report.outcome.findings if one.listed]
-    labels = result.state.grain.labels(np.array([one.period for one in listed], dtype=np.int64))
+    labels = result.state.grain.labels(periods_of(listed))
     found: dict[tuple[str, str], _Found] = {}
     for one, label in zip(listed, labels, strict=True):
         key = (one.series, label)

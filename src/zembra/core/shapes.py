@@ -65,10 +65,7 @@ class Curve(Shape):
 
     def at(self, periods: Ints) -> Floats:
         """The values at some periods, NaN where it is not drawn."""
-        if not self.periods.size:
-            return np.full(periods.size, np.nan)
-        place = np.minimum(np.searchsorted(self.periods, periods), self.periods.size - 1)
-        return np.where(self.periods[place] == periods, self.value[place], np.nan)
+        return _values_at(self.periods, self.value, periods)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,6 +78,10 @@ class Area(Shape):
     lower: Floats
     upper: Floats
     level: float | None = None
+
+    def at(self, periods: Ints) -> tuple[Floats, Floats]:
+        """Its (lower, upper) edge at some periods, NaN where it is open."""
+        return _values_at(self.periods, self.lower, periods), _values_at(self.periods, self.upper, periods)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,6 +125,14 @@ class Bars(Shape):
 
     periods: Ints
     value: Floats
+
+
+def _values_at(own: Ints, values: Floats, periods: Ints) -> Floats:
+    """values: one for each of `own`. NaN at periods that are none of these."""
+    if not own.size:
+        return np.full(periods.size, np.nan)
+    place = np.minimum(np.searchsorted(own, periods), own.size - 1)
+    return np.where(own[place] == periods, values[place], np.nan)
 
 
 def shape_id(entry: str, series: str, part: str) -> str:

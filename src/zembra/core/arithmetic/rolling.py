@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -17,7 +16,7 @@ from zembra.core.arithmetic.spans import (
     rising_sums_within,
     sums_within,
 )
-from zembra.core.arithmetic.windows import moving_average, moving_spread, moving_sum
+from zembra.core.arithmetic.windows import moving_average, moving_spread, moving_sum, stretches_between
 from zembra.core.arrays import Bools, Floats, Ints
 
 
@@ -115,8 +114,7 @@ def weighted_mean(values: Floats, windows: Windows, need: int, weights: Floats) 
     beyond the ends, are taken away."""
     has = ~np.isnan(values)
     found = np.full(values.size, np.nan)
-    edges = [0, *sorted({cut for cut in windows.cuts if 0 < cut < values.size}), values.size]
-    for start, stop in pairwise(edges):
+    for start, stop in stretches_between(windows.cuts, values.size):
         part = slice(start, stop)
         above = _dots(np.where(has[part], values[part], 0.0), weights, windows.before)
         below = _dots(has[part].astype(np.float64), weights, windows.before)
@@ -161,8 +159,7 @@ def exponential_mean(values: Floats, alpha: float, need: int, cuts: Sequence[int
     import pandas as pd
 
     found = np.full(values.size, np.nan)
-    edges = [0, *sorted({cut for cut in cuts if 0 < cut < values.size}), values.size]
-    for start, stop in pairwise(edges):
+    for start, stop in stretches_between(cuts, values.size):
         part = pd.Series(values[start:stop])
         mean = part.ewm(alpha=alpha, adjust=True, ignore_na=not decays, min_periods=max(1, need)).mean()
         found[start:stop] = mean

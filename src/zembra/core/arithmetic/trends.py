@@ -1,6 +1,6 @@
 """Lines through a series: their coefficients, how well they fit, and where they run.
 
-A `Line` is what every form gives: a function of x with what is known of its errors.
+A `TrendLine` is what every form gives: a function of x with what is known of its errors.
 """
 
 from __future__ import annotations
@@ -30,8 +30,8 @@ class Term:
 class TrendLine:
     """at: its value at x. terms: its coefficients. error_at: its standard error at x, in the space it was fitted in;
     spread: of the residuals there; freedom: their degrees of freedom. logs: whether that space is ln y. r2: of that
-    space, round the mean unless `through` says where the line must pass. slope: gain for one step of x, None where it
-    differs from place to place. growth: gain in percent for one step of x."""
+    space, round the mean unless the line must pass through a given intercept. slope: gain for one step of x, None where
+    it differs from place to place."""
 
     at: Callable[[Floats], Floats]
     equation: str
@@ -43,7 +43,32 @@ class TrendLine:
     error_at: Callable[[Floats], Floats] | None = None
     logs: bool = False
     slope: float | None = None
-    growth: float | None = None
+
+    @classmethod
+    def fitted(
+        cls,
+        fit: Fit,
+        design: Callable[[Floats], Floats],
+        at: Callable[[Floats], Floats],
+        equation: str,
+        terms: tuple[Term, ...],
+        *,
+        logs: bool = False,
+        slope: float | None = None,
+    ) -> TrendLine:
+        """From a least-squares fit. design: its rows at x."""
+        return cls(
+            at,
+            equation,
+            terms,
+            fit.points,
+            fit.r2,
+            fit.spread,
+            fit.freedom,
+            lambda x: fit.error_at(design(x)),
+            logs,
+            slope,
+        )
 
 
 def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine | None:
@@ -53,31 +78,18 @@ def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine 
         if found is None:
             return None
         a, b = found.coefficients.tolist()
-        errors = found.errors.tolist()
-        return TrendLine(
-            found.at,
-            f"y = {_signed_sum([(a, ''), (b, ' x')])}",
-            (Term("a", a, errors[0]), Term("b", b, errors[1])),
-            found.fit.points,
-            found.fit.r2,
-            found.fit.spread,
-            found.fit.freedom,
-            lambda at: found.fit.error_at(found.design(at)),
-            slope=b,
-        )
+        terms = _terms(("a", "b"), found.coefficients, found.errors)
+        return TrendLine.fitted(found.fit, found.design, found.at, _straight_equation(a, b), terms, slope=b)
     fit = least_squares(x[:, None], y - intercept, intercept=False)
     if fit is None:
         return None
     b = float(fit.coefficients[0])
-    return TrendLine(
+    return TrendLine.fitted(
+        fit,
+        lambda at: at[:, None],
         lambda at: intercept + b * at,
-        f"y = {_signed_sum([(intercept, ''), (b, ' x')])}",
-        (Term("a, given", intercept), Term("b", b, float(fit.errors[0]))),
-        fit.points,
-        fit.r2,
-        fit.spread,
-        fit.freedom,
-        lambda at: fit.error_at(at[:, None]),
+        _straight_equation(intercept, b),
+        (Term("a, given", intercept), *_terms(("b",), fit.coefficients, fit.errors)),
         slope=b,
     )
 
@@ -87,40 +99,32 @@ def curved(x: Floats, y: Floats, degree: int) -> TrendLine | None:
     found = polynomial(x, y, degree)
     if found is None:
         return None
-    values = found.coefficients.tolist()
-    names = ["", " x", *(f" x{_raised(power)}" for power in range(2, degree + 1))]
-    terms = tuple(
-        Term(f"x{_raised(power)}" if power else "1", value, error)
-        for power, (value, error) in enumerate(zip(values, found.errors.tolist(), strict=True))
-    )
-    return TrendLine(
-        found.at,
-        f"y = {_signed_sum(list(zip(values, names, strict=True)))}",
-        terms,
-        found.fit.points,
-        found.fit.r2,
-        found.fit.spread,
-        found.fit.freedom,
-        lambda at: found.fit.error_at(found.design(at)),
-    )
+    names = [f"x{_raised(power)}" for power in range(1, degree + 1)]
+    terms = _terms(("1", *names), found.coefficients, found.errors)
+    parts = zip(found.coefficients.tolist(), ("", *(f" {name}" for name in names)), strict=True)
+    return TrendLine.fitted(found.fit, found.design, found.at, f"y = {_signed_sum(list(parts))}", terms)
 
 
 def logarithmic(x: Floats, y: Floats) -> TrendLine | None:
     """y = a + b ln x."""
-    fit = least_squares(np.column_stack((np.ones(x.size), np.log(x))), y)
+    fit = least_squares(_logs_of(x), y)
     if fit is None:
         return None
     a, b = fit.coefficients.tolist()
-    return _of_logs(fit, lambda at: a + b * np.log(at), f"y = {_signed_sum([(a, ''), (b, ' ln x')])}", logs=False)
+    equation = f"y = {_signed_sum([(a, ''), (b, ' ln x')])}"
+    terms = _terms(("a", "b"), fit.coefficients, fit.errors)
+    return TrendLine.fitted(fit, _logs_of, lambda at: a + b * np.log(at), equation, terms)
 
 
 def power(x: Floats, y: Floats) -> TrendLine | None:
     """y = a x^b, fitted as ln y = ln a + b ln x."""
-    fit = least_squares(np.column_stack((np.ones(x.size), np.log(x))), np.log(y))
+    fit = least_squares(_logs_of(x), np.log(y))
     if fit is None:
         return None
     a, b = float(np.exp(fit.coefficients[0])), float(fit.coefficients[1])
-    return _of_logs(fit, lambda at: a * at**b, f"y = {_written(a)} x^{_written(b)}", logs=True)
+    equation = f"y = {_written(a)} x^{_written(b)}"
+    terms = _terms(("ln a", "b"), fit.coefficients, fit.errors)
+    return TrendLine.fitted(fit, _logs_of, lambda at: a * at**b, equation, terms, logs=True)
 
 
 def exponential(x: Floats, y: Floats) -> TrendLine | None:
@@ -129,37 +133,9 @@ def exponential(x: Floats, y: Floats) -> TrendLine | None:
     if found is None:
         return None
     ln_a, b = found.coefficients.tolist()
-    return TrendLine(
-        lambda at: np.exp(found.at(at)),
-        f"y = {_written(float(np.exp(ln_a)))} e^({_written(b)} x)",
-        (Term("ln a", ln_a, float(found.errors[0])), Term("b", b, float(found.errors[1]))),
-        found.fit.points,
-        found.fit.r2,
-        found.fit.spread,
-        found.fit.freedom,
-        lambda at: found.fit.error_at(found.design(at)),
-        logs=True,
-        growth=100 * float(np.expm1(b)),
-    )
-
-
-def _of_logs(fit: Fit, at: Callable[[Floats], Floats], equation: str, *, logs: bool) -> TrendLine:
-    names = ("ln a" if logs else "a", "b")
-    terms = tuple(
-        Term(name, value, error)
-        for name, value, error in zip(names, fit.coefficients.tolist(), fit.errors.tolist(), strict=True)
-    )
-    return TrendLine(
-        at,
-        equation,
-        terms,
-        fit.points,
-        fit.r2,
-        fit.spread,
-        fit.freedom,
-        lambda x: fit.error_at(np.column_stack((np.ones(x.size), np.log(x)))),
-        logs=logs,
-    )
+    equation = f"y = {_written(float(np.exp(ln_a)))} e^({_written(b)} x)"
+    terms = _terms(("ln a", "b"), found.coefficients, found.errors)
+    return TrendLine.fitted(found.fit, found.design, lambda at: np.exp(found.at(at)), equation, terms, logs=True)
 
 
 def waved(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | None:
@@ -176,24 +152,17 @@ def waved(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | No
         return None
     b = float(fit.coefficients[1]) / width
     a = float(fit.coefficients[0]) - b * centre
-    error = float(np.hypot(fit.errors[0], 0))
     pairs = fit.coefficients[2:].reshape(-1, 2)
     sizes = np.hypot(pairs[:, 0], pairs[:, 1])
-    terms = [Term("a, in the middle", float(fit.coefficients[0]), error), Term("b", b, float(fit.errors[1]) / width)]
+    terms = [
+        Term("a, in the middle", float(fit.coefficients[0]), float(fit.errors[0])),
+        Term("b", b, float(fit.errors[1]) / width),
+    ]
     for k, ((s, c), (es, ec)) in enumerate(zip(pairs.tolist(), fit.errors[2:].reshape(-1, 2).tolist(), strict=True), 1):
         terms += [Term(f"sin, {k} a turn", s, es), Term(f"cos, {k} a turn", c, ec)]
     waves = f" and a wave of {_written(length)} steps, ±{_written(float(sizes.max(initial=0.0)))}"
-    return TrendLine(
-        lambda at: design(at) @ fit.coefficients,
-        f"y = {_signed_sum([(a, ''), (b, ' x')])}{waves}",
-        tuple(terms),
-        fit.points,
-        fit.r2,
-        fit.spread,
-        fit.freedom,
-        lambda at: fit.error_at(design(at)),
-        slope=b,
-    )
+    equation = f"{_straight_equation(a, b)}{waves}"
+    return TrendLine.fitted(fit, design, lambda at: design(at) @ fit.coefficients, equation, tuple(terms), slope=b)
 
 
 def median_slopes(x: Floats, y: Floats) -> TrendLine:
@@ -206,7 +175,7 @@ def median_slopes(x: Floats, y: Floats) -> TrendLine:
     error = (float(found.high_slope) - float(found.low_slope)) / (2 * 1.959964)
     return TrendLine(
         lambda at: a + b * at,
-        f"y = {_signed_sum([(a, ''), (b, ' x')])}",
+        _straight_equation(a, b),
         (Term("a", a), Term("b", b, error)),
         int(x.size),
         slope=b,
@@ -226,7 +195,7 @@ def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
     (a, b), (ea, eb) = (np.asarray(one, dtype=np.float64).tolist() for one in (found.params, found.bse))
     return TrendLine(
         lambda at: a + b * at,
-        f"y = {_signed_sum([(a, ''), (b, ' x')])}",
+        _straight_equation(a, b),
         (Term("a", a, ea), Term("b", b, eb)),
         int(x.size),
         slope=b,
@@ -245,6 +214,19 @@ def autocorrelation(rest: Floats) -> float:
     away = rest - rest.mean()
     whole = float(away @ away)
     return float(away[1:] @ away[:-1]) / whole if whole else 0.0
+
+
+def _logs_of(x: Floats) -> Floats:
+    """Columns 1 and ln x."""
+    return np.column_stack((np.ones(x.size), np.log(x)))
+
+
+def _terms(names: tuple[str, ...], values: Floats, errors: Floats) -> tuple[Term, ...]:
+    return tuple(Term(*one) for one in zip(names, values.tolist(), errors.tolist(), strict=True))
+
+
+def _straight_equation(a: float, b: float) -> str:
+    return f"y = {_signed_sum([(a, ''), (b, ' x')])}"
 
 
 def _written(value: float) -> str:

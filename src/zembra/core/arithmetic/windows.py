@@ -19,7 +19,7 @@ def moving_average(
 
     cuts: places at which the average starts afresh.
     """
-    stretches = _stretches(values.size, cuts)
+    stretches = stretches_between(cuts, values.size)
     if len(stretches) > 1:
         parts = [moving_average(values[a:b], window, before, need) for a, b in stretches]
         return np.concatenate([mean for mean, _ in parts]), np.concatenate([used for _, used in parts])
@@ -34,7 +34,7 @@ def moving_average(
 def moving_sum(values: Floats, window: int, before: int, need: int, cuts: Sequence[int] = ()) -> Floats:
     """The sum over each point's window; NaN where fewer than `need` of it are numbers."""
     found = np.empty(values.size)
-    for a, b in _stretches(values.size, cuts):
+    for a, b in stretches_between(cuts, values.size):
         has = ~np.isnan(values[a:b])
         found[a:b] = _window_sums(np.where(has, values[a:b], 0.0), window, before)
         found[a:b][_window_counts(has, window, before) < max(1, need)] = np.nan
@@ -45,7 +45,7 @@ def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Seq
     """Standard deviation (over n - 1) of the numbers in each point's window; NaN where fewer than `need`,
     and never fewer than two.
     """
-    stretches = _stretches(values.size, cuts)
+    stretches = stretches_between(cuts, values.size)
     if len(stretches) > 1:
         return np.concatenate([moving_spread(values[a:b], window, before, need) for a, b in stretches])
     if values.size * window <= MOST_LAID_OUT:
@@ -116,7 +116,7 @@ def _padded(values: Floats, window: int, before: int, empty: float) -> Floats:
     return out
 
 
-def _stretches(size: int, cuts: Sequence[int]) -> list[tuple[int, int]]:
+def stretches_between(cuts: Sequence[int], size: int) -> list[tuple[int, int]]:
     """The stretches between cuts, as (first, one past the last) places."""
     return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))
 

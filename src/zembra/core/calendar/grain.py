@@ -14,7 +14,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from zembra.core.arrays import Ints, Moments
+from zembra.core.arrays import Bools, Ints, Moments
 from zembra.core.calendar.zone import standard, wall_and_offset
 from zembra.core.errors import Refusal
 
@@ -136,6 +136,15 @@ class Grain:
         there = near[self.days(near).astype("datetime64[D]") == np.datetime64(moment, "D")]
         # a place may have left a day out of its calendar
         return (int(there[0]), int(there[-1])) if there.size else (first, last)
+
+    def between(self, periods: Ints, start: date | datetime | None, end: date | datetime | None) -> Bools:
+        """Which of the periods lie from a day to a day, both counted; None leaves a side open."""
+        inside = np.ones(periods.size, dtype=bool)
+        if start:
+            inside &= periods >= self.span(start)[0]
+        if end:
+            inside &= periods <= self.span(end)[1]
+        return inside
 
     def parse(self, label: str) -> int:
         """The period with this label (see `labels`). Raises Refusal for a text that is none."""

@@ -10,6 +10,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
+from zembra.core.arrays import Ints
+
 Cell = str | float | int | None
 Row = tuple[Cell, ...]
 
@@ -86,6 +90,10 @@ class Finding:
     note: str = ""
     found_by: str = ""
     listed: bool = False
+
+
+def periods_of(findings: Iterable[Finding]) -> Ints:
+    return np.array([one.period for one in findings], dtype=np.int64)
 
 
 @dataclass(frozen=True, slots=True)

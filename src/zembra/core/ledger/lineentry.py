@@ -59,6 +59,11 @@ class Told:
     touched: int | None = None
 
 
+def rows_of(made: Sequence[Made]) -> list[Row]:
+    """The rows of all lines, as one table has them."""
+    return [row for one in made for row in one.rows]
+
+
 # what an entry makes of a line, why it refuses, or None where that is still being worked out
 Carry = Callable[["LineEntry", Line, Study], Made | Refusal | None]
 

@@ -31,12 +31,16 @@ def upgraded(data: Mapping[str, Any]) -> dict[str, Any]:
     return {**ledger, "format": FORMAT}
 
 
-def _to_2(ledger: dict[str, Any]) -> dict[str, Any]:
-    """Public holidays are those of a place by its name, no longer of a country by its code."""
+def _each_entry(ledger: dict[str, Any], changed: Callable[[Any], Any]) -> dict[str, Any]:
     entries = ledger.get("entries")
     if not isinstance(entries, list | tuple):
         return ledger
-    return {**ledger, "entries": [_with_place_named(item) for item in entries]}
+    return {**ledger, "entries": [changed(item) for item in entries]}
+
+
+def _to_2(ledger: dict[str, Any]) -> dict[str, Any]:
+    """Public holidays are those of a place by its name, no longer of a country by its code."""
+    return _each_entry(ledger, _with_place_named)
 
 
 def _with_place_named(item: Any) -> Any:
@@ -50,10 +54,7 @@ def _with_place_named(item: Any) -> Any:
 
 def _to_3(ledger: dict[str, Any]) -> dict[str, Any]:
     """Rules, treatments, windows and forms became clauses with words of their own."""
-    entries = ledger.get("entries")
-    if not isinstance(entries, list | tuple):
-        return ledger
-    return {**ledger, "entries": [_with_clauses(item) for item in entries]}
+    return _each_entry(ledger, _with_clauses)
 
 
 # per entry kind: the word that became a clause with what it was by default, and per clause the words that
@@ -157,10 +158,7 @@ def _windowed(params: Mapping[str, Any]) -> dict[str, Any]:
 
 def _to_4(ledger: dict[str, Any]) -> dict[str, Any]:
     """How far a band reaches became a clause."""
-    entries = ledger.get("entries")
-    if not isinstance(entries, list | tuple):
-        return ledger
-    return {**ledger, "entries": [_with_width(item) for item in entries]}
+    return _each_entry(ledger, _with_width)
 
 
 def _with_width(item: Any) -> Any:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field, field_validator
+from pydantic import Field
 
 from zembra.core.arrays import Floats
 from zembra.core.grammar import Clause, Word
+from zembra.core.ledger.clauses.monthly import Monthly
 from zembra.core.ledger.derived import on_periods_of
 from zembra.core.ledger.state import Study
 from zembra.core.lines import Line
@@ -54,25 +55,9 @@ class Target(HeldAgainst):
         return np.full(len(line), self.number), ()
 
 
-class MonthlyTargets(HeldAgainst):
-    label: ClassVar[str] = "a target for each month,"
-    tip: ClassVar[str] = "twelve numbers, January first"
-
-    kind: Literal["months"] = "months"
-    months: Annotated[tuple[float, ...], Field(title="twelve targets, January first")] = (100.0,) * 12
-
-    @field_validator("months")
-    @classmethod
-    def _a_year(cls, months: tuple[float, ...]) -> tuple[float, ...]:
-        if len(months) != 12 or not all(np.isfinite(months)):
-            raise ValueError("twelve numbers are needed, January first")
-        return months
-
-    def template(self) -> str:
-        return "{self} {months}"
-
+class MonthlyTargets(Monthly, HeldAgainst):
     def numbers(self, line: Line, study: Study) -> tuple[Floats, tuple[Line, ...]]:
-        return np.asarray(self.months)[study.grain.months(line.periods)], ()
+        return self.targets(line, study), ()
 
 
 class OtherColumn(HeldAgainst):

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field, field_validator
+from pydantic import Field
 
 from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
+from zembra.core.ledger.clauses.monthly import Monthly
 from zembra.core.ledger.state import Study
 from zembra.core.lines import Line
 
@@ -124,26 +125,11 @@ class AtDay(Level):
         return np.full(len(line), float(line.counted[there[0]]))
 
 
-class ByMonth(Level):
-    label: ClassVar[str] = "a target for each month,"
-    tip: ClassVar[str] = "twelve numbers, January first"
+class ByMonth(Monthly, Level):
     steady: ClassVar[bool] = False
 
-    kind: Literal["months"] = "months"
-    months: Annotated[tuple[float, ...], Field(title="twelve targets, January first")] = (100.0,) * 12
-
-    @field_validator("months")
-    @classmethod
-    def _a_year(cls, months: tuple[float, ...]) -> tuple[float, ...]:
-        if len(months) != 12 or not all(np.isfinite(months)):
-            raise ValueError("twelve numbers are needed, January first")
-        return months
-
-    def template(self) -> str:
-        return "{self} {months}"
-
     def along(self, values: Floats, line: Line, study: Study) -> Floats:
-        return np.asarray(self.months)[study.grain.months(line.periods)]
+        return self.targets(line, study)
 
 
 AnyLevel = AtValue | AtPercentile | AtMean | AtMedian | AtSmallest | AtLargest | AtLast | AtDay | ByMonth

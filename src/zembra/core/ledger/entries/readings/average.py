@@ -11,7 +11,7 @@ from pydantic import Field
 from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
-from zembra.core.ledger.lineentry import Made, Told
+from zembra.core.ledger.lineentry import Made, Told, rows_of
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
 from zembra.core.lines import Line
@@ -69,7 +69,7 @@ class Average(Windowed):
             count("too_few", "Too few" if exponential else f"Too few of {self.window.size(study.grain)}"),
             measure("latest", f"Latest {self.how.name}"),
         )
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         lowered = () if exponential else self.window.lowered
         return Told("points", (table(self._named(study).capitalize(), columns, rows),), lowered)
 

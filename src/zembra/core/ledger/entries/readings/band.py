@@ -14,7 +14,7 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
-from zembra.core.ledger.lineentry import Made, Told
+from zembra.core.ledger.lineentry import Made, Told, rows_of
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
 from zembra.core.lines import Line
@@ -89,7 +89,7 @@ class Band(Windowed):
             percent("inside_share", "Inside, %"),
             percent("normal_share", "Inside if the spread were normal, %"),
         )
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         return Told("points", (table(self._named(study).capitalize(), columns, rows),), self.window.lowered)
 
     def _named(self, study: Study) -> str:

@@ -16,7 +16,7 @@ from zembra.core.grammar import Choice, Clause, Word
 from zembra.core.ledger.clauses.windows import CalendarUnit, shifted
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
 from zembra.core.shapes import Curve, shape_id
@@ -154,7 +154,7 @@ class Compared(LineEntry):
             measure("there", f"Sum {self.before.named(study)}"),
             percent("total", "Difference of the sums, %"),
         )
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         return Told("compared", (table(self.before.named(study).capitalize(), columns, rows),))
 
     @classmethod

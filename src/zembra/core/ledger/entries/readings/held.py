@@ -14,7 +14,7 @@ from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
 from zembra.core.shapes import Curve, Rule, Shape, shape_id
@@ -43,11 +43,7 @@ class HeldLine(LineEntry):
         )
 
     def on_line(self, line: Line, study: Study) -> Made:
-        inside = np.ones(len(line), dtype=bool)
-        if self.start:
-            inside &= line.periods >= study.grain.span(self.start)[0]
-        if self.end:
-            inside &= line.periods <= study.grain.span(self.end)[1]
+        inside = study.grain.between(line.periods, self.start, self.end)
         values = np.where(inside, line.counted, np.nan)
         if np.isnan(values).all():
             raise Refusal(f"{line.name} has no number that counts there.", todo="Choose another stretch.")
@@ -86,7 +82,7 @@ class HeldLine(LineEntry):
             measure("farthest", "Farthest from it"),
         )
         stretches = f"Stretches of {self.least} {study.grain.plural} or more"
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         return Told(
             f"{study.grain.plural} above",
             (table(self.named or "Line to hold against", columns, rows), table(stretches, about, found)),

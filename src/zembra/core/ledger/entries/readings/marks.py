@@ -13,7 +13,7 @@ from zembra.core.calendar.grain import Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word, number
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Finding, Table, measure, percent, period
+from zembra.core.ledger.evidence import SERIES, Finding, Table, measure, percent, period, periods_of
 from zembra.core.ledger.follow import signed
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
@@ -51,11 +51,7 @@ class AgainstReading(AgainstWhat):
     def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
         area = next((one for one in study.earlier if isinstance(one, Area)), None)
         if area is not None:
-            edge = (
-                Curve(id="", entry="", series="", name="", kind="", periods=area.periods, value=area.lower),
-                Curve(id="", entry="", series="", name="", kind="", periods=area.periods, value=area.upper),
-            )
-            return edge[0].at(line.periods), edge[1].at(line.periods), area.name
+            return *area.at(line.periods), area.name
         curves = [one for one in study.earlier if isinstance(one, Curve)]
         if not curves:
             raise Refusal(
@@ -173,7 +169,7 @@ class Marks(LineEntry):
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         findings = tuple(one for item in made for one in item.findings)
-        labels = study.grain.labels(np.array([one.period for one in findings], dtype=np.int64))
+        labels = study.grain.labels(periods_of(findings))
         columns = (
             SERIES,
             period("period", "Period"),

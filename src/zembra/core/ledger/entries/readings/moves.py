@@ -15,7 +15,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Finding, measure, percent, period, table
 from zembra.core.ledger.follow import from_below_zero, signed
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Study
 from zembra.core.lines import Line
 from zembra.core.shapes import Beside, Curve, Points, shape_id
@@ -120,7 +120,7 @@ class Moves(LineEntry):
             measure("times", "Times the usual move"),
             period("since", "Since"),
         )
-        return Told("unusual", (table("Largest moves", columns, (row for one in made for row in one.rows)),))
+        return Told("unusual", (table("Largest moves", columns, rows_of(made)),))
 
 
 def moves(values: Floats, since: Ints) -> tuple[Floats, Floats]:

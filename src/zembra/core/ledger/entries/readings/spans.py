@@ -14,7 +14,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, period, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
@@ -40,12 +40,7 @@ class BetweenDates(When):
         return "{self} from {start} to {end}"
 
     def where(self, line: Line, study: Study) -> Bools:
-        inside = np.ones(len(line), dtype=bool)
-        if self.start:
-            inside &= line.periods >= study.grain.span(self.start)[0]
-        if self.end:
-            inside &= line.periods <= study.grain.span(self.end)[1]
-        return inside
+        return study.grain.between(line.periods, self.start, self.end)
 
 
 class EachYear(When):
@@ -133,7 +128,7 @@ class Spans(LineEntry):
             measure("mean_in", "Mean inside"),
             measure("mean_out", "Mean outside"),
         )
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         return Told(f"{study.grain.plural} inside", (table(self.named or "Shaded span", columns, rows),))
 
     @classmethod

@@ -23,7 +23,7 @@ from zembra.core.ledger.clauses.trends import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
 from zembra.core.ledger.words import Counting
@@ -128,7 +128,7 @@ class Trend(LineEntry):
         )
         fits = [fact for one in made for fact in one.facts or ()]
         terms = [(name, term.name, term.value, term.error) for name, found, _ in fits for term in found]
-        evidence = [table(self.title, columns, (row for one in made for row in one.rows))]
+        evidence = [table(self.title, columns, rows_of(made))]
         if terms:
             about = (SERIES, text("term", "Coefficient"), measure("value", "Value"), measure("error", "Standard error"))
             evidence.append(table("Coefficients", about, terms))
@@ -144,11 +144,7 @@ class Trend(LineEntry):
         values = line.countable(provisional=self.provisional.yes)
         if self.over is Over.ALL:
             values = line.since_begin(values)
-        if self.start:
-            values = np.where(line.periods < study.grain.span(self.start)[0], np.nan, values)
-        if self.end:
-            values = np.where(line.periods > study.grain.span(self.end)[1], np.nan, values)
-        return values
+        return np.where(study.grain.between(line.periods, self.start, self.end), values, np.nan)
 
     def _stretches(self, line: Line, values: Floats) -> list[Floats]:
         if self.over is Over.ALL:

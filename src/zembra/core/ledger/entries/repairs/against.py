@@ -17,7 +17,7 @@ from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entries.calendar.source import nature_of_measure
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line, Quantity
 
@@ -78,7 +78,7 @@ class SetAgainst(LineEntry):
             count("blank", "Blank"),
             count("zero", "Of these divisions by zero"),
         )
-        return Told("values", (table("Set against", columns, (row for one in made for row in one.rows)),))
+        return Told("values", (table("Set against", columns, rows_of(made)),))
 
     @classmethod
     def suggest(cls, state: State) -> SetAgainst:

@@ -14,7 +14,7 @@ from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Offer, State, Study
 from zembra.core.lines import Line, Received
 
@@ -63,7 +63,7 @@ class Blanks(LineEntry):
     def told(self, made: Sequence[Made], study: Study) -> Told:
         done = self.treatment.done
         columns = (SERIES, count("done", done.capitalize()), count("left", "Not touched"))
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         offers = self._unreadable_offer(sum(one.facts for one in made))
         return Told(done, (table("Where there was no number", columns, rows),), offers=offers)
 
@@ -87,9 +87,6 @@ class Blanks(LineEntry):
         """
         wanted = np.isin(line.nothing, [Received[kind.name] for kind in self.classes])
         where = line.missing & wanted & inner_gaps(line.counted, self.longest)
-        if self.start:
-            where &= line.periods >= study.grain.span(self.start)[0]
-        if self.end:
-            where &= line.periods <= study.grain.span(self.end)[1]
+        where &= study.grain.between(line.periods, self.start, self.end)
         values = self.treatment.values(line, study) if where.any() else None
         return (where, None) if values is None else (where & ~np.isnan(values), values)

@@ -12,7 +12,7 @@ from zembra.core.ledger.clauses.derivations import PerPeriod, Share, What
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
 
@@ -66,4 +66,4 @@ class Derive(LineEntry):
     def told(self, made: Sequence[Made], study: Study) -> Told:
         columns = (SERIES, count("with", "With a value"), count("without", "Without"), count("estimated", "Estimated"))
         offers = next((one.facts for one in made if one.facts), ())
-        return Told("values", (table("Derived", columns, (row for one in made for row in one.rows)),), offers=offers)
+        return Told("values", (table("Derived", columns, rows_of(made)),), offers=offers)

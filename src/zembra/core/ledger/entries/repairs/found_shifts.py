@@ -17,7 +17,7 @@ from zembra.core.grammar import Choice, spoken_date
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import Row, table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Made, Told
+from zembra.core.ledger.lineentry import Made, Told, rows_of
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import Offer, State, Study
 from zembra.core.lines import Line
@@ -86,7 +86,7 @@ class Shifts(ShiftEntry):
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         judged = [one.facts for one in made if one.facts]
-        rows = [row for one in made for row in one.rows]
+        rows = rows_of(made)
         short = [name for name, is_short, _ in judged if is_short]
         warnings = (
             (f"Less than one and a half years: a yearly wave may pass for a shift ({', '.join(short[:4])}).",)

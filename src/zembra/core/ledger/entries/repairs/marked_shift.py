@@ -17,7 +17,7 @@ from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Made, Told
+from zembra.core.ledger.lineentry import Made, Told, rows_of
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
@@ -68,7 +68,7 @@ class Shift(ShiftEntry):
         if not marked:
             why = next((said for one in made for said in one.warnings), "There is no series to mark.")
             raise Refusal(why, todo="Choose another date.")
-        rows = (row for one in made for row in one.rows)
+        rows = rows_of(made)
         evidence = (table("Level shift", SHIFT_COLUMNS, rows),)
         return (
             Told("lifted", evidence) if any(one.touched for one in made) else Told("marked", evidence, touched=marked)

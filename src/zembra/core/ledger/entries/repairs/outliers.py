@@ -23,7 +23,7 @@ from zembra.core.ledger.clauses.outliers import (
     SetAside,
 )
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, text
+from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, periods_of, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.state import Offer, State, Study
 from zembra.core.lines import Line
@@ -79,7 +79,7 @@ class Outliers(LineEntry):
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         findings = [one for item in made for one in item.findings][:MOST_LISTED]
-        labels = study.grain.labels(np.array([one.period for one in findings], dtype=np.int64))
+        labels = study.grain.labels(periods_of(findings))
         rows = tuple(
             (one.series, label, one.value, one.against, one.distance, one.state, one.note)
             for one, label in zip(findings, labels, strict=True)

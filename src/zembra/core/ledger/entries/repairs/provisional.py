@@ -11,7 +11,7 @@ from pydantic import Field
 from zembra.core.ledger.clauses.newest import LastFew, NewestRule
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, period, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Study
 from zembra.core.lines import Condition, Line, provisional_too
 
@@ -39,4 +39,4 @@ class Provisional(LineEntry):
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         columns = (SERIES, count("provisional", f"Provisional {study.grain.plural}"), period("from", "From"))
-        return Told("provisional", (table("Not yet complete", columns, (row for one in made for row in one.rows)),))
+        return Told("provisional", (table("Not yet complete", columns, rows_of(made)),))

@@ -13,7 +13,7 @@ from zembra.core.arrays import Bools, Floats
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, measure, period, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Offer, State, Study
 from zembra.core.lines import Condition, Line
 
@@ -81,7 +81,7 @@ class Zeros(LineEntry):
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         columns = (SERIES, period("period", "Period"), measure("before", "Before"), measure("after", "After"))
-        rows = [row for one in made for row in one.rows][:MOST_LISTED]
+        rows = rows_of(made)[:MOST_LISTED]
         return Told("emptied", (table("Zeros that stand alone", (*columns, text("now", "Now")), rows),))
 
 
