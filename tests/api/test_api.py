@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from flask.testing import FlaskClient
@@ -162,17 +163,26 @@ def test_files_are_handed_over(client: FlaskClient) -> None:
     assert client.get(f"{base}/secrets.txt").status_code == 422
 
 
-def test_points_are_paged_with_their_readings(client: FlaskClient) -> None:
+def test_values_are_given_side_by_side(client: FlaskClient) -> None:
     bench = begin(client)
     study = f"/api/studies/{bench['study']['id']}"
     client.put(
         f"{study}/revision", json=with_entry(bench, "average", {"window": {"kind": "periods", "length": 5, "need": 3}})
     )
-    page = client.get(f"{study}/points?series=riders&start=30&count=2").json
-    assert page["columns"] == ["5-day average"]
-    assert [row["raw"] for row in page["rows"]] == ["", "closed"]
-    assert [row["received"] for row in page["rows"]] == ["blank", "unreadable"]
+    page = client.get(f"{study}/values?start=30&count=2").json
+    assert [(one["id"], one["kind"]) for one in page["every"]] == [
+        ("riders", "series"),
+        (page["columns"][1], "reading"),
+    ]
+    assert [one["name"] for one in page["every"]] == ["riders", "5-day average"]
+    assert page["conditions"][0] == "ou"
+    assert page["raws"][0] == ["", "closed"]
+    assert page["values"][0] == [None, None]
+    assert page["places"][0] == [30, 31]
     assert page["total"] == 35
+    only = client.get(f"{study}/values?columns={quote(page['columns'][1])}&count=1").json
+    assert len(only["values"]) == 1
+    assert client.get(f"{study}/values?columns=none").status_code == 422
 
 
 def test_studies_are_listed_copied_renamed_and_removed(client: FlaskClient) -> None:
@@ -185,7 +195,49 @@ def test_studies_are_listed_copied_renamed_and_removed(client: FlaskClient) -> N
     assert cards[0]["gaps"] == 3
     assert client.delete(study).status_code == 204
     assert client.get(study).status_code == 404
-    assert len(client.get("/api/studies").json["studies"]) == 1
+    listed = client.get("/api/studies").json
+    assert len(listed["studies"]) == 1
+    assert [one["name"] for one in listed["removed"]] == ["Riders"]
+    assert client.post(f"{study}/restore").json["name"] == "Riders"
+    assert client.get(study).json["ledger"] == bench["ledger"]
+    assert client.delete(f"{study}/removed").status_code == 404
+    client.delete(study)
+    assert client.delete(f"{study}/removed").status_code == 204
+    assert client.get("/api/studies").json["removed"] == []
+
+
+def test_a_study_is_given_a_newer_file_and_that_is_undone(client: FlaskClient) -> None:
+    bench = begin(client)
+    path = f"/api/studies/{bench['study']['id']}"
+    kept = client.put(f"{path}/revision", json=with_entry(bench, "average")).json
+    newer = bring_in(client, daily_csv([10, 99, *range(12, 40), None, "closed", 42, ..., 44, 45, 46]), "newer.csv").json
+    dataset = newer["dataset"]["id"]
+    told = client.get(f"{path}/file?dataset_id={dataset}").json
+    assert told["series"] == [
+        {
+            "series": "riders",
+            "first": "2026-01-01",
+            "last": "2026-02-04",
+            "first_then": "2026-01-01",
+            "last_then": "2026-02-06",
+            "added": 2,
+            "gone": 0,
+            "changed": 1,
+        }
+    ]
+    body = {"base": kept["study"]["revision"], "dataset_id": dataset}
+    if told["questions"]:
+        assert client.put(f"{path}/file", json=body).status_code == 422
+    after = client.put(f"{path}/file", json={**body, "waved": True}).json
+    assert after["study"]["file"] == "newer.csv"
+    assert after["figure"]["series"][0]["v"][-1] == 46
+    assert [one["kind"] for one in after["ledger"]["entries"]] == ["source", "calendar", "average"]
+    assert client.put(f"{path}/file", json=body).status_code == 409
+    back = client.post(f"{path}/undo", json={"base": after["study"]["revision"]}).json
+    assert back["study"]["file"] == "riders.csv"
+    assert back["figure"]["series"][0]["v"] == kept["figure"]["series"][0]["v"]
+    other = bring_in(client, b"month,sales\n2026-01,5\n2026-02,7\n", "other.csv").json["dataset"]["id"]
+    assert client.get(f"{path}/file?dataset_id={other}").status_code == 422
 
 
 @pytest.mark.parametrize("name", list(DEMO_FILES))
@@ -222,7 +274,7 @@ def test_a_file_over_the_limit_is_refused(client: FlaskClient) -> None:
     answer = bring_in(client, b"day,riders\n" + b"2026-01-01,1\n" * 300_000)
     assert answer.status_code == 413
     assert "2 MB" in answer.json["detail"]
-    assert client.get("/api/studies").json == {"studies": [], "damaged": [], "unused": []}
+    assert client.get("/api/studies").json == {"studies": [], "damaged": [], "removed": [], "unused": []}
 
 
 def test_a_refused_file_leaves_nothing_behind(client: FlaskClient) -> None:

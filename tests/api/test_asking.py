@@ -131,7 +131,7 @@ def test_a_large_file_is_followed_and_can_be_stopped(client: FlaskClient, monkey
         pass
     assert told.status_code == 422
     assert "cancelled" in told.json["detail"]
-    assert client.get("/api/studies").json == {"studies": [], "damaged": [], "unused": []}
+    assert client.get("/api/studies").json == {"studies": [], "damaged": [], "removed": [], "unused": []}
     second = bring_in(client)
     while second.status_code == 202:
         second = client.get(f"/api/jobs/{second.json['id']}")

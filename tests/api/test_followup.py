@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
-from datetime import date
+from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
+import openpyxl
 import pytest
 from flask.testing import FlaskClient
 
@@ -103,4 +104,11 @@ def test_the_list_is_handed_over_and_outlives_the_server(tmp_path: Path) -> None
         ("2026-01-04", "asked", "'=SUM(1)", rows[1]["away_by"]),
     ]
     assert float(rows[1]["away_by"]) == pytest.approx(78.5)
+    book = openpyxl.load_workbook(io.BytesIO(fresh.get(f"{path}/handover/follow-up.xlsx").data))
+    (head, first, second) = book["Follow-up"].iter_rows(values_only=True)
+    assert head[:4] == ("series", "period", "value", "away by")
+    assert first[1] == datetime(2026, 1, 10)
+    assert (second[5], second[6]) == ("=SUM(1)", "asked")
+    assert second[3] == pytest.approx(78.5)
+    assert book["Follow-up"]["F3"].data_type == "s"
     assert fresh.delete(path).status_code == 204

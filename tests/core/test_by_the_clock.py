@@ -12,10 +12,11 @@ from zembra.core.asking.question import settled
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.against import MonthlyTargets
 from zembra.core.ledger.clauses.derivations import Restart, RunningTotal
+from zembra.core.ledger.clauses.edges import AgainstNumber
 from zembra.core.ledger.clauses.levels import ByMonth
 from zembra.core.ledger.clauses.newest import CurrentSpan
 from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import AgainstNumber, Marks
+from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
 from zembra.core.ledger.entries.repairs.against import SetAgainst
 from zembra.core.ledger.entries.repairs.derive import Derive

@@ -12,6 +12,7 @@ from tests.help import curves, run_values
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.clauses.bands import FixedDistance
+from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading
 from zembra.core.ledger.clauses.levels import (
     AtDay,
     AtLargest,
@@ -28,7 +29,7 @@ from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import AgainstNumber, AgainstReading, Labelled, Listed, Marks, Side
+from zembra.core.ledger.entries.readings.marks import Labelled, Listed, Marks, Side
 from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.shapes import Points, Rule
 

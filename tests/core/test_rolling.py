@@ -25,6 +25,7 @@ from zembra.core.arithmetic.rolling import (
     rolling_sum,
     weighted_mean,
 )
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.ledger.clauses.averages import (
     AtBlank,
     ByWhat,
@@ -54,7 +55,7 @@ from zembra.core.ledger.clauses.bands import (
     StandardErrors,
     Width,
 )
-from zembra.core.ledger.clauses.windows import AtEnds, CalendarUnit, CalendarWindow, OneWay, Reach, Window
+from zembra.core.ledger.clauses.windows import AtEnds, CalendarWindow, OneWay, Reach, Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.trend import Trend

@@ -11,6 +11,7 @@ import statsmodels.api as sm
 from scipy import stats
 
 from tests.help import curves, daily_csv, run_csv, run_values
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.ledger.clauses.trends import (
     CarriedPeriods,
     CarriedTime,
@@ -27,7 +28,6 @@ from zembra.core.ledger.clauses.trends import (
     Straight,
     WithWave,
 )
-from zembra.core.ledger.clauses.windows import CalendarUnit
 from zembra.core.ledger.entries.readings.trend import Around, Over, Trend
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.follow import Follow

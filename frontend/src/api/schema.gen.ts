@@ -28,7 +28,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** All files received */
+        get: operations["datasets_received_datasets_get"];
         put?: never;
         /** Bring in a file */
         post: operations["datasets_receive_datasets_post"];
@@ -171,8 +172,42 @@ export interface paths {
         get: operations["studies_bench__int_study_id__get"];
         put?: never;
         post?: never;
-        /** Remove a study; its file is kept */
+        /** Remove a study; it can be brought back */
         delete: operations["studies_remove__int_study_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a removed study back */
+        post: operations["studies_restore__int_study_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a removed study for good */
+        delete: operations["studies_erase__int_study_id__removed_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -365,23 +400,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{study_id}/points": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Rows of the values table */
-        get: operations["studies_points__int_study_id__points_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/studies/{study_id}/stretch": {
         parameters: {
             query?: never;
@@ -391,6 +409,41 @@ export interface paths {
         };
         /** Neighbouring periods and what can be done */
         get: operations["studies_stretch__int_study_id__stretch_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What another file would change */
+        get: operations["newer_file_look_get"];
+        /** Put the study on another file */
+        put: operations["newer_file_take_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows of the values table */
+        get: operations["values_values_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -445,6 +498,23 @@ export interface paths {
         put?: never;
         /** Note again what was taken back */
         post: operations["followup_redo_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Events read from a text */
+        post: operations["events_read_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -627,6 +697,24 @@ export interface components {
              */
             what: string | null;
         };
+        /** DatasetList */
+        DatasetList: {
+            /** Datasets */
+            datasets: components["schemas"]["DatasetView"][];
+        };
+        /** DatasetView */
+        DatasetView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Sha256 */
+            sha256: string;
+            /** Received At */
+            received_at: string;
+        };
         /** Understanding */
         Understanding: {
             dataset: components["schemas"]["DatasetView"];
@@ -772,19 +860,6 @@ export interface components {
             /** Label */
             label: string[];
         };
-        /** DatasetView */
-        DatasetView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Size */
-            size: number;
-            /** Sha256 */
-            sha256: string;
-            /** Received At */
-            received_at: string;
-        };
         /**
          * DateForm
          * @description In the order in which they are preferred where several read a column equally well.
@@ -890,8 +965,9 @@ export interface components {
         /**
          * Figure
          * @description grain: unit of the time axis. scales: its value axes, the first is that of the series. thinned: whether
-         *     points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers,
-         *     raw: as the figure sentence says it. signs: the legend of conditions, in its order.
+         *     points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers, raw,
+         *     follows: as the figure sentence says it. until: how far the time axis reaches at least, opens: the stretch shown at
+         *     first, milliseconds since 1970 UTC, null where the sentence does not say. signs: the legend of conditions, in its order.
          */
         Figure: {
             /** Title */
@@ -910,12 +986,16 @@ export interface components {
             shape: components["schemas"]["Shape"];
             markers: components["schemas"]["Markers"];
             raw: components["schemas"]["Raw"];
+            follows: components["schemas"]["ScaleFollows"];
+            /** Until */
+            until: number | null;
+            opens: components["schemas"]["ShownStretch"] | null;
             /** As Of */
             as_of: string;
             /** Series */
             series: components["schemas"]["SeriesView"][];
             /** Shapes */
-            shapes: (components["schemas"]["CurveView"] | components["schemas"]["AreaView"] | components["schemas"]["RuleView"] | components["schemas"]["SpanView"] | components["schemas"]["PointsView"] | components["schemas"]["BarsView"])[];
+            shapes: (components["schemas"]["CurveView"] | components["schemas"]["AreaView"] | components["schemas"]["RuleView"] | components["schemas"]["SpanView"] | components["schemas"]["PointsView"] | components["schemas"]["BarsView"] | components["schemas"]["FlagsView"])[];
             /** Signs */
             signs: components["schemas"]["Sign"][];
             /** Thinned */
@@ -926,6 +1006,36 @@ export interface components {
          * @enum {string}
          */
         FileForm: "text" | "fixed" | "html" | "workbook" | "json" | "parquet" | "package";
+        /**
+         * FlagsView
+         * @description first, last: where their first and last periods are drawn, milliseconds since 1970 UTC.
+         */
+        FlagsView: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            rests: components["schemas"]["Rests"];
+            /** Colour */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "flags";
+            /** First */
+            first: number[];
+            /** Last */
+            last: number[];
+            /** Names */
+            names: string[];
+        };
         /**
          * Headings
          * @description What a row is that has a text in its first cell and nothing in the others.
@@ -1322,6 +1432,11 @@ export interface components {
          */
         Scale: "shared" | "own";
         /**
+         * ScaleFollows
+         * @enum {string}
+         */
+        ScaleFollows: "window" | "all";
+        /**
          * ScaleView
          * @description A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs.
          */
@@ -1425,6 +1540,16 @@ export interface components {
          * @enum {string}
          */
         Shape: "straight" | "held" | "early" | "mid" | "curve";
+        /**
+         * ShownStretch
+         * @description A stretch of the time axis, milliseconds since 1970 UTC.
+         */
+        ShownStretch: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
         /**
          * Sign
          * @description How a condition of points is told. codes: the letters of figures that mean it. word: on the screen. tone: role
@@ -1727,13 +1852,15 @@ export interface components {
         };
         /**
          * StudyList
-         * @description damaged: set apart, named, and in nobody's way.
+         * @description damaged: set apart, named, and in nobody's way. removed: can be brought back, or removed for good.
          */
         StudyList: {
             /** Studies */
             studies: components["schemas"]["StudyCard"][];
             /** Damaged */
             damaged: components["schemas"]["DamagedStudy"][];
+            /** Removed */
+            removed: components["schemas"]["RemovedStudy"][];
             /** Unused */
             unused: components["schemas"]["DatasetView"][];
         };
@@ -1748,6 +1875,15 @@ export interface components {
             name: string;
             /** Why */
             why: string;
+        };
+        /** RemovedStudy */
+        RemovedStudy: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Removed At */
+            removed_at: string;
         };
         /**
          * StudyCard
@@ -1828,6 +1964,11 @@ export interface components {
             /** @default null */
             evidence: components["schemas"]["EvidenceView"] | null;
         };
+        /**
+         * CalendarUnit
+         * @enum {string}
+         */
+        CalendarUnit: "day" | "week" | "month" | "quarter" | "year";
         /**
          * ColumnView
          * @description kind: text, count, number, percent, period, series, equation or p. unit: of its numbers.
@@ -1915,6 +2056,26 @@ export interface components {
              * @default shown
              */
             raw: components["schemas"]["Raw"];
+            /**
+             * stretch shown at first
+             * @default all
+             */
+            opening: components["schemas"]["Opening"];
+            /**
+             * how far the time axis reaches on
+             * @default 0
+             */
+            further: number;
+            /**
+             * calendar unit
+             * @default month
+             */
+            unit: components["schemas"]["CalendarUnit"];
+            /**
+             * value scale
+             * @default window
+             */
+            follows: components["schemas"]["ScaleFollows"];
         };
         /**
          * FindingView
@@ -1939,6 +2100,12 @@ export interface components {
             /** Note */
             note: string;
         };
+        /**
+         * Opening
+         * @description The stretch of time that is shown until another one is chosen.
+         * @enum {string}
+         */
+        Opening: "all" | "newest-year" | "12-months" | "6-months" | "3-months";
         /**
          * PlotView
          * @description A small chart. kind: points, bars or lines. levels: heights of rules.
@@ -2101,20 +2268,18 @@ export interface components {
             waiting: boolean;
         };
         /**
-         * PointPage
-         * @description Rows of one series, newest last. columns: names of its readings.
+         * StretchView
+         * @description Neighbouring periods of one series: their cells, and what can be done for just these.
          */
-        PointPage: {
+        StretchView: {
             /** Series */
             series: string;
-            /** Columns */
-            columns: string[];
-            /** Total */
-            total: number;
-            /** Start */
-            start: number;
+            /** Title */
+            title: string;
             /** Rows */
             rows: components["schemas"]["PointRow"][];
+            /** Offers */
+            offers: components["schemas"]["OfferView"][];
         };
         /**
          * PointRow
@@ -2138,22 +2303,124 @@ export interface components {
             condition: string;
             /** Reason */
             reason: string;
-            /** Readings */
-            readings: (number | null)[];
         };
         /**
-         * StretchView
-         * @description Neighbouring periods of one series: their cells, and what can be done for just these.
+         * NewerFileView
+         * @description What another file would make of the study. misfits: entries that no longer fit, with why. questions: open
+         *     ones about the file.
          */
-        StretchView: {
+        NewerFileView: {
+            /** File */
+            file: string;
+            /** As Of */
+            as_of: string;
             /** Series */
-            series: string;
+            series: components["schemas"]["SeriesChange"][];
+            /** New Series */
+            new_series: string[];
+            /** Lost Series */
+            lost_series: string[];
+            /** Misfits */
+            misfits: string[];
+            /** Questions */
+            questions: components["schemas"]["OpenQuestion"][];
+        };
+        /** OpenQuestion */
+        OpenQuestion: {
             /** Title */
             title: string;
-            /** Rows */
-            rows: components["schemas"]["PointRow"][];
-            /** Offers */
-            offers: components["schemas"]["OfferView"][];
+            /** Text */
+            text: string;
+        };
+        /**
+         * SeriesChange
+         * @description A series now and with the other file. first, last: labels of its periods with a number; added: periods that
+         *     have a number only there; gone: only here; changed: another number there.
+         */
+        SeriesChange: {
+            /** Series */
+            series: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** First Then */
+            first_then: string;
+            /** Last Then */
+            last_then: string;
+            /** Added */
+            added: number;
+            /** Gone */
+            gone: number;
+            /** Changed */
+            changed: number;
+        };
+        /**
+         * NewerFile
+         * @description Another file for a study. as_of: the day the study then believes it is, None for the suggested one. waved:
+         *     whether open questions about the file are waved through.
+         */
+        NewerFile: {
+            /** Base */
+            base: number;
+            /** Dataset Id */
+            dataset_id: number;
+            /**
+             * As Of
+             * @default null
+             */
+            as_of: string | null;
+            /**
+             * Waved
+             * @default false
+             */
+            waved: boolean;
+        };
+        /**
+         * ValuePage
+         * @description Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be its columns. columns: ids of those
+         *     given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a list a column, null for no
+         *     number. conditions: for each column one letter a period, as the legend of conditions has it, a dot where it says
+         *     nothing. raws: the text of the cell where the point is not plainly measured, else empty. places: for each column the places of the periods in its series, -1 for none.
+         */
+        ValuePage: {
+            /** Total */
+            total: number;
+            /** Start */
+            start: number;
+            /** Place */
+            place: number | null;
+            /** Every */
+            every: components["schemas"]["ValueColumn"][];
+            /** Columns */
+            columns: string[];
+            /** Periods */
+            periods: string[];
+            /** T */
+            t: number[];
+            /** Values */
+            values: (number | null)[][];
+            /** Conditions */
+            conditions: string[];
+            /** Raws */
+            raws: string[][];
+            /** Places */
+            places: number[][];
+        };
+        /**
+         * ValueColumn
+         * @description A line of the values table. id: of the series or the shape. of: the series it belongs to. kind: "series",
+         *     "reading" or "projection".
+         */
+        ValueColumn: {
+            /** Id */
+            id: string;
+            /** Of */
+            of: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * FollowUpView
@@ -2233,6 +2500,28 @@ export interface components {
              */
             by_hand: boolean;
         };
+        /** EventList */
+        EventList: {
+            /** Events */
+            events: components["schemas"]["EventView"][];
+        };
+        /** EventView */
+        EventView: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Until */
+            until: string | null;
+            /** Name */
+            name: string;
+        };
+        /** EventText */
+        EventText: {
+            /** Text */
+            text: string;
+        };
         /** ValidationErrorModel */
         ValidationErrorModel: {
             /**
@@ -2304,6 +2593,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    datasets_received_datasets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DatasetList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2934,6 +3270,102 @@ export interface operations {
             };
         };
     };
+    studies_restore__int_study_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_erase__int_study_id__removed_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     studies_copy__int_study_id__copy_post: {
         parameters: {
             query?: never;
@@ -3504,59 +3936,6 @@ export interface operations {
             };
         };
     };
-    studies_points__int_study_id__points_get: {
-        parameters: {
-            query: {
-                series: string;
-                start?: number;
-                count?: number;
-            };
-            header?: never;
-            path: {
-                study_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PointPage"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     studies_stretch__int_study_id__stretch_get: {
         parameters: {
             query: {
@@ -3592,6 +3971,155 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newer_file_look_get: {
+        parameters: {
+            query: {
+                dataset_id: number;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewerFileView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newer_file_take_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewerFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    values_values_get: {
+        parameters: {
+            query?: {
+                columns?: string[];
+                start?: number;
+                count?: number;
+                seek?: string | null;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuePage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3774,13 +4302,46 @@ export interface operations {
             };
         };
     };
+    events_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     handover_hand_over__file__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study_id: number;
-                file: "points.csv" | "lines.csv" | "report.json" | "method-note.txt" | "follow-up.csv" | "ledger.json";
+                file: "points.csv" | "lines.csv" | "report.json" | "method-note.txt" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json";
             };
             cookie?: never;
         };

@@ -15,10 +15,12 @@ import { ChartPane } from "./ChartPane";
 import { Dock } from "./Dock";
 import { HandOver } from "./HandOver";
 import { LedgerPane } from "./LedgerPane";
+import { LineHandles } from "./LineHandles";
 import type { Stretch } from "./ConditionStrip";
 import { FigureBar } from "./FigureBar";
 import { StretchCard } from "./StretchCard";
 import { LIMITS, useRoom } from "./room";
+import { NewerFile } from "./NewerFile";
 import { newEntry, onSettings, onWords } from "./edits";
 import { createPointer, PointerContext } from "./pointer";
 import { useFollowUp } from "./FollowUp";
@@ -37,6 +39,7 @@ function BenchOf({ id }: { id: number }) {
   const { bench } = handle;
   const [tab, setTab] = useState("evidence");
   const [handingOver, setHandingOver] = useState(false);
+  const [filing, setFiling] = useState(false);
   const [pointer] = useState(createPointer);
   const [stretch, setStretch] = useState<Stretch>();
   // a thinned preview holds no more than the window: all there is stands in what is kept
@@ -124,6 +127,14 @@ function BenchOf({ id }: { id: number }) {
           }
         >
           <Link to="/">Studies</Link> <span className="muted">/</span> <StudyName id={id} name={study.name} />
+          <button
+            type="button"
+            className="link study-file"
+            title="Put the study on another file, or a newer one"
+            onClick={() => setFiling(true)}
+          >
+            {study.file}
+          </button>
           <span className="kept" role="status">
             {handle.saving ? "keeping…" : `kept · revision ${study.revision}`}
           </span>
@@ -169,7 +180,20 @@ function BenchOf({ id }: { id: number }) {
             </div>
             <FigureBar handle={handle} bench={bench} onLeaveOut={leaveOut} />
             <div className="chart-room">
-              <ChartPane figure={figure ?? bench.figure} shown={shown} onStretch={setStretch} />
+              <ChartPane
+                figure={figure ?? bench.figure}
+                shown={shown}
+                onStretch={setStretch}
+                over={(panels) => (
+                  <LineHandles
+                    handle={handle}
+                    bench={bench}
+                    figure={figure ?? bench.figure}
+                    panels={panels}
+                    onSelect={setSelected}
+                  />
+                )}
+              />
               {stretch && (
                 <StretchCard
                   studyId={id}
@@ -208,6 +232,7 @@ function BenchOf({ id }: { id: number }) {
             />
           </section>
         </main>
+        <NewerFile bench={handle.kept ?? bench} open={filing} onClose={() => setFiling(false)} />
         <HandOver
           open={handingOver}
           onClose={() => setHandingOver(false)}

@@ -1,7 +1,15 @@
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import { useLook } from "../app/look";
 import { echarts } from "../figure/draw";
-import { heightNeeded, panelsOf, plotBox, roomForNumbers, seriesAt, type Frame } from "../figure/frame";
+import {
+  heightNeeded,
+  panelsOf,
+  plotBox,
+  roomForNumbers,
+  seriesAt,
+  type Frame,
+  type Panel,
+} from "../figure/frame";
 import { figureOptions } from "../figure/options";
 import { SANS } from "../figure/palette";
 import { lowerBound, timeScale } from "../figure/scale";
@@ -17,10 +25,12 @@ interface Props {
   figure: Figure;
   shown: ShownWindow;
   onStretch: (stretch: Stretch) => void;
+  /** What lies over the chart and is moved on it. */
+  over?: (panels: Panel[]) => ReactNode;
 }
 
 /** The chart with its reading, the condition strip under it, and the overview. */
-export function ChartPane({ figure, shown, onStretch }: Props) {
+export function ChartPane({ figure, shown, onStretch, over }: Props) {
   const { palette } = useLook();
   const pointer = usePointer();
   const room = useRef<HTMLDivElement>(null);
@@ -110,6 +120,12 @@ export function ChartPane({ figure, shown, onStretch }: Props) {
         role="application"
         aria-label={`Chart of ${figure.title || (figure.scales[0]?.title ?? "")}. Arrow keys read it; the Values tab holds it as a table.`}
         onKeyDown={onKeyDown}
+        onWheel={(event) => {
+          if (!event.ctrlKey && !event.metaKey) return;
+          const middle = timeOf(event);
+          const factor = event.deltaY > 0 ? 1.25 : 0.8;
+          shown.set([middle - (middle - from) * factor, middle + (to - middle) * factor]);
+        }}
         onMouseDown={(event) => {
           if (event.shiftKey) drag.current = timeOf(event);
         }}
@@ -139,6 +155,7 @@ export function ChartPane({ figure, shown, onStretch }: Props) {
         }}
       >
         <div ref={holder} className="chart-canvas" style={{ height }} />
+        {over?.(panels)}
         {figure.series.length === 0 && (
           <p className="chart-empty">No series is shown. Choose one above the chart.</p>
         )}

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type KeyboardEvent } from "react";
 import { api, told, type Schemas } from "../api/client";
-import { formatLabel, formatNumber } from "../ui/format";
+import { formatLabel, formatNumber, formatSigned } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import { usePointer } from "./pointer";
 import type { ShownWindow } from "./window";
@@ -219,8 +219,7 @@ function after(state: Item["state"]): Item["state"] {
 }
 
 function away(distance: number | null): string {
-  if (distance === null) return "—";
-  return distance > 0 ? `+${formatNumber(distance)}` : formatNumber(distance);
+  return distance === null ? "—" : formatSigned(distance);
 }
 
 interface FieldProps {

@@ -15,6 +15,7 @@ const NUMBERS: [string, string][] = [
   ["points.csv", "every period of every series: as received, now, its condition and why"],
   ["lines.csv", "readings and projections, with their limits"],
   ["follow-up.csv", "the periods to ask about, with notes and states"],
+  ["follow-up.xlsx", "the same as a workbook"],
 ];
 const ACCOUNT: [string, string][] = [
   ["method-note.txt", "the sentences, what each touched, and the warnings"],

@@ -5,7 +5,7 @@ import { lowerBound } from "../figure/scale";
 import type { Figure, Series } from "../figure/types";
 import { formatNumber, formatPeriod } from "../ui/format";
 import { usePeriod } from "./pointer";
-import { readingsAt } from "./reading";
+import { eventsAt, readingsAt } from "./reading";
 
 const MOST_READ = 14;
 
@@ -43,6 +43,11 @@ export function ReadingBox({ figure, panels, width, height }: Props) {
         style={{ top: top + 4, ...(onLeft ? { right: width - x + 10 } : { left: x + 10 }) }}
       >
         <h4>{formatPeriod(period, figure.grain)}</h4>
+        {eventsAt(figure, period).map((name) => (
+          <p key={name} className="event">
+            ⚑ {name}
+          </p>
+        ))}
         {readings.length === 0 && <p className="muted">not on the calendar</p>}
         {shown.map((reading) => (
           <div key={"id" in reading.of ? reading.of.id : reading.of.name} className="reading-row">

@@ -1,13 +1,21 @@
-import { Pagination, Segmented } from "antd";
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { App as AntApp, Button, DatePicker, Select } from "antd";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import dayjs from "dayjs";
+import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent } from "react";
 import { api, told, type Bench, type Schemas } from "../api/client";
-import { formatLabel, formatNumber } from "../ui/format";
+import { formatLabel, formatNumber, plural } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
 import type { Stretch } from "./ConditionStrip";
 import { usePointer } from "./pointer";
-import { TroubleNote } from "../ui/Trouble";
+import { wordFor } from "./reading";
+
+type Page = Schemas["ValuePage"];
 
 const PAGE = 200;
+const ROW = 25;
+const COPIED = 5000;
+/** Rows drawn beyond what is seen, so that scrolling shows no hole. */
+const BEYOND = 12;
 
 interface Props {
   bench: Bench;
@@ -15,108 +23,333 @@ interface Props {
   onStretch: (stretch: Stretch) => void;
 }
 
-/** Every point as a table: the chart's text alternative. */
+function fetched(studyId: number, columns: string[], start: number, count: number, seek?: string) {
+  return told<Page>(
+    api.GET("/api/studies/{study_id}/values", {
+      params: {
+        path: { study_id: studyId },
+        query: { columns, start, count, ...(seek ? { seek } : {}) },
+      },
+    }),
+  );
+}
+
+/** Every period with every line, as one table: the chart's text alternative. */
 export function Values({ bench, studyId, onStretch }: Props) {
   const pointer = usePointer();
-  const names = bench.figure.series.map((one) => one.name);
-  const [chosen, setChosen] = useState<string>();
-  const [page, setPage] = useState<number>();
-  const [anchor, setAnchor] = useState<number>();
-  const series = chosen && names.includes(chosen) ? chosen : names[0];
-  const line = bench.figure.series.find((one) => one.name === series);
-  const total = line?.points ?? 0;
-  const pages = Math.max(1, Math.ceil(total / PAGE));
-  const at = Math.min(page ?? pages, pages);
-  const query = useQuery({
-    queryKey: ["points", studyId, bench.study.revision, series, at],
-    enabled: Boolean(series),
-    queryFn: () =>
-      told<Schemas["PointPage"]>(
-        api.GET("/api/studies/{study_id}/points", {
-          params: {
-            path: { study_id: studyId },
-            query: { series: series ?? "", start: (at - 1) * PAGE, count: PAGE },
-          },
-        }),
-      ),
+  const { message } = AntApp.useApp();
+  const box = useRef<HTMLDivElement>(null);
+  const [columns, setColumns] = useChosen(studyId);
+  const [top, setTop] = useState<number>();
+  const [height, setHeight] = useState(160);
+  const [picked, setPicked] = useState<{ anchor: number; at: number }>();
+  const { revision } = bench.study;
+  const shownSeries = bench.figure.series.map((one) => one.name).join("\n");
+  const head = useQuery({
+    queryKey: ["values", studyId, revision, shownSeries, columns, "head"],
+    queryFn: () => fetched(studyId, columns, 0, 0),
+    placeholderData: keepPreviousData,
+    retry: false,
   });
-  if (query.error) return <TroubleNote error={query.error} />;
-  const data = query.data;
-  // a click asks about one period, a click with Shift about all from the one clicked before
-  const ask = (place: number, far: boolean, state: string) => {
-    const from = far && anchor !== undefined ? Math.min(anchor, place) : place;
-    const to = far && anchor !== undefined ? Math.max(anchor, place) : place;
-    setAnchor(place);
-    onStretch({ series: series ?? "", state, at: from, count: to - from + 1, x: 400 });
+  const total = head.data?.total ?? 0;
+  // a column that is gone with its entry: what is drawn is shown again
+  const { isError } = head;
+  useEffect(() => {
+    if (isError && columns.length) setColumns([]);
+  }, [isError, columns.length, setColumns]);
+  const scrolled = top ?? Math.max(0, total * ROW - height + ROW);
+  const first = Math.max(0, Math.floor(scrolled / ROW) - BEYOND);
+  const last = Math.min(total, Math.ceil((scrolled + height) / ROW) + BEYOND);
+  const pages = Array.from(
+    { length: total ? Math.floor(Math.max(0, last - 1) / PAGE) - Math.floor(first / PAGE) + 1 : 0 },
+    (_, n) => Math.floor(first / PAGE) + n,
+  );
+  const parts = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["values", studyId, revision, shownSeries, columns, page],
+      queryFn: () => fetched(studyId, columns, page * PAGE, PAGE),
+      placeholderData: keepPreviousData<Page>,
+    })),
+  });
+  useEffect(() => {
+    const inside = box.current;
+    if (!inside) return;
+    const watch = new ResizeObserver(() => setHeight(inside.clientHeight));
+    watch.observe(inside);
+    return () => watch.disconnect();
+  }, [total]);
+  useEffect(() => {
+    if (top === undefined && box.current) box.current.scrollTop = scrolled;
+  }, [top, scrolled]);
+  if (head.error && !columns.length) return <TroubleNote error={head.error} />;
+  if (!head.data) return <p className="muted">Laying the lines side by side…</p>;
+  const every = new Map(head.data.every.map((one) => [one.id, one]));
+  const shown = head.data.columns.flatMap((id) => every.get(id) ?? []);
+  const others = head.data.every.filter((one) => !head.data.columns.includes(one.id));
+  const several = new Set(shown.map((one) => one.of)).size > 1;
+  const nameOf = (one: Schemas["ValueColumn"]) =>
+    one.kind === "series" || !several || !one.of ? one.name : `${one.of}, ${one.name}`;
+  const rowAt = (n: number): [Page, number] | undefined => {
+    const page = parts[Math.floor(n / PAGE) - (pages[0] ?? 0)]?.data;
+    const place = page ? n - page.start : -1;
+    return page && place >= 0 && place < page.periods.length ? [page, place] : undefined;
+  };
+  const goTo = (n: number) => {
+    const wanted = Math.max(0, Math.min(n * ROW - height / 2, total * ROW));
+    setTop(wanted);
+    if (box.current) box.current.scrollTop = wanted;
+  };
+  const jump = async (day: string) => {
+    const { place } = await fetched(studyId, columns, 0, 0, day);
+    const at = Math.min(total - 1, place ?? 0);
+    goTo(at);
+    setPicked({ anchor: at, at });
+  };
+  const pick = (n: number, far: boolean) => {
+    const at = Math.max(0, Math.min(total - 1, n));
+    setPicked({ anchor: far && picked ? picked.anchor : at, at });
+    pointer.set(rowAt(at)?.[0].t[rowAt(at)?.[1] ?? 0]);
+    if (at * ROW < scrolled || (at + 2) * ROW > scrolled + height) goTo(at);
+  };
+  const ask = (n: number, column: number) => {
+    const [page, place] = rowAt(n) ?? [];
+    const of = shown[column];
+    const at = page?.places[column]?.[place ?? 0] ?? -1;
+    if (!page || place === undefined || of?.kind !== "series" || at < 0) return;
+    onStretch({
+      series: of.name,
+      state: wordFor(bench.figure, page.conditions[column]?.[place]),
+      at,
+      count: 1,
+      x: 400,
+    });
+  };
+  const [from, to] = picked
+    ? [Math.min(picked.anchor, picked.at), Math.max(picked.anchor, picked.at)]
+    : [-1, -1];
+  /** Rows as a table for the clipboard: tabs between cells, full numbers. */
+  const copy = async (start: number, end: number) => {
+    const lines = [["Period", ...shown.map(nameOf)].join("\t")];
+    for (let at = start; at < end; at += COPIED) {
+      const page = await fetched(studyId, columns, at, Math.min(COPIED, end - at));
+      page.periods.forEach((period, n) =>
+        lines.push([period, ...page.values.map((values) => values[n] ?? "")].join("\t")),
+      );
+    }
+    await navigator.clipboard.writeText(`${lines.join("\n")}\n`);
+    void message.success(`${plural(lines.length - 1, "period")} copied as a table`);
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const at = picked?.at ?? total;
+    const moves: Record<string, number> = {
+      ArrowUp: at - 1,
+      ArrowDown: at + 1,
+      PageUp: at - Math.floor(height / ROW),
+      PageDown: at + Math.floor(height / ROW),
+      Home: 0,
+      End: total - 1,
+    };
+    const move = moves[event.key];
+    if (move !== undefined) pick(move, event.shiftKey);
+    else if (event.key === "Enter" && picked) ask(picked.at, 0);
+    else if (event.key === "c" && (event.ctrlKey || event.metaKey) && picked) void copy(from, to + 1);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const reorder = (id: string, by: number) => {
+    const order = shown.map((one) => one.id);
+    const at = order.indexOf(id);
+    if (at + by < 0 || at + by >= order.length) return;
+    setColumns(order.toSpliced(at, 1).toSpliced(at + by, 0, id));
   };
   return (
     <div className="values">
       <div className="values-bar">
-        {names.length > 1 && (
-          <Segmented size="small" options={names} value={series ?? ""} onChange={setChosen} />
-        )}
-        <Pagination
+        <span className="muted">{plural(total, "period")}, newest last</span>
+        <DatePicker
           size="small"
-          simple
-          current={at}
-          pageSize={PAGE}
-          total={total}
-          onChange={setPage}
-          showSizeChanger={false}
+          placeholder="go to a day"
+          aria-label="Go to a day"
+          allowClear={false}
+          value={null}
+          onChange={(day) => day && void jump(dayjs(day).format("YYYY-MM-DD"))}
         />
-        <span className="muted">{formatNumber(total)} periods, newest last</span>
+        {others.length > 0 && (
+          <Select
+            size="small"
+            className="values-add"
+            placeholder="add a column"
+            aria-label="Add a column"
+            showSearch
+            value={null}
+            options={others.map((one) => ({
+              value: one.id,
+              label: one.kind === "series" || !one.of ? one.name : `${one.of}, ${one.name}`,
+            }))}
+            optionFilterProp="label"
+            onChange={(id: string | null) => id && setColumns([...shown.map((one) => one.id), id])}
+          />
+        )}
+        <span className="grow" />
+        {picked && (
+          <Button size="small" onClick={() => void copy(from, to + 1)}>
+            Copy {plural(to - from + 1, "row")}
+          </Button>
+        )}
+        <Button size="small" onClick={() => void copy(0, total)}>
+          Copy all
+        </Button>
       </div>
-      <div className="values-table">
+      <div
+        ref={box}
+        className="values-table"
+        tabIndex={0}
+        role="grid"
+        aria-label="All periods and lines"
+        aria-rowcount={total + 1}
+        onScroll={(event) => setTop(event.currentTarget.scrollTop)}
+        onKeyDown={onKeyDown}
+      >
         <table>
           <thead>
-            <tr>
+            <tr role="row">
               <th>Period</th>
-              <th className="number">As received</th>
-              <th className="number">Now</th>
-              <th>Received</th>
-              <th>Condition</th>
-              {data?.columns.map((name, n) => (
-                <th key={n} className="number">
-                  {name}
+              {shown.map((one, n) => (
+                <th key={one.id} className="number">
+                  <span>{nameOf(one)}</span>
+                  {shown.length > 1 && (
+                    <span className="column-tools">
+                      <button
+                        type="button"
+                        aria-label={`Move ${nameOf(one)} to the left`}
+                        disabled={n === 0}
+                        onClick={() => reorder(one.id, -1)}
+                      >
+                        ‹
+                      </button>
+                      <button
+                        type="button"
+                        aria-label={`Move ${nameOf(one)} to the right`}
+                        disabled={n === shown.length - 1}
+                        onClick={() => reorder(one.id, 1)}
+                      >
+                        ›
+                      </button>
+                      <button
+                        type="button"
+                        aria-label={`Leave out ${nameOf(one)}`}
+                        onClick={() =>
+                          setColumns(shown.map((other) => other.id).filter((id) => id !== one.id))
+                        }
+                      >
+                        ×
+                      </button>
+                    </span>
+                  )}
                 </th>
               ))}
-              <th>Why</th>
             </tr>
           </thead>
           <tbody>
-            {data?.rows.map((row, n) => (
-              <tr
-                key={row.period}
-                className={row.condition === "measured" ? undefined : "marked"}
-                onMouseEnter={() => pointer.set(row.at)}
-              >
-                <td>
-                  <button
-                    type="button"
-                    className="link"
-                    title="What it is and what can be done; with Shift, all from the one clicked before"
-                    onClick={(event) => ask((at - 1) * PAGE + n, event.shiftKey, row.condition)}
-                  >
-                    {formatLabel(row.period)}
-                  </button>
-                </td>
-                <td className="number">{row.raw || "·"}</td>
-                <td className="number">{formatNumber(row.value)}</td>
-                <td>{row.received}</td>
-                <td>{row.condition}</td>
-                {row.readings.map((value, at2) => (
-                  <td key={at2} className="number">
-                    {formatNumber(value)}
-                  </td>
-                ))}
-                <td className="why" title={row.reason}>
-                  {row.reason}
-                </td>
-              </tr>
+            <tr style={{ height: first * ROW }} aria-hidden />
+            {Array.from({ length: Math.max(0, last - first) }, (_, k) => first + k).map((n) => (
+              <Row
+                key={n}
+                of={rowAt(n)}
+                n={n}
+                bench={bench}
+                picked={n >= from && n <= to}
+                onPoint={(t) => pointer.set(t)}
+                onPick={(event) => pick(n, event.shiftKey)}
+                onAsk={(column) => ask(n, column)}
+              />
             ))}
+            <tr style={{ height: (total - last) * ROW }} aria-hidden />
           </tbody>
         </table>
       </div>
     </div>
   );
+}
+
+interface RowProps {
+  of: [Page, number] | undefined;
+  n: number;
+  bench: Bench;
+  picked: boolean;
+  onPoint: (t: number | undefined) => void;
+  onPick: (event: MouseEvent) => void;
+  onAsk: (column: number) => void;
+}
+
+function Row({ of, n, bench, picked, onPoint, onPick, onAsk }: RowProps) {
+  if (!of) {
+    return (
+      <tr style={{ height: ROW }}>
+        <td className="muted">…</td>
+      </tr>
+    );
+  }
+  const [page, place] = of;
+  return (
+    <tr
+      role="row"
+      aria-rowindex={n + 2}
+      aria-selected={picked}
+      style={{ height: ROW }}
+      onMouseEnter={() => onPoint(page.t[place])}
+      onClick={onPick}
+    >
+      <td>{formatLabel(page.periods[place] ?? "")}</td>
+      {page.values.map((values, column) => {
+        const sign = bench.figure.signs.find((one) =>
+          one.codes.includes(page.conditions[column]?.[place] ?? "."),
+        );
+        const word = sign && sign.word !== "measured" ? sign.word : "";
+        const raw = page.raws[column]?.[place];
+        return (
+          <td
+            key={page.columns[column]}
+            className={word ? `number odd ${sign?.texture ?? ""}` : "number"}
+            title={raw ? `the cell says “${raw}”` : word ? sign?.meaning : undefined}
+            onDoubleClick={() => onAsk(column)}
+          >
+            {word && (
+              <button
+                type="button"
+                className="link"
+                title="What it is and what can be done"
+                onClick={(event) => {
+                  event.stopPropagation();
+                  onAsk(column);
+                }}
+              >
+                {word}
+              </button>
+            )}
+            <b>{values[place] === null || values[place] === undefined ? "" : formatNumber(values[place])}</b>
+          </td>
+        );
+      })}
+    </tr>
+  );
+}
+
+/** The columns chosen for a study, in order; none for what is drawn. Remembered by the browser. */
+function useChosen(studyId: number): [string[], (columns: string[]) => void] {
+  const key = `zembra values ${studyId}`;
+  const [columns, setColumns] = useState<string[]>(() => {
+    try {
+      const kept: unknown = JSON.parse(localStorage.getItem(key) ?? "[]");
+      return Array.isArray(kept) ? kept.map(String) : [];
+    } catch {
+      return [];
+    }
+  });
+  const [choose] = useState(() => (next: string[]) => {
+    setColumns(next);
+    localStorage.setItem(key, JSON.stringify(next));
+  });
+  return [columns, choose];
 }

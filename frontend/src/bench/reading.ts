@@ -1,5 +1,6 @@
 import { fullName, timesOf } from "../figure/frame";
 import { lowerBound } from "../figure/scale";
+import { formatSigned } from "../ui/format";
 import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
 
 /** Every period anything in the figure has, in order. */
@@ -32,6 +33,21 @@ export interface Reading {
   limits: { name: string; lower: number | null; upper: number | null }[];
 }
 
+/** The names of the events that a period lies within. */
+export function eventsAt(figure: Figure, period: number): string[] {
+  return shapesOf(figure, "flags").flatMap((flags) =>
+    flags.names.filter((_, n) => (flags.first[n] ?? 0) <= period && period <= (flags.last[n] ?? 0)),
+  );
+}
+
+/** How far a value of a series is from the lines it is held against. */
+export function distancesAt(figure: Figure, series: string, value: number | null): [string, number][] {
+  if (value === null) return [];
+  return shapesOf(figure, "rule", series).flatMap((one): [string, number][] =>
+    one.v === null ? [] : [[one.name, value - one.v]],
+  );
+}
+
 /** What everything in the figure says at a period. */
 export function readingsAt(figure: Figure, period: number): Reading[] {
   const before = figure.view === "before";
@@ -46,7 +62,8 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
     const came = RECEIVED[one.r[n] ?? ""];
     const told = word === "measured" ? "" : word + (came && came !== word ? `, came ${came}` : "");
     const value = (before ? one.before : one.v)[n] ?? null;
-    return [{ of: one, name: one.name, value, told: told ? [told] : [], limits: [] }];
+    const away = distancesAt(figure, one.name, value).map(([name, by]) => `${formatSigned(by)} from ${name}`);
+    return [{ of: one, name: one.name, value, told: told ? [told, ...away] : away, limits: [] }];
   });
   const curves = shapesOf(figure, "curve").flatMap((one): Reading[] => {
     const n = place(one.t);

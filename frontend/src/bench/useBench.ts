@@ -97,7 +97,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     (bench: Bench) => {
       wanted.current = undefined;
       client.setQueryData(["bench", studyId], bench);
-      void client.invalidateQueries({ queryKey: ["points", studyId] });
+      void client.invalidateQueries({ queryKey: ["values", studyId] });
       void client.invalidateQueries({ queryKey: ["note", studyId] });
       void client.invalidateQueries({ queryKey: ["studies"] });
       setPreviewed(undefined);

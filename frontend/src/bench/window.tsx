@@ -1,6 +1,6 @@
 import { Segmented } from "antd";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { api, told, type Figure } from "../api/client";
 import { fullWindow } from "../figure/frame";
 import type { BenchHandle } from "./useBench";
@@ -13,23 +13,37 @@ export interface ShownWindow {
 
 const DAY = 86_400_000;
 const PRESETS: [string, number][] = [
+  ["10 years", 10 * 365.25 * DAY],
   ["3 years", 3 * 366 * DAY],
   ["1 year", 366 * DAY],
   ["6 months", 184 * DAY],
   ["2 months", 62 * DAY],
+  ["2 weeks", 14 * DAY],
+  ["2 days", 2 * DAY],
 ];
+/** Presets shown at once: those that fit the length of what there is and the size of its periods. */
+const MOST_PRESETS = 4;
+const FEWEST_PERIODS = 10;
 
 /** The stretch of time the chart shows; everything until the analyst narrows it. */
 export function useWindow(figure: Figure | undefined): ShownWindow {
   const [chosen, setChosen] = useState<[number, number]>();
+  // until all of it is asked for, the stretch that the figure sentence opens with is shown
+  const [opened, setOpened] = useState(true);
   const full = useMemo<[number, number]>(() => (figure ? fullWindow(figure) : [0, 1]), [figure]);
   const range = useMemo<[number, number]>(() => {
-    if (!chosen) return full;
-    const from = Math.max(full[0], Math.min(chosen[0], full[1] - DAY / 24));
-    const to = Math.min(full[1], Math.max(chosen[1], from + DAY / 24));
+    const opens = opened ? figure?.opens : undefined;
+    const wanted = chosen ?? (opens ? [opens.start, opens.end] : undefined);
+    if (!wanted) return full;
+    const from = Math.max(full[0], Math.min(wanted[0] ?? full[0], full[1] - DAY / 24));
+    const to = Math.min(full[1], Math.max(wanted[1] ?? full[1], from + DAY / 24));
     return [from, to];
-  }, [chosen, full]);
-  return { range, full, set: setChosen };
+  }, [chosen, full, opened, figure?.opens]);
+  const set = useCallback((wanted: [number, number] | undefined) => {
+    setOpened(false);
+    setChosen(wanted);
+  }, []);
+  return { range, full, set };
 }
 
 /**
@@ -65,7 +79,11 @@ export function useFigure(handle: BenchHandle, range: [number, number]): Figure 
 export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: Figure }) {
   const [from, to] = shown.range;
   const length = shown.full[1] - shown.full[0];
-  const usable = PRESETS.filter(([, span]) => span < length * 0.98);
+  const t = figure.series[0]?.t ?? [];
+  const step = t.length > 1 ? ((t.at(-1) ?? 0) - (t[0] ?? 0)) / (t.length - 1) : DAY;
+  const usable = PRESETS.filter(
+    ([, span]) => span < length * 0.98 && span >= FEWEST_PERIODS * Math.min(step, DAY * 366),
+  ).slice(0, MOST_PRESETS);
   const current =
     from === shown.full[0] && to === shown.full[1]
       ? "All"

@@ -59,10 +59,14 @@ export function roomForNumbers(figure: Figure): number {
   return Math.max(MARGIN.left, 18 + DIGIT * longest);
 }
 
+/** Stands where a series would, for what belongs to several together. */
+export const TOGETHER = "";
+
 const ALWAYS = { from: -Infinity, to: Infinity };
 
 /** The colour of a series, or of what was drawn of it. */
 export function colourOf(one: Series | Shape, figure: Figure, palette: Palette): string {
+  if ("series" in one && one.series === TOGETHER) return palette.ink;
   if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
   if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;
   if ("entry" in one && figure.series.length === 1) {
@@ -104,6 +108,7 @@ export function fullWindow(figure: Figure): [number, number] {
     to = Math.max(to, t.at(-1) ?? -Infinity);
   }
   if (from === Infinity) return [0, 86_400_000];
+  to = Math.max(to, figure.until ?? to);
   return from < to ? [from, to] : [from - 86_400_000, from + 86_400_000];
 }
 
@@ -118,7 +123,8 @@ export function timesOf(figure: Figure): number[][] {
 /** One panel for all, or one for each series with what belongs to it. */
 export function panelsOf(figure: Figure, frame: Frame): Panel[] {
   const whole = plotBox(frame);
-  const all = valueRange(figure, figure.series, figure.shapes, frame);
+  const within = figure.follows === "all" ? ALWAYS : frame;
+  const all = valueRange(figure, figure.series, figure.shapes, within);
   const time = timeScale(frame.from, frame.to, [whole.left, whole.right]);
   const { series } = figure;
   if (figure.arrangement !== "apart" || series.length < 2) {
@@ -128,10 +134,10 @@ export function panelsOf(figure: Figure, frame: Frame): Panel[] {
   const height = (whole.bottom - whole.top - BETWEEN_PANELS * (series.length - 1)) / series.length;
   const steps = Math.max(1, Math.min(5, Math.floor(height / 28)));
   return series.map((one, n) => {
-    const shapes = figure.shapes.filter((shape) => shape.series === one.name);
+    const shapes = figure.shapes.filter((shape) => [one.name, TOGETHER].includes(shape.series));
     const top = whole.top + n * (height + BETWEEN_PANELS);
     const box = { ...whole, top, bottom: top + height };
-    const measured = figure.scale === "own" ? valueRange(figure, [one], shapes, frame) : all;
+    const measured = figure.scale === "own" ? valueRange(figure, [one], shapes, within) : all;
     const range = niceRange(measured.min, measured.max, steps);
     return { series: [one], shapes, box, time, value: valueScale(figure, range, box) };
   });
@@ -210,5 +216,7 @@ export function seriesAt(
 
 /** What a curve or area is called where others are beside it. */
 export function fullName(one: Curve, figure: Figure, name = one.name): string {
-  return figure.series.length === 1 || figure.arrangement === "apart" ? name : `${one.series}, ${name}`;
+  return one.series === TOGETHER || figure.series.length === 1 || figure.arrangement === "apart"
+    ? name
+    : `${one.series}, ${name}`;
 }

@@ -7,6 +7,7 @@ import { drawArea } from "./area";
 import { drawBars } from "./bars";
 import { drawCurve } from "./curve";
 import { colourOf, panelsOf, plotBox, type Frame, type Panel } from "./frame";
+import { drawFlags } from "./flags";
 import { axisName, endLabels, titleAndKey } from "./labels";
 import { placing } from "./placing";
 import { drawPoints } from "./points";
@@ -66,9 +67,12 @@ function depth(area: Area, panel: Panel): number {
 /** What stands at places: spans, rules and points, their texts in nobody's way. */
 function placed(panel: Panel, figure: Figure, frame: Frame): object[] {
   const free = placing();
-  return panel.shapes.flatMap((shape) => {
+  // flags take what room the others leave
+  const inOrder = [...panel.shapes].sort((a, b) => +(a.shape === "flags") - +(b.shape === "flags"));
+  return inOrder.flatMap((shape) => {
     if (shape.shape === "span") return drawSpan(shape, panel, frame, free);
     if (shape.shape === "rule") return drawRule(shape, panel, figure, frame, free);
+    if (shape.shape === "flags") return drawFlags(shape, panel, frame, free);
     return shape.shape === "points" ? drawPoints(shape, panel, figure, frame, free) : [];
   });
 }

@@ -7,16 +7,19 @@ const ROW = 14;
 export interface Placing {
   /** The height nearest to a wish at which a text of a width is free. */
   place(left: number, width: number, wish: number): number;
+  /** Whether a text of a width would cover no other at a height. */
+  isFree(left: number, width: number, y: number): boolean;
 }
 
 export function placing(): Placing {
   const taken: { left: number; right: number; y: number }[] = [];
+  const isFree = (left: number, width: number, y: number) =>
+    !taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < ROW);
   return {
+    isFree,
     place(left, width, wish) {
       let y = wish;
-      const hits = () =>
-        taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < ROW);
-      for (let tries = 0; hits() && tries < 8; tries++) y += ROW;
+      for (let tries = 0; !isFree(left, width, y) && tries < 8; tries++) y += ROW;
       taken.push({ left, right: left + width, y });
       return y;
     },

@@ -9,6 +9,7 @@ export type Area = Extract<Shape, { shape: "area" }>;
 export type Rule = Extract<Shape, { shape: "rule" }>;
 export type Span = Extract<Shape, { shape: "span" }>;
 export type Points = Extract<Shape, { shape: "points" }>;
+export type Flags = Extract<Shape, { shape: "flags" }>;
 export type Bars = Extract<Shape, { shape: "bars" }>;
 export type Sign = Schemas["Sign"];
 

@@ -1,5 +1,6 @@
-import { App as AntApp, Button, Dropdown } from "antd";
+import { App as AntApp, Button, Dropdown, Input, Segmented } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, told, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
@@ -7,9 +8,21 @@ import { fileSize, formatDate, formatLabel, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import { Spark } from "./Spark";
 
+type Card = Schemas["StudyCard"];
+
+/** Up to so many studies are seen at once: nothing to search. */
+const FEW = 3;
+const ORDERS: Record<string, (a: Card, b: Card) => number> = {
+  "changed last": (a, b) => b.study.changed_at.localeCompare(a.study.changed_at),
+  "by name": (a, b) => a.study.name.localeCompare(b.study.name),
+  "most to ask about": (a, b) => b.open - a.open || a.study.name.localeCompare(b.study.name),
+};
+
 /** What I have, and the way to bring in more. */
 export function StudiesPage() {
   const navigate = useNavigate();
+  const [find, setFind] = useState("");
+  const [order, setOrder] = useState("changed last");
   const query = useQuery({
     queryKey: ["studies"],
     queryFn: () => told<Schemas["StudyList"]>(api.GET("/api/studies")),
@@ -23,6 +36,11 @@ export function StudiesPage() {
   const studies = query.data?.studies ?? [];
   const unused = query.data?.unused ?? [];
   const damaged = query.data?.damaged ?? [];
+  const removed = query.data?.removed ?? [];
+  const said = find.trim().toLowerCase();
+  const wanted = studies
+    .filter(({ study }) => `${study.name}\n${study.file}`.toLowerCase().includes(said))
+    .sort(ORDERS[order]);
   return (
     <div className="page">
       <TopBar actions={bringIn}>
@@ -51,13 +69,39 @@ export function StudiesPage() {
             {bringIn}
           </div>
         )}
+        {studies.length > FEW && (
+          <div className="studies-bar" role="search">
+            <Input
+              allowClear
+              placeholder="Find a study or a file"
+              aria-label="Find a study or a file"
+              value={find}
+              onChange={(event) => setFind(event.target.value)}
+            />
+            <Segmented
+              options={Object.keys(ORDERS)}
+              value={order}
+              onChange={setOrder}
+              aria-label="Order of the studies"
+            />
+            <span className="muted" role="status">
+              {wanted.length === studies.length
+                ? plural(studies.length, "study", "studies")
+                : `${wanted.length} of ${plural(studies.length, "study", "studies")}`}
+            </span>
+          </div>
+        )}
         {studies.length > 0 && (
           <div className="cards">
-            {studies.map((card) => (
+            {wanted.map((card) => (
               <StudyCard key={card.study.id} card={card} />
             ))}
           </div>
         )}
+        {studies.length > 0 && !wanted.length && (
+          <p className="muted">No study or file has “{find}” in its name.</p>
+        )}
+        {removed.length > 0 && <Removed studies={removed} />}
         {unused.length > 0 && (
           <section className="unused">
             <h2>Received, not studied yet</h2>
@@ -80,7 +124,7 @@ export function StudiesPage() {
 
 function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
   const client = useQueryClient();
-  const { modal, message } = AntApp.useApp();
+  const { message } = AntApp.useApp();
   const { study } = card;
   const params = { path: { study_id: study.id } };
   const after = (call: Promise<unknown>) =>
@@ -88,6 +132,30 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
       () => client.invalidateQueries({ queryKey: ["studies"] }),
       (error: unknown) => message.error(String(error)),
     );
+  const remove = async () => {
+    await after(told(api.DELETE("/api/studies/{study_id}", { params })));
+    const key = `removed ${study.id}`;
+    void message.open({
+      key,
+      type: "info",
+      duration: 8,
+      content: (
+        <>
+          “{study.name}” removed.{" "}
+          <button
+            type="button"
+            className="link"
+            onClick={() => {
+              message.destroy(key);
+              void after(told(api.POST("/api/studies/{study_id}/restore", { params })));
+            }}
+          >
+            Bring it back
+          </button>
+        </>
+      ),
+    });
+  };
   return (
     <article className="card">
       <Link to={`/studies/${study.id}`} className="card-chart" aria-label={`Open ${study.name}`}>
@@ -121,14 +189,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
               key: "remove",
               label: "Remove the study",
               danger: true,
-              onClick: () =>
-                void modal.confirm({
-                  title: `Remove “${study.name}”?`,
-                  content: "Its ledger and all its revisions go. The file it came from stays.",
-                  okText: "Remove",
-                  cancelText: "Keep it",
-                  onOk: () => after(told(api.DELETE("/api/studies/{study_id}", { params }))),
-                }),
+              onClick: () => void remove(),
             },
           ],
         }}
@@ -138,5 +199,54 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
         </button>
       </Dropdown>
     </article>
+  );
+}
+
+/** Studies that were removed: brought back, or removed for good. */
+function Removed({ studies }: { studies: Schemas["RemovedStudy"][] }) {
+  const client = useQueryClient();
+  const { modal, message } = AntApp.useApp();
+  const after = (call: Promise<unknown>) =>
+    call.then(
+      () => client.invalidateQueries({ queryKey: ["studies"] }),
+      (error: unknown) => message.error(String(error)),
+    );
+  return (
+    <section className="unused" aria-label="Removed studies">
+      <h2>Removed</h2>
+      <ul>
+        {studies.map((one) => {
+          const params = { path: { study_id: one.id } };
+          return (
+            <li key={one.id}>
+              <span>{one.name}</span>
+              <span className="muted">removed {formatDate(one.removed_at)}</span>
+              <button
+                type="button"
+                className="link"
+                onClick={() => void after(told(api.POST("/api/studies/{study_id}/restore", { params })))}
+              >
+                bring back
+              </button>
+              <button
+                type="button"
+                className="link danger"
+                onClick={() =>
+                  void modal.confirm({
+                    title: `Remove “${one.name}” for good?`,
+                    content: "Its ledger, its notes and all its revisions go. The file it came from stays.",
+                    okText: "Remove for good",
+                    cancelText: "Keep it",
+                    onOk: () => after(told(api.DELETE("/api/studies/{study_id}/removed", { params }))),
+                  })
+                }
+              >
+                remove for good
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
   );
 }

@@ -1,6 +1,7 @@
 import { Button, Checkbox, Input, type InputRef } from "antd";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { Slot } from "../api/client";
+import { EventsEditor } from "./EventsEditor";
 import { formatLabel } from "./format";
 import { nudged, parseTyped, typedText } from "./words";
 
@@ -19,6 +20,7 @@ export function WordEditor(props: Props) {
   if (slot.type === "choice" || slot.type === "name") return <OneOf {...props} />;
   if (slot.type === "choices" || (slot.type === "names" && slot.options)) return <SomeOf {...props} />;
   if (slot.type === "points") return <Points {...props} />;
+  if (slot.type === "events") return <EventsEditor {...props} title={slot.title} />;
   if (slot.type === "dates") return <Days {...props} />;
   return <Typed {...props} />;
 }

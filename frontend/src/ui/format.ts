@@ -94,6 +94,11 @@ export function formatLabel(label: string): string {
   return ofYear && part ? `${part.replace("W", "week ")} ${ofYear}` : label;
 }
 
+/** A difference, with its sign. */
+export function formatSigned(value: number): string {
+  return value > 0 ? `+${formatNumber(value)}` : formatNumber(value);
+}
+
 export function plural(count: number, one: string, many = `${one}s`): string {
   return `${formatNumber(count)} ${count === 1 ? one : many}`;
 }

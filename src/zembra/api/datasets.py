@@ -15,6 +15,7 @@ from zembra.apart import read_apart
 from zembra.api.context import context
 from zembra.api.models import (
     AnswerRequest,
+    DatasetList,
     DemoFile,
     DemoFiles,
     JobView,
@@ -24,7 +25,7 @@ from zembra.api.models import (
     UnderstandRequest,
 )
 from zembra.api.reply import reply
-from zembra.api.views import understanding
+from zembra.api.views import dataset_view, understanding
 from zembra.background import Lane, Stage, Work
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import answered_entries, find, settled
@@ -36,7 +37,7 @@ from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
-from zembra.store.datasets import dataset, dataset_bytes, keep_dataset
+from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset
 from zembra.store.tables import Dataset, Way
 from zembra.store.ways import signature, ways
 
@@ -65,6 +66,11 @@ class DemoPath(BaseModel):
 
 class Upload(BaseModel):
     file: FileStorage = Field(description="the table, as received")
+
+
+@blueprint.get("/datasets", summary="All files received", responses={200: DatasetList})
+def received() -> Response:
+    return reply(DatasetList(datasets=[dataset_view(one) for one in datasets(context().engine)]))
 
 
 @blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: JobView})

@@ -15,6 +15,7 @@ from zembra.api.models import Problem
 from zembra.core.followup import Item, follow_up
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import followup_csv, lines_csv, points_csv
+from zembra.core.handover.workbook import followup_xlsx
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.run import Result
 from zembra.store.notes import kept_notes
@@ -28,7 +29,10 @@ blueprint = APIBlueprint(
     abp_tags=[Tag(name="handover")],
     abp_responses={404: Problem, 422: Problem},
 )
-File = Literal["points.csv", "lines.csv", "report.json", "method-note.txt", "follow-up.csv", "ledger.json"]
+File = Literal[
+    "points.csv", "lines.csv", "report.json", "method-note.txt", "follow-up.csv", "follow-up.xlsx", "ledger.json"
+]
+WORKBOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class FilePath(BaseModel):
@@ -45,7 +49,7 @@ def _asked(result: Result, kept: Kept) -> list[Item]:
     return follow_up(result, kept_notes(context().engine, kept.study.id).noted)
 
 
-_FILES: dict[str, tuple[str, Callable[[Result, Kept, Dataset], str]]] = {
+_FILES: dict[str, tuple[str, Callable[[Result, Kept, Dataset], str | bytes]]] = {
     "points.csv": ("text/csv", lambda result, kept, data: points_csv(result)),
     "lines.csv": ("text/csv", lambda result, kept, data: lines_csv(result)),
     "report.json": ("application/json", lambda result, kept, data: report_json(result, _settled(kept))),
@@ -56,6 +60,7 @@ _FILES: dict[str, tuple[str, Callable[[Result, Kept, Dataset], str]]] = {
         ),
     ),
     "follow-up.csv": ("text/csv", lambda result, kept, data: followup_csv(_asked(result, kept))),
+    "follow-up.xlsx": (WORKBOOK, lambda result, kept, data: followup_xlsx(_asked(result, kept))),
     "ledger.json": ("application/json", lambda result, kept, data: kept.ledger.model_dump_json(indent=2) + "\n"),
 }
 
@@ -68,6 +73,6 @@ def hand_over(path: FilePath) -> Response:
     name = re.sub(r"[^A-Za-z0-9]+", "-", kept.study.name).strip("-").lower() or "study"
     return Response(
         make(ran.result, kept, ran.data),
-        mimetype=f"{mimetype}; charset=utf-8",
+        content_type=mimetype if mimetype == WORKBOOK else f"{mimetype}; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="{name}-{path.file}"'},
     )

@@ -262,6 +262,10 @@ class DatasetView(BaseModel):
     received_at: str
 
 
+class DatasetList(BaseModel):
+    datasets: list[DatasetView]
+
+
 class DamagedStudy(BaseModel):
     """A study whose newest revision cannot be read. why: what is wrong with it."""
 
@@ -270,11 +274,18 @@ class DamagedStudy(BaseModel):
     why: str
 
 
+class RemovedStudy(BaseModel):
+    id: int
+    name: str
+    removed_at: str
+
+
 class StudyList(BaseModel):
-    """damaged: set apart, named, and in nobody's way."""
+    """damaged: set apart, named, and in nobody's way. removed: can be brought back, or removed for good."""
 
     studies: list[StudyCard]
     damaged: list[DamagedStudy]
+    removed: list[RemovedStudy]
     unused: list[DatasetView]
 
 
@@ -395,7 +406,6 @@ class PointRow(BaseModel):
     received: str
     condition: str
     reason: str
-    readings: list[float | None]
 
 
 class StretchView(BaseModel):
@@ -500,14 +510,77 @@ class Suggestion(BaseModel):
     record: Record
 
 
-class PointPage(BaseModel):
-    """Rows of one series, newest last. columns: names of its readings."""
+class ValueColumn(BaseModel):
+    """A line of the values table. id: of the series or the shape. of: the series it belongs to. kind: "series",
+    "reading" or "projection"."""
 
-    series: str
-    columns: list[str]
+    id: str
+    of: str
+    name: str
+    kind: str
+
+
+class ValuePage(BaseModel):
+    """Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be its columns. columns: ids of those
+    given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a list a column, null for no
+    number. conditions: for each column one letter a period, as the legend of conditions has it, a dot where it says
+    nothing. raws: the text of the cell where the point is not plainly measured, else empty. places: for each column the places of the periods in its series, -1 for none."""
+
     total: int
     start: int
-    rows: list[PointRow]
+    place: int | None
+    every: list[ValueColumn]
+    columns: list[str]
+    periods: list[str]
+    t: list[int]
+    values: list[list[float | None]]
+    conditions: list[str]
+    raws: list[list[str]]
+    places: list[list[int]]
+
+
+class NewerFile(BaseModel):
+    """Another file for a study. as_of: the day the study then believes it is, None for the suggested one. waved:
+    whether open questions about the file are waved through."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    base: int
+    dataset_id: int
+    as_of: date | None = None
+    waved: bool = False
+
+
+class OpenQuestion(BaseModel):
+    title: str
+    text: str
+
+
+class SeriesChange(BaseModel):
+    """A series now and with the other file. first, last: labels of its periods with a number; added: periods that
+    have a number only there; gone: only here; changed: another number there."""
+
+    series: str
+    first: str
+    last: str
+    first_then: str
+    last_then: str
+    added: int
+    gone: int
+    changed: int
+
+
+class NewerFileView(BaseModel):
+    """What another file would make of the study. misfits: entries that no longer fit, with why. questions: open
+    ones about the file."""
+
+    file: str
+    as_of: str
+    series: list[SeriesChange]
+    new_series: list[str]
+    lost_series: list[str]
+    misfits: list[str]
+    questions: list[OpenQuestion]
 
 
 class OrderView(BaseModel):

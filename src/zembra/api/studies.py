@@ -19,10 +19,10 @@ from zembra.api.models import (
     MoveRequest,
     NewStudy,
     OrderView,
-    PointPage,
     PointRow,
     PreviewRequest,
     Problem,
+    RemovedStudy,
     RenameRequest,
     StretchView,
     StudyCard,
@@ -50,7 +50,6 @@ from zembra.core.ledger.run import Result, run, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Condition, Line
-from zembra.core.shapes import Curve, Rests
 from zembra.store.datasets import dataset, datasets
 from zembra.store.notes import kept_notes
 from zembra.store.studies import (
@@ -58,14 +57,16 @@ from zembra.store.studies import (
     copy_study,
     create_study,
     edit_study,
+    erase_study,
     kept_studies,
     kept_study,
     redo_study,
     remove_study,
     rename_study,
+    restore_study,
     undo_study,
 )
-from zembra.store.tables import Dataset
+from zembra.store.tables import Dataset, Study
 
 blueprint = APIBlueprint(
     "studies",
@@ -103,9 +104,12 @@ class PointQuery(BaseModel):
 def studies() -> Response:
     found = kept_studies(context().engine)
     used = {kept.dataset_id for kept in found.studies}
+    removed = [_removed(one) for one in found.removed]
     unused = [dataset_view(one) for one in datasets(context().engine) if one.id not in used]
     damaged = [DamagedStudy(id=one.study_id, name=one.name, why=one.why) for one in found.damaged]
-    return reply(StudyList(studies=[_card(kept) for kept in found.studies], damaged=damaged, unused=unused))
+    return reply(
+        StudyList(studies=[_card(kept) for kept in found.studies], damaged=damaged, removed=removed, unused=unused)
+    )
 
 
 @blueprint.post("", summary="Begin a study", responses={201: BenchView})
@@ -142,9 +146,20 @@ def bench(path: StudyPath) -> Response:
     return _bench(kept_study(context().engine, path.study_id))
 
 
-@blueprint.delete("/<int:study_id>", summary="Remove a study; its file is kept", responses={204: None})
+@blueprint.delete("/<int:study_id>", summary="Remove a study; it can be brought back", responses={204: None})
 def remove(path: StudyPath) -> Response:
     remove_study(context().engine, path.study_id)
+    return Response(status=204)
+
+
+@blueprint.post("/<int:study_id>/restore", summary="Bring a removed study back", responses={200: StudyView})
+def restore(path: StudyPath) -> Response:
+    return _study(restore_study(context().engine, path.study_id))
+
+
+@blueprint.delete("/<int:study_id>/removed", summary="Remove a removed study for good", responses={204: None})
+def erase(path: StudyPath) -> Response:
+    erase_study(context().engine, path.study_id)
     return Response(status=204)
 
 
@@ -229,17 +244,6 @@ def effect(path: StudyPath, query: EntryQuery) -> Response:
     return reply(EffectView(tables=[table_view(table, expected)] if table else [], waiting=False))
 
 
-@blueprint.get("/<int:study_id>/points", summary="Rows of the values table", responses={200: PointPage})
-def points(path: StudyPath, query: PointQuery) -> Response:
-    result = context().run(kept_study(context().engine, path.study_id), patience=0).result
-    line = _line_of(result, query.series)
-    curves = (one for one in result.state.shapes if isinstance(one, Curve) and one.series == line.name)
-    readings = [one for one in curves if one.rests is not Rests.PROJECTED]
-    rows = _rows(result, line, readings, query.start, query.count)
-    names = [one.name for one in readings]
-    return reply(PointPage(series=line.name, columns=names, total=len(line), start=query.start, rows=rows))
-
-
 @blueprint.get(
     "/<int:study_id>/stretch", summary="Neighbouring periods and what can be done", responses={200: StretchView}
 )
@@ -254,7 +258,7 @@ def stretch(path: StudyPath, query: PointQuery) -> Response:
         StretchView(
             series=line.name,
             title=labels[0] if last == query.start else f"{labels[0]} to {labels[1]}",
-            rows=_rows(result, line, [], query.start, min(query.count, MOST_STRETCH_ROWS)),
+            rows=_rows(result, line, query.start, min(query.count, MOST_STRETCH_ROWS)),
             offers=[offer_view(one) for one in stretch_offers(result.state, line, query.start, last)],
         )
     )
@@ -267,11 +271,10 @@ def _line_of(result: Result, series: str) -> Line:
     return line
 
 
-def _rows(result: Result, line: Line, readings: list[Curve], start: int, count: int) -> list[PointRow]:
+def _rows(result: Result, line: Line, start: int, count: int) -> list[PointRow]:
     reasons = {report.id: report.sentence for report in result.reports}
     file_rows = result.state.frame["row"].to_numpy()
     part = line.part(slice(start, start + count))
-    columns = [numbers(one.at(part.periods)) for one in readings]
     drawn_at = milliseconds(part.periods, result.state.expected)
     return [
         PointRow(
@@ -283,7 +286,6 @@ def _rows(result: Result, line: Line, readings: list[Curve], start: int, count: 
             received=row[4],
             condition=row[5],
             reason=row[6],
-            readings=[column[n] for column in columns],
         )
         for n, row in enumerate(line_rows(result, part, reasons))
     ]
@@ -292,6 +294,12 @@ def _rows(result: Result, line: Line, readings: list[Curve], start: int, count: 
 def _bench(kept: Kept, status: int = 200) -> Response:
     ran = context().run(kept)
     return reply(bench_view(kept, ran, kept.ledger, kept.figure), status)
+
+
+def _removed(study: Study) -> RemovedStudy:
+    assert study.id is not None
+    assert study.removed_at is not None
+    return RemovedStudy(id=study.id, name=study.name, removed_at=study.removed_at.isoformat())
 
 
 def _study(kept: Kept, status: int = 200) -> Response:

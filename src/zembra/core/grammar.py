@@ -46,7 +46,7 @@ class Word:
     empty: how None, or an empty list, is spoken.
     unit: shown after a number. step: what one press of an arrow key adds. spoken: how several are said: "span",
     three in a row as first to last; "shortened", only the first few. usual: which figure of the study it is
-    first offered with, "season" its usual season.
+    first offered with, "season" its usual season. type: how it is edited, where its type does not say so.
     """
 
     options: str | None = None
@@ -55,6 +55,7 @@ class Word:
     step: float | None = None
     spoken: str | None = None
     usual: str | None = None
+    type: Literal["events"] | None = None
 
 
 def _moment(value: object) -> object:
@@ -79,6 +80,7 @@ class Point(BaseModel):
 SlotType = Literal[
     "clause",
     "points",
+    "events",
     "hidden",
     "integer",
     "number",
@@ -241,7 +243,9 @@ def _slot(name: str, info: FieldInfo) -> Slot:
     item = get_args(kind)[0] if get_origin(kind) in (list, tuple) else None
     clauses = _clauses(info.annotation)
     slot_type: SlotType
-    if clauses:
+    if word.type:
+        slot_type = word.type
+    elif clauses:
         slot_type = "clause"
     elif isinstance(kind, type) and issubclass(kind, Choice):
         slot_type, choices = "choice", _choices(kind)
@@ -330,6 +334,8 @@ def speak(slot: Slot, value: Any) -> str:
     if slot.type == "points":
         named = [f"{one.period} of {one.series}" for one in value]
         return listed(named) if len(named) < 3 else f"{len(named)} points"
+    if slot.type == "events":
+        return listed([one.name for one in value]) if len(value) < 4 else f"{len(value)} events"
     if slot.type == "names":
         if slot.spoken == "shortened" and len(value) > 4:
             return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} more"

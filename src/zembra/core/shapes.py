@@ -15,6 +15,7 @@ import numpy as np
 from zembra.core.arrays import Bools, Floats, Ints
 
 VALUES = "values"  # the scale of the series itself
+TOGETHER = ""  # stands where a series would, for what belongs to several together
 
 
 class Rests(StrEnum):
@@ -117,6 +118,15 @@ class Points(Shape):
     labels: tuple[str, ...]
     beside: tuple[Beside, ...]
     urgent: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flags(Shape):
+    """Days and stretches with a name each, at the foot of the chart. first, last: periods."""
+
+    first: Ints
+    last: Ints
+    names: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

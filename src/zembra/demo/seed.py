@@ -8,23 +8,27 @@ from datetime import date
 
 from sqlalchemy import Engine
 
-from zembra.core.figure.model import Arrangement, FigureSettings, Shape
+from zembra.core.calendar.months import CalendarUnit
+from zembra.core.figure.model import Arrangement, FigureSettings, Opening, Shape
 from zembra.core.grammar import Point
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.blanks import FilledSeasonal
+from zembra.core.ledger.clauses.edges import AgainstReading
 from zembra.core.ledger.clauses.levels import AtPercentile, AtValue
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.outliers import Reason
 from zembra.core.ledger.clauses.trends import CarriedTime
-from zembra.core.ledger.clauses.windows import CalendarUnit, Window
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.compared import By, Compared, Taken, YearBefore
+from zembra.core.ledger.entries.readings.events import Event, Events
 from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import AgainstReading, Listed, Marks
+from zembra.core.ledger.entries.readings.marks import Listed, Marks
 from zembra.core.ledger.entries.readings.moves import Moves
 from zembra.core.ledger.entries.readings.spans import EachYear, Spans
 from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.readings.years import Years
 from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
@@ -43,6 +47,14 @@ from zembra.store.studies import create_study, kept_studies
 
 OUTER = ("Outer Isles",)
 MONDAY_TO_THURSDAY = (Weekday.MONDAY, Weekday.TUESDAY, Weekday.WEDNESDAY, Weekday.THURSDAY)
+
+
+EVENTS = (
+    Event(on=date(2026, 2, 16), until=date(2026, 2, 18), name="westerly storm"),
+    Event(on=date(2026, 4, 3), until=date(2026, 4, 6), name="Easter timetable"),
+    Event(on=date(2026, 6, 13), name="regatta"),
+    Event(on=date(2026, 7, 25), until=date(2026, 8, 2), name="island week"),
+)
 
 
 @dataclass(frozen=True)
@@ -121,6 +133,17 @@ STUDIES = (
             Spans(series=OUTER, when=EachYear(months=(Month.JULY, Month.AUGUST)), named="summer timetable"),
         ),
         FigureSettings(shown=OUTER),
+    ),
+    DemoStudy(
+        "Outer Isles, year over year",
+        "sailings.csv",
+        lambda: (
+            Outliers(series=OUTER),
+            Events(events=EVENTS),
+            Years(series=OUTER, years=2),
+            Average(series=OUTER, window=Window(length=14, need=9)),
+        ),
+        FigureSettings(shown=OUTER, opening=Opening.NEWEST_YEAR),
     ),
     DemoStudy("Outer Isles, daily passengers", "sailings.csv", _sailings, FigureSettings(shown=OUTER)),
 )

@@ -64,22 +64,28 @@ def kept_study(engine: Engine, identifier: int) -> Kept:
 
 @dataclass(frozen=True, slots=True)
 class KeptStudies:
-    """All studies at their heads, the one changed last first; those that cannot be read set apart."""
+    """All studies at their heads, the one changed last first; those that cannot be read, and those that were
+    removed, set apart."""
 
     studies: tuple[Kept, ...]
     damaged: tuple[Damaged, ...]
+    removed: tuple[Study, ...] = ()
 
 
 def kept_studies(engine: Engine) -> KeptStudies:
     read: list[Kept] = []
     damaged: list[Damaged] = []
+    removed: list[Study] = []
     with Session(engine, expire_on_commit=False) as session:
         for study in session.exec(select(Study).order_by(col(Study.changed_at).desc())):
+            if study.removed_at is not None:
+                removed.append(study)
+                continue
             try:
                 read.append(_kept(session, study))
             except Damaged as error:
                 damaged.append(error)
-    return KeptStudies(tuple(read), tuple(damaged))
+    return KeptStudies(tuple(read), tuple(damaged), tuple(removed))
 
 
 def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
@@ -98,9 +104,28 @@ def copy_study(engine: Engine, identifier: int) -> Kept:
 
 
 def remove_study(engine: Engine, identifier: int) -> None:
-    """Remove a study with its revisions; its dataset stays."""
+    """Take a study off the list; all of it stays, and it can be brought back. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier)
+        study.removed_at = now()
+        session.add(study)
+        session.commit()
+
+
+def restore_study(engine: Engine, identifier: int) -> Kept:
+    """Bring a removed study back. Raises NotKept."""
+    with Session(engine, expire_on_commit=False) as session:
+        study = _study(session, identifier, removed=True)
+        study.removed_at = None
+        session.add(study)
+        session.commit()
+        return _kept(session, study)
+
+
+def erase_study(engine: Engine, identifier: int) -> None:
+    """Remove a study for good, with its revisions and notes; its dataset stays. Raises NotKept."""
+    with Session(engine) as session:
+        study = _study(session, identifier, removed=True)
         for revision in session.exec(select(Revision).where(Revision.study_id == identifier)):
             session.delete(revision)
         for note in session.exec(select(Note).where(Note.study_id == identifier)):
@@ -118,15 +143,17 @@ def edit_study(
     figure: FigureSettings,
     what: str,
     as_of: date | None = None,
+    dataset_id: int | None = None,
 ) -> Kept:
-    """Add a revision made on `base` and move the head to it; as_of None is that of `base`. Raises Stale, NotKept."""
+    """Add a revision made on `base` and move the head to it; as_of and dataset None are those of `base`. Raises
+    Stale, NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         newest = session.exec(select(func.max(Revision.number)).where(Revision.study_id == identifier)).one()
         number = (newest or 0) + 1
         before = _at(session, _study(session, identifier))
         _move_head(session, identifier, base, number)
         as_of = as_of or before.as_of
-        session.add(_revision(identifier, number, base, before.dataset_id, as_of, ledger, figure, what))
+        session.add(_revision(identifier, number, base, dataset_id or before.dataset_id, as_of, ledger, figure, what))
         session.commit()
         return _kept(session, _study(session, identifier))
 
@@ -159,10 +186,11 @@ def _move_head(session: Session, identifier: int, base: int, number: int) -> Non
         raise Stale(study.head, _at(session, study).what)
 
 
-def _study(session: Session, identifier: int) -> Study:
+def _study(session: Session, identifier: int, *, removed: bool = False) -> Study:
+    """removed: whether one that was removed is meant."""
     study = session.get(Study, identifier, populate_existing=True)
-    if study is None:
-        raise NotKept(f"There is no study {identifier}.")
+    if study is None or (study.removed_at is not None) is not removed:
+        raise NotKept(f"There is no {'removed ' if removed else ''}study {identifier}.")
     return study
 
 

@@ -25,13 +25,15 @@ class Dataset(SQLModel, table=True):
 
 
 class Study(SQLModel, table=True):
-    """head: number of the revision the study is at."""
+    """head: number of the revision the study is at. removed_at: when it was taken off the list, to be brought back
+    or removed for good."""
 
     id: int | None = Field(default=None, primary_key=True)
     name: str
     head: int = 1
     created_at: datetime = Field(default_factory=now)
     changed_at: datetime = Field(default_factory=now)
+    removed_at: datetime | None = None
 
 
 class Revision(SQLModel, table=True):

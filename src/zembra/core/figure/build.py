@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 
+from zembra.core.figure.axis import axis_end, opening_window
 from zembra.core.figure.legend import SIGNS
 from zembra.core.figure.model import Arrangement, Ends, Figure, FigureSettings, ScaleView
 from zembra.core.figure.shapes.base import Canvas
@@ -12,7 +13,7 @@ from zembra.core.figure.shapes.views import shape_view
 from zembra.core.figure.stack import ended_together, stack_edges
 from zembra.core.ledger.run import Result
 from zembra.core.lines import Line, Quantity
-from zembra.core.shapes import VALUES, Area, Bars, Curve, Rule, Shape
+from zembra.core.shapes import TOGETHER, VALUES, Area, Bars, Curve, Rule, Shape
 
 FIRST_SHOWN = 4
 COLOURS = 12
@@ -26,7 +27,7 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
     """
     state = result.state
     names = [line.name for line in state.lines]
-    shown = [name for name in (settings.shown or names[:FIRST_SHOWN]) if name in names]
+    shown = shown_names(result, settings)
     every = dict(zip(names, state.lines, strict=True))
     chosen: Mapping[str, Line] = {name: every[name] for name in shown}
     if settings.ends is Ends.TOGETHER:
@@ -51,11 +52,20 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
         shape=settings.shape,
         markers=settings.markers,
         raw=settings.raw,
+        follows=settings.follows,
+        until=(reach := axis_end(canvas, chosen.values(), state.shapes, settings)),
+        opens=opening_window(canvas, chosen.values(), settings, reach),
         series=series,
         shapes=shapes,
         signs=list(SIGNS),
         thinned=canvas.thinned,
     )
+
+
+def shown_names(result: Result, settings: FigureSettings) -> list[str]:
+    """The series that are drawn, in order."""
+    names = [line.name for line in result.state.lines]
+    return [name for name in (settings.shown or names[:FIRST_SHOWN]) if name in names]
 
 
 def _colours(names: Sequence[str], shown: Sequence[str]) -> dict[str, int]:
@@ -73,7 +83,8 @@ def _colours(names: Sequence[str], shown: Sequence[str]) -> dict[str, int]:
 
 def _shown(shapes: Iterable[Shape], chosen: Mapping[str, Line], stacked: bool) -> list[Shape]:
     """What is drawn of the chosen series. On a stack nothing stands that has the height of a single series."""
-    own = [one for one in shapes if one.series in chosen and not (isinstance(one, Curve) and not one.drawn)]
+    there = {*chosen, TOGETHER}
+    own = [one for one in shapes if one.series in there and not (isinstance(one, Curve) and not one.drawn)]
     if stacked:
         own = [one for one in own if not isinstance(one, Curve | Area | Bars)]
     # one rule a shift: what was found gives way to what was marked by hand on the same period

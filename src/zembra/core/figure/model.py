@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator
 
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.figure.legend import Sign
 from zembra.core.figure.shapes.series import SeriesView
 from zembra.core.figure.shapes.views import AnyShapeView
@@ -59,6 +60,21 @@ class Markers(Choice):
     ALL = ("all", "marks on all points")
 
 
+class Opening(Choice):
+    """The stretch of time that is shown until another one is chosen."""
+
+    ALL = ("all", "all of it")
+    NEWEST_YEAR = ("newest-year", "the newest year", "the calendar year of the newest number")
+    TWELVE_MONTHS = ("12-months", "the last twelve months")
+    SIX_MONTHS = ("6-months", "the last six months")
+    THREE_MONTHS = ("3-months", "the last three months")
+
+
+class ScaleFollows(Choice):
+    WINDOW = ("window", "the value scale following what is shown")
+    ALL = ("all", "the value scale staying as all of it needs")
+
+
 class Raw(Choice):
     """Whether series are drawn that have a reading."""
 
@@ -88,6 +104,10 @@ class FigureSettings(Sentence):
     shape: Annotated[Shape, Field(title="how a line runs between points")] = Shape.STRAIGHT
     markers: Annotated[Markers, Field(title="marks on points")] = Markers.ODD
     raw: Annotated[Raw, Field(title="lines that have a reading")] = Raw.SHOWN
+    opening: Annotated[Opening, Field(title="stretch shown at first")] = Opening.ALL
+    further: Annotated[int, Field(title="how far the time axis reaches on", ge=0, le=1000)] = 0
+    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    follows: Annotated[ScaleFollows, Field(title="value scale")] = ScaleFollows.WINDOW
 
     @field_validator("shown", mode="before")
     @classmethod
@@ -101,7 +121,7 @@ class FigureSettings(Sentence):
         stack = ", {stack}" if self.arrangement is Arrangement.STACKED else ""
         return (
             f"Draw {{shown}} {{shape}} {{arrangement}}{scale}{stack}{'' if stops else ', {ends}'}"
-            "[, {markers}][, {raw}]."
+            "[, {markers}][, {raw}][, showing {opening} at first][, the time axis {further} {unit} further][, {follows}]."
         )
 
 
@@ -113,10 +133,18 @@ class ScaleView(BaseModel):
     kind: Literal["linear", "log"] = "linear"
 
 
+class ShownStretch(BaseModel):
+    """A stretch of the time axis, milliseconds since 1970 UTC."""
+
+    start: int
+    end: int
+
+
 class Figure(BaseModel):
     """grain: unit of the time axis. scales: its value axes, the first is that of the series. thinned: whether
-    points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers,
-    raw: as the figure sentence says it. signs: the legend of conditions, in its order.
+    points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers, raw,
+    follows: as the figure sentence says it. until: how far the time axis reaches at least, opens: the stretch shown at
+    first, milliseconds since 1970 UTC, null where the sentence does not say. signs: the legend of conditions, in its order.
     """
 
     title: str
@@ -130,6 +158,9 @@ class Figure(BaseModel):
     shape: Shape
     markers: Markers
     raw: Raw
+    follows: ScaleFollows
+    until: int | None
+    opens: ShownStretch | None
     as_of: str
     series: list[SeriesView]
     shapes: list[AnyShapeView]

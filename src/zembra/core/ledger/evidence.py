@@ -60,6 +60,10 @@ def percent(key: str, title: str) -> Column:
     return Column(key, title, ColumnKind.PERCENT)
 
 
+def p_value(key: str, title: str) -> Column:
+    return Column(key, title, ColumnKind.P)
+
+
 def period(key: str, title: str) -> Column:
     return Column(key, title, ColumnKind.PERIOD)
 
@@ -77,7 +81,8 @@ class Finding:
 
     period: its number on the study's grain. against: what the value was held against. distance: from that,
     in the unit of the series. state: what became of it ("out", "kept"). note: a reason noted by hand. found_by:
-    how the finder is told in a list. listed: whether it belongs on the follow-up list.
+    how the finder is told in a list. event: the name of the event it falls on. listed: whether it belongs on the
+    follow-up list.
     """
 
     series: str
@@ -89,6 +94,7 @@ class Finding:
     state: str = ""
     note: str = ""
     found_by: str = ""
+    event: str = ""
     listed: bool = False
 
 

@@ -20,7 +20,7 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
 from zembra.core.ledger.state import Offer, Outcome, State, Study
 from zembra.core.lines import Line
-from zembra.core.shapes import Shape
+from zembra.core.shapes import TOGETHER, Shape
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +130,8 @@ class LineEntry(Entry):
             line = state.lines[place]
             if not self.works_on(line):
                 continue
-            study = Study(state.expected, state.as_of, by, self.others(state, line), earlier.get(line.name, ()))
+            drew = (*earlier.get(TOGETHER, ()), *earlier.get(line.name, ()))
+            study = Study(state.expected, state.as_of, by, self.others(state, line), drew, state.events)
             made = carry(self, line, study)
             if made is None:
                 waiting = True
@@ -143,7 +144,7 @@ class LineEntry(Entry):
         if refused and ((not done and not waiting) or self.all_or_none):
             raise refused[0][1]
         try:
-            told = self.told(done, Study(state.expected, state.as_of, by))
+            told = self.told(done, Study(state.expected, state.as_of, by, events=state.events))
         except Refusal:
             if waiting:
                 return Outcome(state)

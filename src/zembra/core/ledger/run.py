@@ -16,7 +16,7 @@ from zembra.core.ledger.memo import Memo, Whole
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of
 from zembra.core.ledger.state import Offer, Outcome, State, Study
 from zembra.core.lines import Line
-from zembra.core.shapes import Curve
+from zembra.core.shapes import TOGETHER, Area, Curve
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,9 +138,13 @@ class _Run:
 
     def carry_out(self, item: Record, entry: Entry) -> tuple[Outcome, bool]:
         """(what the entry did, whether some of it is still to be done). Raises Refusal."""
-        if isinstance(entry, LineEntry):
-            return self._by_line(item, entry)
-        return self._whole(item, entry), False
+        had = len(self.state.shapes)
+        done = self._by_line(item, entry) if isinstance(entry, LineEntry) else (self._whole(item, entry), False)
+        new = self.state.shapes[had:]
+        drawn = next((one for kind in (Curve, Area) for one in new if isinstance(one, kind)), None)
+        if drawn is not None:
+            self.readings[item.id] = drawn.name
+        return done
 
     def _whole(self, item: Record, entry: Entry) -> Outcome:
         state = self.state
@@ -163,7 +167,8 @@ class _Run:
         assert isinstance(known, Whole)
         self.state = known.outcome.state
         self.keys = dict(zip((line.name for line in self.state.lines), known.keys, strict=True))
-        self._study = digest(expected_digest(self.state.expected), state.as_of.isoformat())
+        self.made_by[item.id, TOGETHER] = key
+        self._study = digest(expected_digest(self.state.expected), state.as_of.isoformat(), repr(self.state.events))
         return known.outcome
 
     def _by_line(self, item: Record, entry: LineEntry) -> tuple[Outcome, bool]:
@@ -177,7 +182,7 @@ class _Run:
         def key_of(line: Line, study: Study) -> str:
             """Digest of all that the entry can see when it works on the line."""
             others = [known_as.get(id(one)) or line_digest(one) for one in study.others]
-            earlier = [self.made_by.get((one, line.name), "") for one in entry.refers_to()]
+            earlier = [self.made_by.get((one, of), "") for one in entry.refers_to() for of in (TOGETHER, line.name)]
             words = words_digest(entry.words_for(line.name)) if own_words else same_words
             return digest(self._study, self.keys[line.name], *others, "|", *earlier, item.id, item.kind, words)
 
@@ -206,9 +211,6 @@ class _Run:
                 self.keys[new.name] = made_keys[old.name]
         for new in self.state.lines[len(before.lines) :]:
             self.keys[new.name] = line_digest(new)
-        drawn = next((one for one in self.state.shapes[len(before.shapes) :] if isinstance(one, Curve)), None)
-        if drawn is not None:
-            self.readings[item.id] = drawn.name
         self.made_by.update({(item.id, name): key for name, key in made_keys.items()})
         return outcome, bool(tasks)
 

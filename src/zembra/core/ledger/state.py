@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
@@ -14,6 +14,7 @@ from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
+from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import Evidence, Finding
 from zembra.core.lines import Line
 from zembra.core.shapes import Shape
@@ -67,7 +68,7 @@ class Study:
     """What an entry knows besides the line it works on.
 
     by: the entry's id. others: the other lines that it asked for. earlier: what the entries that it refers to
-    drew of this line.
+    drew of this line, or of several together. events: those told before it.
     """
 
     expected: Expected
@@ -75,6 +76,7 @@ class Study:
     by: str
     others: tuple[Line, ...] = ()
     earlier: tuple[Shape, ...] = ()
+    events: tuple[Happening, ...] = ()
 
     @property
     def grain(self) -> Grain:
@@ -102,7 +104,12 @@ class State:
     selection: Selection | None = None
     lines: tuple[Line, ...] = ()
     shapes: tuple[Shape, ...] = ()
+    events: tuple[Happening, ...] = ()
     calendar: Completing | None = None
+
+    def with_shapes(self, shapes: Sequence[Shape], events: Sequence[Happening] = ()) -> State:
+        """This state with more drawn, and more events told."""
+        return replace(self, shapes=(*self.shapes, *shapes), events=(*self.events, *events))
 
     @property
     def grain(self) -> Grain:

@@ -11,12 +11,13 @@ from zembra.core.figure.shapes.area import AreaView, area_view
 from zembra.core.figure.shapes.bars import BarsView, bars_view
 from zembra.core.figure.shapes.base import Canvas
 from zembra.core.figure.shapes.curve import CurveView, curve_view
+from zembra.core.figure.shapes.flags import FlagsView, flags_view
 from zembra.core.figure.shapes.points import PointsView, points_view
 from zembra.core.figure.shapes.rule import RuleView, rule_view
 from zembra.core.figure.shapes.span import SpanView, span_view
-from zembra.core.shapes import Area, Bars, Curve, Points, Rule, Shape, Span
+from zembra.core.shapes import Area, Bars, Curve, Flags, Points, Rule, Shape, Span
 
-AnyView = CurveView | AreaView | RuleView | SpanView | PointsView | BarsView
+AnyView = CurveView | AreaView | RuleView | SpanView | PointsView | BarsView | FlagsView
 AnyShapeView = Annotated[AnyView, Field(discriminator="shape")]
 
 _VIEWS: dict[type[Shape], Callable[[Any, Canvas], AnyView]] = {
@@ -26,6 +27,7 @@ _VIEWS: dict[type[Shape], Callable[[Any, Canvas], AnyView]] = {
     Span: span_view,
     Points: points_view,
     Bars: bars_view,
+    Flags: flags_view,
 }
 
 

@@ -11,7 +11,9 @@ from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
 from zembra.core.ledger.clauses.monthly import Monthly
-from zembra.core.ledger.state import Study
+from zembra.core.ledger.column import column_of
+from zembra.core.ledger.derived import on_periods_of
+from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
 
 
@@ -24,8 +26,12 @@ class Level(Clause):
         """Its height, from the numbers that count of the stretch it is taken over; at least one is there."""
         raise NotImplementedError
 
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        """The other lines it needs for this one. Raises Refusal."""
+        return ()
+
     def along(self, values: Floats, line: Line, study: Study) -> Floats:
-        """Its height at every period of the line."""
+        """Its height at every period of the line. Raises Refusal."""
         return np.full(len(line), self.of(values[~np.isnan(values)], line, study))
 
 
@@ -132,4 +138,43 @@ class ByMonth(Monthly, Level):
         return self.targets(line, study)
 
 
-AnyLevel = AtValue | AtPercentile | AtMean | AtMedian | AtSmallest | AtLargest | AtLast | AtDay | ByMonth
+class AtSeries(Level):
+    label: ClassVar[str] = "the series"
+    steady: ClassVar[bool] = False
+
+    kind: Literal["series"] = "series"
+    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {other}"
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        if self.other is None:
+            raise Refusal("No series is chosen for the line.", todo="Choose one.")
+        return (state.lines[state.chosen((self.other,))[0]],)
+
+    def along(self, values: Floats, line: Line, study: Study) -> Floats:
+        return on_periods_of(line, study.others[0]).countable(provisional=True)
+
+
+class AtColumn(Level):
+    label: ClassVar[str] = "another column of the file,"
+    tip: ClassVar[str] = "a target that stands beside the numbers"
+    steady: ClassVar[bool] = False
+
+    kind: Literal["measure"] = "measure"
+    measure: Annotated[str | None, Field(title="column"), Word(options="measures", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {measure}"
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        return (column_of(state, line.name, self.measure),)
+
+    def along(self, values: Floats, line: Line, study: Study) -> Floats:
+        return on_periods_of(line, study.others[0]).countable(provisional=True)
+
+
+AnyLevel = (
+    AtValue | AtPercentile | AtMean | AtMedian | AtSmallest | AtLargest | AtLast | AtDay | ByMonth | AtSeries | AtColumn
+)

@@ -11,9 +11,9 @@ from zembra.core.arithmetic import trends
 from zembra.core.arithmetic.trends import TrendLine
 from zembra.core.arrays import Floats, Ints
 from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Moment, Word
-from zembra.core.ledger.clauses.windows import CalendarUnit
 from zembra.core.ledger.state import Study
 
 MOST_PAIRED = 4000  # points of which all pairs are looked at

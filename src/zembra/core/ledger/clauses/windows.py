@@ -9,8 +9,9 @@ import numpy as np
 from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
 from zembra.core.arithmetic.rolling import Windows, fixed_windows, free_windows
-from zembra.core.arrays import Ints, Moments
+from zembra.core.arrays import Ints
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause
 from zembra.core.ledger.state import Study
@@ -114,19 +115,6 @@ class Window(WindowClause):
         return fixed_windows(len(line), self.length, before, line.cuts, centred=self.reach is Reach.CENTRED)
 
 
-class CalendarUnit(Choice):
-    DAY = ("day", "days")
-    WEEK = ("week", "weeks")
-    MONTH = ("month", "months")
-    QUARTER = ("quarter", "quarters")
-    YEAR = ("year", "years")
-
-    @property
-    def months(self) -> int:
-        """How many months one is, 0 for one that is counted in days."""
-        return {CalendarUnit.MONTH: 1, CalendarUnit.QUARTER: 3, CalendarUnit.YEAR: 12}.get(self, 0)
-
-
 class CalendarWindow(WindowClause):
     label: ClassVar[str] = "counted in calendar time"
     tip: ClassVar[str] = "so that February is a month, and a week of hours a week"
@@ -166,20 +154,6 @@ class CalendarWindow(WindowClause):
         end: Ints = np.searchsorted(starts, until).astype(np.int64)
         whole = until <= ends[-1:] if len(line) else np.zeros(0, dtype=bool)
         return free_windows(places, end, np.asarray(whole), line.cuts)
-
-
-def shifted(at: Moments, count: int, unit: CalendarUnit) -> Moments:
-    """Moments moved by calendar units; a day that a month does not have is its last one."""
-    if not unit.months:
-        days = count * (7 if unit is CalendarUnit.WEEK else 1)
-        return np.asarray(at + np.timedelta64(days * 86_400, "s"))
-    months = at.astype("datetime64[M]")
-    into = at - months.astype("datetime64[s]")
-    moved = months + count * unit.months
-    last = (moved + 1).astype("datetime64[s]") - moved.astype("datetime64[s]")
-    day = np.timedelta64(86_400, "s")
-    within = np.minimum(into // day, last // day - 1) * day + into % day
-    return np.asarray(moved.astype("datetime64[s]") + within)
 
 
 AnyWindow = Window | CalendarWindow

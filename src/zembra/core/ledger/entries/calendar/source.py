@@ -8,16 +8,15 @@ from typing import Annotated, ClassVar
 import polars as pl
 from pydantic import Field
 
-from zembra.core.arrays import Floats
 from zembra.core.calendar.complete import Combine
 from zembra.core.calendar.nature import Nature, nature_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.intake.observe import EVENTS, Observations
+from zembra.core.ledger.column import LOOKED_AT, nature_of_measure
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.state import Offer, Outcome, Selection, State
 
-LOOKED_AT = 5_000
 MOST_LOOKED_AT = 400  # columns that are told apart by what they measure
 
 
@@ -120,16 +119,6 @@ def natures(observations: Observations, measure: str) -> dict[str, Nature]:
         name: nature_of(name, observations.unit_of(measure, name), of.get(n, none).to_numpy())
         for n, name in enumerate(looked_at)
     }
-
-
-def nature_of_measure(observations: Observations, measure: str) -> Nature:
-    """What a measure looks like as a whole, whatever its series."""
-    values = _some(observations.frames[measure]["value"])
-    return nature_of(measure, observations.unit_of(measure, measure), values)
-
-
-def _some(values: pl.Series) -> Floats:
-    return values.drop_nulls().head(LOOKED_AT).to_numpy()
 
 
 def _shared(frame: pl.DataFrame) -> bool:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import date
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
 from zembra.core.arrays import Ints
-from zembra.core.calendar.grain import COARSENESS, Unit
+from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
-from zembra.core.ledger.clauses.windows import CalendarUnit, shifted
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
@@ -54,6 +55,14 @@ class By(Choice):
     WEEKDAY = ("weekday", "by weekday", "52 weeks before, so that a Monday lies beside a Monday")
 
 
+def years_before(grain: Grain, periods: Ints, years: int, by: By) -> Ints:
+    """The periods that lie so many years before, by date or by weekday."""
+    starts = grain.starts(periods).astype("datetime64[s]")
+    if by is By.WEEKDAY:
+        return grain.periods(shifted(starts, -52 * years, CalendarUnit.WEEK))
+    return grain.periods(shifted(starts, -years, CalendarUnit.YEAR))
+
+
 class YearBefore(Before):
     label: ClassVar[str] = "before, by the calendar"
 
@@ -73,15 +82,37 @@ class YearBefore(Before):
             raise Refusal("Dates as they come have no day a year before.", todo="Put them on a calendar first.")
         if self.by is By.WEEKDAY and COARSENESS[grain.unit] > COARSENESS[Unit.WEEK]:
             raise Refusal(f"A {grain.singular} has no weekday.", todo="Align by date.")
-        starts = grain.starts(line.periods).astype("datetime64[s]")
-        if self.by is By.WEEKDAY:
-            earlier = shifted(starts, -52 * self.years, CalendarUnit.WEEK)
-        else:
-            earlier = shifted(starts, -self.years, CalendarUnit.YEAR)
-        return grain.periods(earlier)
+        return years_before(grain, line.periods, self.years, self.by)
 
 
-AnyBefore = YearBefore | PeriodsBefore
+class StretchBefore(Before):
+    label: ClassVar[str] = "from another start:"
+    tip: ClassVar[str] = "two stretches laid over each other from a common start"
+
+    kind: Literal["stretch"] = "stretch"
+    start: Annotated[date | None, Field(title="where the earlier stretch starts"), Word(empty="no day yet")] = None
+    onto: Annotated[date | None, Field(title="the day it is laid on"), Word(empty="no day yet")] = None
+
+    def template(self) -> str:
+        return "{self} the stretch from {start} laid on the one from {onto}"
+
+    def named(self, study: Study) -> str:
+        return f"from {study.grain.label(self._starts(study)[0])}"
+
+    def places(self, line: Line, study: Study) -> Ints:
+        start, onto = self._starts(study)
+        return np.where(line.periods >= onto, line.periods - (onto - start), np.iinfo(np.int64).min)
+
+    def _starts(self, study: Study) -> tuple[int, int]:
+        if self.start is None or self.onto is None:
+            raise Refusal("Two starts are needed.", todo="Choose the day each stretch starts on.")
+        start, onto = (study.grain.span(day)[0] for day in (self.start, self.onto))
+        if start >= onto:
+            raise Refusal("The stretch that is laid over the other one starts before it.", todo="Swap the two days.")
+        return start, onto
+
+
+AnyBefore = YearBefore | PeriodsBefore | StretchBefore
 
 
 class Taken(Choice):

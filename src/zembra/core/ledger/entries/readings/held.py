@@ -42,6 +42,9 @@ class HeldLine(LineEntry):
             "[, telling stretches of {least} {@periods} or more]."
         )
 
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        return self.at.others(state, line)
+
     def on_line(self, line: Line, study: Study) -> Made:
         inside = study.grain.between(line.periods, self.start, self.end)
         values = np.where(inside, line.counted, np.nan)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -11,9 +11,11 @@ from pydantic import Field
 from zembra.core.arrays import Bools, Floats, runs
 from zembra.core.calendar.grain import Unit
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Clause, Word, number
+from zembra.core.grammar import Choice, Word, number
+from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AnyAgainst
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Finding, Table, measure, percent, period, periods_of
+from zembra.core.ledger.events import event_names
+from zembra.core.ledger.evidence import SERIES, Finding, Table, measure, percent, period, periods_of, text
 from zembra.core.ledger.follow import signed
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
@@ -33,59 +35,12 @@ class Side(Choice):
     CROSSING = ("crossing", "crossing", "on another side than the period before")
 
 
-class AgainstWhat(Clause):
-    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
-        """(lower edge, upper edge, name) at each period of the line; both the same for a line. Raises Refusal."""
-        raise NotImplementedError
-
-
-class AgainstReading(AgainstWhat):
-    label: ClassVar[str] = "the reading"
-
-    kind: Literal["reading"] = "reading"
-    reading: Annotated[str | None, Field(title="reading"), Word(options="readings", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {reading}"
-
-    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
-        area = next((one for one in study.earlier if isinstance(one, Area)), None)
-        if area is not None:
-            return *area.at(line.periods), area.name
-        curves = [one for one in study.earlier if isinstance(one, Curve)]
-        if not curves:
-            raise Refusal(
-                f"There is no such reading of {line.name} before this entry.",
-                todo="Choose one of the readings above it, or a number.",
-            )
-        value = np.full(len(line), np.nan)
-        for one in curves:
-            value = np.where(np.isnan(value), one.at(line.periods), value)
-        return value, value, curves[0].name
-
-
-class AgainstNumber(AgainstWhat):
-    label: ClassVar[str] = "the number"
-
-    kind: Literal["number"] = "number"
-    number: Annotated[float, Field(title="number", allow_inf_nan=False)] = 100.0
-
-    def template(self) -> str:
-        return "{self} {number}"
-
-    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
-        value = np.full(len(line), self.number)
-        return value, value, number(self.number)
-
-
-AnyAgainst = AgainstReading | AgainstNumber
-
-
 class Labelled(Choice):
     DISTANCE = ("distance", "how far away", "distance to what they are held against")
     PERCENT = ("percent", "how far away in percent")
     VALUE = ("value", "their value")
     DATE = ("date", "their date")
+    EVENT = ("event", "the event they fall on", "as the entry Events has it")
     NOTHING = ("nothing", "nothing")
 
 
@@ -120,8 +75,10 @@ class Marks(LineEntry):
         )
 
     def refers_to(self) -> tuple[str, ...]:
-        reading = self.against.reading if isinstance(self.against, AgainstReading) else None
-        return (reading,) if reading else ()
+        return self.against.refers_to()
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        return self.against.others(state)
 
     def on_line(self, line: Line, study: Study) -> Made:
         lower, upper, name = self.against.edges(line, study)
@@ -137,8 +94,9 @@ class Marks(LineEntry):
         at = np.flatnonzero(found)[:MOST_MARKED]
         farthest = set(at[np.argsort(-np.abs(away[at]), kind="stable")][: self.most].tolist())
         labels = study.grain.labels(line.periods[at])
+        names = event_names(study.events, line.periods)
         told = tuple(
-            self._label(float(values[n]), float(held[n]), label) if n in farthest else ""
+            self._label(float(values[n]), float(held[n]), label, names[n]) if n in farthest else ""
             for n, label in zip(at, labels, strict=True)
         )
         findings = tuple(
@@ -151,6 +109,7 @@ class Marks(LineEntry):
                 distance=float(away[n]),
                 state=self.side.value,
                 found_by=f"{self.side.label} {name}",
+                event=names[n],
                 listed=self.listed is Listed.LISTED,
             )
             for n in at
@@ -177,9 +136,18 @@ class Marks(LineEntry):
             measure("against", "Held against"),
             measure("away", "Away by"),
             percent("percent", "Percent"),
+            *((text("event", "Event"),) if study.events else ()),
         )
         rows = tuple(
-            (one.series, label, one.value, one.against, one.distance, _share(one.distance, one.against))
+            (
+                one.series,
+                label,
+                one.value,
+                one.against,
+                one.distance,
+                _share(one.distance, one.against),
+                *((one.event,) if study.events else ()),
+            )
             for one, label in zip(findings, labels, strict=True)
         )
         return Told("marked", (Table("Marked periods", columns, rows, findings),))
@@ -221,7 +189,7 @@ class Marks(LineEntry):
             wanted &= np.isin(study.grain.months(line.periods) + 1, [int(month.value) for month in self.months])
         return wanted
 
-    def _label(self, value: float, held: float, label: str) -> str:
+    def _label(self, value: float, held: float, label: str, event: str) -> str:
         if self.labelled is Labelled.DISTANCE:
             return signed(value - held)
         if self.labelled is Labelled.PERCENT:
@@ -229,7 +197,7 @@ class Marks(LineEntry):
             return "" if share is None else f"{signed(share)} %"
         if self.labelled is Labelled.VALUE:
             return number(float(f"{value:.5g}"))
-        return label if self.labelled is Labelled.DATE else ""
+        return {Labelled.DATE: label, Labelled.EVENT: event}.get(self.labelled, "")
 
 
 def _share(distance: float | None, against: float | None) -> float | None:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.outliers import usual_move
+from zembra.core.arithmetic.outliers import MAD_TO_SD, usual_move
 from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Finding, measure, percent, period, table
+from zembra.core.ledger.evidence import SERIES, Finding, measure, p_value, percent, period, table, text
 from zembra.core.ledger.follow import from_below_zero, signed
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Study
@@ -21,6 +22,7 @@ from zembra.core.lines import Line
 from zembra.core.shapes import Beside, Curve, Points, shape_id
 
 MOST_MARKED = 60
+SIGNIFICANT = 0.05
 
 
 @register
@@ -78,6 +80,7 @@ class Moves(LineEntry):
             beside=tuple(Beside.ABOVE if change[at] >= 0 else Beside.BELOW for at in shown),
             urgent=False,
         )
+        chance = chances(change)
         ends, starts = study.grain.labels(line.periods[labelled]), study.grain.labels(line.periods[since[labelled]])
         return Made(
             shapes=(*curves, points) if shown else curves,
@@ -89,6 +92,8 @@ class Moves(LineEntry):
                     float(change[at]),
                     _known(share[at]),
                     float(size[at] / usual) if usual else None,
+                    chance[at],
+                    "yes" if chance[at] < SIGNIFICANT else "no",
                     start,
                 )
                 for at, start, end in zip(labelled, starts, ends, strict=True)
@@ -118,6 +123,8 @@ class Moves(LineEntry):
             measure("move", "Move"),
             percent("percent", "Percent"),
             measure("times", "Times the usual move"),
+            p_value("p", "p: so far from the middle move by chance, all moves allowed for"),
+            text("significant", "Significant at 5 %"),
             period("since", "Since"),
         )
         return Told("unusual", (table("Largest moves", columns, rows_of(made)),))
@@ -133,6 +140,20 @@ def moves(values: Floats, since: Ints) -> tuple[Floats, Floats]:
     with np.errstate(divide="ignore", invalid="ignore"):
         percent_ = np.where(before != 0, 100 * change / np.abs(before), np.nan)
     return change, percent_
+
+
+def chances(change: Floats) -> list[float]:
+    """Per move how likely one so far from the middle move is among as many normal ones: two-sided, with the scaled
+    median absolute deviation as their spread, times the number of moves (Bonferroni); 1 where there is no move."""
+    known = change[~np.isnan(change)]
+    if not known.size:
+        return [1.0] * change.size
+    middle = float(np.median(known))
+    spread = MAD_TO_SD * float(np.median(np.abs(known - middle)))
+    away = np.abs(np.nan_to_num(change, nan=middle) - middle)
+    if not spread:
+        return [0.0 if one else 1.0 for one in away]
+    return [min(1.0, known.size * math.erfc(one / spread / math.sqrt(2))) for one in away]
 
 
 def before_places(values: Floats) -> Ints:

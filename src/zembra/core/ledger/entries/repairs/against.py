@@ -13,8 +13,8 @@ from zembra.core.arrays import Bools, Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.clauses.against import Against, OtherColumn, OtherSeries, Target
+from zembra.core.ledger.column import column_of
 from zembra.core.ledger.derived import Place, derived, placed
-from zembra.core.ledger.entries.calendar.source import nature_of_measure
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
@@ -53,7 +53,7 @@ class SetAgainst(LineEntry):
             if self.against.other is None:
                 raise Refusal("No series is chosen to set it against.", todo="Choose one.")
             return (state.lines[state.chosen((self.against.other,))[0]],)
-        return (_column(state, line.name, self.against.measure),) if isinstance(self.against, OtherColumn) else ()
+        return (column_of(state, line.name, self.against.measure),) if isinstance(self.against, OtherColumn) else ()
 
     def on_line(self, line: Line, study: Study) -> Made:
         theirs, parents = self.against.numbers(line, study)
@@ -104,18 +104,3 @@ class SetAgainst(LineEntry):
     def _named(self) -> str:
         other = self.against.name
         return {How.DIFFERENCE: f"over {other}", How.RATIO: f"to {other}", How.PERCENT: f"percent of {other}"}[self.how]
-
-
-def _column(state: State, name: str, measure: str | None) -> Line:
-    """The same series of another measure, on the same calendar."""
-    known = state.observations.measures
-    if measure not in known or state.calendar is None or state.selection is None:
-        raise Refusal("No other column is chosen.", place=f"the columns are {', '.join(known)}", todo="Choose one.")
-    if name not in state.observations.series:
-        raise Refusal(f"{name} is not in the file.", todo="Choose a series that came with the file.")
-    if state.calendar.expected.grain != state.grain:
-        raise Refusal("The lines were put on another grain since.", todo="Put this entry on the first grain.")
-    frame = state.observations.frames[measure]
-    combine = nature_of_measure(state.observations, measure).combine
-    lines = state.calendar.complete(frame, state.observations.series, combine, {})
-    return lines[state.observations.series.index(name)]

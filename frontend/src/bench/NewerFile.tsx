@@ -1,0 +1,191 @@
+import { Button, Checkbox, Modal, Select } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, told, type Bench, type Schemas } from "../api/client";
+import { bringIn } from "../intake/bringing";
+import { formatDate, formatLabel, formatNumber, plural } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
+
+interface Props {
+  bench: Bench;
+  open: boolean;
+  onClose: () => void;
+}
+
+/** Another file for the study: what it would change, and taking it as a revision. */
+export function NewerFile({ bench, open, onClose }: Props) {
+  const client = useQueryClient();
+  const [dataset, setDataset] = useState<number>();
+  const [waved, setWaved] = useState(false);
+  const [trouble, setTrouble] = useState<unknown>();
+  const [busy, setBusy] = useState(false);
+  const [reading, setReading] = useState<string>();
+  const { id, revision, file } = bench.study;
+  const path = { study_id: id };
+  const files = useQuery({
+    queryKey: ["files"],
+    enabled: open,
+    queryFn: () => told<Schemas["DatasetList"]>(api.GET("/api/datasets")),
+  });
+  const look = useQuery({
+    queryKey: ["newer-file", id, revision, dataset],
+    enabled: dataset !== undefined,
+    retry: false,
+    queryFn: () =>
+      told<Schemas["NewerFileView"]>(
+        api.GET("/api/studies/{study_id}/file", {
+          params: { path, query: { dataset_id: dataset ?? 0 } },
+        }),
+      ),
+  });
+  const attempt = (work: () => Promise<void>) => {
+    setTrouble(undefined);
+    setBusy(true);
+    work()
+      .catch(setTrouble)
+      .finally(() => setBusy(false));
+  };
+  const send = (chosen: File | undefined) => {
+    if (!chosen) return;
+    attempt(async () => {
+      const understanding = await bringIn(chosen, ({ stage }) => setReading(stage));
+      setReading(undefined);
+      await client.invalidateQueries({ queryKey: ["files"] });
+      setWaved(false);
+      setDataset(understanding.dataset.id);
+    });
+  };
+  const take = () => {
+    if (dataset === undefined) return;
+    attempt(async () => {
+      const answer = await told<Bench>(
+        api.PUT("/api/studies/{study_id}/file", {
+          params: { path },
+          body: { base: revision, dataset_id: dataset, as_of: null, waved },
+        }),
+      );
+      client.setQueryData(["bench", id], answer);
+      await client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "bench" });
+      setDataset(undefined);
+      onClose();
+    });
+  };
+  const others = (files.data?.datasets ?? []).filter((one) => one.id !== bench.study.dataset_id);
+  return (
+    <Modal open={open} onCancel={onClose} footer={null} title="Put the study on another file" width={680}>
+      <div className="newer-file">
+        <p className="muted">
+          It stands on <b>{file}</b>. The other file is read the same way and the whole ledger runs on it;
+          Undo goes back to this one.
+        </p>
+        <div className="newer-choose">
+          <Select
+            className="newer-select"
+            placeholder="a file already received"
+            aria-label="A file already received"
+            value={dataset ?? null}
+            options={others.map((one) => ({
+              value: one.id,
+              label: `${one.name}, received ${formatDate(one.received_at)}`,
+            }))}
+            onChange={(chosen: number | null) => {
+              setWaved(false);
+              setDataset(chosen ?? undefined);
+            }}
+          />
+          <label className="ant-btn ant-btn-default file-button">
+            Bring in a file
+            <input type="file" hidden onChange={(event) => send(event.target.files?.[0])} />
+          </label>
+        </div>
+        {reading && <p className="muted">{reading}…</p>}
+        <TroubleNote error={trouble ?? look.error} />
+        {look.data && dataset !== undefined && (
+          <>
+            <Changes look={look.data} />
+            {look.data.questions.length > 0 && (
+              <div className="newer-questions">
+                <h4>Open questions about this file</h4>
+                <ul>
+                  {look.data.questions.map((one) => (
+                    <li key={one.title}>
+                      <b>{one.title}</b> {one.text}
+                    </li>
+                  ))}
+                </ul>
+                <Checkbox checked={waved} onChange={(event) => setWaved(event.target.checked)}>
+                  Wave them through; they stand in the method note
+                </Checkbox>
+              </div>
+            )}
+            <div className="newer-foot">
+              <span className="muted">As of {formatDate(look.data.as_of)} then.</span>
+              <Button
+                type="primary"
+                loading={busy}
+                disabled={look.data.questions.length > 0 && !waved}
+                onClick={take}
+              >
+                Put the study on {look.data.file}
+              </Button>
+            </div>
+          </>
+        )}
+      </div>
+    </Modal>
+  );
+}
+
+function Changes({ look }: { look: Schemas["NewerFileView"] }) {
+  return (
+    <>
+      <table className="newer-table">
+        <thead>
+          <tr>
+            <th>Series</th>
+            <th>Now</th>
+            <th>Then</th>
+            <th className="number">New</th>
+            <th className="number">Changed</th>
+            <th className="number">Gone</th>
+          </tr>
+        </thead>
+        <tbody>
+          {look.series.slice(0, 30).map((one) => (
+            <tr key={one.series}>
+              <td>{one.series}</td>
+              <td>{one.first ? `${formatLabel(one.first)} to ${formatLabel(one.last)}` : "no number"}</td>
+              <td>
+                {one.first_then
+                  ? `${formatLabel(one.first_then)} to ${formatLabel(one.last_then)}`
+                  : "no number"}
+              </td>
+              <td className="number">{formatNumber(one.added)}</td>
+              <td className={one.changed ? "number attention" : "number"}>{formatNumber(one.changed)}</td>
+              <td className={one.gone ? "number attention" : "number"}>{formatNumber(one.gone)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {look.series.length > 30 && (
+        <p className="muted">and {plural(look.series.length - 30, "more series", "more series")}</p>
+      )}
+      {look.new_series.length > 0 && (
+        <p>Only in the other file: {look.new_series.slice(0, 12).join(", ")}.</p>
+      )}
+      {look.lost_series.length > 0 && (
+        <p className="attention">Not in the other file: {look.lost_series.slice(0, 12).join(", ")}.</p>
+      )}
+      {look.misfits.length > 0 && (
+        <>
+          <h4>Entries that no longer fit; they stay, and can be mended on the bench</h4>
+          <ul>
+            {look.misfits.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,105 @@
+"""Giving a study another file: what that changes, and doing it as a revision."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import date
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
+
+from zembra.api.context import context
+from zembra.api.models import BenchView, NewerFile, NewerFileView, OpenQuestion, Problem, SeriesChange
+from zembra.api.reply import reply
+from zembra.api.views import bench_view
+from zembra.core.asking.ask import open_questions
+from zembra.core.asking.question import Question, settled
+from zembra.core.errors import Refusal
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.model import Ledger, checked
+from zembra.core.ledger.run import Result, run, stamped
+from zembra.core.ledger.start import suggested_as_of
+from zembra.core.newerfile import compare_files
+from zembra.store.datasets import dataset
+from zembra.store.studies import Kept, edit_study, kept_study
+from zembra.store.tables import Dataset
+
+blueprint = APIBlueprint(
+    "newer file",
+    __name__,
+    url_prefix="/api/studies/<int:study_id>/file",
+    abp_tags=[Tag(name="studies")],
+    abp_responses={404: Problem, 409: Problem, 422: Problem},
+)
+
+
+class StudyPath(BaseModel):
+    study_id: int
+
+
+class FileQuery(BaseModel):
+    dataset_id: int
+
+
+@blueprint.get("", summary="What another file would change", responses={200: NewerFileView})
+def look(path: StudyPath, query: FileQuery) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    data = dataset(context().engine, query.dataset_id)
+    _, result, questions, as_of = _on_file(kept, data, None)
+    told = compare_files(context().run(kept, patience=0).result, result)
+    return reply(
+        NewerFileView(
+            file=data.name,
+            as_of=as_of.isoformat(),
+            series=[SeriesChange.model_validate(asdict(one)) for one in told.series],
+            new_series=list(told.new_series),
+            lost_series=list(told.lost_series),
+            misfits=list(told.misfits),
+            questions=[OpenQuestion(title=one.title, text=one.text) for one in questions],
+        )
+    )
+
+
+@blueprint.put("", summary="Put the study on another file", responses={200: BenchView})
+def take(path: StudyPath, body: NewerFile) -> Response:
+    kept = kept_study(context().engine, path.study_id)
+    data = dataset(context().engine, body.dataset_id)
+    ledger, result, questions, as_of = _on_file(kept, data, body.as_of)
+    if questions and not body.waved:
+        raise Refusal(
+            "Questions about the file are open.",
+            place=questions[0].title,
+            todo="Wave them through, or bring it in as a study.",
+        )
+    how = ledger.intake
+    assert how is not None
+    for one in questions:
+        how = settled(one, how, None)
+    ledger = stamped(checked(ledger.model_copy(update={"intake": how})), result)
+    edited = edit_study(
+        context().engine,
+        path.study_id,
+        body.base,
+        ledger,
+        kept.figure,
+        f"Another file: {data.name}",
+        as_of,
+        data.id,
+    )
+    return reply(bench_view(edited, context().run(edited), edited.ledger, edited.figure))
+
+
+def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Result, tuple[Question, ...], date]:
+    """(the ledger, its run on the file read as the study reads its own, open questions about the file, the day)."""
+    own = dataset(context().engine, kept.dataset_id)
+    how = kept.ledger.intake or HowRead.model_validate_json(own.how)
+    brought = context().brought_in(data, how)
+    ledger = kept.ledger.model_copy(update={"intake": brought.how})
+    begun = ledger.model_copy(
+        update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}
+    )
+    start = run(brought.observations, begun, as_of or kept.as_of, file_name=data.name)
+    day = as_of or max(kept.as_of, suggested_as_of(start.state, context().today()))
+    result = run(brought.observations, ledger, day, file_name=data.name, memo=context().memo, defer=True)
+    return ledger, result, open_questions(brought, start), day

@@ -1,0 +1,35 @@
+"""Moments moved by days, weeks, months, quarters and years."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arrays import Moments
+from zembra.core.grammar import Choice
+
+
+class CalendarUnit(Choice):
+    DAY = ("day", "days")
+    WEEK = ("week", "weeks")
+    MONTH = ("month", "months")
+    QUARTER = ("quarter", "quarters")
+    YEAR = ("year", "years")
+
+    @property
+    def months(self) -> int:
+        """How many months one is, 0 for one that is counted in days."""
+        return {CalendarUnit.MONTH: 1, CalendarUnit.QUARTER: 3, CalendarUnit.YEAR: 12}.get(self, 0)
+
+
+def shifted(at: Moments, count: int, unit: CalendarUnit) -> Moments:
+    """Moments moved by calendar units; a day that a month does not have is its last one."""
+    if not unit.months:
+        days = count * (7 if unit is CalendarUnit.WEEK else 1)
+        return np.asarray(at + np.timedelta64(days * 86_400, "s"))
+    months = at.astype("datetime64[M]")
+    into = at - months.astype("datetime64[s]")
+    moved = months + count * unit.months
+    last = (moved + 1).astype("datetime64[s]") - moved.astype("datetime64[s]")
+    day = np.timedelta64(86_400, "s")
+    within = np.minimum(into // day, last // day - 1) * day + into % day
+    return np.asarray(moved.astype("datetime64[s]") + within)

@@ -1,0 +1,27 @@
+"""Days and stretches with a name each."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from zembra.core.figure.shapes.base import Canvas, ShapeView
+from zembra.core.shapes import Flags
+
+
+class FlagsView(ShapeView):
+    """first, last: where their first and last periods are drawn, milliseconds since 1970 UTC."""
+
+    shape: Literal["flags"] = "flags"
+    first: list[int]
+    last: list[int]
+    names: list[str]
+
+
+def flags_view(flags: Flags, canvas: Canvas) -> FlagsView:
+    return FlagsView.model_construct(
+        **canvas.about(flags),
+        shape="flags",
+        first=canvas.milliseconds(flags.first),
+        last=canvas.milliseconds(flags.last),
+        names=list(flags.names),
+    )

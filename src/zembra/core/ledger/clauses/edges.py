@@ -1,0 +1,96 @@
+"""What periods are held against, or a span lies between: a reading, a number, another series."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Clause, Word, number
+from zembra.core.ledger.derived import on_periods_of
+from zembra.core.ledger.state import State, Study
+from zembra.core.lines import Line
+from zembra.core.shapes import Area, Curve
+
+
+class AgainstWhat(Clause):
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        """(lower edge, upper edge, name) at each period of the line; both the same for a line. Raises Refusal."""
+        raise NotImplementedError
+
+    def refers_to(self) -> tuple[str, ...]:
+        """Ids of the entries whose shapes it needs."""
+        return ()
+
+    def others(self, state: State) -> tuple[Line, ...]:
+        """The other lines it needs. Raises Refusal."""
+        return ()
+
+
+class AgainstReading(AgainstWhat):
+    label: ClassVar[str] = "the reading"
+
+    kind: Literal["reading"] = "reading"
+    reading: Annotated[str | None, Field(title="reading"), Word(options="readings", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {reading}"
+
+    def refers_to(self) -> tuple[str, ...]:
+        return (self.reading,) if self.reading else ()
+
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        drawn = [one for one in study.earlier if one.entry == self.reading]
+        area = next((one for one in drawn if isinstance(one, Area)), None)
+        if area is not None:
+            return *area.at(line.periods), area.name
+        curves = [one for one in drawn if isinstance(one, Curve)]
+        if not curves:
+            raise Refusal(
+                f"There is no such reading of {line.name} before this entry.",
+                todo="Choose one of the readings above it, or a number.",
+            )
+        value = np.full(len(line), np.nan)
+        for one in curves:
+            value = np.where(np.isnan(value), one.at(line.periods), value)
+        return value, value, curves[0].name
+
+
+class AgainstNumber(AgainstWhat):
+    label: ClassVar[str] = "the number"
+
+    kind: Literal["number"] = "number"
+    number: Annotated[float, Field(title="number", allow_inf_nan=False)] = 100.0
+
+    def template(self) -> str:
+        return "{self} {number}"
+
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        value = np.full(len(line), self.number)
+        return value, value, number(self.number)
+
+
+class AgainstSeries(AgainstWhat):
+    label: ClassVar[str] = "the series"
+
+    kind: Literal["series"] = "series"
+    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {other}"
+
+    def others(self, state: State) -> tuple[Line, ...]:
+        if self.other is None:
+            raise Refusal("No series is chosen to hold it against.", todo="Choose one.")
+        return (state.lines[state.chosen((self.other,))[0]],)
+
+    def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
+        found = on_periods_of(line, next(one for one in study.others if one.name == self.other))
+        theirs = found.countable(provisional=True)
+        return theirs, theirs, self.other or ""
+
+
+AnyAgainst = AgainstReading | AgainstNumber | AgainstSeries

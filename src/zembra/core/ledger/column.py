@@ -1,0 +1,40 @@
+"""The columns of the study's file: what each measures, and one of them put on the calendar beside the series."""
+
+from __future__ import annotations
+
+import polars as pl
+
+from zembra.core.arrays import Floats
+from zembra.core.calendar.nature import Nature, nature_of
+from zembra.core.errors import Refusal
+from zembra.core.intake.observe import Observations
+from zembra.core.ledger.state import State
+from zembra.core.lines import Line
+
+LOOKED_AT = 5_000
+
+
+def nature_of_measure(observations: Observations, measure: str) -> Nature:
+    """What a measure looks like as a whole, whatever its series."""
+    values = some_values(observations.frames[measure]["value"])
+    return nature_of(measure, observations.unit_of(measure, measure), values)
+
+
+def some_values(values: pl.Series) -> Floats:
+    """Enough numbers of a column to tell its nature."""
+    return values.drop_nulls().head(LOOKED_AT).to_numpy()
+
+
+def column_of(state: State, name: str, measure: str | None) -> Line:
+    """The same series of another measure, on the same calendar. Raises Refusal."""
+    known = state.observations.measures
+    if measure not in known or state.calendar is None or state.selection is None:
+        raise Refusal("No other column is chosen.", place=f"the columns are {', '.join(known)}", todo="Choose one.")
+    if name not in state.observations.series:
+        raise Refusal(f"{name} is not in the file.", todo="Choose a series that came with the file.")
+    if state.calendar.expected.grain != state.grain:
+        raise Refusal("The lines were put on another grain since.", todo="Put this entry on the first grain.")
+    frame = state.observations.frames[measure]
+    combine = nature_of_measure(state.observations, measure).combine
+    lines = state.calendar.complete(frame, state.observations.series, combine, {})
+    return lines[state.observations.series.index(name)]

@@ -1,0 +1,111 @@
+"""Events: days or stretches with a name, typed or brought in as a file."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from zembra.core.arrays import Ints
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Word
+from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.events import Happening
+from zembra.core.ledger.evidence import count, measure, period, table, text
+from zembra.core.ledger.state import Outcome, State
+from zembra.core.shapes import TOGETHER, Flags, shape_id
+
+MOST_EVENTS = 500
+
+
+class Event(BaseModel):
+    """A day, or all days from it until another one, with a name."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    on: date
+    until: date | None = None
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Event:
+        if self.until is not None and self.until < self.on:
+            raise ValueError(f"the event {self.name} ends on {self.until}, before it begins on {self.on}")
+        return self
+
+
+@register
+class Events(Entry):
+    kind: ClassVar[str] = "events"
+    group: ClassVar[Group] = Group.READINGS
+    title: ClassVar[str] = "Events"
+    hint: ClassVar[str] = "Days or stretches with a name, typed or from a file, as flags at the foot of the chart."
+    rank: ClassVar[int] = 0
+
+    events: Annotated[
+        tuple[Event, ...],
+        Field(title="events: date, until, name", max_length=MOST_EVENTS),
+        Word(empty="none yet", type="events"),
+    ] = ()
+
+    def template(self) -> str:
+        return "Flag these events: {events}."
+
+    def apply(self, state: State, by: str) -> Outcome:
+        if not self.events:
+            raise Refusal(
+                "No event is given.", todo="Type one a line: 2026-03-14, 2026-03-16, storm. Or bring in a file."
+            )
+        told = sorted(self._happening(one, state) for one in self.events)
+        flags = Flags(
+            id=shape_id(by, TOGETHER, "flags"),
+            entry=by,
+            series=TOGETHER,
+            name="events",
+            first=_column([one.first for one in told]),
+            last=_column([one.last for one in told]),
+            names=tuple(one.name for one in told),
+        )
+        within = sum(_covered(one, state) for one in told)
+        columns = (
+            text("event", "Event"),
+            period("first", "From"),
+            period("last", "To"),
+            count("periods", state.grain.plural.capitalize()),
+            *(measure(line.name, f"Mean of {line.name}") for line in state.lines[:4]),
+        )
+        rows = tuple(
+            (
+                one.name,
+                *state.grain.labels(_column([one.first, one.last])),
+                _covered(one, state),
+                *(_mean_within(one, line.periods, line.counted) for line in state.lines[:4]),
+            )
+            for one in told
+        )
+        outside = [one.name for one in told if not _covered(one, state)]
+        warnings = (f"No {state.grain.singular} of the study lies within: {', '.join(outside)}.",) if outside else ()
+        after = state.with_shapes((flags,), told)
+        return Outcome(after, within, state.grain.plural, (table("Events", columns, rows),), warnings=warnings)
+
+    def _happening(self, one: Event, state: State) -> Happening:
+        first = state.grain.span(one.on)[0]
+        return Happening(first, state.grain.span(one.until or one.on)[1], one.name)
+
+
+def _column(periods: list[int]) -> Ints:
+    return np.array(periods, dtype=np.int64)
+
+
+def _covered(one: Happening, state: State) -> int:
+    """How many periods of the study lie within."""
+    every = [line.periods for line in state.lines]
+    inside = [own[(own >= one.first) & (own <= one.last)] for own in every]
+    return int(np.unique(np.concatenate(inside)).size) if inside else 0
+
+
+def _mean_within(one: Happening, periods: Ints, values: np.ndarray) -> float | None:
+    known = values[(periods >= one.first) & (periods <= one.last) & ~np.isnan(values)]
+    return float(known.mean()) if known.size else None

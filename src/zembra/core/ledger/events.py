@@ -1,0 +1,30 @@
+"""Events of a study: days or stretches with a name."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arrays import Ints
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Happening:
+    """An event on the study's grain: its first and its last period."""
+
+    first: int
+    last: int
+    name: str
+
+
+def event_names(events: Sequence[Happening], periods: Ints) -> list[str]:
+    """Per period the names of the events that it lies within, empty where there is none. periods: in order."""
+    told: list[list[str]] = [[] for _ in range(periods.size)]
+    for one in events:
+        start, stop = np.searchsorted(periods, (one.first, one.last + 1)).tolist()
+        for place in range(start, stop):
+            if one.name not in told[place]:
+                told[place].append(one.name)
+    return [", ".join(names) for names in told]

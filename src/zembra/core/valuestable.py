@@ -1,0 +1,90 @@
+"""All drawn lines side by side: a row a period, a column a line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from zembra.core.arrays import Floats, Ints
+from zembra.core.figure.legend import point_codes
+from zembra.core.handover.tables import raw_texts
+from zembra.core.ledger.run import Result
+from zembra.core.lines import Line
+from zembra.core.shapes import Curve, Rests
+
+SAYS_NOTHING = "."
+
+
+@dataclass(frozen=True, slots=True)
+class Cells:
+    """A stretch of a column: numbers, a letter each for their conditions, the texts of their cells where they are
+    not plainly measured, and their places in the series, -1 for none."""
+
+    values: Floats
+    conditions: str
+    raws: list[str]
+    places: Ints
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A line of the table: a series, or a curve that was made of one."""
+
+    line: Line | Curve
+
+    @property
+    def id(self) -> str:
+        return self.line.name if isinstance(self.line, Line) else self.line.id
+
+    @property
+    def of(self) -> str:
+        return self.line.name if isinstance(self.line, Line) else self.line.series
+
+    @property
+    def name(self) -> str:
+        return self.line.name
+
+    @property
+    def kind(self) -> str:
+        if isinstance(self.line, Line):
+            return "series"
+        return "projection" if self.line.rests is Rests.PROJECTED else "reading"
+
+    def at(self, periods: Ints, frame: pl.DataFrame) -> Cells:
+        """What stands at some periods. frame: the observations that the series came from."""
+        own = self.line.periods
+        place = np.minimum(np.searchsorted(own, periods), max(0, own.size - 1))
+        there = own[place] == periods if own.size else np.zeros(periods.size, dtype=bool)
+        if isinstance(self.line, Curve):
+            values = np.where(there, self.line.value[place], np.nan) if own.size else np.full(periods.size, np.nan)
+            return Cells(values, SAYS_NOTHING * periods.size, [""] * periods.size, np.full(periods.size, -1))
+        if not own.size:
+            return Cells(
+                np.full(periods.size, np.nan), "n" * periods.size, [""] * periods.size, np.full(periods.size, -1)
+            )
+        part = self.line.part(place)
+        codes = point_codes(part.condition, part.bridged, part.received)
+        told = "".join(code if known else SAYS_NOTHING for code, known in zip(codes, there, strict=True))
+        raws = raw_texts(part, frame)
+        odd = ["" if code in "m." else raw for code, raw in zip(told, raws, strict=True)]
+        return Cells(np.where(there, part.value, np.nan), told, odd, np.where(there, place, -1))
+
+
+def value_columns(result: Result) -> list[Column]:
+    """Every line that can be a column: the series, each followed by what was made of it."""
+    curves = [one for one in result.state.shapes if isinstance(one, Curve)]
+    columns: list[Column] = []
+    for line in result.state.lines:
+        columns.append(Column(line))
+        columns.extend(Column(one) for one in curves if one.series == line.name)
+    known = {line.name for line in result.state.lines}
+    return [*columns, *(Column(one) for one in curves if one.series not in known)]
+
+
+def value_periods(columns: Sequence[Column]) -> Ints:
+    """Every period that one of the columns has, in order."""
+    own = [column.line.periods for column in columns]
+    return np.unique(np.concatenate(own)) if own else np.zeros(0, dtype=np.int64)
