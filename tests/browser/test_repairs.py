@@ -142,7 +142,10 @@ def test_a_point_is_picked_in_the_chart_and_taken_back(browser: Browser, server:
     assert touched(browser, "outliers") == "1 set aside"
     # another point, from the values: it joins the same entry
     browser.click("[role=tab]", "Values")
-    browser.click(".values-table button", "21 Jul 2026")
+    browser.find(".values-table tr[aria-rowindex]")
+    browser.driver.execute_script("arguments[0].scrollTop = 49 * 25", browser.find(".values-table"))
+    browser.click(".values-table tr", "21 Jul 2026")
+    browser.press(Keys.ENTER)
     browser.click(".stretch button", "Set aside and leave open")
     browser.kept_revision(3)
     assert touched(browser, "outliers") == "2 set aside"

@@ -15,6 +15,7 @@ export function componentTheme(palette: Palette, isDark: boolean): ThemeConfig {
       colorWarning: palette.wheat,
       colorText: palette.ink,
       colorTextSecondary: palette.muted,
+      colorTextPlaceholder: palette.muted,
       colorBorder: palette.rule,
       colorBorderSecondary: palette.rule,
       colorBgContainer: palette.card,

@@ -93,7 +93,7 @@ export function NewerFile({ bench, open, onClose }: Props) {
               setDataset(chosen ?? undefined);
             }}
           />
-          <label className="ant-btn ant-btn-default file-button">
+          <label className="file-button">
             Bring in a file
             <input type="file" hidden onChange={(event) => send(event.target.files?.[0])} />
           </label>

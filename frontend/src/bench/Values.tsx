@@ -205,19 +205,18 @@ export function Values({ bench, studyId, onStretch }: Props) {
         ref={box}
         className="values-table"
         tabIndex={0}
-        role="grid"
-        aria-label="All periods and lines"
-        aria-rowcount={total + 1}
+        role="group"
+        aria-label="All periods and lines; arrow keys choose, Enter asks, Ctrl C copies"
         onScroll={(event) => setTop(event.currentTarget.scrollTop)}
         onKeyDown={onKeyDown}
       >
-        <table>
+        <table role="grid" aria-label="All periods and lines" aria-rowcount={total + 1}>
           <thead>
             <tr role="row">
               <th>Period</th>
               {shown.map((one, n) => (
                 <th key={one.id} className="number">
-                  <span>{nameOf(one)}</span>
+                  {nameOf(one)}
                   {shown.length > 1 && (
                     <span className="column-tools">
                       <button

@@ -1,5 +1,5 @@
 /** A curve: a strong stroke where it rests on what was measured, dashed where it does not. */
-import { colourOf, type Frame } from "./frame";
+import { besidePlace, colourOf, type Frame } from "./frame";
 import { stroke } from "./ink";
 import { quietCurve } from "./quiet";
 import { curvePoints, type Rest } from "./strokes";
@@ -15,14 +15,14 @@ export function drawCurve(whole: Curve, figure: Figure, frame: Frame, width: num
       stroke(curvePoints({ ...curve, pale: [], faded: [] }, "whole"), { color, width: 1.8, type: [5, 3] }, 6),
     ];
   }
-  const width_ = curve.strong ? strength.width : 1.6;
+  const width_ = curve.strong ? strength.width : 1.4;
   const part = (rest: Rest, more: object) => {
     const points = curvePoints(curve, rest);
     return points.length ? [stroke(points, { color, width: width_, ...strength.dash, ...more }, 5)] : [];
   };
   return [
     ...part("whole", {}),
-    ...part("pale", { opacity: 0.4 }),
+    ...part("pale", { opacity: curve.strong ? 0.4 : 0.65 }),
     ...part("faded", { width: Math.min(width_, 2.2), type: [3, 3], opacity: 0.55 }),
   ];
 }
@@ -37,7 +37,14 @@ const WEIGHTS: { width: number; dash: { type?: number[] } }[] = [
   { width: 1.5, dash: { type: [14, 3, 2, 3] } },
 ];
 
+/** Dashes of curves laid beside their series, the nearest first. */
+const BESIDE: (number[] | undefined)[] = [undefined, [5, 2], [2, 2], [9, 3, 2, 3]];
+
 function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
+  if (!curve.strong) {
+    const type = BESIDE[besidePlace(curve, figure) % BESIDE.length];
+    return { width: 1.4, dash: type ? { type } : {} };
+  }
   const mine = shapesOf(figure, "curve", curve.series).filter(
     (one) => one.rests === "measured" && one.strong,
   );

@@ -140,8 +140,8 @@ STUDIES = (
         lambda: (
             Outliers(series=OUTER),
             Events(events=EVENTS),
+            Blanks(series=OUTER, longest=3),
             Years(series=OUTER, years=2),
-            Average(series=OUTER, window=Window(length=14, need=9)),
         ),
         FigureSettings(shown=OUTER, opening=Opening.NEWEST_YEAR),
     ),

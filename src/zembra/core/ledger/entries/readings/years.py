@@ -70,7 +70,7 @@ class Years(LineEntry):
                     kind=self.kind,
                     periods=axis,
                     value=earlier,
-                    pale=np.ones(axis.size, dtype=bool) if back > 1 else None,
+                    pale=np.ones(axis.size, dtype=bool),
                     strong=False,
                 )
             )
