@@ -17,7 +17,7 @@ from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, Agai
 from zembra.core.ledger.clauses.levels import AtColumn, AtSeries
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.between import Between
-from zembra.core.ledger.entries.readings.compared import By, Compared, StretchBefore
+from zembra.core.ledger.entries.readings.compared import By, Compared, OtherSeries, StretchBefore
 from zembra.core.ledger.entries.readings.events import Events
 from zembra.core.ledger.entries.readings.held import HeldLine
 from zembra.core.ledger.entries.readings.marks import Labelled, Marks, Side
@@ -84,6 +84,9 @@ def test_two_stretches_from_a_common_start() -> None:
     expected = [series.get(day - shift, np.nan) if day >= pd.Timestamp(2025, 2, 10) else np.nan for day in DATES]
     np.testing.assert_array_equal(earlier.value, expected)
     np.testing.assert_allclose(away.value, series - expected)
+    pair = curves(run_csv(WIDE, Compared(before=OtherSeries(other="Target"), series=("North Head", "Target"))))
+    assert [one.series for one in pair] == ["North Head", "North Head"]
+    np.testing.assert_allclose(pair[1].value, TABLE["North Head"] - TABLE["Target"])
     swapped = Compared(before=StretchBefore(start=date(2025, 2, 10), onto=date(2024, 4, 3)))
     assert "Swap" in str(run_csv(ONE, swapped).reports[-1].problem)
 

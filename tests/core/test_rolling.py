@@ -142,6 +142,20 @@ def test_one_huge_value_spoils_no_window_that_it_is_not_in(kind: str) -> None:
         np.testing.assert_allclose(b[away], a[away], rtol=1e-9)
 
 
+@pytest.mark.parametrize("base", [0.0, 1e9])
+def test_the_spread_of_a_long_line_is_what_two_passes_make_of_each_window(base: float) -> None:
+    rng = np.random.default_rng(3)
+    values = base + np.where(
+        np.arange(30_000) < 9000, rng.normal(100, 9, 30_000), np.cumsum(rng.normal(0, 1e-3, 30_000))
+    )
+    values[rng.random(values.size) < 0.1] = np.nan
+    values[[5000, 21_000]] = 1e10
+    values[12_000:13_000] = 7.3
+    windows = fixed_windows(values.size, 28, 27)
+    expected = plainly(values, windows, 9, lambda some: some.std(ddof=1))
+    np.testing.assert_allclose(rolling_spread(values, windows, 9), expected, rtol=1e-9, atol=1e-12 * (1 + base))
+
+
 def _sevens(size: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     at = np.arange(size)
     return np.maximum(0, at - 6), at + 1, np.ones(size, dtype=bool)

@@ -42,7 +42,10 @@ export function ReadingBox({ figure, panels, width, height }: Props) {
         role="status"
         style={{ top: top + 4, ...(onLeft ? { right: width - x + 10 } : { left: x + 10 }) }}
       >
-        <h4>{formatPeriod(period, figure.grain)}</h4>
+        <h4>
+          {formatPeriod(period, figure.grain)}
+          {figure.scales[0]?.title && <small> {figure.scales[0].title}</small>}
+        </h4>
         {eventsAt(figure, period).map((name) => (
           <p key={name} className="event">
             ⚑ {name}

@@ -1,4 +1,4 @@
-import { Segmented } from "antd";
+import { InputNumber, Segmented } from "antd";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { api, told, type Figure } from "../api/client";
@@ -88,16 +88,34 @@ export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: F
     from === shown.full[0] && to === shown.full[1]
       ? "All"
       : (usable.find(([, span]) => Math.abs(to - from - span) < DAY)?.[0] ?? "");
-  if (!figure.series.length || !usable.length) return null;
+  if (!figure.series.length) return null;
+  const lastPeriods = (count: number | null) => {
+    const first = count && t.at(-Math.min(count, t.length));
+    if (first !== undefined && first !== null && first !== 0) shown.set([first, shown.full[1]]);
+  };
   return (
-    <Segmented
-      size="small"
-      value={current}
-      options={["All", ...usable.map(([name]) => name)]}
-      onChange={(name) => {
-        const span = usable.find(([preset]) => preset === name)?.[1];
-        shown.set(span ? [shown.full[1] - span, shown.full[1]] : undefined);
-      }}
-    />
+    <>
+      <Segmented
+        size="small"
+        value={current}
+        options={["All", ...usable.map(([name]) => name)]}
+        onChange={(name) => {
+          const span = usable.find(([preset]) => preset === name)?.[1];
+          shown.set(span ? [shown.full[1] - span, shown.full[1]] : undefined);
+        }}
+      />
+      <label className="last-periods">
+        the last
+        <InputNumber
+          size="small"
+          min={2}
+          controls={false}
+          placeholder="…"
+          onPressEnter={(event) => lastPeriods(Number(event.currentTarget.value) || null)}
+          onBlur={(event) => lastPeriods(Number(event.currentTarget.value) || null)}
+        />
+        {figure.periods}
+      </label>
+    </>
   );
 }

@@ -158,10 +158,10 @@ def exponential_mean(values: Floats, alpha: float, need: int, cuts: Sequence[int
     """
     import pandas as pd
 
-    found = np.full(values.size, np.nan)
+    found = np.empty(values.size)
     for start, stop in stretches_between(cuts, values.size):
-        part = pd.Series(values[start:stop])
+        part = pd.Series(values[start:stop], copy=False)
         mean = part.ewm(alpha=alpha, adjust=True, ignore_na=not decays, min_periods=max(1, need)).mean()
-        found[start:stop] = mean
-    found[np.isnan(values)] = np.nan
+        found[start:stop] = mean.to_numpy()
+    np.copyto(found, np.nan, where=np.isnan(values))
     return found

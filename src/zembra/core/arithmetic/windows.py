@@ -7,9 +7,14 @@ from itertools import pairwise
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arrays import Bools, Counts, Floats, Ints
 
 MOST_LAID_OUT = 200_000  # numbers in all windows together
+MOST_DOUBTFUL = 20_000_000  # numbers in windows that are worked out once more, one by one
+SHORTEST_CHUNK = 1024
+AT_ONCE = 32_768  # numbers worked on at once, so that they stay in the processor's cache
+UNIT = 2.0**-53  # the relative error of one rounding
+SURE = 1e-9  # relative error of a sum of squares that is taken as sure
 
 
 def moving_average(
@@ -50,6 +55,84 @@ def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Seq
         return np.concatenate([moving_spread(values[a:b], window, before, need) for a, b in stretches])
     if values.size * window <= MOST_LAID_OUT:
         return _spread_laid_out(values, window, before, need)
+    found, doubtful = _spread_by_chunks(values, window, before, max(2, need))
+    many = int(np.count_nonzero(doubtful))
+    if many * window > MOST_DOUBTFUL:
+        return _spread_by_blocks(values, window, before, need)
+    if many:
+        at = np.flatnonzero(doubtful)
+        found[at] = _spread_of_windows(_windows_of(values, window, before)[at])
+    return found
+
+
+def _spread_by_chunks(values: Floats, window: int, before: int, need: int) -> tuple[Floats, Bools]:
+    """(spread, where it is not sure to nine digits) of each window; NaN where fewer than `need`.
+
+    Differences of running sums that begin anew with each chunk, round a value from its middle. A running sum of N
+    squares errs by at most N units in its last place: where the window's own squares are too small a part of it, what
+    comes out is not sure.
+    """
+    size = values.size
+    length = max(SHORTEST_CHUNK, 8 * window)
+    chunks = -(-size // length)
+    padded = np.full(chunks * length + window, np.nan)
+    # the first place of a chunk is before all its windows: running sums begin there with nothing
+    padded[before + 1 : before + 1 + size] = values
+    rows = np.lib.stride_tricks.sliding_window_view(padded, length + window)[::length]
+    found = np.empty((chunks, length))
+    doubtful = np.empty((chunks, length), dtype=bool)
+    at_once = max(1, AT_ONCE // length)
+    for start in range(0, chunks, at_once):
+        part = slice(start, start + at_once)
+        found[part], doubtful[part] = _spread_of_chunks(rows[part], window, need)
+    return found.reshape(-1)[:size], doubtful.reshape(-1)[:size]
+
+
+def _spread_of_chunks(rows: Floats, window: int, need: int) -> tuple[Floats, Bools]:
+    has = ~np.isnan(rows)
+    whole = bool(has.all())
+    away = rows - _some_middle(rows)[:, None]
+    if not whole:
+        away[~has] = 0.0
+    away[:, 0] = 0.0
+    sums = np.cumsum(away, axis=1)
+    np.multiply(away, away, out=away)
+    squares = np.cumsum(away, axis=1)
+    count: Counts | int = window
+    if not whole:
+        counts = np.cumsum(has, axis=1, dtype=np.int32)
+        count = counts[:, window:] - counts[:, :-window]
+    rest = sums[:, window:] - sums[:, :-window]
+    np.multiply(rest, rest, out=rest)
+    rest /= np.maximum(count, 1)
+    np.subtract(squares[:, window:] - squares[:, :-window], rest, out=rest)
+    doubtful = rest <= squares[:, -1:] * (rows.shape[1] * UNIT / SURE)
+    np.maximum(rest, 0.0, out=rest)
+    rest /= np.maximum(count - 1, 1)
+    np.sqrt(rest, out=rest)
+    if not whole or need > window:
+        few = np.broadcast_to(np.less(count, need), rest.shape)
+        rest[few] = np.nan
+        doubtful[few] = False
+    return rest, doubtful
+
+
+def _some_middle(rows: Floats) -> Floats:
+    """A value from the middle of each row, from a few of its numbers; zero where these are none."""
+    samples = np.sort(rows[:, :: max(1, rows.shape[1] // 33)], axis=1)  # NaN goes last
+    known = (~np.isnan(samples)).sum(axis=1)
+    middle: Floats = samples[np.arange(rows.shape[0]), np.maximum(known - 1, 0) // 2]
+    return np.nan_to_num(middle)
+
+
+def _windows_of(values: Floats, window: int, before: int) -> Floats:
+    """Every window laid out beside the others, blank beyond the ends."""
+    padded = np.concatenate((np.full(before, np.nan), values, np.full(window - 1 - before, np.nan)))
+    return np.lib.stride_tricks.sliding_window_view(padded, window)
+
+
+def _spread_by_blocks(values: Floats, window: int, before: int, need: int) -> Floats:
+    """The same by Welford's update within blocks: slower, and sure whatever the numbers are."""
     padded = _padded(values, window, before, np.nan).reshape(-1, window)
     ends = _running_moments(padded)
     count_b, mean_b, rest_b = _running_moments(padded[:, ::-1])
@@ -62,15 +145,19 @@ def moving_spread(values: Floats, window: int, before: int, need: int, cuts: Seq
 
 def _spread_laid_out(values: Floats, window: int, before: int, need: int) -> Floats:
     """The same with every window laid out beside the others: quicker for lines that are not long."""
-    padded = np.concatenate((np.full(before, np.nan), values, np.full(window - 1 - before, np.nan)))
-    windows = np.lib.stride_tricks.sliding_window_view(padded, window)
+    windows = _windows_of(values, window, before)
+    count = (~np.isnan(windows)).sum(axis=1)
+    return np.where(count >= max(2, need), _spread_of_windows(windows), np.nan)
+
+
+def _spread_of_windows(windows: Floats) -> Floats:
+    """Of each row, in two passes; zero where it has fewer than two numbers."""
     has = ~np.isnan(windows)
     count = has.sum(axis=1)
     known = np.where(has, windows, 0.0)
     mean = known.sum(axis=1) / np.maximum(count, 1)
     away = np.where(has, windows - mean[:, None], 0.0)
-    variance = np.einsum("ij,ij->i", away, away) / np.maximum(count - 1, 1)
-    return np.where(count >= max(2, need), np.sqrt(variance), np.nan)
+    return np.asarray(np.sqrt(np.einsum("ij,ij->i", away, away) / np.maximum(count - 1, 1)))
 
 
 _Moments = tuple[Floats, Floats, Floats]

@@ -24,11 +24,21 @@ from zembra.core.shapes import Curve, shape_id
 
 
 class Before(Clause):
-    """name: of the line."""
+    """itself: whether the line is laid beside itself."""
+
+    itself: ClassVar[bool] = True
 
     def places(self, line: Line, study: Study) -> Ints:
         """The period that each period of a line is laid beside. Raises Refusal."""
         raise NotImplementedError
+
+    def of(self, line: Line, study: Study) -> Line:
+        """The line that those periods are of: usually the line itself."""
+        return line
+
+    def others(self, state: State) -> tuple[Line, ...]:
+        """The other lines it needs. Raises Refusal."""
+        return ()
 
     def named(self, study: Study) -> str:
         raise NotImplementedError
@@ -112,7 +122,32 @@ class StretchBefore(Before):
         return start, onto
 
 
-AnyBefore = YearBefore | PeriodsBefore | StretchBefore
+class OtherSeries(Before):
+    label: ClassVar[str] = "the series"
+    itself: ClassVar[bool] = False
+
+    kind: Literal["series"] = "series"
+    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
+
+    def template(self) -> str:
+        return "{self} {other}"
+
+    def named(self, study: Study) -> str:
+        return self.other or "the other series"
+
+    def places(self, line: Line, study: Study) -> Ints:
+        return line.periods
+
+    def of(self, line: Line, study: Study) -> Line:
+        return study.others[0]
+
+    def others(self, state: State) -> tuple[Line, ...]:
+        if self.other is None:
+            raise Refusal("No series is chosen to lay it beside.", todo="Choose one.")
+        return (state.lines[state.chosen((self.other,))[0]],)
+
+
+AnyBefore = YearBefore | PeriodsBefore | StretchBefore | OtherSeries
 
 
 class Taken(Choice):
@@ -124,27 +159,37 @@ class Taken(Choice):
 class Compared(LineEntry):
     kind: ClassVar[str] = "compared"
     group: ClassVar[Group] = Group.READINGS
-    title: ClassVar[str] = "Laid beside itself"
-    hint: ClassVar[str] = "The same series a year, a season or some periods before, with the difference."
+    title: ClassVar[str] = "Laid beside"
+    hint: ClassVar[str] = "Itself a year, a season or some periods before, or another series; with the difference."
     rank: ClassVar[int] = 7
 
     before: Annotated[AnyBefore, Field(title="what it is laid beside", discriminator="kind")] = YearBefore()
     how: Annotated[Taken, Field(title="what is taken")] = Taken.DIFFERENCE
 
     def template(self) -> str:
-        return "Lay {series} beside itself {before}, drawn pale, and take {how}."
+        itself = "itself " if self.before.itself else ""
+        return f"Lay {{series}} beside {itself}{{before}}, drawn pale, and take {{how}}."
+
+    def works_on(self, line: Line) -> bool:
+        return not (isinstance(self.before, OtherSeries) and line.name == self.before.other)
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        return self.before.others(state)
 
     def on_line(self, line: Line, study: Study) -> Made:
         wanted = self.before.places(line, study)
-        counted = line.counted
-        place = np.minimum(np.searchsorted(line.periods, wanted), max(0, len(line) - 1))
-        same = line.periods[place] == wanted if len(line) else np.zeros(0, dtype=bool)
-        earlier = np.where(same, counted[place], np.nan) if len(line) else counted
+        counted, other = line.counted, self.before.of(line, study)
+        if not len(other):
+            raise Refusal(f"{other.name} has no {study.grain.singular}.", todo="Choose another series.")
+        place = np.minimum(np.searchsorted(other.periods, wanted), len(other) - 1)
+        earlier = np.where(other.periods[place] == wanted, other.counted[place], np.nan)
         away = counted - earlier
         with np.errstate(invalid="ignore", divide="ignore"):
             share = np.where(earlier != 0, 100 * away / np.abs(earlier), np.nan)
         known = ~np.isnan(away)
         if not known.any():
+            if not self.before.itself:
+                raise Refusal(f"{line.name} and {other.name} share no {study.grain.singular} with numbers.")
             raise Refusal(f"{line.name} does not reach back so far.", todo="Choose a shorter time.")
         name = self.before.named(study)
         told = "over" if self.how is Taken.DIFFERENCE else "over, in percent,"
