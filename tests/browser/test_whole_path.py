@@ -401,6 +401,9 @@ def test_the_follow_up_list_is_worked_through_by_keys_and_outlives_a_restart(bro
     assert "explained" in kept.text
     # any period can be asked about by hand
     browser.click(".dock .ant-tabs-tab", "Values")
+    browser.find(".values-table tr[aria-rowindex]")
+    browser.click(".values-bar .ant-picker input")
+    browser.press("2026-10-29", Keys.ENTER)
     browser.click(".values-table tr", "29 Oct 2026")
     browser.press(Keys.ENTER)
     browser.click(".stretch button", "Ask about this")

@@ -186,7 +186,7 @@ class Grain:
         """
         starts = self.starts(periods)
         if self.unit is Unit.MONTH:
-            return [str(text) for text in np.datetime_as_string(starts, unit="M")]
+            return list(np.datetime_as_string(starts, unit="M").tolist())
         if self.unit in (Unit.YEAR, Unit.QUARTER):
             units = periods if self.step == 1 else periods * self.step + self.phase
             parts = 1 if self.unit is Unit.YEAR else 4
@@ -195,9 +195,9 @@ class Grain:
         if self.unit is Unit.WEEK and self.week_start == 0:
             return _iso_weeks(starts)
         if self.unit in (Unit.DAY, Unit.WEEK):
-            return [str(text) for text in np.datetime_as_string(starts, unit="D")]
+            return list(np.datetime_as_string(starts, unit="D").tolist())
         if self.unit is Unit.MOMENT:
-            return [str(text) for text in _shortest(starts)]
+            return list(_shortest(starts).tolist())
         if self.zone:
             wall, ahead = wall_and_offset(starts, self.zone)
             told = np.datetime_as_string(wall, unit="m")
@@ -206,7 +206,7 @@ class Grain:
                 f"{text}{_ahead(minutes) if apart else ''}"
                 for text, minutes, apart in zip(told, ahead.tolist(), summer, strict=True)
             ]
-        return [str(text) for text in np.datetime_as_string(starts, unit="m")]
+        return list(np.datetime_as_string(starts, unit="m").tolist())
 
     def _year(self, year: int) -> str:
         return f"{year:04d}/{(year + 1) % 100:02d}" if self.fiscal else f"{year:04d}"

@@ -21,6 +21,8 @@ class Happening:
 
 def event_names(events: Sequence[Happening], periods: Ints) -> list[str]:
     """Per period the names of the events that it lies within, empty where there is none. periods: in order."""
+    if not events:
+        return [""] * periods.size
     told: list[list[str]] = [[] for _ in range(periods.size)]
     for one in events:
         start, stop = np.searchsorted(periods, (one.first, one.last + 1)).tolist()

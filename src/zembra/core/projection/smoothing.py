@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import warnings
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import product
 from typing import Any
 
@@ -24,7 +24,10 @@ FEWEST_POINTS = 5
 # Above this season length the initial states are taken from the first seasons, not estimated: one
 # free parameter per place of the season would cost minutes and fit noise.
 LONGEST_ESTIMATED_SEASON = 24
-SIMULATIONS = 2000
+SIMULATIONS = 4000
+EVENED = 3  # neighbours on each side over which simulated limits are evened
+MOST_TRIED = 4  # forms that are fitted in full, where those before them run away
+RUN_AWAY = 10  # times the range ever seen
 _WORDS = {"A": "add", "M": "mul", "N": None}
 
 
@@ -48,7 +51,7 @@ class Fitted:
     mean, limits: one element per period ahead. alpha, beta, gamma, phi: the weights of level, trend
     and season and the damping, None where the form has none. residual_spread: root of the squared
     one-step errors over their degrees of freedom; relative where the errors are multiplicative.
-    tried: (form, AICc) of every form compared, best first.
+    tried: (form, AICc) of every form compared, best first. left: the error of each step.
     """
 
     mean: Floats
@@ -62,6 +65,7 @@ class Fitted:
     aicc: float
     points_used: int
     tried: tuple[tuple[str, float], ...] = ()
+    left: Floats = field(default_factory=lambda: np.zeros(0))
 
     def at(self, places: Ints) -> Fitted:
         """The projection at some of the periods ahead, the first being 0."""
@@ -103,12 +107,17 @@ def possible_forms(history: Floats, season: int | None) -> list[Form]:
 
 
 def smooth(
-    history: Floats, season: int | None, ahead: int, levels: Sequence[float], form: Form | None = None
+    history: Floats,
+    season: int | None,
+    ahead: int,
+    levels: Sequence[float],
+    form: Form | None = None,
+    offered: Sequence[Form] | None = None,
 ) -> Fitted:
     """Fit and project. history: no NaN. levels: coverage of the limits, in percent.
 
-    form None compares the possible forms by AICc, each with initial states from the first seasons,
-    and refits the best one with its initial states estimated too. Raises Refusal where the history
+    form None compares the forms offered (the possible ones) by AICc, each with initial states from the first
+    seasons, and refits the best one that does not run away over the horizon with its initial states estimated too. Raises Refusal where the history
     is too short or the form cannot be fitted to it.
     """
     _check(history, season, form)
@@ -116,16 +125,20 @@ def smooth(
         warnings.simplefilter("ignore")
         tried: list[tuple[Form, float]] = []
         if form is None:
-            fits = [(one, _quick(history, season, one)) for one in possible_forms(history, season)]
+            fits = [(one, _quick(history, season, one)) for one in offered or possible_forms(history, season)]
             tried = sorted(
                 ((one, float(fit.aicc)) for one, fit in fits if fit is not None and np.isfinite(fit.aicc)),
                 key=lambda pair: pair[1],
             )
             if not tried:
                 raise Refusal("No form of exponential smoothing could be fitted.", todo="Bring in more history.")
-            form = tried[0][0]
-        fit = _full(history, season, form)
-        mean, limits = _ahead(fit, history.size, ahead, levels, form)
+        for chosen in [form] if form else [one for one, _ in tried[:MOST_TRIED]]:
+            fit = _full(history, season, chosen)
+            mean, limits = _ahead(fit, history.size, ahead, levels, chosen)
+            # a form that runs away over the horizon is not chosen where another one does not
+            if not _explodes(history, mean, limits):
+                break
+        form = chosen
     weights = dict(zip(fit.model.param_names, fit.params, strict=True))
     spread_freedom = max(1, history.size - len(fit.params))
     return Fitted(
@@ -140,6 +153,7 @@ def smooth(
         aicc=float(fit.aicc),
         points_used=int(history.size),
         tried=tuple((str(one), aicc) for one, aicc in tried),
+        left=history - np.asarray(fit.fittedvalues, dtype=np.float64),
     )
 
 
@@ -247,7 +261,33 @@ def _ahead(fit: Any, size: int, ahead: int, levels: Sequence[float], form: Form)
         interval = told.pred_int(alpha=1 - level / 100)
         bounds = np.asarray(interval, dtype=np.float64)
         limits.append(Limits(float(level), bounds[:, 0], bounds[:, 1]))
-    return np.asarray(fit.forecast(ahead), dtype=np.float64), tuple(limits)
+    mean = np.asarray(fit.forecast(ahead), dtype=np.float64)
+    return mean, tuple(_evened(one, mean) if simulated else one for one in limits)
+
+
+def _evened(limits: Limits, mean: Floats) -> Limits:
+    """Limits that were simulated, without what is only chance from one period ahead to the next: their distance from
+    the centre, in parts of it, is a mean over neighbours."""
+    size = np.maximum(np.abs(mean), 1e-300)
+
+    def even(width: Floats) -> Floats:
+        reach = min(EVENED, max(1, mean.size // 4))
+        share = np.pad(width / size, reach, mode="edge")
+        return np.convolve(share, np.full(2 * reach + 1, 1 / (2 * reach + 1)), mode="valid") * size
+
+    if mean.size < 4:
+        return limits
+    return Limits(limits.level, mean - even(mean - limits.lower), mean + even(limits.upper - mean))
+
+
+def _explodes(history: Floats, mean: Floats, limits: tuple[Limits, ...]) -> bool:
+    low, high = float(history.min()), float(history.max())
+    reach = RUN_AWAY * (high - low)
+    ends = [mean, *(edge for one in limits for edge in (one.lower, one.upper))]
+    return any(
+        not np.isfinite(edge).all() or float(edge.min()) < low - reach or float(edge.max()) > high + reach
+        for edge in ends
+    )
 
 
 def _weight(weights: dict[str, float], name: str) -> float | None:

@@ -93,26 +93,17 @@ class Marks(LineEntry):
             found = kept
         at = np.flatnonzero(found)[:MOST_MARKED]
         farthest = set(at[np.argsort(-np.abs(away[at]), kind="stable")][: self.most].tolist())
-        labels = study.grain.labels(line.periods[at])
-        names = event_names(study.events, line.periods)
+        events = event_names(study.events, line.periods[at])
+        dates = study.grain.labels(line.periods[at]) if self.labelled is Labelled.DATE else events
+        numbers = list(zip(at.tolist(), values[at].tolist(), held[at].tolist(), away[at].tolist(), strict=True))
         told = tuple(
-            self._label(float(values[n]), float(held[n]), label, names[n]) if n in farthest else ""
-            for n, label in zip(at, labels, strict=True)
+            self._label(value, held_to, date, event) if n in farthest else ""
+            for (n, value, held_to, _), date, event in zip(numbers, dates, events, strict=True)
         )
+        state, found_by, listed = self.side.value, f"{self.side.label} {name}", self.listed is Listed.LISTED
         findings = tuple(
-            Finding(
-                line.name,
-                int(line.periods[n]),
-                float(values[n]),
-                study.by,
-                against=float(held[n]),
-                distance=float(away[n]),
-                state=self.side.value,
-                found_by=f"{self.side.label} {name}",
-                event=names[n],
-                listed=self.listed is Listed.LISTED,
-            )
-            for n in at
+            Finding(line.name, period, value, study.by, held_to, by, state, "", found_by, event, listed)
+            for period, (_, value, held_to, by), event in zip(line.periods[at].tolist(), numbers, events, strict=True)
         )
         points = Points(
             id=shape_id(study.by, line.name, "marks"),
@@ -122,7 +113,7 @@ class Marks(LineEntry):
             periods=line.periods[at],
             value=values[at],
             labels=told,
-            beside=tuple(Beside.ABOVE if away[n] >= 0 else Beside.BELOW for n in at),
+            beside=tuple(Beside.ABOVE if by >= 0 else Beside.BELOW for *_, by in numbers),
         )
         return Made(shapes=(points,) if at.size else (), touched=int(found.sum()), findings=findings)
 

@@ -1,0 +1,343 @@
+"""The methods of a projection."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Clause, Word
+from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
+from zembra.core.projection.ahead import History, Number, Projected, heavy_tailed
+from zembra.core.projection.arima import arima
+from zembra.core.projection.backtest import fold_back, judged
+from zembra.core.projection.intermittent import croston, tsb
+from zembra.core.projection.lineseason import line_and_season
+from zembra.core.projection.percentile import percentile_line
+from zembra.core.projection.plain import drift, last_season, last_value
+from zembra.core.projection.seasonoff import season_taken_off
+from zembra.core.projection.several import mean_of, usual
+from zembra.core.projection.smoothing import Form
+from zembra.core.projection.smoothings import smoothed, smoothed_again
+from zembra.core.projection.theta import theta
+
+Levels = Sequence[float]
+
+
+class Method(Clause):
+    """slow: whether it takes seconds. seasons: whether it takes several seasons."""
+
+    slow: ClassVar[bool] = False
+
+    def project(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+    ) -> Projected:
+        """like: what it made of the whole history, where less of it is to be fitted in the same form. Raises
+        Refusal."""
+        raise NotImplementedError
+
+
+class UsualMean(Method):
+    label: ClassVar[str] = "the mean of several methods"
+    tip: ClassVar[str] = (
+        "smoothing, smoothing of logarithms, theta, damped trend, line with season; see docs/projection.md"
+    )
+
+    kind: Literal["usual"] = "usual"
+
+    def project(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+    ) -> Projected:
+        return usual(history, ahead, levels, like)
+
+
+class _Single(Method):
+    """A method by itself, its limits with the tails of Student's t."""
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        raise NotImplementedError
+
+    def project(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+    ) -> Projected:
+        made = self.made(history, ahead, levels, seasons, like)
+        return replace(made, halves=heavy_tailed(made.halves))
+
+
+class LastValue(_Single):
+    label: ClassVar[str] = "the last value going on"
+
+    kind: Literal["last"] = "last"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return last_value(history, ahead, levels)
+
+
+class LastSeason(_Single):
+    label: ClassVar[str] = "the last season coming again"
+    tip: ClassVar[str] = "seasonal naive: the same day last week"
+
+    kind: Literal["last-season"] = "last-season"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return last_season(history, ahead, levels)
+
+
+class Drift(_Single):
+    label: ClassVar[str] = "the last value with drift"
+    tip: ClassVar[str] = "random walk with drift"
+
+    kind: Literal["drift"] = "drift"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return drift(history, ahead, levels)
+
+
+class BySmoothing(_Single):
+    label: ClassVar[str] = "exponential smoothing"
+    tip: ClassVar[str] = "the form with the lowest corrected Akaike criterion, AICc"
+
+    kind: Literal["smoothing"] = "smoothing"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        if like is not None and isinstance(like.form, Form):
+            return smoothed_again(history, ahead, levels, like.form)
+        return smoothed(history, ahead, levels)
+
+
+class SmoothingByHand(_Single):
+    label: ClassVar[str] = "exponential smoothing, its form named by hand,"
+
+    kind: Literal["smoothing-by-hand"] = "smoothing-by-hand"
+    error: Annotated[ErrorForm, Field(title="errors")] = ErrorForm.ADDITIVE
+    trend: Annotated[TrendForm, Field(title="trend")] = TrendForm.DAMPED
+    seasonality: Annotated[SeasonForm, Field(title="season")] = SeasonForm.ADDITIVE
+
+    def template(self) -> str:
+        return "{self} with {error} errors, {trend} trend and {seasonality} season"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        seasonal = self.seasonality.value if history.season else "N"
+        form = Form(self.error.value, self.trend.value[0], seasonal, self.trend is TrendForm.DAMPED)
+        return (smoothed if like is None else smoothed_again)(history, ahead, levels, form)
+
+
+class Theta(_Single):
+    label: ClassVar[str] = "the theta method"
+
+    kind: Literal["theta"] = "theta"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return theta(history, ahead, levels)
+
+
+class SeasonOff(_Single):
+    label: ClassVar[str] = "the season taken off and the rest smoothed"
+    tip: ClassVar[str] = "robust STL, one season after the other"
+
+    kind: Literal["season-off"] = "season-off"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return season_taken_off(history, ahead, levels, seasons)
+
+
+class LineSeason(_Single):
+    label: ClassVar[str] = "a straight line and the season"
+
+    kind: Literal["line"] = "line"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return line_and_season(history, ahead, levels)
+
+
+class PercentileLine(_Single):
+    label: ClassVar[str] = "the line below which lie"
+    tip: ClassVar[str] = "quantile regression on time, carried on"
+
+    kind: Literal["percentile"] = "percentile"
+    share: Annotated[float, Field(title="share that lies below", gt=0, lt=100), Word(unit="%", step=5)] = 50.0
+
+    def template(self) -> str:
+        return "{self} {share}"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return percentile_line(history, ahead, levels, self.share)
+
+
+class Autoregressive(_Single):
+    label: ClassVar[str] = "an autoregressive model with season"
+    tip: ClassVar[str] = "ARIMA, the order by AICc over a small grid"
+    slow: ClassVar[bool] = True
+
+    kind: Literal["arima"] = "arima"
+
+    def made(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
+    ) -> Projected:
+        return arima(history, ahead, levels, None if like is None else like.form)  # type: ignore[arg-type]
+
+
+class HowOften(Choice):
+    TSB = ("tsb", "with its chance at every period", "Teunter, Syntetos and Babai")
+    CROSTON = ("croston", "with the time between demands", "Croston, corrected by Syntetos and Boylan")
+
+
+class Intermittent(Method):
+    label: ClassVar[str] = "intermittent demand"
+
+    kind: Literal["intermittent"] = "intermittent"
+    how: Annotated[HowOften, Field(title="how it is counted")] = HowOften.TSB
+
+    def template(self) -> str:
+        return "{self} {how}"
+
+    def project(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+    ) -> Projected:
+        return (tsb if self.how is HowOften.TSB else croston)(history, ahead, levels)
+
+
+class Named(Choice):
+    """Methods by name, for a mean or a choice of several."""
+
+    USUAL = ("usual", "the mean of several methods")
+    LAST = ("last", "last value")
+    LAST_SEASON = ("last-season", "last season")
+    DRIFT = ("drift", "drift")
+    SMOOTHING = ("smoothing", "exponential smoothing")
+    THETA = ("theta", "theta")
+    SEASON_OFF = ("season-off", "season taken off")
+    LINE = ("line", "straight line and season")
+    PERCENTILE = ("percentile", "middle line")
+    ARIMA = ("arima", "autoregressive")
+
+    @property
+    def method(self) -> Method:
+        return _NAMED[self.value]()
+
+
+_NAMED: dict[str, Callable[[], Method]] = {
+    "usual": UsualMean,
+    "last": LastValue,
+    "last-season": LastSeason,
+    "drift": Drift,
+    "smoothing": BySmoothing,
+    "theta": Theta,
+    "season-off": SeasonOff,
+    "line": LineSeason,
+    "percentile": PercentileLine,
+    "arima": Autoregressive,
+}
+
+
+class MeanOf(Method):
+    label: ClassVar[str] = "the mean of"
+
+    kind: Literal["mean"] = "mean"
+    methods: Annotated[tuple[Named, ...], Field(title="methods", min_length=2)] = (
+        Named.SMOOTHING,
+        Named.THETA,
+        Named.LINE,
+    )
+
+    def template(self) -> str:
+        return "{self} {methods}"
+
+    def project(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+    ) -> Projected:
+        def made(one: Named, n: int) -> Projected:
+            again = like.parts[n] if like is not None and n < len(like.parts) else None
+            method = one.method
+            if isinstance(method, _Single):
+                return method.made(history, ahead, levels, seasons, again)
+            return method.project(history, ahead, levels, seasons, again)
+
+        makers = [lambda one=one, n=n: made(one, n) for n, one in enumerate(self.methods)]
+        return mean_of(makers, "mean of chosen methods")
+
+
+class BestOf(Method):
+    label: ClassVar[str] = "the best on held-back periods of"
+    tip: ClassVar[str] = "the smallest mean absolute error over eight starting points"
+    slow: ClassVar[bool] = True
+
+    kind: Literal["best"] = "best"
+    methods: Annotated[tuple[Named, ...], Field(title="methods", min_length=2)] = (
+        Named.USUAL, Named.LAST_SEASON, Named.SMOOTHING, Named.THETA, Named.LINE,
+    )  # fmt: skip
+
+    def template(self) -> str:
+        return "{self} {methods}"
+
+    def project(
+        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+    ) -> Projected:
+        if like is not None:
+            chosen = next(one for one in self.methods if one.label == like.told["Chosen"])
+            return chosen.method.project(history, ahead, levels, seasons, like.parts[0])
+        scored: list[tuple[float, Named, Projected]] = []
+        refused: Refusal | None = None
+        for one in self.methods:
+            method = one.method
+            try:
+                whole = method.project(history, ahead, levels, seasons)
+            except Refusal as refusal:
+                refused = refusal
+                continue
+            folds = fold_back(
+                history,
+                ahead,
+                lambda part, far, m=method, w=whole: m.project(part, far, levels, seasons, w),  # type: ignore[misc]
+            )
+            found = judged(folds, history)
+            scored.append((found.mae if found else float("inf"), one, whole))
+        if not scored:
+            raise refused or Refusal("No method could be fitted.", todo="Bring in more history.")
+        _, best, whole = min(scored, key=lambda item: item[0])
+        told: dict[str, Number] = {
+            "Chosen": best.label,
+            **{f"Mean error held back, {one.label}": score for score, one, _ in scored},
+        }
+        return replace(whole, told={**told, **whole.told}, parts=(whole,))
+
+
+AnyMethod = (
+    UsualMean
+    | BySmoothing
+    | SmoothingByHand
+    | Theta
+    | SeasonOff
+    | LineSeason
+    | PercentileLine
+    | Autoregressive
+    | Intermittent
+    | LastValue
+    | LastSeason
+    | Drift
+    | MeanOf
+    | BestOf
+)

@@ -1,0 +1,255 @@
+"""How far a projection goes, from where, with which season, and by which method."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.arrays import Floats
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.months import CalendarUnit, shifted
+from zembra.core.calendar.seasons import usual_season
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Clause, Word
+from zembra.core.ledger.state import Study
+from zembra.core.lines import Line
+from zembra.core.projection.seasonal import SURE, season_chance
+
+MOST_AHEAD = 3650
+
+
+class Ahead(Clause):
+    def how_many(self, last: int, study: Study) -> int:
+        """How many expected periods after the last number. Raises Refusal."""
+        raise NotImplementedError
+
+
+class AheadPeriods(Ahead):
+    label: ClassVar[str] = "on"
+
+    kind: Literal["periods"] = "periods"
+    count: Annotated[int, Field(title="how far ahead", ge=1, le=MOST_AHEAD)] = 56
+
+    def template(self) -> str:
+        return "{count} {@periods} {self}"
+
+    def how_many(self, last: int, study: Study) -> int:
+        return self.count
+
+
+class AheadTime(Ahead):
+    label: ClassVar[str] = "on, by the calendar"
+
+    kind: Literal["time"] = "time"
+    count: Annotated[int, Field(title="how far ahead", ge=1, le=1000)] = 3
+    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+
+    def template(self) -> str:
+        return "{count} {unit} {self}"
+
+    def how_many(self, last: int, study: Study) -> int:
+        start = study.grain.starts(np.array([last])).astype("datetime64[s]")
+        end = int(study.grain.periods(shifted(start, self.count, self.unit))[0])
+        return _counted(last, end, study)
+
+
+class AheadUntil(Ahead):
+    label: ClassVar[str] = "up to"
+
+    kind: Literal["until"] = "until"
+    day: Annotated[date | None, Field(title="last day"), Word(empty="no day yet")] = None
+
+    def template(self) -> str:
+        return "{self} {day}"
+
+    def how_many(self, last: int, study: Study) -> int:
+        if self.day is None:
+            raise Refusal("No day is given up to which is projected.", todo="Choose one.")
+        return _counted(last, study.grain.span(self.day)[1], study)
+
+
+def _counted(last: int, end: int, study: Study) -> int:
+    """How many expected periods lie after one and up to another one."""
+    if end - last > 20 * MOST_AHEAD:
+        raise Refusal(f"That is more than {MOST_AHEAD} {study.grain.plural} ahead.", todo="Choose a nearer end.")
+    count = int(study.expected.days(np.arange(last + 1, end + 1, dtype=np.int64)).sum()) if end > last else 0
+    if not 1 <= count <= MOST_AHEAD:
+        raise Refusal(
+            f"There are {count} {study.grain.plural} from the last number to there.",
+            todo=f"Choose an end that is 1 to {MOST_AHEAD} {study.grain.plural} ahead.",
+        )
+    return count
+
+
+AnyAhead = AheadPeriods | AheadTime | AheadUntil
+
+
+class Since(Clause):
+    """The part of the history that counts."""
+
+    def first(self, line: Line, values: Floats, study: Study) -> int:
+        """Place of the first point that counts. Raises Refusal."""
+        return 0
+
+
+class WholeHistory(Since):
+    label: ClassVar[str] = "from the whole history"
+
+    kind: Literal["whole"] = "whole"
+
+
+class LastPeriods(Since):
+    label: ClassVar[str] = "from the last"
+
+    kind: Literal["last"] = "last"
+    count: Annotated[int, Field(title="how many periods", ge=2, le=100_000)] = 180
+
+    def template(self) -> str:
+        return "{self} {count} {@periods}"
+
+    def first(self, line: Line, values: Floats, study: Study) -> int:
+        known = np.flatnonzero(~np.isnan(values))
+        return max(0, int(known[-1]) + 1 - self.count) if known.size else 0
+
+
+class SinceShift(Since):
+    label: ClassVar[str] = "from the last level shift on"
+
+    kind: Literal["shift"] = "shift"
+
+    def first(self, line: Line, values: Floats, study: Study) -> int:
+        if not line.cuts:
+            raise Refusal(
+                f"{line.name} has no level shift at which things start afresh.",
+                todo="Mark one that averages start afresh at, or take the whole history.",
+            )
+        return max(line.cuts)
+
+
+class SinceDay(Since):
+    label: ClassVar[str] = "from"
+
+    kind: Literal["day"] = "day"
+    day: Annotated[date | None, Field(title="first day"), Word(empty="no day yet")] = None
+
+    def template(self) -> str:
+        return "{self} {day} on"
+
+    def first(self, line: Line, values: Floats, study: Study) -> int:
+        if self.day is None:
+            raise Refusal("No day is given from which the history counts.", todo="Choose one.")
+        return int(np.searchsorted(line.periods, study.grain.span(self.day)[0]))
+
+
+AnySince = WholeHistory | LastPeriods | SinceShift | SinceDay
+
+
+class InWhat(Choice):
+    """On what the method works."""
+
+    VALUES = ("values", "on the values")
+    LOGARITHM = ("log", "on their logarithm", "for values above zero; the centre is the median")
+    ROOT = ("root", "on their square root", "a power of one half; for values from zero up")
+
+    def there(self, values: Floats) -> Floats:
+        """Raises Refusal for values it does not take."""
+        known = values[~np.isnan(values)]
+        if self is InWhat.LOGARITHM and np.any(known <= 0):
+            raise Refusal("A logarithm needs values above zero.", todo="Project the values themselves.")
+        if self is InWhat.ROOT and np.any(known < 0):
+            raise Refusal("A square root needs values from zero up.", todo="Project the values themselves.")
+        if self is InWhat.VALUES:
+            return values
+        found: Floats = np.log(values) if self is InWhat.LOGARITHM else np.sqrt(values)
+        return found
+
+    def back(self, values: Floats) -> Floats:
+        if self is InWhat.ROOT:
+            return np.maximum(values, 0.0) ** 2
+        return np.exp(values) if self is InWhat.LOGARITHM else values
+
+
+class SeasonWords(Clause):
+    def length(self, values: Floats, expected: Expected) -> int | None:
+        """The season's length for a history, None for none."""
+        return None
+
+    @property
+    def lengths(self) -> tuple[int, ...]:
+        """Several lengths that are taken off together."""
+        return ()
+
+
+class NoSeason(SeasonWords):
+    label: ClassVar[str] = "no season"
+
+    kind: Literal["none"] = "none"
+
+
+class SeasonFound(SeasonWords):
+    label: ClassVar[str] = "the season that is found"
+    tip: ClassVar[str] = "the length of the calendar whose season dummies pass an F test on differences, p < 0.001"
+
+    kind: Literal["found"] = "found"
+
+    def length(self, values: Floats, expected: Expected) -> int | None:
+        tried = [(season_chance(values, length), length) for length in season_lengths(expected)]
+        passed = [(chance, length) for chance, length in tried if chance < SURE]
+        return min(passed)[1] if passed else None
+
+
+class SeasonOf(SeasonWords):
+    label: ClassVar[str] = "a season of"
+
+    kind: Literal["length"] = "length"
+    season: Annotated[int, Field(title="season length", ge=2, le=400), Word(usual="season")] = 7
+
+    def template(self) -> str:
+        return "{self} {season} {@periods}"
+
+    def length(self, values: Floats, expected: Expected) -> int | None:
+        return self.season
+
+
+class SeasonsOf(SeasonWords):
+    label: ClassVar[str] = "seasons of"
+    tip: ClassVar[str] = "taken off one after the other; only where the season is taken off"
+
+    kind: Literal["several"] = "several"
+    seasons: Annotated[tuple[float, ...], Field(title="season lengths", min_length=1, max_length=4)] = (7.0, 365.0)
+
+    def template(self) -> str:
+        return "{self} {seasons} {@periods}"
+
+    def length(self, values: Floats, expected: Expected) -> int | None:
+        return self.lengths[0]
+
+    @property
+    def lengths(self) -> tuple[int, ...]:
+        lengths = tuple(sorted(int(one) for one in self.seasons))
+        if any(not 2 <= one <= 800 for one in lengths):
+            raise Refusal("A season holds from 2 to 800 periods.", todo="Give other lengths.")
+        return lengths
+
+
+AnySeason = SeasonFound | NoSeason | SeasonOf | SeasonsOf
+
+
+def season_lengths(expected: Expected) -> list[int]:
+    """The lengths worth trying, in the units of the calendar: a day of hours, a week, a month, a year."""
+    grain = expected.grain
+    lengths = [usual_season(expected)]
+    if grain.unit in (Unit.MINUTE, Unit.HOUR) and lengths[0]:
+        lengths.append(7 * lengths[0])
+    elif grain.unit is Unit.DAY and grain.step == 1:
+        week = len(expected.weekdays)
+        lengths += [2 * week, round(week / 7 * 30.44), round(week / 7 * 365.25)]
+    elif grain.unit is Unit.WEEK and grain.step == 1:
+        lengths += [4, 13]
+    elif grain.unit is Unit.MONTH and grain.step == 1:
+        lengths += [3, 6]
+    return sorted({one for one in lengths if one and one >= 2})

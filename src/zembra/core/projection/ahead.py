@@ -1,0 +1,130 @@
+"""What a method makes of a history: a centre for each period ahead, and half-widths below and above it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.projection.limits import Limits
+
+Number = float | str | None
+MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widening no longer grows
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """What a method is shown. values: in order, without gaps. known: which of them came in; the others were closed for
+    the fit only. season: its length, None where there is none."""
+
+    values: Floats
+    known: Bools
+    season: int | None = None
+
+    @property
+    def size(self) -> int:
+        return int(self.values.size)
+
+    @property
+    def points(self) -> int:
+        """How many values are evidence."""
+        return int(self.known.sum())
+
+    def until(self, place: int) -> History:
+        """What was known before a place; gaps after its last value are left away."""
+        last = np.flatnonzero(self.known[:place])
+        end = int(last[-1]) + 1 if last.size else 0
+        return replace(self, values=self.values[:end], known=self.known[:end])
+
+
+@dataclass(frozen=True, slots=True)
+class Half:
+    """Half-widths at one coverage level in percent: how far the limits lie below and above the centre."""
+
+    level: float
+    below: Floats
+    above: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Projected:
+    """mean: one element a period ahead. told: the fitted numbers, by name. left: one-step errors over the history, NaN
+    where there is none. parts: the methods it is made of. form: what to fit again on less of the history."""
+
+    method: str
+    mean: Floats
+    halves: tuple[Half, ...]
+    told: Mapping[str, Number] = field(default_factory=dict)
+    left: Floats = field(default_factory=lambda: np.zeros(0))
+    parts: tuple[Projected, ...] = ()
+    form: object = None
+
+    @property
+    def limits(self) -> tuple[Limits, ...]:
+        return tuple(Limits(one.level, self.mean - one.below, self.mean + one.above) for one in self.halves)
+
+    def widened(self, factors: Sequence[float]) -> Projected:
+        """With half-widths times a factor for each level."""
+        halves = tuple(
+            Half(one.level, one.below * by, one.above * by) for one, by in zip(self.halves, factors, strict=True)
+        )
+        return replace(self, halves=halves)
+
+    def at(self, places: Ints) -> Projected:
+        """At some of the periods ahead, the first being 0."""
+        halves = tuple(Half(one.level, one.below[places], one.above[places]) for one in self.halves)
+        return replace(self, mean=self.mean[places], halves=halves, parts=tuple(one.at(places) for one in self.parts))
+
+    def mapped(self, low: float | None, high: float | None, *, whole: bool) -> Projected:
+        """Kept between two numbers, centre and limits, and rounded to whole numbers where these are asked for."""
+        floor, top = -np.inf if low is None else low, np.inf if high is None else high
+        mean = np.clip(self.mean, floor, top)
+        lower_upper = [(np.clip(one.lower, floor, top), np.clip(one.upper, floor, top)) for one in self.limits]
+        if whole:
+            mean = np.round(mean)
+            lower_upper = [(np.floor(lower), np.ceil(upper)) for lower, upper in lower_upper]
+        halves = tuple(
+            Half(one.level, mean - lower, upper - mean)
+            for one, (lower, upper) in zip(self.halves, lower_upper, strict=True)
+        )
+        return replace(self, mean=mean, halves=halves)
+
+
+def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[Half, ...]:
+    """Of normal errors with a standard deviation for each period ahead."""
+    return tuple(Half(level, width, width) for level, width in ((one, normal_point(one) * spread) for one in levels))
+
+
+def corrected(halves: Sequence[Half], quantities: int, points: int) -> tuple[Half, ...]:
+    """Half-widths that allow for `quantities` that were estimated from so many `points`.
+
+    A fit's own spread takes what it estimated as given. Times √((1 + u) / (1 − u)) with u = quantities / points, as the
+    final prediction error of Akaike (1969) has it.
+    """
+    share = min(quantities / max(1, points), MOST_SHARE)
+    by = float(np.sqrt((1 + share) / (1 - share)))
+    return tuple(Half(one.level, one.below * by, one.above * by) for one in halves)
+
+
+def heavy_tailed(halves: Sequence[Half]) -> tuple[Half, ...]:
+    """With the quantiles of Student's t with 8 degrees of freedom for those of the normal distribution."""
+    return tuple(
+        Half(one.level, one.below * by, one.above * by)
+        for one, by in ((one, t_point(one.level) / normal_point(one.level)) for one in halves)
+    )
+
+
+def normal_point(level: float) -> float:
+    """How many standard deviations hold a coverage in percent."""
+    from statistics import NormalDist
+
+    return NormalDist().inv_cdf(0.5 + level / 200)
+
+
+def t_point(level: float, freedom: int = 8) -> float:
+    # slow to import
+    from scipy.special import stdtrit
+
+    return float(stdtrit(freedom, 0.5 + level / 200))

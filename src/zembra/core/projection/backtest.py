@@ -1,0 +1,150 @@
+"""Holding back: what a method would have said earlier, from several starting points, against what happened."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.projection.ahead import History, Projected
+
+STARTS = 8
+FEWEST_KNOWN = 5  # values before a starting point
+ALLOWED = 0.025  # chance with which limits that hold are taken not to
+MOST_WIDENED = 4.0
+SLACK = 1e-9  # of the size of the values: a limit that is met but for rounding holds
+
+Again = Callable[[History, int], Projected]
+
+
+@dataclass(frozen=True, slots=True)
+class Fold:
+    """A starting point. start: its place in the history, the first that is held back. actual: what happened, NaN where
+    that is not known."""
+
+    start: int
+    said: Projected
+    actual: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """Scores over all starting points, in the unit of the values unless said otherwise.
+
+    starts: how many. points: held-back values. mae: mean absolute error. wape: it over the mean size of the values, in
+    percent; smape: symmetric percentage error. mase: over the mean absolute one-season step of the
+    history before each starting point (Hyndman and Koehler, 2006). bias: mean error, above zero where
+    it said too little. inside: per level how many lay between the limits. interval: per level the interval score
+    (Gneiting and Raftery, 2007). None where a score has no meaning.
+    """
+
+    starts: int
+    points: int
+    mae: float
+    wape: float | None
+    smape: float | None
+    mase: float | None
+    bias: float
+    inside: tuple[tuple[float, int], ...]
+    interval: tuple[tuple[float, float], ...]
+
+
+def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) -> list[Fold]:
+    """From the newest starting point back; as many as the history has room for. A method that refuses at one leaves it
+    out."""
+    n = history.size
+    held = min(ahead, n // 5)
+    least = max(2 * (history.season or 1) + 1, FEWEST_KNOWN, n // 3)
+    if held < 1 or n - held < least:
+        return []
+    apart = max(1, min(held, (n - held - least) // max(1, starts - 1)))
+    folds = []
+    for start in range(n - held, least - 1, -apart)[:starts]:
+        earlier = history.until(start)
+        actual = np.where(history.known, history.values, np.nan)[start : start + held]
+        if earlier.points < FEWEST_KNOWN or np.isnan(actual).all():
+            continue
+        gap = start - earlier.size
+        try:
+            said = again(earlier, gap + held)
+        except (Refusal, ValueError, np.linalg.LinAlgError, ZeroDivisionError):
+            continue
+        folds.append(Fold(start, said.at(np.arange(gap, gap + held)), actual))
+    return folds
+
+
+def judged(folds: Sequence[Fold], history: History) -> Judged | None:
+    """None where nothing could be held back."""
+    if not folds:
+        return None
+    actual = np.concatenate([one.actual for one in folds])
+    said = np.concatenate([one.said.mean for one in folds])
+    known = ~np.isnan(actual)
+    error, size = (actual - said)[known], np.abs(actual[known])
+    sizes = size + np.abs(said[known])
+    scales = [scale for one in folds if (scale := _usual_step(history, one.start))]
+    levels = [half.level for half in folds[0].said.halves]
+    inside, interval = [], []
+    for n, level in enumerate(levels):
+        lower, upper = (
+            np.concatenate([getattr(one.said.limits[n], side) for one in folds])[known] for side in ("lower", "upper")
+        )
+        value = actual[known]
+        slack = SLACK * (1 + size)
+        inside.append((level, int(((value >= lower - slack) & (value <= upper + slack)).sum())))
+        missed = np.maximum(lower - value, 0) + np.maximum(value - upper, 0)
+        interval.append((level, float((upper - lower + 2 / (1 - level / 100) * missed).mean())))
+    mae = float(np.abs(error).mean())
+    return Judged(
+        starts=len(folds),
+        points=int(known.sum()),
+        mae=mae,
+        wape=float(100 * np.abs(error).sum() / size.sum()) if size.sum() else None,
+        smape=float(100 * (2 * np.abs(error) / sizes).mean()) if np.all(sizes > 0) else None,
+        mase=mae / float(np.mean(scales)) if scales else None,
+        bias=float(error.mean()),
+        inside=tuple(inside),
+        interval=tuple(interval),
+    )
+
+
+def _usual_step(history: History, start: int) -> float:
+    values = history.values[:start]
+    step = history.season if history.season and values.size > history.season else 1
+    return float(np.abs(values[step:] - values[:-step]).mean()) if values.size > step else 0.0
+
+
+def chance_range(level: float, starts: int, points: int) -> tuple[int, int]:
+    """How many of the points lie inside limits that hold, but for chance: from … to. Held-back points of one starting
+    point go wrong together, so that chance has as many draws as there are starting points."""
+    from scipy.special import bdtr
+
+    share = level / 100
+    draws = max(1, starts)
+    fewest = next(k for k in range(draws + 1) if float(bdtr(k, draws, share)) > ALLOWED)
+    return int(np.floor(points * fewest / draws)), points
+
+
+def widening(folds: Sequence[Fold], found: Judged | None) -> tuple[float, ...]:
+    """Per level by how much limits have to be widened, 1 where they held as often as chance allows."""
+    if found is None:
+        return ()
+    factors = []
+    for n, (level, inside) in enumerate(found.inside):
+        if inside >= chance_range(level, found.starts, found.points)[0]:
+            factors.append(1.0)
+            continue
+        shares = []
+        for one in folds:
+            half = one.said.halves[n]
+            away = one.actual - one.said.mean
+            width = np.where(away < 0, half.below, half.above)
+            known = ~np.isnan(away) & (width > 0)
+            shares.append(np.abs(away[known]) / width[known])
+        every = np.concatenate(shares)
+        wanted = float(np.percentile(every, level)) if every.size else 1.0
+        factors.append(float(np.clip(wanted, 1.0, MOST_WIDENED)))
+    return tuple(factors)

@@ -1,0 +1,39 @@
+"""A percentile line carried on: the line below which a given share of the values lie."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from zembra.core.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.projection.ahead import Half, History, Projected
+
+ESTIMATED = 2
+FEWEST = 8
+
+
+def percentile_line(history: History, ahead: int, levels: Sequence[float], share: float = 50) -> Projected:
+    """By quantile regression on time (Koenker and Bassett, 1978). Limits are percentiles of what lies off the line,
+    wider with its leverage. Raises Refusal."""
+    if history.size < FEWEST:
+        raise Refusal(f"A percentile line needs at least {FEWEST} values; there are {history.size}.")
+    import pandas as pd
+    from statsmodels.regression.quantile_regression import QuantReg
+
+    n = history.size
+    x = np.arange(n, dtype=np.float64)
+    fit = QuantReg(pd.Series(history.values), np.column_stack((np.ones(n), x))).fit(q=share / 100)
+    constant, slope = (float(one) for one in fit.params)
+    left = history.values - constant - slope * x
+    onward = np.arange(n, n + ahead)
+    mean: Floats = constant + slope * onward.astype(np.float64)
+    u = min(0.6, ESTIMATED / max(1, history.points))
+    wider = np.sqrt((1 + (1 / n + (onward - x.mean()) ** 2 / ((x - x.mean()) ** 2).sum())) * (1 + u) / (1 - u))
+    halves = []
+    for level in levels:
+        low, high = np.percentile(left, (50 - level / 2, 50 + level / 2))
+        halves.append(Half(level, max(0.0, -float(low)) * wider, max(0.0, float(high)) * wider))
+    told = {"Share below it, %": share, "Height at the first period": constant, "Gain a period": slope}
+    return Projected("percentile line", mean, tuple(halves), told, left)

@@ -1,0 +1,54 @@
+"""The season taken off by a robust decomposition, of one or several lengths, and the rest smoothed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from zembra.core.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.projection.ahead import Half, History, Number, Projected, corrected
+from zembra.core.projection.seasonal import cycled
+from zembra.core.projection.smoothing import possible_forms, smooth
+from zembra.core.projection.smoothings import estimated
+
+
+def season_taken_off(history: History, ahead: int, levels: Sequence[float], seasons: Sequence[int] = ()) -> Projected:
+    """seasons: their lengths, the shortest first; that of the history where none is given. Raises Refusal."""
+    lengths = sorted(set(seasons)) or ([history.season] if history.season else [])
+    if not lengths:
+        raise Refusal("There is no season to take off.", todo="Give its length, or choose another method.")
+    short = next((one for one in lengths if history.size < 2 * one + 1), None)
+    if short is not None:
+        raise Refusal(
+            f"A season of {short} needs more than {2 * short} values; there are {history.size}.",
+            todo="Shorten the season.",
+        )
+    rest, cycle = _without(history.values, lengths, ahead)
+    fitted = smooth(rest, None, ahead, levels, None, [one for one in possible_forms(rest, None) if one.error == "A"])
+    mean = fitted.mean + cycle
+    halves = [Half(one.level, fitted.mean - one.lower, one.upper - fitted.mean) for one in fitted.limits]
+    told: dict[str, Number] = {
+        "Seasons": ", ".join(str(one) for one in lengths),
+        "Form of the rest": str(fitted.form),
+        "Level weight α": fitted.alpha,
+        "Residual spread": fitted.residual_spread,
+    }
+    quantities = estimated(fitted.form, None)
+    return Projected("season taken off", mean, corrected(halves, quantities, history.points), told, fitted.left)
+
+
+def _without(values: Floats, lengths: Sequence[int], ahead: int) -> tuple[Floats, Floats]:
+    """(the values without their seasons, the seasons going on) by robust STL, one length after the other: MSTL
+    (Bandara, Hyndman and Bergmeir, 2021) with two rounds."""
+    from statsmodels.tsa.seasonal import STL
+
+    parts = [np.zeros(values.size) for _ in lengths]
+    for _ in range(2 if len(lengths) > 1 else 1):
+        for n, length in enumerate(lengths):
+            others = np.sum([part for k, part in enumerate(parts) if k != n], axis=0)
+            found = STL(values - others, period=length, seasonal=11, robust=True).fit()
+            parts[n] = np.asarray(found.seasonal, dtype=np.float64)
+    onward = np.sum([cycled(part[-length:], ahead) for part, length in zip(parts, lengths, strict=True)], axis=0)
+    return values - np.sum(parts, axis=0), np.asarray(onward, dtype=np.float64)

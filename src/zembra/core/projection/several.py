@@ -1,0 +1,85 @@
+"""The mean of several methods, and the usual projection."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from zembra.core.errors import Refusal
+from zembra.core.projection.ahead import Half, History, Projected, heavy_tailed
+from zembra.core.projection.lineseason import line_and_season
+from zembra.core.projection.seasonal import has_season
+from zembra.core.projection.smoothing import Form
+from zembra.core.projection.smoothings import damped, log_smoothed, logs_fit, smoothed, smoothed_again
+from zembra.core.projection.theta import theta
+
+FULL_SEASONS = 3  # that a line with season dummies needs
+
+
+def usual(history: History, ahead: int, levels: Sequence[float], like: Projected | None = None) -> Projected:
+    """The mean of smoothing, smoothing of logarithms, theta, damped trend and line with season, as far as each has what
+    it needs; its formulas and how well it holds stand in docs/projection.md.
+
+    like: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
+    """
+    known = {one.method: one.form for one in like.parts} if like else {}
+
+    def smoothing() -> Projected:
+        form = known.get("exponential smoothing")
+        if isinstance(form, Form):
+            return smoothed_again(history, ahead, levels, form)
+        return smoothed(history, ahead, levels)
+
+    def logarithms() -> Projected:
+        form = known.get("exponential smoothing of logarithms")
+        return log_smoothed(history, ahead, levels, form if isinstance(form, Form) else None)
+
+    seasonal = has_season(history.values, history.season)
+    makers: list[Callable[[], Projected]] = [smoothing]
+    if logs_fit(history):
+        makers.append(logarithms)
+    makers.append(lambda: theta(history, ahead, levels))
+    makers.append(lambda: damped(history, ahead, levels))
+    if not seasonal or history.size >= FULL_SEASONS * (history.season or 1):
+        own = history if seasonal else replace(history, season=None)
+        makers.append(lambda: line_and_season(own, ahead, levels))
+    return mean_of(makers, "mean of several methods")
+
+
+def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
+    """Centres and half-widths averaged, the tails then those of Student's t. A method that refuses is left out; the
+    first refusal is raised where all do."""
+    made: list[Projected] = []
+    refused: list[Refusal] = []
+    for make in makers:
+        try:
+            one = make()
+        except Refusal as refusal:
+            refused.append(refusal)
+            continue
+        except (ValueError, np.linalg.LinAlgError, ZeroDivisionError):
+            continue
+        if all(np.isfinite(edge).all() for edge in (one.mean, *(e for h in one.halves for e in (h.below, h.above)))):
+            made.append(one)
+    if not made:
+        raise refused[0] if refused else Refusal("No method could be fitted.", todo="Bring in more history.")
+    halves = tuple(
+        Half(
+            made[0].halves[n].level,
+            np.mean([one.halves[n].below for one in made], axis=0),
+            np.mean([one.halves[n].above for one in made], axis=0),
+        )
+        for n in range(len(made[0].halves))
+    )
+    mean = np.mean([one.mean for one in made], axis=0)
+    left = [one.left for one in made if one.left.size]
+    return Projected(
+        name,
+        mean,
+        heavy_tailed(halves),
+        {"Methods": ", ".join(one.method for one in made)},
+        np.mean(left, axis=0) if left else np.zeros(0),
+        tuple(made),
+    )
