@@ -40,7 +40,7 @@ def bench(browser: Browser, address: str) -> None:
 def bench_projection(browser: Browser, address: str) -> None:
     open_study(browser, address, "Outer Isles")
     browser.click(".ant-segmented-item-label", "6 months")
-    browser.click("[data-entry=smoothing] .touched")
+    browser.click("[data-entry=projection] .touched")
     browser.hover(".chart", 0.72)
 
 

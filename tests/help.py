@@ -11,6 +11,9 @@ import numpy as np
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question
 from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.methods import AnyMethod, BySmoothing
+from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, NoSeason, SeasonOf
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
@@ -64,3 +67,14 @@ def only_line(result: Result) -> Line:
 
 def curves(result: Result) -> list[Curve]:
     return [one for one in result.state.shapes if isinstance(one, Curve)]
+
+
+def smoothing(ahead: int = 56, season: int | None = 7, method: AnyMethod | None = None, **words: Any) -> Projection:
+    """A projection by exponential smoothing alone, with its own limits."""
+    return Projection(
+        ahead=AheadPeriods(count=ahead),
+        season=SeasonOf(season=season) if season else NoSeason(),
+        method=method or BySmoothing(),
+        limits=LimitsWord.OWN,
+        **words,
+    )

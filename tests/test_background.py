@@ -9,11 +9,10 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.help import daily_csv, run_csv
+from tests.help import daily_csv, run_csv, smoothing
 from zembra.apart import made_apart
 from zembra.background import MOST_WAITING, Background, Busy, Lane, Stage
 from zembra.core.errors import Refusal
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.lineentry import Made, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
@@ -90,7 +89,7 @@ def test_what_another_process_makes_is_what_is_made_here() -> None:
     rng = np.random.default_rng(4)
     values = (50 + 9 * np.sin(np.arange(80) * 2 * np.pi / 7) + rng.normal(0, 2, 80)).round(2).tolist()
     begun = run_csv(daily_csv(values))
-    entry = Smoothing(ahead=7, season=7)
+    entry = smoothing(ahead=7, season=7)
     ledger = Ledger(entries=(*(record(r.entry, r.id) for r in begun.reports), record(entry, "p")))
     memo = Memo()
     waiting = run(begun.state.observations, ledger, date(2026, 10, 31), memo=memo, defer=True)

@@ -2,5 +2,7 @@
 
 import pandas as pd
 import statsmodels.tsa.exponential_smoothing.ets as smoothing
+from scipy import optimize, signal, special
+from statsmodels.tsa import seasonal
 
-__all__ = ["pd", "smoothing"]
+__all__ = ["optimize", "pd", "seasonal", "signal", "smoothing", "special"]

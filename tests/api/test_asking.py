@@ -84,8 +84,8 @@ def test_the_effect_on_a_projection_is_its_error_with_and_without(client: FlaskC
     values[110] = 900.0
     bench = add(client, begin(client, daily_csv(values)), "outliers", {})
     assert client.get(f"{at(bench)}/effect?entry=new-outliers").json == {"tables": [], "waiting": False}
-    named = {"form": {"kind": "hand", "trend": "N"}, "ahead": 14}
-    bench = add(client, bench, "smoothing", named)
+    named = {"method": {"kind": "smoothing-by-hand", "trend": "N"}, "ahead": {"kind": "periods", "count": 14}}
+    bench = add(client, bench, "projection", named)
     while (told := client.get(f"{at(bench)}/effect?entry=new-outliers").json)["waiting"]:
         assert not told["tables"]
     (table,) = told["tables"]
@@ -93,7 +93,7 @@ def test_the_effect_on_a_projection_is_its_error_with_and_without(client: FlaskC
     assert name == "riders, projection"
     assert with_it < without
     assert change == pytest.approx(100 * (with_it - without) / without)
-    held = client.get(f"{at(bench)}/evidence?entry=new-smoothing").json["items"][1]["rows"][0]
+    held = client.get(f"{at(bench)}/evidence?entry=new-projection").json["items"][1]["rows"][0]
     assert held[2] == pytest.approx(with_it)
 
 

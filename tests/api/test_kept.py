@@ -14,7 +14,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
-from tests.help import daily_csv
+from tests.help import daily_csv, smoothing
 from zembra.api import create_app
 from zembra.cli import main
 from zembra.core.errors import Refusal
@@ -22,12 +22,12 @@ from zembra.core.ledger.clauses.against import Target
 from zembra.core.ledger.clauses.bands import Spreads
 from zembra.core.ledger.clauses.blanks import FilledFromNeighbours
 from zembra.core.ledger.clauses.derivations import LaggedChange
+from zembra.core.ledger.clauses.methods import SmoothingByHand
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.outliers import FromNeighbours, Measure, ReplacedSeasonal
-from zembra.core.ledger.clauses.smoothingforms import ErrorForm, FormByHand, TrendForm
+from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.ledger.clauses.windows import Reach, Window
 from zembra.core.ledger.derived import Place
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.repairs.against import SetAgainst
@@ -74,7 +74,7 @@ def test_a_database_with_ledgers_of_the_form_before_hands_over_the_same_numbers(
     for number in range(4, 0, -1):
         client.post(f"{study}/undo", json={"base": number + 1})
     assert client.get(study).json["study"]["revision"] == 1
-    assert client.get(f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/4"
+    assert client.get(f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/5"
 
 
 def test_no_number_changes_because_a_day_has_passed(tmp_path: Path) -> None:
@@ -119,7 +119,7 @@ def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
     assert not next(entry for entry in settled["entries"] if entry["kind"] == "average")["offers"]
 
 
-@pytest.mark.parametrize("form", [1, 2, 3])
+@pytest.mark.parametrize("form", [1, 2, 3, 4])
 def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -> None:
     ledger = KEPT / f"ledger-{form}.json"
     data = tmp_path / "riders.csv"
@@ -130,6 +130,13 @@ def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -
     # the first of May is a holiday, the days after it a weekend
     assert [row["period"] for row in rows][3:5] == ["2026-05-04", "2026-05-05"]
     assert parse_ledger(ledger.read_text()).entries[1].params["holidays"] == "Germany"
+
+
+def test_smoothing_became_a_method_of_a_projection() -> None:
+    entries = {one.id: entry_of(one) for one in parse_ledger((KEPT / "ledger-4.json").read_bytes()).entries}
+    by_hand = SmoothingByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.NONE)
+    assert entries["e1"] == smoothing(ahead=5, season=None, method=by_hand, levels=(90.0,))
+    assert entries["e2"] == smoothing(ahead=9, season=5)
 
 
 def test_how_far_a_band_reaches_became_a_clause() -> None:
@@ -149,8 +156,8 @@ def test_words_went_into_clauses() -> None:
     assert entries["e5"] == Derive(what=LaggedChange(lag=5), place=Place.BESIDE, series=("riders",))
     assert entries["e6"] == Average(window=Window(length=5, need=3, reach=Reach.CENTRED))
     assert entries["e7"] == Band()
-    form = FormByHand(error=ErrorForm.MULTIPLICATIVE, trend=TrendForm.NONE)
-    assert entries["e8"] == Smoothing(ahead=3, form=form)
+    by_hand = SmoothingByHand(error=ErrorForm.MULTIPLICATIVE, trend=TrendForm.NONE)
+    assert entries["e8"] == smoothing(ahead=3, method=by_hand)
     # of the rules shared words of one default: a rule of its own default keeps what it was
     old = {"format": "zembra.ledger/2", "entries": [{"id": "a", "kind": "outliers", "params": {"rule": "fence"}}]}
     assert upgraded(old)["entries"][0]["params"]["rule"] == {"kind": "fence", "far": 6.0}

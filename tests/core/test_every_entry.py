@@ -18,7 +18,7 @@ from zembra.core.grammar import Choice, Moment, Sentence, number, parts, plain, 
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
@@ -69,7 +69,7 @@ def phrases(kind: type[Sentence]) -> Iterator[dict[str, object]]:
             yield from ({name: choice} for choice in annotation)
 
 
-SLOW = (Smoothing, Shifts)
+SLOW = (Projection, Shifts)
 KINDS = [kind for kind in kinds().values() if not kind.once]
 
 

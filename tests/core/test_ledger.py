@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.help import daily_csv, run_csv
+from tests.help import daily_csv, run_csv, smoothing
 from zembra.core.calendar.complete import Until
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns, number, parts, plain, slots
@@ -19,7 +19,6 @@ from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, 
 from zembra.core.ledger.clauses.blanks import Bridged, CarriedOn
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entry import kinds
@@ -54,7 +53,7 @@ def test_sentences_read_as_english() -> None:
     assert plain(working, DAYS).startswith(
         "Days run Monday to Friday, no days and no public holidays closed, from each series' own first row to its last row;"
     )
-    assert "showing 80 % and 95 % limits" in plain(Smoothing(), DAYS)
+    assert "showing 80 % and 95 % limits" in plain(smoothing(), DAYS)
     assert number(-1234567.5) == "−1 234 567.5"
 
 
@@ -76,7 +75,7 @@ def test_bad_ledgers_are_refused_with_the_entry_and_the_word() -> None:
 
 
 def test_groups_run_in_their_order_whatever_the_file_says() -> None:
-    ledger = checked(small_ledger(record(Smoothing(), "p"), record(Average(), "r"), record(Blanks(), "b")))
+    ledger = checked(small_ledger(record(smoothing(), "p"), record(Average(), "r"), record(Blanks(), "b")))
     assert [item.id for item in ledger.entries] == ["s", "c", "b", "r", "p"]
 
 
@@ -121,7 +120,7 @@ def test_a_switched_off_entry_does_nothing_and_is_still_told() -> None:
 
 def test_heavy_entries_wait_while_an_earlier_word_is_nudged() -> None:
     brought = run_csv(daily_csv(list(range(70))))
-    ledger = small_ledger(record(Blanks(), "b"), record(Smoothing(ahead=3, season=None), "p"))
+    ledger = small_ledger(record(Blanks(), "b"), record(smoothing(ahead=3, season=None), "p"))
     nudging = run(brought.state.observations, ledger, brought.state.as_of, nudged="b")
     assert nudging.reports[-1].waiting
     itself = run(brought.state.observations, ledger, brought.state.as_of, nudged="p")
@@ -135,7 +134,7 @@ def test_heavy_entries_wait_while_an_earlier_word_is_nudged() -> None:
 def test_points_and_lines_follow_the_contract() -> None:
     data = daily_csv([*range(10, 70), None, "closed", 80, ..., 90])
     result = run_csv(
-        data, Blanks(treatment=Bridged()), Average(window=Window(length=7, need=4)), Smoothing(ahead=4, season=None)
+        data, Blanks(treatment=Bridged()), Average(window=Window(length=7, need=4)), smoothing(ahead=4, season=None)
     )
     points = list(csv.DictReader(io.StringIO(points_csv(result))))
     assert tuple(points[0]) == POINT_COLUMNS

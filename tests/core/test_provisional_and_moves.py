@@ -11,13 +11,12 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy import stats
 
-from tests.help import daily_csv, only_line, run_csv, run_values
+from tests.help import daily_csv, only_line, run_csv, run_values, smoothing
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
 from zembra.core.ledger.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto, Until
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves, before_places, moves
 from zembra.core.ledger.entries.readings.trend import Trend
@@ -98,7 +97,7 @@ def test_a_trend_and_a_projection_count_them_only_when_told() -> None:
             values,
             Provisional(rule=LastFew(last=3)),
             Trend(provisional=counting),
-            Smoothing(season=None, ahead=4, provisional=counting),
+            smoothing(season=None, ahead=4, provisional=counting),
         )
         fit = stats.linregress(np.arange(points), values[:points])
         row = result.reports[-2].outcome.evidence[0].rows[0]

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.help import asked, only_line, run_csv, run_values
+from tests.help import asked, only_line, run_csv, run_values, smoothing
 from zembra.core.asking.question import settled
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
@@ -25,7 +25,6 @@ from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Partly, Putting, Week
 from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves
 from zembra.core.ledger.entries.repairs.blanks import Blanks
@@ -97,7 +96,7 @@ def test_a_holiday_shifts_no_pattern() -> None:
     assert filled.value[40] == by_weekday[gap.weekday()]
     rng = np.random.default_rng(2)
     noisy = dated({day: 100 + by_weekday[day.weekday()] + round(rng.normal(0, 0.5), 3) for day in days})
-    result = calendar(noisy, Smoothing(ahead=10, season=5), closed=[holiday.isoformat()])
+    result = calendar(noisy, smoothing(ahead=10, season=5), closed=[holiday.isoformat()])
     drawn = result.state.shapes[0]
     weekdays = DAY.weekdays(drawn.periods)
     np.testing.assert_allclose(drawn.value, 100 + np.array(by_weekday)[weekdays], atol=2)
@@ -108,7 +107,7 @@ def test_dates_as_they_come_are_not_projected_second_by_second() -> None:
     data = (
         b"day,price\n2026-01-05,1.2\n2026-02-17,1.3\n2026-02-18,1.31\n2026-05-30,1.4\n2026-11-02,1.5\n2027-01-30,1.6\n"
     )
-    result = calendar(data, Smoothing(ahead=5, season=None), grain="moment")
+    result = calendar(data, smoothing(ahead=5, season=None), grain="moment")
     assert "no even step" in str(result.reports[-1].problem)
 
 

@@ -10,13 +10,12 @@ from pydantic import ValidationError
 from ruptures import KernelCPD
 from scipy import stats
 
-from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
+from tests.help import FIRST, daily_csv, only_line, run_csv, run_values, smoothing
 from zembra.core.arithmetic.shifts import find_shifts, measured_shift, proposed, without_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts, Size
@@ -192,7 +191,7 @@ def test_lifting_by_difference_and_by_ratio() -> None:
 
 def test_trend_lines_and_projections_start_from_it() -> None:
     values = stepped(20)
-    result = run_values(values.tolist(), marked(Follow.BEGIN), Trend(), Smoothing(season=None, ahead=5))
+    result = run_values(values.tolist(), marked(Follow.BEGIN), Trend(), smoothing(season=None, ahead=5))
     trend = result.reports[-2].outcome.evidence[0].rows[0]
     fit = stats.linregress(np.arange(120 - AT), values[AT:])
     assert trend[2] == str(DAY)

@@ -5,11 +5,10 @@ import pandas as pd
 import pytest
 from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 
-from tests.help import curves, run_values
+from tests.help import curves, run_values, smoothing
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.smoothingforms import ErrorForm, FormByHand, SeasonForm, TrendForm
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
-from zembra.core.projection.holdback import score
+from zembra.core.ledger.clauses.methods import SmoothingByHand
+from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.projection.smoothing import Form, smooth, whole_history
 from zembra.core.shapes import Area, Rests
 
@@ -92,20 +91,20 @@ def test_gaps_are_closed_for_the_fit_only() -> None:
     history, gaps = whole_history(values, 7)
     assert gaps == 3
     assert not np.isnan(history).any()
-    result = run_values(values.tolist(), Smoothing(ahead=14, season=7))
+    result = run_values(values.tolist(), smoothing(ahead=14, season=7))
     assert np.isnan(result.state.lines[0].value[[20, 21, 50]]).all()
     assert dict(result.reports[-1].outcome.evidence[0].rows)["Gaps closed for the fit only"] == 3
 
 
 def test_a_short_history_is_projected_with_a_warning_in_words() -> None:
-    result = run_values(weekly(20).tolist(), Smoothing(ahead=3, season=7))
+    result = run_values(weekly(20).tolist(), smoothing(ahead=3, season=7))
     assert any("2 full seasons of 7 days" in warning for warning in result.reports[-1].outcome.warnings)
-    few = run_values(weekly(8).tolist(), Smoothing(ahead=3, season=None))
+    few = run_values(weekly(8).tolist(), smoothing(ahead=3, season=None))
     assert any("only 8 days have a number" in warning for warning in few.reports[-1].outcome.warnings)
 
 
 def test_a_projection_starts_after_the_last_number_and_keeps_the_calendar() -> None:
-    result = run_values([*weekly(70), None, None], Smoothing(ahead=5, season=7))
+    result = run_values([*weekly(70), None, None], smoothing(ahead=5, season=7))
     (drawn,) = curves(result)
     line = result.state.lines[0]
     assert drawn.periods.tolist() == [int(line.periods[69]) + n for n in range(1, 6)]
@@ -119,18 +118,6 @@ def test_what_cannot_be_fitted_is_said() -> None:
         smooth(np.array([1.0, 2, 3, 0, 5, 6, 7]), None, 2, [95], Form("M", "N", "N"))
     with pytest.raises(Refusal, match="Every value is the same"):
         smooth(np.full(30, 5.0), None, 2, [95])
-    by_hand = Smoothing(
-        form=FormByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.ADDITIVE), season=30
-    )
+    named = SmoothingByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.ADDITIVE)
+    by_hand = smoothing(season=30, method=named)
     assert "needs at least 60 values" in str(run_values(weekly(40).tolist(), by_hand).reports[-1].problem)
-
-
-def test_hold_back_scores_are_the_plain_formulas() -> None:
-    fitted = smooth(weekly(140), 7, 4, [80])
-    actual = fitted.mean + np.array([10, -10, 1000, np.nan])
-    held = score(actual, fitted.mean, fitted.limits, weekly(140), 7)
-    assert held is not None
-    assert (held.periods, held.inside) == (3, ((80.0, 2),))
-    assert held.mae == pytest.approx(340)
-    usual = np.mean(np.abs(weekly(140)[7:] - weekly(140)[:-7]))
-    assert held.mase == pytest.approx(340 / usual)

@@ -1177,10 +1177,10 @@ export interface components {
         Ledger: {
             /**
              * Format
-             * @default zembra.ledger/4
+             * @default zembra.ledger/5
              * @constant
              */
-            format: "zembra.ledger/4";
+            format: "zembra.ledger/5";
             /** @default null */
             intake: components["schemas"]["HowRead"] | null;
             /**

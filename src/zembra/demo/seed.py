@@ -17,9 +17,10 @@ from zembra.core.ledger.clauses.edges import AgainstReading
 from zembra.core.ledger.clauses.levels import AtPercentile, AtValue
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.outliers import Reason
+from zembra.core.ledger.clauses.projected import AheadPeriods
 from zembra.core.ledger.clauses.trends import CarriedTime
 from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.smoothing import Smoothing
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.compared import By, Compared, Taken, YearBefore
 from zembra.core.ledger.entries.readings.events import Event, Events
@@ -92,7 +93,7 @@ def _sailings() -> tuple[Entry, ...]:
             series=OUTER,
             listed=Listed.LISTED,
         ),
-        Smoothing(ahead=56, season=7, series=OUTER),
+        Projection(ahead=AheadPeriods(count=56), series=OUTER),
     )
 
 

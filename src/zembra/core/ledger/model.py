@@ -38,7 +38,7 @@ class Ledger(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    format: Literal["zembra.ledger/4"] = "zembra.ledger/4"
+    format: Literal["zembra.ledger/5"] = "zembra.ledger/5"
     intake: HowRead | None = None
     entries: Annotated[tuple[Record, ...], Field(max_length=MOST_ENTRIES)] = ()
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from zembra.core.calendar.closed import place_named
 
-NEWEST = 4
+NEWEST = 5
 FORMAT = f"zembra.ledger/{NEWEST}"
 _NUMBERED = re.compile(r"^zembra\.ledger/(\d+)$")
 
@@ -171,4 +171,35 @@ def _with_width(item: Any) -> Any:
     return {**item, "params": {**rest, "width": {"kind": "spreads", "times": params["times"]}}}
 
 
-_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3, 3: _to_4}
+def _to_5(ledger: dict[str, Any]) -> dict[str, Any]:
+    """Smoothing became one of the methods of a projection."""
+    return _each_entry(ledger, _as_projection)
+
+
+def _as_projection(item: Any) -> Any:
+    if not isinstance(item, Mapping) or item.get("kind") != "smoothing":
+        return item
+    params = item.get("params")
+    if not isinstance(params, Mapping):
+        return {**item, "kind": "projection"}
+    rest = {name: value for name, value in params.items() if name not in ("ahead", "season", "form")}
+    form = params.get("form")
+    by_hand = isinstance(form, Mapping) and form.get("kind") == "hand"
+    words = (
+        {name: value for name, value in form.items() if name != "kind"} if by_hand and isinstance(form, Mapping) else {}
+    )
+    season = params.get("season", 7)
+    return {
+        **item,
+        "kind": "projection",
+        "params": {
+            **rest,
+            "ahead": {"kind": "periods", "count": params.get("ahead", 56)},
+            "season": {"kind": "length", "season": season} if season else {"kind": "none"},
+            "method": {"kind": "smoothing-by-hand", **words} if by_hand else {"kind": "smoothing"},
+            "limits": "own",
+        },
+    }
+
+
+_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}

@@ -173,6 +173,33 @@ class InWhat(Choice):
         return np.exp(values) if self is InWhat.LOGARITHM else values
 
 
+class LimitsWord(Choice):
+    TESTED = (
+        "tested", "as tested on held-back periods",
+        "the method's, allowing for what it estimated, and widened where held-back periods ask for it",
+    )  # fmt: skip
+    OWN = ("own", "as the method has them", "allowing for what it estimated, not widened")
+
+
+class OnClosed(Choice):
+    NOTHING = ("nothing", "nothing on closed days")
+    ZERO = ("zero", "zero on closed days")
+
+
+class AtEvents(Choice):
+    NOT = ("not", "whatever the events are")
+    USUAL = (
+        "usual",
+        "with the usual effect of events",
+        "the mean distance on periods of events of the same name before",
+    )
+
+
+class Rounding(Choice):
+    FRACTIONS = ("fractions", "with fractions")
+    WHOLE = ("whole", "in whole numbers", "the centre rounded, limits rounded outwards")
+
+
 class SeasonWords(Clause):
     def length(self, values: Floats, expected: Expected) -> int | None:
         """The season's length for a history, None for none."""

@@ -1,0 +1,226 @@
+"""A projection: how far, by which method, with limits that are held against what happened on held-back periods."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field, field_validator
+
+from zembra.core.arrays import Floats, Ints
+from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.seasons import even_row, usual_season
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Word
+from zembra.core.ledger.clauses.methods import AnyMethod, UsualMean
+from zembra.core.ledger.clauses.projected import (
+    AheadPeriods,
+    AnyAhead,
+    AnySeason,
+    AnySince,
+    AtEvents,
+    InWhat,
+    LimitsWord,
+    OnClosed,
+    Rounding,
+    SeasonFound,
+    WholeHistory,
+)
+from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.eventeffects import usual_effects, with_effects
+from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.projectiontold import (
+    Seen,
+    crossings,
+    doubts,
+    how_it_did,
+    parts_of_the_mean,
+    projected_shapes,
+    what_was_fitted,
+)
+from zembra.core.ledger.state import State, Study
+from zembra.core.ledger.words import Counting
+from zembra.core.lines import Line
+from zembra.core.projection.ahead import Half, History, Projected
+from zembra.core.projection.backtest import fold_back, judged, widening
+from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
+
+
+@register
+class Projection(LineEntry):
+    kind: ClassVar[str] = "projection"
+    group: ClassVar[Group] = Group.PROJECTIONS
+    title: ClassVar[str] = "Projection"
+    hint: ClassVar[str] = (
+        "The series carried on, by the mean of several methods or a chosen one, with limits that were tested."
+    )
+    passed_over: ClassVar[str] = "is not projected"
+
+    ahead: Annotated[AnyAhead, Field(title="how far", discriminator="kind")] = AheadPeriods()
+    method: Annotated[AnyMethod, Field(title="method", discriminator="kind")] = UsualMean()
+    season: Annotated[AnySeason, Field(title="season", discriminator="kind")] = SeasonFound()
+    levels: Annotated[
+        tuple[float, ...], Field(title="coverage of the limits", min_length=1, max_length=4), Word(unit="%")
+    ] = (80.0, 95.0)
+    limits: Annotated[LimitsWord, Field(title="limits")] = LimitsWord.TESTED
+    since: Annotated[AnySince, Field(title="from where", discriminator="kind")] = WholeHistory()
+    on: Annotated[InWhat, Field(title="on what it works")] = InWhat.VALUES
+    least: Annotated[float | None, Field(title="never below", allow_inf_nan=False), Word(empty="no floor")] = None
+    most: Annotated[float | None, Field(title="never above", allow_inf_nan=False), Word(empty="no ceiling")] = None
+    rounding: Annotated[Rounding, Field(title="fractions")] = Rounding.FRACTIONS
+    closed: Annotated[OnClosed, Field(title="closed days")] = OnClosed.NOTHING
+    events: Annotated[AtEvents, Field(title="events")] = AtEvents.NOT
+    earlier: Annotated[int | None, Field(title="periods ago", ge=1, le=3650), Word(empty="nothing")] = None
+    target: Annotated[float | None, Field(title="target", allow_inf_nan=False), Word(empty="none")] = None
+    provisional: Annotated[Counting, Field(title="provisional periods")] = Counting.NOT
+
+    @field_validator("levels")
+    @classmethod
+    def _coverage(cls, levels: tuple[float, ...]) -> tuple[float, ...]:
+        if any(not 1 <= level <= 99.9 for level in levels):
+            raise ValueError("a coverage lies between 1 and 99.9 percent")
+        return tuple(sorted(set(levels)))
+
+    def template(self) -> str:
+        earlier = (
+            "what it would have said {earlier} {@periods} ago"
+            if self.earlier
+            else "{earlier} it would have said before"
+        )
+        return (
+            "Project {series} {ahead} by {method}, with {season}, showing {levels} limits[, {limits}][, {since}][, {on}]"
+            "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
+            f"[, drawing {earlier}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
+        )
+
+    def heavy_on(self, line: Line) -> bool:
+        return True
+
+    def on_line(self, line: Line, study: Study) -> Made:
+        if study.grain.unit is Unit.MOMENT:
+            raise Refusal(
+                "Dates as they come have no even step to project on.",
+                todo="Put them on days, weeks or months first: Finer grain, or the grain of the calendar.",
+            )
+        if self.least is not None and self.most is not None and self.least >= self.most:
+            raise Refusal("The floor of the projection lies above its ceiling.", todo="Choose another one.")
+        seen = self._project(line, study)
+        shapes = list(projected_shapes(seen, study, self.kind))
+        if self.earlier:
+            before = self._project(line, study, hold=self.earlier)
+            shapes += projected_shapes(before, study, self.kind, before=study.grain.label(int(before.periods[0]) - 1))
+        return Made(shapes=tuple(shapes), touched=seen.history.points, warnings=tuple(doubts(seen, study)), facts=seen)
+
+    def told(self, made: Sequence[Made], study: Study) -> Told:
+        if not made:
+            raise Refusal("There is no series to project.")
+        done: list[Seen] = [one.facts for one in made]
+        crossed = () if self.target is None else (crossings(done, self.target, study),)
+        evidence = (what_was_fitted(done, study), how_it_did(done, study), *parts_of_the_mean(done), *crossed)
+        return Told(f"{study.grain.plural} used", evidence)
+
+    @classmethod
+    def suggest(cls, state: State) -> Projection:
+        season = usual_season(state.expected)
+        ahead = {"day": 8 * (season or 7), "week": 12, "month": 12, "quarter": 8}.get(state.grain.singular, season or 5)
+        return cls(ahead=AheadPeriods(count=ahead))
+
+    def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
+        """Fit and project along a row of periods in which closed days keep their place in the season. hold: how many of
+        the last numbers are not shown to the method."""
+        counted = line.since_begin(line.countable(provisional=self.provisional.yes))
+        first = self.since.first(line, counted, study)
+        counted = np.where(np.arange(len(line)) >= first, counted, np.nan)
+        if hold:
+            at = np.flatnonzero(~np.isnan(counted))
+            counted[at[max(0, at.size - hold) :]] = np.nan
+        row = even_row(study.expected, line.periods)
+        values = row.spread(counted)
+        expected = study.expected
+        effects, at_events = usual_effects(
+            values,
+            row.periods,
+            study.events if self.events is AtEvents.USUAL else (),
+            lambda v: self.season.length(v, expected),
+        )
+        known = np.flatnonzero(~np.isnan(values))
+        if known.size < FEWEST_POINTS:
+            raise Refusal(
+                f"A projection needs at least {FEWEST_POINTS} values; there are {known.size}.",
+                todo="Bring in more history, or fill blanks.",
+            )
+        shown = self.on.there(np.where(at_events, np.nan, values))
+        season = self.season.length(shown[~np.isnan(shown)], study.expected)
+        closed_up, gaps = whole_history(shown, season)
+        here = slice(int(np.flatnonzero(~np.isnan(shown))[0]), int(np.flatnonzero(~np.isnan(shown))[-1]) + 1)
+        history = History(closed_up, ~np.isnan(shown[here]), season)
+        if np.ptp(history.values) == 0:
+            raise Refusal(
+                "Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead."
+            )
+        wanted, onward = self._onward(line, counted, int(row.periods[here.stop - 1]), study)
+        lengths = self.season.lengths
+        found = self.method.project(history, onward.size, self.levels, lengths)
+        folds = fold_back(
+            history, onward.size, lambda part, far: self.method.project(part, far, self.levels, lengths, found)
+        )
+        score = judged(folds, history)
+        factors = widening(folds, score) if self.limits is LimitsWord.TESTED else ()
+        found = self._finished(found, history, factors)
+        found, effects = with_effects(found, onward, effects, study.events)
+        found = self._kept_within(found, values)
+        inside = (row.at >= here.start) & (row.at < here.stop)
+        closed = here.stop - here.start - int(np.count_nonzero(inside))
+        return Seen(
+            line.name,
+            self._on_wanted(found, onward, wanted, study),
+            history,
+            wanted,
+            tuple(study.grain.labels(wanted)),
+            tuple(folds),
+            score,
+            factors,
+            season,
+            gaps - closed,
+            closed,
+            effects,
+        )
+
+    def _onward(self, line: Line, counted: Floats, fitted_to: int, study: Study) -> tuple[Ints, Ints]:
+        """(the periods that are projected, the row of periods that the method goes along to reach them)."""
+        last = int(line.periods[np.flatnonzero(~np.isnan(counted))[-1]])
+        wanted = study.expected.following(last, self.ahead.how_many(last, study))
+        if self.closed is OnClosed.ZERO:
+            every = np.arange(int(wanted[0]), int(wanted[-1]) + 1, dtype=np.int64)
+            wanted = every[study.expected.usual(every)]
+        onward = np.arange(fitted_to + 1, int(wanted[-1]) + 1, dtype=np.int64)
+        return wanted, onward[study.expected.usual(onward)]
+
+    def _finished(self, found: Projected, history: History, factors: tuple[float, ...]) -> Projected:
+        """Back in the unit of the series, with limits that allow for gaps and for what held-back periods ask for."""
+        gaps = float(np.sqrt(history.size / max(1, history.points)))
+        found = found.widened([gaps * by for by in (factors or (1.0,) * len(found.halves))])
+        if self.on is InWhat.VALUES:
+            return found
+        mean = self.on.back(found.mean)
+        halves = tuple(
+            Half(one.level, mean - self.on.back(one.lower), self.on.back(one.upper) - mean) for one in found.limits
+        )
+        return replace(found, mean=mean, halves=halves)
+
+    def _kept_within(self, found: Projected, values: Floats) -> Projected:
+        """Never below zero where no value is, and within what the sentence says."""
+        low = 0.0 if self.least is None and np.nanmin(values) >= 0 else self.least
+        return found.mapped(low, self.most, whole=self.rounding is Rounding.WHOLE)
+
+    def _on_wanted(self, found: Projected, onward: Ints, wanted: Ints, study: Study) -> Projected:
+        told = found.at(np.searchsorted(onward, wanted))
+        if self.closed is not OnClosed.ZERO:
+            return told
+        shut = ~study.expected.days(wanted)
+        halves = tuple(
+            Half(one.level, np.where(shut, 0.0, one.below), np.where(shut, 0.0, one.above)) for one in told.halves
+        )
+        return replace(told, mean=np.where(shut, 0.0, told.mean), halves=halves)

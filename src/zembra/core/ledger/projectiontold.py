@@ -1,0 +1,236 @@
+"""What a projection shows: its shapes, what was fitted, how it did on held-back periods, and what is to be doubted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from statistics import NormalDist
+
+import numpy as np
+
+from zembra.core.arrays import Ints
+from zembra.core.grammar import number
+from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
+from zembra.core.ledger.state import Study
+from zembra.core.projection.ahead import History, Projected, normal_point
+from zembra.core.projection.backtest import Fold, Judged, chance_range
+from zembra.core.projection.seasonal import SURE, season_chance
+from zembra.core.shapes import Area, Curve, Rests, Shape, shape_id
+
+FEW_SEASONS = 4
+FEW_POINTS = 10
+MANY_GAPS = 0.2
+FAR_OUT = 6.0  # times the usual move, as the rule for outliers has it
+LEFT_OVER = 0.01  # chance below which what is left over is taken to have a pattern
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """One series' projection with what is needed to report it. season: its length, None for none. gaps: periods without
+    a number between others; closed: days not expected between them. effects: of events, by name."""
+
+    series: str
+    found: Projected
+    history: History
+    periods: Ints
+    labels: tuple[str, ...]
+    folds: tuple[Fold, ...]
+    judged: Judged | None
+    factors: tuple[float, ...]
+    season: int | None
+    gaps: int
+    closed: int
+    effects: tuple[tuple[str, float], ...] = ()
+
+
+def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
+    """before: the label of the period after which it was made, for one that was held back."""
+    part = "projection held back" if before else "projection"
+    name = f"projection as of {before}" if before else "projection"
+    curve = Curve(
+        id=shape_id(study.by, one.series, part),
+        entry=study.by,
+        series=one.series,
+        name=name,
+        rests=Rests.PROJECTED,
+        kind=kind,
+        periods=one.periods,
+        value=one.found.mean,
+        held_back_error=one.judged.mae if one.judged and not before else None,
+    )
+    yield curve
+    for limits in one.found.limits:
+        yield Area(
+            id=shape_id(study.by, one.series, f"{part} limits {limits.level:g}"),
+            entry=study.by,
+            series=one.series,
+            name=f"{number(limits.level)} % limits",
+            rests=Rests.PROJECTED,
+            of=curve.id,
+            periods=one.periods,
+            lower=limits.lower,
+            upper=limits.upper,
+            level=limits.level,
+        )
+
+
+def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
+    """Every fitted number, so that anybody could compute it again."""
+    names = list(dict.fromkeys(name for one in done for name in one.found.told))
+    rows: list[Row] = [
+        ("Method", *(one.found.method for one in done)),
+        ("Season", *("none" if one.season is None else f"{one.season} {study.grain.plural}" for one in done)),
+        *((name, *(one.found.told.get(name) for one in done)) for name in names),
+        (f"{study.grain.plural.capitalize()} used", *(one.history.points for one in done)),
+        ("Gaps closed for the fit only", *(one.gaps for one in done)),
+        ("Closed days passed over", *(one.closed for one in done)),
+    ]
+    if any(one.effects for one in done):
+        effects = list(dict.fromkeys(name for one in done for name, _ in one.effects))
+        rows += [(f"Usual effect of {name}", *(dict(one.effects).get(name) for one in done)) for name in effects]
+    return table("What was fitted", (text("what", ""), *(measure(one.series, one.series) for one in done)), rows)
+
+
+def how_it_did(done: Sequence[Seen], study: Study) -> Table:
+    levels = [half.level for half in done[0].found.halves]
+    columns = (
+        SERIES,
+        text("held", "Held back"),
+        measure("mae", "Mean error"),
+        percent("wape", "Error %"),
+        measure("mase", "Scaled error"),
+        measure("bias", "Bias"),
+        *(text(f"in_{level:g}", f"In {number(level)} %, by chance") for level in levels),
+        *(measure(f"score_{level:g}", f"Interval score {number(level)} %") for level in levels),
+        *(measure(f"by_{level:g}", f"{number(level)} % limits widened by") for level in levels),
+    )
+    rows: list[Row] = []
+    for one in done:
+        found = one.judged
+        if found is None:
+            rows.append((one.series, "too short to hold back", *([None] * (len(columns) - 2))))
+            continue
+        inside = []
+        for level, many in found.inside:
+            low, high = chance_range(level, found.starts, found.points)
+            inside.append(f"{many} of {found.points}, {low} to {high}")
+        held = f"{one.folds[0].actual.size} {study.grain.plural} from {found.starts} starting points"
+        scores = (found.mae, found.wape, found.mase, found.bias)
+        factors = one.factors or (None,) * len(levels)
+        rows.append((one.series, held, *scores, *inside, *(score for _, score in found.interval), *factors))
+    return table("How it did on held-back periods", columns, rows)
+
+
+def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
+    """The fitted numbers of the methods that a mean is of."""
+    rows: list[Row] = []
+    for one in done:
+        for part in one.found.parts:
+            told = "; ".join(f"{name} {_short(value)}" for name, value in part.told.items() if value is not None)
+            rows.append((one.series, part.method, float(part.mean[0]), float(part.mean[-1]), told))
+    if not rows:
+        return ()
+    columns = (
+        SERIES,
+        text("method", "Method"),
+        measure("first", "First"),
+        measure("last", "Last"),
+        text("told", "Fitted"),
+    )
+    return (table("The methods it is the mean of", columns, rows),)
+
+
+def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
+    """When a target is crossed, and with which chance it is by the end."""
+    rows: list[Row] = []
+    for one in done:
+        mean = one.found.mean
+        begun = float(one.history.values[-1])
+        beyond = mean >= target if begun < target else mean <= target
+        at = int(np.argmax(beyond)) if beyond.any() else None
+        half = one.found.halves[-1]
+        side = half.above if begun < target else half.below
+        spread = np.maximum(side / normal_point(half.level), 1e-300)
+        chances = [NormalDist().cdf(float(z)) for z in (mean - target) / spread * (1 if begun < target else -1)]
+        likely = next((n for n, chance in enumerate(chances) if chance >= 0.9), None)
+        rows.append(
+            (
+                one.series,
+                target,
+                one.labels[at] if at is not None else None,
+                100 * chances[at] if at is not None else None,
+                one.labels[likely] if likely is not None else None,
+                100 * chances[-1],
+            )
+        )
+    columns = (
+        SERIES,
+        measure("target", "Target"),
+        period("at", "Crossed at"),
+        percent("chance", "Chance that it is by then, %"),
+        period("likely", "With a chance of 90 % by"),
+        percent("end", "Chance at the end, %"),
+    )
+    return table("The target", columns, rows)
+
+
+def doubts(one: Seen, study: Study) -> Iterator[str]:
+    """Why it should be believed less, in words."""
+    plural, series, history = study.grain.plural, one.series, one.history
+    if history.points < FEW_POINTS:
+        yield f"{series}: only {history.points} {plural} have a number. Below {FEW_POINTS}, limits are guesswork."
+    if one.season and history.points < FEW_SEASONS * one.season:
+        full = history.points // one.season
+        yield (
+            f"{series}: the history holds {full} full seasons of {one.season} {plural}. "
+            f"Below {FEW_SEASONS}, a season can hardly be told from chance."
+        )
+    if one.season and history.points >= 2 * one.season + 1 and season_chance(history.values, one.season) >= SURE:
+        yield f"{series}: the data show no season of {one.season} {plural}."
+    missing = 1 - history.points / max(1, history.size)
+    if missing > MANY_GAPS:
+        yield (
+            f"{series}: {100 * missing:.0f} % of the history are gaps, closed for the fit only. "
+            "They are no evidence, and the limits are wider for them."
+        )
+    move = np.abs(np.diff(history.values))
+    if move.size > 3 and move[-1] > FAR_OUT * max(float(np.median(move)), 1e-300) and float(np.median(move)) > 0:
+        yield f"{series}: the last value is {move[-1] / np.median(move):.0f} usual moves from the one before it."
+    low, high = float(history.values.min()), float(history.values.max())
+    known = one.found.mean
+    if one.found.told.get("Chosen") is None and (known.min() < low or known.max() > high):
+        yield f"{series}: the projection leaves the range of what was ever seen, {number(round(low, 4))} to {number(round(high, 4))}."
+    yield from _left_over(one)
+    if one.judged is not None:
+        for level, inside in one.judged.inside:
+            fewest, _ = chance_range(level, one.judged.starts, one.judged.points)
+            if inside < fewest:
+                share = 100 * inside / one.judged.points
+                widened = [by for half, by in zip(one.found.halves, one.factors, strict=False) if half.level == level]
+                more = f" They were widened {widened[0]:.2f} times." if widened else ""
+                yield f"{series}: limits at {number(level)} % held {share:.0f} % of held-back {plural}.{more}"
+
+
+def _left_over(one: Seen) -> Iterator[str]:
+    """Whether what the method left over still has a season or a drift."""
+    left = one.found.left[~np.isnan(one.found.left)]
+    if left.size < 20 or float(left.std()) == 0:
+        return
+    centred = left - left.mean()
+    total = float((centred**2).sum())
+    lags = min(10, left.size // 5) if one.season is None else min(2 * one.season, left.size // 5)
+    at = np.arange(1, lags + 1)
+    rho = np.array([float((centred[lag:] * centred[:-lag]).sum()) / total for lag in at])
+    box = left.size * (left.size + 2) * float((rho**2 / (left.size - at)).sum())
+    from scipy.special import chdtrc
+
+    if float(chdtrc(lags, box)) < LEFT_OVER:
+        lag = int(at[np.argmax(np.abs(rho))])
+        yield (
+            f"{one.series}: what the method left over still hangs together, most at {lag} apart "
+            f"(Ljung–Box {box:.3g} over {lags}, p below {LEFT_OVER:g})."
+        )
+
+
+def _short(value: float | str) -> str:
+    return value if isinstance(value, str) else f"{value:.4g}"
