@@ -21,6 +21,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
 from zembra.core.intake.formats import file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
+from zembra.core.judging import Asked, Bench, Verdict
 from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.run import Task
 
@@ -81,6 +82,19 @@ def made_apart(
         ) from None
 
 
+def judged_apart(
+    asked: Asked, share: tuple[int, int], on_step: Callable[[float], None], still: Callable[[], None]
+) -> tuple[Bench, dict[str, Verdict]]:
+    """Asked.verdicts, in a child process. Raises Refusal."""
+    try:
+        found: tuple[Bench, dict[str, Verdict]] = in_child(_judge, (asked, share), lambda _, far: on_step(far), still)
+    except EOFError:
+        raise Refusal(
+            "Judging ended before it was done.", todo="Hold back less, or from fewer starting points."
+        ) from None
+    return found
+
+
 def in_child(
     work: Callable[..., Any], args: tuple[Any, ...], on_told: Callable[[str, Any], None], still: Callable[[], None]
 ) -> Any:
@@ -139,6 +153,10 @@ def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -
     with contextlib.suppress(OSError), open(os.devnull, "w") as nowhere:  # the last words of an aborted reader
         os.dup2(nowhere.fileno(), 2)
     return bring_in(data, how, progress=lambda *step: tell("progress", step), **words)
+
+
+def _judge(tell: Tell, asked: Asked, share: tuple[int, int]) -> tuple[Bench, dict[str, Verdict]]:
+    return asked.verdicts(share, lambda far: tell("step", far))
 
 
 def _make(tell: Tell, entry: LineEntry, tasks: tuple[Task, ...]) -> None:

@@ -32,6 +32,7 @@ class Lane(StrEnum):
 
     READING = "reading"
     ENTRIES = "entries"
+    JUDGING = "judging"
 
 
 class Stage(StrEnum):

@@ -521,6 +521,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/judging": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Candidates judged on held-back periods */
+        get: operations["judging_judging_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/handover/{file}": {
         parameters: {
             query?: never;
@@ -574,6 +591,8 @@ export interface components {
             };
             /** Figure */
             figure: components["schemas"]["SlotView"][];
+            /** Judging */
+            judging: components["schemas"]["SlotView"][];
             options: components["schemas"]["FixedOptions"];
         };
         /** ChoiceView */
@@ -2522,6 +2541,207 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * JudgedView
+         * @description work: what is under way, null when all is judged. t, v: the series.
+         */
+        JudgedView: {
+            /** Entry */
+            entry: string;
+            /** Series */
+            series: string;
+            /** Names */
+            names: string[];
+            /** Judging */
+            judging: {
+                [key: string]: number;
+            };
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            work: components["schemas"]["WorkView"] | null;
+            /** Period */
+            period: string;
+            /** Periods */
+            periods: string;
+            /** Grain */
+            grain: string;
+            /** Levels */
+            levels: number[];
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+            /** Starts */
+            starts: components["schemas"]["StartView"][];
+            /** Candidates */
+            candidates: components["schemas"]["CandidateView"][];
+            /** Seasons */
+            seasons: components["schemas"]["SeasonView"][];
+        };
+        /**
+         * AheadView
+         * @description So many periods ahead, over all starting points. error: scaled. inside: share at each level.
+         */
+        AheadView: {
+            /** Ahead */
+            ahead: number;
+            /** Error */
+            error: number;
+            /** Inside */
+            inside: number[];
+        };
+        /**
+         * CandidateView
+         * @description params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
+         *     already. said: per starting point, null where it refused.
+         */
+        CandidateView: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Params */
+            params: {
+                [key: string]: unknown;
+            };
+            /** Own */
+            own: boolean;
+            /** Done */
+            done: boolean;
+            /** Refused */
+            refused: string;
+            /**
+             * Mase
+             * @default null
+             */
+            mase: number | null;
+            /**
+             * Mae
+             * @default null
+             */
+            mae: number | null;
+            /**
+             * Wape
+             * @default null
+             */
+            wape: number | null;
+            /**
+             * Smape
+             * @default null
+             */
+            smape: number | null;
+            /**
+             * Bias
+             * @default null
+             */
+            bias: number | null;
+            /**
+             * Points
+             * @default 0
+             */
+            points: number;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["LevelView"][];
+            /**
+             * By Ahead
+             * @default []
+             */
+            by_ahead: components["schemas"]["AheadView"][];
+            /**
+             * Said
+             * @default []
+             */
+            said: (components["schemas"]["SaidView"] | null)[];
+            /** @default null */
+            left: components["schemas"]["LeftView"] | null;
+        };
+        /**
+         * LeftView
+         * @description What it left over one step ahead. rho: its correlation with itself, from 1 apart on; bound: twice the standard
+         *     error of none. box, chance: Ljung–Box over `lags`. by_weekday, by_month: means, Monday and January first, null where
+         *     there is none.
+         */
+        LeftView: {
+            /** T */
+            t: number[];
+            /** V */
+            v: (number | null)[];
+            /** Rho */
+            rho: number[];
+            /** Bound */
+            bound: number;
+            /** Box */
+            box: number | null;
+            /** Chance */
+            chance: number | null;
+            /** Lags */
+            lags: number;
+            /** By Weekday */
+            by_weekday: (number | null)[];
+            /** By Month */
+            by_month: (number | null)[];
+        };
+        /**
+         * LevelView
+         * @description Of held-back points inside the limits at a level: how many, in percent, and the range that is plain chance.
+         */
+        LevelView: {
+            /** Level */
+            level: number;
+            /** Inside */
+            inside: number;
+            /** Share */
+            share: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Score */
+            score: number;
+        };
+        /**
+         * SaidView
+         * @description What it would have said of the held-back periods of a starting point. edges: lower and upper limits, per level.
+         */
+        SaidView: {
+            /** Mean */
+            mean: (number | null)[];
+            /** Edges */
+            edges: (number | null)[][][];
+        };
+        /**
+         * SeasonView
+         * @description length: null for no season. candidate: key, null where the history is too short for it.
+         */
+        SeasonView: {
+            /** Name */
+            name: string;
+            /** Length */
+            length: number | null;
+            /** Strength */
+            strength: number | null;
+            /** Chance */
+            chance: number | null;
+            /** Cycles */
+            cycles: number | null;
+            /** Candidate */
+            candidate: string | null;
+        };
+        /**
+         * StartView
+         * @description t: where the held-back periods are drawn, milliseconds since 1970 UTC. actual: what happened.
+         */
+        StartView: {
+            /** Label */
+            label: string;
+            /** T */
+            t: number[];
+            /** Actual */
+            actual: (number | null)[];
+        };
         /** ValidationErrorModel */
         ValidationErrorModel: {
             /**
@@ -4322,6 +4542,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EventList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judging_judging_get: {
+        parameters: {
+            query?: {
+                entry?: string;
+                series?: string;
+                ahead?: number | null;
+                starts?: number | null;
+                apart?: number | null;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -12,6 +12,9 @@ import { componentTheme } from "./theme";
 
 // what draws is large, and the list of studies draws nothing
 const BenchPage = lazy(() => import("../bench/BenchPage").then((one) => ({ default: one.BenchPage })));
+const ProjectionPage = lazy(() =>
+  import("../projection/ProjectionPage").then((one) => ({ default: one.ProjectionPage })),
+);
 const IntakePage = lazy(() => import("../intake/IntakePage").then((one) => ({ default: one.IntakePage })));
 
 const queries = new QueryClient({
@@ -43,6 +46,7 @@ export function App() {
                     <Route path="/intake" element={<IntakePage />} />
                     <Route path="/intake/:datasetId" element={<IntakePage />} />
                     <Route path="/studies/:studyId" element={<BenchPage />} />
+                    <Route path="/studies/:studyId/projection" element={<ProjectionPage />} />
                     <Route path="*" element={<NothingHere />} />
                   </Routes>
                 </Suspense>

@@ -26,6 +26,7 @@ import { createPointer, PointerContext } from "./pointer";
 import { useFollowUp } from "./FollowUp";
 import { taken } from "./taking";
 import { useBench } from "./useBench";
+import { ViewSwitch } from "./ViewSwitch";
 import { useFigure, useWindow, WindowPresets } from "./window";
 
 export function BenchPage() {
@@ -101,6 +102,7 @@ function BenchOf({ id }: { id: number }) {
         <TopBar
           actions={
             <>
+              <ViewSwitch id={id} at="bench" />
               <AsOf
                 day={study.as_of}
                 onPreview={(as_of) =>

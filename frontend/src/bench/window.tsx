@@ -76,6 +76,14 @@ export function useFigure(handle: BenchHandle, range: [number, number]): Figure 
   return thinned && bench === kept ? (closer.data ?? bench?.figure) : bench?.figure;
 }
 
+/** A stretch of a length that ends with the newest number, and shows what lies beyond it in a third more. */
+function around(figure: Figure, full: [number, number], span: number): [number, number] {
+  const ends = figure.series.flatMap((one) => one.t[one.v.findLastIndex((value) => value !== null)] ?? []);
+  const last = Math.max(...ends, full[0]);
+  const to = Math.min(full[1], last + span / 3);
+  return [Math.max(full[0], to - span), to];
+}
+
 export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: Figure }) {
   const [from, to] = shown.range;
   const length = shown.full[1] - shown.full[0];
@@ -101,7 +109,7 @@ export function WindowPresets({ shown, figure }: { shown: ShownWindow; figure: F
         options={["All", ...usable.map(([name]) => name)]}
         onChange={(name) => {
           const span = usable.find(([preset]) => preset === name)?.[1];
-          shown.set(span ? [shown.full[1] - span, shown.full[1]] : undefined);
+          shown.set(span ? around(figure, shown.full, span) : undefined);
         }}
       />
       <label className="last-periods">

@@ -14,6 +14,7 @@ from zembra.core.calendar.closed import holiday_places
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
+from zembra.core.judging import Judging
 from zembra.core.ledger.entry import kinds
 
 blueprint = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
@@ -40,6 +41,7 @@ def catalogue() -> Response:
             ],
             intake={name: words_of(model) for name, model in INTAKE.items()},
             figure=words_of(FigureSettings),
+            judging=words_of(Judging),
             options=FixedOptions(zones=_time_zones(), places=holiday_places()),
         )
     )

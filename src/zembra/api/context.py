@@ -88,7 +88,7 @@ class Context:
         Heavy entries are carried out elsewhere; after `patience` seconds the run is told without what is not done.
         """
         wanted = ledger or kept.ledger
-        data, brought = self._read(kept, wanted)
+        data, brought = self.read(kept, wanted)
         end = time.monotonic() + patience
         while True:
             result = run(
@@ -111,7 +111,7 @@ class Context:
 
     def lightly(self, kept: Kept) -> Result:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
-        data, brought = self._read(kept, kept.ledger)
+        data, brought = self.read(kept, kept.ledger)
         return run(brought.observations, kept.ledger, kept.as_of, file_name=data.name, memo=self.memo, defer=True)
 
     def whole(self, kept: Kept) -> Ran:
@@ -128,7 +128,7 @@ class Context:
             )
         return ran
 
-    def _read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
+    def read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
         """The study's dataset, and that as the ledger has it read."""
         data = dataset(self.engine, kept.dataset_id)
         return data, self.brought_in(data, ledger.intake or HowRead.model_validate_json(data.how))

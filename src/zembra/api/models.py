@@ -85,6 +85,7 @@ class Catalogue(BaseModel):
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
     figure: list[SlotView]
+    judging: list[SlotView]
     options: FixedOptions
 
 

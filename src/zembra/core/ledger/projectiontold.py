@@ -25,6 +25,21 @@ LEFT_OVER = 0.01  # chance below which what is left over is taken to have a patt
 
 
 @dataclass(frozen=True, slots=True)
+class Shown:
+    """What a method is shown of a series. periods: the row of the history. last: the last period with a number that
+    counts. smallest: of the values. gaps: periods without a number between others; closed: days not expected between
+    them. effects: of events, by name."""
+
+    history: History
+    periods: Ints
+    last: int
+    smallest: float
+    gaps: int
+    closed: int
+    effects: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Seen:
     """One series' projection with what is needed to report it. season: its length, None for none. gaps: periods without
     a number between others; closed: days not expected between them. effects: of events, by name."""

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Projected, heavy_tailed
 from zembra.core.projection.lineseason import line_and_season
@@ -80,6 +81,17 @@ def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
         mean,
         heavy_tailed(halves),
         {"Methods": ", ".join(one.method for one in made)},
-        np.mean(left, axis=0) if left else np.zeros(0),
+        _mean_known(left),
         tuple(made),
     )
+
+
+def _mean_known(left: Sequence[Floats]) -> Floats:
+    """What several left over, averaged over those that have an error there."""
+    if not left:
+        return np.zeros(0)
+    table = np.array(left)
+    known = ~np.isnan(table)
+    count = known.sum(axis=0)
+    total = np.where(known, table, 0.0).sum(axis=0)
+    return np.where(count > 0, total / np.maximum(count, 1), np.nan)

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Ints
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
@@ -33,6 +33,7 @@ from zembra.core.ledger.eventeffects import usual_effects, with_effects
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.projectiontold import (
     Seen,
+    Shown,
     crossings,
     doubts,
     how_it_did,
@@ -44,7 +45,7 @@ from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Line
 from zembra.core.projection.ahead import Half, History, Projected
-from zembra.core.projection.backtest import fold_back, judged, widening
+from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
 
 
@@ -127,9 +128,9 @@ class Projection(LineEntry):
         ahead = {"day": 8 * (season or 7), "week": 12, "month": 12, "quarter": 8}.get(state.grain.singular, season or 5)
         return cls(ahead=AheadPeriods(count=ahead))
 
-    def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
-        """Fit and project along a row of periods in which closed days keep their place in the season. hold: how many of
-        the last numbers are not shown to the method."""
+    def shown(self, line: Line, study: Study, hold: int = 0) -> Shown:
+        """What the method is shown of a line: a row of periods in which closed days keep their place in the season.
+        hold: how many of the last numbers are held back. Raises Refusal."""
         counted = line.since_begin(line.countable(provisional=self.provisional.yes))
         first = self.since.first(line, counted, study)
         counted = np.where(np.arange(len(line)) >= first, counted, np.nan)
@@ -138,70 +139,84 @@ class Projection(LineEntry):
             counted[at[max(0, at.size - hold) :]] = np.nan
         row = even_row(study.expected, line.periods)
         values = row.spread(counted)
-        expected = study.expected
-        effects, at_events = usual_effects(
-            values,
-            row.periods,
-            study.events if self.events is AtEvents.USUAL else (),
-            lambda v: self.season.length(v, expected),
-        )
         known = np.flatnonzero(~np.isnan(values))
         if known.size < FEWEST_POINTS:
             raise Refusal(
                 f"A projection needs at least {FEWEST_POINTS} values; there are {known.size}.",
                 todo="Bring in more history, or fill blanks.",
             )
-        shown = self.on.there(np.where(at_events, np.nan, values))
-        season = self.season.length(shown[~np.isnan(shown)], study.expected)
-        closed_up, gaps = whole_history(shown, season)
-        here = slice(int(np.flatnonzero(~np.isnan(shown))[0]), int(np.flatnonzero(~np.isnan(shown))[-1]) + 1)
-        history = History(closed_up, ~np.isnan(shown[here]), season)
+        expected = study.expected
+        events = study.events if self.events is AtEvents.USUAL else ()
+        effects, at_events = usual_effects(values, row.periods, events, lambda v: self.season.length(v, expected))
+        worked_on = self.on.there(np.where(at_events, np.nan, values))
+        left = np.flatnonzero(~np.isnan(worked_on))
+        season = self.season.length(worked_on[left], expected)
+        closed_up, gaps = whole_history(worked_on, season)
+        here = slice(int(left[0]), int(left[-1]) + 1)
+        history = History(closed_up, ~np.isnan(worked_on[here]), season)
         if np.ptp(history.values) == 0:
             raise Refusal(
                 "Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead."
             )
-        wanted, onward = self._onward(line, counted, int(row.periods[here.stop - 1]), study)
+        closed = here.stop - here.start - int(np.count_nonzero((row.at >= here.start) & (row.at < here.stop)))
+        last = int(line.periods[np.flatnonzero(~np.isnan(counted))[-1]])
+        return Shown(history, row.periods[here], last, float(np.nanmin(values)), gaps - closed, closed, effects)
+
+    def said_of(self, shown: Shown, far: int) -> Projected:
+        """What the method says of so many periods of the row after the history, in the unit of the series, with its own
+        limits. Raises Refusal."""
+        found = self.method.project(shown.history, far, self.levels, self.season.lengths)
+        return self._kept_within(self._in_unit(self._for_gaps(found, shown.history)), shown.smallest)
+
+    def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
+        shown = self.shown(line, study, hold)
+        history = shown.history
+        wanted, onward = self._onward(shown, study)
         lengths = self.season.lengths
         found = self.method.project(history, onward.size, self.levels, lengths)
-        folds = fold_back(
-            history, onward.size, lambda part, far: self.method.project(part, far, self.levels, lengths, found)
-        )
-        score = judged(folds, history)
+        folds = [
+            Fold(one.start, self._in_unit(one.said), self.on.back(one.actual))
+            for one in fold_back(
+                history, onward.size, lambda part, far: self.method.project(part, far, self.levels, lengths, found)
+            )
+        ]
+        told = History(self.on.back(history.values), history.known, history.season)
+        score = judged(folds, told)
         factors = widening(folds, score) if self.limits is LimitsWord.TESTED else ()
-        found = self._finished(found, history, factors)
-        found, effects = with_effects(found, onward, effects, study.events)
-        found = self._kept_within(found, values)
-        inside = (row.at >= here.start) & (row.at < here.stop)
-        closed = here.stop - here.start - int(np.count_nonzero(inside))
+        finished = self._in_unit(self._for_gaps(found, history))
+        finished = finished.widened(factors) if factors else finished
+        finished, effects = with_effects(finished, onward, shown.effects, study.events)
+        finished = self._kept_within(finished, shown.smallest)
         return Seen(
             line.name,
-            self._on_wanted(found, onward, wanted, study),
-            history,
+            self._on_wanted(finished, onward, wanted, study),
+            told,
             wanted,
             tuple(study.grain.labels(wanted)),
             tuple(folds),
             score,
             factors,
-            season,
-            gaps - closed,
-            closed,
+            history.season,
+            shown.gaps,
+            shown.closed,
             effects,
         )
 
-    def _onward(self, line: Line, counted: Floats, fitted_to: int, study: Study) -> tuple[Ints, Ints]:
+    def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
         """(the periods that are projected, the row of periods that the method goes along to reach them)."""
-        last = int(line.periods[np.flatnonzero(~np.isnan(counted))[-1]])
-        wanted = study.expected.following(last, self.ahead.how_many(last, study))
+        wanted = study.expected.following(shown.last, self.ahead.how_many(shown.last, study))
         if self.closed is OnClosed.ZERO:
             every = np.arange(int(wanted[0]), int(wanted[-1]) + 1, dtype=np.int64)
             wanted = every[study.expected.usual(every)]
-        onward = np.arange(fitted_to + 1, int(wanted[-1]) + 1, dtype=np.int64)
+        onward = np.arange(int(shown.periods[-1]) + 1, int(wanted[-1]) + 1, dtype=np.int64)
         return wanted, onward[study.expected.usual(onward)]
 
-    def _finished(self, found: Projected, history: History, factors: tuple[float, ...]) -> Projected:
-        """Back in the unit of the series, with limits that allow for gaps and for what held-back periods ask for."""
-        gaps = float(np.sqrt(history.size / max(1, history.points)))
-        found = found.widened([gaps * by for by in (factors or (1.0,) * len(found.halves))])
+    def _for_gaps(self, found: Projected, history: History) -> Projected:
+        """With limits as much wider as gaps are no evidence."""
+        return found.widened([float(np.sqrt(history.size / max(1, history.points)))] * len(found.halves))
+
+    def _in_unit(self, found: Projected) -> Projected:
+        """In the unit of the series, where the method worked on something else."""
         if self.on is InWhat.VALUES:
             return found
         mean = self.on.back(found.mean)
@@ -210,9 +225,9 @@ class Projection(LineEntry):
         )
         return replace(found, mean=mean, halves=halves)
 
-    def _kept_within(self, found: Projected, values: Floats) -> Projected:
+    def _kept_within(self, found: Projected, smallest: float) -> Projected:
         """Never below zero where no value is, and within what the sentence says."""
-        low = 0.0 if self.least is None and np.nanmin(values) >= 0 else self.least
+        low = 0.0 if self.least is None and smallest >= 0 else self.least
         return found.mapped(low, self.most, whole=self.rounding is Rounding.WHOLE)
 
     def _on_wanted(self, found: Projected, onward: Ints, wanted: Ints, study: Study) -> Projected:

@@ -1,0 +1,181 @@
+import type { Schemas } from "../api/client";
+import { useLook } from "../app/look";
+import { pathThrough, type Dot } from "../figure/path";
+import { linearScale, lowerBound, niceRange, timeScale, type Scale } from "../figure/scale";
+import { formatLabel } from "../ui/format";
+import { FootTicks, SmallChart, ValueGrid } from "./small";
+
+type Judged = Schemas["JudgedView"];
+type Candidate = Schemas["CandidateView"];
+type Values = (number | null)[];
+
+/** How many times what is held back is shown before it. */
+const BEFORE = 3.2;
+
+interface Props {
+  judged: Judged;
+  candidate: Candidate;
+  beside: Candidate | undefined;
+  start: number;
+  onStart: (start: number) => void;
+}
+
+/** An earlier projection over what happened; the starting points are walked. */
+export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props) {
+  const { palette } = useLook();
+  const from = judged.starts[start];
+  if (!from) return null;
+  const said = candidate.said[start] ?? undefined;
+  const other = beside?.said[start] ?? undefined;
+  const first = from.t[0] ?? 0;
+  const last = from.t.at(-1) ?? first;
+  const low = lowerBound(judged.t, first - (last - first) * BEFORE);
+  const high = lowerBound(judged.t, last + 1);
+  const t = judged.t.slice(low, high);
+  const v = judged.v.slice(low, high);
+  const every = [v, from.actual, said?.mean ?? [], ...(said?.edges.flat() ?? []), other?.mean ?? []]
+    .flat()
+    .filter((one): one is number => one !== null);
+  return (
+    <div className="what-it-said">
+      <div className="starts" role="group" aria-label="Starting points">
+        <span className="muted">starting point</span>
+        {judged.starts.map((one, n) => (
+          <button
+            key={one.label}
+            type="button"
+            className={n === start ? "at" : undefined}
+            aria-pressed={n === start}
+            aria-label={formatLabel(one.label)}
+            title={formatLabel(one.label)}
+            onClick={() => onStart(n)}
+            onKeyDown={(event) => {
+              const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+              if (!by) return;
+              const next = Math.max(0, Math.min(judged.starts.length - 1, n + by));
+              onStart(next);
+              (
+                event.currentTarget.parentElement?.querySelectorAll("button")[next] as HTMLElement | undefined
+              )?.focus();
+              event.preventDefault();
+            }}
+          />
+        ))}
+        <b>{formatLabel(from.label)}</b>
+      </div>
+      <SmallChart
+        title="What it would have said, and what happened"
+        height={292}
+        right={118}
+        label={`${candidate.name}, held back from ${formatLabel(from.label)}`}
+        draw={(room) => {
+          const range = niceRange(Math.min(...every), Math.max(...every));
+          const value = linearScale(range, [room.bottom, room.top]);
+          const time = timeScale(t[0] ?? first, last, [room.left, room.right]);
+          const band = said?.edges.at(-1);
+          const inner = said && said.edges.length > 1 ? said.edges[0] : undefined;
+          const held = time.toPixel(first);
+          return (
+            <>
+              <defs>
+                <pattern
+                  id="held-back"
+                  width="5"
+                  height="5"
+                  patternUnits="userSpaceOnUse"
+                  patternTransform="rotate(45)"
+                >
+                  <line x1="0" y1="0" x2="0" y2="5" stroke={palette.iris} strokeWidth="1" opacity="0.55" />
+                </pattern>
+              </defs>
+              <ValueGrid scale={value} room={room} />
+              <FootTicks scale={time} room={room} />
+              {band && <path d={areaPath(from.t, band, time, value)} fill="url(#held-back)" opacity={0.55} />}
+              {inner && <path d={areaPath(from.t, inner, time, value)} fill={palette.iris} opacity={0.16} />}
+              <line className="held" x1={held} x2={held} y1={room.top} y2={room.bottom} />
+              <text x={held + 5} y={room.top + 9}>
+                held back from here
+              </text>
+              <path d={linePath(t, v, time, value)} fill="none" stroke={palette.lagoon} strokeWidth={1.7} />
+              {other && (
+                <path
+                  d={linePath(from.t, other.mean, time, value)}
+                  fill="none"
+                  stroke={palette.muted}
+                  strokeWidth={1.7}
+                  strokeDasharray="2 3"
+                />
+              )}
+              {said && (
+                <path
+                  d={linePath(from.t, said.mean, time, value)}
+                  fill="none"
+                  stroke={palette.iris}
+                  strokeWidth={2}
+                  strokeDasharray="5 3"
+                />
+              )}
+              <Ends
+                right={room.right}
+                names={[
+                  ["what happened", lastOf(from.actual), palette.lagoon],
+                  ["projection", lastOf(said?.mean ?? []), palette.iris],
+                  ...(beside && other ? ([[beside.name, lastOf(other.mean), palette.muted]] as End[]) : []),
+                ]}
+                value={value}
+              />
+              {!said && (
+                <text x={held + 5} y={room.top + 28} className="attention">
+                  it refused here
+                </text>
+              )}
+            </>
+          );
+        }}
+      />
+    </div>
+  );
+}
+
+type End = [string, number | undefined, string];
+
+/** Names at the ends of lines, none on another. */
+function Ends({ names, value, right }: { names: End[]; value: Scale; right: number }) {
+  const placed = names
+    .flatMap(([name, at, colour]) => (at === undefined ? [] : [{ name, y: value.toPixel(at), colour }]))
+    .sort((a, b) => a.y - b.y);
+  placed.forEach((one, n) => {
+    const before = placed[n - 1];
+    if (before && one.y - before.y < 15) one.y = before.y + 15;
+  });
+  return placed.map((one) => (
+    <text key={one.name} x={right + 7} y={one.y + 4} fill={one.colour} style={{ fill: one.colour }}>
+      {one.name.length > 17 ? `${one.name.slice(0, 16)}…` : one.name}
+    </text>
+  ));
+}
+
+function lastOf(values: Values): number | undefined {
+  return values.findLast((one): one is number => one !== null);
+}
+
+function linePath(t: number[], v: Values, time: Scale, value: Scale): string {
+  return pathThrough(
+    t.map((at, n): Dot => {
+      const one = v[n];
+      return one === null || one === undefined ? undefined : [time.toPixel(at), value.toPixel(one)];
+    }),
+  );
+}
+
+function areaPath(t: number[], [lower, upper]: Values[], time: Scale, value: Scale): string {
+  const dots = (edge: Values | undefined) =>
+    t.flatMap((at, n) => {
+      const one = edge?.[n];
+      return one === null || one === undefined
+        ? []
+        : [`${time.toPixel(at).toFixed(1)},${value.toPixel(one).toFixed(1)}`];
+    });
+  const outline = [...dots(upper), ...dots(lower).reverse()];
+  return outline.length ? `M${outline.join("L")}Z` : "";
+}

@@ -1,0 +1,243 @@
+"""Verdicts on candidates as data for a screen."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from zembra.api.models import PartView, WorkView
+from zembra.api.views import parts_view
+from zembra.core.arrays import Floats
+from zembra.core.calendar.complete import Expected
+from zembra.core.figure.shapes.base import milliseconds, numbers
+from zembra.core.judging import Asked, Bench, Candidate, Verdict, autocorrelation, ljung_box
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.projection.ahead import Projected
+
+MOST_LAGS = 30
+
+
+class LevelView(BaseModel):
+    """Of held-back points inside the limits at a level: how many, in percent, and the range that is plain chance."""
+
+    level: float
+    inside: int
+    share: float
+    low: int
+    high: int
+    score: float
+
+
+class AheadView(BaseModel):
+    """So many periods ahead, over all starting points. error: scaled. inside: share at each level."""
+
+    ahead: int
+    error: float
+    inside: list[float]
+
+
+class SaidView(BaseModel):
+    """What it would have said of the held-back periods of a starting point. edges: lower and upper limits, per level."""
+
+    mean: list[float | None]
+    edges: list[list[list[float | None]]]
+
+
+class LeftView(BaseModel):
+    """What it left over one step ahead. rho: its correlation with itself, from 1 apart on; bound: twice the standard
+    error of none. box, chance: Ljung–Box over `lags`. by_weekday, by_month: means, Monday and January first, null where
+    there is none."""
+
+    t: list[int]
+    v: list[float | None]
+    rho: list[float]
+    bound: float
+    box: float | None
+    chance: float | None
+    lags: int
+    by_weekday: list[float | None]
+    by_month: list[float | None]
+
+
+class CandidateView(BaseModel):
+    """params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
+    already. said: per starting point, null where it refused."""
+
+    key: str
+    name: str
+    params: dict[str, Any]
+    own: bool
+    done: bool
+    refused: str
+    mase: float | None = None
+    mae: float | None = None
+    wape: float | None = None
+    smape: float | None = None
+    bias: float | None = None
+    points: int = 0
+    levels: list[LevelView] = []
+    by_ahead: list[AheadView] = []
+    said: list[SaidView | None] = []
+    left: LeftView | None = None
+
+
+class SeasonView(BaseModel):
+    """length: null for no season. candidate: key, null where the history is too short for it."""
+
+    name: str
+    length: int | None
+    strength: float | None
+    chance: float | None
+    cycles: int | None
+    candidate: str | None
+
+
+class StartView(BaseModel):
+    """t: where the held-back periods are drawn, milliseconds since 1970 UTC. actual: what happened."""
+
+    label: str
+    t: list[int]
+    actual: list[float | None]
+
+
+class JudgedView(BaseModel):
+    """work: what is under way, null when all is judged. t, v: the series."""
+
+    entry: str
+    series: str
+    names: list[str]
+    judging: dict[str, int]
+    parts: list[PartView]
+    work: WorkView | None
+    period: str
+    periods: str
+    grain: str
+    levels: list[float]
+    t: list[int]
+    v: list[float | None]
+    starts: list[StartView]
+    candidates: list[CandidateView]
+    seasons: list[SeasonView]
+
+
+def judged_view(
+    asked: Asked,
+    entry: Projection,
+    names: list[str],
+    bench: Bench | None,
+    done: Mapping[str, Verdict],
+    work: WorkView | None,
+) -> JudgedView:
+    """bench: None while it is still under way."""
+    grain = asked.study.grain
+    return JudgedView.model_construct(
+        entry=asked.entry,
+        series=asked.series,
+        names=names,
+        judging=asked.judging.model_dump(),
+        parts=parts_view(asked.judging, asked.study.nouns),
+        work=work,
+        period=grain.singular,
+        periods=grain.plural,
+        grain=grain.unit.value,
+        levels=list(entry.levels),
+        **_of_bench(bench, done),
+    )
+
+
+def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any]:
+    if bench is None:
+        return {"t": [], "v": [], "starts": [], "candidates": [], "seasons": []}
+    expected, plural = bench.study.expected, bench.study.grain.plural
+    return {
+        "t": milliseconds(bench.line.periods, expected),
+        "v": numbers(bench.line.value),
+        "starts": [
+            StartView.model_construct(
+                label=one.label, t=milliseconds(one.periods, expected), actual=numbers(one.actual)
+            )
+            for one in bench.starts
+        ],
+        "candidates": [_candidate(one, done.get(one.key), expected) for one in bench.every],
+        "seasons": [
+            SeasonView(
+                name="none" if one.length is None else f"{one.length} {plural}",
+                length=one.length,
+                strength=one.strength,
+                chance=one.chance,
+                cycles=one.cycles,
+                candidate=one.candidate.key if one.candidate else None,
+            )
+            for one in bench.seasons
+        ],
+    }
+
+
+def _candidate(one: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:
+    about: dict[str, Any] = {"key": one.key, "name": one.name, "params": dict(one.params), "own": not one.params}
+    if found is None or found.score is None:
+        return CandidateView(**about, done=found is not None, refused=found.refused if found else "")
+    score = found.score
+    view = CandidateView(**about, done=True, refused=found.refused)
+    return view.model_copy(
+        update={
+            "mase": score.mase,
+            "mae": score.mae,
+            "wape": score.wape,
+            "smape": score.smape,
+            "bias": score.bias,
+            "points": score.points,
+            "levels": [
+                LevelView(level=level, inside=many, share=100 * many / score.points, low=low, high=high, score=interval)
+                for (level, many), (_, low, high), (_, interval) in zip(
+                    score.inside, found.chance, score.interval, strict=True
+                )
+            ],
+            "by_ahead": [
+                AheadView(ahead=row.ahead, error=row.error, inside=[share for _, share in row.inside])
+                for row in found.by_ahead
+            ],
+            "said": [_said(said) for said in found.folds],
+            "left": _left(found, expected),
+        }
+    )
+
+
+def _said(said: Projected | None) -> SaidView | None:
+    if said is None:
+        return None
+    edges = [[numbers(one.lower), numbers(one.upper)] for one in said.limits]
+    return SaidView.model_construct(mean=numbers(said.mean), edges=edges)
+
+
+def _left(found: Verdict, expected: Expected) -> LeftView | None:
+    known = ~np.isnan(found.left)
+    left = found.left[known]
+    if left.size < 3:
+        return None
+    periods = found.left_periods[known]
+    lags = min(MOST_LAGS, left.size // 3)
+    box, chance = ljung_box(left, lags) if float(left.std()) > 0 else (None, None)
+    grain = expected.grain
+    weekdays = grain.weekdays(periods) if grain.seconds <= 86_400 else None
+    months = grain.months(periods) if grain.seconds < 80 * 86_400 else None
+    return LeftView.model_construct(
+        t=milliseconds(periods, expected),
+        v=numbers(left),
+        rho=autocorrelation(left, lags).tolist(),
+        bound=float(1.96 / np.sqrt(left.size)),
+        box=box,
+        chance=chance,
+        lags=lags,
+        by_weekday=_means(left, weekdays, 7),
+        by_month=_means(left, months, 12),
+    )
+
+
+def _means(left: Floats, places: np.ndarray | None, count: int) -> list[float | None]:
+    if places is None:
+        return []
+    return [float(left[places == n].mean()) if (places == n).any() else None for n in range(count)]
