@@ -6,8 +6,10 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
+from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from tests.browser.machine import Browser, Server, open_browser
@@ -33,19 +35,19 @@ def intake_workbook(browser: Browser, address: str) -> None:
 
 
 def bench(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles")
+    open_study(browser, address, "Outer Isles, daily")
     browser.click("[data-entry=blanks] .touched")
 
 
 def bench_projection(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles")
+    open_study(browser, address, "Outer Isles, daily")
     browser.click(".ant-segmented-item-label", "6 months")
     browser.click("[data-entry=projection] .touched")
     browser.hover(".chart", 0.72)
 
 
 def readings(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles")
+    open_study(browser, address, "Outer Isles, daily")
     browser.click(".ant-segmented-item-label", "1 year")
     browser.click("[data-entry=mark] .touched")
     browser.press("f")
@@ -53,25 +55,42 @@ def readings(browser: Browser, address: str) -> None:
 
 
 def years(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles beside")
-    browser.click(".ant-segmented-item-label", "1 year")
-    browser.click("[data-entry=compared] .touched")
+    open_study(browser, address, "year over year")
+    browser.click("[data-entry=years] .touched")
+
+
+def values(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles, daily")
+    browser.click(".ant-segmented-item-label", "6 months")
+    browser.press("v")
+    browser.click(".values-bar .ant-picker input")
+    browser.press("2026-10-22", Keys.ENTER)
+    browser.find('.values-table tr[aria-selected="true"]')
+
+
+def judging(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Outer Isles, daily")
+    browser.click(".ant-segmented-item-label", "Projection")
+    for _ in range(6):
+        with suppress(TimeoutException):
+            browser.wait(lambda: browser.all(".candidates tbody tr"), "judged")
+            break
 
 
 def outliers(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles")
+    open_study(browser, address, "Outer Isles, daily")
     browser.click("[data-entry=outliers] .touched")
     browser.with_text(".evidence-table h3", "error on held-back periods")
 
 
 def level_shift(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles")
+    open_study(browser, address, "Outer Isles, daily")
     browser.click(".ant-segmented-item-label", "3 years")
     browser.click("[data-entry=shift] .touched")
 
 
 def provisional(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles")
+    open_study(browser, address, "Outer Isles, daily")
     browser.click(".ant-segmented-item-label", "2 months")
     browser.click("[data-entry=provisional] .touched")
     browser.hover(".chart", 0.2)
@@ -115,6 +134,8 @@ SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "bench-projection": bench_projection,
     "readings": readings,
     "years": years,
+    "values": values,
+    "judging": judging,
     "outliers": outliers,
     "level-shift": level_shift,
     "provisional": provisional,

@@ -28,6 +28,31 @@ const KEYS: [string, [string, string][]][] = [
       ["b, n, m", "before, both, after"],
       ["e, v, f, t", "Evidence, Values, Follow-up, Method note"],
       ["h", "hand over"],
+      ["g then p", "to the projection view; g then b back"],
+    ],
+  ],
+  [
+    "On the candidates of a projection",
+    [
+      ["↑ ↓", "walk them; the charts follow"],
+      ["Enter", "take one"],
+      ["Space", "lay it beside the one that is chosen"],
+      ["← →, on a starting point", "the one before, the one after"],
+    ],
+  ],
+  [
+    "On a line that stands at a value",
+    [
+      ["↑ ↓", "move it; with Shift, ten times as far"],
+      ["Enter, Escape", "keep it there, or back"],
+    ],
+  ],
+  [
+    "In the values table",
+    [
+      ["↑ ↓, Page, Home, End", "choose a period; with Shift, a stretch"],
+      ["Ctrl C", "copy the stretch as a table"],
+      ["Enter", "what the point is, and what can be done"],
     ],
   ],
   [

@@ -82,6 +82,7 @@ function BenchOf({ id }: { id: number }) {
   useKey("f", () => openTab("follow-up"));
   useKey("h", () => setHandingOver(true));
   useKey("g>s", () => void navigate("/"));
+  useKey("g>p", () => void navigate(`/studies/${id}/projection`));
 
   if (!bench) {
     return (

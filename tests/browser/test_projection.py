@@ -1,0 +1,113 @@
+"""Judging a projection as an analyst does, from a file to limits that are handed over."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from scipy import stats
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.machine import Browser, Server
+
+SIZE = 240
+FIRST = date(2026, 1, 5)
+VALUES = np.round(
+    500
+    + 60 * np.sin(np.arange(SIZE) * 2 * np.pi / 7)
+    + np.cumsum(np.random.default_rng(6).normal(0, 2, SIZE))
+    + np.random.default_rng(7).normal(0, 9, SIZE),
+    1,
+)
+
+
+def asked(browser: Browser, address: str) -> Any:
+    script = "const done = arguments[1]; fetch(arguments[0]).then((answer) => answer.text()).then(done)"
+    return json.loads(browser.driver.execute_async_script(script, address))
+
+
+def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: Server, tmp_path: Path) -> None:
+    path = tmp_path / "kittiwake.csv"
+    path.write_text("day,riders\n" + "".join(f"{FIRST + timedelta(n)},{v}\n" for n, v in enumerate(VALUES)))
+    browser.open(f"{server.address}/intake")
+    browser.find(".drop")
+    browser.all("input[type=file]")[0].send_keys(str(path))
+    browser.click("button", "Begin the study")
+    browser.find(".chart canvas")
+    study = browser.driver.current_url.rsplit("/", 1)[1]
+
+    # the last six months, fourteen days on, limits at three levels
+    browser.click("[aria-label='Add to Projection']")
+    browser.click(".kind", "Projection")
+    browser.kept_revision(2)
+    browser.type_word("projection", "ahead.count", "14")
+    browser.kept_revision(3)
+    browser.type_word("projection", "levels", "75, 95, 99")
+    browser.kept_revision(4)
+    browser.choose("projection", "since", "from the last")
+    browser.kept_revision(5)
+    browser.wait(lambda: "180 days used" in browser.find("[data-entry=projection]").text, "from 180 days")
+    # what it would have said a week ago is laid over what happened
+    browser.type_word("projection", "earlier", "7")
+    browser.kept_revision(6)
+    browser.wait(
+        lambda: any(
+            one["name"].startswith("projection as of")
+            for one in asked(browser, f"{server.address}/api/studies/{study}")["figure"]["shapes"]
+        ),
+        "held back",
+    )
+
+    # judged on seven days from a few starting points
+    browser.click(".ant-segmented-item-label", "Projection")
+    browser.find("[data-entry=judging]")
+    browser.type_word("judging", "ahead", "7")
+    browser.type_word("judging", "starts", "3")
+    browser.type_word("judging", "apart", "7")
+    browser.wait(lambda: "from 3 starting points, 7 days" in browser.find("[data-entry=judging]").text, "words")
+    browser.wait(lambda: browser.all(".candidates tbody tr"), "judged")
+    errors = [
+        float(row.find_elements("css selector", "td")[1].text)
+        for row in browser.all(".candidates")[0].find_elements("css selector", "tbody tr")
+    ]
+    assert errors == sorted(errors)
+    assert len(errors) >= 8
+    seasons = browser.all(".candidates")[1].text
+    assert "too short" in browser.with_text(".candidates tbody tr", "365 days").text
+    assert "30 days" in seasons
+    # the starting points are walked, the charts follow
+    before = browser.find(".starts b").text
+    browser.driver.execute_script("arguments[0].focus()", browser.find(".starts button.at"))
+    browser.press(Keys.ARROW_LEFT)
+    browser.wait(lambda: browser.find(".starts b").text != before, "walked")
+    # the last season coming again is taken, by keys
+    row = browser.with_text(".candidates tbody tr", "Last season")
+    browser.driver.execute_script("arguments[0].focus()", row)
+    browser.press(Keys.ENTER)
+    browser.kept_revision(7)
+    browser.wait(
+        lambda: "last season coming again" in browser.find("[data-entry=projection]").text, "the sentence says so"
+    )
+
+    # the limits handed over are those of the formula
+    browser.click(".ant-segmented-item-label", "Bench")
+    browser.wait(lambda: "180 days used" in browser.find("[data-entry=projection]").text, "projected")
+    browser.press("h")
+    text = browser.download(lambda: browser.click(".handover button", "lines.csv"), "lines.csv").read_text()
+    rows = [row for row in csv.DictReader(io.StringIO(text)) if row["line"] == "projection"]
+    assert {row["level"] for row in rows} == {"75", "95", "99"}
+    part = VALUES[-180:]
+    spread = np.sqrt(np.mean((part[7:] - part[:-7]) ** 2)) * np.sqrt(np.arange(14) // 7 + 1)
+    share = 1 / 173
+    for level in (75, 95, 99):
+        half = stats.t.ppf(0.5 + level / 200, 8) * spread * np.sqrt((1 + share) / (1 - share))
+        upper = np.array([float(row["upper"]) - float(row["value"]) for row in rows if row["level"] == str(level)])
+        factor = upper / half
+        np.testing.assert_allclose(factor, factor[0], rtol=1e-6)
+        assert factor[0] >= 1 - 1e-9
+    np.testing.assert_allclose([float(row["value"]) for row in rows if row["level"] == "95"], np.tile(part[-7:], 2))
