@@ -66,8 +66,8 @@ class Browser:
     def open(self, address: str) -> None:
         self.driver.get(address)
 
-    def wait(self, condition: Callable[[], object], what: str = "") -> object:
-        return WebDriverWait(self.driver, PATIENCE).until(lambda _: _quietly(condition), what)
+    def wait(self, condition: Callable[[], object], what: str = "", patience: float = PATIENCE) -> object:
+        return WebDriverWait(self.driver, patience).until(lambda _: _quietly(condition), what)
 
     def find(self, css: str) -> WebElement:
         found = self.wait(lambda: [e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()], css)

@@ -88,7 +88,7 @@ def test_no_entry_before_the_projection_has_looked_ahead() -> None:
 
 
 def test_candidates_and_seasons_are_told_apart_and_share_their_scale() -> None:
-    one = asked(VALUES.tolist())
+    one = asked(VALUES.tolist(), judging=Judging(ahead=14, starts=2, apart=14))
     bench, verdicts = one.verdicts((0, 3), lambda share: None)
     _, others = one.verdicts((1, 3), lambda share: None)
     _, rest = one.verdicts((2, 3), lambda share: None)

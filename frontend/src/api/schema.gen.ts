@@ -841,8 +841,8 @@ export interface components {
         /**
          * CurveView
          * @description t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
-         *     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to.
-         *     label: what stands at its end, a line each.
+         *     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to;
+         *     beside: whether it is laid beside it. label: what stands at its end, a line each.
          */
         CurveView: {
             /** Id */
@@ -876,6 +876,11 @@ export interface components {
              * @default true
              */
             strong: boolean;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
             /** Label */
             label: string[];
         };

@@ -22,7 +22,7 @@ export function drawCurve(whole: Curve, figure: Figure, frame: Frame, width: num
   };
   return [
     ...part("whole", {}),
-    ...part("pale", { opacity: curve.strong ? 0.4 : 0.65 }),
+    ...part("pale", { opacity: curve.beside ? 0.65 : 0.4 }),
     ...part("faded", { width: Math.min(width_, 2.2), type: [3, 3], opacity: 0.55 }),
   ];
 }
@@ -41,7 +41,7 @@ const WEIGHTS: { width: number; dash: { type?: number[] } }[] = [
 const BESIDE: (number[] | undefined)[] = [undefined, [5, 2], [2, 2], [9, 3, 2, 3]];
 
 function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
-  if (!curve.strong) {
+  if (curve.beside) {
     const type = BESIDE[besidePlace(curve, figure) % BESIDE.length];
     return { width: 1.4, dash: type ? { type } : {} };
   }

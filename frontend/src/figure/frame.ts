@@ -70,7 +70,7 @@ export function colourOf(one: Series | Shape, figure: Figure, palette: Palette):
   if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
   if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;
   if ("entry" in one && figure.series.length === 1) {
-    const beside = one.shape === "curve" && !one.strong ? besidePlace(one, figure) : -1;
+    const beside = one.shape === "curve" && one.beside ? besidePlace(one, figure) : -1;
     if (beside >= 0) return palette.series[OWN.at(-1 - (beside % OWN.length)) ?? 0] ?? palette.lagoon;
     const place = entryPlace(one, figure);
     if (place > 0) return palette.series[OWN[(place - 1) % OWN.length] ?? 0] ?? palette.lagoon;
@@ -95,7 +95,7 @@ function entryPlace(shape: Shape, figure: Figure): number {
 /** The place of a curve among those that are laid beside their series. */
 export function besidePlace(curve: Curve, figure: Figure): number {
   return shapesOf(figure, "curve", curve.series)
-    .filter((one) => !one.strong)
+    .filter((one) => one.beside)
     .findIndex((one) => one.id === curve.id);
 }
 
@@ -105,7 +105,7 @@ export function isHidden(series: Series, figure: Figure): boolean {
 }
 
 export function hasReading(figure: Figure, series: string): boolean {
-  return shapesOf(figure, "curve", series).some((one) => one.rests !== "projected" && one.strong);
+  return shapesOf(figure, "curve", series).some((one) => one.rests !== "projected" && !one.beside);
 }
 
 /** The widest window a figure has anything in. */

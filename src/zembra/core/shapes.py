@@ -51,7 +51,8 @@ class Curve(Shape):
     faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as
     it stands in lines.csv. drawn: False for numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
     held-back periods. label: what stands at its end, a line each; the name where nothing is
-    given. strong: whether it is read before the series it belongs to.
+    given. strong: whether it is read before the series it belongs to. beside: whether it is a series laid beside it,
+    and no reading of it.
     """
 
     kind: str
@@ -63,6 +64,7 @@ class Curve(Shape):
     held_back_error: float | None = None
     label: tuple[str, ...] | None = None
     strong: bool = True
+    beside: bool = False
 
     def at(self, periods: Ints) -> Floats:
         """The values at some periods, NaN where it is not drawn."""

@@ -17,11 +17,13 @@ MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widen
 @dataclass(frozen=True, slots=True)
 class History:
     """What a method is shown. values: in order, without gaps. known: which of them came in; the others were closed for
-    the fit only. season: its length, None where there is none."""
+    the fit only. season: its length, None where there is none. usual: the season of the calendar, which a decomposition
+    may still find strong enough where the F test finds none."""
 
     values: Floats
     known: Bools
     season: int | None = None
+    usual: int | None = None
 
     @property
     def size(self) -> int:

@@ -41,8 +41,10 @@ def usual(history: History, ahead: int, levels: Sequence[float], like: Projected
     makers: list[Callable[[], Projected]] = [smoothing]
     if logs_fit(history):
         makers.append(logarithms)
-    makers.append(lambda: theta(history, ahead, levels))
-    makers.append(lambda: damped(history, ahead, levels))
+    # what is left of a changing season is for the decomposition to tell
+    weak = replace(history, season=history.season or history.usual)
+    makers.append(lambda: theta(weak, ahead, levels))
+    makers.append(lambda: damped(weak, ahead, levels))
     if not seasonal or history.size >= FULL_SEASONS * (history.season or 1):
         own = history if seasonal else replace(history, season=None)
         makers.append(lambda: line_and_season(own, ahead, levels))

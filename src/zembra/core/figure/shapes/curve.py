@@ -13,8 +13,8 @@ from zembra.core.shapes import Curve
 
 class CurveView(ShapeView):
     """t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
-    provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to.
-    label: what stands at its end, a line each."""
+    provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to;
+    beside: whether it is laid beside it. label: what stands at its end, a line each."""
 
     shape: Literal["curve"] = "curve"
     t: list[int]
@@ -22,6 +22,7 @@ class CurveView(ShapeView):
     faded: list[int]
     pale: list[int]
     strong: bool = True
+    beside: bool = False
     label: list[str]
 
 
@@ -35,6 +36,7 @@ def curve_view(curve: Curve, canvas: Canvas) -> CurveView:
         faded=_places(curve.faded, keep),
         pale=_places(curve.pale, keep),
         strong=curve.strong,
+        beside=curve.beside,
         label=[curve.name] if curve.label is None else list(curve.label),
     )
 

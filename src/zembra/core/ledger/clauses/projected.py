@@ -210,6 +210,10 @@ class SeasonWords(Clause):
         """Several lengths that are taken off together."""
         return ()
 
+    def usual(self, expected: Expected) -> int | None:
+        """A season that a decomposition may look for where none is found."""
+        return None
+
 
 class NoSeason(SeasonWords):
     label: ClassVar[str] = "no season"
@@ -227,6 +231,9 @@ class SeasonFound(SeasonWords):
         tried = [(season_chance(values, length), length) for length in season_lengths(expected)]
         passed = [(chance, length) for chance, length in tried if chance < SURE]
         return min(passed)[1] if passed else None
+
+    def usual(self, expected: Expected) -> int | None:
+        return usual_season(expected)
 
 
 class SeasonOf(SeasonWords):

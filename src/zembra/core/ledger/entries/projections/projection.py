@@ -153,7 +153,7 @@ class Projection(LineEntry):
         season = self.season.length(worked_on[left], expected)
         closed_up, gaps = whole_history(worked_on, season)
         here = slice(int(left[0]), int(left[-1]) + 1)
-        history = History(closed_up, ~np.isnan(worked_on[here]), season)
+        history = History(closed_up, ~np.isnan(worked_on[here]), season, self.season.usual(expected))
         if np.ptp(history.values) == 0:
             raise Refusal(
                 "Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead."

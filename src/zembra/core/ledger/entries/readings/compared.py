@@ -204,6 +204,7 @@ class Compared(LineEntry):
                 value=earlier,
                 pale=np.ones(len(line), dtype=bool),
                 strong=False,
+                beside=True,
             ),
             Curve(
                 id=shape_id(study.by, line.name, "difference"),

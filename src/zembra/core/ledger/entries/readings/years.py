@@ -72,6 +72,7 @@ class Years(LineEntry):
                     value=earlier,
                     pale=np.ones(axis.size, dtype=bool),
                     strong=False,
+                    beside=True,
                 )
             )
             rows.append((line.name, str(newest - back), *_told(earlier, there)))
