@@ -64,6 +64,35 @@ export function useFollowUp(studyId: number, revision: number) {
   };
 }
 
+interface Order {
+  by: string;
+  down: boolean;
+}
+
+const SORTED: Record<string, (item: Item, n: number) => string | number> = {
+  // newest first, as the list comes
+  Period: (_, n) => -n,
+  Series: (item) => item.series,
+  Value: (item) => item.value ?? -Infinity,
+  "Away by": (item) => Math.abs(item.distance ?? 0),
+  "Found by": (item) => item.found_by.join(", "),
+  Note: (item) => item.note,
+  State: (item) => item.state,
+  Who: (item) => item.who,
+};
+
+function inOrder(items: Item[], { by, down }: Order): Item[] {
+  const keys = items.map((item, n) => ({ item, n, key: SORTED[by]?.(item, n) ?? "" }));
+  keys.sort((a, b) => {
+    const way =
+      typeof a.key === "number" && typeof b.key === "number"
+        ? a.key - b.key
+        : String(a.key).localeCompare(String(b.key));
+    return (down ? -way : way) || a.n - b.n;
+  });
+  return keys.map(({ item }) => item);
+}
+
 interface Props {
   follow: ReturnType<typeof useFollowUp>;
   shown: ShownWindow;
@@ -75,11 +104,34 @@ export function FollowUp({ follow, shown }: Props) {
   const pointer = usePointer();
   const [only, setOnly] = useState<Item["state"]>();
   const [finder, setFinder] = useState<string>();
+  const [series, setSeries] = useState<string>();
+  const [order, setOrder] = useState<Order>({ by: "Period", down: true });
   if (follow.error && !list) return <TroubleNote error={follow.error} />;
   if (!list) return <p className="muted">Looking for what is worth asking about…</p>;
   const finders = [...new Set(list.items.flatMap((item) => item.found_by))];
-  const items = list.items.filter(
-    (item) => (!only || item.state === only) && (!finder || item.found_by.includes(finder)),
+  const names = [...new Set(list.items.map((item) => item.series))];
+  const kept = list.items.filter(
+    (item) =>
+      (!only || item.state === only) &&
+      (!finder || item.found_by.includes(finder)) &&
+      (!series || item.series === series),
+  );
+  const items = inOrder(kept, order);
+  const head = (by: string, number = false) => (
+    <th
+      key={by}
+      className={number ? "number" : undefined}
+      aria-sort={order.by === by ? (order.down ? "descending" : "ascending") : "none"}
+    >
+      <button
+        type="button"
+        className="sort"
+        onClick={() => setOrder({ by, down: order.by === by ? !order.down : true })}
+      >
+        {by}
+        {order.by === by ? (order.down ? " ↓" : " ↑") : ""}
+      </button>
+    </th>
   );
   const goTo = (item: Item) => {
     if (item.at === null) return;
@@ -128,6 +180,18 @@ export function FollowUp({ follow, shown }: Props) {
             ))}
           </select>
         )}
+        {names.length > 1 && (
+          <select
+            aria-label="Series"
+            value={series ?? ""}
+            onChange={(event) => setSeries(event.target.value || undefined)}
+          >
+            <option value="">every series</option>
+            {names.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        )}
         <span className="grow" />
         <button type="button" className="link" disabled={!list.can_undo} onClick={() => follow.move("undo")}>
           take back the last note
@@ -146,14 +210,14 @@ export function FollowUp({ follow, shown }: Props) {
         <table>
           <thead>
             <tr>
-              <th>Period</th>
-              <th>Series</th>
-              <th className="number">Value</th>
-              <th className="number">Away by</th>
-              <th>Found by</th>
-              <th>Note</th>
-              <th>State</th>
-              <th>Who</th>
+              {head("Period")}
+              {head("Series")}
+              {head("Value", true)}
+              {head("Away by", true)}
+              {head("Found by")}
+              {head("Note")}
+              {head("State")}
+              {head("Who")}
             </tr>
           </thead>
           <tbody>
