@@ -26,6 +26,7 @@ import { createPointer, PointerContext } from "./pointer";
 import { useFollowUp } from "./FollowUp";
 import { taken } from "./taking";
 import { useBench } from "./useBench";
+import { Waiting } from "./Waiting";
 import { ViewSwitch } from "./ViewSwitch";
 import { useFigure, useWindow, WindowPresets } from "./window";
 
@@ -84,18 +85,7 @@ function BenchOf({ id }: { id: number }) {
   useKey("g>s", () => void navigate("/"));
   useKey("g>p", () => void navigate(`/studies/${id}/projection`));
 
-  if (!bench) {
-    return (
-      <div className="page">
-        <TopBar>
-          <Link to="/">Studies</Link>
-        </TopBar>
-        <main className="empty">
-          {handle.error ? <TroubleNote error={handle.error} /> : <p className="muted">Running the ledger…</p>}
-        </main>
-      </div>
-    );
-  }
+  if (!bench) return <Waiting error={handle.error} />;
   const { study } = bench;
   return (
     <PointerContext.Provider value={pointer}>

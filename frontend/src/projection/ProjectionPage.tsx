@@ -11,6 +11,7 @@ import { EntryCard } from "../bench/EntryCard";
 import { changedWords, onEntry, onWords } from "../bench/edits";
 import { useCatalogue } from "../bench/LedgerPane";
 import { useBench, type BenchHandle } from "../bench/useBench";
+import { Waiting } from "../bench/Waiting";
 import { ViewSwitch } from "../bench/ViewSwitch";
 import { formatNumber, formatSigned, plural } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
@@ -59,18 +60,7 @@ function ProjectionOf({ id }: { id: number }) {
   useKey("mod+z", () => void handle.undo(), [handle]);
   useKey("mod+shift+z,mod+y", () => void handle.redo(), [handle]);
   useKey("g>b", () => void navigate(`/studies/${id}`));
-  if (!kept) {
-    return (
-      <div className="page">
-        <TopBar>
-          <Link to="/">Studies</Link>
-        </TopBar>
-        <main className="empty">
-          {handle.error ? <TroubleNote error={handle.error} /> : <p className="muted">Running the ledger…</p>}
-        </main>
-      </div>
-    );
-  }
+  if (!kept) return <Waiting error={handle.error} />;
   return (
     <div className="page full judging">
       <TopBar

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -25,6 +25,17 @@ from zembra.core.projection.smoothings import smoothed, smoothed_again
 from zembra.core.projection.theta import theta
 
 Levels = Sequence[float]
+
+
+@dataclass(frozen=True, slots=True)
+class Fitting:
+    """What a method is to do. seasons: several that are taken off together. like: what it made of the whole history."""
+
+    history: History
+    ahead: int
+    levels: Levels
+    seasons: Sequence[int] = ()
+    like: Projected | None = None
 
 
 class Method(Clause):
@@ -57,15 +68,13 @@ class UsualMean(Method):
 class _Single(Method):
     """A method by itself, its limits with the tails of Student's t."""
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
+    def made(self, to: Fitting) -> Projected:
         raise NotImplementedError
 
     def project(
         self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
     ) -> Projected:
-        made = self.made(history, ahead, levels, seasons, like)
+        made = self.made(Fitting(history, ahead, levels, seasons, like))
         return replace(made, halves=heavy_tailed(made.halves))
 
 
@@ -74,10 +83,8 @@ class LastValue(_Single):
 
     kind: Literal["last"] = "last"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return last_value(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        return last_value(to.history, to.ahead, to.levels)
 
 
 class LastSeason(_Single):
@@ -86,10 +93,8 @@ class LastSeason(_Single):
 
     kind: Literal["last-season"] = "last-season"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return last_season(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        return last_season(to.history, to.ahead, to.levels)
 
 
 class Drift(_Single):
@@ -98,10 +103,8 @@ class Drift(_Single):
 
     kind: Literal["drift"] = "drift"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return drift(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        return drift(to.history, to.ahead, to.levels)
 
 
 class BySmoothing(_Single):
@@ -110,12 +113,10 @@ class BySmoothing(_Single):
 
     kind: Literal["smoothing"] = "smoothing"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        if like is not None and isinstance(like.form, Form):
-            return smoothed_again(history, ahead, levels, like.form)
-        return smoothed(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        if to.like is not None and isinstance(to.like.form, Form):
+            return smoothed_again(to.history, to.ahead, to.levels, to.like.form)
+        return smoothed(to.history, to.ahead, to.levels)
 
 
 class SmoothingByHand(_Single):
@@ -129,12 +130,10 @@ class SmoothingByHand(_Single):
     def template(self) -> str:
         return "{self} with {error} errors, {trend} trend and {seasonality} season"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        seasonal = self.seasonality.value if history.season else "N"
+    def made(self, to: Fitting) -> Projected:
+        seasonal = self.seasonality.value if to.history.season else "N"
         form = Form(self.error.value, self.trend.value[0], seasonal, self.trend is TrendForm.DAMPED)
-        return (smoothed if like is None else smoothed_again)(history, ahead, levels, form)
+        return (smoothed if to.like is None else smoothed_again)(to.history, to.ahead, to.levels, form)
 
 
 class Theta(_Single):
@@ -142,10 +141,8 @@ class Theta(_Single):
 
     kind: Literal["theta"] = "theta"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return theta(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        return theta(to.history, to.ahead, to.levels)
 
 
 class SeasonOff(_Single):
@@ -154,10 +151,8 @@ class SeasonOff(_Single):
 
     kind: Literal["season-off"] = "season-off"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return season_taken_off(history, ahead, levels, seasons)
+    def made(self, to: Fitting) -> Projected:
+        return season_taken_off(to.history, to.ahead, to.levels, to.seasons)
 
 
 class LineSeason(_Single):
@@ -165,10 +160,8 @@ class LineSeason(_Single):
 
     kind: Literal["line"] = "line"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return line_and_season(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        return line_and_season(to.history, to.ahead, to.levels)
 
 
 class PercentileLine(_Single):
@@ -181,10 +174,8 @@ class PercentileLine(_Single):
     def template(self) -> str:
         return "{self} {share}"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return percentile_line(history, ahead, levels, self.share)
+    def made(self, to: Fitting) -> Projected:
+        return percentile_line(to.history, to.ahead, to.levels, self.share)
 
 
 class Autoregressive(_Single):
@@ -194,10 +185,8 @@ class Autoregressive(_Single):
 
     kind: Literal["arima"] = "arima"
 
-    def made(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int], like: Projected | None
-    ) -> Projected:
-        return arima(history, ahead, levels, None if like is None else like.form)  # type: ignore[arg-type]
+    def made(self, to: Fitting) -> Projected:
+        return arima(to.history, to.ahead, to.levels, None if to.like is None else to.like.form)  # type: ignore[arg-type]
 
 
 class HowOften(Choice):
@@ -273,7 +262,7 @@ class MeanOf(Method):
             again = like.parts[n] if like is not None and n < len(like.parts) else None
             method = one.method
             if isinstance(method, _Single):
-                return method.made(history, ahead, levels, seasons, again)
+                return method.made(Fitting(history, ahead, levels, seasons, again))
             return method.project(history, ahead, levels, seasons, again)
 
         makers = [lambda one=one, n=n: made(one, n) for n, one in enumerate(self.methods)]
