@@ -46,6 +46,8 @@ from zembra.core.ledger.clauses.projected import (
 )
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.events import Event, Events
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
+from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.run import Result
 from zembra.core.projection.ahead import History, Projected, normal_halves
 from zembra.core.projection.backtest import chance_range, fold_back, judged, widening
@@ -326,6 +328,10 @@ def test_doubts_are_said_in_words() -> None:
         run_values(wave.tolist(), Projection(ahead=AheadPeriods(count=7), method=Drift())).reports[-1].outcome.warnings
     )
     assert any("still hangs together" in one for one in said)
+    shift = Shift(on=date(2026, 4, 27), named="new berth", then=(Follow.AFRESH,))
+    stepped = np.where(np.arange(120) < 116, 50, 80) + rng.normal(0, 1, 120)
+    said = run_values(stepped.tolist(), shift, Projection(ahead=AheadPeriods(count=7))).reports[-1].outcome.warnings
+    assert any("shifted within the last" in one for one in said)
     exact = run_values(np.arange(60.0).tolist(), Projection(ahead=AheadPeriods(count=5), method=Drift()))
     assert "40 of 40" in str(exact.reports[-1].outcome.evidence[1].rows[0])
 

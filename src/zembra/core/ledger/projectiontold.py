@@ -19,6 +19,7 @@ from zembra.core.shapes import Area, Curve, Rests, Shape, shape_id
 
 FEW_SEASONS = 4
 FEW_POINTS = 10
+FEW_AFTER_SHIFT = 10  # periods after a level shift below which little is known, where there is no season
 MANY_GAPS = 0.2
 FAR_OUT = 6.0  # times the usual move, as the rule for outliers has it
 LEFT_OVER = 0.01  # chance below which what is left over is taken to have a pattern
@@ -28,7 +29,7 @@ LEFT_OVER = 0.01  # chance below which what is left over is taken to have a patt
 class Shown:
     """What a method is shown of a series. periods: the row of the history. last: the last period with a number that
     counts. smallest: of the values. gaps: periods without a number between others; closed: days not expected between
-    them. effects: of events, by name."""
+    them. effects: of events, by name. shift: the period of the last level shift."""
 
     history: History
     periods: Ints
@@ -37,6 +38,13 @@ class Shown:
     gaps: int
     closed: int
     effects: tuple[tuple[str, float], ...]
+    shift: int | None = None
+
+    @property
+    def shifted_lately(self) -> bool:
+        """Whether less than a season has passed since the last level shift."""
+        since = self.history.season or FEW_AFTER_SHIFT
+        return self.shift is not None and int(np.count_nonzero(self.periods >= self.shift)) < since
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +64,7 @@ class Seen:
     gaps: int
     closed: int
     effects: tuple[tuple[str, float], ...] = ()
+    shifted_lately: bool = False
 
 
 def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
@@ -199,6 +208,11 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
         yield (
             f"{series}: the history holds {full} full seasons of {one.season} {plural}. "
             f"Below {FEW_SEASONS}, a season can hardly be told from chance."
+        )
+    if one.shifted_lately:
+        yield (
+            f"{series}: the level shifted within the last {one.season or FEW_AFTER_SHIFT} {plural}: "
+            "little is known of the new level."
         )
     if one.season and history.points >= 2 * one.season + 1 and season_chance(history.values, one.season) >= SURE:
         yield f"{series}: the data show no season of {one.season} {plural}."

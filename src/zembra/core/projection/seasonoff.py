@@ -13,9 +13,14 @@ from zembra.core.projection.seasonal import cycled
 from zembra.core.projection.smoothing import possible_forms, smooth
 from zembra.core.projection.smoothings import estimated
 
+ROUNDS = 6  # of robustness weights; more change little and take as much longer
 
-def season_taken_off(history: History, ahead: int, levels: Sequence[float], seasons: Sequence[int] = ()) -> Projected:
-    """seasons: their lengths, the shortest first; that of the history where none is given. Raises Refusal."""
+
+def season_taken_off(
+    history: History, ahead: int, levels: Sequence[float], seasons: Sequence[int] = (), *, quick: bool = False
+) -> Projected:
+    """seasons: their lengths, the shortest first; that of the history where none is given. quick: without the weights
+    that make the decomposition robust, for hold-backs. Raises Refusal."""
     lengths = sorted(set(seasons)) or ([history.season] if history.season else [])
     if not lengths:
         raise Refusal("There is no season to take off.", todo="Give its length, or choose another method.")
@@ -25,7 +30,7 @@ def season_taken_off(history: History, ahead: int, levels: Sequence[float], seas
             f"A season of {short} needs more than {2 * short} values; there are {history.size}.",
             todo="Shorten the season.",
         )
-    rest, cycle = _without(history.values, lengths, ahead)
+    rest, cycle = _without(history.values, lengths, ahead, robust=not quick)
     fitted = smooth(rest, None, ahead, levels, None, [one for one in possible_forms(rest, None) if one.error == "A"])
     mean = fitted.mean + cycle
     halves = [Half(one.level, fitted.mean - one.lower, one.upper - fitted.mean) for one in fitted.limits]
@@ -39,7 +44,7 @@ def season_taken_off(history: History, ahead: int, levels: Sequence[float], seas
     return Projected("season taken off", mean, corrected(halves, quantities, history.points), told, fitted.left)
 
 
-def _without(values: Floats, lengths: Sequence[int], ahead: int) -> tuple[Floats, Floats]:
+def _without(values: Floats, lengths: Sequence[int], ahead: int, *, robust: bool) -> tuple[Floats, Floats]:
     """(the values without their seasons, the seasons going on) by robust STL, one length after the other: MSTL
     (Bandara, Hyndman and Bergmeir, 2021) with two rounds."""
     from statsmodels.tsa.seasonal import STL
@@ -48,7 +53,9 @@ def _without(values: Floats, lengths: Sequence[int], ahead: int) -> tuple[Floats
     for _ in range(2 if len(lengths) > 1 else 1):
         for n, length in enumerate(lengths):
             others = np.sum([part for k, part in enumerate(parts) if k != n], axis=0)
-            found = STL(values - others, period=length, seasonal=11, robust=True).fit()
+            found = STL(values - others, period=length, seasonal=11, robust=robust).fit(
+                outer_iter=ROUNDS if robust else 0
+            )
             parts[n] = np.asarray(found.seasonal, dtype=np.float64)
     onward = np.sum([cycled(part[-length:], ahead) for part, length in zip(parts, lengths, strict=True)], axis=0)
     return values - np.sum(parts, axis=0), np.asarray(onward, dtype=np.float64)

@@ -152,7 +152,7 @@ class SeasonOff(_Single):
     kind: Literal["season-off"] = "season-off"
 
     def made(self, to: Fitting) -> Projected:
-        return season_taken_off(to.history, to.ahead, to.levels, to.seasons)
+        return season_taken_off(to.history, to.ahead, to.levels, to.seasons, quick=to.like is not None)
 
 
 class LineSeason(_Single):

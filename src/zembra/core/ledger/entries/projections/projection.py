@@ -107,6 +107,11 @@ class Projection(LineEntry):
             )
         if self.least is not None and self.most is not None and self.least >= self.most:
             raise Refusal("The floor of the projection lies above its ceiling.", todo="Choose another one.")
+        # numbers near the ends of what a float holds overflow in squares: what comes of it is refused or left out
+        with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+            return self._made(line, study)
+
+    def _made(self, line: Line, study: Study) -> Made:
         seen = self._project(line, study)
         shapes = list(projected_shapes(seen, study, self.kind))
         if self.earlier:
@@ -160,7 +165,9 @@ class Projection(LineEntry):
             )
         closed = here.stop - here.start - int(np.count_nonzero((row.at >= here.start) & (row.at < here.stop)))
         last = int(line.periods[np.flatnonzero(~np.isnan(counted))[-1]])
-        return Shown(history, row.periods[here], last, float(np.nanmin(values)), gaps - closed, closed, effects)
+        shift = int(line.periods[max(line.cuts)]) if line.cuts else None
+        smallest = float(np.nanmin(values))
+        return Shown(history, row.periods[here], last, smallest, gaps - closed, closed, effects, shift)
 
     def said_of(self, shown: Shown, far: int) -> Projected:
         """What the method says of so many periods of the row after the history, in the unit of the series, with its own
@@ -200,6 +207,7 @@ class Projection(LineEntry):
             shown.gaps,
             shown.closed,
             effects,
+            shown.shifted_lately,
         )
 
     def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
