@@ -187,6 +187,13 @@ def test_a_season_is_found_where_there_is_one_and_else_hardly_ever() -> None:
         nowhere.append(has_season(50 + noise, season))
     assert np.mean(there) >= 0.9
     assert np.mean(nowhere) <= 0.05
+    # gaps shift no place of the season
+    gappy = np.where(
+        rng.random(160) < 0.3, np.nan, 50 + 3 * np.sin(np.arange(160) * 2 * np.pi / 7) + rng.normal(0, 1, 160)
+    )
+    assert season_chance(gappy, 7) < 1e-6
+    found = run_values(gappy.tolist(), Projection(ahead=AheadPeriods(count=7))).reports[-1].outcome.evidence[0].rows
+    assert dict(row[:2] for row in found)["Season"] == "7 days"
     # the F test as a textbook has it
     values = rng.normal(0, 1, 71)
     groups = [np.diff(values)[place::7] for place in range(7)]

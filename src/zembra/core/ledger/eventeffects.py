@@ -20,7 +20,7 @@ def usual_effects(
 ) -> tuple[Effects, Bools]:
     """(the mean distance from the usual on periods of each event, by name; the periods on which one fell).
 
-    The usual is what a gap there would be closed with. season: its length for a history without the events.
+    The usual is what a gap there would be closed with. season: its length for a row of periods without the events.
     """
     nowhere = np.zeros(values.size, dtype=bool)
     names = np.array(event_names(events, periods), dtype=object)
@@ -32,7 +32,7 @@ def usual_effects(
     inside = np.zeros(values.size, dtype=bool)
     inside[known[0] : known[-1] + 1] = True
     at_events &= inside
-    usual, _ = whole_history(without, season(without[known]))
+    usual, _ = whole_history(without, season(without[known[0] : known[-1] + 1]))
     away = np.full(values.size, np.nan)
     away[inside] = values[inside] - usual
     told = {name: float(away[at_events & (names == name)].mean()) for name in dict.fromkeys(names[at_events])}

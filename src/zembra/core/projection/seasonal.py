@@ -15,14 +15,19 @@ def season_chance(values: Floats, season: int) -> float:
     """The chance that differences as unlike between places of a season come without one: an F test of season dummies on
     the differences of the logarithm, or of the value where that has none. 1 where the history is too short.
 
-    The linear trend is gone by the differences, and no initial state is estimated, so that noise is not taken for a
+    values: on every period of the row, NaN where there is no number, so that a gap shifts no place. The linear trend is
+    gone by the differences, and no initial state is estimated, so that noise is not taken for a
     season (as comparing forms of smoothing by AICc does, which counts no initial states).
     """
     if values.size < 2 * season + 1 or season < 2:
         return 1.0
-    told = np.log(values) if np.all(values > 0) else values
-    steps = np.diff(told)
-    place = np.arange(steps.size) % season
+    known = values[~np.isnan(values)]
+    told = np.log(values) if np.all(known > 0) else values
+    every = np.diff(told)
+    here = ~np.isnan(every)
+    steps, place = every[here], np.flatnonzero(here) % season
+    if steps.size < 2 * season:
+        return 1.0
     count = np.bincount(place, minlength=season)
     means = np.bincount(place, steps, season) / np.maximum(count, 1)
     rest = float(((steps - means[place]) ** 2).sum())

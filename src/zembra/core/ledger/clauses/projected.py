@@ -202,7 +202,7 @@ class Rounding(Choice):
 
 class SeasonWords(Clause):
     def length(self, values: Floats, expected: Expected) -> int | None:
-        """The season's length for a history, None for none."""
+        """The season's length for a history, NaN where a period has no number; None for none."""
         return None
 
     @property

@@ -155,9 +155,9 @@ class Projection(LineEntry):
         effects, at_events = usual_effects(values, row.periods, events, lambda v: self.season.length(v, expected))
         worked_on = self.on.there(np.where(at_events, np.nan, values))
         left = np.flatnonzero(~np.isnan(worked_on))
-        season = self.season.length(worked_on[left], expected)
-        closed_up, gaps = whole_history(worked_on, season)
         here = slice(int(left[0]), int(left[-1]) + 1)
+        season = self.season.length(worked_on[here], expected)
+        closed_up, gaps = whole_history(worked_on, season)
         history = History(closed_up, ~np.isnan(worked_on[here]), season, self.season.usual(expected))
         if np.ptp(history.values) == 0:
             raise Refusal(
