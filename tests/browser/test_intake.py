@@ -93,6 +93,7 @@ def test_closed_days_are_typed(browser: Browser, server: Server, tmp_path: Path)
     drop(browser, server, path)
     assert browser.word("calendar", "weekdays").text == "Monday to Friday"
     assert count(browser, "absent") == 9
+    browser.word("calendar", "closed")
     browser.click('[data-entry="calendar"] [data-word="closed"]')
     browser.find(".typed textarea").send_keys("2026-04-03, 2026-04-06 and 2026-08-31")
     assert "3 days understood" in browser.find(".typed").text

@@ -100,11 +100,6 @@ class Projection(LineEntry):
         return True
 
     def on_line(self, line: Line, study: Study) -> Made:
-        if study.grain.unit is Unit.MOMENT:
-            raise Refusal(
-                "Dates as they come have no even step to project on.",
-                todo="Put them on days, weeks or months first: Finer grain, or the grain of the calendar.",
-            )
         if self.least is not None and self.most is not None and self.least >= self.most:
             raise Refusal("The floor of the projection lies above its ceiling.", todo="Choose another one.")
         # numbers near the ends of what a float holds overflow in squares: what comes of it is refused or left out
@@ -136,6 +131,11 @@ class Projection(LineEntry):
     def shown(self, line: Line, study: Study, hold: int = 0) -> Shown:
         """What the method is shown of a line: a row of periods in which closed days keep their place in the season.
         hold: how many of the last numbers are held back. Raises Refusal."""
+        if study.grain.unit is Unit.MOMENT:
+            raise Refusal(
+                "Dates as they come have no even step to project on.",
+                todo="Put them on days, weeks or months first: Finer grain, or the grain of the calendar.",
+            )
         counted = line.since_begin(line.countable(provisional=self.provisional.yes))
         first = self.since.first(line, counted, study)
         counted = np.where(np.arange(len(line)) >= first, counted, np.nan)
