@@ -12,7 +12,7 @@ demo: $(STAMPS)/python $(STAMPS)/web
 
 # one worker a core, each with a browser of its own
 test: $(STAMPS)/python $(STAMPS)/web browser
-	$(BIN)/pytest -n auto
+	$(BIN)/pytest -n auto --dist worksteal
 
 check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff check .
@@ -20,6 +20,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/mypy
 	cd frontend && npm run --silent lint && npm run --silent types && npm run --silent format:check
 	$(BIN)/python scripts/generate.py --check
+	$(BIN)/python scripts/fonts.py --check
 
 format: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff check --fix .
@@ -60,6 +61,7 @@ $(STAMPS)/node: frontend/package-lock.json
 
 $(STAMPS)/web: $(STAMPS)/node $(STAMPS)/python $(FRONTEND_SOURCES)
 	cd frontend && npm run --silent build
+	$(BIN)/python scripts/fonts.py
 	$(BIN)/python -m whitenoise.compress --quiet src/zembra/web
 	@touch $@
 

@@ -13,6 +13,7 @@ from benchmarks.measure import Ratio
 from benchmarks.series import Series, hard_series
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.seasonal import SURE, season_chance
 from zembra.core.projection.several import usual
 from zembra.core.projection.smoothing import smooth
 
@@ -69,7 +70,9 @@ def _judged(series: Series) -> list[tuple[Held, Held]]:
         history, held = values[: end - ahead], values[end - ahead : end]
         if history.size < 12:
             continue
-        shown = History(history, np.ones(history.size, dtype=bool), season)
+        # as the entry shows it: a season counts where it is found, and may be looked for where it is usual
+        found_season = season if season and season_chance(history, season) < SURE else None
+        shown = History(history, np.ones(history.size, dtype=bool), found_season, season)
         try:
             mine = usual(shown, ahead, LEVELS)
             used = season if season and history.size >= 2 * season else None

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import shutil
+import subprocess
 import sys
 import tempfile
 import time
+import urllib.request
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -106,17 +109,46 @@ def strip(browser: Browser, address: str) -> None:
     browser.find(".stretch")
 
 
-def stacked(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Upkeep by vessel")
-
-
-def step_line(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Contract price of fuel")
-
-
 def derived(browser: Browser, address: str) -> None:
     open_study(browser, address, "Ticket income")
     browser.click("[data-entry=derive] .touched")
+
+
+def picture(browser: Browser, address: str) -> None:
+    room(browser, address, "Outer Isles, daily")
+    browser.wait(lambda: browser.with_text(".sheet text", "projection"), "projected", 90)
+    browser.click(".sheet text", "28-day average")
+
+
+def bars(browser: Browser, address: str) -> None:
+    room(browser, address, "Ticket income")
+
+
+def two_scales(browser: Browser, address: str) -> None:
+    room(browser, address, "Outer Isles, daily")
+    browser.click(".picture-tabs .ant-segmented-item-label", "two routes")
+    browser.with_text(".sheet text", "Two scales that differ")
+
+
+def snapshot(browser: Browser, address: str) -> None:
+    room(browser, address, "Upkeep by vessel")
+    browser.find("[aria-label='Name of the snapshot']").send_keys("September board")
+    browser.click(".snapshots button", "snapshot")
+    browser.find(".snapshots a")
+    browser.click(".ant-segmented-item-label", "Bench")
+    browser.find(".chart canvas")
+    browser.driver.execute_script("arguments[0].focus()", browser.find("[data-entry=blanks]"))
+    browser.press(" ")
+    browser.kept_revision(2)
+    browser.click(".ant-segmented-item-label", "Picture")
+    browser.click(".snapshots a", "September board")
+    browser.find(".changed tbody tr")
+
+
+def room(browser: Browser, address: str, name: str) -> None:
+    open_study(browser, address, name)
+    browser.click(".ant-segmented-item-label", "Picture")
+    browser.find(".sheet svg")
 
 
 def open_study(browser: Browser, address: str, name: str) -> None:
@@ -140,14 +172,31 @@ SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "level-shift": level_shift,
     "provisional": provisional,
     "strip": strip,
-    "stacked": stacked,
-    "step-line": step_line,
     "derived": derived,
+    "picture": picture,
+    "bars": bars,
+    "two-scales": two_scales,
+    "snapshot": snapshot,
 }
 
 
+def account(browser: Browser, address: str) -> None:
+    """The first page of the account, where there is a program that draws one."""
+    if shutil.which("pdftoppm") is None:
+        return
+    study = next(
+        one["study"]["id"]
+        for one in browser.answer(f"{address}/api/studies")["studies"]
+        if one["study"]["name"].startswith("Outer Isles, daily")
+    )
+    with urllib.request.urlopen(f"{address}/api/studies/{study}/handover/account.pdf") as answer:
+        pdf = answer.read()
+    command = ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-png", "-singlefile", "-", str(FOLDER / "account")]
+    subprocess.run(command, input=pdf, check=True)
+
+
 def main() -> None:
-    wanted = sys.argv[1:] or list(SHOTS)
+    wanted = sys.argv[1:] or [*SHOTS, "account"]
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)
         server = Server(home, "demo")
@@ -157,6 +206,9 @@ def main() -> None:
         browser.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         try:
             for name in wanted:
+                if name == "account":
+                    account(browser, server.address)
+                    continue
                 SHOTS[name](browser, server.address)
                 time.sleep(1.2)
                 browser.driver.save_screenshot(str(FOLDER / f"{name}.png"))

@@ -4,18 +4,26 @@ from __future__ import annotations
 
 import csv
 import json
+import struct
 from pathlib import Path
 
 import pytest
 
 from tests.help import AS_OF, daily_csv
+from zembra.api.app import create_app
 from zembra.cli import main
+from zembra.core.dress.model import Page, Picture
+from zembra.core.dress.style import style_of
+from zembra.core.dress.words import MadeFor
+from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.model import record
+from zembra.core.ledger.model import parse_ledger, record
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
+from zembra.store.datasets import keep_dataset
+from zembra.store.studies import create_study
 
 
 @pytest.fixture
@@ -129,3 +137,45 @@ def test_another_sheet_is_named_on_the_command_line(tmp_path: Path) -> None:
     periods = {row["period"] for row in csv.DictReader((out / "points.csv").open())}
     assert periods == {"2022", "2023", "2024", "2025"}
     assert main([*words, "By week"]) == 2
+
+
+@pytest.mark.parametrize("form", ["png", "svg", "pdf"])
+def test_a_run_draws_a_picture_in_a_house_style(paths: tuple[Path, Path, Path], form: str) -> None:
+    ledger, data, out = paths
+    style = out.with_name("style.json")
+    page = Page(made_for=MadeFor.PIXELS, width=480, height=270)
+    style.write_text(style_of(Picture(page=page), ()).model_dump_json())
+    target = out.with_name(f"picture.{form}")
+    told = ["run", str(ledger), "--data", str(data), "--out", str(out), "--picture", str(target), "--style", str(style)]
+    assert main([*told, "--times", "3"]) == 0
+    made = target.read_bytes()
+    if form == "png":
+        assert struct.unpack(">II", made[16:24]) == (1440, 810)
+    elif form == "svg":
+        assert b'width="480" height="270"' in made
+    else:
+        assert made.startswith(b"%PDF")
+    assert main([*told[:-3], str(out.with_name("picture.gif"))]) == 2
+
+
+def test_a_study_is_drawn_and_its_package_runs(
+    paths: tuple[Path, Path, Path], capsys: pytest.CaptureFixture[str]
+) -> None:
+    home = paths[2].with_name("home")
+    app = create_app(home / "zembra.db", lambda: AS_OF)
+    shared = app.extensions["zembra"]
+    data = keep_dataset(shared.engine, "riders.csv", paths[1].read_bytes(), bring_in(paths[1].read_bytes()).how)
+    assert data.id is not None
+    create_study(shared.engine, "Riders", data.id, parse_ledger(paths[0].read_bytes()), FigureSettings(), AS_OF)
+    client = app.test_client()
+    target = home / "riders.svg"
+    assert main(["picture", "Riders", "--home", str(home), "--out", str(target)]) == 0
+    assert target.read_bytes() == client.get("/api/studies/1/handover/picture.svg").data
+    assert main(["picture", "Nobody", "--home", str(home), "--out", str(target)]) == 2
+    assert "the studies are Riders" in capsys.readouterr().err
+    package = home / "everything.zip"
+    package.write_bytes(client.get("/api/studies/1/handover/everything.zip").data)
+    assert main(["run", str(package), "--out", str(paths[2])]) == 0
+    assert (paths[2] / "points.csv").read_bytes() == client.get("/api/studies/1/handover/points.csv").data
+    assert main(["run", str(paths[0]), "--out", str(paths[2])]) == 2
+    assert "Say which file with --data" in capsys.readouterr().err

@@ -21,13 +21,19 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
 from zembra.core.intake.formats import file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
-from zembra.core.judging import Asked, Bench, Verdict
+from zembra.core.judging.asked import Asked
+from zembra.core.judging.everyseries import SeriesVerdict, series_verdicts
+from zembra.core.judging.verdict import Bench, Verdict, verdicts
 from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.run import Task
 
 MEMORY_MB = int(os.environ.get("ZEMBRA_READER_MEMORY_MB", "2048"))
 SECONDS = float(os.environ.get("ZEMBRA_READER_SECONDS", "60"))
+LATER = 10  # how much judging stands back for what somebody waits for
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
+# a child a core: threads of the linear algebra library would only get in each other's way
+for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
+    os.environ.setdefault(_threads, "1")
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(
     ["zembra.core.intake.bringin", "zembra.core.intake.workbook", "zembra.apart", "zembra.heavy"]
@@ -85,14 +91,22 @@ def made_apart(
 def judged_apart(
     asked: Asked, share: tuple[int, int], on_step: Callable[[float], None], still: Callable[[], None]
 ) -> tuple[Bench, dict[str, Verdict]]:
-    """Asked.verdicts, in a child process. Raises Refusal."""
+    """`verdicts`, in a child process. Raises Refusal."""
     try:
         found: tuple[Bench, dict[str, Verdict]] = in_child(_judge, (asked, share), lambda _, far: on_step(far), still)
     except EOFError:
-        raise Refusal(
-            "Judging ended before it was done.", todo="Hold back less, or from fewer starting points."
-        ) from None
+        raise _judging_ended() from None
     return found
+
+
+def series_judged_apart(
+    asked: Asked, names: tuple[str, ...], on_judged: Callable[[SeriesVerdict], None], still: Callable[[], None]
+) -> None:
+    """`series_verdicts`, in a child process, told one by one. Raises Refusal."""
+    try:
+        in_child(_judge_series, (asked, names), lambda _, one: on_judged(one), still)
+    except EOFError:
+        raise _judging_ended() from None
 
 
 def in_child(
@@ -130,6 +144,10 @@ def plain_text(data: bytes) -> bool:
     return file_form(data) in _HARMLESS
 
 
+def _judging_ended() -> Refusal:
+    return Refusal("Judging ended before it was done.", todo="Hold back less, or from fewer starting points.")
+
+
 def _too_large() -> Refusal:
     return Refusal(
         f"The file needs more than {MEMORY_MB:,} MB of memory to be read, the most Zembra gives one.".replace(",", " "),
@@ -156,7 +174,13 @@ def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -
 
 
 def _judge(tell: Tell, asked: Asked, share: tuple[int, int]) -> tuple[Bench, dict[str, Verdict]]:
-    return asked.verdicts(share, lambda far: tell("step", far))
+    os.nice(LATER)
+    return verdicts(asked, share, lambda far: tell("step", far))
+
+
+def _judge_series(tell: Tell, asked: Asked, names: tuple[str, ...]) -> None:
+    os.nice(LATER)
+    series_verdicts(asked, names, lambda one: tell("series", one))
 
 
 def _make(tell: Tell, entry: LineEntry, tasks: tuple[Task, ...]) -> None:

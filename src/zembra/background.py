@@ -33,6 +33,7 @@ class Lane(StrEnum):
     READING = "reading"
     ENTRIES = "entries"
     JUDGING = "judging"
+    HANDING = "handing over"
 
 
 class Stage(StrEnum):
@@ -106,6 +107,13 @@ class Background:
         work = self.get(key)
         if work is not None and work.under_way:
             work.unwanted.set()
+
+    def forget(self, key: str) -> None:
+        """Let go of what a finished piece of work gave."""
+        with self._lock:
+            work = self._works.get(key)
+            if work is not None and not work.under_way:
+                del self._works[key]
 
     def again(self, key: str) -> Work | None:
         """Begin once more what was stopped or failed."""

@@ -1,4 +1,4 @@
-"""The command line: zembra serve, demo, run, entries."""
+"""The command line: zembra serve, demo, run, picture, entries."""
 
 from __future__ import annotations
 
@@ -11,22 +11,27 @@ import sys
 import tempfile
 import threading
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
 from zembra import __version__
 from zembra.apart import read_apart, start_reader
 from zembra.core.errors import Refusal
+from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import plain
+from zembra.core.handover.package import unpacked
 from zembra.core.handover.report import report_json, warnings_of
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.entry import kinds
-from zembra.core.ledger.model import parse_ledger
+from zembra.core.ledger.model import Ledger, parse_ledger
 from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import kind_example, kind_schema
+from zembra.picturing import draw_study, picture_of_run, write_whole
+from zembra.rendering.engine import warm_up as warm_up_engine
 
 READY_AFTER = 20.0  # seconds
 HOST = "127.0.0.1"
@@ -60,14 +65,30 @@ def _parser() -> argparse.ArgumentParser:
     demo.set_defaults(do=lambda args: _serve(args.home / "demo.db", args.port, with_demo=True))
 
     runs = commands.add_parser("run", help="carry out a ledger on a file")
-    runs.add_argument("ledger", type=Path, metavar="LEDGER.json")
-    runs.add_argument("--data", type=Path, required=True, metavar="FILE")
+    runs.add_argument("ledger", type=Path, metavar="LEDGER.json", help="or everything of a study, zipped")
+    runs.add_argument("--data", type=Path, default=None, metavar="FILE", help="not needed where the zip holds it")
     runs.add_argument(
         "--sheet", default=None, metavar="NAME", help="sheet of a workbook, or resource of a data package"
     )
     runs.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
     runs.add_argument("--out", type=Path, required=True, metavar="DIR")
+    runs.add_argument("--picture", type=Path, default=None, metavar="FILE", help="a picture too: png, svg or pdf")
     runs.set_defaults(do=_run)
+
+    draws = commands.add_parser("picture", help="draw a picture of a study that is kept")
+    draws.add_argument("study", metavar="STUDY", help="its name or number")
+    draws.add_argument("--out", type=Path, required=True, metavar="FILE", help="png, svg or pdf")
+    draws.add_argument(
+        "--picture", default=None, metavar="NAME", help="which of its pictures; the first one if not said"
+    )
+    draws.add_argument("--database", default="zembra", choices=("zembra", "demo"))
+    draws.add_argument("--home", type=Path, default=Path(os.environ.get("ZEMBRA_HOME", "var")))
+    draws.set_defaults(do=draw_study)
+    for command in (runs, draws):
+        command.add_argument("--style", type=Path, default=None, metavar="FILE", help="a house style, as a file")
+        command.add_argument(
+            "--times", type=_times, default=1.0, metavar="N", help="pixels of a PNG for one of the sheet"
+        )
 
     entries = commands.add_parser("entries", help="list every entry kind")
     entries.add_argument("--json", action="store_true", help="with the JSON Schema of their parameters")
@@ -80,6 +101,16 @@ def _day(text: str) -> date:
         return date.fromisoformat(text)
     except ValueError:
         raise argparse.ArgumentTypeError(f"“{text}” is not a date like 2026-10-31") from None
+
+
+def _times(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = 0.0
+    if not 0.25 <= value <= 4:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number from 0.25 to 4")
+    return value
 
 
 def _serve(database: Path, port: int, *, with_demo: bool) -> int:
@@ -113,9 +144,13 @@ def _taken(port: int) -> bool:
 
 
 def _run(args: argparse.Namespace) -> int:
-    ledger = parse_ledger(args.ledger.read_bytes())
-    brought = _brought(args.data.read_bytes(), ledger.intake, args.sheet)
-    result = run(brought.observations, ledger, args.as_of or date.today(), file_name=args.data.name)
+    if args.picture is not None:
+        # made ready while the file is read
+        threading.Thread(target=warm_up_engine, daemon=True).start()
+    asked = _asked(args)
+    ledger = asked.ledger
+    brought = _brought(asked.data, ledger.intake, args.sheet)
+    result = run(brought.observations, ledger, asked.as_of, file_name=asked.name)
     if result.problems:
         first = result.problems[0]
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
@@ -125,6 +160,9 @@ def _run(args: argparse.Namespace) -> int:
         "lines.csv": lines_csv(result),
         "report.json": report_json(result, settled),
     }
+    drawn = None
+    if args.picture is not None:
+        drawn = picture_of_run(result, asked.figure, args.picture, args.style, times=args.times)
     args.out.mkdir(parents=True, exist_ok=True)
     # all three are made, then moved into place: nothing is ever half-written
     with tempfile.TemporaryDirectory(dir=args.out) as folder:
@@ -132,9 +170,38 @@ def _run(args: argparse.Namespace) -> int:
             (Path(folder) / name).write_text(text, encoding="utf-8", newline="")
         for name in files:
             os.replace(Path(folder) / name, args.out / name)
+    if drawn is not None:
+        write_whole(args.picture, drawn)
     for warning in warnings_of(result):
         print(f"note: {warning}")
     return 0
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What `run` is to carry out. name: of the file of rows."""
+
+    ledger: Ledger
+    data: bytes
+    name: str
+    as_of: date
+    figure: FigureSettings
+
+
+def _asked(args: argparse.Namespace) -> _Asked:
+    """From a ledger and a file of rows, or from a study that was handed over whole. Raises Refusal."""
+    told = args.ledger.read_bytes()
+    data = args.data.read_bytes() if args.data else None
+    if not told.startswith(b"PK"):
+        if data is None:
+            raise Refusal("There are no rows to run the ledger on.", todo="Say which file with --data.")
+        return _Asked(parse_ledger(told), data, args.data.name, args.as_of or date.today(), FigureSettings())
+    package = unpacked(told)
+    study, rows = package.study, data or package.data
+    if rows is None:
+        raise Refusal("The package does not hold the received file.", todo="Say where it is with --data.")
+    name = args.data.name if args.data else study.file
+    return _Asked(study.ledger, rows, name, args.as_of or study.as_of, study.figure)
 
 
 def _brought(data: bytes, how: HowRead | None, sheet: str | None) -> BroughtIn:

@@ -156,7 +156,7 @@ def test_files_are_handed_over(client: FlaskClient) -> None:
     base = f"/api/studies/{bench['study']['id']}/handover"
     points = client.get(f"{base}/points.csv")
     assert points.text.startswith("series,period,raw,value,received,condition,reason,counted\n")
-    assert 'filename="riders-points.csv"' in points.headers["Content-Disposition"]
+    assert 'filename="riders-2026-02-04-points.csv"' in points.headers["Content-Disposition"]
     assert client.get(f"{base}/report.json").json["format"] == "zembra.report/1"
     assert client.get(f"{base}/ledger.json").json["intake"]["dates"]["column"] == "day"
     assert "From riders.csv (SHA-256 " in client.get(f"{base}/method-note.txt").text

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import time
+from datetime import date, timedelta
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pytest
 from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, with_entry
-from tests.help import daily_csv
+from tests.help import AS_OF, daily_csv
+from zembra.api.app import create_app
 
 VALUES = np.round(200 + 30 * np.sin(np.arange(90) * 2 * np.pi / 7) + np.random.default_rng(8).normal(0, 3, 90), 1)
 
@@ -49,3 +53,42 @@ def test_a_projection_is_judged_in_the_background_and_kept(client: FlaskClient) 
     stopped = client.get(f"{study}/judging?ahead=5&starts=8&apart=3").json["work"]
     client.delete(f"/api/work/{stopped['key']}")
     assert judged(client, f"{study}/judging?ahead=5&starts=8&apart=3")["work"]["stage"] in ("stopped", "done")
+
+
+def test_every_series_their_sum_and_what_is_kept_after_a_restart(
+    client: FlaskClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    rows = [
+        f"{date(2026, 1, 1) + timedelta(n)},{route},{value * times}"
+        for route, times in (("North Head", 1), ("Outer Isles", 2))
+        for n, value in enumerate(VALUES.tolist())
+    ]
+    bench = begin(client, "\n".join(["day,route,riders", *rows]).encode())
+    study = f"/api/studies/{bench['study']['id']}"
+    words = {"ahead": {"kind": "periods", "count": 7}, "method": {"kind": "last-season"}}
+    client.put(f"{study}/revision", json=with_entry(bench, "projection", words))
+    asked = "ahead=7&starts=1&apart=7"
+    glance = judged(client, f"{study}/judging/series?{asked}")
+    assert {row["series"] for row in glance["rows"]} == {"North Head", "Outer Isles"}
+    assert glance["of"] == 2
+    one = judged(client, f"{study}/judging?{asked}&series=North%20Head")
+    assert glance["rows"][0]["error"] == one["candidates"][0]["mase"]
+    together = judged(client, f"{study}/judging?{asked}&together=true")
+    assert together["series"] == ""
+    np.testing.assert_allclose(together["v"], 3 * VALUES)
+    errors = 3 * (VALUES[83:90] - VALUES[76:83])
+    by_key = {candidate["key"]: candidate for candidate in together["candidates"]}
+    np.testing.assert_allclose([by_key["own"]["mae"], by_key["each"]["mae"]], np.abs(errors).mean())
+    assert by_key["each"]["params"] == {}
+    # started anew on the same file: nothing is worked out again
+    monkeypatch.setattr("zembra.api.judging.judged_apart", None)
+    monkeypatch.setattr("zembra.api.judging.series_judged_apart", None)
+    again = create_app(tmp_path / "test.db", lambda: AS_OF).test_client()
+    assert again.get(f"{study}/judging/series?{asked}").json == glance
+    assert again.get(f"{study}/judging?{asked}&together=true").json == together
+    # a reading makes no verdict old, a repair does
+    client.put(f"{study}/revision", json=with_entry(client.get(study).json, "average"))
+    assert again.get(f"{study}/judging?{asked}&together=true").json == together
+    monkeypatch.undo()
+    client.put(f"{study}/revision", json=with_entry(client.get(study).json, "outliers"))
+    assert again.get(f"{study}/judging?{asked}&together=true").json["work"]["stage"] == "working"

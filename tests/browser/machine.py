@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import shutil
@@ -12,6 +13,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import pytest
 from selenium import webdriver
@@ -133,6 +135,17 @@ class Browser:
 
     def kept_revision(self, number: int) -> None:
         self.wait(lambda: f"revision {number}" in self.find(".kept").text, f"revision {number}")
+
+    def hand_in(self, address: str, path: Path) -> None:
+        """A file given to the intake of a server."""
+        self.open(f"{address}/intake")
+        self.find(".drop")
+        self.all("input[type=file]")[0].send_keys(str(path))
+
+    def answer(self, address: str) -> Any:
+        """What the server answers the page, as JSON."""
+        script = "const done = arguments[1]; fetch(arguments[0]).then((answer) => answer.text()).then(done)"
+        return json.loads(self.driver.execute_async_script(script, address))
 
     def download(self, click: Callable[[], None], ending: str) -> Path:
         for old in self.downloads.iterdir():

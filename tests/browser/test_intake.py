@@ -9,9 +9,7 @@ from zembra.demo import demo_file
 
 
 def drop(browser: Browser, server: Server, path: Path) -> None:
-    browser.open(f"{server.address}/intake")
-    browser.find(".drop")
-    browser.all("input[type=file]")[0].send_keys(str(path))
+    browser.hand_in(server.address, path)
     browser.find(".census")
 
 

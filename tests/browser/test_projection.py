@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 from datetime import date, timedelta
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from scipy import stats
@@ -27,17 +25,10 @@ VALUES = np.round(
 )
 
 
-def asked(browser: Browser, address: str) -> Any:
-    script = "const done = arguments[1]; fetch(arguments[0]).then((answer) => answer.text()).then(done)"
-    return json.loads(browser.driver.execute_async_script(script, address))
-
-
 def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: Server, tmp_path: Path) -> None:
     path = tmp_path / "kittiwake.csv"
     path.write_text("day,riders\n" + "".join(f"{FIRST + timedelta(n)},{v}\n" for n, v in enumerate(VALUES)))
-    browser.open(f"{server.address}/intake")
-    browser.find(".drop")
-    browser.all("input[type=file]")[0].send_keys(str(path))
+    browser.hand_in(server.address, path)
     browser.click("button", "Begin the study")
     browser.find(".chart canvas")
     study = browser.driver.current_url.rsplit("/", 1)[1]
@@ -59,7 +50,7 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
     browser.wait(
         lambda: any(
             one["name"].startswith("projection as of")
-            for one in asked(browser, f"{server.address}/api/studies/{study}")["figure"]["shapes"]
+            for one in browser.answer(f"{server.address}/api/studies/{study}")["figure"]["shapes"]
         ),
         "held back",
         LONG,
@@ -113,3 +104,36 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
         np.testing.assert_allclose(factor, factor[0], rtol=1e-6)
         assert factor[0] >= 1 - 1e-9
     np.testing.assert_allclose([float(row["value"]) for row in rows if row["level"] == "95"], np.tile(part[-7:], 2))
+
+
+def test_every_series_at_a_glance_and_their_sum(browser: Browser, server: Server, tmp_path: Path) -> None:
+    path = tmp_path / "routes.csv"
+    few = VALUES[:84]
+    grown = few + 4 * np.arange(few.size)
+    rows = [f"{FIRST + timedelta(n)},{a},{b}" for n, (a, b) in enumerate(zip(few, grown, strict=True))]
+    path.write_text("\n".join(["day,Harbour Loop,North Head", *rows]))
+    browser.hand_in(server.address, path)
+    browser.click("button", "Begin the study")
+    browser.find(".chart canvas")
+    browser.click("[aria-label='Add to Projection']")
+    browser.click(".kind", "Projection")
+    browser.kept_revision(2)
+    browser.choose("projection", "method", "the last season coming again")
+    browser.kept_revision(3)
+    browser.click(".ant-segmented-item-label", "Projection")
+    browser.wait(lambda: browser.all(".judging-words .ant-select"), "series", LONG)
+    browser.click(".judging-words .ant-select")
+    browser.click(".ant-select-item-option", "every series at a glance")
+    browser.wait(lambda: "of 2 series want a look" in browser.find(".judging-right").text, "all judged", LONG)
+    first, second = browser.all(".every-series tbody tr")
+    assert first.text.startswith("North Head")
+    assert "does better" in first.text
+    assert second.text.startswith("Harbour Loop")
+    # Enter judges all candidates on a series; the sum stands beside them
+    browser.driver.execute_script("arguments[0].focus()", first)
+    browser.press(Keys.ENTER)
+    browser.wait(lambda: "North Head" in browser.find(".judging-words .ant-select").text, "opened")
+    browser.wait(lambda: browser.all(".candidates tbody tr"), "judged", LONG)
+    browser.click(".judging-words .ant-select")
+    browser.click(".ant-select-item-option", "their sum")
+    browser.wait(lambda: browser.with_text(".candidates tbody tr", "Each series projected, then added"), "sum", LONG)

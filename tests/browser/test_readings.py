@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
@@ -38,9 +37,7 @@ def written(path: Path, days: int) -> Path:
 
 
 def begun(browser: Browser, server: Server, folder: Path) -> str:
-    browser.open(f"{server.address}/intake")
-    browser.find(".drop")
-    browser.all("input[type=file]")[0].send_keys(str(written(folder / "routes.csv", DAYS - 60)))
+    browser.hand_in(server.address, written(folder / "routes.csv", DAYS - 60))
     browser.click("button", "Begin the study")
     browser.find(".chart canvas")
     return browser.driver.current_url.rsplit("/", 1)[1]
@@ -53,8 +50,7 @@ def add(browser: Browser, section: str, title: str) -> None:
 
 
 def bench(browser: Browser, server: Server, study: str) -> Any:
-    script = "const done = arguments[1]; fetch(arguments[0]).then((answer) => answer.text()).then(done)"
-    return json.loads(browser.driver.execute_async_script(script, f"{server.address}/api/studies/{study}"))
+    return browser.answer(f"{server.address}/api/studies/{study}")
 
 
 def test_trend_lines_marks_and_a_dragged_line(browser: Browser, server: Server, tmp_path: Path) -> None:

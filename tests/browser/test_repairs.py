@@ -34,9 +34,7 @@ def study(browser: Browser, server: Server, folder: Path, cells: np.ndarray) -> 
     days = [date(2026, 6, 1) + timedelta(n) for n in range(len(cells))]
     path = folder / "landings.csv"
     path.write_text("day,landings\n" + "".join(f"{d},{v}\n" for d, v in zip(days, cells, strict=True)))
-    browser.open(f"{server.address}/intake")
-    browser.find(".drop")
-    browser.all("input[type=file]")[0].send_keys(str(path))
+    browser.hand_in(server.address, path)
     browser.click("button", "Begin the study")
     browser.kept_revision(1)
 

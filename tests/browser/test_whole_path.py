@@ -43,9 +43,7 @@ def bring_in(browser: Browser, server: Server, folder: Path) -> pd.Series:
     text, known = ferry_file()
     path = folder / "kittiwake-walkers.csv"
     path.write_text(text)
-    browser.open(f"{server.address}/intake")
-    browser.find(".drop")
-    browser.all("input[type=file]")[0].send_keys(str(path))
+    browser.hand_in(server.address, path)
     browser.find(".census")
     return known
 
@@ -149,7 +147,7 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
     svg = browser.download(lambda: browser.click(".handover button", "picture.svg"), ".svg").read_text()
     assert "projection" in "".join(ElementTree.fromstring(svg).itertext())
     assert "@font-face" in svg
-    assert drawn_width(browser, svg) == 1200
+    assert drawn_width(browser, svg) == 1280
 
 
 def drawn_width(browser: Browser, svg: str) -> int:
@@ -257,9 +255,7 @@ def test_a_refused_file_is_told_on_the_screen(
     browser: Browser, server: Server, tmp_path: Path, name: str, data: bytes, says: str
 ) -> None:
     (tmp_path / name).write_bytes(data)
-    browser.open(f"{server.address}/intake")
-    browser.find(".drop")
-    browser.all("input[type=file]")[0].send_keys(str(tmp_path / name))
+    browser.hand_in(server.address, tmp_path / name)
     assert says in browser.find(".trouble").text
     browser.open(server.address)
     assert "No studies yet" in browser.find(".empty").text
@@ -375,6 +371,41 @@ def test_a_projection_is_worked_out_elsewhere_and_can_be_stopped(browser: Browse
     assert "projected" in browser.find(".strip-key").text
     browser.driver.refresh()
     browser.wait(lambda: "days used" in browser.find("[data-entry=projection]").text, "remembered")
+
+
+HELD_BACK = """
+const ask = window.fetch;
+window.heldBack = 0;
+window.fetch = async (request, ...rest) => {
+  const answer = await ask(request, ...rest);
+  if (!window.holding || request.method !== "GET" || !/studies\\/\\d+$/.test(request.url)) return answer;
+  window.heldBack += 1;
+  while (window.holding) await new Promise((later) => setTimeout(later, 50));
+  return answer;
+};
+"""
+
+
+def test_an_older_answer_on_its_way_does_not_come_to_stand_over_an_edit(browser: Browser, demo: Server) -> None:
+    script = browser.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": HELD_BACK})
+    try:
+        browser.open(demo.address)
+        browser.click(".card", "Ticket income")
+        browser.find("[data-entry=average]")
+        browser.driver.execute_script("window.holding = true")
+        browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
+        browser.click(".ant-dropdown-menu-item", "Projection")
+        # the projection is there: its study is asked for again, and the answer takes its time
+        browser.wait(lambda: browser.driver.execute_script("return window.heldBack"), "held back")
+        browser.type_word("projection", "ahead.count", "21")
+        browser.wait(lambda: browser.word("projection", "ahead.count").text == "21", "edited")
+        revision = browser.find(".kept").text.rsplit("revision ")[1]
+        browser.driver.execute_script("window.holding = false")
+        browser.wait(lambda: "days used" in browser.find("[data-entry=projection]").text, "projected")
+        assert browser.word("projection", "ahead.count").text == "21"
+        assert browser.find(".kept").text.endswith(revision)
+    finally:
+        browser.driver.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", script)
 
 
 def test_the_follow_up_list_is_worked_through_by_keys_and_outlives_a_restart(browser: Browser, demo: Server) -> None:

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, timedelta
 
 import numpy as np
 import pytest
 
 from tests.help import AS_OF, FIRST, daily_csv
+from zembra.core.arithmetic.correlation import ljung_box
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
-from zembra.core.judging import Asked, Judging, found_lengths, judge, ljung_box, usual_judging
-from zembra.core.ledger.clauses.methods import LastSeason
+from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
+from zembra.core.judging.candidates import found_lengths
+from zembra.core.judging.everyseries import series_verdicts
+from zembra.core.judging.sums import added
+from zembra.core.judging.verdict import bench_of, judge, verdicts
+from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
 from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.projections.projection import Projection
@@ -21,7 +27,7 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.ledger.state import Study
+from zembra.core.projection.ahead import Half, Projected
 
 RNG = np.random.default_rng(8)
 VALUES = np.round(200 + 30 * np.sin(np.arange(150) * 2 * np.pi / 7) + RNG.normal(0, 3, 150), 1)
@@ -36,14 +42,14 @@ def asked(values: list[object], *entries: Entry, judging: Judging | None = None)
         intake=brought.how, entries=(*begun.entries, *(record(one, f"e{n}") for n, one in enumerate(every)))
     )
     result = run(brought.observations, ledger, AS_OF)
-    study = Study(result.state.expected, AS_OF, "p")
+    study = study_of(result.state, "p")
     usual = usual_judging(projection, result.state.lines[0], study)
-    return Asked(brought.observations, ledger, f"e{len(entries)}", "riders", AS_OF, "test.csv", judging or usual, study)
+    return Asked(brought.observations, ledger, ("riders",), AS_OF, "test.csv", judging or usual, study)
 
 
 def test_the_own_words_are_judged_on_what_happened() -> None:
     one = asked(VALUES.tolist(), judging=Judging(ahead=14, starts=4, apart=10))
-    bench = one.bench()
+    bench = bench_of(one)
     firsts = [150 - 14 - 10 * back for back in (3, 2, 1, 0)]
     assert [start.label for start in bench.starts] == [str(FIRST + timedelta(n)) for n in firsts]
     verdict = judge(bench.candidates[0], bench, lambda: None)
@@ -72,27 +78,27 @@ def test_no_entry_before_the_projection_has_looked_ahead() -> None:
     poisoned = [*values[:136], *([1e7] * 14)]
     entries = (Outliers(), Average(window=Window(length=7, need=3)))
     judging = Judging(ahead=14, starts=1, apart=14)
-    clean, spoiled = (asked(some, *entries, judging=judging).bench() for some in (values, poisoned))
+    clean, spoiled = (bench_of(asked(some, *entries, judging=judging)) for some in (values, poisoned))
     said = [judge(bench.candidates[0], bench, lambda: None).folds[0] for bench in (clean, spoiled)]
     assert said[0] is not None
     assert said[1] is not None
     np.testing.assert_array_equal(said[0].mean, said[1].mean)
-    np.testing.assert_array_equal(clean.starts[0].known.value, spoiled.starts[0].known.value)
+    np.testing.assert_array_equal(clean.starts[0].known.line.value, spoiled.starts[0].known.line.value)
     assert clean.starts[0].study.as_of == date(2026, 5, 16)
     # the last number known then stands out from one neighbour only: today both are known, and it is set aside
     jump: list[object] = [*values]
     jump[135] = 900.0
-    bench = asked(jump, Outliers(), judging=judging).bench()
-    assert bench.starts[0].known.counted[-1] == 900
+    bench = bench_of(asked(jump, Outliers(), judging=judging))
+    assert bench.starts[0].known.line.counted[-1] == 900
     assert np.isnan(bench.line.counted[135])
 
 
 def test_candidates_and_seasons_are_told_apart_and_share_their_scale() -> None:
     one = asked(VALUES.tolist(), judging=Judging(ahead=14, starts=2, apart=14))
-    bench, verdicts = one.verdicts((0, 3), lambda share: None)
-    _, others = one.verdicts((1, 3), lambda share: None)
-    _, rest = one.verdicts((2, 3), lambda share: None)
-    every = {**verdicts, **others, **rest}
+    bench, some = verdicts(one, (0, 3), lambda share: None)
+    _, others = verdicts(one, (1, 3), lambda share: None)
+    _, rest = verdicts(one, (2, 3), lambda share: None)
+    every = {**some, **others, **rest}
     assert set(every) == {candidate.key for candidate in bench.every}
     scales = {round(v.score.mae / v.score.mase, 9) for v in every.values() if v.score and v.score.mase}
     assert len(scales) == 1
@@ -103,4 +109,83 @@ def test_candidates_and_seasons_are_told_apart_and_share_their_scale() -> None:
     assert lengths[7].cycles == 21
     assert {7}.issubset(found_lengths(VALUES))
     with pytest.raises(Refusal, match="too short"):
-        asked([1.0, 5, 2, 7, 3, 8], judging=Judging(ahead=5, starts=1, apart=1)).bench()
+        bench_of(asked([1.0, 5, 2, 7, 3, 8], judging=Judging(ahead=5, starts=1, apart=1)))
+
+
+ROUTES = ("Harbour Loop", "North Head", "Outer Isles")
+
+
+def of_routes(*values: np.ndarray, method: AnyMethod | None = None) -> Asked:
+    """Several series under one projection, all of them asked for."""
+    rows = [
+        f"{FIRST + timedelta(n)},{name},{one!r}"
+        for name, v in zip(ROUTES, values, strict=False)
+        for n, one in enumerate(v.tolist())
+    ]
+    brought = bring_in("\n".join(["day,route,riders", *rows]).encode())
+    begun = first_ledger(brought.observations, brought.how, AS_OF)
+    projection = Projection(ahead=AheadPeriods(count=7), method=method or LastSeason(), season=SeasonOf())
+    ledger = Ledger(intake=brought.how, entries=(*begun.entries, record(projection, "p")))
+    result = run(brought.observations, ledger, AS_OF)
+    names = tuple(line.name for line in result.state.lines)
+    judging = Judging(ahead=7, starts=3, apart=7)
+    return Asked(brought.observations, ledger, names, AS_OF, "t.csv", judging, study_of(result.state, "p"))
+
+
+def test_a_sum_is_judged_as_such_and_against_the_sum_of_projections() -> None:
+    noise = RNG.normal(0, 5, (2, 140))
+    alike, apart = noise[0] + VALUES[:140], noise[1] + 3 * VALUES[:140]
+    one = of_routes(alike, apart)
+    bench = bench_of(one)
+    np.testing.assert_allclose(bench.line.value, alike + apart)
+    of_sum, each = (judge(candidate, bench, lambda: None) for candidate in bench.candidates[:2])
+    assert bench.candidates[1].each
+    # the last season of a sum is the sum of the last seasons
+    errors = np.concatenate([(alike + apart)[n : n + 7] - (alike + apart)[n - 7 : n] for n in (119, 126, 133)])
+    for verdict in (of_sum, each):
+        assert verdict.score
+        assert verdict.score.mae == pytest.approx(np.abs(errors).mean())
+    assert len({round(v.score.mae / v.score.mase, 9) for v in (of_sum, each) if v.score and v.score.mase}) == 1
+    np.testing.assert_allclose(each.left[7:], (alike + apart)[7:] - (alike + apart)[:-7])
+
+
+def test_limits_of_added_projections_count_how_their_errors_go_together() -> None:
+    errors = RNG.normal(0, 1, 200)
+    halves = (Half(80, np.full(3, 3.0), np.full(3, 4.0)),)
+
+    def said(left: np.ndarray) -> Projected:
+        return Projected("m", np.full(3, 10.0), halves, left=left)
+
+    together = added([said(errors), said(2 * errors)])
+    np.testing.assert_allclose(together.mean, 20)
+    np.testing.assert_allclose(together.halves[0].below, 6)
+    against = added([said(errors), said(-errors)])
+    np.testing.assert_allclose(against.halves[0].above, 0, atol=1e-6)
+    other = RNG.normal(0, 1, 200)
+    rho = np.corrcoef(errors, other)[0, 1]
+    np.testing.assert_allclose(added([said(errors), said(other)]).halves[0].below, np.sqrt(18 + 18 * rho))
+
+
+def test_every_series_at_a_glance_tells_first_what_needs_a_look() -> None:
+    steady = 200 + 30 * np.sin(np.arange(140) * 2 * np.pi / 7) + RNG.normal(0, 3, 140)
+    growing = steady + 4.0 * np.arange(140)
+    told: list[str] = []
+    one = of_routes(steady, growing, np.full(140, 5.0))
+    found = {row.series: row for row in series_verdicts(one, one.series, lambda row: told.append(row.series))}
+    assert told == list(one.series)
+    assert [row.series for row in sorted(found.values(), key=lambda row: row.rank)] == [
+        "Outer Isles",
+        "North Head",
+        "Harbour Loop",
+    ]
+    assert "same" in found["Outer Isles"].refused
+    # a season come again misses growth, which a line does not
+    assert found["North Head"].best
+    assert found["North Head"].best.key != "own"
+    assert any("does better" in why for why in found["North Head"].reasons)
+    bench = bench_of(replace(one, series=("North Head",)))
+    verdict = judge(bench.candidates[0], bench, lambda: None)
+    assert verdict.score
+    assert found["North Head"].error == verdict.score.mase
+    share, chance = 100 * verdict.score.inside[0][1] / verdict.score.points, verdict.chance[0]
+    assert found["North Head"].inside[0] == (80, share, verdict.score.inside[0][1] < chance[1])

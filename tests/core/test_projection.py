@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date
+from dataclasses import replace
+from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from statsmodels.tsa.seasonal import STL
 from statsmodels.tsa.statespace.sarimax import SARIMAX
 
 from tests.help import curves, daily_csv, run_csv, run_values
+from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.methods import (
     AnyMethod,
     Autoregressive,
@@ -30,6 +32,7 @@ from zembra.core.ledger.clauses.methods import (
     Theta,
 )
 from zembra.core.ledger.clauses.projected import (
+    AheadAxis,
     AheadPeriods,
     AheadTime,
     AheadUntil,
@@ -44,6 +47,7 @@ from zembra.core.ledger.clauses.projected import (
     SeasonsOf,
     SinceDay,
 )
+from zembra.core.ledger.clauses.trends import Growth, Polynomial
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.events import Event, Events
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
@@ -360,3 +364,49 @@ def test_the_target_and_the_best_of_several() -> None:
     told = dict(row[:2] for row in run_values(weekly().tolist(), best).reports[-1].outcome.evidence[0].rows)
     scores = {name: value for name, value in told.items() if str(name).startswith("Mean error")}
     assert min(scores, key=lambda name: scores[name]).endswith(str(told["Chosen"]))
+
+
+def test_a_polynomial_with_season_is_least_squares_with_dummies() -> None:
+    from statsmodels.regression.linear_model import OLS
+
+    n, far = 90, 14
+    rng = np.random.default_rng(4)
+    season = np.array([0, 2, 5, -3, 4, -6, -2.0])
+    x = np.arange(1.0, n + far + 1)
+    y = 40 + 0.8 * x - 0.006 * x**2 + season[(x.astype(int) - 1) % 7] + rng.normal(0, 1, x.size)
+    made = LineSeason(form=Polynomial(degree=2)).project(History(y[:n], np.ones(n, bool), 7), far, (80.0,))
+    places = ((x.astype(int) - 1)[:, None] % 7 == np.arange(7)[None, :]).astype(float)
+    design = np.column_stack((x, x**2, places))
+    fit = OLS(y[:n], design[:n]).fit()
+    rho = float(made.told["Fading of the last error ρ"])  # type: ignore[arg-type]
+    fading = fit.resid[-1] * rho ** np.arange(1, far + 1)
+    np.testing.assert_allclose(made.mean, design[n:] @ fit.params + fading, rtol=1e-7)
+    assert made.told["Residual spread"] == pytest.approx(
+        np.sqrt(((fit.resid[1:] - rho * fit.resid[:-1]) ** 2).sum() / (n - 3 - 6 - 1)), rel=1e-6
+    )
+
+
+def test_growth_with_season_multiplies_and_refuses_zeros() -> None:
+    factor = np.array([1.0, 1.2, 0.9, 0.8])
+    x = np.arange(1, 49)
+    y = 100 * 1.02**x * factor[(x - 1) % 4]
+    rng = np.random.default_rng(4)
+    history = History(y[:40] * np.exp(rng.normal(0, 1e-6, 40)), np.ones(40, bool), 4)
+    made = LineSeason(form=Growth()).project(history, 8, (95.0,))
+    np.testing.assert_allclose(made.mean, y[40:], rtol=1e-5)
+    assert np.all(made.halves[0].above > made.halves[0].below)
+    with pytest.raises(Refusal, match="above zero"):
+        LineSeason(form=Growth()).project(replace(history, values=history.values - 200), 8, (95.0,))
+
+
+def test_as_far_as_the_time_axis_ends_with_the_longest_series() -> None:
+    rows = ["day,route,riders", *(f"{date(2026, 1, 1) + timedelta(n)},long,{n % 7 + n}" for n in range(60))]
+    rows += [f"{date(2026, 1, 1) + timedelta(n)},short,{n % 7 + 2 * n}" for n in range(50)]
+    made = run_csv("\n".join(rows).encode(), Projection(ahead=AheadAxis(), method=LastSeason(), season=SeasonOf()))
+    (curve,) = (one for one in curves(made) if one.kind == "projection")
+    assert curve.series == "short"
+    assert made.state.grain.labels(curve.periods) == [str(date(2026, 2, 20) + timedelta(n)) for n in range(10)]
+    report = made.reports[-1]
+    assert any(
+        "long is not projected. The time axis ends with the last number" in one for one in report.outcome.warnings
+    )

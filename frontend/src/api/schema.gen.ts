@@ -538,6 +538,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/judging/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every series at a glance, what needs a look first */
+        get: operations["judging_every_series_series_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/pictures/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture with its sentences */
+        get: operations["pictures_picture__int_place__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/pictures/{place}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A picture that is not kept yet */
+        post: operations["pictures_preview__int_place__preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/handover/{file}": {
         parameters: {
             query?: never;
@@ -547,6 +598,129 @@ export interface paths {
         };
         /** A file to hand over */
         get: operations["handover_hand_over__file__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back a study that was handed over whole */
+        post: operations["packages_bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/styles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** House styles */
+        get: operations["styles_styles_get"];
+        /** Keep a picture's dress as a house style */
+        put: operations["styles_keep_put"];
+        post?: never;
+        /** Take a house style off */
+        delete: operations["styles_remove_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/styles/used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A picture in a house style, not kept yet */
+        post: operations["styles_used_used_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/styles/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A house style as a file */
+        get: operations["styles_as_file_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/snapshots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Snapshots of a study */
+        get: operations["snapshots_every_get"];
+        put?: never;
+        /** Keep a picture as it is now */
+        post: operations["snapshots_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/snapshots/{snapshot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A snapshot, and what changed since */
+        get: operations["snapshots_one__int_snapshot_id__get"];
+        put?: never;
+        post?: never;
+        /** Take a snapshot off */
+        delete: operations["snapshots_remove__int_snapshot_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/snapshots/{snapshot_id}/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of a snapshot */
+        get: operations["snapshots_hand_over__int_snapshot_id___file__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -580,7 +754,8 @@ export interface components {
     schemas: {
         /**
          * Catalogue
-         * @description Everything a screen needs to render any sentence. intake: the sentences of how a file was read.
+         * @description Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
+         *     picture.
          */
         Catalogue: {
             /** Entries */
@@ -593,6 +768,10 @@ export interface components {
             figure: components["schemas"]["SlotView"][];
             /** Judging */
             judging: components["schemas"]["SlotView"][];
+            /** Dress */
+            dress: {
+                [key: string]: components["schemas"]["SlotView"][];
+            };
             options: components["schemas"]["FixedOptions"];
         };
         /** ChoiceView */
@@ -625,13 +804,15 @@ export interface components {
         /**
          * FixedOptions
          * @description Lists that words are taken from, the same for every file and study. places: whose public holidays are
-         *     known.
+         *     known. colours: by name.
          */
         FixedOptions: {
             /** Zones */
             zones: string[];
             /** Places */
             places: string[];
+            /** Colours */
+            colours: string[];
         };
         /**
          * KindView
@@ -773,6 +954,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -809,6 +992,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -858,6 +1043,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -992,6 +1179,7 @@ export interface components {
          *     points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers, raw,
          *     follows: as the figure sentence says it. until: how far the time axis reaches at least, opens: the stretch shown at
          *     first, milliseconds since 1970 UTC, null where the sentence does not say. signs: the legend of conditions, in its order.
+         *     page, time: of a picture, null on the bench.
          */
         Figure: {
             /** Title */
@@ -1013,7 +1201,7 @@ export interface components {
             follows: components["schemas"]["ScaleFollows"];
             /** Until */
             until: number | null;
-            opens: components["schemas"]["ShownStretch"] | null;
+            opens: components["schemas"]["Stretch"] | null;
             /** As Of */
             as_of: string;
             /** Series */
@@ -1024,6 +1212,10 @@ export interface components {
             signs: components["schemas"]["Sign"][];
             /** Thinned */
             thinned: boolean;
+            /** @default null */
+            page: components["schemas"]["PageView"] | null;
+            /** @default null */
+            time: components["schemas"]["TimeLook"] | null;
         };
         /**
          * FileForm
@@ -1048,6 +1240,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1060,12 +1254,32 @@ export interface components {
             /** Names */
             names: string[];
         };
-        /**
-         * Headings
-         * @description What a row is that has a text in its first cell and nothing in the others.
-         * @enum {string}
-         */
-        Headings: "row" | "block";
+        /** FreeNoteView */
+        FreeNoteView: {
+            /** Text */
+            text: string;
+            /** At */
+            at: number;
+            /** Value */
+            value: number;
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
+        };
+        /** Headings */
+        Headings: {
+            /**
+             * title
+             * @default null
+             */
+            title: string | null;
+            /**
+             * line under the title
+             * @default null
+             */
+            under: string | null;
+        };
         /**
          * HowRead
          * @description Everything that turns a file's bytes into observations.
@@ -1219,6 +1433,42 @@ export interface components {
          */
         LeftOut: "left-out" | "kept";
         /**
+         * Look
+         * @description How a line is drawn. weight: pixels. dash: name of a stroke. colour: a name of the palette, or #rrggbb. fill: share
+         *     from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture. order: place from the
+         *     back.
+         */
+        Look: {
+            /** Role */
+            role: string;
+            /** Drawn */
+            drawn: string;
+            /** Weight */
+            weight: number;
+            /** Dash */
+            dash: string;
+            /** Colour */
+            colour: string;
+            /** Fill */
+            fill: number;
+            /** Fill To */
+            fill_to: string;
+            /** Points */
+            points: string;
+            /** Point Shape */
+            point_shape: string;
+            /** Values */
+            values: string;
+            /** Named */
+            named: string;
+            /** Name */
+            name: string;
+            /** Side */
+            side: string;
+            /** Order */
+            order: number;
+        };
+        /**
          * Markers
          * @description Which points get a mark of their own.
          * @enum {string}
@@ -1240,6 +1490,33 @@ export interface components {
             change?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * NumberForm
+         * @description How the numbers of a scale are written: before + number / divide + after, with so many decimals, null for as many
+         *     as are needed.
+         */
+        NumberForm: {
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+            /**
+             * After
+             * @default
+             */
+            after: string;
+            /**
+             * Divide
+             * @default 1
+             */
+            divide: number;
+            /**
+             * Decimals
+             * @default null
+             */
+            decimals: number | null;
         };
         /**
          * OfferView
@@ -1280,6 +1557,37 @@ export interface components {
             sheets: string[];
         };
         /**
+         * PageView
+         * @description width, height: pixels. text: factor. said: whether the meaning of stripes stands below. foot: what stands at the
+         *     lower right. warning: what a reader must know of the scales.
+         */
+        PageView: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Text */
+            text: number;
+            /** Ground */
+            ground: string;
+            /** Dark */
+            dark: boolean;
+            /** Title */
+            title: string;
+            /** Under */
+            under: string;
+            /** Said */
+            said: boolean;
+            /** Foot */
+            foot: string;
+            /** Footnote */
+            footnote: string;
+            /** Warning */
+            warning: string;
+            /** Notes */
+            notes: components["schemas"]["FreeNoteView"][];
+        };
+        /**
          * PartView
          * @description quiet: its words stand at what is usual, and it need not be said.
          */
@@ -1315,6 +1623,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1440,6 +1750,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1462,7 +1774,10 @@ export interface components {
         ScaleFollows: "window" | "all";
         /**
          * ScaleView
-         * @description A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs.
+         * @description A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs. low, high:
+         *     where it ends, null for as needed; tight: whether it begins at the smallest value then. same: whether it is the first
+         *     scale again. form: of its numbers, null
+         *     for what is usual.
          */
         ScaleView: {
             /** Name */
@@ -1475,6 +1790,38 @@ export interface components {
              * @enum {string}
              */
             kind: "linear" | "log";
+            /**
+             * Low
+             * @default null
+             */
+            low: number | null;
+            /**
+             * High
+             * @default null
+             */
+            high: number | null;
+            /**
+             * Tight
+             * @default false
+             */
+            tight: boolean;
+            /**
+             * Same
+             * @default false
+             */
+            same: boolean;
+            /**
+             * Grid
+             * @default true
+             */
+            grid: boolean;
+            /**
+             * Line
+             * @default false
+             */
+            line: boolean;
+            /** @default null */
+            form: components["schemas"]["NumberForm"] | null;
         };
         /** SeriesHow */
         SeriesHow: {
@@ -1543,6 +1890,8 @@ export interface components {
              * @default []
              */
             unsure: boolean[];
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
         };
         /**
          * Settled
@@ -1564,16 +1913,6 @@ export interface components {
          * @enum {string}
          */
         Shape: "straight" | "held" | "early" | "mid" | "curve";
-        /**
-         * ShownStretch
-         * @description A stretch of the time axis, milliseconds since 1970 UTC.
-         */
-        ShownStretch: {
-            /** Start */
-            start: number;
-            /** End */
-            end: number;
-        };
         /**
          * Sign
          * @description How a condition of points is told. codes: the letters of figures that mean it. word: on the screen. tone: role
@@ -1612,6 +1951,8 @@ export interface components {
             rests: components["schemas"]["Rests"];
             /** Colour */
             colour: number;
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1621,6 +1962,16 @@ export interface components {
             first: number;
             /** Last */
             last: number;
+        };
+        /**
+         * Stretch
+         * @description A stretch of the time axis, milliseconds since 1970 UTC.
+         */
+        Stretch: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
         };
         /**
          * TableHow
@@ -1671,7 +2022,7 @@ export interface components {
              * what a row with one text is
              * @default row
              */
-            headings: components["schemas"]["Headings"];
+            headings: components["schemas"]["zembra__core__intake__howread__Headings"];
             /**
              * rows left out at the end
              * @default 0
@@ -1694,6 +2045,27 @@ export interface components {
          * @enum {string}
          */
         Texture: "solid" | "hatched" | "upright" | "outlined" | "struck";
+        /**
+         * TimeLook
+         * @description The time axis of a picture: ends, how it is marked, and stretches that are shaded or break off, each with its
+         *     label; milliseconds since 1970 UTC.
+         */
+        TimeLook: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Ticks */
+            ticks: string;
+            /** Fiscal */
+            fiscal: number;
+            /** Shaded */
+            shaded: components["schemas"]["Stretch"][];
+            /** Breaks */
+            breaks: components["schemas"]["Stretch"][];
+            /** Closing */
+            closing: string;
+        };
         /**
          * ValueKind
          * @enum {string}
@@ -1786,7 +2158,7 @@ export interface components {
             /**
              * File
              * Format: binary
-             * @description the table, as received
+             * @description everything of a study, zipped
              */
             file: string;
         };
@@ -1988,6 +2360,37 @@ export interface components {
             /** @default null */
             evidence: components["schemas"]["EvidenceView"] | null;
         };
+        /** AsNeeded */
+        AsNeeded: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "needed";
+        };
+        /**
+         * AxisDrawn
+         * @enum {string}
+         */
+        AxisDrawn: "numbers" | "drawn";
+        /** Beyond */
+        Beyond: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beyond";
+            /**
+             * how many
+             * @default 2
+             */
+            count: number;
+            /**
+             * calendar unit
+             * @default month
+             */
+            unit: components["schemas"]["CalendarUnit"];
+        };
         /**
          * CalendarUnit
          * @enum {string}
@@ -2008,6 +2411,11 @@ export interface components {
             unit: string;
         };
         /**
+         * Drawn
+         * @enum {string}
+         */
+        Drawn: "line" | "points" | "bars" | "area";
+        /**
          * Ends
          * @enum {string}
          */
@@ -2024,7 +2432,7 @@ export interface components {
         };
         /**
          * FigureSettings
-         * @description What the analyst decided about the picture; kept with every revision.
+         * @description What the analyst decided about the figure; kept with every revision, and the pictures made of it.
          *
          *     shown: names of the series drawn, empty for the first few. view: the lines as received, as
          *     repaired, or both.
@@ -2100,6 +2508,11 @@ export interface components {
              * @default window
              */
             follows: components["schemas"]["ScaleFollows"];
+            /**
+             * pictures
+             * @default []
+             */
+            pictures: components["schemas"]["Picture"][];
         };
         /**
          * FindingView
@@ -2125,11 +2538,409 @@ export interface components {
             note: string;
         };
         /**
+         * FreeNote
+         * @description A text with a leader line to a point. at: milliseconds since 1970 UTC; value: on the left scale. dx, dy: from there
+         *     to the text, in pixels of the sheet.
+         */
+        FreeNote: {
+            /**
+             * text
+             * @default
+             */
+            text: string;
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+            /**
+             * Value
+             * @default 0
+             */
+            value: number;
+            /**
+             * Dx
+             * @default 40
+             */
+            dx: number;
+            /**
+             * Dy
+             * @default -40
+             */
+            dy: number;
+        };
+        /** FromDay */
+        FromDay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "day";
+            /**
+             * first day
+             * @default null
+             */
+            day: string | null;
+        };
+        /** FromFirst */
+        FromFirst: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "first";
+        };
+        /** FromSmallest */
+        FromSmallest: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "smallest";
+        };
+        /** FromValue */
+        FromValue: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "value";
+            /**
+             * value
+             * @default 0
+             */
+            value: number;
+        };
+        /** FromZero */
+        FromZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zero";
+        };
+        /**
+         * Grid
+         * @enum {string}
+         */
+        Grid: "lines" | "none";
+        /**
+         * Ground
+         * @enum {string}
+         */
+        Ground: "white" | "paper" | "clear";
+        /** HighAsNeeded */
+        HighAsNeeded: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "needed";
+        };
+        /** HighValue */
+        HighValue: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "value";
+            /**
+             * value
+             * @default 100
+             */
+            value: number;
+        };
+        /** LastSo */
+        LastSo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "last";
+            /**
+             * how many
+             * @default 6
+             */
+            count: number;
+            /**
+             * calendar unit
+             * @default month
+             */
+            unit: components["schemas"]["CalendarUnit"];
+        };
+        /**
+         * Light
+         * @enum {string}
+         */
+        Light: "light" | "dark";
+        /**
+         * LineDress
+         * @description How one line stands in the picture. id: the series' name or the shape's id. role: what it is.
+         */
+        LineDress: {
+            /** Id */
+            id: string;
+            /** @default series */
+            role: components["schemas"]["Role"];
+            /**
+             * drawn as
+             * @default line
+             */
+            drawn: components["schemas"]["Drawn"];
+            /**
+             * weight
+             * @default middling
+             */
+            weight: components["schemas"]["Weight"];
+            /**
+             * stroke
+             * @default unbroken
+             */
+            stroke: components["schemas"]["Stroke"];
+            /**
+             * colour
+             * @default lagoon
+             */
+            colour: string;
+            /**
+             * strength of the fill
+             * @default 20
+             */
+            fill: number;
+            /**
+             * down to
+             * @default null
+             */
+            fill_to: string | null;
+            /**
+             * points
+             * @default none
+             */
+            points: components["schemas"]["PointsAt"];
+            /**
+             * shape of points
+             * @default circle
+             */
+            point_shape: components["schemas"]["PointShape"];
+            /**
+             * values written at points
+             * @default none
+             */
+            values: components["schemas"]["ValuesAt"];
+            /**
+             * where its name stands
+             * @default end
+             */
+            named: components["schemas"]["NamedAt"];
+            /**
+             * its name
+             * @default null
+             */
+            called: string | null;
+            /**
+             * scale
+             * @default left
+             */
+            side: components["schemas"]["Side"];
+            /**
+             * in the picture
+             * @default in
+             */
+            taken: components["schemas"]["Taken"];
+        };
+        /**
+         * MadeFor
+         * @description What a picture is made for: width and height in pixels of 1/96 inch.
+         * @enum {string}
+         */
+        MadeFor: "slide-16-9" | "slide-4-3" | "full-width" | "half-page" | "square" | "mm" | "px";
+        /**
+         * NamedAt
+         * @enum {string}
+         */
+        NamedAt: "end" | "start" | "peak" | "key" | "not";
+        /** Notes */
+        Notes: {
+            /**
+             * what stripes and hollow points mean
+             * @default said
+             */
+            signs: components["schemas"]["Said"];
+            /**
+             * as-of date
+             * @default said
+             */
+            as_of: components["schemas"]["Said"];
+            /**
+             * source
+             * @default null
+             */
+            source: string | null;
+            /**
+             * footnote
+             * @default null
+             */
+            footnote: string | null;
+        };
+        /**
+         * Numbers
+         * @enum {string}
+         */
+        Numbers: "full" | "thousands" | "millions" | "percent";
+        /**
          * Opening
          * @description The stretch of time that is shown until another one is chosen.
          * @enum {string}
          */
         Opening: "all" | "newest-year" | "12-months" | "6-months" | "3-months";
+        /** Page */
+        Page: {
+            /**
+             * what it is made for
+             * @default slide-16-9
+             */
+            made_for: components["schemas"]["MadeFor"];
+            /**
+             * width
+             * @default 170
+             */
+            width: number;
+            /**
+             * height
+             * @default 95
+             */
+            height: number;
+            /**
+             * text size
+             * @default as-set
+             */
+            text: components["schemas"]["TextSize"];
+            /**
+             * ground
+             * @default white
+             */
+            on: components["schemas"]["Ground"];
+            /**
+             * light
+             * @default light
+             */
+            light: components["schemas"]["Light"];
+        };
+        /**
+         * Picture
+         * @description lines: in drawing order, those of which something was said; the others follow as is usual for them. alt: the
+         *     written description; made from the figure where it is None.
+         */
+        Picture: {
+            /**
+             * Name
+             * @default picture
+             */
+            name: string;
+            /**
+             * @default {
+             *       "shown": []
+             *     }
+             */
+            what: components["schemas"]["What"];
+            /**
+             * @default {
+             *       "title": null,
+             *       "under": null
+             *     }
+             */
+            headings: components["schemas"]["Headings"];
+            /**
+             * @default {
+             *       "made_for": "slide-16-9",
+             *       "width": 170,
+             *       "height": 95,
+             *       "text": "as-set",
+             *       "on": "white",
+             *       "light": "light"
+             *     }
+             */
+            page: components["schemas"]["Page"];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["LineDress"][];
+            /**
+             * @default {
+             *       "counts": null,
+             *       "unit": null,
+             *       "unit_stands": "after",
+             *       "low": {
+             *         "kind": "needed"
+             *       },
+             *       "high": {
+             *         "kind": "needed"
+             *       },
+             *       "runs": "evenly",
+             *       "numbers": "full",
+             *       "decimals": null,
+             *       "grid": "lines",
+             *       "axis": "numbers"
+             *     }
+             */
+            left: components["schemas"]["ValueScale"];
+            /**
+             * @default {
+             *       "counts": null,
+             *       "unit": null,
+             *       "unit_stands": "after",
+             *       "low": {
+             *         "kind": "needed"
+             *       },
+             *       "high": {
+             *         "kind": "needed"
+             *       },
+             *       "runs": "evenly",
+             *       "numbers": "full",
+             *       "decimals": null,
+             *       "grid": "lines",
+             *       "axis": "numbers",
+             *       "together": "own",
+             *       "hundred_at": null
+             *     }
+             */
+            right: components["schemas"]["RightScale"];
+            /**
+             * @default {
+             *       "start": {
+             *         "kind": "first"
+             *       },
+             *       "end": {
+             *         "kind": "all"
+             *       },
+             *       "ticks": "fit",
+             *       "fiscal": 4,
+             *       "shaded": "nothing",
+             *       "closing": null
+             *     }
+             */
+            time: components["schemas"]["TimeAxis"];
+            /**
+             * @default {
+             *       "signs": "said",
+             *       "as_of": "said",
+             *       "source": null,
+             *       "footnote": null
+             *     }
+             */
+            notes: components["schemas"]["Notes"];
+            /**
+             * Free
+             * @default []
+             */
+            free: components["schemas"]["FreeNote"][];
+            /**
+             * Alt
+             * @default null
+             */
+            alt: string | null;
+        };
         /**
          * PlotView
          * @description A small chart. kind: points, bars or lines. levels: heights of rules.
@@ -2156,11 +2967,119 @@ export interface components {
             levels: number[];
         };
         /**
+         * PointShape
+         * @enum {string}
+         */
+        PointShape: "circle" | "rect" | "diamond" | "triangle";
+        /**
+         * PointsAt
+         * @enum {string}
+         */
+        PointsAt: "none" | "odd" | "all" | "measured" | "ends" | "marked";
+        /** RightScale */
+        RightScale: {
+            /**
+             * what it counts
+             * @default null
+             */
+            counts: string | null;
+            /**
+             * unit
+             * @default null
+             */
+            unit: string | null;
+            /**
+             * where the unit stands
+             * @default after
+             */
+            unit_stands: components["schemas"]["UnitStands"];
+            /**
+             * from
+             * @default {
+             *       "kind": "needed"
+             *     }
+             */
+            low: components["schemas"]["AsNeeded"] | components["schemas"]["FromZero"] | components["schemas"]["FromSmallest"] | components["schemas"]["FromValue"];
+            /**
+             * to
+             * @default {
+             *       "kind": "needed"
+             *     }
+             */
+            high: components["schemas"]["HighAsNeeded"] | components["schemas"]["HighValue"];
+            /**
+             * how it runs
+             * @default evenly
+             */
+            runs: components["schemas"]["Runs"];
+            /**
+             * numbers
+             * @default full
+             */
+            numbers: components["schemas"]["Numbers"];
+            /**
+             * decimals
+             * @default null
+             */
+            decimals: number | null;
+            /**
+             * grid lines
+             * @default lines
+             */
+            grid: components["schemas"]["Grid"];
+            /**
+             * axis
+             * @default numbers
+             */
+            axis: components["schemas"]["AxisDrawn"];
+            /**
+             * how it stands to the left one
+             * @default own
+             */
+            together: components["schemas"]["Together"];
+            /**
+             * day of the hundred
+             * @default null
+             */
+            hundred_at: string | null;
+        };
+        /**
+         * Role
+         * @description What a line of the picture is.
+         * @enum {string}
+         */
+        Role: "series" | "curve" | "projection" | "area" | "rule" | "upright" | "points" | "bars" | "span" | "flags";
+        /**
+         * Runs
+         * @enum {string}
+         */
+        Runs: "evenly" | "log";
+        /**
+         * Said
+         * @enum {string}
+         */
+        Said: "said" | "unsaid";
+        /**
+         * Shaded
+         * @enum {string}
+         */
+        Shaded: "nothing" | "weekends" | "closed";
+        /**
+         * Side
+         * @enum {string}
+         */
+        Side: "left" | "right";
+        /**
          * Stack
          * @description What becomes of a stack where one of its series has no number.
          * @enum {string}
          */
         Stack: "stop" | "there" | "bridge";
+        /**
+         * Stroke
+         * @enum {string}
+         */
+        Stroke: "unbroken" | "dashed" | "dotted" | "dash-dot";
         /**
          * TableView
          * @description findings: the one behind each row, empty where rows speak of none. deeds: what can be done with a row.
@@ -2182,6 +3101,195 @@ export interface components {
             /** Deeds */
             deeds: string[];
         };
+        /**
+         * Taken
+         * @enum {string}
+         */
+        Taken: "in" | "out";
+        /**
+         * TextSize
+         * @enum {string}
+         */
+        TextSize: "small" | "as-set" | "large" | "larger";
+        /**
+         * Ticks
+         * @enum {string}
+         */
+        Ticks: "fit" | "day" | "week" | "month" | "quarter" | "year" | "fiscal";
+        /** TimeAxis */
+        TimeAxis: {
+            /**
+             * from
+             * @default {
+             *       "kind": "first"
+             *     }
+             */
+            start: components["schemas"]["FromFirst"] | components["schemas"]["FromDay"] | components["schemas"]["LastSo"];
+            /**
+             * to
+             * @default {
+             *       "kind": "all"
+             *     }
+             */
+            end: components["schemas"]["ToAll"] | components["schemas"]["ToLast"] | components["schemas"]["ToDay"] | components["schemas"]["Beyond"];
+            /**
+             * marked
+             * @default fit
+             */
+            ticks: components["schemas"]["Ticks"];
+            /**
+             * first month of the fiscal year
+             * @default 4
+             */
+            fiscal: number;
+            /**
+             * shaded
+             * @default nothing
+             */
+            shaded: components["schemas"]["Shaded"];
+            /**
+             * label where nothing is expected
+             * @default null
+             */
+            closing: string | null;
+        };
+        /** ToAll */
+        ToAll: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "all";
+        };
+        /** ToDay */
+        ToDay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "day";
+            /**
+             * last day
+             * @default null
+             */
+            day: string | null;
+        };
+        /** ToLast */
+        ToLast: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "last";
+        };
+        /**
+         * Together
+         * @description How the right scale stands to the left one.
+         * @enum {string}
+         */
+        Together: "own" | "equal" | "hundred";
+        /**
+         * UnitStands
+         * @enum {string}
+         */
+        UnitStands: "name" | "before" | "after";
+        /** ValueScale */
+        ValueScale: {
+            /**
+             * what it counts
+             * @default null
+             */
+            counts: string | null;
+            /**
+             * unit
+             * @default null
+             */
+            unit: string | null;
+            /**
+             * where the unit stands
+             * @default after
+             */
+            unit_stands: components["schemas"]["UnitStands"];
+            /**
+             * from
+             * @default {
+             *       "kind": "needed"
+             *     }
+             */
+            low: components["schemas"]["AsNeeded"] | components["schemas"]["FromZero"] | components["schemas"]["FromSmallest"] | components["schemas"]["FromValue"];
+            /**
+             * to
+             * @default {
+             *       "kind": "needed"
+             *     }
+             */
+            high: components["schemas"]["HighAsNeeded"] | components["schemas"]["HighValue"];
+            /**
+             * how it runs
+             * @default evenly
+             */
+            runs: components["schemas"]["Runs"];
+            /**
+             * numbers
+             * @default full
+             */
+            numbers: components["schemas"]["Numbers"];
+            /**
+             * decimals
+             * @default null
+             */
+            decimals: number | null;
+            /**
+             * grid lines
+             * @default lines
+             */
+            grid: components["schemas"]["Grid"];
+            /**
+             * axis
+             * @default numbers
+             */
+            axis: components["schemas"]["AxisDrawn"];
+        };
+        /**
+         * ValuesAt
+         * @enum {string}
+         */
+        ValuesAt: "none" | "last" | "extremes" | "all" | "marked";
+        /**
+         * Weight
+         * @enum {string}
+         */
+        Weight: "hair" | "thin" | "middling" | "thick" | "heavy";
+        /**
+         * What
+         * @description shown: names of series; as on the bench where none is named.
+         */
+        What: {
+            /**
+             * series drawn
+             * @default []
+             */
+            shown: string[];
+        };
+        /** Headings */
+        zembra__core__dress__model__Headings: {
+            /**
+             * title
+             * @default null
+             */
+            title: string | null;
+            /**
+             * line under the title
+             * @default null
+             */
+            under: string | null;
+        };
+        /**
+         * Headings
+         * @description What a row is that has a text in its first cell and nothing in the others.
+         * @enum {string}
+         */
+        zembra__core__intake__howread__Headings: "row" | "block";
         /**
          * NewStudy
          * @description as_of: the day the study believes it is; None for the one Zembra suggests.
@@ -2548,7 +3656,8 @@ export interface components {
         };
         /**
          * JudgedView
-         * @description work: what is under way, null when all is judged. t, v: the series.
+         * @description work: what is under way, null when all is judged. series: empty where the sum of all is judged. t, v: the
+         *     series.
          */
         JudgedView: {
             /** Entry */
@@ -2746,6 +3855,219 @@ export interface components {
             t: number[];
             /** Actual */
             actual: (number | null)[];
+        };
+        /**
+         * EverySeriesView
+         * @description work: what is under way, null when all is judged. of: how many series there are. rows: those judged so far, what
+         *     needs a look first.
+         */
+        EverySeriesView: {
+            /** Entry */
+            entry: string;
+            /** Judging */
+            judging: {
+                [key: string]: number;
+            };
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            work: components["schemas"]["WorkView"] | null;
+            /** Of */
+            of: number;
+            /** Periods */
+            periods: string;
+            /** Levels */
+            levels: number[];
+            /** Rows */
+            rows: components["schemas"]["SeriesJudgedView"][];
+        };
+        /**
+         * SeriesJudgedView
+         * @description One series at a glance. error: scaled, of the projection as it is; best: the candidate with the smallest one.
+         *     reasons: why it wants a look.
+         */
+        SeriesJudgedView: {
+            /** Series */
+            series: string;
+            /** Points */
+            points: number;
+            /** Starts */
+            starts: number;
+            /** Error */
+            error: number | null;
+            /** Wape */
+            wape: number | null;
+            /** Best */
+            best: string;
+            /** Best Params */
+            best_params: {
+                [key: string]: unknown;
+            };
+            /** Best Error */
+            best_error: number | null;
+            /** Inside */
+            inside: components["schemas"]["SeriesShareView"][];
+            /** Reasons */
+            reasons: string[];
+            /** Refused */
+            refused: string;
+        };
+        /**
+         * SeriesShareView
+         * @description share: of held-back points inside the limits at a level, in percent. short: fewer than chance allows.
+         */
+        SeriesShareView: {
+            /** Level */
+            level: number;
+            /** Share */
+            share: number;
+            /** Short */
+            short: boolean;
+        };
+        /**
+         * PictureView
+         * @description place: of the picture among `names`. figure: dressed, as the drawing takes it. alt: its written description, as it
+         *     is handed over; own: whether that is the analyst's. lines: names that a fill can reach down to.
+         */
+        PictureView: {
+            /** Place */
+            place: number;
+            /** Names */
+            names: string[];
+            picture: components["schemas"]["Picture"];
+            figure: components["schemas"]["Figure"];
+            /** Sentences */
+            sentences: components["schemas"]["DressView"][];
+            /** Lines */
+            lines: string[];
+            /** Alt */
+            alt: string;
+            /** Own */
+            own: boolean;
+        };
+        /**
+         * DressView
+         * @description A sentence of a picture. part: which; key: of the line it speaks of, or place of the note; name: of the line.
+         */
+        DressView: {
+            /** Part */
+            part: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Params */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PicturePreview
+         * @description A picture that is not kept yet.
+         */
+        PicturePreview: {
+            picture: components["schemas"]["Picture"];
+        };
+        /** StyleList */
+        StyleList: {
+            /** Names */
+            names: string[];
+        };
+        /**
+         * PictureRef
+         * @description A picture of a study, and the house style it gives or takes.
+         */
+        PictureRef: {
+            /** Name */
+            name: string;
+            /** Study Id */
+            study_id: number;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+        };
+        /** StyledPicture */
+        StyledPicture: {
+            picture: components["schemas"]["Picture"];
+        };
+        /** SnapshotList */
+        SnapshotList: {
+            /** Snapshots */
+            snapshots: components["schemas"]["SnapshotCard"][];
+        };
+        /**
+         * SnapshotCard
+         * @description revision: of the study that it was taken of.
+         */
+        SnapshotCard: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Made At */
+            made_at: string;
+            /** As Of */
+            as_of: string;
+            /** Revision */
+            revision: number;
+            /** Alt */
+            alt: string;
+        };
+        /**
+         * NewSnapshot
+         * @description picture: its place.
+         */
+        NewSnapshot: {
+            /** Name */
+            name: string;
+            /**
+             * Picture
+             * @default 0
+             */
+            picture: number;
+        };
+        /** SnapshotView */
+        SnapshotView: {
+            card: components["schemas"]["SnapshotCard"];
+            /** Svg */
+            svg: string;
+            /** Note */
+            note: string;
+            points: components["schemas"]["ChangesView"];
+            lines: components["schemas"]["ChangesView"];
+        };
+        /**
+         * ChangeView
+         * @description line: empty for the series itself.
+         */
+        ChangeView: {
+            /** Series */
+            series: string;
+            /** Line */
+            line: string;
+            /** Period */
+            period: string;
+            /** Was */
+            was: number | null;
+            /** Now */
+            now: number | null;
+            /** Said */
+            said: string;
+        };
+        /**
+         * ChangesView
+         * @description counts: how many periods differ, by how. rows: the first of them.
+         */
+        ChangesView: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: components["schemas"]["ChangeView"][];
         };
         /** ValidationErrorModel */
         ValidationErrorModel: {
@@ -4564,10 +5886,11 @@ export interface operations {
         parameters: {
             query?: {
                 entry?: string;
-                series?: string;
                 ahead?: number | null;
                 starts?: number | null;
                 apart?: number | null;
+                series?: string;
+                together?: boolean;
             };
             header?: never;
             path: {
@@ -4606,13 +5929,601 @@ export interface operations {
             };
         };
     };
-    handover_hand_over__file__get: {
+    judging_every_series_series_get: {
+        parameters: {
+            query?: {
+                entry?: string;
+                ahead?: number | null;
+                starts?: number | null;
+                apart?: number | null;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EverySeriesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pictures_picture__int_place__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study_id: number;
-                file: "points.csv" | "lines.csv" | "report.json" | "method-note.txt" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json";
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pictures_preview__int_place__preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PicturePreview"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_hand_over__file__get: {
+        parameters: {
+            query?: {
+                picture?: number;
+                times?: number;
+                received?: boolean;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+                file: "picture.png" | "picture.svg" | "picture.pdf" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "report.json" | "method-note.txt" | "account.pdf" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json" | "everything.zip";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    packages_bring_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Upload"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    styles_styles_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StyleList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    styles_keep_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureRef"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StyleList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    styles_remove_delete: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    styles_used_used_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureRef"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StyledPicture"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    styles_as_file_file_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshots_every_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapshotList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshots_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSnapshot"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapshotCard"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshots_one__int_snapshot_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                snapshot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapshotView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshots_remove__int_snapshot_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                snapshot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshots_hand_over__int_snapshot_id___file__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                snapshot_id: number;
+                file: "picture.svg" | "points.parquet" | "lines.parquet" | "account.pdf" | "method-note.txt";
             };
             cookie?: never;
         };

@@ -15,6 +15,12 @@ const BenchPage = lazy(() => import("../bench/BenchPage").then((one) => ({ defau
 const ProjectionPage = lazy(() =>
   import("../projection/ProjectionPage").then((one) => ({ default: one.ProjectionPage })),
 );
+const PicturePage = lazy(() =>
+  import("../picture/PicturePage").then((one) => ({ default: one.PicturePage })),
+);
+const SnapshotPage = lazy(() =>
+  import("../picture/SnapshotPage").then((one) => ({ default: one.SnapshotPage })),
+);
 const IntakePage = lazy(() => import("../intake/IntakePage").then((one) => ({ default: one.IntakePage })));
 
 const queries = new QueryClient({
@@ -47,6 +53,8 @@ export function App() {
                     <Route path="/intake/:datasetId" element={<IntakePage />} />
                     <Route path="/studies/:studyId" element={<BenchPage />} />
                     <Route path="/studies/:studyId/projection" element={<ProjectionPage />} />
+                    <Route path="/studies/:studyId/picture" element={<PicturePage />} />
+                    <Route path="/studies/:studyId/snapshots/:snapshotId" element={<SnapshotPage />} />
                     <Route path="*" element={<NothingHere />} />
                   </Routes>
                 </Suspense>

@@ -226,12 +226,7 @@ function BenchOf({ id }: { id: number }) {
           </section>
         </main>
         <NewerFile bench={handle.kept ?? bench} open={filing} onClose={() => setFiling(false)} />
-        <HandOver
-          open={handingOver}
-          onClose={() => setHandingOver(false)}
-          bench={bench}
-          shown={shown.range}
-        />
+        <HandOver open={handingOver} onClose={() => setHandingOver(false)} bench={bench} />
       </div>
     </PointerContext.Provider>
   );

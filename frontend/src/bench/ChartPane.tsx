@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import { useLook } from "../app/look";
-import { echarts } from "../figure/draw";
+import { echarts } from "../figure/charting";
 import {
   heightNeeded,
   panelsOf,

@@ -1,85 +1,73 @@
 import { Button, Modal } from "antd";
 import { useState } from "react";
-import { troubleOf, type Bench } from "../api/client";
-import { figurePng, figureSvg } from "../figure/draw";
+import { useNavigate } from "react-router";
 import { TroubleNote } from "../ui/Trouble";
+import { fetchFile, save } from "../ui/files";
+import type { Bench } from "../api/client";
 
 interface Props {
   open: boolean;
   onClose: () => void;
   bench: Bench;
-  shown: [number, number];
 }
 
+const PICTURE: [string, string][] = [
+  ["picture.png", "at twice the size of the sheet, for slides and mail"],
+  ["picture.svg", "scales without loss, its fonts inside"],
+  ["picture.pdf", "a page of its size, as vectors"],
+];
 const NUMBERS: [string, string][] = [
   ["points.csv", "every period of every series: as received, now, its condition and why"],
   ["lines.csv", "readings and projections, with their limits"],
+  ["numbers.xlsx", "all of it as a workbook: points, lines, evidence, follow-up, note"],
   ["follow-up.csv", "the periods to ask about, with notes and states"],
   ["follow-up.xlsx", "the same as a workbook"],
 ];
 const ACCOUNT: [string, string][] = [
   ["method-note.txt", "the sentences, what each touched, and the warnings"],
+  ["account.pdf", "a page or two to read without Zembra, with the picture"],
+  ["everything.zip", "an open data package that another Zembra takes back whole"],
   ["report.json", "the same for a program, with all evidence"],
   ["ledger.json", "the decisions, to run again on other rows"],
 ];
 
 /** Picture, numbers, and the account of what was done. */
-export function HandOver({ open, onClose, bench, shown }: Props) {
+export function HandOver({ open, onClose, bench }: Props) {
   const [trouble, setTrouble] = useState<unknown>();
-  const stem =
-    bench.study.name
-      .toLowerCase()
-      .replaceAll(/[^a-z0-9]+/g, "-")
-      .replaceAll(/^-|-$/g, "") || "study";
-  const attempt = (work: () => Promise<void>) => () => {
-    setTrouble(undefined);
-    work().catch(setTrouble);
-  };
-  const figure = { ...bench.figure, title: bench.study.name };
-  const file = (name: string) =>
-    attempt(async () => {
-      const answer = await fetch(`/api/studies/${bench.study.id}/handover/${name}`);
-      if (!answer.ok) throw troubleOf(await answer.json(), answer.status);
-      save(await answer.blob(), `${stem}-${name}`);
-    });
-  const row = (name: string, about: string, take: () => void) => (
+  const navigate = useNavigate();
+  const row = ([name, about]: [string, string]) => (
     <li key={name}>
-      <Button onClick={take}>{name}</Button>
+      <Button
+        onClick={() => {
+          setTrouble(undefined);
+          fetchFile(bench.study.id, name).then(save).catch(setTrouble);
+        }}
+      >
+        {name}
+      </Button>
       <span>{about}</span>
     </li>
   );
   return (
-    <Modal open={open} onCancel={onClose} footer={null} title="Hand over" width={620}>
+    <Modal open={open} onCancel={onClose} footer={null} title="Hand over" width={640}>
       <TroubleNote error={trouble} />
       <div className="handover">
-        <h4>The picture, as seen</h4>
-        <ul>
-          {row(
-            "picture.png",
-            "2400 × 1280 pixels, for slides and mail",
-            attempt(async () => save(await figurePng(figure, ...shown), `${stem}.png`)),
-          )}
-          {row(
-            "picture.svg",
-            "scales without loss, its fonts inside",
-            attempt(async () =>
-              save(new Blob([await figureSvg(figure, ...shown)], { type: "image/svg+xml" }), `${stem}.svg`),
-            ),
-          )}
-        </ul>
+        <h4>
+          The picture{" "}
+          <button
+            type="button"
+            className="link"
+            onClick={() => void navigate(`/studies/${bench.study.id}/picture`)}
+          >
+            dress it first
+          </button>
+        </h4>
+        <ul>{PICTURE.map(row)}</ul>
         <h4>The numbers</h4>
-        <ul>{NUMBERS.map(([name, about]) => row(name, about, file(name)))}</ul>
+        <ul>{NUMBERS.map(row)}</ul>
         <h4>The account</h4>
-        <ul>{ACCOUNT.map(([name, about]) => row(name, about, file(name)))}</ul>
+        <ul>{ACCOUNT.map(row)}</ul>
       </div>
     </Modal>
   );
-}
-
-function save(blob: Blob, name: string): void {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(blob);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }

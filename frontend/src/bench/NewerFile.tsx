@@ -5,6 +5,7 @@ import { api, told, type Bench, type Schemas } from "../api/client";
 import { bringIn } from "../intake/bringing";
 import { formatDate, formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+import { keepBench } from "./kept";
 
 interface Props {
   bench: Bench;
@@ -64,7 +65,7 @@ export function NewerFile({ bench, open, onClose }: Props) {
           body: { base: revision, dataset_id: dataset, as_of: null, waved },
         }),
       );
-      client.setQueryData(["bench", id], answer);
+      await keepBench(client, id, answer);
       await client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "bench" });
       setDataset(undefined);
       onClose();

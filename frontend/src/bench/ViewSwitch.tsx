@@ -1,8 +1,10 @@
 import { Segmented } from "antd";
 import { useNavigate } from "react-router";
 
-/** The views of a study: decide and read on the bench, judge in the projection. */
-export function ViewSwitch({ id, at }: { id: number; at: "bench" | "projection" }) {
+type View = "bench" | "projection" | "picture";
+
+/** The views of a study: decide and read on the bench, judge in the projection, dress and hand over the picture. */
+export function ViewSwitch({ id, at }: { id: number; at: View }) {
   const navigate = useNavigate();
   return (
     <Segmented
@@ -11,8 +13,9 @@ export function ViewSwitch({ id, at }: { id: number; at: "bench" | "projection" 
       options={[
         { value: "bench", label: "Bench" },
         { value: "projection", label: "Projection" },
+        { value: "picture", label: "Picture" },
       ]}
-      onChange={(view) => void navigate(view === "bench" ? `/studies/${id}` : `/studies/${id}/projection`)}
+      onChange={(view) => void navigate(view === "bench" ? `/studies/${id}` : `/studies/${id}/${view}`)}
     />
   );
 }

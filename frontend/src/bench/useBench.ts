@@ -1,11 +1,19 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, told, Trouble, type Bench, type Schemas } from "../api/client";
+import { useLatest } from "../ui/latest";
 import type { BenchEdit, Change } from "./edits";
+import { keepBench } from "./kept";
 
 interface Unsaved {
   change: Change;
   what: string;
+}
+
+/** What is being previewed, and the entry whose word is being changed. */
+interface Previewing {
+  edit: BenchEdit;
+  nudged?: string;
 }
 
 /** One step in the queue of a study: an edit, or a move along its revisions. */
@@ -44,59 +52,43 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
   const [previewed, setPreviewed] = useState<Bench>();
   const [trouble, setTrouble] = useState<Trouble>();
   const [unsaved, setUnsaved] = useState<Unsaved>();
-  const wanted = useRef<{ edit: BenchEdit; nudged?: string } | undefined>(undefined);
-  const running = useRef(false);
   const window = useRef<[number, number] | undefined>(undefined);
   const kept = query.data;
   const looked = useRef(looking);
   useEffect(() => void (looked.current = looking), [looking]);
 
-  useEffect(() => () => void (wanted.current = undefined), []);
-
-  // one preview is under way at a time; of the changes made meanwhile only the last is asked for
+  const { now: previewing, ask } = useLatest<Previewing>(async (now) => {
+    try {
+      const body = {
+        ...now.edit,
+        as_of: now.edit.as_of ?? null,
+        nudged: now.nudged ?? null,
+        looking: looked.current ?? null,
+        window: window.current ?? null,
+      };
+      const answer = await told<Bench>(
+        api.POST("/api/studies/{study_id}/preview", { params: { path: { study_id: studyId } }, body }),
+      );
+      if (previewing()) setPreviewed(answer);
+      setTrouble(undefined);
+    } catch (error) {
+      if (previewing() === now && error instanceof Trouble) setTrouble(error);
+    }
+  });
   const preview = useCallback(
     (edit: BenchEdit | undefined, nudged?: string) => {
-      if (!edit) {
-        wanted.current = undefined;
-        setPreviewed(undefined);
-        setTrouble(undefined);
-        return;
-      }
-      wanted.current = nudged === undefined ? { edit } : { edit, nudged };
-      if (running.current) return;
-      const go = async () => {
-        running.current = true;
-        while (wanted.current) {
-          const now = wanted.current;
-          try {
-            const body = {
-              ...now.edit,
-              as_of: now.edit.as_of ?? null,
-              nudged: now.nudged ?? null,
-              looking: looked.current ?? null,
-              window: window.current ?? null,
-            };
-            const answer = await told<Bench>(
-              api.POST("/api/studies/{study_id}/preview", { params: { path: { study_id: studyId } }, body }),
-            );
-            if (wanted.current) setPreviewed(answer);
-            setTrouble(undefined);
-          } catch (error) {
-            if (wanted.current === now && error instanceof Trouble) setTrouble(error);
-          }
-          if (wanted.current === now) break;
-        }
-        running.current = false;
-      };
-      void go();
+      ask(edit && (nudged === undefined ? { edit } : { edit, nudged }));
+      if (edit) return;
+      setPreviewed(undefined);
+      setTrouble(undefined);
     },
-    [studyId],
+    [ask],
   );
 
   const settle = useCallback(
-    (bench: Bench) => {
-      wanted.current = undefined;
-      client.setQueryData(["bench", studyId], bench);
+    async (bench: Bench) => {
+      await keepBench(client, studyId, bench);
+      ask(undefined);
       void client.invalidateQueries({ queryKey: ["values", studyId] });
       void client.invalidateQueries({ queryKey: ["note", studyId] });
       void client.invalidateQueries({ queryKey: ["studies"] });
@@ -104,7 +96,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
       setTrouble(undefined);
       setUnsaved(undefined);
     },
-    [client, studyId],
+    [client, studyId, ask],
   );
 
   // one at a time, each on what the one before it left: nobody is in the way of themselves
@@ -134,7 +126,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
       setTrouble(error);
       if ("change" in step && (error.status === 409 || error.status === 0)) setUnsaved(step);
       else {
-        wanted.current = undefined;
+        ask(undefined);
         setPreviewed(undefined);
       }
     },
@@ -142,7 +134,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
   const { mutateAsync } = queue;
   const enter = useCallback((step: Step) => mutateAsync(step).then(noop, noop), [mutateAsync]);
 
-  // what is worked on elsewhere is asked for until it is there; then the run is told again
+  // what is worked on elsewhere is asked for until it is there; then the run is told again, until no work is left
   const shown = previewed ?? kept;
   const works = (shown?.entries ?? []).flatMap((entry) => (entry.work ? [entry.work.key] : []));
   const working = works.join(" ");
@@ -155,15 +147,14 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
         if (over) return;
         const states = await Promise.all(working.split(" ").map(workState));
         if (over || !states.some((stage) => stage === "done" || stage === undefined)) continue;
-        const last = wanted.current;
+        const last = previewing();
         if (last) preview(last.edit, last.nudged);
         else await client.refetchQueries({ queryKey: ["bench", studyId] });
-        return;
       }
     };
     void follow();
     return () => void (over = true);
-  }, [working, preview, client, studyId]);
+  }, [working, preview, previewing, client, studyId]);
 
   const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
@@ -180,14 +171,14 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     redo: () => enter({ way: "redo" }),
     lookAtNewer: async () => {
       const mine = unsaved;
-      settle(await newest());
+      await settle(await newest());
       // what was typed stays at hand while the newer revision is looked at
       setUnsaved(mine);
     },
     keepMine: async () => {
       if (!unsaved) return;
       // the edit itself is made on what is kept now: what the other one changed stays
-      client.setQueryData(["bench", studyId], await newest());
+      await keepBench(client, studyId, await newest());
       await enter(unsaved);
     },
     dropTrouble: () => {

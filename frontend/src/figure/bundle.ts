@@ -5,6 +5,23 @@ import * as frame from "./frame";
 import { figureOptions } from "./options";
 import { dark, light, SANS, SERIF } from "./palette";
 import * as scale from "./scale";
+import { warnings } from "../picture/draw/colour";
+import { pictureSvg } from "../picture/draw/picture";
+import { widthOf } from "../picture/draw/text";
 import * as words from "../ui/words";
 
-export { clauses, dark, edits, figureOptions, frame, light, SANS, scale, SERIF, words };
+export {
+  clauses,
+  dark,
+  edits,
+  figureOptions,
+  frame,
+  light,
+  pictureSvg,
+  SANS,
+  scale,
+  SERIF,
+  warnings,
+  widthOf,
+  words,
+};

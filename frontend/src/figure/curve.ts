@@ -1,6 +1,6 @@
 /** A curve: a strong stroke where it rests on what was measured, dashed where it does not. */
 import { besidePlace, colourOf, type Frame } from "./frame";
-import { stroke } from "./ink";
+import { dashOf, stroke } from "./ink";
 import { quietCurve } from "./quiet";
 import { curvePoints, type Rest } from "./strokes";
 import { shapesOf, type Curve, type Figure } from "./types";
@@ -12,10 +12,14 @@ export function drawCurve(whole: Curve, figure: Figure, frame: Frame, width: num
   const strength = weightOf(whole, figure);
   if (curve.rests !== "measured") {
     return [
-      stroke(curvePoints({ ...curve, pale: [], faded: [] }, "whole"), { color, width: 1.8, type: [5, 3] }, 6),
+      stroke(
+        curvePoints({ ...curve, pale: [], faded: [] }, "whole"),
+        { color, width: whole.look?.weight ?? 1.8, type: [5, 3] },
+        6,
+      ),
     ];
   }
-  const width_ = curve.strong ? strength.width : 1.4;
+  const width_ = whole.look?.weight ?? (curve.strong ? strength.width : 1.4);
   const part = (rest: Rest, more: object) => {
     const points = curvePoints(curve, rest);
     return points.length ? [stroke(points, { color, width: width_, ...strength.dash, ...more }, 5)] : [];
@@ -41,6 +45,7 @@ const WEIGHTS: { width: number; dash: { type?: number[] } }[] = [
 const BESIDE: (number[] | undefined)[] = [undefined, [5, 2], [2, 2], [9, 3, 2, 3]];
 
 function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
+  if (curve.look) return { width: curve.look.weight, dash: dashOf(curve.look) };
   if (curve.beside) {
     const type = BESIDE[besidePlace(curve, figure) % BESIDE.length];
     return { width: 1.4, dash: type ? { type } : {} };

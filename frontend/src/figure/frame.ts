@@ -1,6 +1,6 @@
 /** The room a figure is drawn in, how it is divided, and the scales of each part. */
 import { formatTick } from "../ui/format";
-import type { Palette } from "./palette";
+import { inkOf, type Palette } from "./palette";
 import { linearScale, logScale, lowerBound, niceRange, timeScale, type Box, type Scale } from "./scale";
 import { shapesOf, type Curve, type Figure, type Series, type Shape } from "./types";
 
@@ -11,9 +11,6 @@ export interface Frame {
   to: number;
   palette: Palette;
   font: string;
-  /** Room for a title and the key of textures, for a picture that leaves the screen. */
-  forHandOver?: boolean;
-  titleFont?: string;
   /** Room for the numbers of the value axis; what is usual where it is not given. */
   left?: number;
 }
@@ -34,12 +31,11 @@ const BETWEEN_PANELS = 16;
 const SMALLEST_PANEL = 52;
 
 export function plotBox(frame: Frame): Box {
-  const extra = frame.forHandOver ? { top: 46, bottom: 34 } : { top: 0, bottom: 0 };
   return {
     left: frame.left ?? MARGIN.left,
     right: frame.width - MARGIN.right,
-    top: MARGIN.top + extra.top,
-    bottom: frame.height - MARGIN.bottom - extra.bottom,
+    top: MARGIN.top,
+    bottom: frame.height - MARGIN.bottom,
   };
 }
 
@@ -66,6 +62,7 @@ const ALWAYS = { from: -Infinity, to: Infinity };
 
 /** The colour of a series, or of what was drawn of it. */
 export function colourOf(one: Series | Shape, figure: Figure, palette: Palette): string {
+  if (one.look) return inkOf(one.look.colour, palette, palette.paper);
   if ("series" in one && one.series === TOGETHER) return palette.ink;
   if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
   if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;

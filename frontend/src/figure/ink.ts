@@ -36,3 +36,16 @@ export function dots(
     itemStyle: { color: look.fill, borderColor: look.edge, borderWidth: 1.4 },
   };
 }
+
+/** The strokes of a dress, by name; one that is not named is unbroken. */
+export const DASHES: Record<string, number[]> = {
+  dashed: [7, 4],
+  dotted: [1.2, 3],
+  "dash-dot": [9, 3, 1.5, 3],
+};
+
+/** The stroke that a dress asks for; unbroken where it asks for none. */
+export function dashOf(look: { dash: string }): { type?: number[] } {
+  const type = DASHES[look.dash];
+  return type ? { type } : {};
+}

@@ -1,5 +1,5 @@
-/** Names at the ends of lines, the name of the value axis, and the title and key of a handed-over picture. */
-import { formatDate, formatNumber } from "../ui/format";
+/** Names at the ends of lines, and the name of the value axis. */
+import { formatNumber } from "../ui/format";
 import { colourOf, fullName, isHidden, MARGIN, type Frame, type Panel } from "./frame";
 import { lowerBound, spread, type Box } from "./scale";
 import type { Figure, Series } from "./types";
@@ -135,38 +135,6 @@ export function axisName(figure: Figure, frame: Frame, box: Box): object[] {
         text: title,
         fill: frame.palette.muted,
         font: `400 12px ${frame.font}`,
-      },
-    },
-  ];
-}
-
-/** Title above and key of shapes and textures below, for a picture that stands alone. */
-export function titleAndKey(figure: Figure, frame: Frame, box: Box): object[] {
-  const { palette } = frame;
-  const codes = new Set(figure.series.flatMap((one) => [...one.c]));
-  if (figure.shapes.some((one) => one.shape === "curve" && one.faded.length)) codes.add("q");
-  if (figure.shapes.some((one) => one.rests === "projected")) codes.add("j");
-  const key = figure.signs.filter(
-    (one) =>
-      one.glyph &&
-      [...one.codes].some((code) => codes.has(code)) &&
-      (figure.view !== "before" || one.codes === "m"),
-  );
-  return [
-    {
-      type: "text",
-      x: 16,
-      y: 14,
-      style: { text: figure.title, fill: palette.ink, font: `600 18px ${frame.titleFont ?? frame.font}` },
-    },
-    {
-      type: "text",
-      x: box.left,
-      y: frame.height - 26,
-      style: {
-        text: `${key.map((one) => `${one.glyph} ${one.word}`).join("     ")}     as of ${formatDate(figure.as_of)}`,
-        fill: palette.muted,
-        font: `400 12.5px ${frame.font}`,
       },
     },
   ];

@@ -8,7 +8,7 @@ import { drawBars } from "./bars";
 import { drawCurve } from "./curve";
 import { colourOf, panelsOf, plotBox, type Frame, type Panel } from "./frame";
 import { drawFlags } from "./flags";
-import { axisName, endLabels, titleAndKey } from "./labels";
+import { axisName, endLabels } from "./labels";
 import { placing } from "./placing";
 import { drawPoints } from "./points";
 import { drawRule } from "./rule";
@@ -22,7 +22,7 @@ export function figureOptions(figure: Figure, frame: Frame): EChartsOption {
   const last = panels.length - 1;
   return {
     animation: false,
-    backgroundColor: frame.forHandOver ? frame.palette.card : "transparent",
+    backgroundColor: "transparent",
     grid: panels.map(({ box }) => ({
       left: box.left,
       right: frame.width - box.right,
@@ -38,7 +38,6 @@ export function figureOptions(figure: Figure, frame: Frame): EChartsOption {
     graphic: [
       ...panels.flatMap((panel) => [...placed(panel, figure, frame), ...endLabels(panel, figure, frame)]),
       ...axisName(figure, frame, whole),
-      ...(frame.forHandOver ? titleAndKey(figure, frame, whole) : []),
     ],
   };
 }

@@ -76,3 +76,45 @@ export const dark: Palette = {
 // single quotes: the names stand inside attributes of handed-over pictures
 export const SANS = "'Source Sans 3', 'Source Sans Pro', sans-serif";
 export const SERIF = "'Source Serif 4', 'Source Serif Pro', serif";
+
+/** The series colours by name, in their order. */
+const NAMES = [
+  "lagoon",
+  "ember",
+  "iris",
+  "olive",
+  "sky",
+  "rose",
+  "ochre",
+  "navy",
+  "moss",
+  "umber",
+  "lilac",
+  "slate",
+];
+export const PALE = "pale ";
+const PALER = 0.55; // how far a pale colour is on its way to the ground
+
+/** A colour by its name on a ground, or as it is written. */
+export function inkOf(name: string, palette: Palette, ground: string): string {
+  if (name.startsWith("#")) return name;
+  const plain = name.startsWith(PALE) ? name.slice(PALE.length) : name;
+  const roles: Record<string, string> = { ink: palette.ink, muted: palette.muted };
+  const full = roles[plain] ?? palette.series[NAMES.indexOf(plain)] ?? palette.lagoon;
+  return name === plain ? full : mixed(full, ground, PALER);
+}
+
+export type Rgb = [number, number, number];
+
+export function rgb(colour: string): Rgb {
+  const value = parseInt(colour.slice(1), 16);
+  return [(value >> 16) & 255, (value >> 8) & 255, value & 255];
+}
+
+function mixed(one: string, other: string, share: number): string {
+  const [a, b] = [rgb(one), rgb(other)];
+  return `#${a
+    .map((part, n) => Math.round(part + ((b[n] ?? 0) - part) * share))
+    .map((part) => part.toString(16).padStart(2, "0"))
+    .join("")}`;
+}

@@ -11,15 +11,16 @@ export interface Placing {
   isFree(left: number, width: number, y: number): boolean;
 }
 
-export function placing(): Placing {
+/** row: the height that a text takes. */
+export function placing(row = ROW): Placing {
   const taken: { left: number; right: number; y: number }[] = [];
   const isFree = (left: number, width: number, y: number) =>
-    !taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < ROW);
+    !taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < row);
   return {
     isFree,
     place(left, width, wish) {
       let y = wish;
-      for (let tries = 0; !isFree(left, width, y) && tries < 8; tries++) y += ROW;
+      for (let tries = 0; !isFree(left, width, y) && tries < 8; tries++) y += row;
       taken.push({ left, right: left + width, y });
       return y;
     },

@@ -48,15 +48,16 @@ function scaleOf(
   };
 }
 
-/** An even scale over a nice range. */
+/** An even scale over a range, with ticks at multiples of its step. */
 export function linearScale(
   range: { min: number; max: number; step: number },
   pixels: [number, number],
 ): Scale {
   const { min, max, step } = range;
   const ticks: Tick[] = [];
-  for (let n = 0; min + n * step <= max + step * 1e-6 && n < 200; n++) {
-    const at = min + n * step;
+  const first = Math.ceil(min / step - 1e-9);
+  for (let n = first; n * step <= max + step * 1e-6 && n < first + 200; n++) {
+    const at = n * step;
     ticks.push({ at, label: formatTick(at, step), strong: false });
   }
   return scaleOf("linear", [min, max], pixels, ticks);
@@ -84,7 +85,7 @@ export function timeScale(from: number, to: number, pixels: [number, number]): S
 
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 const HOUR = 3_600_000;
-const DAY = 24 * HOUR;
+export const DAY = 24 * HOUR;
 
 /** Round limits and steps that hold [low, high], about `count` steps. */
 export function niceRange(low: number, high: number, count = 6): { min: number; max: number; step: number } {
@@ -111,11 +112,12 @@ export function timeTicks(from: number, to: number, width: number): Tick[] {
   return clockTicks(from, to, step ?? 28 * DAY);
 }
 
-function monthTicks(from: number, to: number, step: number): Tick[] {
+/** Every `step` months, counted from the month `first` of a year, January being 0. */
+export function monthTicks(from: number, to: number, step: number, first = 0): Tick[] {
   const start = new Date(from);
   const ticks: Tick[] = [];
   let month = start.getUTCFullYear() * 12 + start.getUTCMonth();
-  month = Math.floor(month / step) * step;
+  month = Math.floor((month - first) / step) * step + first;
   for (; ; month += step) {
     const at = Date.UTC(Math.floor(month / 12), month % 12, 1);
     if (at > to) break;
@@ -126,7 +128,8 @@ function monthTicks(from: number, to: number, step: number): Tick[] {
   return ticks;
 }
 
-function clockTicks(from: number, to: number, step: number): Tick[] {
+/** Every `step` milliseconds, weeks beginning on a Monday. */
+export function clockTicks(from: number, to: number, step: number): Tick[] {
   const ticks: Tick[] = [];
   // weeks begin on a Monday: the epoch was a Thursday
   const offset = step >= 7 * DAY ? 4 * DAY : 0;

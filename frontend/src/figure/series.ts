@@ -1,6 +1,6 @@
 /** A series: solid where measured, dashed or hollow where not. */
 import { stackedArea } from "./area";
-import { dots, stroke } from "./ink";
+import { dashOf, dots, stroke } from "./ink";
 import { colourOf, hasReading, isHidden, MOST_COLOURED, type Frame } from "./frame";
 import { lowerBound } from "./scale";
 import {
@@ -63,8 +63,10 @@ function drawInk(line: Series, figure: Figure, frame: Frame, colour: string): ob
   // a dense line with a reading over it stands back, so that the reading is what is seen; so do lines in a crowd
   const dense = shown > 200;
   const crowd = figure.series.length > MOST_COLOURED;
-  const width = dense || crowd ? 1.1 : 1.6;
-  const opacity = crowd ? 0.7 : hasReading(figure, line.name) && dense ? 0.5 : 0.95;
+  const { look } = line;
+  const width = look?.weight ?? (dense || crowd ? 1.1 : 1.6);
+  const opacity = look ? 1 : crowd ? 0.7 : hasReading(figure, line.name) && dense ? 0.5 : 0.95;
+  const dash = look ? dashOf(look) : undefined;
   const shape = shapeOf(figure);
   const all: object[] = [];
   if (figure.view !== "after") {
@@ -83,7 +85,7 @@ function drawInk(line: Series, figure: Figure, frame: Frame, colour: string): ob
   const odd = figure.markers === "odd" || figure.markers === "all";
   const each = figure.markers === "measured" || figure.markers === "all";
   all.push(
-    { ...stroke(solidPoints(line), { color: colour, width, opacity }, 3), ...shape },
+    { ...stroke(solidPoints(line), { color: colour, width, opacity, ...dash }, 3), ...shape },
     {
       ...stroke(dashedPoints(line), { color: colour, width: Math.max(width, 1.3), type: [4, 3] }, 3),
       ...shape,

@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import type { Figure, Understanding } from "../api/client";
 import { useLook } from "../app/look";
-import { SANS, SERIF } from "../figure/palette";
-import { echarts } from "../figure/draw";
+import { SANS } from "../figure/palette";
+import { echarts } from "../figure/charting";
 import { fullWindow, roomForNumbers, type Frame } from "../figure/frame";
 import { figureOptions } from "../figure/options";
 
@@ -51,8 +51,6 @@ function SmallChart({ figure }: { figure: Figure }) {
       palette,
       font: SANS,
       left: roomForNumbers(figure),
-      titleFont: SERIF,
-      forHandOver: false,
     };
     const chart = echarts.init(element, null, { renderer: "svg", width, height: HEIGHT });
     chart.setOption(figureOptions(figure, frame));

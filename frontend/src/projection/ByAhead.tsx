@@ -3,7 +3,8 @@ import { useLook } from "../app/look";
 import { pathThrough, type Dot } from "../figure/path";
 import { linearScale, niceRange, type Scale } from "../figure/scale";
 import { formatNumber } from "../ui/format";
-import { FootTicks, SmallChart, ValueGrid, type Room } from "./small";
+import { FootTicks, ValueGrid, type Room } from "../ui/axes";
+import { EndNames, SmallChart } from "./small";
 
 type Judged = Schemas["JudgedView"];
 type Candidate = Schemas["CandidateView"];
@@ -54,17 +55,14 @@ export function ByAhead({ judged, candidate, beside }: Props) {
                   strokeWidth={width}
                 />
               ))}
-              {spreadOut(
-                lines.map(({ of, colour }) => ({
+              <EndNames
+                room={room}
+                names={lines.map(({ of, colour }) => ({
                   name: of.name,
                   colour,
                   y: value.toPixel(of.by_ahead.at(-1)?.error ?? 0),
-                })),
-              ).map(({ name, colour, y }) => (
-                <text key={name} x={room.right + 6} y={y + 4} style={{ fill: colour }}>
-                  {name.length > 18 ? `${name.slice(0, 17)}…` : name}
-                </text>
-              ))}
+                }))}
+              />
             </>
           );
         }}
@@ -126,13 +124,4 @@ export function evenScale(most: number, room: Room): Scale {
   const ticks = [];
   for (let at = step; at <= most; at += step) ticks.push({ at, label: String(at), strong: false });
   return { ...scale, ticks };
-}
-
-function spreadOut<T extends { y: number }>(names: T[]): T[] {
-  const placed = [...names].sort((a, b) => a.y - b.y);
-  placed.forEach((one, n) => {
-    const before = placed[n - 1];
-    if (before && one.y - before.y < 14) one.y = before.y + 14;
-  });
-  return placed;
 }

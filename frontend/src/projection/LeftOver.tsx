@@ -5,7 +5,8 @@ import { useLook } from "../app/look";
 import { linearScale, niceRange, timeScale } from "../figure/scale";
 import { formatNumber, monthName } from "../ui/format";
 import { evenScale } from "./ByAhead";
-import { FootTicks, SmallChart, ValueGrid } from "./small";
+import { FootTicks, ValueGrid } from "../ui/axes";
+import { SmallChart } from "./small";
 
 type Candidate = Schemas["CandidateView"];
 type Left = Schemas["LeftView"];

@@ -3,7 +3,8 @@ import { useLook } from "../app/look";
 import { pathThrough, type Dot } from "../figure/path";
 import { linearScale, lowerBound, niceRange, timeScale, type Scale } from "../figure/scale";
 import { formatLabel } from "../ui/format";
-import { FootTicks, SmallChart, ValueGrid } from "./small";
+import { FootTicks, ValueGrid } from "../ui/axes";
+import { EndNames, SmallChart, type EndName } from "./small";
 
 type Judged = Schemas["JudgedView"];
 type Candidate = Schemas["CandidateView"];
@@ -115,14 +116,13 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
                   strokeDasharray="5 3"
                 />
               )}
-              <Ends
-                right={room.right}
+              <EndNames
+                room={room}
                 names={[
-                  ["what happened", lastOf(from.actual), palette.lagoon],
-                  ["projection", lastOf(said?.mean ?? []), palette.iris],
-                  ...(beside && other ? ([[beside.name, lastOf(other.mean), palette.muted]] as End[]) : []),
+                  ...endName("what happened", from.actual, value, palette.lagoon),
+                  ...endName("projection", said?.mean, value, palette.iris),
+                  ...(beside ? endName(beside.name, other?.mean, value, palette.muted) : []),
                 ]}
-                value={value}
               />
               {!said && (
                 <text x={held + 5} y={room.top + 28} className="attention">
@@ -137,26 +137,10 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
   );
 }
 
-type End = [string, number | undefined, string];
-
-/** Names at the ends of lines, none on another. */
-function Ends({ names, value, right }: { names: End[]; value: Scale; right: number }) {
-  const placed = names
-    .flatMap(([name, at, colour]) => (at === undefined ? [] : [{ name, y: value.toPixel(at), colour }]))
-    .sort((a, b) => a.y - b.y);
-  placed.forEach((one, n) => {
-    const before = placed[n - 1];
-    if (before && one.y - before.y < 15) one.y = before.y + 15;
-  });
-  return placed.map((one) => (
-    <text key={one.name} x={right + 7} y={one.y + 4} fill={one.colour} style={{ fill: one.colour }}>
-      {one.name.length > 17 ? `${one.name.slice(0, 16)}…` : one.name}
-    </text>
-  ));
-}
-
-function lastOf(values: Values): number | undefined {
-  return values.findLast((one): one is number => one !== null);
+/** The name of a line at its last number; none where it has none. */
+function endName(name: string, values: Values | undefined, value: Scale, colour: string): EndName[] {
+  const last = values?.findLast((one): one is number => one !== null);
+  return last === undefined ? [] : [{ name, y: value.toPixel(last), colour }];
 }
 
 function linePath(t: number[], v: Values, time: Scale, value: Scale): string {

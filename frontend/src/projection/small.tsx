@@ -1,5 +1,8 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from "react";
-import type { Scale, Tick } from "../figure/scale";
+import { spread } from "../figure/scale";
+import type { Room } from "../ui/axes";
+
+const LONGEST_NAME = 18;
 
 /** A small chart of our own: as wide as there is room, with its axes. */
 export function SmallChart({
@@ -34,13 +37,6 @@ export function SmallChart({
   );
 }
 
-export interface Room {
-  left: number;
-  right: number;
-  top: number;
-  bottom: number;
-}
-
 function useWidth(): [RefObject<HTMLElement | null>, number] {
   const holder = useRef<HTMLElement>(null);
   const [width, setWidth] = useState(400);
@@ -54,47 +50,24 @@ function useWidth(): [RefObject<HTMLElement | null>, number] {
   return [holder, width];
 }
 
-/** Grid lines with their numbers at the left. */
-export function ValueGrid({
-  scale,
-  room,
-  tell,
-}: {
-  scale: Scale;
-  room: Room;
-  tell?: (tick: Tick) => string;
-}) {
-  return scale.ticks.map((tick) => (
-    <g key={tick.at}>
-      <line
-        className="grid"
-        x1={room.left}
-        x2={room.right}
-        y1={scale.toPixel(tick.at)}
-        y2={scale.toPixel(tick.at)}
-      />
-      <text x={room.left - 7} y={scale.toPixel(tick.at) + 4} textAnchor="end">
-        {tell ? tell(tick) : tick.label}
-      </text>
-    </g>
-  ));
+export interface EndName {
+  name: string;
+  /** The height it belongs at, in pixels. */
+  y: number;
+  colour: string;
 }
 
-export function FootTicks({ scale, room }: { scale: Scale; room: Room }) {
-  return (
-    <g>
-      <line className="foot" x1={room.left} x2={room.right} y1={room.bottom} y2={room.bottom} />
-      {scale.ticks.map((tick) => (
-        <text
-          key={tick.at}
-          x={scale.toPixel(tick.at)}
-          y={room.bottom + 15}
-          textAnchor="middle"
-          className={tick.strong ? "strong" : undefined}
-        >
-          {tick.label}
-        </text>
-      ))}
-    </g>
+/** Names right of the ends of lines, none on another. */
+export function EndNames({ names, room }: { names: EndName[]; room: Room }) {
+  const places = spread(
+    names.map((one) => one.y),
+    15,
+    room.top,
+    room.bottom,
   );
+  return names.map(({ name, colour }, n) => (
+    <text key={name} x={room.right + 6} y={(places[n] ?? 0) + 4} style={{ fill: colour }}>
+      {name.length > LONGEST_NAME ? `${name.slice(0, LONGEST_NAME - 1)}…` : name}
+    </text>
+  ));
 }

@@ -6,6 +6,7 @@ import { api, told, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { fileSize, formatDate, formatLabel, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+import { BringBack } from "./BringBack";
 import { Spark } from "./Spark";
 
 type Card = Schemas["StudyCard"];
@@ -23,6 +24,7 @@ export function StudiesPage() {
   const navigate = useNavigate();
   const [find, setFind] = useState("");
   const [order, setOrder] = useState("changed last");
+  const [trouble, setTrouble] = useState<unknown>();
   const query = useQuery({
     queryKey: ["studies"],
     queryFn: () => told<Schemas["StudyList"]>(api.GET("/api/studies")),
@@ -43,11 +45,18 @@ export function StudiesPage() {
     .sort(ORDERS[order]);
   return (
     <div className="page">
-      <TopBar actions={bringIn}>
+      <TopBar
+        actions={
+          <>
+            <BringBack onTrouble={setTrouble} />
+            {bringIn}
+          </>
+        }
+      >
         <h1 className="study-name">Studies</h1>
       </TopBar>
       <main className="studies">
-        <TroubleNote error={query.error} />
+        <TroubleNote error={trouble ?? query.error} onClose={() => setTrouble(undefined)} />
         {damaged.length > 0 && (
           <section className="damaged" aria-label="Studies that cannot be read">
             <h2>Set apart: cannot be read</h2>
@@ -123,15 +132,10 @@ export function StudiesPage() {
 }
 
 function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
-  const client = useQueryClient();
   const { message } = AntApp.useApp();
   const { study } = card;
   const params = { path: { study_id: study.id } };
-  const after = (call: Promise<unknown>) =>
-    call.then(
-      () => client.invalidateQueries({ queryKey: ["studies"] }),
-      (error: unknown) => message.error(String(error)),
-    );
+  const after = useAfter();
   const remove = async () => {
     await after(told(api.DELETE("/api/studies/{study_id}", { params })));
     const key = `removed ${study.id}`;
@@ -202,15 +206,21 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
   );
 }
 
-/** Studies that were removed: brought back, or removed for good. */
-function Removed({ studies }: { studies: Schemas["RemovedStudy"][] }) {
+/** The list is fetched again after a call; what went wrong is told. */
+function useAfter(): (call: Promise<unknown>) => Promise<unknown> {
   const client = useQueryClient();
-  const { modal, message } = AntApp.useApp();
-  const after = (call: Promise<unknown>) =>
+  const { message } = AntApp.useApp();
+  return (call) =>
     call.then(
       () => client.invalidateQueries({ queryKey: ["studies"] }),
       (error: unknown) => message.error(String(error)),
     );
+}
+
+/** Studies that were removed: brought back, or removed for good. */
+function Removed({ studies }: { studies: Schemas["RemovedStudy"][] }) {
+  const { modal } = AntApp.useApp();
+  const after = useAfter();
   return (
     <section className="unused" aria-label="Removed studies">
       <h2>Removed</h2>

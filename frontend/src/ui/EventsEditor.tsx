@@ -1,7 +1,7 @@
-import { Button, Input } from "antd";
 import { useEffect, useState } from "react";
 import { api, told, Trouble, type Schemas } from "../api/client";
 import { plural } from "./format";
+import { TypedLines } from "./TypedLines";
 
 type Event = Schemas["EventView"];
 
@@ -37,50 +37,22 @@ export function EventsEditor({ title, value, onKeep, onBack }: Props) {
       clearTimeout(later);
     };
   }, [text]);
+  const { events, wrong } = read;
   return (
-    <div
-      className="typed"
-      onKeyDown={(event) => {
-        if (event.key !== "Escape") return;
-        event.stopPropagation();
-        onBack();
+    <TypedLines
+      title={title}
+      text={text}
+      rows={7}
+      cols={44}
+      placeholder={"2026-03-14, storm\n2026-04-03, 2026-04-06, Easter timetable"}
+      said={wrong ?? (events ? `${plural(events.length, "event")} understood` : "reading…")}
+      wrong={Boolean(wrong)}
+      onText={(text) => {
+        setRead({});
+        setText(text);
       }}
-    >
-      <label>
-        <span>{title}</span>
-        <Input.TextArea
-          autoFocus
-          rows={7}
-          cols={44}
-          value={text}
-          onChange={(event) => {
-            setRead({});
-            setText(event.target.value);
-          }}
-          placeholder={"2026-03-14, storm\n2026-04-03, 2026-04-06, Easter timetable"}
-        />
-      </label>
-      <p className={read.wrong ? "wrong" : "muted"} role="status">
-        {read.wrong ?? (read.events ? `${plural(read.events.length, "event")} understood` : "reading…")}
-      </p>
-      <div className="editor-foot">
-        <label className="link">
-          Read from a file
-          <input
-            type="file"
-            hidden
-            onChange={(event) =>
-              void event.target.files?.[0]?.text().then((more) => {
-                setRead({});
-                setText(text.trim() ? `${text.trim()}\n${more}` : more);
-              })
-            }
-          />
-        </label>
-        <Button size="small" type="primary" disabled={!read.events} onClick={() => onKeep(read.events)}>
-          Keep
-        </Button>
-      </div>
-    </div>
+      onKeep={events && (() => onKeep(events))}
+      onBack={onBack}
+    />
   );
 }

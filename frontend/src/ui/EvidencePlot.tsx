@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { linearScale, niceRange } from "../figure/scale";
+import { ValueGrid } from "./axes";
 
 const WIDTH = 360;
 const HEIGHT = 150;
@@ -25,20 +26,7 @@ export function EvidencePlot({ plot }: { plot: Schemas["PlotView"] }) {
         role="img"
         aria-label={`${plot.title}: ${plot.y_title} by ${plot.x_title}`}
       >
-        {y.ticks.map((tick) => (
-          <g key={tick.at}>
-            <line
-              className="grid"
-              x1={BOX.left}
-              x2={BOX.right}
-              y1={y.toPixel(tick.at)}
-              y2={y.toPixel(tick.at)}
-            />
-            <text x={BOX.left - 6} y={y.toPixel(tick.at) + 4} textAnchor="end">
-              {tick.label}
-            </text>
-          </g>
-        ))}
+        <ValueGrid scale={y} room={BOX} />
         {x.ticks.map((tick) => (
           <text key={tick.at} x={x.toPixel(tick.at)} y={BOX.bottom + 14} textAnchor="middle">
             {tick.label}

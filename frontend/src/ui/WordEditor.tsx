@@ -2,7 +2,8 @@ import { Button, Checkbox, Input, type InputRef } from "antd";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { Slot } from "../api/client";
 import { EventsEditor } from "./EventsEditor";
-import { formatLabel } from "./format";
+import { formatLabel, plural } from "./format";
+import { TypedLines } from "./TypedLines";
 import { nudged, parseTyped, typedText } from "./words";
 
 interface Props {
@@ -75,43 +76,17 @@ function Days({ slot, value, onKeep, onBack }: Props) {
       ? `“${strange}” is not written like 2026-12-25.`
       : undefined;
   return (
-    <div
-      className="typed"
-      onKeyDown={(event) => {
-        if (event.key !== "Escape") return;
-        event.stopPropagation();
-        onBack();
-      }}
-    >
-      <label>
-        <span>{slot.title}, like 2026-12-25</span>
-        <Input.TextArea
-          autoFocus
-          rows={6}
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-          placeholder="one a line, or with commas between"
-        />
-      </label>
-      <p className={wrong ? "wrong" : "muted"}>
-        {wrong ?? `${days.length} day${days.length === 1 ? "" : "s"} understood`}
-      </p>
-      <div className="editor-foot">
-        <label className="link">
-          Read from a file
-          <input
-            type="file"
-            hidden
-            onChange={(event) =>
-              void event.target.files?.[0]?.text().then((more) => setText(`${text}\n${more}`))
-            }
-          />
-        </label>
-        <Button size="small" type="primary" disabled={Boolean(wrong)} onClick={() => onKeep(days)}>
-          Keep
-        </Button>
-      </div>
-    </div>
+    <TypedLines
+      title={`${slot.title}, like 2026-12-25`}
+      text={text}
+      rows={6}
+      placeholder="one a line, or with commas between"
+      said={wrong ?? `${plural(days.length, "day")} understood`}
+      wrong={Boolean(wrong)}
+      onText={setText}
+      onKeep={wrong ? undefined : () => onKeep(days)}
+      onBack={onBack}
+    />
   );
 }
 
@@ -135,7 +110,12 @@ function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
   const all = items(slot, choices);
   const [find, setFind] = useState("");
   const wanted = find.toLowerCase();
-  const list = all.filter((item) => item.label.toLowerCase().includes(wanted)).slice(0, 200);
+  const known = all.filter((item) => item.label.toLowerCase().includes(wanted)).slice(0, 200);
+  // a colour that is not in the list can be written
+  const list =
+    slot.options === "colours" && /^#[0-9a-f]{6}$/.test(wanted)
+      ? [{ value: wanted, label: wanted, tip: "" }]
+      : known;
   const [at, setAt] = useState(() =>
     Math.max(
       0,

@@ -13,6 +13,12 @@ export function formatNumber(value: number | null | undefined, digits?: number):
   return (value < 0 ? "−" : "") + text.replaceAll(",", THIN);
 }
 
+/** With the same decimals in every row of a column. */
+export function formatFixed(value: number | null | undefined, decimals: number): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return "—";
+  return (value < 0 ? "−" : "") + Math.abs(value).toFixed(decimals);
+}
+
 const LARGE = 1e15;
 const SMALL = 1e-6;
 const RAISED = "⁰¹²³⁴⁵⁶⁷⁸⁹";

@@ -12,7 +12,23 @@ from flask_openapi3 import Info, OpenAPI
 from werkzeug.exceptions import NotFound
 
 from zembra import __version__
-from zembra.api import catalogue, datasets, events, followup, handover, judging, newerfile, studies, values, ways, work
+from zembra.api import (
+    catalogue,
+    datasets,
+    events,
+    followup,
+    handover,
+    judging,
+    newerfile,
+    packages,
+    pictures,
+    snapshots,
+    studies,
+    styles,
+    values,
+    ways,
+    work,
+)
 from zembra.api.context import Context
 from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
@@ -42,7 +58,23 @@ def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb:
     app.extensions["zembra"] = Context(open_database(database), today)
     register_guard(app)
     register_problems(app, limit)
-    for resource in (catalogue, datasets, ways, studies, newerfile, values, followup, events, judging, handover, work):
+    for resource in (
+        catalogue,
+        datasets,
+        ways,
+        studies,
+        newerfile,
+        values,
+        followup,
+        events,
+        judging,
+        pictures,
+        handover,
+        packages,
+        styles,
+        snapshots,
+        work,
+    ):
         app.register_api(resource.blueprint)
 
     # plain rules: these are not part of the described API

@@ -8,13 +8,15 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
 from zembra.api.models import Catalogue, FixedOptions, KindView
+from zembra.api.picturesview import DRESS
 from zembra.api.reply import reply
 from zembra.api.views import words_of
 from zembra.core.calendar.closed import holiday_places
+from zembra.core.dress.words import EVERY_COLOUR
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
-from zembra.core.judging import Judging
+from zembra.core.judging.asked import Judging
 from zembra.core.ledger.entry import kinds
 
 blueprint = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
@@ -42,7 +44,8 @@ def catalogue() -> Response:
             intake={name: words_of(model) for name, model in INTAKE.items()},
             figure=words_of(FigureSettings),
             judging=words_of(Judging),
-            options=FixedOptions(zones=_time_zones(), places=holiday_places()),
+            dress={name: words_of(model) for name, model in DRESS.items()},
+            options=FixedOptions(zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR)),
         )
     )
 

@@ -131,7 +131,7 @@ class Context:
     def read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
         """The study's dataset, and that as the ledger has it read."""
         data = dataset(self.engine, kept.dataset_id)
-        return data, self.brought_in(data, ledger.intake or HowRead.model_validate_json(data.how))
+        return data, self.brought_in(data, how_read(ledger, data))
 
     def _begun(self, pending: Pending, slot: str) -> Work | None:
         """The work on what is pending; None where there is too much to do already."""
@@ -152,6 +152,11 @@ class Context:
             return self.background.submit(pending.key, Lane.ENTRIES, do, slot)
         except Busy:
             return None
+
+
+def how_read(ledger: Ledger, data: Dataset) -> HowRead:
+    """How a ledger has a file read: in its own way, or in that of the file."""
+    return ledger.intake or HowRead.model_validate_json(data.how)
 
 
 def warm_up(shared: Context) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,10 +10,14 @@ from pydantic import BaseModel
 
 from zembra.api.models import PartView, WorkView
 from zembra.api.views import parts_view
+from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arrays import Floats
 from zembra.core.calendar.complete import Expected
 from zembra.core.figure.shapes.base import milliseconds, numbers
-from zembra.core.judging import Asked, Bench, Candidate, Verdict, autocorrelation, ljung_box
+from zembra.core.judging.asked import Asked
+from zembra.core.judging.candidates import OWN, Candidate
+from zembra.core.judging.everyseries import SeriesVerdict
+from zembra.core.judging.verdict import Bench, Verdict
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import Projected
 
@@ -104,7 +108,8 @@ class StartView(BaseModel):
 
 
 class JudgedView(BaseModel):
-    """work: what is under way, null when all is judged. t, v: the series."""
+    """work: what is under way, null when all is judged. series: empty where the sum of all is judged. t, v: the
+    series."""
 
     entry: str
     series: str
@@ -123,6 +128,78 @@ class JudgedView(BaseModel):
     seasons: list[SeasonView]
 
 
+class SeriesShareView(BaseModel):
+    """share: of held-back points inside the limits at a level, in percent. short: fewer than chance allows."""
+
+    level: float
+    share: float
+    short: bool
+
+
+class SeriesJudgedView(BaseModel):
+    """One series at a glance. error: scaled, of the projection as it is; best: the candidate with the smallest one.
+    reasons: why it wants a look."""
+
+    series: str
+    points: int
+    starts: int
+    error: float | None
+    wape: float | None
+    best: str
+    best_params: dict[str, Any]
+    best_error: float | None
+    inside: list[SeriesShareView]
+    reasons: list[str]
+    refused: str
+
+
+class EverySeriesView(BaseModel):
+    """work: what is under way, null when all is judged. of: how many series there are. rows: those judged so far, what
+    needs a look first."""
+
+    entry: str
+    judging: dict[str, int]
+    parts: list[PartView]
+    work: WorkView | None
+    of: int
+    periods: str
+    levels: list[float]
+    rows: list[SeriesJudgedView]
+
+
+def every_series_view(
+    asked: Asked, entry: Projection, rows: Sequence[SeriesVerdict], work: WorkView | None
+) -> EverySeriesView:
+    return EverySeriesView.model_construct(
+        entry=asked.ledger.entries[-1].id,
+        judging=asked.judging.model_dump(),
+        parts=parts_view(asked.judging, asked.study.nouns),
+        work=work,
+        of=len(asked.series),
+        periods=asked.study.grain.plural,
+        levels=list(entry.levels),
+        rows=[_series_row(one) for one in sorted(rows, key=lambda one: one.rank)],
+    )
+
+
+def _series_row(one: SeriesVerdict) -> SeriesJudgedView:
+    return SeriesJudgedView.model_construct(
+        series=one.series,
+        points=one.points,
+        starts=one.starts,
+        error=one.error,
+        wape=one.wape,
+        best=one.best.name if one.best else "",
+        best_params=dict(one.best.params) if one.best else {},
+        best_error=one.best_error,
+        inside=[
+            SeriesShareView.model_construct(level=level, share=share, short=short) for level, share, short in one.inside
+        ],
+        reasons=list(one.reasons),
+        refused=one.refused,
+    )
+
+
 def judged_view(
     asked: Asked,
     entry: Projection,
@@ -134,8 +211,8 @@ def judged_view(
     """bench: None while it is still under way."""
     grain = asked.study.grain
     return JudgedView.model_construct(
-        entry=asked.entry,
-        series=asked.series,
+        entry=asked.ledger.entries[-1].id,
+        series=asked.series[0] if len(asked.series) == 1 else "",
         names=names,
         judging=asked.judging.model_dump(),
         parts=parts_view(asked.judging, asked.study.nouns),
@@ -177,7 +254,7 @@ def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any
 
 
 def _candidate(one: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:
-    about: dict[str, Any] = {"key": one.key, "name": one.name, "params": dict(one.params), "own": not one.params}
+    about: dict[str, Any] = {"key": one.key, "name": one.name, "params": dict(one.params), "own": one.key == OWN}
     if found is None or found.score is None:
         return CandidateView(**about, done=found is not None, refused=found.refused if found else "")
     score = found.score

@@ -5,30 +5,39 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from zembra.apart import judged_apart
+from zembra import __version__
+from zembra.apart import judged_apart, series_judged_apart
 from zembra.api.context import context
-from zembra.api.judgedview import JudgedView, judged_view
+from zembra.api.judgedview import EverySeriesView, JudgedView, every_series_view, judged_view
 from zembra.api.models import Problem
 from zembra.api.reply import reply
 from zembra.api.views import work_view
-from zembra.background import Lane, Stage
+from zembra.background import Lane, Stage, Work
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
-from zembra.core.judging import Asked, Bench, Verdict, usual_judging
+from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging, what_it_rests_on
+from zembra.core.judging.everyseries import SeriesVerdict
+from zembra.core.judging.sums import sum_of
+from zembra.core.judging.verdict import Bench, Verdict
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import entry_of
 from zembra.core.ledger.run import run
-from zembra.core.ledger.state import Study
-from zembra.store.studies import Kept, kept_study
+from zembra.core.ledger.state import State, Study
+from zembra.core.lines import Line
+from zembra.store.judged import judged, keep_judged
+from zembra.store.studies import kept_study
 
 SOON = 0.5  # seconds
+CORES = max(1, os.cpu_count() or 1)
+FEW_SERIES, FEW_STARTS = 12, 4  # beyond so many series, so many starting points are what is usual
 
 blueprint = APIBlueprint(
     "judging",
@@ -43,44 +52,111 @@ class StudyPath(BaseModel):
     study_id: int
 
 
-class JudgingQuery(BaseModel):
-    """entry: id of the projection; none for the first one. series: none for the first that it projects. ahead, starts,
-    apart: words of the judging sentence; none for what is usual."""
+class EveryQuery(BaseModel):
+    """entry: id of the projection; none for the first one. ahead, starts, apart: words of the judging sentence; none for
+    what is usual."""
 
     entry: str = ""
-    series: str = ""
     ahead: Annotated[int | None, Field(ge=1, le=400)] = None
     starts: Annotated[int | None, Field(ge=1, le=40)] = None
     apart: Annotated[int | None, Field(ge=1, le=400)] = None
 
 
+class JudgingQuery(EveryQuery):
+    """series: none for the first that it projects. together: the sum of all that it projects instead."""
+
+    series: str = ""
+    together: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """A projection that is to be judged. names: of the series it projects."""
+
+    study_id: int
+    asked: Asked
+    entry: Projection
+    names: list[str]
+
+    def key(self, what: str) -> str:
+        """The same for the same question to the same numbers, by the same Zembra."""
+        asked = self.asked
+        return digest(
+            what,
+            __version__,
+            asked.observations.digest,
+            asked.ledger.model_dump_json(),
+            *asked.series,
+            asked.as_of.isoformat(),
+            asked.judging.model_dump_json(),
+        )
+
+
 @blueprint.get("", summary="Candidates judged on held-back periods", responses={200: JudgedView})
 def judging(path: StudyPath, query: JudgingQuery) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    asked, entry, names = _asked(kept, query)
-    key = digest(
-        "judging",
-        asked.observations.digest,
-        kept.ledger.model_dump_json(),
-        asked.entry,
-        asked.series,
-        asked.as_of.isoformat(),
-        asked.judging.model_dump_json(),
-    )
-    work = context().background.get(key)
+    def wanted(names: list[str]) -> list[str]:
+        if query.together:
+            if len(names) < 2:
+                raise Refusal("The projection has one series only: there is no sum.", todo="Judge that series.")
+            return names
+        if query.series and query.series not in names:
+            raise Refusal(f"The projection does not speak of a series “{query.series}”.", todo="Choose another one.")
+        return [query.series or names[0]]
+
+    subject = _subject(path.study_id, query, wanted)
+
+    def view(work: Work) -> JudgedView:
+        done = work.stage is Stage.DONE
+        bench, verdicts = work.result if done else (None, {})
+        return judged_view(
+            subject.asked, subject.entry, subject.names, bench, verdicts, None if done else work_view(work)
+        )
+
+    return _told(subject, "judging", JudgedView, _judged(subject.asked), view)
+
+
+@blueprint.get("/series", summary="Every series at a glance, what needs a look first", responses={200: EverySeriesView})
+def every_series(path: StudyPath, query: EveryQuery) -> Response:
+    subject = _subject(path.study_id, query, lambda names: names, at_a_glance=True)
+
+    def view(work: Work) -> EverySeriesView:
+        assert isinstance(work.do, _AtAGlance)
+        done = work.stage is Stage.DONE
+        return every_series_view(subject.asked, subject.entry, work.do.rows, None if done else work_view(work))
+
+    return _told(subject, "every series", EverySeriesView, _AtAGlance(subject.asked), view)
+
+
+def _told(
+    subject: Subject,
+    what: str,
+    model: type[BaseModel],
+    do: Callable[[Progress], object],
+    view: Callable[[Work], BaseModel],
+) -> Response:
+    """The answer as far as it is known; the work for it is begun where it is not under way. What is finished is kept,
+    and outlives the server."""
+    key, engine, background = subject.key(what), context().engine, context().background
+    known = judged(engine, key)
+    if known is not None:
+        return reply(model.model_validate_json(known))
+    work = background.get(key)
     if work is None:
-        work = context().background.submit(key, Lane.JUDGING, _judged(asked), f"judging {kept.study.id}")
+        work = background.submit(key, Lane.JUDGING, do, f"{what} {subject.study_id}")
         work.finished.wait(SOON)
     if work.failure is not None:
         raise work.failure
-    if work.stage is not Stage.DONE:
-        return reply(judged_view(asked, entry, names, None, {}, work_view(work)))
-    bench, verdicts = work.result
-    return reply(judged_view(asked, entry, names, bench, verdicts, None))
+    found = view(work)
+    if work.stage is Stage.DONE:
+        keep_judged(engine, subject.study_id, key, found.model_dump_json())
+    return reply(found)
 
 
-def _asked(kept: Kept, query: JudgingQuery) -> tuple[Asked, Projection, list[str]]:
-    """(what is asked for, the projection entry, the names of the series it projects)."""
+def _subject(
+    study_id: int, query: EveryQuery, wanted: Callable[[list[str]], list[str]], *, at_a_glance: bool = False
+) -> Subject:
+    """The projection that is asked for. wanted: which of the series that it projects. Raises Refusal."""
+    kept = kept_study(context().engine, study_id)
     ledger = kept.ledger
     projections = [one for one in ledger.entries if one.kind == Projection.kind and one.on]
     found = next((one for one in projections if not query.entry or one.id == query.entry), None)
@@ -89,39 +165,81 @@ def _asked(kept: Kept, query: JudgingQuery) -> tuple[Asked, Projection, list[str
     entry = entry_of(found)
     assert isinstance(entry, Projection)
     data, brought = context().read(kept, ledger)
-    place = ledger.entries.index(found)
-    before = ledger.model_copy(update={"entries": ledger.entries[:place]})
-    result = run(brought.observations, before, kept.as_of, file_name=data.name, memo=context().memo)
-    names = [result.state.lines[n].name for n in result.state.chosen(entry.series)]
-    series = query.series or names[0]
-    line = next((one for one in result.state.lines if one.name == series), None)
-    if line is None or series not in names:
-        raise Refusal(f"The projection does not speak of a series “{series}”.", todo="Choose another one.")
-    study = Study(result.state.expected, result.state.as_of, found.id, events=result.state.events)
-    usual = usual_judging(entry, line, study)
+    asked_of = what_it_rests_on(ledger, ledger.entries.index(found))
+    before = asked_of.model_copy(update={"entries": asked_of.entries[:-1]})
+    state = run(brought.observations, before, kept.as_of, file_name=data.name, memo=context().memo).state
+    names = [state.lines[n].name for n in state.chosen(entry.series)]
+    series = wanted(names)
+    chosen = [line for line in state.lines if line.name in series]
+    usual = _usual(
+        entry, chosen if at_a_glance else [sum_of(chosen) if len(chosen) > 1 else chosen[0]], state, found.id
+    )
+    if at_a_glance and len(series) > FEW_SERIES:
+        usual = usual.model_copy(update={"starts": FEW_STARTS})
     words = {name: value for name in ("ahead", "starts", "apart") if (value := getattr(query, name)) is not None}
-    judged = usual.model_copy(update=words)
-    return Asked(brought.observations, ledger, found.id, series, kept.as_of, data.name, judged, study), entry, names
+    study = Study(state.expected, state.as_of, found.id, events=state.events)
+    asked = Asked(
+        brought.observations,
+        asked_of,
+        tuple(series),
+        kept.as_of,
+        data.name,
+        usual.model_copy(update=words),
+        study,
+    )
+    return Subject(study_id, asked, entry, names)
+
+
+def _usual(entry: Projection, lines: list[Line], state: State, by: str) -> Judging:
+    """What is held back of the first line that can be judged. Raises Refusal where none can be."""
+    refused: Refusal | None = None
+    for line in lines:
+        try:
+            return usual_judging(entry, line, study_of(state, by))
+        except Refusal as refusal:
+            refused = refused or refusal
+    assert refused is not None
+    raise refused
 
 
 def _judged(asked: Asked) -> Callable[[Progress], tuple[Bench, dict[str, Verdict]]]:
     """The work: the candidates shared out among the cores."""
-    cores = max(1, os.cpu_count() or 1)
 
     def do(progress: Progress) -> tuple[Bench, dict[str, Verdict]]:
-        far = [0.0] * cores
+        far = [0.0] * CORES
 
         def still() -> None:
-            progress("judging the candidates", sum(far) / cores)
+            progress("judging the candidates", sum(far) / CORES)
 
         def part(n: int) -> tuple[Bench, dict[str, Verdict]]:
             def on_step(share: float) -> None:
                 far[n] = share
 
-            return judged_apart(asked, (n, cores), on_step, still)
+            return judged_apart(asked, (n, CORES), on_step, still)
 
-        with ThreadPoolExecutor(cores) as pool:
-            found = list(pool.map(part, range(cores)))
+        with ThreadPoolExecutor(CORES) as pool:
+            found = list(pool.map(part, range(CORES)))
         return found[0][0], {key: verdict for _, verdicts in found for key, verdict in verdicts.items()}
 
     return do
+
+
+@dataclass
+class _AtAGlance:
+    """The work: the series shared out among the cores. rows: those that are done."""
+
+    asked: Asked
+    rows: list[SeriesVerdict] = field(default_factory=list)
+
+    def __call__(self, progress: Progress) -> None:
+        self.rows.clear()
+        names = self.asked.series
+
+        def still() -> None:
+            progress(f"{len(self.rows)} of {len(names)} series judged", len(self.rows) / len(names))
+
+        def part(n: int) -> None:
+            series_judged_apart(self.asked, names[n::CORES], self.rows.append, still)
+
+        with ThreadPoolExecutor(CORES) as pool:
+            list(pool.map(part, range(CORES)))

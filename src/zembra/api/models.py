@@ -73,19 +73,22 @@ class KindView(BaseModel):
 
 class FixedOptions(BaseModel):
     """Lists that words are taken from, the same for every file and study. places: whose public holidays are
-    known."""
+    known. colours: by name."""
 
     zones: list[str]
     places: list[str]
+    colours: list[str]
 
 
 class Catalogue(BaseModel):
-    """Everything a screen needs to render any sentence. intake: the sentences of how a file was read."""
+    """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
+    picture."""
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
     figure: list[SlotView]
     judging: list[SlotView]
+    dress: dict[str, list[SlotView]]
     options: FixedOptions
 
 

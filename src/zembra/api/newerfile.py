@@ -9,14 +9,13 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel
 
-from zembra.api.context import context
+from zembra.api.context import context, how_read
 from zembra.api.models import BenchView, NewerFile, NewerFileView, OpenQuestion, Problem, SeriesChange
 from zembra.api.reply import reply
 from zembra.api.views import bench_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question, settled
 from zembra.core.errors import Refusal
-from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, checked
 from zembra.core.ledger.run import Result, run, stamped
 from zembra.core.ledger.start import suggested_as_of
@@ -93,8 +92,7 @@ def take(path: StudyPath, body: NewerFile) -> Response:
 def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Result, tuple[Question, ...], date]:
     """(the ledger, its run on the file read as the study reads its own, open questions about the file, the day)."""
     own = dataset(context().engine, kept.dataset_id)
-    how = kept.ledger.intake or HowRead.model_validate_json(own.how)
-    brought = context().brought_in(data, how)
+    brought = context().brought_in(data, how_read(kept.ledger, own))
     ledger = kept.ledger.model_copy(update={"intake": brought.how})
     begun = ledger.model_copy(
         update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}

@@ -9,7 +9,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from zembra.api.context import context
+from zembra.api.context import context, how_read
 from zembra.api.models import (
     BenchView,
     DamagedStudy,
@@ -32,16 +32,14 @@ from zembra.api.models import (
     SuggestRequest,
 )
 from zembra.api.reply import reply
-from zembra.api.views import bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
+from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
-from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.shapes.base import milliseconds, numbers
 from zembra.core.followup import State, counts, follow_up
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
-from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
@@ -125,7 +123,7 @@ def begin(body: NewStudy) -> Response:
 
 def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[BroughtIn, Result]:
     """Source and calendar on the file."""
-    brought = context().brought_in(data, ledger.intake or HowRead.model_validate_json(data.how))
+    brought = context().brought_in(data, how_read(ledger, data))
     asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
     return brought, run(brought.observations, asked, as_of or context().today(), file_name=data.name)
 
@@ -190,7 +188,7 @@ def evidence(path: StudyPath, query: EntryQuery) -> Response:
 def figure(path: StudyPath, query: WindowQuery) -> Response:
     kept = kept_study(context().engine, path.study_id)
     result = context().run(kept, patience=0).result
-    return reply(build_figure(result, kept.figure, (query.start, query.end)))
+    return reply(bench_figure(result, kept.figure, (query.start, query.end)))
 
 
 @blueprint.put("/<int:study_id>/revision", summary="Keep an edit", responses={200: BenchView})

@@ -40,7 +40,8 @@ from zembra.core.asking.question import Question
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.figure.build import build_figure
-from zembra.core.figure.model import FigureSettings
+from zembra.core.figure.dressed import in_dress
+from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.shapes.base import milliseconds
 from zembra.core.grammar import Clause, Nouns, Sentence, Slot, parts, slots
 from zembra.core.handover.report import evidence_data, table_data, warnings_of
@@ -216,7 +217,7 @@ def bench_view(
         ledger=ledger,
         settings=settings,
         entries=[entry_view(report, ran.works.get(report.id)) for report in result.reports],
-        figure=build_figure(result, settings, window),
+        figure=bench_figure(result, settings, window),
         figure_parts=parts_view(settings, result.state.nouns),
         options=options_of(ran.brought, result),
         usual={"season": season} if (season := usual_season(result.state.expected)) else {},
@@ -224,6 +225,12 @@ def bench_view(
         warnings=warnings_of(result),
         evidence=evidence_view(result, looking) if looking else None,
     )
+
+
+def bench_figure(result: Result, settings: FigureSettings, window: tuple[int, int] | None = None) -> Figure:
+    """The figure of the bench, in the dress of the first picture where there is one."""
+    figure = build_figure(result, settings, window)
+    return in_dress(figure, settings.pictures[0]) if settings.pictures else figure
 
 
 def dataset_view(data: Dataset) -> DatasetView:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import numpy.typing as npt
 
@@ -11,6 +13,27 @@ Counts = npt.NDArray[np.int32]
 Codes = npt.NDArray[np.uint8]
 Bools = npt.NDArray[np.bool_]
 Moments = npt.NDArray[np.datetime64]
+
+
+def found_at(own: Ints, periods: Ints) -> tuple[Ints, Bools]:
+    """(the place in `own` that each of `periods` has, whether it is there at all). own: increasing."""
+    if not own.size:
+        return np.zeros(periods.size, dtype=np.int64), np.zeros(periods.size, dtype=bool)
+    place: Ints = np.minimum(np.searchsorted(own, periods), own.size - 1)
+    return place, own[place] == periods
+
+
+def values_at(own: Ints, values: Floats, periods: Ints) -> Floats:
+    """values: one for each of `own`, which increases. NaN at periods that are none of these."""
+    if not own.size:
+        return np.full(periods.size, np.nan)
+    place, there = found_at(own, periods)
+    return np.where(there, values[place], np.nan)
+
+
+def every_of(rows: Sequence[Ints]) -> Ints:
+    """Every period that one of the rows has, in order."""
+    return np.unique(np.concatenate(rows)) if rows else np.zeros(0, dtype=np.int64)
 
 
 def runs(mask: Bools) -> list[tuple[int, int]]:

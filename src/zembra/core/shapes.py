@@ -12,7 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arrays import Bools, Floats, Ints, values_at
 
 VALUES = "values"  # the scale of the series itself
 TOGETHER = ""  # stands where a series would, for what belongs to several together
@@ -68,7 +68,7 @@ class Curve(Shape):
 
     def at(self, periods: Ints) -> Floats:
         """The values at some periods, NaN where it is not drawn."""
-        return _values_at(self.periods, self.value, periods)
+        return values_at(self.periods, self.value, periods)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,7 +84,7 @@ class Area(Shape):
 
     def at(self, periods: Ints) -> tuple[Floats, Floats]:
         """Its (lower, upper) edge at some periods, NaN where it is open."""
-        return _values_at(self.periods, self.lower, periods), _values_at(self.periods, self.upper, periods)
+        return values_at(self.periods, self.lower, periods), values_at(self.periods, self.upper, periods)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,14 +137,6 @@ class Bars(Shape):
 
     periods: Ints
     value: Floats
-
-
-def _values_at(own: Ints, values: Floats, periods: Ints) -> Floats:
-    """values: one for each of `own`. NaN at periods that are none of these."""
-    if not own.size:
-        return np.full(periods.size, np.nan)
-    place = np.minimum(np.searchsorted(own, periods), own.size - 1)
-    return np.where(own[place] == periods, values[place], np.nan)
 
 
 def shape_id(entry: str, series: str, part: str) -> str:

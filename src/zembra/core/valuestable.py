@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Floats, Ints, every_of, found_at, values_at
 from zembra.core.figure.legend import point_codes
 from zembra.core.handover.tables import raw_texts
 from zembra.core.ledger.run import Result
@@ -55,22 +55,19 @@ class Column:
 
     def at(self, periods: Ints, frame: pl.DataFrame) -> Cells:
         """What stands at some periods. frame: the observations that the series came from."""
-        own = self.line.periods
-        place = np.minimum(np.searchsorted(own, periods), max(0, own.size - 1))
-        there = own[place] == periods if own.size else np.zeros(periods.size, dtype=bool)
+        own, nothing, nowhere = self.line.periods, [""] * periods.size, np.full(periods.size, -1)
+        values = values_at(own, self.line.value, periods)
         if isinstance(self.line, Curve):
-            values = np.where(there, self.line.value[place], np.nan) if own.size else np.full(periods.size, np.nan)
-            return Cells(values, SAYS_NOTHING * periods.size, [""] * periods.size, np.full(periods.size, -1))
+            return Cells(values, SAYS_NOTHING * periods.size, nothing, nowhere)
         if not own.size:
-            return Cells(
-                np.full(periods.size, np.nan), "n" * periods.size, [""] * periods.size, np.full(periods.size, -1)
-            )
+            return Cells(values, "n" * periods.size, nothing, nowhere)
+        place, there = found_at(own, periods)
         part = self.line.part(place)
         codes = point_codes(part.condition, part.bridged, part.received)
         told = "".join(code if known else SAYS_NOTHING for code, known in zip(codes, there, strict=True))
         raws = raw_texts(part, frame)
         odd = ["" if code in "m." else raw for code, raw in zip(told, raws, strict=True)]
-        return Cells(np.where(there, part.value, np.nan), told, odd, np.where(there, place, -1))
+        return Cells(values, told, odd, np.where(there, place, -1))
 
 
 def value_columns(result: Result) -> list[Column]:
@@ -86,5 +83,4 @@ def value_columns(result: Result) -> list[Column]:
 
 def value_periods(columns: Sequence[Column]) -> Ints:
     """Every period that one of the columns has, in order."""
-    own = [column.line.periods for column in columns]
-    return np.unique(np.concatenate(own)) if own else np.zeros(0, dtype=np.int64)
+    return every_of([column.line.periods for column in columns])

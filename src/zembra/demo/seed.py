@@ -43,6 +43,7 @@ from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
 from zembra.demo import AS_OF, demo_file
+from zembra.demo.pictures import BOARD, INCOME, TWO_ROUTES, WHOLE
 from zembra.store.datasets import keep_dataset
 from zembra.store.studies import create_study, kept_studies
 
@@ -102,6 +103,7 @@ STUDIES = (
         "Ticket income, day by day",
         "ticket_income_to_date.csv",
         lambda: (Derive(), Average(window=Window(length=7, need=5))),
+        FigureSettings(pictures=(INCOME,)),
     ),
     DemoStudy(
         "Contract price of fuel",
@@ -146,7 +148,12 @@ STUDIES = (
         ),
         FigureSettings(shown=OUTER, opening=Opening.NEWEST_YEAR),
     ),
-    DemoStudy("Outer Isles, daily passengers", "sailings.csv", _sailings, FigureSettings(shown=OUTER)),
+    DemoStudy(
+        "Outer Isles, daily passengers",
+        "sailings.csv",
+        _sailings,
+        FigureSettings(shown=OUTER, pictures=(BOARD, WHOLE, TWO_ROUTES)),
+    ),
 )
 
 

@@ -11,13 +11,13 @@ from datetime import date
 
 from pydantic import ValidationError
 from sqlalchemy import Engine, func, update
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col, delete, select
 
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.store.errors import Damaged, NotKept, Stale
-from zembra.store.tables import Note, Revision, Study, now
+from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, now
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,10 +126,8 @@ def erase_study(engine: Engine, identifier: int) -> None:
     """Remove a study for good, with its revisions and notes; its dataset stays. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier, removed=True)
-        for revision in session.exec(select(Revision).where(Revision.study_id == identifier)):
-            session.delete(revision)
-        for note in session.exec(select(Note).where(Note.study_id == identifier)):
-            session.delete(note)
+        for table in (Revision, Note, JudgedResult, Snapshot):
+            session.exec(delete(table).where(col(table.study_id) == identifier))
         session.flush()
         session.delete(study)
         session.commit()

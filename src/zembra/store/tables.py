@@ -86,3 +86,43 @@ class Note(SQLModel, table=True):
     distance: float | None = None
     standing: str = "holds"
     made_at: datetime = Field(default_factory=now)
+
+
+class JudgedResult(SQLModel, table=True):
+    """What judging gave, so that it comes at once when it is asked for again. key: digest of all that it depends on.
+    view: JSON as the API tells it."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    key: str = Field(unique=True)
+    view: str
+    made_at: datetime = Field(default_factory=now)
+
+
+class Style(SQLModel, table=True):
+    """A house style. words: JSON of core HouseStyle."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True)
+    words: str
+    kept_at: datetime = Field(default_factory=now)
+
+
+class Snapshot(SQLModel, table=True):
+    """A frozen copy of a picture, its numbers and its account; never changed once written.
+
+    revision: of the study it was taken of. svg: with its fonts inside. points, lines: Parquet. account: PDF.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    name: str
+    revision: int
+    as_of: date
+    svg: str
+    alt: str
+    note: str
+    points: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    lines: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    account: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    made_at: datetime = Field(default_factory=now)

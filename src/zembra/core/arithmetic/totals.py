@@ -6,14 +6,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints, runs
+from zembra.core.arrays import Bools, Floats, Ints, runs, values_at
 
 
 def before_by(values: Floats, periods: Ints, lag: int) -> Floats:
     """The value `lag` calendar periods before each period; NaN where there is none."""
-    at = np.searchsorted(periods, periods - lag)
-    found = np.where(at < periods.size, at, 0)
-    return np.where(periods[found] == periods - lag, values[found], np.nan) if periods.size else values
+    return values_at(periods, values, periods - lag)
 
 
 def ratio(above: Floats, below: Floats) -> tuple[Floats, Bools]:

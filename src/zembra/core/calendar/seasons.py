@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arrays import Bools, Floats, Ints, found_at
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Unit
 
@@ -65,7 +65,5 @@ def even_row(expected: Expected, periods: Ints) -> EvenRow:
         return EvenRow(periods, np.arange(periods.size))
     every = np.arange(int(periods[0]), int(periods[-1]) + 1, dtype=np.int64)
     row = every[expected.usual(every)]
-    at = np.searchsorted(row, periods)
-    known = np.minimum(at, max(0, row.size - 1))
-    on = row[known] == periods if row.size else np.zeros(periods.size, dtype=bool)
-    return EvenRow(row, np.where(on, known, -1).astype(np.int64))
+    place, on = found_at(row, periods)
+    return EvenRow(row, np.where(on, place, -1))

@@ -9,7 +9,8 @@ import numpy as np
 from zembra.core.arrays import Moments
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.months import CalendarUnit, shifted
-from zembra.core.figure.model import FigureSettings, Opening, ShownStretch
+from zembra.core.dress.views import Stretch
+from zembra.core.figure.model import FigureSettings, Opening
 from zembra.core.figure.shapes.base import Canvas
 from zembra.core.lines import Line
 from zembra.core.shapes import Shape
@@ -32,7 +33,7 @@ def axis_end(canvas: Canvas, lines: Iterable[Line], shapes: Iterable[Shape], set
 
 def opening_window(
     canvas: Canvas, lines: Iterable[Line], settings: FigureSettings, until: int | None
-) -> ShownStretch | None:
+) -> Stretch | None:
     """The stretch shown at first, milliseconds; None for all there is."""
     known = [line.periods[~np.isnan(line.counted)] for line in lines]
     lasts = [int(periods[-1]) for periods in known if periods.size]
@@ -47,4 +48,4 @@ def opening_window(
     else:
         ends = [shifted(last, -_MONTHS[settings.opening], CalendarUnit.MONTH), last]
     start, end = (int(one[0].astype(np.int64)) * 1000 for one in ends)
-    return ShownStretch(start=start, end=max(end, until or end))
+    return Stretch(start=start, end=max(end, until or end))

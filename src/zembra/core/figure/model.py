@@ -7,6 +7,8 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field, field_validator
 
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.dress.model import MOST_PICTURES, Picture
+from zembra.core.dress.views import NumberForm, PageView, Stretch, TimeLook
 from zembra.core.figure.legend import Sign
 from zembra.core.figure.shapes.series import SeriesView
 from zembra.core.figure.shapes.views import AnyShapeView
@@ -83,7 +85,7 @@ class Raw(Choice):
 
 
 class FigureSettings(Sentence):
-    """What the analyst decided about the picture; kept with every revision.
+    """What the analyst decided about the figure; kept with every revision, and the pictures made of it.
 
     shown: names of the series drawn, empty for the first few. view: the lines as received, as
     repaired, or both.
@@ -108,6 +110,7 @@ class FigureSettings(Sentence):
     further: Annotated[int, Field(title="how far the time axis reaches on", ge=0, le=1000)] = 0
     unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
     follows: Annotated[ScaleFollows, Field(title="value scale")] = ScaleFollows.WINDOW
+    pictures: Annotated[tuple[Picture, ...], Field(title="pictures", max_length=MOST_PICTURES)] = ()
 
     @field_validator("shown", mode="before")
     @classmethod
@@ -126,18 +129,21 @@ class FigureSettings(Sentence):
 
 
 class ScaleView(BaseModel):
-    """A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs."""
+    """A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs. low, high:
+    where it ends, null for as needed; tight: whether it begins at the smallest value then. same: whether it is the first
+    scale again. form: of its numbers, null
+    for what is usual."""
 
     name: str
     title: str
     kind: Literal["linear", "log"] = "linear"
-
-
-class ShownStretch(BaseModel):
-    """A stretch of the time axis, milliseconds since 1970 UTC."""
-
-    start: int
-    end: int
+    low: float | None = None
+    high: float | None = None
+    tight: bool = False
+    same: bool = False
+    grid: bool = True
+    line: bool = False
+    form: NumberForm | None = None
 
 
 class Figure(BaseModel):
@@ -145,6 +151,7 @@ class Figure(BaseModel):
     points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers, raw,
     follows: as the figure sentence says it. until: how far the time axis reaches at least, opens: the stretch shown at
     first, milliseconds since 1970 UTC, null where the sentence does not say. signs: the legend of conditions, in its order.
+    page, time: of a picture, null on the bench.
     """
 
     title: str
@@ -160,9 +167,11 @@ class Figure(BaseModel):
     raw: Raw
     follows: ScaleFollows
     until: int | None
-    opens: ShownStretch | None
+    opens: Stretch | None
     as_of: str
     series: list[SeriesView]
     shapes: list[AnyShapeView]
     signs: list[Sign]
     thinned: bool
+    page: PageView | None = None
+    time: TimeLook | None = None

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from zembra.core.arithmetic.fills import straight_line
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arrays import Bools, Floats, every_of
 from zembra.core.figure.model import Stack
 from zembra.core.lines import Condition, Line
 
@@ -22,7 +22,7 @@ def stack_edges(lines: Sequence[Line], how: Stack) -> dict[str, tuple[Floats, Fl
     """
     if not lines:
         return {}
-    every: Ints = np.unique(np.concatenate([line.periods for line in lines]))
+    every = every_of([line.periods for line in lines])
     total = np.zeros(every.size)
     short = np.zeros(every.size, dtype=bool)
     on_all: dict[str, Floats] = {}

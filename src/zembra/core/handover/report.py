@@ -101,19 +101,11 @@ def method_note(
         f"From {state.file_name} (SHA-256 {sha256}), as of {state.as_of:%-d %B %Y}.",
         "",
     ]
-    for n, report in enumerate(result.reports, 1):
-        touched = f" [{report.outcome.touched:,} {report.outcome.touched_what}]" if report.outcome.touched_what else ""
-        off = " (switched off: not carried out)" if not report.on else ""
-        failed = f" (could not be carried out: {report.problem})" if report.problem else ""
-        text.append(f"{n}. {report.sentence}{touched.replace(',', ' ')}{off}{failed}")
+    text += [f"{n}. {told}" for n, told in enumerate(sentences_told(result), 1)]
     if settled:
         text += ["", "What Zembra asked about the file", ""]
         text += [f"- {one.question} {_answered(one)}" for one in settled]
-    text += ["", "What came in, and what it is now", ""]
-    for line in state.lines:
-        came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
-        now = [f"{count} {kind.word}" for kind in Condition if (count := int((line.condition == kind).sum()))]
-        text.append(f"{line.name}: received {listed(came) or 'nothing'}; now {listed(now) or 'nothing'}.")
+    text += ["", "What came in, and what it is now", "", *came_and_now(result)]
     explained = [item for item in asked if item.state is State.EXPLAINED]
     if explained:
         text += ["", "Periods that were asked about and explained", ""]
@@ -125,6 +117,28 @@ def method_note(
     if said:
         text += ["", "Warnings", "", *(f"- {one}" for one in said)]
     return "\n".join(text) + "\n"
+
+
+def sentences_told(result: Result) -> list[str]:
+    """Each entry's sentence with what it touched, and whether it was carried out."""
+    told = []
+    for report in result.reports:
+        count = f"{report.outcome.touched:,}".replace(",", " ")
+        touched = f" [{count} {report.outcome.touched_what}]" if report.outcome.touched_what else ""
+        off = " (switched off: not carried out)" if not report.on else ""
+        failed = f" (could not be carried out: {report.problem})" if report.problem else ""
+        told.append(f"{report.sentence}{touched}{off}{failed}")
+    return told
+
+
+def came_and_now(result: Result) -> list[str]:
+    """Per series how many periods came in as what, and what they are now."""
+    told = []
+    for line in result.state.lines:
+        came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
+        now = [f"{count} {kind.word}" for kind in Condition if (count := int((line.condition == kind).sum()))]
+        told.append(f"{line.name}: received {listed(came) or 'nothing'}; now {listed(now) or 'nothing'}.")
+    return told
 
 
 def _answered(one: Settled) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import math
 from collections.abc import Iterator, Sequence
 
 import polars as pl
@@ -9,6 +11,7 @@ import polars as pl
 from zembra.core.figure.shapes.base import numbers
 from zembra.core.followup import Item
 from zembra.core.handover.csvtext import csv_text, safe, written
+from zembra.core.ledger.evidence import Cell
 from zembra.core.ledger.run import Result
 from zembra.core.lines import ALSO, REASON_MARK, Condition, Line, Received
 from zembra.core.shapes import Area, Curve
@@ -73,14 +76,23 @@ def lines_csv(result: Result) -> str:
 
     entry: id of the entry that drew it. faded: yes where it rests on provisional periods.
     """
+    return csv_text(LINE_COLUMNS, (_as_text(row) for row in line_cells(result)))
+
+
+def line_cells(result: Result) -> Iterator[tuple[Cell, ...]]:
+    """The rows of lines.csv with their numbers as numbers, before any text is made safe for spreadsheets."""
     state = result.state
     curves = [one for one in state.shapes if isinstance(one, Curve)]
     areas = [one for one in state.shapes if isinstance(one, Area)]
     around = {curve.id: [area for area in areas if area.of == curve.id] for curve in curves} if areas else {}
-    labels = state.grain.labels
-    return csv_text(
-        LINE_COLUMNS,
-        (row for one in curves for row in _curve_rows(one, around.get(one.id, []), labels(one.periods))),
+    for one in curves:
+        yield from _curve_rows(one, around.get(one.id, []), state.grain.labels(one.periods))
+
+
+def _as_text(row: tuple[Cell, ...]) -> tuple[str, ...]:
+    return (
+        *(safe(str(cell)) for cell in row[:2]),
+        *("" if cell is None else cell if isinstance(cell, str) else written(cell) for cell in row[2:]),
     )
 
 
@@ -106,13 +118,34 @@ def followup_csv(items: Sequence[Item]) -> str:
     )
 
 
-def _curve_rows(curve: Curve, areas: list[Area], labels: list[str]) -> Iterator[tuple[str, ...]]:
-    name = safe(curve.series)
+def _curve_rows(curve: Curve, areas: list[Area], labels: list[str]) -> Iterator[tuple[Cell, ...]]:
     for n, (label, value) in enumerate(zip(labels, numbers(curve.value), strict=True)):
-        start = (name, safe(curve.name), curve.kind, label, written(value))
+        start = (curve.series, curve.name, curve.kind, label, value)
         end = (curve.entry, "yes" if curve.faded is not None and curve.faded[n] else "no")
         if not areas:
-            yield (*start, "", "", "", *end)
+            yield (*start, None, None, None, *end)
         for area in areas:
-            edges = written(float(area.lower[n])), written(float(area.upper[n])), written(area.level)
-            yield (*start, *edges, *end)
+            yield (*start, _number(area.lower[n]), _number(area.upper[n]), area.level, *end)
+
+
+def _number(value: float) -> float | None:
+    return None if math.isnan(value) else float(value)
+
+
+def points_frame(result: Result) -> pl.DataFrame:
+    """points.csv with its numbers as numbers."""
+    frame = pl.DataFrame(list(point_rows(result)), schema=dict.fromkeys(POINT_COLUMNS, pl.String), orient="row")
+    return frame.with_columns(pl.col("value", "counted").replace("", None).cast(pl.Float64))
+
+
+def lines_frame(result: Result) -> pl.DataFrame:
+    """lines.csv with its numbers as numbers."""
+    measures = ("value", "lower", "upper", "level")
+    schema = {name: pl.Float64 if name in measures else pl.String for name in LINE_COLUMNS}
+    return pl.DataFrame(list(line_cells(result)), schema=schema, orient="row")
+
+
+def parquet(frame: pl.DataFrame) -> bytes:
+    out = io.BytesIO()
+    frame.write_parquet(out)
+    return out.getvalue()

@@ -1,44 +1,191 @@
-"""Workbooks to hand over."""
+"""Workbooks to hand over: true dates and numbers, and no cell that a spreadsheet would run."""
 
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
-from datetime import date
+import math
+import re
+from collections.abc import Iterable, Sequence
+from datetime import date, datetime
+from typing import Any
 
 from zembra.core.followup import Item
-from zembra.core.handover.tables import FOLLOW_UP_COLUMNS
+from zembra.core.handover.tables import FOLLOW_UP_COLUMNS, LINE_COLUMNS, POINT_COLUMNS, line_cells, point_rows
+from zembra.core.ledger.evidence import Cell, ColumnKind, Table
+from zembra.core.ledger.run import Result
 
-WIDTHS = (18, 12, 12, 12, 30, 40, 10, 14, 22, 40)
+MOST_ROWS = 1_000_000  # of a sheet; what is more goes on in another one
+LONGEST = 32_000  # letters in a cell
+FOLLOW_UP_WIDTHS = (18, 12, 12, 12, 30, 40, 10, 14, 22, 40)
+# as the screen has them: a tint and a pattern, so that colour is not all that tells them apart
+STYLES = {
+    "filled": {"pattern": 14, "fg_color": "#9CC4C2", "bg_color": "#FFFFFF"},
+    "bridged": {"pattern": 14, "fg_color": "#DCEBEA", "bg_color": "#FFFFFF"},
+    "open": {"pattern": 17, "fg_color": "#E6E1D6", "bg_color": "#FFFFFF"},
+    "set aside": {"font_color": "#C8502B", "font_strikeout": True},
+    "adjusted": {"bg_color": "#DCEBEA", "bold": True},
+    "provisional": {"pattern": 6, "fg_color": "#E7B75F", "bg_color": "#FFFFFF"},
+}
+_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
+_MONTH = re.compile(r"\d{4}-\d{2}")
+_MINUTE = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}")
+
+
+class Book:
+    """A workbook that is being made."""
+
+    def __init__(self) -> None:
+        # slow to import
+        import xlsxwriter
+
+        self._out = io.BytesIO()
+        self._book = xlsxwriter.Workbook(
+            self._out,
+            {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": False},
+        )
+        self.head = self.style(bold=True, bottom=1)
+        self.wrapped = self.style(text_wrap=True, valign="top")
+        self._days = {"day": "yyyy-mm-dd", "month": "yyyy-mm", "minute": "yyyy-mm-dd hh:mm"}
+        self._dates = {name: self.style(num_format=form) for name, form in self._days.items()}
+
+    def style(self, **words: Any) -> Any:
+        return self._book.add_format(words)
+
+    def sheet(self, name: str, columns: Sequence[str], widths: Sequence[float]) -> Any:
+        """An empty sheet with a head that stays."""
+        made = self._book.add_worksheet(name)
+        for at, (column, width) in enumerate(zip(columns, widths, strict=True)):
+            made.set_column(at, at, width)
+            made.write_string(0, at, column.replace("_", " "), self.head)
+        made.freeze_panes(1, 0)
+        return made
+
+    def filtered(self, sheet: Any, rows: int, columns: int) -> None:
+        sheet.autofilter(0, 0, max(1, rows), columns - 1)
+
+    def write(self, sheet: Any, row: int, column: int, cell: Cell, style: Any = None) -> None:
+        """A number as a number, a text as a text, nothing as nothing."""
+        if cell is None or cell == "":
+            if style is not None:
+                sheet.write_blank(row, column, None, style)
+        elif isinstance(cell, str):
+            sheet.write_string(row, column, cell[:LONGEST], style)
+        elif math.isfinite(cell):
+            sheet.write_number(row, column, float(cell), style)
+
+    def write_period(self, sheet: Any, row: int, column: int, label: str) -> None:
+        """A day, a month or a minute as a date; other periods as they are told."""
+        if _DAY.fullmatch(label):
+            sheet.write_datetime(row, column, date.fromisoformat(label), self._dates["day"])
+        elif _MONTH.fullmatch(label):
+            sheet.write_datetime(row, column, date.fromisoformat(f"{label}-01"), self._dates["month"])
+        elif _MINUTE.fullmatch(label):
+            sheet.write_datetime(row, column, datetime.fromisoformat(label), self._dates["minute"])
+        else:
+            sheet.write_string(row, column, label)
+
+    def done(self) -> bytes:
+        self._book.close()
+        return self._out.getvalue()
 
 
 def followup_xlsx(items: Sequence[Item]) -> bytes:
-    """The follow-up list as a workbook: true dates and numbers, and no cell that a spreadsheet would run."""
-    # slow to import
-    import xlsxwriter
+    """The follow-up list as a workbook."""
+    book = Book()
+    _follow_up(book, items)
+    return book.done()
 
-    out = io.BytesIO()
-    book = xlsxwriter.Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
-    sheet = book.add_worksheet("Follow-up")
-    head = book.add_format({"bold": True, "bottom": 1})
-    day = book.add_format({"num_format": "yyyy-mm-dd"})
-    wrapped = book.add_format({"text_wrap": True, "valign": "top"})
-    for column, (name, width) in enumerate(zip(FOLLOW_UP_COLUMNS, WIDTHS, strict=True)):
-        sheet.set_column(column, column, width)
-        sheet.write_string(0, column, name.replace("_", " "), head)
+
+def numbers_xlsx(result: Result, items: Sequence[Item], note: str) -> bytes:
+    """Everything in numbers: points, readings and projections with their limits, evidence, follow-up, method note."""
+    book = Book()
+    _points(book, result)
+    _lines(book, result)
+    _evidence(book, result)
+    _follow_up(book, items)
+    sheet = book.sheet("Method note", ("method note",), (110,))
+    for row, text in enumerate(note.splitlines(), 1):
+        book.write(sheet, row, 0, text, book.wrapped)
+    return book.done()
+
+
+def _points(book: Book, result: Result) -> None:
+    styles = {word: book.style(**words) for word, words in STYLES.items()}
+    widths = (20, 16, 14, 14, 12, 14, 60, 14)
+
+    def write(sheet: Any, row: int, told: tuple[str, ...]) -> None:
+        series, period, raw, value, received, condition, reason, counted = told
+        style = styles.get(condition)
+        book.write(sheet, row, 0, series)
+        book.write_period(sheet, row, 1, period)
+        book.write(sheet, row, 2, raw)
+        book.write(sheet, row, 3, float(value) if value else None, style)
+        book.write(sheet, row, 4, received)
+        book.write(sheet, row, 5, condition, style)
+        book.write(sheet, row, 6, reason)
+        book.write(sheet, row, 7, float(counted) if counted else None)
+
+    _in_sheets(book, "Points", POINT_COLUMNS, widths, point_rows(result), write)
+
+
+def _lines(book: Book, result: Result) -> None:
+    widths = (20, 26, 14, 16, 14, 14, 14, 8, 12, 8)
+
+    def write(sheet: Any, row: int, told: tuple[Cell, ...]) -> None:
+        for column, cell in enumerate(told):
+            if column == 3:
+                book.write_period(sheet, row, column, str(cell))
+            else:
+                book.write(sheet, row, column, cell)
+
+    _in_sheets(book, "Readings and projections", LINE_COLUMNS, widths, line_cells(result), write)
+
+
+def _in_sheets(
+    book: Book, name: str, columns: Sequence[str], widths: Sequence[float], rows: Iterable[Any], write: Any
+) -> None:
+    """The rows in one sheet, or in as many as they need."""
+    sheet, count, number = book.sheet(name, columns, widths), 0, 1
+    for told in rows:
+        if count == MOST_ROWS:
+            book.filtered(sheet, count, len(columns))
+            number += 1
+            sheet, count = book.sheet(f"{name[:26]} {number}", columns, widths), 0
+        count += 1
+        write(sheet, count, told)
+    book.filtered(sheet, count, len(columns))
+
+
+def _evidence(book: Book, result: Result) -> None:
+    """What the entries found, one table under the other."""
+    sheet = book.sheet("Evidence", ("entry", *[""] * 11), (46, *[16] * 11))
+    row = 1
+    for report in result.reports:
+        for one in report.outcome.evidence:
+            if not isinstance(one, Table) or not one.rows:
+                continue
+            book.write(sheet, row, 0, f"{report.sentence} {one.title}", book.wrapped)
+            for column, about in enumerate(one.columns):
+                book.write(sheet, row, column + 1, about.title, book.head)
+            row += 1
+            for cells in one.rows:
+                for column, (about, cell) in enumerate(zip(one.columns, cells, strict=True)):
+                    if about.kind is ColumnKind.PERIOD and isinstance(cell, str):
+                        book.write_period(sheet, row, column + 1, cell)
+                    else:
+                        book.write(sheet, row, column + 1, cell)
+                row += 1
+            row += 1
+
+
+def _follow_up(book: Book, items: Sequence[Item]) -> None:
+    sheet = book.sheet("Follow-up", FOLLOW_UP_COLUMNS, FOLLOW_UP_WIDTHS)
     for row, item in enumerate(items, 1):
-        sheet.write_string(row, 0, item.series)
-        try:
-            sheet.write_datetime(row, 1, date.fromisoformat(item.period), day)
-        except ValueError:
-            sheet.write_string(row, 1, item.period)
-        for column, number in ((2, item.value), (3, item.distance)):
-            if number is not None:
-                sheet.write_number(row, column, number)
+        book.write(sheet, row, 0, item.series)
+        book.write_period(sheet, row, 1, item.period)
+        book.write(sheet, row, 2, item.value)
+        book.write(sheet, row, 3, item.distance)
         texts = ("; ".join(item.found_by), item.note, item.state.value, item.who, item.changed, item.gone)
         for column, told in enumerate(texts, 4):
-            sheet.write_string(row, column, told, wrapped if column in (4, 5, 9) else None)
-    sheet.freeze_panes(1, 0)
-    sheet.autofilter(0, 0, max(1, len(items)), len(FOLLOW_UP_COLUMNS) - 1)
-    book.close()
-    return out.getvalue()
+            book.write(sheet, row, column, told, book.wrapped if column in (4, 5, 9) else None)
+    book.filtered(sheet, len(items), len(FOLLOW_UP_COLUMNS))

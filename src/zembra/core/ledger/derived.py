@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Codes, Floats, Ints
+from zembra.core.arrays import Bools, Codes, Floats, Ints, found_at
 from zembra.core.grammar import Choice
 from zembra.core.ledger.lineentry import Made
 from zembra.core.lines import REASON_MARK, Condition, Line, Quantity, Received
@@ -105,9 +105,7 @@ def placed(made: Made, line: Line, where: Place, name: str) -> Made:
 
 def on_periods_of(line: Line, other: Line) -> Line:
     """`other` on the periods of `line`; a period it does not have is absent there."""
-    at = np.searchsorted(other.periods, line.periods)
-    inside = np.minimum(at, max(0, len(other) - 1))
-    same = (other.periods[inside] == line.periods) if len(other) else np.zeros(len(line), dtype=bool)
+    inside, same = found_at(other.periods, line.periods)
 
     def spread(values: np.ndarray, empty: float) -> np.ndarray:
         out = np.full(len(line), empty, dtype=values.dtype)

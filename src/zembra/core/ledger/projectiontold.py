@@ -8,6 +8,7 @@ from statistics import NormalDist
 
 import numpy as np
 
+from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arrays import Ints
 from zembra.core.grammar import number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
@@ -49,22 +50,18 @@ class Shown:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """One series' projection with what is needed to report it. season: its length, None for none. gaps: periods without
-    a number between others; closed: days not expected between them. effects: of events, by name."""
+    """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
+    the unit of the series. effects: of events on what is projected, by name."""
 
     series: str
     found: Projected
+    shown: Shown
     history: History
     periods: Ints
-    labels: tuple[str, ...]
     folds: tuple[Fold, ...]
     judged: Judged | None
     factors: tuple[float, ...]
-    season: int | None
-    gaps: int
-    closed: int
-    effects: tuple[tuple[str, float], ...] = ()
-    shifted_lately: bool = False
+    effects: tuple[tuple[str, float], ...]
 
 
 def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
@@ -103,11 +100,14 @@ def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
     names = list(dict.fromkeys(name for one in done for name in one.found.told))
     rows: list[Row] = [
         ("Method", *(one.found.method for one in done)),
-        ("Season", *("none" if one.season is None else f"{one.season} {study.grain.plural}" for one in done)),
+        (
+            "Season",
+            *("none" if one.history.season is None else f"{one.history.season} {study.grain.plural}" for one in done),
+        ),
         *((name, *(one.found.told.get(name) for one in done)) for name in names),
         (f"{study.grain.plural.capitalize()} used", *(one.history.points for one in done)),
-        ("Gaps closed for the fit only", *(one.gaps for one in done)),
-        ("Closed days passed over", *(one.closed for one in done)),
+        ("Gaps closed for the fit only", *(one.shown.gaps for one in done)),
+        ("Closed days passed over", *(one.shown.closed for one in done)),
     ]
     if any(one.effects for one in done):
         effects = list(dict.fromkeys(name for one in done for name, _ in one.effects))
@@ -171,6 +171,7 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
         mean = one.found.mean
         begun = float(one.history.values[-1])
         beyond = mean >= target if begun < target else mean <= target
+        labels = study.grain.labels(one.periods)
         at = int(np.argmax(beyond)) if beyond.any() else None
         half = one.found.halves[-1]
         side = half.above if begun < target else half.below
@@ -181,9 +182,9 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
             (
                 one.series,
                 target,
-                one.labels[at] if at is not None else None,
+                labels[at] if at is not None else None,
                 100 * chances[at] if at is not None else None,
-                one.labels[likely] if likely is not None else None,
+                labels[likely] if likely is not None else None,
                 100 * chances[-1],
             )
         )
@@ -200,22 +201,22 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
 
 def doubts(one: Seen, study: Study) -> Iterator[str]:
     """Why it should be believed less, in words."""
-    plural, series, history = study.grain.plural, one.series, one.history
+    plural, series, history, season = study.grain.plural, one.series, one.history, one.history.season
     if history.points < FEW_POINTS:
         yield f"{series}: only {history.points} {plural} have a number. Below {FEW_POINTS}, limits are guesswork."
-    if one.season and history.points < FEW_SEASONS * one.season:
-        full = history.points // one.season
+    if season and history.points < FEW_SEASONS * season:
+        full = history.points // season
         yield (
-            f"{series}: the history holds {full} full seasons of {one.season} {plural}. "
+            f"{series}: the history holds {full} full seasons of {season} {plural}. "
             f"Below {FEW_SEASONS}, a season can hardly be told from chance."
         )
-    if one.shifted_lately:
+    if one.shown.shifted_lately:
         yield (
-            f"{series}: the level shifted within the last {one.season or FEW_AFTER_SHIFT} {plural}: "
+            f"{series}: the level shifted within the last {season or FEW_AFTER_SHIFT} {plural}: "
             "little is known of the new level."
         )
-    if one.season and history.points >= 2 * one.season + 1 and season_chance(history.values, one.season) >= SURE:
-        yield f"{series}: the data show no season of {one.season} {plural}."
+    if season and history.points >= 2 * season + 1 and season_chance(history.values, season) >= SURE:
+        yield f"{series}: the data show no season of {season} {plural}."
     missing = 1 - history.points / max(1, history.size)
     if missing > MANY_GAPS:
         yield (
@@ -245,16 +246,10 @@ def _left_over(one: Seen) -> Iterator[str]:
     left = one.found.left[~np.isnan(one.found.left)]
     if left.size < 20 or float(left.std()) == 0:
         return
-    centred = left - left.mean()
-    total = float((centred**2).sum())
-    lags = min(10, left.size // 5) if one.season is None else min(2 * one.season, left.size // 5)
-    at = np.arange(1, lags + 1)
-    rho = np.array([float((centred[lag:] * centred[:-lag]).sum()) / total for lag in at])
-    box = left.size * (left.size + 2) * float((rho**2 / (left.size - at)).sum())
-    from scipy.special import chdtrc
-
-    if float(chdtrc(lags, box)) < LEFT_OVER:
-        lag = int(at[np.argmax(np.abs(rho))])
+    lags = min(10, left.size // 5) if one.history.season is None else min(2 * one.history.season, left.size // 5)
+    box, chance = ljung_box(left, lags)
+    if chance < LEFT_OVER:
+        lag = 1 + int(np.argmax(np.abs(autocorrelation(left, lags))))
         yield (
             f"{one.series}: what the method left over still hangs together, most at {lag} apart "
             f"(Ljung–Box {box:.3g} over {lags}, p below {LEFT_OVER:g})."

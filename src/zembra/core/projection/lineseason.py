@@ -26,18 +26,18 @@ def line_and_season(history: History, ahead: int, levels: Sequence[float]) -> Pr
     coefficients = inverse @ values
     errors = values - design @ coefficients
     freedom = max(1, w - design.shape[1])
-    fading = _fading(errors, w)
-    steps = errors[1:] - fading * errors[:-1]
+    rho = fading(errors, w)
+    steps = errors[1:] - rho * errors[:-1]
     innovation = float((steps**2).sum()) / max(1, freedom - 1)
     k = np.arange(1, ahead + 1)
-    mean = onward @ coefficients + errors[-1] * fading**k
+    mean = onward @ coefficients + errors[-1] * rho**k
     leverage = np.einsum("ij,ij->i", onward @ inverse, onward @ inverse)
-    variance = innovation * np.cumsum(fading ** (2.0 * (k - 1))) + leverage * innovation / (2 * (1 - fading) ** 2)
+    variance = innovation * np.cumsum(rho ** (2.0 * (k - 1))) + leverage * innovation / (2 * (1 - rho) ** 2)
     left = np.full(history.size, np.nan)
     left[first + 1 :] = steps
     told = {
         "Gain a period": float(coefficients[0]) / max(1, w - 1),
-        "Fading of the last error ρ": fading,
+        "Fading of the last error ρ": rho,
         "Residual spread": float(np.sqrt(innovation)),
         "Points fitted": float(w),
     }
@@ -52,7 +52,7 @@ def _design(at: Ints, season: int, first: int, size: int) -> Floats:
     return np.column_stack((time, places))
 
 
-def _fading(errors: Floats, size: int) -> float:
+def fading(errors: Floats, size: int) -> float:
     """The autocorrelation of neighbouring errors, corrected for what a fit takes off it."""
     total = float((errors**2).sum())
     if total <= 0:

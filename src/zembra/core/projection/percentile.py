@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from zembra.core.arithmetic.trends import percentile_line as fitted_line
 from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Projected
@@ -19,13 +20,9 @@ def percentile_line(history: History, ahead: int, levels: Sequence[float], share
     wider with its leverage. Raises Refusal."""
     if history.size < FEWEST:
         raise Refusal(f"A percentile line needs at least {FEWEST} values; there are {history.size}.")
-    import pandas as pd
-    from statsmodels.regression.quantile_regression import QuantReg
-
     n = history.size
     x = np.arange(n, dtype=np.float64)
-    fit = QuantReg(pd.Series(history.values), np.column_stack((np.ones(n), x))).fit(q=share / 100)
-    constant, slope = (float(one) for one in fit.params)
+    constant, slope = (one.value for one in fitted_line(x, history.values, share / 100).terms)
     left = history.values - constant - slope * x
     onward = np.arange(n, n + ahead)
     mean: Floats = constant + slope * onward.astype(np.float64)

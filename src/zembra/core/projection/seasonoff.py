@@ -9,7 +9,7 @@ import numpy as np
 from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Number, Projected, corrected
-from zembra.core.projection.seasonal import cycled
+from zembra.core.projection.seasonal import STL_WINDOW, cycled
 from zembra.core.projection.smoothing import possible_forms, smooth
 from zembra.core.projection.smoothings import estimated
 
@@ -53,7 +53,7 @@ def _without(values: Floats, lengths: Sequence[int], ahead: int, *, robust: bool
     for _ in range(2 if len(lengths) > 1 else 1):
         for n, length in enumerate(lengths):
             others = np.sum([part for k, part in enumerate(parts) if k != n], axis=0)
-            found = STL(values - others, period=length, seasonal=11, robust=robust).fit(
+            found = STL(values - others, period=length, seasonal=STL_WINDOW, robust=robust).fit(
                 outer_iter=ROUNDS if robust else 0
             )
             parts[n] = np.asarray(found.seasonal, dtype=np.float64)

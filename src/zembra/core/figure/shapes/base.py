@@ -11,12 +11,14 @@ from pydantic import BaseModel
 
 from zembra.core.arrays import Bools, Floats, Ints
 from zembra.core.calendar.complete import Expected
+from zembra.core.dress.views import Look
 from zembra.core.figure.thin import MOST_POINTS, kept_places
 from zembra.core.shapes import Rests, Shape
 
 
 class ShapeView(BaseModel):
-    """id: the same in every run. colour: place in the series colour order. scale: name of the one it stands on."""
+    """id: the same in every run. colour: place in the series colour order. scale: name of the one it stands on. look: how
+    it is dressed, null for as usual."""
 
     id: str
     entry: str
@@ -25,6 +27,7 @@ class ShapeView(BaseModel):
     scale: str
     rests: Rests
     colour: int
+    look: Look | None = None
 
 
 @dataclass

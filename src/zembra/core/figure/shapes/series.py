@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from zembra.core.arrays import Bools, Floats
+from zembra.core.dress.views import Look
 from zembra.core.figure.legend import point_codes, received_codes
 from zembra.core.figure.shapes.base import Canvas, numbers
 from zembra.core.lines import Condition, Line
@@ -35,6 +36,7 @@ class SeriesView(BaseModel):
     top: list[float | None] = []
     floor: list[float | None] = []
     unsure: list[bool] = []
+    look: Look | None = None
 
 
 def series_view(line: Line, canvas: Canvas, edges: tuple[Floats, Floats, Bools] | None = None) -> SeriesView:

@@ -8,10 +8,11 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arrays import Floats
-from zembra.core.grammar import Clause, Word
+from zembra.core.grammar import Clause
 from zembra.core.ledger.clauses.monthly import Monthly
+from zembra.core.ledger.clauses.others import ColumnByName, SeriesByName
 from zembra.core.ledger.derived import on_periods_of
-from zembra.core.ledger.state import Study
+from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
 
 
@@ -21,6 +22,10 @@ class HeldAgainst(Clause):
         """What it is called in the name of what comes out."""
         return "target"
 
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        """The other lines it needs for this one. Raises Refusal."""
+        return ()
+
     def numbers(self, line: Line, study: Study) -> tuple[Floats, tuple[Line, ...]]:
         """(the numbers set against, the lines that they come from), on the periods of `line`. study.others: the
         line set against, where it is one."""
@@ -28,14 +33,8 @@ class HeldAgainst(Clause):
         return other.countable(provisional=True), (other,)
 
 
-class OtherSeries(HeldAgainst):
-    label: ClassVar[str] = "the series"
-
-    kind: Literal["series"] = "series"
-    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {other}"
+class OtherSeries(SeriesByName, HeldAgainst):
+    needed: ClassVar[str] = "to set it against"
 
     @property
     def name(self) -> str:
@@ -60,15 +59,7 @@ class MonthlyTargets(Monthly, HeldAgainst):
         return self.targets(line, study), ()
 
 
-class OtherColumn(HeldAgainst):
-    label: ClassVar[str] = "another column of the file,"
-
-    kind: Literal["measure"] = "measure"
-    measure: Annotated[str | None, Field(title="column"), Word(options="measures", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {measure}"
-
+class OtherColumn(ColumnByName, HeldAgainst):
     @property
     def name(self) -> str:
         return self.measure or "target"

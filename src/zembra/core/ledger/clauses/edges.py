@@ -10,6 +10,7 @@ from pydantic import Field
 from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Word, number
+from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.derived import on_periods_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
@@ -25,8 +26,8 @@ class AgainstWhat(Clause):
         """Ids of the entries whose shapes it needs."""
         return ()
 
-    def others(self, state: State) -> tuple[Line, ...]:
-        """The other lines it needs. Raises Refusal."""
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        """The other lines it needs for this one. Raises Refusal."""
         return ()
 
 
@@ -73,19 +74,8 @@ class AgainstNumber(AgainstWhat):
         return value, value, number(self.number)
 
 
-class AgainstSeries(AgainstWhat):
-    label: ClassVar[str] = "the series"
-
-    kind: Literal["series"] = "series"
-    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {other}"
-
-    def others(self, state: State) -> tuple[Line, ...]:
-        if self.other is None:
-            raise Refusal("No series is chosen to hold it against.", todo="Choose one.")
-        return (state.lines[state.chosen((self.other,))[0]],)
+class AgainstSeries(SeriesByName, AgainstWhat):
+    needed: ClassVar[str] = "to hold it against"
 
     def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
         found = on_periods_of(line, next(one for one in study.others if one.name == self.other))

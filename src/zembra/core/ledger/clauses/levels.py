@@ -11,7 +11,7 @@ from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
 from zembra.core.ledger.clauses.monthly import Monthly
-from zembra.core.ledger.column import column_of
+from zembra.core.ledger.clauses.others import ColumnByName, SeriesByName
 from zembra.core.ledger.derived import on_periods_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
@@ -138,41 +138,21 @@ class ByMonth(Monthly, Level):
         return self.targets(line, study)
 
 
-class AtSeries(Level):
-    label: ClassVar[str] = "the series"
+class _AtLine(Level):
+    """It stands where another line goes."""
+
     steady: ClassVar[bool] = False
-
-    kind: Literal["series"] = "series"
-    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {other}"
-
-    def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        if self.other is None:
-            raise Refusal("No series is chosen for the line.", todo="Choose one.")
-        return (state.lines[state.chosen((self.other,))[0]],)
 
     def along(self, values: Floats, line: Line, study: Study) -> Floats:
         return on_periods_of(line, study.others[0]).countable(provisional=True)
 
 
-class AtColumn(Level):
-    label: ClassVar[str] = "another column of the file,"
+class AtSeries(SeriesByName, _AtLine):
+    needed: ClassVar[str] = "for the line"
+
+
+class AtColumn(ColumnByName, _AtLine):
     tip: ClassVar[str] = "a target that stands beside the numbers"
-    steady: ClassVar[bool] = False
-
-    kind: Literal["measure"] = "measure"
-    measure: Annotated[str | None, Field(title="column"), Word(options="measures", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {measure}"
-
-    def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        return (column_of(state, line.name, self.measure),)
-
-    def along(self, values: Floats, line: Line, study: Study) -> Floats:
-        return on_periods_of(line, study.others[0]).countable(provisional=True)
 
 
 AnyLevel = (

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -11,6 +12,15 @@ from pydantic import Field
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
 from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
+from zembra.core.ledger.clauses.trends import (
+    Growth,
+    Logarithmic,
+    MedianSlopes,
+    Polynomial,
+    Power,
+    Straight,
+    WithWave,
+)
 from zembra.core.projection.ahead import History, Number, Projected, heavy_tailed
 from zembra.core.projection.arima import arima
 from zembra.core.projection.backtest import fold_back, judged
@@ -23,6 +33,7 @@ from zembra.core.projection.several import mean_of, usual
 from zembra.core.projection.smoothing import Form
 from zembra.core.projection.smoothings import smoothed, smoothed_again
 from zembra.core.projection.theta import theta
+from zembra.core.projection.trendseason import trend_and_season
 
 Levels = Sequence[float]
 
@@ -39,16 +50,21 @@ class Fitting:
 
 
 class Method(Clause):
-    """slow: whether it takes seconds. seasons: whether it takes several seasons."""
+    """tails: whether its limits get the tails of Student's t."""
 
-    slow: ClassVar[bool] = False
+    tails: ClassVar[bool] = True
+
+    def made(self, to: Fitting) -> Projected:
+        """As a part of another method takes it, its limits with normal tails. Raises Refusal."""
+        raise NotImplementedError
 
     def project(
         self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
     ) -> Projected:
         """like: what it made of the whole history, where less of it is to be fitted in the same form. Raises
         Refusal."""
-        raise NotImplementedError
+        made = self.made(Fitting(history, ahead, levels, seasons, like))
+        return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
 
 
 class UsualMean(Method):
@@ -56,29 +72,15 @@ class UsualMean(Method):
     tip: ClassVar[str] = (
         "smoothing, smoothing of logarithms, theta, damped trend, line with season; see docs/projection.md"
     )
+    tails: ClassVar[bool] = False
 
     kind: Literal["usual"] = "usual"
 
-    def project(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
-    ) -> Projected:
-        return usual(history, ahead, levels, like)
-
-
-class _Single(Method):
-    """A method by itself, its limits with the tails of Student's t."""
-
     def made(self, to: Fitting) -> Projected:
-        raise NotImplementedError
-
-    def project(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
-    ) -> Projected:
-        made = self.made(Fitting(history, ahead, levels, seasons, like))
-        return replace(made, halves=heavy_tailed(made.halves))
+        return usual(to.history, to.ahead, to.levels, to.like)
 
 
-class LastValue(_Single):
+class LastValue(Method):
     label: ClassVar[str] = "the last value going on"
 
     kind: Literal["last"] = "last"
@@ -87,7 +89,7 @@ class LastValue(_Single):
         return last_value(to.history, to.ahead, to.levels)
 
 
-class LastSeason(_Single):
+class LastSeason(Method):
     label: ClassVar[str] = "the last season coming again"
     tip: ClassVar[str] = "seasonal naive: the same day last week"
 
@@ -97,7 +99,7 @@ class LastSeason(_Single):
         return last_season(to.history, to.ahead, to.levels)
 
 
-class Drift(_Single):
+class Drift(Method):
     label: ClassVar[str] = "the last value with drift"
     tip: ClassVar[str] = "random walk with drift"
 
@@ -107,7 +109,7 @@ class Drift(_Single):
         return drift(to.history, to.ahead, to.levels)
 
 
-class BySmoothing(_Single):
+class BySmoothing(Method):
     label: ClassVar[str] = "exponential smoothing"
     tip: ClassVar[str] = "the form with the lowest corrected Akaike criterion, AICc"
 
@@ -119,7 +121,7 @@ class BySmoothing(_Single):
         return smoothed(to.history, to.ahead, to.levels)
 
 
-class SmoothingByHand(_Single):
+class SmoothingByHand(Method):
     label: ClassVar[str] = "exponential smoothing, its form named by hand,"
 
     kind: Literal["smoothing-by-hand"] = "smoothing-by-hand"
@@ -136,7 +138,7 @@ class SmoothingByHand(_Single):
         return (smoothed if to.like is None else smoothed_again)(to.history, to.ahead, to.levels, form)
 
 
-class Theta(_Single):
+class Theta(Method):
     label: ClassVar[str] = "the theta method"
 
     kind: Literal["theta"] = "theta"
@@ -145,7 +147,7 @@ class Theta(_Single):
         return theta(to.history, to.ahead, to.levels)
 
 
-class SeasonOff(_Single):
+class SeasonOff(Method):
     label: ClassVar[str] = "the season taken off and the rest smoothed"
     tip: ClassVar[str] = "robust STL, one season after the other"
 
@@ -155,16 +157,34 @@ class SeasonOff(_Single):
         return season_taken_off(to.history, to.ahead, to.levels, to.seasons, quick=to.like is not None)
 
 
-class LineSeason(_Single):
-    label: ClassVar[str] = "a straight line and the season"
+class NewestLine(Clause):
+    label: ClassVar[str] = "straight, over the newest seasons"
+    tip: ClassVar[str] = "least squares over the last six seasons, at least 20 points"
+
+    kind: Literal["newest"] = "newest"
+
+
+class LineSeason(Method):
+    label: ClassVar[str] = "a line and the season"
+    tip: ClassVar[str] = "a trend line of any form, season dummies, and a last error that fades"
 
     kind: Literal["line"] = "line"
+    form: Annotated[
+        NewestLine | Straight | Polynomial | Logarithmic | Power | Growth | MedianSlopes | WithWave,
+        Field(title="form of the line", discriminator="kind"),
+    ] = NewestLine()
+
+    def template(self) -> str:
+        return "{self} (the line {form})"
 
     def made(self, to: Fitting) -> Projected:
-        return line_and_season(to.history, to.ahead, to.levels)
+        form = self.form
+        if isinstance(form, NewestLine):
+            return line_and_season(to.history, to.ahead, to.levels)
+        return trend_and_season(to.history, to.ahead, to.levels, form.line, form.told, above_zero=form.above_zero)
 
 
-class PercentileLine(_Single):
+class PercentileLine(Method):
     label: ClassVar[str] = "the line below which lie"
     tip: ClassVar[str] = "quantile regression on time, carried on"
 
@@ -178,10 +198,9 @@ class PercentileLine(_Single):
         return percentile_line(to.history, to.ahead, to.levels, self.share)
 
 
-class Autoregressive(_Single):
+class Autoregressive(Method):
     label: ClassVar[str] = "an autoregressive model with season"
     tip: ClassVar[str] = "ARIMA, the order by AICc over a small grid"
-    slow: ClassVar[bool] = True
 
     kind: Literal["arima"] = "arima"
 
@@ -196,6 +215,7 @@ class HowOften(Choice):
 
 class Intermittent(Method):
     label: ClassVar[str] = "intermittent demand"
+    tails: ClassVar[bool] = False
 
     kind: Literal["intermittent"] = "intermittent"
     how: Annotated[HowOften, Field(title="how it is counted")] = HowOften.TSB
@@ -203,10 +223,8 @@ class Intermittent(Method):
     def template(self) -> str:
         return "{self} {how}"
 
-    def project(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
-    ) -> Projected:
-        return (tsb if self.how is HowOften.TSB else croston)(history, ahead, levels)
+    def made(self, to: Fitting) -> Projected:
+        return (tsb if self.how is HowOften.TSB else croston)(to.history, to.ahead, to.levels)
 
 
 class Named(Choice):
@@ -244,6 +262,7 @@ _NAMED: dict[str, Callable[[], Method]] = {
 
 class MeanOf(Method):
     label: ClassVar[str] = "the mean of"
+    tails: ClassVar[bool] = False
 
     kind: Literal["mean"] = "mean"
     methods: Annotated[tuple[Named, ...], Field(title="methods", min_length=2)] = (
@@ -255,24 +274,19 @@ class MeanOf(Method):
     def template(self) -> str:
         return "{self} {methods}"
 
-    def project(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
-    ) -> Projected:
-        def made(one: Named, n: int) -> Projected:
-            again = like.parts[n] if like is not None and n < len(like.parts) else None
-            method = one.method
-            if isinstance(method, _Single):
-                return method.made(Fitting(history, ahead, levels, seasons, again))
-            return method.project(history, ahead, levels, seasons, again)
+    def made(self, to: Fitting) -> Projected:
+        def part(one: Named, n: int) -> Projected:
+            again = to.like.parts[n] if to.like is not None and n < len(to.like.parts) else None
+            return one.method.made(replace(to, like=again))
 
-        makers = [lambda one=one, n=n: made(one, n) for n, one in enumerate(self.methods)]
+        makers = [lambda one=one, n=n: part(one, n) for n, one in enumerate(self.methods)]
         return mean_of(makers, "mean of chosen methods")
 
 
 class BestOf(Method):
     label: ClassVar[str] = "the best on held-back periods of"
     tip: ClassVar[str] = "the smallest mean absolute error over eight starting points"
-    slow: ClassVar[bool] = True
+    tails: ClassVar[bool] = False
 
     kind: Literal["best"] = "best"
     methods: Annotated[tuple[Named, ...], Field(title="methods", min_length=2)] = (
@@ -282,27 +296,23 @@ class BestOf(Method):
     def template(self) -> str:
         return "{self} {methods}"
 
-    def project(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
-    ) -> Projected:
-        if like is not None:
-            chosen = next(one for one in self.methods if one.label == like.told["Chosen"])
-            return chosen.method.project(history, ahead, levels, seasons, like.parts[0])
+    def made(self, to: Fitting) -> Projected:
+        def project(one: Named, history: History, ahead: int, like: Projected | None = None) -> Projected:
+            return one.method.project(history, ahead, to.levels, to.seasons, like)
+
+        if to.like is not None:
+            chosen = next(one for one in self.methods if one.label == to.like.told["Chosen"])
+            return project(chosen, to.history, to.ahead, to.like.parts[0])
         scored: list[tuple[float, Named, Projected]] = []
         refused: Refusal | None = None
         for one in self.methods:
-            method = one.method
             try:
-                whole = method.project(history, ahead, levels, seasons)
+                whole = project(one, to.history, to.ahead)
             except Refusal as refusal:
                 refused = refusal
                 continue
-            folds = fold_back(
-                history,
-                ahead,
-                lambda part, far, m=method, w=whole: m.project(part, far, levels, seasons, w),  # type: ignore[misc]
-            )
-            found = judged(folds, history)
+            folds = fold_back(to.history, to.ahead, partial(project, one, like=whole))
+            found = judged(folds, to.history)
             scored.append((found.mae if found else float("inf"), one, whole))
         if not scored:
             raise refused or Refusal("No method could be fitted.", todo="Bring in more history.")

@@ -72,6 +72,22 @@ class AheadUntil(Ahead):
         return _counted(last, study.grain.span(self.day)[1], study)
 
 
+class AheadAxis(Ahead):
+    label: ClassVar[str] = "as far as the time axis"
+    tip: ClassVar[str] = "to the last period that any series reaches"
+
+    kind: Literal["axis"] = "axis"
+
+    def how_many(self, last: int, study: Study) -> int:
+        end = max((int(line.periods[-1]) for line in study.others if len(line)), default=last)
+        if end <= last:
+            raise Refusal(
+                f"The time axis ends with the last number, at {study.grain.label(last)}.",
+                todo="Say how far in periods, by the calendar, or up to a day.",
+            )
+        return _counted(last, end, study)
+
+
 def _counted(last: int, end: int, study: Study) -> int:
     """How many expected periods lie after one and up to another one."""
     if end - last > 20 * MOST_AHEAD:
@@ -85,7 +101,7 @@ def _counted(last: int, end: int, study: Study) -> int:
     return count
 
 
-AnyAhead = AheadPeriods | AheadTime | AheadUntil
+AnyAhead = AheadPeriods | AheadTime | AheadUntil | AheadAxis
 
 
 class Since(Clause):

@@ -16,6 +16,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.clauses.methods import AnyMethod, UsualMean
 from zembra.core.ledger.clauses.projected import (
+    AheadAxis,
     AheadPeriods,
     AnyAhead,
     AnySeason,
@@ -95,6 +96,9 @@ class Projection(LineEntry):
             "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
             f"[, drawing {earlier}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
         )
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        return state.lines if isinstance(self.ahead, AheadAxis) else ()
 
     def heavy_on(self, line: Line) -> bool:
         return True
@@ -197,17 +201,13 @@ class Projection(LineEntry):
         return Seen(
             line.name,
             self._on_wanted(finished, onward, wanted, study),
+            shown,
             told,
             wanted,
-            tuple(study.grain.labels(wanted)),
             tuple(folds),
             score,
             factors,
-            history.season,
-            shown.gaps,
-            shown.closed,
             effects,
-            shown.shifted_lately,
         )
 
     def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:

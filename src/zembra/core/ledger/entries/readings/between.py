@@ -37,7 +37,7 @@ class Between(LineEntry):
         return (*self.one.refers_to(), *self.other.refers_to())
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        return (*self.one.others(state), *self.other.others(state))
+        return (*self.one.others(state, line), *self.other.others(state, line))
 
     def on_line(self, line: Line, study: Study) -> Made:
         # of a band the edge that faces the other line

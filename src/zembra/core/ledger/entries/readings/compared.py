@@ -9,12 +9,13 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Ints
+from zembra.core.arrays import Ints, values_at
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
+from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
@@ -36,8 +37,8 @@ class Before(Clause):
         """The line that those periods are of: usually the line itself."""
         return line
 
-    def others(self, state: State) -> tuple[Line, ...]:
-        """The other lines it needs. Raises Refusal."""
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        """The other lines it needs for this one. Raises Refusal."""
         return ()
 
     def named(self, study: Study) -> str:
@@ -122,15 +123,9 @@ class StretchBefore(Before):
         return start, onto
 
 
-class OtherSeries(Before):
-    label: ClassVar[str] = "the series"
+class OtherSeries(SeriesByName, Before):
     itself: ClassVar[bool] = False
-
-    kind: Literal["series"] = "series"
-    other: Annotated[str | None, Field(title="the other series"), Word(options="lines", empty="none yet")] = None
-
-    def template(self) -> str:
-        return "{self} {other}"
+    needed: ClassVar[str] = "to lay it beside"
 
     def named(self, study: Study) -> str:
         return self.other or "the other series"
@@ -140,11 +135,6 @@ class OtherSeries(Before):
 
     def of(self, line: Line, study: Study) -> Line:
         return study.others[0]
-
-    def others(self, state: State) -> tuple[Line, ...]:
-        if self.other is None:
-            raise Refusal("No series is chosen to lay it beside.", todo="Choose one.")
-        return (state.lines[state.chosen((self.other,))[0]],)
 
 
 AnyBefore = YearBefore | PeriodsBefore | StretchBefore | OtherSeries
@@ -174,15 +164,14 @@ class Compared(LineEntry):
         return not (isinstance(self.before, OtherSeries) and line.name == self.before.other)
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        return self.before.others(state)
+        return self.before.others(state, line)
 
     def on_line(self, line: Line, study: Study) -> Made:
         wanted = self.before.places(line, study)
         counted, other = line.counted, self.before.of(line, study)
         if not len(other):
             raise Refusal(f"{other.name} has no {study.grain.singular}.", todo="Choose another series.")
-        place = np.minimum(np.searchsorted(other.periods, wanted), len(other) - 1)
-        earlier = np.where(other.periods[place] == wanted, other.counted[place], np.nan)
+        earlier = values_at(other.periods, other.counted, wanted)
         away = counted - earlier
         with np.errstate(invalid="ignore", divide="ignore"):
             share = np.where(earlier != 0, 100 * away / np.abs(earlier), np.nan)

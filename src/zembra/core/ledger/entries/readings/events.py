@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from zembra.core.arrays import Ints
+from zembra.core.arrays import Ints, every_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Entry, Group, register
@@ -68,7 +68,8 @@ class Events(Entry):
             last=_column([one.last for one in told]),
             names=tuple(one.name for one in told),
         )
-        within = sum(_covered(one, state) for one in told)
+        every = every_of([line.periods for line in state.lines])
+        covered = [int(np.count_nonzero((every >= one.first) & (every <= one.last))) for one in told]
         columns = (
             text("event", "Event"),
             period("first", "From"),
@@ -80,15 +81,15 @@ class Events(Entry):
             (
                 one.name,
                 *state.grain.labels(_column([one.first, one.last])),
-                _covered(one, state),
+                many,
                 *(_mean_within(one, line.periods, line.counted) for line in state.lines[:4]),
             )
-            for one in told
+            for one, many in zip(told, covered, strict=True)
         )
-        outside = [one.name for one in told if not _covered(one, state)]
+        outside = [one.name for one, many in zip(told, covered, strict=True) if not many]
         warnings = (f"No {state.grain.singular} of the study lies within: {', '.join(outside)}.",) if outside else ()
         after = state.with_shapes((flags,), told)
-        return Outcome(after, within, state.grain.plural, (table("Events", columns, rows),), warnings=warnings)
+        return Outcome(after, sum(covered), state.grain.plural, (table("Events", columns, rows),), warnings=warnings)
 
     def _happening(self, one: Event, state: State) -> Happening:
         first = state.grain.span(one.on)[0]
@@ -97,13 +98,6 @@ class Events(Entry):
 
 def _column(periods: list[int]) -> Ints:
     return np.array(periods, dtype=np.int64)
-
-
-def _covered(one: Happening, state: State) -> int:
-    """How many periods of the study lie within."""
-    every = [line.periods for line in state.lines]
-    inside = [own[(own >= one.first) & (own <= one.last)] for own in every]
-    return int(np.unique(np.concatenate(inside)).size) if inside else 0
 
 
 def _mean_within(one: Happening, periods: Ints, values: np.ndarray) -> float | None:

@@ -78,7 +78,7 @@ class Marks(LineEntry):
         return self.against.refers_to()
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        return self.against.others(state)
+        return self.against.others(state, line)
 
     def on_line(self, line: Line, study: Study) -> Made:
         lower, upper, name = self.against.edges(line, study)

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.rolling import fixed_windows, rolling_mean
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Floats, Ints, every_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
 from zembra.core.ledger.entry import Entry, Group, register
@@ -126,7 +126,7 @@ class Together(Entry):
 
 def side_by_side(lines: list[Line]) -> tuple[Ints, Floats]:
     """(every period that one of the lines has, what counts of each line there, NaN where nothing does)."""
-    periods: Ints = np.unique(np.concatenate([line.periods for line in lines]))
+    periods = every_of([line.periods for line in lines])
     table_of = np.full((len(lines), periods.size), np.nan)
     for row, line in zip(table_of, lines, strict=True):
         row[np.searchsorted(periods, line.periods)] = line.counted

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Floats, Ints, values_at
 from zembra.core.calendar.grain import COARSENESS, Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
@@ -54,11 +54,11 @@ class Years(LineEntry):
             raise Refusal(f"{line.name} has no number that counts.", todo="Choose another series.")
         newest = self.onto or _year_of(study, int(known[-1]))
         axis = _axis_of(study, newest)
-        there = _values_at(line, counted, axis)
+        there = values_at(line.periods, counted, axis)
         curves: list[Curve] = []
         rows: list[Row] = [(line.name, str(newest), *_told(there, there))]
         for back in range(1, self.years + 1):
-            earlier = _values_at(line, counted, years_before(grain, axis, back, self.by))
+            earlier = values_at(line.periods, counted, years_before(grain, axis, back, self.by))
             if np.isnan(earlier).all():
                 continue
             curves.append(
@@ -115,11 +115,6 @@ def _axis_of(study: Study, year: int) -> Ints:
     of_year = study.grain.days(every).astype("datetime64[Y]") == np.datetime64(f"{year:04d}")
     axis: Ints = every[study.expected.usual(every) & of_year]
     return axis
-
-
-def _values_at(line: Line, values: Floats, periods: Ints) -> Floats:
-    place = np.minimum(np.searchsorted(line.periods, periods), len(line) - 1)
-    return np.where(line.periods[place] == periods, values[place], np.nan)
 
 
 def _told(values: Floats, newest: Floats) -> tuple[int, float | None, float | None, int, float | None, float | None]:

@@ -12,8 +12,7 @@ from zembra.core.arithmetic.totals import ratio
 from zembra.core.arrays import Bools, Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.clauses.against import Against, OtherColumn, OtherSeries, Target
-from zembra.core.ledger.column import column_of
+from zembra.core.ledger.clauses.against import Against, OtherSeries, Target
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
@@ -49,11 +48,7 @@ class SetAgainst(LineEntry):
         return not (isinstance(self.against, OtherSeries) and line.name == self.against.other)
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        if isinstance(self.against, OtherSeries):
-            if self.against.other is None:
-                raise Refusal("No series is chosen to set it against.", todo="Choose one.")
-            return (state.lines[state.chosen((self.against.other,))[0]],)
-        return (column_of(state, line.name, self.against.measure),) if isinstance(self.against, OtherColumn) else ()
+        return self.against.others(state, line)
 
     def on_line(self, line: Line, study: Study) -> Made:
         theirs, parents = self.against.numbers(line, study)

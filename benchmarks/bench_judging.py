@@ -1,0 +1,90 @@
+"""Judging: shared out among the cores, and standing back for edits on the bench."""
+
+from __future__ import annotations
+
+import tempfile
+import threading
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from pathlib import Path
+
+from benchmarks.bench_edit import Study as EditedStudy
+from benchmarks.bench_edit import ten_series
+from benchmarks.bench_ledger import AS_OF
+from benchmarks.measure import Ratio, compare, seconds
+from zembra.apart import judged_apart, start_reader
+from zembra.api import create_app
+from zembra.core.intake.bringin import bring_in
+from zembra.core.judging.asked import Asked, Judging, study_of
+from zembra.core.ledger.clauses.methods import MeanOf
+from zembra.core.ledger.clauses.projected import AheadPeriods, LastPeriods
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.model import record
+from zembra.core.ledger.run import run
+from zembra.core.ledger.start import first_ledger
+from zembra.demo import demo_file
+
+STARTS, CORES = 8, 2
+AVERAGE = {
+    "id": "d",
+    "kind": "average",
+    "params": {"window": {"kind": "periods", "length": 28, "need": 20}},
+}
+
+
+def _asked() -> Asked:
+    """Candidates on the demo's sailings from eight starting points."""
+    brought = bring_in(demo_file("sailings.csv"))
+    begun = first_ledger(brought.observations, brought.how, AS_OF)
+    entry = Projection(
+        ahead=AheadPeriods(count=14), method=MeanOf(), since=LastPeriods(count=180), series=("Outer Isles",)
+    )
+    ledger = begun.model_copy(update={"entries": (*begun.entries, record(entry, "p"))})
+    state = run(brought.observations, begun, AS_OF).state
+    study = replace(study_of(state, "p"), others=())
+    judging = Judging(ahead=14, starts=STARTS, apart=7)
+    return Asked(brought.observations, ledger, ("Outer Isles",), AS_OF, "sailings.csv", judging, study)
+
+
+def measure() -> Iterator[Ratio]:
+    start_reader()
+    asked = _asked()
+
+    def shared_out(among: int) -> None:
+        with ThreadPoolExecutor(among) as pool:
+            list(pool.map(lambda n: judged_apart(asked, (n, among), lambda far: None, lambda: None), range(among)))
+
+    yield compare(
+        f"all candidates from {STARTS} starting points, on {CORES} cores against one",
+        0.7,
+        lambda: shared_out(CORES),
+        lambda: shared_out(1),
+        rounds=1,
+    )
+    yield _edits_meanwhile(lambda: shared_out(CORES))
+
+
+def _edits_meanwhile(judging: Callable[[], None]) -> Ratio:
+    """Edits of an average over ten series while both cores judge, against edits alone."""
+    with tempfile.TemporaryDirectory() as folder:
+        study = EditedStudy(create_app(Path(folder) / "bench.db", lambda: AS_OF).test_client(), ten_series(), [AVERAGE])
+
+        def edits() -> float:
+            return min(seconds(lambda: study.edit("window.length", lambda turn: 20 + turn % 300)) for _ in range(12))
+
+        edits()
+        alone = edits()
+        worker = threading.Thread(target=judging)
+        worker.start()
+        times = []
+        while worker.is_alive():
+            times.append(edits())
+        worker.join()
+    meanwhile = sorted(times)[len(times) // 2]
+    return Ratio(
+        "an edit on the bench while both cores judge, against one alone",
+        meanwhile / alone,
+        1.3,
+        f"{meanwhile * 1000:.1f} ms against {alone * 1000:.1f} ms, best of 12",
+    )

@@ -1,0 +1,169 @@
+/** The scales of a picture: their range, their ticks and how numbers are written. */
+import {
+  clockTicks,
+  DAY,
+  linearScale,
+  logScale,
+  lowerBound,
+  monthTicks,
+  niceRange,
+  type Box,
+  type Tick,
+} from "../../figure/scale";
+import type { Figure } from "../../figure/types";
+import { formatTick } from "../../ui/format";
+import { isSeries, type Line, type TimeLook } from "./sheet";
+import { widthOf } from "./text";
+
+type ScaleView = Figure["scales"][number];
+
+export interface ValueAxis {
+  view: ScaleView;
+  min: number;
+  max: number;
+  ticks: Tick[];
+  toY: (value: number) => number;
+  toValue: (y: number) => number;
+  /** Whether a value has a place on it. */
+  holds: (value: number) => boolean;
+}
+
+const USUAL: NonNullable<ScaleView["form"]> = { before: "", after: "", divide: 1, decimals: null };
+
+export function valueAxis(figure: Figure, view: ScaleView, lines: Line[], box: Box): ValueAxis {
+  const count = Math.max(2, Math.min(7, Math.floor((box.bottom - box.top) / 46)));
+  const range = rangeOf(figure, view, lines, count);
+  const logarithmic = view.kind === "log" && range.high > 0;
+  const pixels: [number, number] = [box.bottom, box.top];
+  const scale = logarithmic ? logScale(range.positive, range.high, pixels) : linearScale(range, pixels);
+  const ticks = scale.ticks.map((tick) => ({
+    ...tick,
+    label: written(tick.at, logarithmic ? tick.at : range.step, view),
+  }));
+  return {
+    view,
+    min: scale.domain[0],
+    max: scale.domain[1],
+    ticks: logarithmic && ticks.length > count * 2 ? ticks.filter((tick) => tick.strong) : ticks,
+    toY: scale.toPixel,
+    toValue: scale.toValue,
+    holds: (value) => !logarithmic || value > 0,
+  };
+}
+
+/** A number as the scale writes it. step: between two ticks, which says how many decimals are needed. */
+function written(value: number, step: number, view: ScaleView): string {
+  const form = view.form ?? USUAL;
+  const { decimals } = form;
+  return decimals === null
+    ? `${form.before}${formatTick(value / form.divide, step / form.divide)}${form.after}`
+    : withDecimals(value / form.divide, decimals, view);
+}
+
+function withDecimals(told: number, decimals: number, view: ScaleView): string {
+  const { before, after } = view.form ?? USUAL;
+  return `${before}${formatTick(Number(told.toFixed(decimals)), 10 ** -decimals)}${after}`;
+}
+
+/** A value to three or four digits, in the words of its scale. */
+export function valueText(value: number, { view }: ValueAxis): string {
+  const form = view.form ?? USUAL;
+  const told = value / form.divide;
+  const size = Math.abs(told);
+  const needed = size >= 100 || Number.isInteger(told) ? 0 : size >= 10 ? 1 : 2;
+  return withDecimals(told, form.decimals ?? needed, view);
+}
+
+interface Range {
+  min: number;
+  max: number;
+  step: number;
+  high: number;
+  positive: number;
+}
+
+function rangeOf(figure: Figure, view: ScaleView, lines: Line[], count: number): Range {
+  let low = Infinity;
+  let high = -Infinity;
+  let positive = Infinity;
+  const start = figure.time?.start ?? -Infinity;
+  const end = figure.time?.end ?? Infinity;
+  const take = (value: number | null | undefined) => {
+    if (value === null || value === undefined) return;
+    low = Math.min(low, value);
+    high = Math.max(high, value);
+    if (value > 0) positive = Math.min(positive, value);
+  };
+  const column = (t: number[], values: readonly (number | null)[] | undefined) => {
+    for (let n = lowerBound(t, start); n < t.length && (t[n] ?? 0) <= end; n++) take(values?.[n]);
+  };
+  for (const one of lines) {
+    if (isSeries(one)) {
+      if (figure.arrangement === "stacked") {
+        column(one.t, one.top);
+        column(one.t, one.floor);
+      } else column(one.t, figure.view === "before" ? one.before : one.v);
+    } else if (one.shape === "curve" || one.shape === "points" || one.shape === "bars") column(one.t, one.v);
+    else if (one.shape === "area") {
+      column(one.t, one.lower);
+      column(one.t, one.upper);
+    } else if (one.shape === "rule" && one.v !== null) take(one.v);
+    if (fromZero(one) && view.low === null && !view.tight) take(0);
+  }
+  if (low > high) [low, high] = [0, 1];
+  const smallest = low;
+  if (!view.tight && view.low === null && low > 0 && low < high * 0.6) low = 0;
+  if (view.low !== null) low = view.low;
+  if (view.high !== null) high = view.high;
+  if (high <= low) high = low + (Math.abs(low) || 1);
+  const nice = niceRange(low, high, count);
+  return {
+    min: view.low ?? (view.tight ? smallest : nice.min),
+    max: view.high ?? nice.max,
+    step: nice.step,
+    high,
+    // where nothing above zero is drawn, a logarithmic scale has no end of its own
+    positive: view.low !== null && view.low > 0 ? view.low : Math.min(positive, high),
+  };
+}
+
+/** Whether a line stands for its distance from zero. */
+export function fromZero(one: Line): boolean {
+  return one.look.drawn === "bars" || (one.look.drawn === "area" && !one.look.fill_to);
+}
+
+const STEP: Record<string, number> = { month: 1, quarter: 3, year: 12, fiscal: 12 };
+
+/** Ticks by a unit of the calendar; where these would stand on each other, every so many of them have a name. */
+export function calendarTicks(time: TimeLook, width: number): Tick[] {
+  const months = STEP[time.ticks];
+  if (months === undefined)
+    return thinned(clockTicks(time.start, time.end, time.ticks === "week" ? 7 * DAY : DAY), width);
+  const first = time.ticks === "fiscal" ? time.fiscal - 1 : 0;
+  const ticks = monthTicks(time.start, time.end, months, first);
+  return thinned(
+    ticks.map((tick) => ({ ...tick, ...named(time, tick) })),
+    width,
+  );
+}
+
+/** What a tick at the start of a month is called. */
+function named(time: TimeLook, tick: Tick): Partial<Tick> {
+  const at = new Date(tick.at);
+  const year = at.getUTCFullYear();
+  if (time.ticks === "year") return { label: String(year), strong: true };
+  if (time.ticks === "fiscal")
+    return {
+      label: time.fiscal === 1 ? String(year) : `${year}/${String((year + 1) % 100).padStart(2, "0")}`,
+      strong: true,
+    };
+  if (time.ticks !== "quarter") return {};
+  const quarter = `Q${at.getUTCMonth() / 3 + 1}`;
+  return { label: tick.strong ? `${year} ${quarter}` : quarter };
+}
+
+function thinned(ticks: Tick[], width: number): Tick[] {
+  const widest = Math.max(1, ...ticks.map((tick) => widthOf(tick.label, 12, "sans600") + 10));
+  const every = Math.max(1, Math.ceil((ticks.length * widest) / Math.max(width, 1)));
+  return ticks.map((tick, n) => (n % every === 0 ? tick : { ...tick, label: "" }));
+}

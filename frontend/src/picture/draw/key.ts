@@ -1,0 +1,113 @@
+/** The key under the chart: lines that are named there, and what stripes and hollow points mean. */
+import type { Sign } from "../../figure/types";
+import { colourOf } from "./colour";
+import { hatchOf } from "./fills";
+import { node, textNode, type Node } from "./nodes";
+import { BESIDE, keyOf, PAD, SMALL, SWATCH, type Line, type Sheet } from "./sheet";
+import { dashOf } from "./strokes";
+
+const ROW = 18;
+
+/** The height of a row below the chart. */
+function rowAt(n: number, sheet: Sheet): number {
+  return (sheet.panels.at(-1)?.box.bottom ?? 0) + 40 + n * ROW;
+}
+
+export function drawKey(sheet: Sheet): Node[] {
+  return sheet.key.flatMap((row, n) => {
+    const y = rowAt(n, sheet);
+    return row.map(({ one, x }) =>
+      node("g", { "data-line": keyOf(one) }, [
+        swatch(one, PAD + x, y, sheet),
+        textNode(one.look.name, {
+          x: PAD + x + SWATCH + BESIDE,
+          y,
+          "font-size": SMALL,
+          fill: sheet.palette.ink,
+        }),
+      ]),
+    );
+  });
+}
+
+function swatch(one: Line, x: number, y: number, sheet: Sheet): Node {
+  const ink = colourOf(one.look.colour, sheet.page);
+  if (one.look.drawn === "bars" || one.look.role === "area")
+    return node("rect", {
+      x,
+      y: y - 9,
+      width: SWATCH,
+      height: 10,
+      fill: ink,
+      "fill-opacity": one.look.role === "area" ? 0.3 : 0.72,
+    });
+  return node("line", {
+    x1: x,
+    y1: y - 4,
+    x2: x + SWATCH,
+    y2: y - 4,
+    stroke: ink,
+    "stroke-width": one.look.weight,
+    "stroke-dasharray": one.look.role === "projection" ? "6 4" : dashOf(one.look.dash),
+  });
+}
+
+/** What occurs and was not plainly measured, each with its pattern. */
+export function drawSigns(sheet: Sheet): Node[] {
+  return sheet.signs.flatMap((row, n) => {
+    const y = rowAt(sheet.key.length + n, sheet);
+    return row.map(({ one, x }) =>
+      node("g", { "data-part": "notes" }, [
+        ...pattern(one, PAD + x, y, sheet),
+        textNode(one.word, {
+          x: PAD + x + SWATCH + BESIDE,
+          y,
+          "font-size": SMALL,
+          fill: sheet.palette.muted,
+        }),
+      ]),
+    );
+  });
+}
+
+const DASH: Record<string, string> = { b: "4 3", q: "3 3", f: "4 3" };
+
+function pattern(sign: Sign, x: number, y: number, sheet: Sheet): Node[] {
+  const { palette } = sheet;
+  const line = (attributes: Node["attributes"]) =>
+    node("line", { x1: x, y1: y - 4, x2: x + SWATCH, y2: y - 4, ...attributes });
+  const middle = x + SWATCH / 2;
+  if (sign.codes === "st")
+    return [
+      node("circle", {
+        cx: middle,
+        cy: y - 4,
+        r: 4.2,
+        fill: sheet.ground,
+        stroke: palette.ember,
+        "stroke-width": 1.4,
+      }),
+    ];
+  if (sign.codes === "p")
+    return [line({ stroke: palette.wheat, "stroke-width": 3.6, "stroke-dasharray": "2 2" })];
+  if (sign.codes === "j")
+    return [node("rect", { x, y: y - 10, width: SWATCH, height: 11, fill: hatchOf(palette.iris) })];
+  if (sign.codes === "a")
+    return [line({ stroke: palette.lagoon, "stroke-width": 1.8, "stroke-dasharray": "9 2" })];
+  const dashed = line({
+    stroke: palette.lagoon,
+    "stroke-width": 1.6,
+    "stroke-dasharray": DASH[sign.codes] ?? "4 3",
+  });
+  return sign.codes === "f"
+    ? [
+        dashed,
+        node("path", {
+          d: `M${middle},${y - 8}L${middle + 4},${y - 4}L${middle},${y}L${middle - 4},${y - 4}Z`,
+          fill: sheet.ground,
+          stroke: palette.lagoon,
+          "stroke-width": 1.3,
+        }),
+      ]
+    : [dashed];
+}

@@ -1,0 +1,41 @@
+/** SVG as plain data, and as text. */
+
+export interface Node {
+  tag: string;
+  attributes: Record<string, string | number | undefined>;
+  children: Node[];
+  text?: string;
+}
+
+type Attributes = Node["attributes"];
+
+export function node(tag: string, attributes: Attributes = {}, children: Node[] = []): Node {
+  return { tag, attributes, children };
+}
+
+export function textNode(text: string, attributes: Attributes): Node {
+  return { tag: "text", attributes, children: [], text };
+}
+
+/** A number as it stands in a file: the same on every machine. */
+export function tidy(value: number): string {
+  return String(Math.round(value * 100) / 100);
+}
+
+export function svgText(one: Node): string {
+  const attributes = Object.entries(one.attributes)
+    .filter(([, value]) => value !== undefined)
+    .map(([name, value]) => ` ${name}="${escaped(typeof value === "number" ? tidy(value) : String(value))}"`)
+    .join("");
+  const inside = (one.text === undefined ? "" : escaped(one.text)) + one.children.map(svgText).join("");
+  return inside ? `<${one.tag}${attributes}>${inside}</${one.tag}>` : `<${one.tag}${attributes}/>`;
+}
+
+const ENTITIES: Record<string, string> = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" };
+
+/** Without what no XML may hold. */
+function escaped(text: string): string {
+  return text
+    .replaceAll(/[^\t\n\r\u{20}-\u{d7ff}\u{e000}-\u{fffd}\u{10000}-\u{10ffff}]/gu, "\u{fffd}")
+    .replaceAll(/[&<>"]/g, (letter) => ENTITIES[letter] ?? letter);
+}

@@ -1,0 +1,338 @@
+/** A dressed figure as one SVG. Pure: the same text in a browser and in an embedded engine. */
+import { SANS, SERIF } from "../../figure/palette";
+import type { Figure } from "../../figure/types";
+import { fromZero } from "./axes";
+import { drawKey, drawSigns } from "./key";
+import { hatchDefinitions } from "./fills";
+import { drawLine } from "./lines";
+import { drawNames } from "./names";
+import { node, svgText, textNode, type Node } from "./nodes";
+import { axisOf, halo, PAD, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
+import { fitted, widthOf } from "./text";
+
+export interface Standalone {
+  /** What an SVG that stands alone carries: faces as CSS, and its description. */
+  faces?: string;
+  about?: string;
+}
+
+export function pictureSvg(figure: Figure, alone: Standalone = {}): string {
+  return sheetSvg(sheetOf(figure), alone);
+}
+
+/** The same of a sheet that is laid out already. */
+export function sheetSvg(sheet: Sheet, alone: Standalone = {}): string {
+  return svgText(pictureNode(sheet, alone));
+}
+
+function pictureNode(sheet: Sheet, alone: Standalone): Node {
+  const { page, width, height } = sheet;
+  const drawn = [
+    ...drawHeadings(sheet),
+    ...sheet.panels.flatMap((panel, n) => drawPanel(panel, n, sheet)),
+    ...drawFree(sheet),
+    ...drawKey(sheet),
+    ...drawSigns(sheet),
+    ...drawFeet(sheet),
+  ];
+  const definitions = [
+    ...hatchDefinitions(drawn),
+    ...sheet.panels.map(({ box }, n) =>
+      node("clipPath", { id: `room-${n}` }, [
+        node("rect", {
+          x: box.left,
+          y: box.top - 17,
+          width: box.right - box.left,
+          height: box.bottom - box.top + 18,
+        }),
+      ]),
+    ),
+  ];
+  return node(
+    "svg",
+    {
+      xmlns: "http://www.w3.org/2000/svg",
+      width: page.width,
+      height: page.height,
+      viewBox: `0 0 ${width} ${height}`,
+      "font-family": SANS,
+      role: "img",
+      "aria-label": page.title || "Line chart",
+    },
+    [
+      ...(alone.about ? [{ tag: "desc", attributes: {}, children: [], text: alone.about }] : []),
+      ...(alone.faces ? [{ tag: "style", attributes: {}, children: [], text: alone.faces }] : []),
+      node("defs", {}, definitions),
+      ...(page.ground === "clear"
+        ? []
+        : [node("rect", { width, height, fill: sheet.ground, "data-part": "page" })]),
+      ...drawn,
+    ],
+  );
+}
+
+function drawHeadings(sheet: Sheet): Node[] {
+  const { title, titleSize, under, palette } = sheet;
+  const lines = title.map((text, n) =>
+    textNode(text, {
+      x: PAD,
+      y: PAD + titleSize * (0.9 + 1.25 * n),
+      "font-family": SERIF,
+      "font-weight": 600,
+      "font-size": titleSize,
+      fill: palette.ink,
+      "data-part": "headings",
+    }),
+  );
+  const start = PAD + title.length * titleSize * 1.25;
+  return [
+    ...lines,
+    ...under.map((text, n) =>
+      textNode(text, {
+        x: PAD,
+        y: start + 14 + 18 * n,
+        "font-size": TEXT,
+        fill: palette.muted,
+        "data-part": "headings",
+      }),
+    ),
+  ];
+}
+
+function drawPanel(panel: Panel, n: number, sheet: Sheet): Node[] {
+  const { box, left, right } = panel;
+  const { palette, time, figure } = sheet;
+  const last = n === sheet.panels.length - 1;
+  const x = (at: number) => Math.max(box.left, Math.min(box.right, sheet.toX(at)));
+  const shaded = [...time.shaded, ...time.breaks].map(({ start: from, end: to }) =>
+    node("rect", {
+      x: x(from),
+      y: box.top,
+      width: Math.max(0, x(to) - x(from)),
+      height: box.bottom - box.top,
+      fill: palette.rule,
+      "fill-opacity": 0.55,
+    }),
+  );
+  const closings = time.closing
+    ? time.breaks.flatMap(({ start: from, end: to }) => {
+        const room = x(to) - x(from);
+        const wide = widthOf(time.closing, SMALL) < room - 4;
+        const middle = (x(from) + x(to)) / 2;
+        if (room < 3) return [];
+        return [
+          textNode(time.closing, {
+            x: wide ? middle - widthOf(time.closing, SMALL) / 2 : middle + 4,
+            y: box.top + 13,
+            "font-size": SMALL,
+            fill: palette.muted,
+            ...(wide ? {} : { transform: `rotate(90 ${middle.toFixed(2)} ${(box.top + 6).toFixed(2)})` }),
+            "data-part": "time",
+          }),
+        ];
+      })
+    : [];
+  const grid = left.view.grid
+    ? left.ticks.map((tick) => {
+        const y = left.toY(tick.at);
+        return node("line", {
+          x1: box.left,
+          y1: y,
+          x2: box.right,
+          y2: y,
+          stroke: palette.rule,
+          "stroke-width": 1,
+        });
+      })
+    : [];
+  const lines = panel.lines.map((one) => drawLine(one, panel, sheet));
+  const apart = sheet.panels.length > 1;
+  return [
+    node("g", {}, shaded),
+    node("g", { "data-part": "left" }, [...grid, ...axisNumbers(panel, sheet, "left")]),
+    ...(right ? [node("g", { "data-part": "right" }, axisNumbers(panel, sheet, "right"))] : []),
+    // what is set aside or marked may reach over the edge by a little: it is cut a few pixels outside. Cutting takes an
+    // image as long as drawing, and most pictures show all there is
+    node("g", reachesOver(panel, sheet) ? { "clip-path": `url(#room-${n})` } : {}, lines),
+    ...closings,
+    node("g", { "data-part": "time" }, timeAxis(panel, sheet, last)),
+    ...drawNames(panel, sheet),
+    ...notFromZero(panel, sheet),
+    ...(n === 0 || apart ? titles(panel, sheet, n === 0) : []),
+    ...(figure.series.length === 0 && figure.shapes.length === 0
+      ? [
+          textNode("Nothing is in the picture.", {
+            x: box.left + 8,
+            y: box.top + 20,
+            "font-size": TEXT,
+            fill: palette.muted,
+          }),
+        ]
+      : []),
+  ];
+}
+
+/** Whether a line has a number beyond the stretch of time or the ends of its scale. */
+function reachesOver(panel: Panel, sheet: Sheet): boolean {
+  const { start, end } = sheet.time;
+  const cut = [panel.left, panel.right].some(
+    (axis) => axis && (axis.view.low !== null || axis.view.high !== null || axis.view.tight),
+  );
+  return (
+    cut ||
+    panel.lines.some(
+      (one) =>
+        "t" in one && Array.isArray(one.t) && ((one.t[0] ?? start) < start || (one.t.at(-1) ?? end) > end),
+    )
+  );
+}
+
+function axisNumbers(panel: Panel, sheet: Sheet, side: "left" | "right"): Node[] {
+  const { box } = panel;
+  const axis = side === "left" ? panel.left : panel.right;
+  if (!axis) return [];
+  const at = side === "left" ? box.left : box.right;
+  const numbers = axis.ticks.map((tick) =>
+    textNode(tick.label, {
+      x: side === "left" ? at - 7 - widthOf(tick.label, SMALL) : at + 7,
+      y: axis.toY(tick.at) + 4,
+      "font-size": SMALL,
+      fill: sheet.palette.muted,
+    }),
+  );
+  return axis.view.line
+    ? [
+        ...numbers,
+        node("line", {
+          x1: at,
+          y1: box.top,
+          x2: at,
+          y2: box.bottom,
+          stroke: sheet.palette.ink,
+          "stroke-width": 1,
+        }),
+      ]
+    : numbers;
+}
+
+function titles(panel: Panel, sheet: Sheet, first: boolean): Node[] {
+  const { box, left, right } = panel;
+  const said = (text: string, x: number, part: string) =>
+    textNode(text, { x, y: box.top - 14, "font-size": SMALL, fill: sheet.palette.muted, "data-part": part });
+  const half = (box.right - box.left) * (right && !right.view.same ? 0.48 : 1);
+  const found: Node[] = [];
+  if (left.view.title && first)
+    found.push(said(fitted(left.view.title, SMALL, half + box.left - PAD), PAD, "left"));
+  if (right && !right.view.same && right.view.title && first) {
+    const text = fitted(right.view.title, SMALL, half);
+    found.push(said(text, box.right - widthOf(text, SMALL), "right"));
+  }
+  return found;
+}
+
+function timeAxis(panel: Panel, sheet: Sheet, named: boolean): Node[] {
+  const { box } = panel;
+  const { palette } = sheet;
+  const axis = node("line", {
+    x1: box.left,
+    y1: box.bottom,
+    x2: box.right,
+    y2: box.bottom,
+    stroke: named ? palette.ink : palette.rule,
+    "stroke-width": named ? 1.2 : 1,
+  });
+  if (!named) return [axis];
+  let free = -Infinity;
+  return [
+    axis,
+    ...sheet.ticks.flatMap((tick) => {
+      const x = sheet.toX(tick.at);
+      const mark = node("line", {
+        x1: x,
+        y1: box.bottom,
+        x2: x,
+        y2: box.bottom + 4,
+        stroke: palette.ink,
+        "stroke-width": 1,
+      });
+      const width = widthOf(tick.label, 12, tick.strong ? "sans600" : "sans400");
+      const left = Math.max(2, Math.min(x - width / 2, sheet.width - width - 2));
+      if (!tick.label || left < free) return [mark];
+      free = left + width + 6;
+      return [
+        mark,
+        textNode(tick.label, {
+          x: left,
+          y: box.bottom + 18,
+          "font-size": 12,
+          "font-weight": tick.strong ? 600 : undefined,
+          fill: tick.strong ? palette.ink : palette.muted,
+        }),
+      ];
+    }),
+  ];
+}
+
+/** A bar or a filled area that does not begin at zero says so on the chart. */
+function notFromZero(panel: Panel, sheet: Sheet): Node[] {
+  const cut = panel.lines.some((one) => {
+    const axis = axisOf(one, panel);
+    return fromZero(one) && (axis.min > 0 || axis.max < 0 || axis.view.kind === "log");
+  });
+  if (!cut) return [];
+  const said = "not from zero";
+  return [
+    textNode(said, {
+      x: panel.box.left + 6,
+      y: panel.box.bottom - 6,
+      "font-size": SMALL,
+      "font-weight": 600,
+      fill: sheet.palette.ember,
+      ...halo(sheet),
+    }),
+  ];
+}
+
+/** Free notes, each with a line to its point. */
+function drawFree(sheet: Sheet): Node[] {
+  const panel = sheet.panels[0];
+  if (!panel) return [];
+  return sheet.page.notes.flatMap((one, n) => {
+    if (!one.text || !panel.left.holds(one.value)) return [];
+    const [x, y] = [sheet.toX(one.at), panel.left.toY(one.value)];
+    const [toX, toY] = [x + one.dx, y + one.dy];
+    const left = one.dx < 0 ? toX - widthOf(one.text, TEXT) : toX;
+    return [
+      node("g", { "data-note": n }, [
+        node("line", { x1: x, y1: y, x2: toX, y2: toY, stroke: sheet.palette.ink, "stroke-width": 0.9 }),
+        node("circle", { cx: x, cy: y, r: 2.2, fill: sheet.palette.ink }),
+        textNode(one.text, {
+          x: left + (one.dx < 0 ? -3 : 3),
+          y: toY + 4,
+          "font-size": TEXT,
+          fill: sheet.palette.ink,
+          ...halo(sheet),
+        }),
+      ]),
+    ];
+  });
+}
+
+function drawFeet(sheet: Sheet): Node[] {
+  const { feet, feetTop, palette } = sheet;
+  const look = { "font-size": SMALL, fill: palette.muted, "data-part": "notes" };
+  return [
+    ...feet.left.flatMap((text, n) =>
+      text ? [textNode(text, { x: PAD, y: feetTop + 15 * n, ...look })] : [],
+    ),
+    ...(feet.right
+      ? [
+          textNode(feet.right, {
+            x: sheet.width - PAD - widthOf(feet.right, SMALL),
+            y: feetTop + 15 * Math.max(0, feet.left.length - 1),
+            ...look,
+          }),
+        ]
+      : []),
+  ];
+}

@@ -1,0 +1,129 @@
+/** Points of lines, and values written at them. */
+import { placing } from "../../figure/placing";
+import { lowerBound } from "../../figure/scale";
+import { lonePoints } from "../../figure/strokes";
+import type { Curve, Series } from "../../figure/types";
+import { valueText, type ValueAxis } from "./axes";
+import { node, textNode, type Node } from "./nodes";
+import { straight, type Dot } from "./path";
+import { halo, SMALL, within, type Dressed, type Look, type OverTime, type Panel, type Sheet } from "./sheet";
+import { widthOf } from "./text";
+
+const POINT = 3.1; // radius
+export const ROW = 12; // height of a small text
+const CODES: Record<string, string> = { odd: "fas", all: "mfasp", measured: "m" };
+
+/** Which points are drawn: of a line that is drawn as points only, all where nothing else is said. */
+function pointsOf(look: Look): string {
+  return look.drawn === "points" && look.points === "none" ? "all" : look.points;
+}
+
+/** The points of a series as they are dressed; what stands alone or is set aside shows in any dress. */
+export function seriesPoints(one: Dressed<Series>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const { look } = one;
+  const places = placesOf(one, pointsOf(look), sheet);
+  const alone = lonePoints(one)
+    .filter(([t]) => within(t, sheet))
+    .map(([t]) => lowerBound(one.t, t));
+  const asideToo = [...one.c].flatMap((code, n) =>
+    "st".includes(code) && within(one.t[n], sheet) ? [n] : [],
+  );
+  const every = [...new Set([...places, ...(look.drawn === "points" ? [] : alone), ...asideToo])];
+  return every.flatMap((n) => {
+    const [t, v] = [one.t[n], one.v[n]];
+    if (t === undefined || v === null || v === undefined || !axis.holds(v)) return [];
+    const code = one.c[n] ?? "m";
+    const aside = "st".includes(code);
+    const at: Dot = [sheet.toX(t), axis.toY(v)];
+    const shape = code === "f" ? "diamond" : code === "a" ? "triangle" : aside ? "circle" : look.point_shape;
+    const size = aside ? POINT * 1.4 : POINT;
+    return [mark(shape, at, size, code === "m" ? ink : sheet.ground, aside ? sheet.palette.ember : ink)];
+  });
+}
+
+export function curvePoints(one: Dressed<Curve>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const fill = one.rests === "measured" ? ink : sheet.ground;
+  return placesOf(one, pointsOf(one.look), sheet).flatMap((n) => {
+    const v = one.v[n] ?? 0;
+    return axis.holds(v)
+      ? [mark(one.look.point_shape, [sheet.toX(one.t[n] ?? 0), axis.toY(v)], POINT, fill, ink)]
+      : [];
+  });
+}
+
+/** Places of the points of a line that a word speaks of. */
+function placesOf(one: OverTime, wanted: string, sheet: Sheet): number[] {
+  const shown = one.t.flatMap((t, n) => (within(t, sheet) && typeof one.v[n] === "number" ? [n] : []));
+  const [first, last] = [shown[0], shown.at(-1)];
+  if (first === undefined || last === undefined || wanted === "none") return [];
+  if (wanted === "last") return [last];
+  if (wanted === "ends") return [first, last];
+  if (wanted === "extremes") {
+    const by = (better: (a: number, b: number) => boolean) =>
+      shown.reduce((best, n) => (better(one.v[n] ?? 0, one.v[best] ?? 0) ? n : best), first);
+    return [...new Set([by((a, b) => a > b), by((a, b) => a < b)])];
+  }
+  if (wanted === "marked") {
+    const marked = new Set(sheet.figure.shapes.flatMap((shape) => (shape.shape === "points" ? shape.t : [])));
+    return shown.filter((n) => marked.has(one.t[n] ?? 0));
+  }
+  const codes = CODES[wanted];
+  return codes && "c" in one ? shown.filter((n) => codes.includes(one.c[n] ?? "")) : shown;
+}
+
+function mark(shape: string, [x, y]: Dot, size: number, fill: string, edge: string): Node {
+  const look = { fill, stroke: edge, "stroke-width": 1.3 };
+  if (shape === "circle") return node("circle", { cx: x, cy: y, r: size, ...look });
+  const corners: Record<string, Dot[]> = {
+    rect: [
+      [-0.9, -0.9],
+      [0.9, -0.9],
+      [0.9, 0.9],
+      [-0.9, 0.9],
+    ],
+    diamond: [
+      [0, -1.25],
+      [1.25, 0],
+      [0, 1.25],
+      [-1.25, 0],
+    ],
+    triangle: [
+      [0, -1.25],
+      [1.15, 0.85],
+      [-1.15, 0.85],
+    ],
+  };
+  const run = (corners[shape] ?? []).map(([a, b]): Dot => [x + a * size, y + b * size]);
+  return node("path", { d: `${straight(run)}Z`, ...look });
+}
+
+/** Values written at the points that the dress names, where they cover no other. */
+export function drawValues(one: OverTime, panel: Panel, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const free = placing(ROW);
+  return placesOf(one, one.look.values, sheet).flatMap((n) => {
+    const v = one.v[n] ?? 0;
+    if (!axis.holds(v)) return [];
+    const text = valueText(v, axis);
+    const [x, y] = [sheet.toX(one.t[n] ?? 0), axis.toY(v)];
+    const width = widthOf(text, SMALL);
+    const { box } = panel;
+    const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
+    const top = y + (peakAt(one.v, n) ? -8 : 16);
+    if (!free.isFree(left - 3, width + 6, top)) return [];
+    free.place(left, width, top);
+    return [
+      textNode(text, {
+        x: left,
+        y: top,
+        "font-size": SMALL,
+        fill: ink,
+        ...halo(sheet),
+      }),
+    ];
+  });
+}
+
+function peakAt(v: (number | null)[], n: number): boolean {
+  const here = v[n] ?? 0;
+  return here >= Math.max(v[n - 1] ?? -Infinity, v[n + 1] ?? -Infinity);
+}

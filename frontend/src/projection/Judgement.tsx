@@ -1,0 +1,169 @@
+import { Segmented, Select } from "antd";
+import { useState } from "react";
+import type { Params, Schemas } from "../api/client";
+import { EntryCard } from "../bench/EntryCard";
+import { changedWords, onEntry, onWords } from "../bench/edits";
+import { useCatalogue } from "../bench/LedgerPane";
+import type { BenchHandle } from "../bench/useBench";
+import { plural } from "../ui/format";
+import { Sentence } from "../ui/Sentence";
+import { TroubleNote } from "../ui/Trouble";
+import { aboutFirst, read, written, type About } from "./about";
+import { ByAhead } from "./ByAhead";
+import { Candidates, rank, Seasons } from "./Candidates";
+import { EverySeries } from "./EverySeries";
+import { LeftOver } from "./LeftOver";
+import { UnderWay } from "./UnderWay";
+import { useEverySeries, useJudged, type JudgingWords } from "./useJudged";
+import { WhatItSaid } from "./WhatItSaid";
+
+type Candidate = Schemas["CandidateView"];
+
+interface Props {
+  handle: BenchHandle;
+  bench: Schemas["BenchView"];
+  entries: Schemas["EntryView"][];
+  mine: Schemas["EntryView"];
+  onChooseEntry: (id: string) => void;
+}
+
+/** A projection with what is judged of it at the left, and what that showed at the right. */
+export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props) {
+  const { data: catalogue } = useCatalogue();
+  const [words, setWords] = useState<JudgingWords>({});
+  const [about, setAbout] = useState<About>(() => aboutFirst(mine, bench.options.lines));
+  const [chosen, setChosen] = useState("own");
+  const [beside, setBeside] = useState<string>();
+  const [start, setStart] = useState<number>();
+  const asked = { study: bench.study.id, revision: bench.study.revision, entry: mine.id, about, words };
+  const one = useJudged(asked);
+  const every = useEverySeries(asked);
+  const query = about === "every" ? every : one;
+  const judged = about === "every" ? undefined : one.data;
+  const sentence = query.data;
+  const ranked = judged ? rank(judged.candidates) : [];
+  const current = ranked.find((each) => each.key === chosen) ?? ranked.find((each) => each.own) ?? ranked[0];
+  const other = judged?.candidates.find((each) => each.key === beside && each.key !== current?.key);
+  const at = Math.min(start ?? Infinity, (judged?.starts.length ?? 1) - 1);
+  const names = judged?.names ?? every.data?.rows.map((row) => row.series) ?? [];
+  const take = (candidate: Candidate | undefined) => {
+    if (!candidate || Object.keys(candidate.params).length === 0) return;
+    void handle.commit(
+      onWords(mine.id, candidate.params as Params, mine.params),
+      `Projection: ${candidate.name}`,
+    );
+    setChosen("own");
+  };
+  const kinds = catalogue?.entries.find((kind) => kind.kind === "projection");
+  return (
+    <>
+      <aside className="judging-left" aria-label="The projection and its candidates">
+        <h2>The projection</h2>
+        {entries.length > 1 && (
+          <Segmented
+            size="small"
+            options={entries.map((each, n) => ({ value: each.id, label: `Projection ${n + 1}` }))}
+            value={mine.id}
+            onChange={(id) => onChooseEntry(String(id))}
+          />
+        )}
+        <EntryCard
+          entry={{ ...mine, offers: [] }}
+          words={kinds?.words ?? []}
+          options={{ ...catalogue?.options, ...bench.options }}
+          usual={bench.usual}
+          readings={[]}
+          once={false}
+          selected={false}
+          fresh={false}
+          orderMatters={false}
+          onSelect={() => undefined}
+          onOffer={() => undefined}
+          onPreview={() => undefined}
+          onCommit={(params, what) =>
+            void handle.commit(
+              onWords(mine.id, changedWords(mine.params, params), mine.params),
+              `Projection: ${what}`,
+            )
+          }
+          onToggle={() =>
+            void handle.commit(
+              onEntry(mine.id, (record) => ({ ...record, on: !mine.on })),
+              "Projection switched",
+            )
+          }
+          onMove={() => undefined}
+          onCopy={() => undefined}
+          onRemove={() => undefined}
+        />
+        {sentence && (
+          <div className="judging-words" data-entry="judging">
+            <Sentence
+              parts={sentence.parts}
+              params={sentence.judging}
+              words={catalogue?.judging ?? []}
+              options={{}}
+              onPreview={() => undefined}
+              onCommit={(params) => setWords({ ...words, ...(params as JudgingWords) })}
+            />
+            {names.length > 1 && (
+              <Select
+                size="small"
+                showSearch
+                aria-label="Series that is judged"
+                value={written(judged?.series ? { series: judged.series } : about)}
+                options={[
+                  { value: "every", label: "every series at a glance" },
+                  { value: "together", label: "their sum" },
+                  ...names.map((name) => ({ value: written({ series: name }), label: name })),
+                ]}
+                onChange={(value) => setAbout(read(value))}
+              />
+            )}
+          </div>
+        )}
+        <TroubleNote error={query.error} />
+        {sentence?.work && <UnderWay work={sentence.work} onAgain={() => void query.refetch()} />}
+        {judged && judged.candidates.length > 0 && (
+          <>
+            <h2>Candidates on the same held-back {judged.periods}</h2>
+            <Candidates
+              rows={ranked.filter((each) => !each.key.startsWith("season"))}
+              levels={judged.levels}
+              current={current?.key}
+              beside={beside}
+              onCurrent={setChosen}
+              onBeside={setBeside}
+              onTake={take}
+            />
+            <p className="muted small">
+              {plural(current?.points ?? 0, `held-back ${judged.period}`, `held-back ${judged.periods}`)}.
+              1.00 is as good as the usual step of a season. Arrow keys walk the rows; the charts follow;
+              Enter takes one, Space lays it beside.
+            </p>
+            <h2>Seasons worth trying</h2>
+            <Seasons judged={judged} current={current?.key} onCurrent={setChosen} onTake={take} />
+          </>
+        )}
+      </aside>
+      <section className="judging-right">
+        {about === "every" && every.data && (
+          <EverySeries every={every.data} onOpen={(series) => setAbout({ series })} />
+        )}
+        {judged && !judged.starts.length && (
+          <p className="judging-wait">
+            Each candidate is fitted anew at each starting point, on what had come in by then: no outlier rule
+            and no average has looked ahead. What it would have said appears here.
+          </p>
+        )}
+        {judged && current && judged.starts.length > 0 && (
+          <>
+            <WhatItSaid judged={judged} candidate={current} beside={other} start={at} onStart={setStart} />
+            <ByAhead judged={judged} candidate={current} beside={other} />
+            <LeftOver judged={judged} candidate={current} />
+          </>
+        )}
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,107 @@
+"""A picture with its sentences as data for a screen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from zembra.api.models import PartView
+from zembra.api.views import parts_view
+from zembra.core.dress.model import (
+    FreeNote,
+    Headings,
+    LineDress,
+    Notes,
+    Page,
+    Picture,
+    RightScale,
+    TimeAxis,
+    ValueScale,
+    What,
+)
+from zembra.core.dress.words import Side, Together
+from zembra.core.figure.described import described
+from zembra.core.figure.dressed import dressed, undressed
+from zembra.core.figure.lines import merged, picture_lines
+from zembra.core.figure.model import Figure, FigureSettings
+from zembra.core.grammar import Nouns, Sentence
+from zembra.core.ledger.run import Result
+
+DRESS: dict[str, type[Sentence]] = {
+    "headings": Headings, "what": What, "page": Page, "line": LineDress, "left": ValueScale, "right": RightScale,
+    "time": TimeAxis, "notes": Notes, "note": FreeNote,
+}  # fmt: skip
+
+
+class DressView(BaseModel):
+    """A sentence of a picture. part: which; key: of the line it speaks of, or place of the note; name: of the line."""
+
+    part: str
+    key: str
+    name: str
+    parts: list[PartView]
+    params: dict[str, Any]
+
+
+class PictureView(BaseModel):
+    """place: of the picture among `names`. figure: dressed, as the drawing takes it. alt: its written description, as it
+    is handed over; own: whether that is the analyst's. lines: names that a fill can reach down to."""
+
+    place: int
+    names: list[str]
+    picture: Picture
+    figure: Figure
+    sentences: list[DressView]
+    lines: list[str]
+    alt: str
+    own: bool
+
+
+class PicturePreview(BaseModel):
+    """A picture that is not kept yet."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    picture: Picture
+
+
+def picture_view(
+    result: Result, settings: FigureSettings, pictures: tuple[Picture, ...], place: int, picture: Picture
+) -> PictureView:
+    bare = undressed(result, settings, picture)
+    figure = dressed(bare, result, picture)
+    lines = merged(picture_lines(bare), picture.lines)
+    sentences = [
+        _sentence("headings", picture.headings),
+        _sentence("what", picture.what),
+        _sentence("page", picture.page),
+    ]
+    sentences += [_sentence("line", dress, line.key, line.name) for line, dress in lines]
+    sentences.append(_sentence("left", picture.left))
+    two = any(dress.side is Side.RIGHT for _, dress in lines)
+    if two or picture.right.together is not Together.OWN:
+        sentences.append(_sentence("right", picture.right))
+    sentences += [_sentence("time", picture.time), _sentence("notes", picture.notes)]
+    sentences += [_sentence("note", note, str(n)) for n, note in enumerate(picture.free)]
+    # the figure is long: built by the core, it is not validated again
+    return PictureView.model_construct(
+        place=place,
+        names=[one.name for one in pictures],
+        picture=picture,
+        figure=figure,
+        sentences=sentences,
+        lines=[line.name for line, _ in lines if line.role.value in ("series", "curve")],
+        alt=picture.alt or described(figure),
+        own=picture.alt is not None,
+    )
+
+
+def _sentence(part: str, sentence: Sentence, key: str = "", name: str = "") -> DressView:
+    return DressView.model_construct(
+        part=part,
+        key=key,
+        name=name,
+        parts=parts_view(sentence, Nouns({"line": name})),
+        params=sentence.model_dump(mode="json"),
+    )

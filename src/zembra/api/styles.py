@@ -1,0 +1,89 @@
+"""House styles: kept from a picture, used for another one."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, ConfigDict, Field
+
+from zembra.api.context import context
+from zembra.api.models import Problem
+from zembra.api.pictures import picture_at
+from zembra.api.reply import reply
+from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
+from zembra.core.dress.style import in_style, style_of
+from zembra.core.figure.dressed import undressed
+from zembra.core.figure.lines import merged, picture_lines
+from zembra.store.studies import Kept, kept_study
+from zembra.store.styles import keep_style, kept_style, remove_style, style_names
+
+blueprint = APIBlueprint(
+    "styles",
+    __name__,
+    url_prefix="/api/styles",
+    abp_tags=[Tag(name="styles")],
+    abp_responses={404: Problem, 422: Problem},
+)
+
+
+class StyleList(BaseModel):
+    names: list[str]
+
+
+class StyleQuery(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+
+
+class PictureRef(StyleQuery):
+    """A picture of a study, and the house style it gives or takes."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    study_id: int
+    place: Annotated[int, Field(ge=0, lt=MOST_PICTURES)] = 0
+
+
+class StyledPicture(BaseModel):
+    picture: Picture
+
+
+@blueprint.get("", summary="House styles", responses={200: StyleList})
+def styles() -> Response:
+    return reply(StyleList(names=style_names(context().engine)))
+
+
+@blueprint.put("", summary="Keep a picture's dress as a house style", responses={200: StyleList})
+def keep(body: PictureRef) -> Response:
+    kept = kept_study(context().engine, body.study_id)
+    picture = picture_at(kept, body.place)
+    keep_style(context().engine, body.name, style_of(picture, _dresses(kept, picture)))
+    return styles()  # type: ignore[no-any-return]
+
+
+@blueprint.post("/used", summary="A picture in a house style, not kept yet", responses={200: StyledPicture})
+def used(body: PictureRef) -> Response:
+    kept = kept_study(context().engine, body.study_id)
+    picture = picture_at(kept, body.place)
+    style = kept_style(context().engine, body.name)
+    return reply(StyledPicture(picture=in_style(picture, style, _dresses(kept, picture))))
+
+
+@blueprint.get("/file", summary="A house style as a file", responses={200: None})
+def as_file(query: StyleQuery) -> Response:
+    text = kept_style(context().engine, query.name).model_dump_json(indent=2) + "\n"
+    headers = {"Content-Disposition": 'attachment; filename="house-style.json"'}
+    return Response(text, content_type="application/json", headers=headers)
+
+
+@blueprint.delete("", summary="Take a house style off", responses={204: None})
+def remove(query: StyleQuery) -> Response:
+    remove_style(context().engine, query.name)
+    return Response(status=204)
+
+
+def _dresses(kept: Kept, picture: Picture) -> list[LineDress]:
+    """How every line of a picture is dressed."""
+    figure = undressed(context().run(kept).result, kept.figure, picture)
+    return [dress for _, dress in merged(picture_lines(figure), picture.lines)]

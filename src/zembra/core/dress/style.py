@@ -1,0 +1,90 @@
+"""A house style: a picture's dress kept for other studies."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from zembra.core.dress.model import LineDress, Notes, Page, Picture, RightScale, TimeAxis, ValueScale
+from zembra.core.dress.words import Role, Together
+from zembra.core.errors import Refusal
+
+FORMAT = "zembra.style/1"
+OF_A_LINE = {"id", "role", "called", "fill_to", "taken"}  # what belongs to one line, and to no style
+OF_A_SCALE = ("unit_stands", "runs", "numbers", "decimals", "grid", "axis")
+
+
+class HouseStyle(BaseModel):
+    """lines: by role the dresses of its lines, the first for the first line of a role; the last one goes on."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    format: Annotated[str, Field(max_length=40)] = FORMAT
+    page: Page = Page()
+    left: ValueScale = ValueScale()
+    right: RightScale = RightScale()
+    time: TimeAxis = TimeAxis()
+    notes: Notes = Notes()
+    lines: dict[Role, list[LineDress]] = {}
+
+
+def style_of(picture: Picture, lines: Sequence[LineDress]) -> HouseStyle:
+    """lines: how every line of the picture is dressed."""
+    by_role: dict[Role, list[LineDress]] = {}
+    for one in lines:
+        plain = LineDress(id="", role=one.role, **_words(one))
+        known = by_role.setdefault(one.role, [])
+        if not known or known[-1] != plain:
+            known.append(plain)
+    return HouseStyle(
+        page=picture.page,
+        left=ValueScale(**_of(picture.left, OF_A_SCALE), low=picture.left.low),
+        right=RightScale(**_of(picture.right, OF_A_SCALE), together=Together.OWN),
+        time=TimeAxis(**_of(picture.time, ("ticks", "fiscal", "shaded", "closing"))),
+        notes=Notes(**_of(picture.notes, ("signs", "as_of", "footnote"))),
+        lines=by_role,
+    )
+
+
+def in_style(picture: Picture, style: HouseStyle, lines: Sequence[LineDress]) -> Picture:
+    """The picture in the style: what it shows, says and counts stays. lines: how every line of it is dressed now."""
+    counted: dict[Role, int] = {}
+    dressed = []
+    for one in lines:
+        dresses = style.lines.get(one.role)
+        place = counted.get(one.role, 0)
+        counted[one.role] = place + 1
+        dressed.append(one.model_copy(update=_words(dresses[min(place, len(dresses) - 1)])) if dresses else one)
+    return picture.model_copy(
+        update={
+            "page": style.page,
+            "left": picture.left.model_copy(update={**_of(style.left, OF_A_SCALE), "low": style.left.low}),
+            "right": picture.right.model_copy(update=_of(style.right, OF_A_SCALE)),
+            "time": picture.time.model_copy(update=_of(style.time, ("ticks", "fiscal", "shaded", "closing"))),
+            "notes": picture.notes.model_copy(update=_of(style.notes, ("signs", "as_of", "footnote"))),
+            "lines": tuple(dressed),
+        }
+    )
+
+
+def parse_style(text: bytes | str) -> HouseStyle:
+    """Raises Refusal."""
+    try:
+        style = HouseStyle.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(one) for one in first["loc"]) or "the whole file"
+        raise Refusal("The house style cannot be read.", place=f"{where}: {first['msg']}") from None
+    if style.format != FORMAT:
+        raise Refusal(f"The house style is in the form “{style.format}”; this Zembra reads {FORMAT}.")
+    return style
+
+
+def _words(one: LineDress) -> dict[str, Any]:
+    return {name: value for name, value in one if name not in OF_A_LINE}
+
+
+def _of(sentence: BaseModel, names: Sequence[str]) -> Mapping[str, Any]:
+    return {name: getattr(sentence, name) for name in names}

@@ -1,0 +1,349 @@
+"""A figure in the dress of a picture: all that the drawing needs, resolved."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Any
+
+import numpy as np
+
+from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.months import CalendarUnit, shifted
+from zembra.core.dress.model import (
+    Beyond,
+    FromDay,
+    FromSmallest,
+    LastSo,
+    LineDress,
+    Picture,
+    TimeAxis,
+    ToDay,
+    ToLast,
+    ValueScale,
+)
+from zembra.core.dress.views import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
+from zembra.core.dress.words import Light, Numbers, Role, Runs, Said, Shaded, Side, Taken, Together, UnitStands
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.lines import PictureLine, merged, picture_lines
+from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
+from zembra.core.figure.shapes.series import SeriesView
+from zembra.core.figure.shapes.views import AnyView
+from zembra.core.grammar import spoken_date
+from zembra.core.ledger.run import Result
+from zembra.core.shapes import TOGETHER, VALUES
+
+RIGHT = "right"
+MOST_SHADED = 400
+DAY = 86_400_000  # milliseconds
+Line = tuple[PictureLine, LineDress]
+
+
+def picture_figure(result: Result, settings: FigureSettings, picture: Picture) -> Figure:
+    """What a picture shows, as the drawing takes it. A pure function."""
+    return dressed(undressed(result, settings, picture), result, picture)
+
+
+def undressed(result: Result, settings: FigureSettings, picture: Picture) -> Figure:
+    """The figure that a picture dresses, every line of it."""
+    shown = picture.what.shown or settings.shown
+    bare = settings.model_copy(update={"shown": shown, "raw": settings.raw, "follows": ScaleFollows.WINDOW})
+    figure = build_figure(result, bare)
+    if figure.thinned:
+        look = _time(result, figure, picture.time)
+        figure = build_figure(result, bare, (look.start, look.end))
+    return figure
+
+
+def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
+    """figure: with every line that can be dressed."""
+    every = merged(picture_lines(figure), picture.lines)
+    inside = [line for line in every if line[1].taken is Taken.IN]
+    taken = {line.key for line, _ in inside}
+    series = [one for one in figure.series if one.name in taken]
+    shapes = [one for one in figure.shapes if one.id in taken]
+    time = _time(result, figure.model_copy(update={"series": series, "shapes": shapes}), picture.time)
+    warnings = []
+    if picture.right.together is Together.HUNDRED:
+        series, shapes, missing = _indexed(series, shapes, _hundred_at(picture, time))
+        warnings += [f"{name} has no number there to be the hundred" for name in missing]
+    looks = _looks(inside, picture)
+    scales, said = _scales(figure, looks, picture, time, series, shapes)
+    warnings += said
+    return figure.model_copy(
+        update={
+            "title": picture.headings.title or "",
+            "scales": scales,
+            # what is left out is left out of the picture only, and lines that have a reading are not hidden twice
+            "raw": Raw.SHOWN,
+            "series": [one.model_copy(update=_placed(looks[one.name])) for one in series],
+            "shapes": [one.model_copy(update=_placed(looks[one.id])) for one in shapes],
+            "page": _page(figure, picture, warnings),
+            "time": time,
+            "until": None,
+            "opens": None,
+        }
+    )
+
+
+def in_dress(figure: Figure, picture: Picture) -> Figure:
+    """The figure of the bench with the looks of a picture: everything stays where it is, and what the picture leaves out
+    looks as usual."""
+    lines = merged(picture_lines(figure), picture.lines)
+    looks = _looks([line for line in lines if line[1].taken is Taken.IN], picture)
+    return figure.model_copy(
+        update={
+            "series": [one.model_copy(update={"look": looks.get(one.name)}) for one in figure.series],
+            "shapes": [one.model_copy(update={"look": looks.get(one.id)}) for one in figure.shapes],
+        }
+    )
+
+
+def _placed(look: Look) -> dict[str, Any]:
+    return {"look": look, "scale": RIGHT if look.side == RIGHT else VALUES}
+
+
+def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
+    series = [line.key for line, _ in lines if line.role is Role.SERIES]
+    one_scale = picture.right.together is Together.HUNDRED
+    looks = {}
+    for order, (line, dress) in enumerate(lines):
+        own = line.name if len(series) != 1 else line.name.removeprefix(f"{series[0]}, ")
+        looks[line.key] = Look(
+            role=line.role.value,
+            drawn=dress.drawn.value,
+            weight=dress.weight.pixels,
+            dash=dress.stroke.value,
+            colour=dress.colour,
+            fill=dress.fill / 100,
+            fill_to=next((one.key for one, _ in lines if dress.fill_to in (one.name, one.key)), ""),
+            points=dress.points.value,
+            point_shape=dress.point_shape.value,
+            values=dress.values.value,
+            named=dress.named.value,
+            name=dress.called or own,
+            side=Side.LEFT.value if one_scale else dress.side.value,
+            order=order,
+        )
+    return looks
+
+
+def _scales(
+    figure: Figure,
+    looks: dict[str, Look],
+    picture: Picture,
+    time: TimeLook,
+    series: Sequence[SeriesView],
+    shapes: Sequence[AnyView],
+) -> tuple[list[ScaleView], list[str]]:
+    """(the value axes, what a reader must know of them)"""
+    hundred = picture.right.together is Together.HUNDRED
+    title = figure.scales[0].title
+    if hundred:
+        day = spoken_date(np.datetime64(_hundred_at(picture, time), "ms").astype("datetime64[D]").item())
+        title = f"index, {day} = 100"
+    scales = [_scale(VALUES, picture.left, title)]
+    warnings = []
+    right = any(one.side == RIGHT for one in looks.values())
+    if right and picture.right.together is Together.EQUAL:
+        scales.append(_scale(RIGHT, picture.left, scales[0].title).model_copy(update={"grid": False, "same": True}))
+    elif right:
+        told = _scale(RIGHT, picture.right, picture.right.counts or "").model_copy(update={"grid": False})
+        scales.append(told)
+        left_names, right_names = (
+            [look.name for look in looks.values() if look.side == side and look.role in ("series", "curve", "bars")]
+            for side in ("left", RIGHT)
+        )
+        warnings.append(f"Two scales that differ: {_few(left_names)} at the left, {_few(right_names)} at the right.")
+    for scale in scales:
+        lost = _below_zero(scale.name, looks, series, shapes) if scale.kind == "log" else 0
+        if lost:
+            warnings.append(
+                f"{lost} value{'s' if lost > 1 else ''} of zero or below {'have' if lost > 1 else 'has'} no place on a "
+                "logarithmic scale."
+            )
+    return scales, warnings
+
+
+def _few(names: Sequence[str]) -> str:
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "") if names else "nothing"
+
+
+def _below_zero(scale: str, looks: dict[str, Look], series: Sequence[SeriesView], shapes: Sequence[AnyView]) -> int:
+    on_it = "right" if scale == RIGHT else "left"
+    values = [one.v for one in series if looks[one.name].side == on_it]
+    values += [one.v for one in shapes if one.shape in ("curve", "bars") and looks[one.id].side == on_it]
+    return sum(1 for column in values for value in column if value is not None and value <= 0)
+
+
+def _scale(name: str, dress: ValueScale, title: str) -> ScaleView:
+    words = dress.counts or title
+    unit = dress.unit or ""
+    if unit and dress.unit_stands is UnitStands.NAME:
+        words = f"{words}, {unit}" if words else unit
+    short = {Numbers.THOUSANDS: "thousands", Numbers.MILLIONS: "millions"}.get(dress.numbers)
+    if short:
+        words = f"{words}, {short}" if words else short
+    percent = dress.numbers is Numbers.PERCENT
+    after = "\N{NO-BREAK SPACE}%" if percent else ""
+    if unit and dress.unit_stands is UnitStands.AFTER:
+        after = f"{after}\N{NO-BREAK SPACE}{unit}"
+    form = NumberForm(
+        before=f"{unit}\N{NO-BREAK SPACE}" if unit and dress.unit_stands is UnitStands.BEFORE else "",
+        after=after,
+        divide={Numbers.THOUSANDS: 1e3, Numbers.MILLIONS: 1e6, Numbers.PERCENT: 0.01}.get(dress.numbers, 1.0),
+        decimals=dress.decimals,
+    )
+    return ScaleView(
+        name=name,
+        title=words,
+        kind="log" if dress.runs is Runs.LOG else "linear",
+        low=dress.low.bound(),
+        high=dress.high.bound(),
+        tight=isinstance(dress.low, FromSmallest),
+        grid=dress.grid.value == "lines",
+        line=dress.axis.value == "drawn",
+        form=form,
+    )
+
+
+def _time(result: Result, figure: Figure, words: TimeAxis) -> TimeLook:
+    expected, grain = result.state.expected, result.state.grain
+    first, last_drawn = _reach(figure)
+    last = _last_value(figure, last_drawn)
+    start, end = first, last_drawn
+    if isinstance(words.start, FromDay) and words.start.day is not None:
+        start = _at(words.start.day.isoformat())
+    elif isinstance(words.start, LastSo):
+        start = _moved(last, -words.start.count, words.start.unit)
+    if isinstance(words.end, ToLast):
+        end = last
+    elif isinstance(words.end, ToDay) and words.end.day is not None:
+        end = _at(words.end.day.isoformat())
+    elif isinstance(words.end, Beyond):
+        end = _moved(last, words.end.count, words.end.unit)
+    if end <= start:
+        start, end = min(start, first), max(last_drawn, start + DAY)
+    shaded: list[Stretch] = []
+    breaks: list[Stretch] = []
+    if grain.seconds <= 86_400 and grain.unit is not Unit.MOMENT:
+        days = np.arange(start // DAY, end // DAY + 1, dtype=np.int64)
+        weekend = (days + 3) % 7 >= 5
+        starts = (days * 86_400).astype("datetime64[s]")
+        open_ = expected.days(grain.periods(starts))
+        if words.shaded is Shaded.WEEKENDS:
+            shaded = _stretches(days, weekend)
+        elif words.shaded is Shaded.CLOSED:
+            shaded = _stretches(days, ~open_)
+        if words.closing:
+            breaks = [one for one in _stretches(days, ~open_) if one.end - one.start > DAY]
+    return TimeLook(
+        start=start,
+        end=end,
+        ticks=words.ticks.value,
+        fiscal=words.fiscal,
+        shaded=shaded[:MOST_SHADED],
+        breaks=breaks[:MOST_SHADED],
+        closing=words.closing or "",
+    )
+
+
+def _reach(figure: Figure) -> tuple[int, int]:
+    """The first and last moment that anything is drawn at."""
+    times: list[list[int]] = [one.t for one in figure.series]
+    times += [one.t for one in figure.shapes if one.shape in ("curve", "area", "points", "bars")]
+    ends = [(t[0], t[-1]) for t in times if t]
+    if not ends:
+        return 0, DAY
+    return min(first for first, _ in ends), max(last for _, last in ends)
+
+
+def _last_value(figure: Figure, otherwise: int) -> int:
+    lasts = [
+        next((at for at, value in zip(reversed(one.t), reversed(one.v), strict=True) if value is not None), None)
+        for one in figure.series
+    ]
+    return max((one for one in lasts if one is not None), default=otherwise)
+
+
+def _at(day: str) -> int:
+    return int(np.datetime64(day, "ms").astype(np.int64))
+
+
+def _moved(at: int, count: int, unit: CalendarUnit) -> int:
+    moment = np.array([at // 1000], dtype="datetime64[s]")
+    return int(shifted(moment, count, unit)[0].astype(np.int64)) * 1000
+
+
+def _stretches(days: np.ndarray, where: np.ndarray) -> list[Stretch]:
+    """From the start of the first day to the end of the last one of each run."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], where, [False])).astype(np.int8)))
+    return [
+        Stretch(start=int(days[a]) * DAY, end=(int(days[b - 1]) + 1) * DAY)
+        for a, b in zip(edges[::2], edges[1::2], strict=True)
+    ]
+
+
+def _hundred_at(picture: Picture, time: TimeLook) -> int:
+    day = picture.right.hundred_at
+    return time.start if day is None else _at(day.isoformat())
+
+
+def _indexed(
+    series: Sequence[SeriesView], shapes: Sequence[AnyView], at: int
+) -> tuple[list[SeriesView], list[AnyView], list[str]]:
+    """(all lines over their own number at a moment, times 100; names of series without one, which are left out)"""
+    bases: dict[str, float] = {}
+    for one in series:
+        base = _first_from(one.t, one.v, at)
+        if base:
+            bases[one.name] = base
+    missing = [one.name for one in series if one.name not in bases]
+
+    def base_of(shape: AnyView) -> float | None:
+        if shape.series == TOGETHER:
+            return _first_from(shape.t, shape.v, at) if shape.shape == "curve" else None
+        return bases.get(shape.series)
+
+    kept = [one.model_copy(update=_over(one, bases[one.name])) for one in series if one.name in bases]
+    drawn = [one.model_copy(update=_over(one, base)) for one in shapes if (base := base_of(one))]
+    return kept, drawn, missing
+
+
+def _first_from(t: Sequence[int], v: Sequence[float | None], at: int) -> float | None:
+    """The first number that is not zero, at a moment or after it."""
+    return next((value for when, value in zip(t, v, strict=True) if when >= at and value), None)
+
+
+def _over(one: SeriesView | AnyView, base: float) -> dict[str, Any]:
+    """Its numbers over a base, times 100."""
+    found: dict[str, Any] = {}
+    for name in ("v", "before", "lower", "upper", "top", "floor"):
+        column = getattr(one, name, None)
+        if isinstance(column, list):
+            found[name] = [None if value is None else 100 * value / base for value in column]
+        elif isinstance(column, float):
+            found[name] = 100 * column / base
+    return found
+
+
+def _page(figure: Figure, picture: Picture, warnings: Sequence[str]) -> PageView:
+    width, height = picture.page.pixels
+    notes = picture.notes
+    as_of = spoken_date(date.fromisoformat(figure.as_of))
+    foot = [f"as of {as_of}"] if notes.as_of is Said.SAID else []
+    foot += [notes.source] if notes.source else []
+    return PageView(
+        width=width,
+        height=height,
+        text=picture.page.text.factor,
+        ground=picture.page.on.value,
+        dark=picture.page.light is Light.DARK,
+        title=picture.headings.title or "",
+        under=picture.headings.under or "",
+        said=notes.signs is Said.SAID,
+        foot=" · ".join(foot),
+        footnote=notes.footnote or "",
+        warning=" ".join(one if one.endswith(".") else f"{one}." for one in warnings),
+        notes=[FreeNoteView(**one.model_dump()) for one in picture.free],
+    )

@@ -1,0 +1,130 @@
+"""The lines of a figure as a picture speaks of them: which there are, what each is called, how each usually looks."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from zembra.core.dress.model import LineDress
+from zembra.core.dress.words import (
+    COLOURS,
+    PALE,
+    PLACED,
+    Drawn,
+    NamedAt,
+    PointsAt,
+    Role,
+    Stroke,
+    Taken,
+    Weight,
+)
+from zembra.core.figure.model import Figure, Markers, Raw
+from zembra.core.figure.shapes.series import SeriesView
+from zembra.core.figure.shapes.views import AnyView
+from zembra.core.shapes import TOGETHER, Rests
+
+DENSE = 200  # points from which a series with a reading over it stands back
+OWN_COLOURS = ("olive", "sky", "rose", "ochre", "navy", "moss", "umber", "slate")  # of readings of a lone series
+BACK_TO_FRONT = (
+    Role.SPAN, Role.AREA, Role.BARS, Role.SERIES, Role.CURVE, Role.PROJECTION, Role.RULE, Role.UPRIGHT, Role.POINTS,
+    Role.FLAGS,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class PictureLine:
+    """name: as it is called when several series are drawn. key: of its dress."""
+
+    key: str
+    name: str
+    role: Role
+    usual: LineDress
+
+
+def picture_lines(figure: Figure) -> list[PictureLine]:
+    """From the back to the front, each as it usually looks."""
+    alone = len(figure.series) == 1
+    found = [_of_series(one, figure) for one in figure.series]
+    readings: dict[str, int] = {}
+    for shape in figure.shapes:
+        role = role_of(shape)
+        own = shape.label[0] if shape.shape == "curve" and shape.label else shape.name
+        name = own if alone or shape.series == TOGETHER or not own else f"{shape.series}, {own}"
+        # only what is a line of its own takes a colour of its own
+        lined = role in (Role.CURVE, Role.AREA, Role.RULE, Role.BARS) and shape.rests is not Rests.PROJECTED
+        place = readings.setdefault(shape.entry, len(readings)) if lined else 0
+        found.append(PictureLine(shape.id, name, role, _usual_of(shape, role, figure, place)))
+    return sorted(found, key=lambda line: BACK_TO_FRONT.index(line.role))
+
+
+def role_of(shape: AnyView) -> Role:
+    if shape.shape == "curve":
+        return Role.PROJECTION if shape.rests is Rests.PROJECTED else Role.CURVE
+    if shape.shape == "rule":
+        return Role.RULE if shape.t is None else Role.UPRIGHT
+    return Role(shape.shape)
+
+
+def merged(lines: Sequence[PictureLine], said: Sequence[LineDress]) -> list[tuple[PictureLine, LineDress]]:
+    """Every line with its dress, in drawing order: those of which something was said in the order in which it was said,
+    the others where they usually stand."""
+    by_key = {line.key: line for line in lines}
+    told = [(by_key[one.id], one.model_copy(update={"role": by_key[one.id].role})) for one in said if one.id in by_key]
+    order = [line.key for line, _ in told]
+    rest = [(line, line.usual) for line in lines if line.key not in order]
+    if not rest:
+        return told
+    # a line of which nothing was said keeps its neighbour: it comes after the one that usually is before it
+    result = list(told)
+    usual = [line.key for line in lines]
+    for line, dress in rest:
+        before = usual[: usual.index(line.key)]
+        at = max((n + 1 for n, (one, _) in enumerate(result) if one.key in before), default=0)
+        result.insert(at, (line, dress))
+    return result
+
+
+def _of_series(one: SeriesView, figure: Figure) -> PictureLine:
+    has_reading = any(
+        shape.shape == "curve" and shape.series == one.name and shape.rests is not Rests.PROJECTED and not shape.beside
+        for shape in figure.shapes
+    )
+    dense = has_reading and len(one.t) > DENSE
+    colour = COLOURS[one.colour % 12]
+    points = {Markers.NONE: PointsAt.NONE, Markers.ODD: PointsAt.ODD, Markers.MEASURED: PointsAt.MEASURED}
+    usual = LineDress(
+        id=one.name,
+        role=Role.SERIES,
+        weight=Weight.THIN if dense else Weight.MIDDLING,
+        colour=f"{PALE}{colour}" if dense else colour,
+        points=PointsAt.NONE if dense else points.get(figure.markers, PointsAt.ALL),
+        taken=Taken.OUT if figure.raw is Raw.HIDDEN and has_reading else Taken.IN,
+    )
+    return PictureLine(one.name, one.name, Role.SERIES, usual)
+
+
+def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int) -> LineDress:
+    alone = len(figure.series) == 1
+    colour = COLOURS[shape.colour % 12]
+    if shape.series == TOGETHER:
+        colour = "ink"
+    elif alone and shape.rests is Rests.PROJECTED:
+        colour = "iris"
+    elif alone and place > 0:
+        colour = OWN_COLOURS[(place - 1) % len(OWN_COLOURS)]
+    # what stands at places has no end to be named at
+    unnamed = role in (*PLACED, Role.AREA, Role.BARS) or (shape.shape == "curve" and not shape.label)
+    named = NamedAt.NOT if unnamed else NamedAt.END
+    dress = LineDress(id=shape.id, role=role, colour=colour, named=named)
+    if role is Role.CURVE:
+        strong = shape.shape == "curve" and shape.strong and not shape.beside
+        return dress.model_copy(update={"weight": Weight.THICK if strong else Weight.THIN})
+    if role is Role.RULE:
+        return dress.model_copy(
+            update={"weight": Weight.THIN, "stroke": Stroke.DASHED, "colour": "ink" if alone else colour}
+        )
+    if role is Role.AREA:
+        return dress.model_copy(update={"fill": 12.0})
+    if role is Role.BARS:
+        return dress.model_copy(update={"drawn": Drawn.BARS})
+    return dress

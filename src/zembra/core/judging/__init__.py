@@ -1,0 +1,1 @@
+"""Judging projections: candidates on the same held-back periods, each shown only what was known then."""

@@ -1,0 +1,197 @@
+"""What is judged: the words of judging, what it is carried out on, and the starting points."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from datetime import date
+from typing import Annotated
+
+import numpy as np
+import polars as pl
+from pydantic import Field
+
+from zembra.core.arrays import Floats, Ints
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.grain import Grain
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Sentence
+from zembra.core.intake.observe import Observations
+from zembra.core.judging.sums import sum_of
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.entries.readings.events import Events
+from zembra.core.ledger.entry import Group
+from zembra.core.ledger.model import Ledger, entry_of
+from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.state import State, Study
+from zembra.core.lines import Line
+
+FEWEST_BEFORE = 5  # periods before a starting point
+
+
+class Judging(Sentence):
+    """How much is held back, and from where."""
+
+    ahead: Annotated[int, Field(title="how many are held back", ge=1, le=400)] = 28
+    starts: Annotated[int, Field(title="starting points", ge=1, le=40)] = 8
+    apart: Annotated[int, Field(title="how far apart", ge=1, le=400)] = 14
+
+    def template(self) -> str:
+        return "Judge by holding back {ahead} {@periods} from {starts} starting points, {apart} {@periods} apart."
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """All that judging needs; can be sent to another process. ledger: it ends with the projection. series: one, or several
+    whose sum is judged."""
+
+    observations: Observations
+    ledger: Ledger
+    series: tuple[str, ...]
+    as_of: date
+    file_name: str
+    judging: Judging
+    study: Study
+
+
+@dataclass(frozen=True, slots=True)
+class Judgeable:
+    """What is judged: one line, or the sum of several. parts: the lines that `line` is the sum of, itself alone where
+    it is none."""
+
+    line: Line
+    parts: tuple[Line, ...]
+
+    @classmethod
+    def of(cls, lines: tuple[Line, ...]) -> Judgeable:
+        return cls(lines[0] if len(lines) == 1 else sum_of(lines), lines)
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """A starting point. period: the first that is held back. known: what was known then, as the entries before the
+    projection made it; study: what else was known."""
+
+    period: int
+    label: str
+    known: Judgeable
+    study: Study
+    periods: Ints
+    actual: Floats
+
+
+@dataclass
+class Then:
+    """The ledger before a projection, carried out as of today and on what had come in by earlier periods."""
+
+    asked: Asked
+    entry: Projection
+    before: Ledger
+    now: Result
+    _earlier: dict[int, Result] = field(default_factory=dict)
+
+    @classmethod
+    def before_entry(cls, asked: Asked) -> Then:
+        """Raises Refusal."""
+        *entries, last = asked.ledger.entries
+        entry = entry_of(last)
+        assert isinstance(entry, Projection)
+        before = asked.ledger.model_copy(update={"entries": tuple(entries)})
+        return cls(asked, entry, before, run(asked.observations, before, asked.as_of, file_name=asked.file_name))
+
+    @property
+    def by(self) -> str:
+        return self.asked.ledger.entries[-1].id
+
+    @property
+    def study(self) -> Study:
+        return study_of(self.now.state, self.by)
+
+    def judgeable(self, series: tuple[str, ...]) -> Judgeable:
+        """Raises Refusal."""
+        found = _named(self.now, series)
+        if found is None:
+            raise Refusal(f"There is no series named “{series[0]}” in this study.")
+        return Judgeable.of(found)
+
+    def starting_points(self, series: tuple[str, ...]) -> list[Start]:
+        """The oldest first. Raises Refusal."""
+        judging = self.asked.judging
+        line, study = self.judgeable(series).line, self.study
+        shown = self.entry.shown(line, study)
+        counts = line.countable(provisional=self.entry.provisional.yes)
+        counted = dict(zip(line.periods.tolist(), counts.tolist(), strict=True))
+        starts: list[Start] = []
+        for back in range(judging.starts):
+            first = shown.periods.size - judging.ahead - back * judging.apart
+            if first < max(FEWEST_BEFORE, 2 * (shown.history.season or 1) + 1):
+                break
+            held = shown.periods[first : first + judging.ahead]
+            then = self._before(int(held[0]))
+            known = _named(then, series)
+            actual = np.array([counted.get(int(one), np.nan) for one in held])
+            if known is None or np.isnan(actual).all():
+                continue
+            label = study.grain.label(int(held[0]))
+            about = study_of(then.state, self.by, study.expected)
+            starts.append(Start(int(held[0]), label, Judgeable.of(known), about, held, actual))
+        if not starts:
+            raise Refusal("The history is too short to hold that much back.", todo="Hold back less.")
+        return starts[::-1]
+
+    def _before(self, period: int) -> Result:
+        """What the ledger made of what had come in before a period."""
+        found = self._earlier.get(period)
+        if found is None:
+            grain = self.now.state.grain
+            found = run(
+                _until(self.asked.observations, grain, period),
+                self.before,
+                _day_before(grain, period, self.asked.as_of),
+                file_name=self.asked.file_name,
+            )
+            self._earlier[period] = found
+        return found
+
+
+def what_it_rests_on(ledger: Ledger, place: int) -> Ledger:
+    """The ledger of a projection and what comes before it, without readings: these change no line, and only events are
+    asked about."""
+    unread = (Group.READINGS, Group.PROJECTIONS)
+    before = [
+        one for one in ledger.entries[:place] if type(entry_of(one)).group not in unread or one.kind == Events.kind
+    ]
+    return ledger.model_copy(update={"entries": (*before, ledger.entries[place])})
+
+
+def study_of(state: State, by: str, expected: Expected | None = None) -> Study:
+    """What a projection knows besides its line. expected: where that is known better than by the state."""
+    return Study(expected or state.expected, state.as_of, by, others=state.lines, events=state.events)
+
+
+def usual_judging(entry: Projection, line: Line, study: Study) -> Judging:
+    """As first offered: as far as is projected, at most a fifth of the history, as many starting points as it holds."""
+    shown = entry.shown(line, study)
+    far = entry.ahead.how_many(shown.last, study)
+    held = int(np.clip(min(far, shown.history.size // 5), 1, 28))
+    season = shown.history.season or 1
+    room = shown.history.size - held - max(2 * season + 1, shown.history.size // 3)
+    apart = max(1, min(held // 2 or 1, room // 7))
+    return Judging(ahead=held, starts=8, apart=apart)
+
+
+def _named(result: Result, series: tuple[str, ...]) -> tuple[Line, ...] | None:
+    """The lines of these names; None where one of them is not there."""
+    by_name = {line.name: line for line in result.state.lines}
+    return tuple(by_name[name] for name in series) if all(name in by_name for name in series) else None
+
+
+def _until(observations: Observations, grain: Grain, period: int) -> Observations:
+    """What had come in before a period."""
+    start = grain.starts(np.array([period])).astype("datetime64[ms]")[0].item()
+    frames = {name: frame.filter(pl.col("when") < start) for name, frame in observations.frames.items()}
+    return replace(observations, frames=frames, digest=f"{observations.digest} before {period}")
+
+
+def _day_before(grain: Grain, period: int, as_of: date) -> date:
+    day = (grain.days(np.array([period])).astype("datetime64[D]") - np.timedelta64(1, "D"))[0].item()
+    return min(as_of, day) if isinstance(day, date) else as_of

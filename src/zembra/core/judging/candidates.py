@@ -1,0 +1,122 @@
+"""Candidates: the projection as it is, by other methods, and with other seasons."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from zembra.core.arithmetic.correlation import autocorrelation
+from zembra.core.arrays import Floats
+from zembra.core.ledger.clauses.methods import Named
+from zembra.core.ledger.clauses.projected import NoSeason, SeasonOf, season_lengths
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.state import Study
+from zembra.core.lines import Line
+from zembra.core.projection.seasonal import season_chance, taken_off
+
+LONGEST = 400
+OWN = "own"
+QUICK = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.THETA, Named.LINE)
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """key: the same in every run. params: words of the projection that differ from the entry's. each: whether it
+    projects each of several series and adds, where a sum is judged."""
+
+    key: str
+    name: str
+    entry: Projection
+    params: Mapping[str, Any] = field(default_factory=dict)
+    each: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class SeasonTried:
+    """length: None for no season. strength: by decomposition. chance: that it comes without a season. cycles: full ones
+    in the history. candidate: the entry with it, None where the history is too short."""
+
+    length: int | None
+    strength: float | None
+    chance: float | None
+    cycles: int | None
+    candidate: Candidate | None = None
+
+
+def own_words(entry: Projection) -> Candidate:
+    """The entry as it is."""
+    return Candidate(OWN, f"{_upper(entry.method.label)} (as it is)", entry)
+
+
+def candidates(entry: Projection, *, of_sum: bool = False) -> list[Candidate]:
+    """The entry's own words, and other methods with its season. of_sum: with each series projected and added."""
+    each = Candidate("each", "Each series projected, then added", entry, each=True)
+    others = [_by(entry, one) for one in Named if one is not Named.ARIMA and one.method != entry.method]
+    return [own_words(entry), *((each,) if of_sum else ()), *others]
+
+
+def quick_candidates(entry: Projection) -> list[Candidate]:
+    """The entry's own words and methods that take next to no time, for many series."""
+    return [own_words(entry), *(_by(entry, one) for one in QUICK if one.method != entry.method)]
+
+
+def seasons_tried(entry: Projection, line: Line, study: Study) -> list[SeasonTried]:
+    """The lengths of the calendar and those found in the data, and none."""
+    shown = entry.shown(line, study)
+    values = shown.history.values
+    tried: list[SeasonTried] = []
+    for length in sorted({*season_lengths(study.expected), *found_lengths(values)}):
+        cycles = shown.history.points // length
+        if values.size < 2 * length + 1 or length > LONGEST:
+            tried.append(SeasonTried(length, None, None, cycles))
+            continue
+        words = SeasonOf(season=length)
+        one = Candidate(
+            f"season {length}",
+            f"{length} {study.grain.plural}",
+            entry.model_copy(update={"season": words}),
+            {"season": words.model_dump(mode="json")},
+        )
+        chance = season_chance(values, length)
+        tried.append(SeasonTried(length, taken_off(values, length)[2], chance, cycles, one))
+    none = entry.model_copy(update={"season": NoSeason()})
+    words_none = {"season": NoSeason().model_dump(mode="json")}
+    return [*tried, SeasonTried(None, None, None, None, Candidate("season none", "none", none, words_none))]
+
+
+def found_lengths(values: Floats, most: int = 3) -> list[int]:
+    """Lengths at which the differenced values are most like themselves: local maxima of the autocorrelation beyond twice
+    its standard error."""
+    steps = np.diff(values)
+    if steps.size < 20:
+        return []
+    rho = autocorrelation(steps, min(400, steps.size // 3))
+    bound = 2 / np.sqrt(steps.size)
+    peaks = [
+        lag
+        for lag in range(2, rho.size)
+        if rho[lag - 1] > bound and rho[lag - 1] > rho[lag - 2] and rho[lag - 1] >= rho[lag]
+    ]
+    peaks.sort(key=lambda lag: -rho[lag - 1])
+    found: list[int] = []
+    for lag in peaks:
+        # a multiple of a length that is there says nothing new
+        if not any(lag % one == 0 for one in found):
+            found.append(lag)
+    return found[:most]
+
+
+def _by(entry: Projection, one: Named) -> Candidate:
+    return Candidate(
+        f"method {one.value}",
+        _upper(one.label),
+        entry.model_copy(update={"method": one.method}),
+        {"method": one.method.model_dump(mode="json")},
+    )
+
+
+def _upper(text: str) -> str:
+    return text[:1].upper() + text[1:]

@@ -1,0 +1,113 @@
+"""Many series judged at a glance: which of them want a look, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+from zembra.core.errors import Refusal
+from zembra.core.grammar import number
+from zembra.core.judging.asked import Asked, Then
+from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
+from zembra.core.judging.verdict import Bench, Verdict, judge
+from zembra.core.ledger.projectiontold import MANY_GAPS, Shown
+
+BETTER = 0.95  # of the error of the words as they are: below it another method is worth a word
+UNLIKE = 1.0  # scaled error from which the usual step of a season does as well
+GRAVE, SERIOUS, SLIGHT = 3.0, 2.0, 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class SeriesVerdict:
+    """One series. error: scaled, of the projection as it is; best: the candidate with the smallest one, `best_error`
+    its. inside: per level the share in percent, and whether that is fewer than chance allows. reasons: why it wants a
+    look; weight: how much. refused: why it could not be judged."""
+
+    series: str
+    points: int = 0
+    starts: int = 0
+    error: float | None = None
+    wape: float | None = None
+    best: Candidate | None = None
+    best_error: float | None = None
+    inside: tuple[tuple[float, float, bool], ...] = ()
+    reasons: tuple[str, ...] = ()
+    weight: float = 0.0
+    refused: str = ""
+
+    @property
+    def rank(self) -> tuple[float, float, str]:
+        """What needs a look first."""
+        return (-self.weight, -(self.error or 0.0), self.series)
+
+
+def series_verdicts(asked: Asked, names: Sequence[str], tell: Callable[[SeriesVerdict], None]) -> list[SeriesVerdict]:
+    """tell: called with each as it is done. Raises Refusal where there is no projection."""
+    then = Then.before_entry(asked)
+    found = []
+    for name in names:
+        one = _of_series(then, name)
+        tell(one)
+        found.append(one)
+    return found
+
+
+def _of_series(then: Then, name: str) -> SeriesVerdict:
+    try:
+        judgeable, study = then.judgeable((name,)), then.study
+        shown = then.entry.shown(judgeable.line, study)
+        starts = then.starting_points((name,))
+    except Refusal as refusal:
+        return SeriesVerdict(name, refused=str(refusal), reasons=(str(refusal),), weight=GRAVE)
+    bench = Bench(quick_candidates(then.entry), [], judgeable, study, starts, shown.history.season)
+    judged = {one.key: judge(one, bench, lambda: None) for one in bench.candidates}
+    own = judged[OWN]
+    if own.score is None:
+        return SeriesVerdict(name, refused=own.refused, reasons=(own.refused,), weight=GRAVE)
+    scored = [(_error(judged[one.key]), one) for one in bench.candidates]
+    best_error, best = min(
+        ((error, one) for error, one in scored if error is not None), key=lambda item: item[0], default=(None, None)
+    )
+    error = _error(own)
+    reasons = list(_reasons(own, error, best_error, best, shown))
+    return SeriesVerdict(
+        name,
+        own.score.points,
+        own.score.starts,
+        error,
+        own.score.wape,
+        best,
+        best_error,
+        tuple(
+            (level, 100 * many / own.score.points, many < low)
+            for (level, many), (_, low, _) in zip(own.score.inside, own.chance, strict=True)
+        ),
+        tuple(said for _, said in reasons),
+        max((weight for weight, _ in reasons), default=0.0) + 0.01 * len(reasons),
+    )
+
+
+def _error(verdict: Verdict) -> float | None:
+    return None if verdict.score is None else verdict.score.mase
+
+
+def _reasons(
+    own: Verdict, error: float | None, best_error: float | None, best: Candidate | None, shown: Shown
+) -> Iterator[tuple[float, str]]:
+    """(how much it weighs, why the series wants a look)"""
+    assert own.score is not None
+    if error is not None and best_error is not None and best is not None and best_error < BETTER * error:
+        weight = SERIOUS if error >= UNLIKE else SLIGHT
+        yield weight, f"{best.name.lower()} does better: {best_error:.2f} for {error:.2f}"
+    elif error is not None and error >= UNLIKE:
+        yield SLIGHT, f"no better than the usual step of a season: {error:.2f}"
+    for (level, many), (_, low, _) in zip(own.score.inside, own.chance, strict=True):
+        if many < low:
+            yield SERIOUS, f"limits at {number(level)} % held {100 * many / own.score.points:.0f} %"
+    if own.refused:
+        yield SERIOUS, f"refused from some starting points: {own.refused}"
+    if shown.shifted_lately:
+        yield SERIOUS, "the level shifted lately"
+    missing = 1 - shown.history.points / max(1, shown.history.size)
+    if missing > MANY_GAPS:
+        yield SLIGHT, f"{100 * missing:.0f} % gaps"

@@ -1,0 +1,85 @@
+"""The sum of several series, and several projections added up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from zembra.core.arrays import Floats, Ints, every_of
+from zembra.core.lines import Condition, Line, Received
+from zembra.core.projection.ahead import Half, Projected
+
+FEWEST_PAIRS = 10  # errors at the same periods from which their correlation is told
+
+
+def sum_of(lines: Sequence[Line]) -> Line:
+    """The line of their sums: a number only where each of them counts one."""
+    periods = every_of([line.periods for line in lines])
+    total = np.zeros(periods.size)
+    unfinished = np.zeros(periods.size, dtype=bool)
+    for line in lines:
+        at = np.searchsorted(periods, line.periods)
+        values = np.full(periods.size, np.nan)
+        values[at] = line.countable(provisional=True)
+        total += values
+        unfinished[at] |= line.provisional
+    missing = np.isnan(total)
+    condition = np.where(missing, np.uint8(Condition.OPEN), np.uint8(Condition.MEASURED))
+    condition = np.where(unfinished & ~missing, np.uint8(Condition.PROVISIONAL), condition)
+    begins = [line.begin for line in lines if line.begin is not None]
+    return Line(
+        name=f"the sum of {len(lines)} series",
+        periods=periods,
+        value=total,
+        original=total,
+        received=np.where(missing, np.uint8(Received.ABSENT), np.uint8(Received.MEASURED)),
+        condition=condition,
+        entry=np.zeros(periods.size, dtype=np.uint8),
+        bridged=np.zeros(periods.size, dtype=bool),
+        first_row=np.full(periods.size, -1, dtype=np.int64),
+        row_count=np.zeros(periods.size, dtype=lines[0].row_count.dtype),
+        quantity=lines[0].quantity,
+        afresh=tuple(sorted({one for line in lines for one in line.afresh})),
+        begin=max(begins, default=None),
+    )
+
+
+def added(said: Sequence[Projected]) -> Projected:
+    """Projections of several series, added. Their half-widths h add up to √(h′ R h), R being how the errors that they
+    left over one step ahead correlate: limits of independent series would be too narrow where all go wrong together."""
+    related = _correlations([one.left for one in said])
+    halves = []
+    for n, half in enumerate(said[0].halves):
+        below, above = (
+            np.sqrt(np.maximum(np.einsum("ik,ij,jk->k", widths, related, widths), 0.0))
+            for widths in (
+                np.array([one.halves[n].below for one in said]),
+                np.array([one.halves[n].above for one in said]),
+            )
+        )
+        halves.append(Half(half.level, below, above))
+    return Projected("each series projected, then added", np.sum([one.mean for one in said], axis=0), tuple(halves))
+
+
+def left_together(left: Sequence[tuple[Ints, Floats]], periods: Ints) -> Floats:
+    """The sum of what several projections left over, at some periods; NaN where one of them has none."""
+    total = np.zeros(periods.size)
+    for at, values in left:
+        known = dict(zip(at.tolist(), values.tolist(), strict=True))
+        total += np.array([known.get(one, np.nan) for one in periods.tolist()])
+    return total
+
+
+def _correlations(left: Sequence[Floats]) -> Floats:
+    """Of each two, over their newest errors side by side; 0 where these are too few or never differ."""
+    related = np.eye(len(left))
+    for i, one in enumerate(left):
+        for j in range(i):
+            size = min(one.size, left[j].size)
+            a, b = one[one.size - size :], left[j][left[j].size - size :]
+            known = ~np.isnan(a) & ~np.isnan(b)
+            if known.sum() < FEWEST_PAIRS or np.ptp(a[known]) == 0 or np.ptp(b[known]) == 0:
+                continue
+            related[i, j] = related[j, i] = float(np.corrcoef(a[known], b[known])[0, 1])
+    return related

@@ -1,0 +1,81 @@
+"""Pictures on the command line: of a run, and of a study that is kept."""
+
+from __future__ import annotations
+
+import argparse
+import os
+from datetime import date
+from pathlib import Path
+
+from zembra.core.dress.model import Headings, Picture
+from zembra.core.dress.style import in_style, parse_style
+from zembra.core.errors import Refusal
+from zembra.core.figure.dressed import picture_figure, undressed
+from zembra.core.figure.lines import merged, picture_lines
+from zembra.core.figure.model import FigureSettings
+from zembra.core.ledger.run import Result
+from zembra.rendering.files import picture_file
+
+
+def picture_of_run(
+    result: Result,
+    settings: FigureSettings,
+    out: Path,
+    style: Path | None,
+    *,
+    name: str | None = None,
+    times: float = 1.0,
+) -> bytes:
+    """What goes into `out`. style: a house style in a file. name: of the picture; the first one where none is given.
+    times: pixels of a PNG for one of the sheet. Raises Refusal."""
+    picture = _named(settings, name, result.state.file_name)
+    if style is not None:
+        figure = undressed(result, settings, picture)
+        lines = [dress for _, dress in merged(picture_lines(figure), picture.lines)]
+        picture = in_style(picture, parse_style(style.read_bytes()), lines)
+    figure = picture_figure(result, settings, picture)
+    form = out.suffix.lower().removeprefix(".")
+    return picture_file(figure, picture, form, title=result.state.file_name, times=times)
+
+
+def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:
+    every = settings.pictures or (Picture(name="the whole", headings=Headings(title=settings.title or title)),)
+    if name is None:
+        return every[0]
+    found = next((one for one in every if one.name == name), None)
+    if found is None:
+        raise Refusal(
+            f"There is no picture named “{name}”.", place=f"the pictures are {', '.join(one.name for one in every)}"
+        )
+    return found
+
+
+def draw_study(args: argparse.Namespace) -> int:
+    """zembra picture STUDY --out FILE. Raises Refusal."""
+    from zembra.api import create_app
+    from zembra.api.context import Context
+    from zembra.store.studies import kept_studies
+
+    database = args.home / f"{args.database}.db"
+    if not database.exists():
+        raise Refusal(f"There is no database at {database}.", todo="Say where with --home, or start Zembra once.")
+    shared: Context = create_app(database, date.today).extensions["zembra"]
+    studies = kept_studies(shared.engine).studies
+    kept = next((one for one in studies if args.study in (one.study.name, str(one.study.id))), None)
+    if kept is None:
+        raise Refusal(
+            f"There is no study “{args.study}”.",
+            place=f"the studies are {', '.join(one.study.name for one in studies)}",
+        )
+    result = shared.whole(kept).result
+    settings = kept.figure.model_copy(update={"title": kept.study.name})
+    write_whole(args.out, picture_of_run(result, settings, args.out, args.style, name=args.picture, times=args.times))
+    return 0
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """The file, or nothing of it."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    beside = path.with_name(f".{path.name}.part")
+    beside.write_bytes(data)
+    os.replace(beside, path)

@@ -1,0 +1,106 @@
+"""The account as a PDF of a page or two: the picture, what was done, and how the projection did."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from zembra import __version__
+from zembra.core.figure.model import Figure
+from zembra.core.grammar import number, spoken_date
+from zembra.core.handover.report import came_and_now, sentences_told, warnings_of
+from zembra.core.ledger.evidence import Table
+from zembra.core.ledger.run import Result
+from zembra.rendering.engine import picture_svg
+from zembra.rendering.image import typeset
+
+MOST_SERIES, MOST_WARNINGS = 24, 20  # what is more is counted
+JUDGED = "projection"
+
+PAGE = """
+#let d = json(bytes(sys.inputs.data))
+#set document(title: d.title, date: none)
+#set page(paper: "a4", margin: (x: 18mm, top: 16mm, bottom: 18mm), footer: context [
+  #set text(8pt, fill: rgb("#68757B"))
+  #d.footer #h(1fr) #counter(page).display("1 / 1", both: true)
+])
+#set text(font: "Source Sans 3", size: 9.5pt, fill: rgb("#1D2A30"), lang: "en")
+#set par(leading: 0.58em)
+#show heading: set text(font: "Source Serif 4", weight: 600, fill: rgb("#0F5C63"))
+#show heading.where(level: 2): set text(11.5pt)
+#show heading.where(level: 2): it => block(above: 1.3em, below: 0.7em, it)
+#text(font: "Source Serif 4", weight: 600, size: 17pt, d.title)
+#v(-4pt)
+#text(fill: rgb("#68757B"), d.under)
+#v(2pt)
+#image("picture.svg", width: 100%, alt: d.alt)
+== What was done
+#enum(..d.sentences.map(one => [#one]))
+#if d.asked.len() > 0 [
+  == What was asked about the file
+  #list(..d.asked.map(one => [#one]))
+]
+#if d.warnings.len() > 0 [
+  == Warnings
+  #list(..d.warnings.map(one => [#one]))
+]
+== What came in, and what it is now
+#list(..d.series.map(one => [#one]))
+#for one in d.judged [
+  == #one.title
+  #table(
+    columns: one.columns.len(), stroke: none, inset: (x: 4pt, y: 2.5pt),
+    table.hline(stroke: 0.5pt),
+    table.header(..one.columns.map(c => text(8.5pt, fill: rgb("#68757B"), c))),
+    table.hline(stroke: 0.5pt + rgb("#E6E1D6")),
+    ..one.rows.flatten().map(c => text(8.5pt, c)),
+  )
+]
+"""
+
+
+def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt: str, asked: list[str]) -> bytes:
+    """figure: the picture's, dressed. asked: questions about the file with what they were closed with."""
+    state = result.state
+    series, warnings = came_and_now(result), warnings_of(result)
+    data: dict[str, Any] = {
+        "title": title,
+        "under": f"From {state.file_name}, as of {spoken_date(state.as_of)}.",
+        "alt": alt,
+        "sentences": sentences_told(result),
+        "asked": asked,
+        "warnings": _at_most(warnings, MOST_WARNINGS),
+        "series": _at_most(series, MOST_SERIES),
+        "judged": [_as_text(one) for one in _of_projections(result)],
+        "footer": f"SHA-256 of the file {sha256} · Zembra {__version__}",
+    }
+    svg = picture_svg(figure, about=alt)
+    return typeset(PAGE, {"picture.svg": svg.encode()}, {"data": json.dumps(data, ensure_ascii=False)})
+
+
+def _at_most(told: list[str], most: int) -> list[str]:
+    return told if len(told) <= most else [*told[: most - 1], f"and {len(told) - most + 1} more."]
+
+
+def _of_projections(result: Result) -> list[Table]:
+    """What the projections told of their methods and of how they did."""
+    return [
+        one
+        for report in result.reports
+        if report.kind == JUDGED and report.on
+        for one in report.outcome.evidence
+        if isinstance(one, Table) and one.rows and len(one.columns) <= 9
+    ][:3]
+
+
+def _as_text(table: Table) -> dict[str, Any]:
+    def told(cell: object) -> str:
+        if cell is None:
+            return "—"
+        return cell if isinstance(cell, str) else number(float(f"{float(cell):.5g}"))  # type: ignore[arg-type]
+
+    return {
+        "title": table.title,
+        "columns": [column.title for column in table.columns],
+        "rows": [[told(cell) for cell in row] for row in table.rows[:30]],
+    }

@@ -1,0 +1,44 @@
+"""Snapshots in the store: written once, read, taken off the list."""
+
+from __future__ import annotations
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import defer
+from sqlmodel import Session, col, select
+
+from zembra.store.errors import NotKept
+from zembra.store.tables import Snapshot
+
+
+def keep_snapshot(engine: Engine, snapshot: Snapshot) -> Snapshot:
+    with Session(engine, expire_on_commit=False) as session:
+        session.add(snapshot)
+        session.commit()
+        return snapshot
+
+
+def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
+    """Those of a study without what weighs, the newest first."""
+    heavy = (Snapshot.svg, Snapshot.note, Snapshot.points, Snapshot.lines, Snapshot.account)
+    query = select(Snapshot).where(Snapshot.study_id == study_id).order_by(col(Snapshot.id).desc())
+    with Session(engine, expire_on_commit=False) as session:
+        return list(session.exec(query.options(*(defer(one) for one in heavy))))  # type: ignore[arg-type]
+
+
+def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:
+    """Raises NotKept."""
+    with Session(engine, expire_on_commit=False) as session:
+        found = session.get(Snapshot, identifier)
+        if found is None or found.study_id != study_id:
+            raise NotKept(f"There is no snapshot {identifier} of this study.")
+        return found
+
+
+def remove_snapshot(engine: Engine, study_id: int, identifier: int) -> None:
+    """Raises NotKept."""
+    with Session(engine) as session:
+        found = session.get(Snapshot, identifier)
+        if found is None or found.study_id != study_id:
+            raise NotKept(f"There is no snapshot {identifier} of this study.")
+        session.delete(found)
+        session.commit()

@@ -1,0 +1,43 @@
+"""House styles in the store."""
+
+from __future__ import annotations
+
+from sqlalchemy import Engine
+from sqlmodel import Session, col, select
+
+from zembra.core.dress.style import HouseStyle, parse_style
+from zembra.store.errors import NotKept
+from zembra.store.tables import Style
+
+
+def keep_style(engine: Engine, name: str, style: HouseStyle) -> None:
+    """The same name replaces an older one."""
+    with Session(engine) as session:
+        kept = session.exec(select(Style).where(Style.name == name)).first() or Style(name=name, words="")
+        kept.words = style.model_dump_json()
+        session.add(kept)
+        session.commit()
+
+
+def style_names(engine: Engine) -> list[str]:
+    with Session(engine) as session:
+        return list(session.exec(select(Style.name).order_by(col(Style.name))))
+
+
+def kept_style(engine: Engine, name: str) -> HouseStyle:
+    """Raises NotKept."""
+    with Session(engine) as session:
+        kept = session.exec(select(Style).where(Style.name == name)).first()
+        if kept is None:
+            raise NotKept(f"There is no house style “{name}”.")
+        return parse_style(kept.words)
+
+
+def remove_style(engine: Engine, name: str) -> None:
+    """Raises NotKept."""
+    with Session(engine) as session:
+        kept = session.exec(select(Style).where(Style.name == name)).first()
+        if kept is None:
+            raise NotKept(f"There is no house style “{name}”.")
+        session.delete(kept)
+        session.commit()
