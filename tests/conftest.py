@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -12,6 +13,8 @@ from hypothesis import settings
 from tests.browser.machine import Browser, Server, open_browser
 from tests.help import AS_OF
 from zembra.api import create_app
+from zembra.demo.seed import seed
+from zembra.store.database import close_database, open_database
 
 # how long an example takes says nothing about whether it is right
 settings.register_profile("zembra", deadline=None)
@@ -32,9 +35,20 @@ def server(tmp_path: Path) -> Iterator[Server]:
     running.kill()
 
 
+@pytest.fixture(scope="session")
+def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's database as it is when it is new."""
+    home = tmp_path_factory.mktemp("demo")
+    engine = open_database(home / "zembra.db")
+    seed(engine)
+    close_database(engine)
+    return home / "zembra.db"
+
+
 @pytest.fixture
-def demo(tmp_path: Path) -> Iterator[Server]:
+def demo(tmp_path: Path, demo_database: Path) -> Iterator[Server]:
     """A server with the demo data, on the demo's day."""
+    shutil.copy(demo_database, tmp_path / "zembra.db")
     running = Server(tmp_path, "demo")
     running.start()
     yield running

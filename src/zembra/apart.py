@@ -30,14 +30,14 @@ from zembra.core.ledger.run import Task
 MEMORY_MB = int(os.environ.get("ZEMBRA_READER_MEMORY_MB", "2048"))
 SECONDS = float(os.environ.get("ZEMBRA_READER_SECONDS", "60"))
 LATER = 10  # how much judging stands back for what somebody waits for
+# what children need is imported once, in the process that they are forked from
+PRELOADED = ("zembra.core.intake.bringin", "zembra.core.intake.workbook", "zembra.apart", "zembra.heavy")
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 # a child a core: threads of the linear algebra library would only get in each other's way
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
     os.environ.setdefault(_threads, "1")
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(
-    ["zembra.core.intake.bringin", "zembra.core.intake.workbook", "zembra.apart", "zembra.heavy"]
-)
+_CONTEXT.set_forkserver_preload(list(PRELOADED))
 Tell = Callable[[str, Any], None]
 
 

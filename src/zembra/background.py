@@ -34,6 +34,7 @@ class Lane(StrEnum):
     ENTRIES = "entries"
     JUDGING = "judging"
     HANDING = "handing over"
+    KEEPING = "keeping"
 
 
 class Stage(StrEnum):
@@ -107,6 +108,15 @@ class Background:
         work = self.get(key)
         if work is not None and work.under_way:
             work.unwanted.set()
+
+    def close(self) -> None:
+        """End all of it; nothing is begun any more."""
+        with self._lock:
+            works = list(self._works.values())
+        for work in works:
+            work.unwanted.set()
+        for lane in self._lanes.values():
+            lane.shutdown(wait=False, cancel_futures=True)
 
     def forget(self, key: str) -> None:
         """Let go of what a finished piece of work gave."""

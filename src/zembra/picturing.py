@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import os
-from datetime import date
 from pathlib import Path
 
 from zembra.core.dress.model import Headings, Picture
@@ -52,24 +51,24 @@ def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:
 
 def draw_study(args: argparse.Namespace) -> int:
     """zembra picture STUDY --out FILE. Raises Refusal."""
-    from zembra.api import create_app
     from zembra.api.context import Context
+    from zembra.keeping import opened_home
+    from zembra.store.home import Home
     from zembra.store.studies import kept_studies
 
-    database = args.home / f"{args.database}.db"
-    if not database.exists():
-        raise Refusal(f"There is no database at {database}.", todo="Say where with --home, or start Zembra once.")
-    shared: Context = create_app(database, date.today).extensions["zembra"]
-    studies = kept_studies(shared.engine).studies
-    kept = next((one for one in studies if args.study in (one.study.name, str(one.study.id))), None)
-    if kept is None:
-        raise Refusal(
-            f"There is no study “{args.study}”.",
-            place=f"the studies are {', '.join(one.study.name for one in studies)}",
-        )
-    result = shared.whole(kept).result
-    settings = kept.figure.model_copy(update={"title": kept.study.name})
-    write_whole(args.out, picture_of_run(result, settings, args.out, args.style, name=args.picture, times=args.times))
+    with opened_home(Home(args.home)) as engine:
+        shared = Context(engine, Home(args.home))
+        studies = kept_studies(engine).studies
+        kept = next((one for one in studies if args.study in (one.study.name, str(one.study.id))), None)
+        if kept is None:
+            raise Refusal(
+                f"There is no study “{args.study}”.",
+                place=f"the studies are {', '.join(one.study.name for one in studies)}",
+            )
+        result = shared.whole(kept).result
+        settings = kept.figure.model_copy(update={"title": kept.study.name})
+        drawn = picture_of_run(result, settings, args.out, args.style, name=args.picture, times=args.times)
+    write_whole(args.out, drawn)
     return 0
 
 

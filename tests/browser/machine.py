@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import multiprocessing
 import os
 import re
 import shutil
@@ -12,6 +13,8 @@ import sys
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from multiprocessing import forkserver
+from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +27,10 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
+from zembra.apart import PRELOADED
+from zembra.cli import main
+
+ENVIRONMENT = {"ZEMBRA_MAX_UPLOAD_MB": "2"}
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --window-size=1280,887"
@@ -31,33 +38,71 @@ FLAGS = (
 PATIENCE = 30
 
 
-class Server:
-    """`zembra serve` (or demo) on a port of its own."""
+# everything a server imports is imported once, in the process that they are forked from
+_CONTEXT = multiprocessing.get_context("forkserver")
+_CONTEXT.set_forkserver_preload(
+    [*PRELOADED, "zembra.serving", "zembra.api.app", "zembra.demo.seed", "statsmodels.api", "waitress"]
+)
 
-    def __init__(self, home: Path, command: str = "serve") -> None:
+
+class Server:
+    """`zembra serve` (or demo) in a process and on a port of its own.
+
+    by_name: started as a user does, by the command's name, and not forked from a process that is ready.
+    """
+
+    def __init__(self, home: Path, command: str = "serve", *, by_name: bool = False) -> None:
         self.home = home
         self.command = command
         self.address = ""
-        self._process: subprocess.Popen[str] | None = None
+        self._by_name = by_name
+        self._pid = 0
+        self._wait: Callable[[], object] = lambda: None
 
     def start(self) -> None:
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "zembra.cli", self.command, "--port", "0", "--home", str(self.home)],
-            stdout=subprocess.PIPE,
-            text=True,
-            env={**os.environ, "ZEMBRA_MAX_UPLOAD_MB": "2"},
-        )
-        assert self._process.stdout
-        told = self._process.stdout.readline()
+        words = [self.command, "--port", "0", "--home", str(self.home)]
+        told = self._start_by_name(words) if self._by_name else self._fork(words)
         found = re.search(r"http://\S+", told)
         assert found, f"the server did not say its address: {told!r}"
         self.address = found[0]
 
     def kill(self) -> None:
         """SIGKILL: nothing gets a chance to tidy up."""
-        if self._process and self._process.poll() is None:
-            self._process.send_signal(signal.SIGKILL)
-            self._process.wait()
+        self.end(signal.SIGKILL)
+
+    def end(self, number: int) -> None:
+        if self._pid:
+            os.kill(self._pid, number)
+            self._wait()
+            self._pid = 0
+
+    def _start_by_name(self, words: list[str]) -> str:
+        command = [sys.executable, "-m", "zembra.cli", *words]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **ENVIRONMENT})
+        assert process.stdout
+        self._pid, self._wait = process.pid, process.wait
+        return process.stdout.readline()
+
+    def _fork(self, words: list[str]) -> str:
+        ours, theirs = _CONTEXT.Pipe()
+        forkserver.ensure_running()
+        process = _CONTEXT.Process(target=_serve, args=(theirs, words, forkserver._forkserver._forkserver_address))
+        process.start()
+        theirs.close()
+        assert process.pid
+        self._pid, self._wait = process.pid, process.join
+        return os.read(ours.fileno(), 500).decode()
+
+
+def _serve(told: Connection, words: list[str], ready: str) -> None:
+    """ready: address of the process that the server itself was forked from. Its children are forked there too: a process
+    of its own to fork from would import everything once more for every test."""
+    forkserver._forkserver._forkserver_address = ready
+    forkserver._forkserver.ensure_running = lambda: None
+    os.dup2(told.fileno(), 1)
+    os.environ.update(ENVIRONMENT)
+    sys.stdout = os.fdopen(1, "w")
+    raise SystemExit(main(words))
 
 
 @dataclass
@@ -96,6 +141,19 @@ class Browser:
 
         self.wait(clicked, f"click {css} {text}")
 
+    def click_at_rest(self, css: str, text: str) -> None:
+        """Click once the element stays where it is: what opens moves with the page around it, and a click that is under
+        way would hit its neighbour."""
+        places: list[object] = [None]
+
+        def rests() -> bool:
+            places.append(self.with_text(css, text).rect)
+            time.sleep(0.1)
+            return places[-1] == places[-2] == self.with_text(css, text).rect
+
+        self.wait(rests, f"{css} {text} at rest")
+        self.click(css, text)
+
     def press(self, *keys: str) -> None:
         ActionChains(self.driver).send_keys(*keys).perform()
 
@@ -123,7 +181,7 @@ class Browser:
         """Open a word and choose one of its phrases."""
         self.word(entry, word)
         self.click(f'[data-entry="{entry}"] [data-word="{word}"]')
-        self.click('[role="option"]', label)
+        self.click_at_rest('[role="option"]', label)
 
     def type_word(self, entry: str, word: str, text: str) -> None:
         """Open a word, type another value, keep it."""
@@ -174,7 +232,10 @@ def _quietly(condition: Callable[[], object]) -> object:
 def open_browser(profile: Path, downloads: Path) -> Browser:
     chromium, driver = "/usr/bin/chromium", "/usr/bin/chromedriver"
     if not (shutil.which(chromium) and shutil.which(driver)):
-        pytest.skip("chromium and chromium-driver are not installed")
+        how = "“make browser” installs Debian's chromium and chromium-driver; ZEMBRA_NO_BROWSER=1 goes without"
+        if os.environ.get("ZEMBRA_NO_BROWSER") == "1":
+            pytest.skip("there is no browser, and ZEMBRA_NO_BROWSER says to go without")
+        pytest.fail(f"There is no browser to test with: {how}.")
     options = webdriver.ChromeOptions()
     options.binary_location = chromium
     for flag in FLAGS.split():

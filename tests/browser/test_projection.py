@@ -37,16 +37,18 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
     browser.click("[aria-label='Add to Projection']")
     browser.click(".kind", "Projection")
     browser.kept_revision(2)
-    browser.type_word("projection", "ahead.count", "14")
+    browser.choose("projection", "method", "the last value")
     browser.kept_revision(3)
-    browser.type_word("projection", "levels", "75, 95, 99")
+    browser.type_word("projection", "ahead.count", "14")
     browser.kept_revision(4)
-    browser.choose("projection", "since", "from the last")
+    browser.type_word("projection", "levels", "75, 95, 99")
     browser.kept_revision(5)
+    browser.choose("projection", "since", "from the last")
+    browser.kept_revision(6)
     browser.wait(lambda: "180 days used" in browser.find("[data-entry=projection]").text, "from 180 days", LONG)
     # what it would have said a week ago is laid over what happened
     browser.type_word("projection", "earlier", "7")
-    browser.kept_revision(6)
+    browser.kept_revision(7)
     browser.wait(
         lambda: any(
             one["name"].startswith("projection as of")
@@ -82,7 +84,7 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
     row = browser.with_text(".candidates tbody tr", "Last season")
     browser.driver.execute_script("arguments[0].focus()", row)
     browser.press(Keys.ENTER)
-    browser.kept_revision(7)
+    browser.kept_revision(8)
     browser.wait(
         lambda: "last season coming again" in browser.find("[data-entry=projection]").text, "the sentence says so"
     )

@@ -175,13 +175,15 @@ def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPa
     from zembra.api.context import Context
     from zembra.demo.seed import STUDIES, seed
     from zembra.store.database import open_database
+    from zembra.store.home import Home
     from zembra.store.studies import kept_studies
 
-    engine = open_database(tmp_path_factory.mktemp("demo") / "demo.db")
+    home = Home(tmp_path_factory.mktemp("demo"))
+    engine = open_database(home.database)
     seed(engine)
     seed(engine)  # a second start adds nothing
     studies = kept_studies(engine).studies
     assert sorted(kept.study.name for kept in studies) == sorted(study.name for study in STUDIES)
-    shared = Context(engine)
+    shared = Context(engine, home)
     for kept in studies:
         assert not shared.whole(kept).result.problems, kept.study.name

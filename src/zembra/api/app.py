@@ -19,6 +19,7 @@ from zembra.api import (
     followup,
     handover,
     judging,
+    keeping,
     newerfile,
     packages,
     pictures,
@@ -32,17 +33,26 @@ from zembra.api import (
 from zembra.api.context import Context
 from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
+from zembra.api.login import register_login
 from zembra.api.problems import invalid_request, register_problems
 from zembra.store.database import open_database
+from zembra.store.home import Home
 
 DEFAULT_LIMIT_MB = 150
 
 
-def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb: int | None = None) -> OpenAPI:
+def create_app(
+    database: Path,
+    today: Callable[[], date] = date.today,
+    limit_mb: int | None = None,
+    key: str = "",
+    before_migration: Callable[[], object] = lambda: None,
+) -> OpenAPI:
     """A Flask application on a database file.
 
-    today: the clock behind studies that have no as-of date. limit_mb: the largest upload taken;
-    None reads ZEMBRA_MAX_UPLOAD_MB.
+    today: the clock behind studies that have no as-of date. limit_mb: the largest upload taken; None reads
+    ZEMBRA_MAX_UPLOAD_MB. key: what is asked for before anything is shown; without one, only this machine is answered.
+    before_migration: as of `open_database`, whose refusals are raised.
     """
     limit = limit_mb or int(os.environ.get("ZEMBRA_MAX_UPLOAD_MB", DEFAULT_LIMIT_MB))
     app = OpenAPI(
@@ -55,8 +65,11 @@ def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb:
     )
     app.config["MAX_CONTENT_LENGTH"] = limit * 1024 * 1024
     app.config["MAX_FORM_MEMORY_SIZE"] = limit * 1024 * 1024
-    app.extensions["zembra"] = Context(open_database(database), today)
-    register_guard(app)
+    engine = open_database(database, before_migration)
+    app.extensions["zembra"] = Context(engine, Home(database.parent, database.name), today)
+    register_guard(app, any_host=bool(key))
+    if key:
+        register_login(app, key)
     register_problems(app, limit)
     for resource in (
         catalogue,
@@ -74,6 +87,7 @@ def create_app(database: Path, today: Callable[[], date] = date.today, limit_mb:
         styles,
         snapshots,
         work,
+        keeping,
     ):
         app.register_api(resource.blueprint)
 

@@ -25,6 +25,7 @@ from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Pending, Result, run
 from zembra.store.datasets import dataset, dataset_bytes
+from zembra.store.home import Home
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.tables import Dataset
 
@@ -46,9 +47,10 @@ class Ran:
 
 @dataclass
 class Context:
-    """today: the day that studies begin on."""
+    """home: the folder of the database. today: the day that studies begin on."""
 
     engine: Engine
+    home: Home
     today: Callable[[], date] = date.today
     memo: Memo = field(default_factory=Memo)
     background: Background = field(default_factory=Background)

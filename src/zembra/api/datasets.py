@@ -24,6 +24,7 @@ from zembra.api.models import (
     Understanding,
     UnderstandRequest,
 )
+from zembra.api.paths import Identifier
 from zembra.api.reply import reply
 from zembra.api.views import dataset_view, understanding
 from zembra.background import Lane, Stage, Work
@@ -53,7 +54,7 @@ blueprint = APIBlueprint(
 
 
 class DatasetPath(BaseModel):
-    dataset_id: int
+    dataset_id: Identifier
 
 
 class JobPath(BaseModel):

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel
 
 from zembra.api.context import context
 from zembra.api.models import FollowUpItem, FollowUpView, NoteRequest, Problem
+from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.views import finite
 from zembra.core.errors import Refusal
@@ -25,10 +25,6 @@ blueprint = APIBlueprint(
     abp_tags=[Tag(name="follow-up")],
     abp_responses={404: Problem, 422: Problem},
 )
-
-
-class StudyPath(BaseModel):
-    study_id: int
 
 
 @blueprint.get("", summary="The follow-up list", responses={200: FollowUpView})

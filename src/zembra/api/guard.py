@@ -1,4 +1,4 @@
-"""Who may talk to the application: this machine, by a loopback name, from our own pages."""
+"""Who may talk to the application: this machine, by a loopback name, or whoever has the key; from our own pages."""
 
 from __future__ import annotations
 
@@ -32,12 +32,13 @@ _HEADERS = {
 }
 
 
-def register_guard(app: Flask) -> None:
-    """Refuse foreign hosts and foreign pages; tell browsers what a page of ours may do."""
+def register_guard(app: Flask, *, any_host: bool = False) -> None:
+    """Refuse foreign hosts and foreign pages; tell browsers what a page of ours may do. any_host: a key is asked for
+    instead, whatever name this machine has."""
 
     @app.before_request
     def check() -> Response | None:
-        if not _our_host(request):
+        if not any_host and not _our_host(request):
             return _forbidden(
                 "Zembra answers on this machine only, at http://127.0.0.1 or http://localhost and its port."
             )

@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem, WorkView
+from zembra.api.paths import Identifier
 from zembra.api.pictures import picture_at, pictures_of
 from zembra.api.reply import reply
 from zembra.api.views import work_view
@@ -71,7 +72,7 @@ TYPES = {
 
 
 class FilePath(BaseModel):
-    study_id: int
+    study_id: Identifier
     file: File
 
 

@@ -17,6 +17,7 @@ from zembra.apart import judged_apart, series_judged_apart
 from zembra.api.context import context
 from zembra.api.judgedview import EverySeriesView, JudgedView, every_series_view, judged_view
 from zembra.api.models import Problem
+from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
 from zembra.api.views import work_view
 from zembra.background import Lane, Stage, Work
@@ -48,10 +49,6 @@ blueprint = APIBlueprint(
 )
 
 
-class StudyPath(BaseModel):
-    study_id: int
-
-
 class EveryQuery(BaseModel):
     """entry: id of the projection; none for the first one. ahead, starts, apart: words of the judging sentence; none for
     what is usual."""
@@ -73,7 +70,7 @@ class JudgingQuery(EveryQuery):
 class Subject:
     """A projection that is to be judged. names: of the series it projects."""
 
-    study_id: int
+    study_id: Identifier
     asked: Asked
     entry: Projection
     names: list[str]

@@ -7,10 +7,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from zembra.api.paths import Identifier
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.followup import State
 from zembra.core.intake.howread import HowRead, TableHow, ValueKind
 from zembra.core.ledger.model import Ledger, Record
+from zembra.core.summary import StudySummary
 
 
 class Problem(BaseModel):
@@ -211,7 +213,7 @@ class StudyView(BaseModel):
     can_undo: bool
     can_redo: bool
     as_of: str
-    dataset_id: int
+    dataset_id: Identifier
     file: str
     sha256: str
 
@@ -243,19 +245,10 @@ class BenchView(BaseModel):
     evidence: EvidenceView | None = None
 
 
-class StudyCard(BaseModel):
-    """A study in the list. open: how many periods of its follow-up list are open. spark: values of its first shown line, thinned, for a thumbnail."""
+class StudyCard(StudySummary):
+    """A study in the list."""
 
     study: StudyView
-    series: int
-    periods: int
-    first: str
-    last: str
-    gaps: int
-    entries: int
-    open: int
-    spark: list[float | None]
-    problem: str | None = None
 
 
 class DatasetView(BaseModel):
@@ -427,7 +420,7 @@ class KeepWay(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     name: Annotated[str, Field(min_length=1, max_length=120)]
-    dataset_id: int
+    dataset_id: Identifier
     how: HowRead
     ledger: Ledger
 
@@ -456,7 +449,7 @@ class NewStudy(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    dataset_id: int
+    dataset_id: Identifier
     name: Annotated[str, Field(min_length=1, max_length=200)]
     ledger: Ledger
     as_of: date | None = None
@@ -482,7 +475,7 @@ class EditRequest(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    base: int
+    base: Identifier
     ledger: Ledger
     settings: FigureSettings
     what: Annotated[str, Field(max_length=300)] = ""
@@ -492,7 +485,7 @@ class EditRequest(BaseModel):
 class MoveRequest(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
-    base: int
+    base: Identifier
 
 
 class RenameRequest(BaseModel):
@@ -549,8 +542,8 @@ class NewerFile(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    base: int
-    dataset_id: int
+    base: Identifier
+    dataset_id: Identifier
     as_of: date | None = None
     waved: bool = False
 

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from zembra.api.context import context, how_read
 from zembra.api.models import BenchView, NewerFile, NewerFileView, OpenQuestion, Problem, SeriesChange
+from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
 from zembra.api.views import bench_view
 from zembra.core.asking.ask import open_questions
@@ -33,12 +34,8 @@ blueprint = APIBlueprint(
 )
 
 
-class StudyPath(BaseModel):
-    study_id: int
-
-
 class FileQuery(BaseModel):
-    dataset_id: int
+    dataset_id: Identifier
 
 
 @blueprint.get("", summary="What another file would change", responses={200: NewerFileView})

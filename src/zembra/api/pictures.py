@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem
+from zembra.api.paths import Identifier
 from zembra.api.picturesview import PicturePreview, PictureView, picture_view
 from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES, Headings, Picture
@@ -24,7 +25,7 @@ blueprint = APIBlueprint(
 
 
 class PicturePath(BaseModel):
-    study_id: int
+    study_id: Identifier
     place: int = Field(ge=0, lt=MOST_PICTURES)
 
 

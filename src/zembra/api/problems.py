@@ -6,15 +6,26 @@ import logging
 
 from flask import Flask, Response
 from pydantic import ValidationError
+from sqlalchemy.exc import DatabaseError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from zembra.api.models import Problem
 from zembra.background import Busy
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
-from zembra.store.errors import Damaged, NotKept, Stale
+from zembra.store.errors import Altered, Damaged, NotKept, Stale
 
 log = logging.getLogger(__name__)
+# what SQLite says, by the beginning of its name
+_DATABASE = {
+    "SQLITE_FULL": ("The disk is full.", "Make room on it, and do it again."),
+    "SQLITE_READONLY": ("The database may only be read.", "Give yourself the right to write there, and do it again."),
+    "SQLITE_CANTOPEN": ("The database cannot be opened.", "See that its folder is there and may be written."),
+    "SQLITE_IOERR": ("The disk does not take or give what is asked of it.", "See whether it is full or broken."),
+    "SQLITE_BUSY": ("Somebody else has been at work on the database for long.", "Do it again in a moment."),
+    "SQLITE_CORRUPT": ("The database is damaged.", "Run zembra check, and put a backup back with zembra restore."),
+    "SQLITE_NOTADB": ("The database is damaged.", "Run zembra check, and put a backup back with zembra restore."),
+}
 
 
 def answer(problem: Problem) -> Response:
@@ -63,6 +74,36 @@ def register_problems(app: Flask, limit_mb: int) -> None:
                 status=422,
                 detail=f"The study “{error.name}” cannot be read: {error.why}.",
                 todo="Its file is kept: a new study can be begun from it.",
+            )
+        )
+
+    @app.errorhandler(Altered)
+    def altered(error: Altered) -> Response:
+        return answer(
+            Problem(
+                type="/problems/altered",
+                title="The file is not as it was received",
+                status=422,
+                detail=f"The bytes of “{error.name}” are not those that were received (SHA-256); nothing is shown of them.",
+                todo="Put a backup back with zembra restore, or bring the file in again.",
+            )
+        )
+
+    @app.errorhandler(DatabaseError)
+    def database(error: DatabaseError) -> Response:
+        code = getattr(error.orig, "sqlite_errorname", "")
+        told = next((told for name, told in _DATABASE.items() if code.startswith(name)), None)
+        if told is None:
+            return unexpected(error)
+        log.error("the database: %s", error.orig)
+        detail, todo = told
+        return answer(
+            Problem(
+                type="/problems/database",
+                title="Not kept",
+                status=503,
+                detail=f"{detail} Nothing was changed.",
+                todo=todo,
             )
         )
 

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from zembra.api.context import context
 from zembra.api.handover import TYPES, FileQuery, Handed, account_of, plain_name
 from zembra.api.models import Problem
+from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes, changes
@@ -36,12 +37,8 @@ blueprint = APIBlueprint(
 File = Literal["picture.svg", "points.parquet", "lines.parquet", "account.pdf", "method-note.txt"]
 
 
-class StudyPath(BaseModel):
-    study_id: int
-
-
 class SnapshotPath(StudyPath):
-    snapshot_id: int
+    snapshot_id: Identifier
 
 
 class FilePath(SnapshotPath):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import date
 
-import numpy as np
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
@@ -31,13 +30,13 @@ from zembra.api.models import (
     Suggestion,
     SuggestRequest,
 )
+from zembra.api.paths import Moment, StudyPath
 from zembra.api.reply import reply
 from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.figure.shapes.base import milliseconds, numbers
-from zembra.core.followup import State, counts, follow_up
+from zembra.core.figure.shapes.base import milliseconds
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.ledger.compare import error_table
@@ -47,8 +46,10 @@ from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.run import Result, run, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
-from zembra.core.lines import Condition, Line
-from zembra.store.datasets import dataset, datasets
+from zembra.core.lines import Line
+from zembra.core.summary import StudySummary, summary_of
+from zembra.store.datasets import dataset, datasets, unused_datasets
+from zembra.store.errors import Altered
 from zembra.store.notes import kept_notes
 from zembra.store.studies import (
     Kept,
@@ -64,6 +65,7 @@ from zembra.store.studies import (
     restore_study,
     undo_study,
 )
+from zembra.store.summaries import Summaries
 from zembra.store.tables import Dataset, Study
 
 blueprint = APIBlueprint(
@@ -73,12 +75,7 @@ blueprint = APIBlueprint(
     abp_tags=[Tag(name="studies")],
     abp_responses={404: Problem, 409: Problem, 422: Problem},
 )
-SPARK_POINTS = 160
 MOST_STRETCH_ROWS = 60
-
-
-class StudyPath(BaseModel):
-    study_id: int
 
 
 class EntryQuery(BaseModel):
@@ -88,8 +85,8 @@ class EntryQuery(BaseModel):
 class WindowQuery(BaseModel):
     """Milliseconds since 1970 UTC."""
 
-    start: int
-    end: int
+    start: Moment
+    end: Moment
 
 
 class PointQuery(BaseModel):
@@ -100,13 +97,17 @@ class PointQuery(BaseModel):
 
 @blueprint.get("", summary="All studies", responses={200: StudyList})
 def studies() -> Response:
-    found = kept_studies(context().engine)
-    used = {kept.dataset_id for kept in found.studies}
-    removed = [_removed(one) for one in found.removed]
-    unused = [dataset_view(one) for one in datasets(context().engine) if one.id not in used]
-    damaged = [DamagedStudy(id=one.study_id, name=one.name, why=one.why) for one in found.damaged]
+    engine = context().engine
+    found = kept_studies(engine)
+    files = {one.id: one for one in datasets(engine)}
+    said = Summaries(engine)
     return reply(
-        StudyList(studies=[_card(kept) for kept in found.studies], damaged=damaged, removed=removed, unused=unused)
+        StudyList(
+            studies=[_card(kept, files.get(kept.dataset_id), said) for kept in found.studies],
+            damaged=[DamagedStudy(id=one.study_id, name=one.name, why=one.why) for one in found.damaged],
+            removed=[_removed(one) for one in found.removed],
+            unused=[dataset_view(one) for one in unused_datasets(engine)],
+        )
     )
 
 
@@ -305,28 +306,15 @@ def _study(kept: Kept, status: int = 200) -> Response:
     return reply(study_view(kept, data, kept.as_of), status)
 
 
-def _card(kept: Kept) -> StudyCard:
-    data = dataset(context().engine, kept.dataset_id)
-    view = study_view(kept, data, kept.as_of)
-    blank = StudyCard(study=view, series=0, periods=0, first="", last="", gaps=0, entries=0, open=0, spark=[])
-    try:
-        result = context().lightly(kept)
-    except Refusal as refusal:
-        return blank.model_copy(update={"problem": str(refusal)})
-    state = result.state
-    shown = [line for line in state.lines if not kept.figure.shown or line.name in kept.figure.shown]
-    line = shown[0] if shown else None
-    if line is None or not len(line):
-        return blank
-    step = max(1, len(line) // SPARK_POINTS)
-    return StudyCard(
-        study=view,
-        series=len(state.lines),
-        periods=len(line),
-        first=state.grain.label(int(line.periods[0])),
-        last=state.grain.label(int(line.periods[-1])),
-        gaps=sum(int(np.sum(one.condition == Condition.OPEN)) for one in state.lines),
-        entries=len(kept.ledger.entries),
-        open=counts(follow_up(result, kept_notes(context().engine, view.id).noted))[State.OPEN],
-        spark=numbers(line.counted[::step]),
-    )
+def _card(kept: Kept, data: Dataset | None, said: Summaries) -> StudyCard:
+    data = data or dataset(context().engine, kept.dataset_id)
+    told = said.get(kept)
+    if told is None:
+        try:
+            ran = context().lightly(kept)
+        except (Refusal, Altered) as problem:
+            told = StudySummary(problem=str(problem))
+        else:
+            told = summary_of(ran, kept.figure.shown, kept_notes(context().engine, kept.study.id or 0).noted)
+            said.keep(kept, told)
+    return StudyCard(study=study_view(kept, data, kept.as_of), **dict(told))

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem
+from zembra.api.paths import Identifier
 from zembra.api.pictures import picture_at
 from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
@@ -41,7 +42,7 @@ class PictureRef(StyleQuery):
 
     model_config = ConfigDict(extra="forbid")
 
-    study_id: int
+    study_id: Identifier
     place: Annotated[int, Field(ge=0, lt=MOST_PICTURES)] = 0
 
 

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem, ValueColumn, ValuePage
+from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import shown_names
@@ -26,10 +27,6 @@ blueprint = APIBlueprint(
     abp_responses={404: Problem, 422: Problem},
 )
 MOST_COLUMNS = 60
-
-
-class StudyPath(BaseModel):
-    study_id: int
 
 
 class ValueQuery(BaseModel):

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from zembra.api.context import context
 from zembra.api.models import KeepWay, Problem, WayList, WayView
+from zembra.api.paths import Identifier
 from zembra.api.reply import reply
 from zembra.store.datasets import dataset
 from zembra.store.tables import Way
@@ -20,7 +21,7 @@ blueprint = APIBlueprint(
 
 
 class WayPath(BaseModel):
-    way_id: int
+    way_id: Identifier
 
 
 @blueprint.get("", summary="The ways of reading that are kept", responses={200: WayList})

@@ -40,12 +40,15 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.periodwords import Month, Weekday
+from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
+from zembra.core.summary import summary_of
 from zembra.demo import AS_OF, demo_file
 from zembra.demo.pictures import BOARD, INCOME, TWO_ROUTES, WHOLE
 from zembra.store.datasets import keep_dataset
 from zembra.store.studies import create_study, kept_studies
+from zembra.store.summaries import Summaries
 
 OUTER = ("Outer Isles",)
 MONDAY_TO_THURSDAY = (Weekday.MONDAY, Weekday.TUESDAY, Weekday.WEDNESDAY, Weekday.THURSDAY)
@@ -160,12 +163,13 @@ STUDIES = (
 def seed(engine: Engine) -> None:
     """Keep the demo files and their studies, except those that are there."""
     known = {kept.study.name for kept in kept_studies(engine).studies}
+    said = Summaries(engine)
     for study in STUDIES:
         if study.name not in known:
-            _create(engine, study)
+            _create(engine, study, said)
 
 
-def _create(engine: Engine, study: DemoStudy) -> None:
+def _create(engine: Engine, study: DemoStudy, said: Summaries) -> None:
     data = demo_file(study.file)
     brought = bring_in(data)
     kept = keep_dataset(engine, study.file, data, brought.how)
@@ -173,4 +177,8 @@ def _create(engine: Engine, study: DemoStudy) -> None:
     begun = first_ledger(brought.observations, brought.how, AS_OF)
     records = tuple(record(entry, f"{entry.kind}-{n}") for n, entry in enumerate(study.entries(), 1))
     ledger = Ledger(intake=begun.intake, entries=(*begun.entries, *records))
-    create_study(engine, study.name, kept.id, ledger, study.settings.model_copy(update={"title": study.name}), AS_OF)
+    settings = study.settings.model_copy(update={"title": study.name})
+    created = create_study(engine, study.name, kept.id, ledger, settings, AS_OF)
+    # what is quick is run here, so that the list of studies is there at once
+    result = run(brought.observations, ledger, AS_OF, file_name=study.file, defer=True)
+    said.keep(created, summary_of(result, settings.shown, ()))

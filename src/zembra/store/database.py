@@ -1,25 +1,61 @@
-"""Opening the database file: migrations at start, WAL mode, durable commits."""
+"""Opening the database file: looked at first, migrated at start, WAL mode, durable commits; closed into one file."""
 
 from __future__ import annotations
 
+import contextlib
+import os
+import sqlite3
+from collections.abc import Callable
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, event
 from sqlmodel import create_engine
 
+from zembra.core.errors import Refusal
+
 MIGRATIONS = Path(__file__).parent / "migrations"
+LARGEST_LOG = 16 * 1024 * 1024  # bytes that the log keeps once what it holds is in the database
+_MAGIC = b"SQLite format 3\0"
+_OTHER_PLACE = "Nothing was changed. Put a backup back with zembra restore, or choose another home with --home."
 
 
-def open_database(path: Path) -> Engine:
-    """An engine on the file, created and brought to the newest schema."""
+def open_database(path: Path, before_migration: Callable[[], object] = lambda: None) -> Engine:
+    """An engine on the file, created and brought to the newest schema.
+
+    before_migration: called where an older database is there and is about to be changed. Raises Refusal where the file
+    is none of ours, damaged, newer or cannot be written, and leaves it as it is.
+    """
+    if not path.exists():
+        _make(path)
+    check_readable(path)
+    check_writable(path)
+    if schema_of(path) != newest_schema():
+        before_migration()
+    return _migrated(path)
+
+
+def _make(path: Path) -> None:
+    """A new database, there whole or not at all."""
     path.parent.mkdir(parents=True, exist_ok=True)
+    beside = path.with_name(f".{path.name}.{os.getpid()}.new")
+    os.close(os.open(beside, os.O_CREAT | os.O_TRUNC | os.O_RDWR, 0o600))
+    close_database(_migrated(beside))
+    for ending in ("-wal", "-shm"):
+        beside.with_name(beside.name + ending).unlink(missing_ok=True)
+    with contextlib.suppress(FileExistsError):  # another one was quicker
+        os.link(beside, path)
+    beside.unlink()
+
+
+def _migrated(path: Path) -> Engine:
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15})
     event.listen(engine, "connect", _set_pragmas)
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
+    config = _config()
     with engine.connect() as connection:
         # SQLite changes a table by making it anew: what refers to it must not be checked meanwhile
         connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
@@ -32,10 +68,85 @@ def open_database(path: Path) -> Engine:
     return engine
 
 
+def check_readable(path: Path) -> None:
+    """Whether it is a database of ours that this Zembra knows. Raises Refusal, OSError."""
+    with path.open("rb") as file:
+        start = file.read(len(_MAGIC))
+    if not start:
+        raise Refusal("The database is empty: 0 bytes.", place=str(path), todo=_OTHER_PLACE)
+    if start != _MAGIC:
+        raise Refusal("This is no database of Zembra's.", place=str(path), todo=_OTHER_PLACE)
+    try:
+        schema = schema_of(path)
+    except sqlite3.DatabaseError as error:
+        raise Refusal(f"The database is damaged: {error}.", place=str(path), todo=_OTHER_PLACE) from None
+    known = {one.revision for one in ScriptDirectory.from_config(_config()).walk_revisions()}
+    if schema is None:
+        raise Refusal("This is no database of Zembra's.", place=str(path), todo=_OTHER_PLACE)
+    if schema not in known:
+        raise Refusal(
+            f"The database was written by a newer Zembra (schema {schema}; this one knows {newest_schema()}).",
+            place=str(path),
+            todo="Nothing was changed. Start the newer Zembra, or choose another home with --home.",
+        )
+
+
+def check_writable(path: Path) -> None:
+    """Raises Refusal."""
+    if not (os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)):
+        raise Refusal(
+            "The database cannot be written: it, or the folder it lies in, may only be read.",
+            place=str(path),
+            todo="Nothing was changed. Give yourself the right to write there, or choose another home with --home.",
+        )
+    try:
+        with closing(sqlite3.connect(path, timeout=15)) as connection:
+            connection.execute("BEGIN IMMEDIATE")
+            connection.rollback()
+    except sqlite3.OperationalError as error:
+        raise Refusal(f"The database cannot be written: {error}.", place=str(path), todo=_OTHER_PLACE) from None
+
+
+def schema_of(path: Path) -> str | None:
+    """The schema a database was brought to; None where it is none of ours. Raises sqlite3.DatabaseError."""
+    # the log of one that was killed is read too: a connection that may write nothing could not look into it
+    with closing(sqlite3.connect(path, timeout=15)) as connection:
+        tables = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+        if ("alembic_version",) not in tables:
+            return None
+        found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+        return str(found[0]) if found else None
+
+
+def newest_schema() -> str:
+    head = ScriptDirectory.from_config(_config()).get_current_head()
+    assert head is not None
+    return head
+
+
+def fold_log(engine: Engine) -> None:
+    """Move what is in the log into the database and empty it, unless somebody reads just then."""
+    with contextlib.suppress(sqlite3.OperationalError), closing(engine.raw_connection()) as connection:
+        connection.cursor().execute("PRAGMA wal_checkpoint(TRUNCATE)")
+
+
+def close_database(engine: Engine) -> None:
+    """Leave everything in the one file, which may be copied then."""
+    fold_log(engine)
+    engine.dispose()
+
+
+def _config() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    return config
+
+
 def _set_pragmas(connection: Any, _record: object) -> None:
     cursor = connection.cursor()
     cursor.execute("PRAGMA journal_mode=WAL")
     # FULL: a confirmed edit is on the disk before the answer leaves
     cursor.execute("PRAGMA synchronous=FULL")
     cursor.execute("PRAGMA foreign_keys=ON")
+    cursor.execute(f"PRAGMA journal_size_limit={LARGEST_LOG}")
     cursor.close()

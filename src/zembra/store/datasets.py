@@ -8,16 +8,17 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
 
+from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import sha256
 from zembra.core.intake.howread import HowRead
-from zembra.store.errors import NotKept
-from zembra.store.tables import Dataset
+from zembra.store.errors import Altered, NotKept
+from zembra.store.tables import Dataset, Revision, Study, now
 
 
 def keep_dataset(
     engine: Engine, name: str, data: bytes, how: HowRead, last_word: Callable[[], None] = lambda: None
 ) -> Dataset:
-    """Keep a file's bytes; the same bytes under the same name are kept once.
+    """Keep a file's bytes; the same bytes under the same name are kept once, and brought back where they were removed.
 
     last_word: called when all is written and nothing is kept yet; what it raises takes it all back.
     """
@@ -25,6 +26,8 @@ def keep_dataset(
     with Session(engine, expire_on_commit=False) as session:
         known = session.exec(select(Dataset).where(Dataset.sha256 == digest, Dataset.name == name)).first()
         if known:
+            known.removed_at = None
+            session.commit()
             return known
         dataset = Dataset(name=name, sha256=digest, size=len(data), data=data, how=how.model_dump_json())
         session.add(dataset)
@@ -44,16 +47,68 @@ def dataset(engine: Engine, identifier: int) -> Dataset:
 
 
 def dataset_bytes(engine: Engine, identifier: int) -> bytes:
-    """The file as received. Raises NotKept."""
+    """The file as received. Raises NotKept, and Altered where its bytes are others than were received."""
     with Session(engine) as session:
-        found = session.exec(select(Dataset.data).where(Dataset.id == identifier)).first()
-        if found is None:
-            raise NotKept(f"There is no dataset {identifier}.")
-        return found
+        query = select(Dataset.name, Dataset.sha256, Dataset.data).where(Dataset.id == identifier)
+        found = session.exec(query).first()
+    if found is None:
+        raise NotKept(f"There is no dataset {identifier}.")
+    name, digest, data = found
+    if sha256(data) != digest:
+        raise Altered(name)
+    return data
 
 
 def datasets(engine: Engine) -> list[Dataset]:
-    """All datasets without their bytes, newest first."""
+    """All datasets without their bytes, newest first; not those that were removed."""
+    return [one for one in _every(engine) if one.removed_at is None]
+
+
+def unused_datasets(engine: Engine) -> list[Dataset]:
+    """Those that no revision of any study stands on."""
+    with Session(engine) as session:
+        used = set(session.exec(select(Revision.dataset_id).distinct()))
+    return [one for one in datasets(engine) if one.id not in used]
+
+
+def removed_datasets(engine: Engine) -> list[Dataset]:
+    return [one for one in _every(engine) if one.removed_at is not None]
+
+
+def remove_dataset(engine: Engine, identifier: int) -> None:
+    """Take a file off; it can be brought back. Raises NotKept, and Refusal where a study stands on it."""
+    with Session(engine) as session:
+        found = _at(session, identifier, removed=False)
+        query = select(Study.name).join(Revision).where(Revision.dataset_id == identifier)
+        study = session.exec(query).first()
+        if study is not None:
+            raise Refusal(f"The study “{study}” stands on “{found.name}”.", todo="Remove that study for good first.")
+        found.removed_at = now()
+        session.commit()
+
+
+def restore_dataset(engine: Engine, identifier: int) -> None:
+    """Raises NotKept."""
+    with Session(engine) as session:
+        _at(session, identifier, removed=True).removed_at = None
+        session.commit()
+
+
+def erase_dataset(engine: Engine, identifier: int) -> None:
+    """Remove a removed file for good. Raises NotKept."""
+    with Session(engine) as session:
+        session.delete(_at(session, identifier, removed=True))
+        session.commit()
+
+
+def _every(engine: Engine) -> list[Dataset]:
     with Session(engine, expire_on_commit=False) as session:
         query = select(Dataset).options(defer(Dataset.data)).order_by(col(Dataset.id).desc())  # type: ignore[arg-type]
         return list(session.exec(query))
+
+
+def _at(session: Session, identifier: int, *, removed: bool) -> Dataset:
+    found = session.get(Dataset, identifier, options=[defer(Dataset.data)])  # type: ignore[arg-type]
+    if found is None or (found.removed_at is not None) is not removed:
+        raise NotKept(f"There is no {'removed ' if removed else ''}file {identifier}.")
+    return found

@@ -17,6 +17,14 @@ class Damaged(RuntimeError):
         self.why = why
 
 
+class Altered(RuntimeError):
+    """The bytes of a received file are others than were received: nothing can be said of it any more."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(f"the file “{name}” is not as it was received")
+        self.name = name
+
+
 class Stale(RuntimeError):
     """An edit was made on a revision that is no longer the study's head. head: the current one."""
 

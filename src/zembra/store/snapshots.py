@@ -7,7 +7,7 @@ from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
 
 from zembra.store.errors import NotKept
-from zembra.store.tables import Snapshot
+from zembra.store.tables import Snapshot, now
 
 
 def keep_snapshot(engine: Engine, snapshot: Snapshot) -> Snapshot:
@@ -18,7 +18,7 @@ def keep_snapshot(engine: Engine, snapshot: Snapshot) -> Snapshot:
 
 
 def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
-    """Those of a study without what weighs, the newest first."""
+    """Those of a study without what weighs, the newest first, and those that were removed with them."""
     heavy = (Snapshot.svg, Snapshot.note, Snapshot.points, Snapshot.lines, Snapshot.account)
     query = select(Snapshot).where(Snapshot.study_id == study_id).order_by(col(Snapshot.id).desc())
     with Session(engine, expire_on_commit=False) as session:
@@ -28,17 +28,25 @@ def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
 def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:
     """Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
-        found = session.get(Snapshot, identifier)
-        if found is None or found.study_id != study_id:
-            raise NotKept(f"There is no snapshot {identifier} of this study.")
-        return found
+        return _at(session, study_id, identifier, removed=False)
 
 
 def remove_snapshot(engine: Engine, study_id: int, identifier: int) -> None:
+    """Take a snapshot off; it can be brought back. Raises NotKept."""
+    with Session(engine) as session:
+        _at(session, study_id, identifier, removed=False).removed_at = now()
+        session.commit()
+
+
+def restore_snapshot(engine: Engine, study_id: int, identifier: int) -> None:
     """Raises NotKept."""
     with Session(engine) as session:
-        found = session.get(Snapshot, identifier)
-        if found is None or found.study_id != study_id:
-            raise NotKept(f"There is no snapshot {identifier} of this study.")
-        session.delete(found)
+        _at(session, study_id, identifier, removed=True).removed_at = None
         session.commit()
+
+
+def _at(session: Session, study_id: int, identifier: int, *, removed: bool) -> Snapshot:
+    found = session.get(Snapshot, identifier)
+    if found is None or found.study_id != study_id or (found.removed_at is not None) is not removed:
+        raise NotKept(f"There is no {'removed ' if removed else ''}snapshot {identifier} of this study.")
+    return found

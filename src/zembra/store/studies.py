@@ -17,7 +17,7 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.store.errors import Damaged, NotKept, Stale
-from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, now
+from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, Summary, now
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,12 +77,16 @@ def kept_studies(engine: Engine) -> KeptStudies:
     damaged: list[Damaged] = []
     removed: list[Study] = []
     with Session(engine, expire_on_commit=False) as session:
-        for study in session.exec(select(Study).order_by(col(Study.changed_at).desc())):
+        at_head = (col(Revision.study_id) == Study.id) & (col(Revision.number) == Study.head)
+        heads = select(Study, Revision).join(Revision, at_head, isouter=True).order_by(col(Study.changed_at).desc())
+        ahead = select(Revision.study_id).join(Study).where(Revision.parent == Study.head).distinct()
+        can_redo = set(session.exec(ahead))
+        for study, revision in session.exec(heads):
             if study.removed_at is not None:
                 removed.append(study)
                 continue
             try:
-                read.append(_kept(session, study))
+                read.append(_read(study, revision, study.id in can_redo))
             except Damaged as error:
                 damaged.append(error)
     return KeptStudies(tuple(read), tuple(damaged), tuple(removed))
@@ -126,7 +130,7 @@ def erase_study(engine: Engine, identifier: int) -> None:
     """Remove a study for good, with its revisions and notes; its dataset stays. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier, removed=True)
-        for table in (Revision, Note, JudgedResult, Snapshot):
+        for table in (Revision, Note, JudgedResult, Snapshot, Summary):
             session.exec(delete(table).where(col(table.study_id) == identifier))
         session.flush()
         session.delete(study)
@@ -194,7 +198,10 @@ def _study(session: Session, identifier: int, *, removed: bool = False) -> Study
 
 def _at(session: Session, study: Study) -> Revision:
     query = select(Revision).where(Revision.study_id == study.id, Revision.number == study.head)
-    found = session.exec(query).first()
+    return _there(study, session.exec(query).first())
+
+
+def _there(study: Study, found: Revision | None) -> Revision:
     if found is None:
         raise Damaged(study.id or 0, study.name, f"revision {study.head} is not there")
     return found
@@ -207,14 +214,18 @@ def _redo_target(session: Session, study: Study) -> int | None:
 
 def _kept(session: Session, study: Study) -> Kept:
     """Raises Damaged where the revision at the head cannot be read."""
-    revision = _at(session, study)
+    return _read(study, _at(session, study), _redo_target(session, study) is not None)
+
+
+def _read(study: Study, found: Revision | None, can_redo: bool) -> Kept:
+    revision = _there(study, found)
     try:
         ledger = opened(revision.ledger)
         figure = FigureSettings.model_validate_json(revision.figure)
     except (ValidationError, Refusal) as error:
         why = first_fault(error) if isinstance(error, ValidationError) else error.what
         raise Damaged(study.id or 0, study.name, f"revision {revision.number} cannot be read: {why}") from None
-    return Kept(study, revision, ledger, figure, _redo_target(session, study) is not None)
+    return Kept(study, revision, ledger, figure, can_redo)
 
 
 def _revision(

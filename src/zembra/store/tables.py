@@ -13,7 +13,8 @@ def now() -> datetime:
 
 
 class Dataset(SQLModel, table=True):
-    """One received file, byte for byte. how: JSON of core HowRead."""
+    """One received file, byte for byte. how: JSON of core HowRead. removed_at: when it was taken off, to be brought back
+    or removed for good."""
 
     id: int | None = Field(default=None, primary_key=True)
     name: str
@@ -22,6 +23,7 @@ class Dataset(SQLModel, table=True):
     data: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     how: str
     received_at: datetime = Field(default_factory=now)
+    removed_at: datetime | None = None
 
 
 class Study(SQLModel, table=True):
@@ -112,6 +114,7 @@ class Snapshot(SQLModel, table=True):
     """A frozen copy of a picture, its numbers and its account; never changed once written.
 
     revision: of the study it was taken of. svg: with its fonts inside. points, lines: Parquet. account: PDF.
+    removed_at: as of a study.
     """
 
     id: int | None = Field(default=None, primary_key=True)
@@ -126,3 +129,13 @@ class Snapshot(SQLModel, table=True):
     lines: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     account: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     made_at: datetime = Field(default_factory=now)
+    removed_at: datetime | None = None
+
+
+class Summary(SQLModel, table=True):
+    """What the list of studies says of a study, so that it need not be run for that. key: digest of all that it depends
+    on. view: JSON of core StudySummary."""
+
+    study_id: int = Field(foreign_key="study.id", primary_key=True)
+    key: str
+    view: str

@@ -1,0 +1,234 @@
+"""Where everything is kept, how large it is, whether it is whole, and what may be let go."""
+
+from __future__ import annotations
+
+import secrets
+import tempfile
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+from flask import Response, send_file
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, Field
+
+from zembra.api.context import context
+from zembra.api.models import DatasetView, Problem, WorkView
+from zembra.api.paths import Identifier
+from zembra.api.reply import reply
+from zembra.api.views import dataset_view, work_view
+from zembra.background import Lane, Stage, Work
+from zembra.core.intake.bringin import Progress
+from zembra.store.backups import Backup, Why, backups, keep_backup
+from zembra.store.checking import Checked, check_all
+from zembra.store.database import fold_log
+from zembra.store.datasets import (
+    erase_dataset,
+    remove_dataset,
+    removed_datasets,
+    restore_dataset,
+    unused_datasets,
+)
+from zembra.store.errors import NotKept
+from zembra.store.housekeeping import REMOVED_STAY, give_back, space_of
+from zembra.store.transfer import export_home
+
+SOON = 3.0  # seconds that an answer waits
+
+blueprint = APIBlueprint(
+    "keeping",
+    __name__,
+    url_prefix="/api/keeping",
+    abp_tags=[Tag(name="keeping")],
+    abp_responses={404: Problem, 422: Problem, 503: Problem},
+)
+
+
+class BackupView(BaseModel):
+    """why: daily, before-migration, before-restore or by-hand. size: bytes."""
+
+    name: str
+    why: str
+    made_at: str
+    size: int
+
+
+class FaultView(BaseModel):
+    place: str
+    what: str
+    todo: str
+
+
+class CheckView(BaseModel):
+    """What was looked at, and what of it is not whole."""
+
+    at: str
+    files: int
+    studies: int
+    revisions: int
+    findings: list[FaultView]
+
+
+class SpaceView(BaseModel):
+    """Bytes. log: not in the database's file yet. free: inside it, held by nothing any more."""
+
+    database: int
+    log: int
+    free: int
+
+
+class KeepingView(BaseModel):
+    """stay: days that what is removed can be brought back. unused: files that no study stands on."""
+
+    folder: str
+    database: str
+    space: SpaceView
+    backups: list[BackupView]
+    stay: int
+    unused: list[DatasetView]
+    removed: list[DatasetView]
+
+
+class BackupPath(BaseModel):
+    name: str = Field(max_length=120)
+
+
+class WorkPath(BaseModel):
+    key: str = Field(max_length=64)
+
+
+class FilePath(BaseModel):
+    dataset_id: Identifier
+
+
+@blueprint.get("", summary="Where everything is, and how it stands", responses={200: KeepingView})
+def state() -> Response:
+    return reply(_state())
+
+
+@blueprint.post("/backups", summary="Make a backup now", responses={201: BackupView, 202: WorkView})
+def back_up() -> Response:
+    home = context().home
+    return _answer(_begun(lambda _: _backup_view(keep_backup(home, Why.BY_HAND))), 201)
+
+
+@blueprint.get("/backups/<name>", summary="A backup, as a file", responses={200: None})
+def backup_file(path: BackupPath) -> Response:
+    found = next((one for one in backups(context().home) if one.path.name == path.name), None)
+    if found is None:
+        raise NotKept(f"There is no backup named “{path.name}”.")
+    return send_file(found.path.resolve(), "application/vnd.sqlite3", as_attachment=True, download_name=path.name)
+
+
+@blueprint.post("/check", summary="Look whether everything is whole", responses={200: CheckView, 202: WorkView})
+def check() -> Response:
+    engine = context().engine
+    return _answer(_begun(lambda progress: _check_view(check_all(engine, progress))), 200)
+
+
+@blueprint.post("/space", summary="Give back what nothing holds any more", responses={200: KeepingView})
+def space() -> Response:
+    give_back(context().engine)
+    return reply(_state())
+
+
+@blueprint.post("/export", summary="Everything that is kept, for another home", responses={202: WorkView})
+def export() -> Response:
+    engine, folder = context().engine, context().home.folder
+
+    def work(progress: Progress) -> Path:
+        progress("writing everything into one zip", 0.1)
+        with tempfile.NamedTemporaryFile(dir=folder, prefix=".export-", suffix=".zip", delete=False) as made:
+            path = Path(made.name)
+        export_home(engine, path)
+        return path
+
+    return reply(work_view(_begun(work)), 202)
+
+
+@blueprint.get("/export/<key>", summary="The zip of everything that is kept", responses={200: None})
+def exported(path: WorkPath) -> Response:
+    work = _known(path.key)
+    made = work.result
+    if work.stage is not Stage.DONE or not isinstance(made, Path) or not made.exists():
+        raise NotKept("That export is not there any more.")
+    context().background.forget(work.key)
+    file = made.open("rb")
+    made.unlink()  # it goes when it has been read
+    day = context().today().isoformat()
+    return send_file(file, "application/zip", as_attachment=True, download_name=f"zembra-{day}.zip")
+
+
+@blueprint.get("/work/<key>", summary="What a check or a backup gave", responses={200: CheckView, 202: WorkView})
+def gave(path: WorkPath) -> Response:
+    return _answer(_known(path.key), 200)
+
+
+@blueprint.delete("/files/<int:dataset_id>", summary="Take a file off that no study stands on", responses={204: None})
+def remove(path: FilePath) -> Response:
+    remove_dataset(context().engine, path.dataset_id)
+    return Response(status=204)
+
+
+@blueprint.post("/files/<int:dataset_id>/restore", summary="Bring a removed file back", responses={204: None})
+def restore(path: FilePath) -> Response:
+    restore_dataset(context().engine, path.dataset_id)
+    return Response(status=204)
+
+
+@blueprint.delete("/files/<int:dataset_id>/removed", summary="Remove a removed file for good", responses={204: None})
+def erase(path: FilePath) -> Response:
+    erase_dataset(context().engine, path.dataset_id)
+    fold_log(context().engine)
+    return Response(status=204)
+
+
+def _state() -> KeepingView:
+    home, engine = context().home, context().engine
+    space = space_of(home, engine)
+    return KeepingView(
+        folder=str(home.folder.resolve()),
+        database=home.database.name,
+        space=SpaceView(database=space.database, log=space.log, free=space.free),
+        backups=[_backup_view(one) for one in backups(home)],
+        stay=REMOVED_STAY.days,
+        unused=[dataset_view(one) for one in unused_datasets(engine)],
+        removed=[dataset_view(one) for one in removed_datasets(engine)],
+    )
+
+
+def _begun(do: Callable[[Progress], object]) -> Work:
+    return context().background.submit(secrets.token_hex(8), Lane.KEEPING, do)
+
+
+def _known(key: str) -> Work:
+    work = context().background.get(key)
+    if work is None or work.lane is not Lane.KEEPING:
+        raise NotKept("That work is not known any more.")
+    return work
+
+
+def _answer(work: Work, status: int) -> Response:
+    work.finished.wait(SOON)
+    if work.failure is not None:
+        raise work.failure
+    if work.stage is not Stage.DONE:
+        return reply(work_view(work), 202)
+    context().background.forget(work.key)
+    assert isinstance(work.result, BaseModel)
+    return reply(work.result, status)
+
+
+def _backup_view(one: Backup) -> BackupView:
+    return BackupView(name=one.path.name, why=one.why.value, made_at=one.made_at.isoformat(), size=one.size)
+
+
+def _check_view(found: Checked) -> CheckView:
+    findings = [FaultView(place=one.place, what=one.what, todo=one.todo) for one in found.findings]
+    return CheckView(
+        at=datetime.now(UTC).isoformat(),
+        files=found.files,
+        studies=found.studies,
+        revisions=found.revisions,
+        findings=findings,
+    )

@@ -1,0 +1,49 @@
+"""What the list of studies says of a study."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel
+
+from zembra.core.figure.shapes.base import numbers
+from zembra.core.followup import Noted, State, counts, follow_up
+from zembra.core.ledger.run import Result
+from zembra.core.lines import Condition
+
+SPARK_POINTS = 160
+
+
+class StudySummary(BaseModel):
+    """gaps: open periods of all series. open: periods of the follow-up list that are open. spark: values of the first
+    shown line, thinned, for a thumbnail. problem: why the study cannot be run."""
+
+    series: int = 0
+    periods: int = 0
+    first: str = ""
+    last: str = ""
+    gaps: int = 0
+    entries: int = 0
+    open: int = 0
+    spark: list[float | None] = []
+    problem: str | None = None
+
+
+def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> StudySummary:
+    """shown: names of the series that are drawn, all where there is none."""
+    state = result.state
+    line = next((one for one in state.lines if not shown or one.name in shown), None)
+    if line is None or not len(line):
+        return StudySummary(entries=len(result.reports))
+    step = max(1, len(line) // SPARK_POINTS)
+    return StudySummary(
+        series=len(state.lines),
+        periods=len(line),
+        first=state.grain.label(int(line.periods[0])),
+        last=state.grain.label(int(line.periods[-1])),
+        gaps=sum(int(np.sum(one.condition == Condition.OPEN)) for one in state.lines),
+        entries=len(result.reports),
+        open=counts(follow_up(result, noted))[State.OPEN],
+        spark=numbers(line.counted[::step]),
+    )

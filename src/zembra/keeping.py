@@ -1,0 +1,94 @@
+"""zembra backup, restore, check, export, import: what is done with a whole home."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from sqlalchemy import Engine
+
+from zembra.core.errors import Refusal
+from zembra.store.backups import back_up, backups, restore
+from zembra.store.checking import check_all
+from zembra.store.database import close_database, newest_schema, open_database, schema_of
+from zembra.store.home import Home
+from zembra.store.transfer import export_home, import_home
+
+
+@contextmanager
+def opened_home(home: Home) -> Iterator[Engine]:
+    """The database of a home, which a server may be at work on. Raises Refusal."""
+    if not home.database.exists():
+        raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home, or start Zembra once.")
+    if schema_of(home.database) != newest_schema():
+        raise _older()
+    engine = open_database(home.database)
+    try:
+        yield engine
+    finally:
+        close_database(engine)
+
+
+def back_up_to(args: argparse.Namespace) -> int:
+    home = Home(args.home)
+    if not home.database.exists():
+        raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home.")
+    back_up(home.database, args.file)
+    print(f"Backed up and checked: {args.file}, {args.file.stat().st_size:,} bytes")
+    return 0
+
+
+def restore_from(args: argparse.Namespace) -> int:
+    home = Home(args.home)
+    if args.file is None:
+        for one in backups(home):
+            print(f"{one.made_at:%Y-%m-%d %H:%M} UTC  {one.why.value:16}  {one.size:>12,} bytes  {one.path}")
+        print("Say which one: zembra restore FILE")
+        return 0
+    with home.locked("zembra restore"):
+        aside = restore(home, args.file)
+    print(f"Put back: {args.file}")
+    if aside is not None:
+        print(f"What was there before is kept: {aside}")
+    return 0
+
+
+def check(args: argparse.Namespace) -> int:
+    with opened_home(Home(args.home)) as engine:
+        found = check_all(engine)
+    for one in found.findings:
+        print(f"{one.place}: {one.what}. {one.todo}", file=sys.stderr)
+    wrong = len(found.findings)
+    print(
+        f"{found.files} files, {found.studies} studies and {found.revisions} revisions looked at: "
+        + (f"{wrong} of what was found is not whole" if wrong else "everything is whole")
+    )
+    return 1 if wrong else 0
+
+
+def export_to(args: argparse.Namespace) -> int:
+    with opened_home(Home(args.home)) as engine:
+        carried = export_home(engine, args.file)
+    print(f"Exported: {carried.files} files and {carried.studies} studies, into {args.file}")
+    return 0
+
+
+def import_from(args: argparse.Namespace) -> int:
+    home = Home(args.home)
+    home.make()
+    if home.database.exists() and schema_of(home.database) != newest_schema():
+        raise _older()
+    engine = open_database(home.database)
+    try:
+        carried = import_home(engine, args.file)
+    finally:
+        close_database(engine)
+    known = f"; {carried.known} studies were there already" if carried.known else ""
+    print(f"Imported: {carried.files} files and {carried.studies} studies{known}")
+    return 0
+
+
+def _older() -> Refusal:
+    return Refusal("The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date.")

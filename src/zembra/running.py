@@ -1,0 +1,95 @@
+"""zembra run: a ledger carried out on a file, without a server."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import tempfile
+import threading
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from zembra.apart import read_apart
+from zembra.core.errors import Refusal
+from zembra.core.figure.model import FigureSettings
+from zembra.core.handover.package import unpacked
+from zembra.core.handover.report import report_json, warnings_of
+from zembra.core.handover.tables import lines_csv, points_csv
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.formats import detect_table
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.model import Ledger, parse_ledger
+from zembra.core.ledger.run import run
+from zembra.picturing import picture_of_run, write_whole
+from zembra.rendering.engine import warm_up as warm_up_engine
+
+
+def run_ledger(args: argparse.Namespace) -> int:
+    if args.picture is not None:
+        # made ready while the file is read
+        threading.Thread(target=warm_up_engine, daemon=True).start()
+    asked = _asked(args)
+    ledger = asked.ledger
+    brought = _brought(asked.data, ledger.intake, args.sheet)
+    result = run(brought.observations, ledger, asked.as_of, file_name=asked.name)
+    if result.problems:
+        first = result.problems[0]
+        raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
+    settled = ledger.intake.settled if ledger.intake else ()
+    files = {
+        "points.csv": points_csv(result),
+        "lines.csv": lines_csv(result),
+        "report.json": report_json(result, settled),
+    }
+    drawn = None
+    if args.picture is not None:
+        drawn = picture_of_run(result, asked.figure, args.picture, args.style, times=args.times)
+    args.out.mkdir(parents=True, exist_ok=True)
+    # all three are made, then moved into place: nothing is ever half-written
+    with tempfile.TemporaryDirectory(dir=args.out) as folder:
+        for name, text in files.items():
+            (Path(folder) / name).write_text(text, encoding="utf-8", newline="")
+        for name in files:
+            os.replace(Path(folder) / name, args.out / name)
+    if drawn is not None:
+        write_whole(args.picture, drawn)
+    for warning in warnings_of(result):
+        print(f"note: {warning}")
+    return 0
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What `run` is to carry out. name: of the file of rows."""
+
+    ledger: Ledger
+    data: bytes
+    name: str
+    as_of: date
+    figure: FigureSettings
+
+
+def _asked(args: argparse.Namespace) -> _Asked:
+    """From a ledger and a file of rows, or from a study that was handed over whole. Raises Refusal."""
+    told = args.ledger.read_bytes()
+    data = args.data.read_bytes() if args.data else None
+    if not told.startswith(b"PK"):
+        if data is None:
+            raise Refusal("There are no rows to run the ledger on.", todo="Say which file with --data.")
+        return _Asked(parse_ledger(told), data, args.data.name, args.as_of or date.today(), FigureSettings())
+    package = unpacked(told)
+    study, rows = package.study, data or package.data
+    if rows is None:
+        raise Refusal("The package does not hold the received file.", todo="Say where it is with --data.")
+    name = args.data.name if args.data else study.file
+    return _Asked(study.ledger, rows, name, args.as_of or study.as_of, study.figure)
+
+
+def _brought(data: bytes, how: HowRead | None, sheet: str | None) -> BroughtIn:
+    """The file as the ledger says it was read; --sheet replaces the sheet it names."""
+    if sheet is None:
+        return read_apart(data, how)
+    if how is not None:
+        return read_apart(data, how.model_copy(update={"table": how.table.model_copy(update={"sheet": sheet})}))
+    return read_apart(data, table_how=detect_table(data, sheet))

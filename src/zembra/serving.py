@@ -1,0 +1,145 @@
+"""zembra serve and zembra demo: one server on a home, kept in order while it runs and closed whole when it stops."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import ipaddress
+import logging
+import os
+import signal
+import socket
+import threading
+from collections.abc import Callable, Iterator
+from datetime import date
+from typing import Any, NoReturn
+
+from sqlalchemy import Engine, exc
+
+from zembra.apart import start_reader
+from zembra.core.errors import Refusal
+from zembra.store.backups import Why, keep_backup
+from zembra.store.database import close_database
+from zembra.store.home import Home
+from zembra.store.housekeeping import keep_house
+
+READY_AFTER = 20.0  # seconds from the start to what nobody waits for
+HOUSE_EVERY = 600.0  # seconds
+THREADS = 8
+MOST_CONNECTIONS = 200
+SILENT = 60  # seconds after which a connection on which nothing comes is closed
+SHORTEST_KEY = 12
+log = logging.getLogger(__name__)
+
+
+def serve(args: argparse.Namespace) -> int:
+    """Serve until somebody stops it. Raises Refusal where the home is in use, damaged or newer, and where others than
+    this machine could reach it without a key."""
+    home, host, port, with_demo = Home(args.home), args.host, args.port, args.with_demo
+    key = os.environ.get("ZEMBRA_KEY", "")
+    _check_key(host, key)
+    if port and _taken(host, port):
+        raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
+    with home.locked("zembra demo" if with_demo else "zembra serve"):
+        return _serve_locked(home, host, port, key, with_demo=with_demo)
+
+
+def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool) -> int:
+    from waitress import create_server
+
+    from zembra.api import create_app
+    from zembra.api.context import Context, warm_up
+    from zembra.demo import AS_OF
+    from zembra.demo.seed import seed
+
+    def before_migration() -> None:
+        keep_backup(home, Why.MIGRATION)
+
+    today = (lambda: AS_OF) if with_demo else date.today
+    app = create_app(home.database, today, key=key, before_migration=before_migration)
+    shared: Context = app.extensions["zembra"]
+    try:
+        if with_demo:
+            seed(shared.engine)
+        server = create_server(
+            app,
+            host=host,
+            port=port,
+            threads=THREADS,
+            connection_limit=MOST_CONNECTIONS,
+            channel_timeout=SILENT,
+            asyncore_use_poll=True,
+        )
+        threading.Thread(target=warm_up, args=(shared,), daemon=True).start()
+        print(f"Zembra is at http://{_shown(host)}:{server.effective_port} (its data: {home.folder})", flush=True)
+        # the process that others are forked from is made ready when the first rush of a start is over
+        with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, lambda: _keep_house(home, shared.engine)):
+            signal.signal(signal.SIGTERM, _stop)
+            with contextlib.suppress(KeyboardInterrupt, SystemExit):
+                server.run()
+    finally:
+        shared.background.close()
+        close_database(shared.engine)
+    return 0
+
+
+def _stop(_number: int, _frame: Any) -> NoReturn:
+    raise SystemExit
+
+
+def _keep_house(home: Home, engine: Engine) -> None:
+    """What cannot be done now is told in the log, and tried again the next time."""
+    try:
+        keep_house(home, engine)
+    except (Refusal, OSError, exc.OperationalError) as error:
+        log.warning("the home could not be kept in order: %s", error)
+
+
+@contextlib.contextmanager
+def _each(seconds: float, do: Callable[[], object], *, once: bool = False) -> Iterator[None]:
+    """Do it in a thread, a while after the start and then again and again, until this is left."""
+    over = threading.Event()
+
+    def go() -> None:
+        if over.wait(min(seconds, READY_AFTER)):
+            return
+        do()
+        while not once and not over.wait(seconds):
+            do()
+
+    thread = threading.Thread(target=go, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join(SILENT)
+
+
+def _check_key(host: str, key: str) -> None:
+    if key and len(key) < SHORTEST_KEY:
+        raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")
+    if not key and not _is_loopback(host):
+        raise Refusal(
+            f"At {host}, others could reach Zembra, and everything in it.",
+            todo=f"Set ZEMBRA_KEY to {SHORTEST_KEY} letters or more, which the page asks for, or leave --host away.",
+        )
+
+
+def _is_loopback(host: str) -> bool:
+    if host == "localhost":
+        return True
+    try:
+        return ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        return False
+
+
+def _shown(host: str) -> str:
+    return f"[{host}]" if ":" in host else host
+
+
+def _taken(host: str, port: int) -> bool:
+    with contextlib.suppress(OSError), socket.create_connection((host, port), timeout=1):
+        return True
+    return False

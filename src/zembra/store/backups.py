@@ -1,0 +1,162 @@
+"""Copies of the database: made while it is in use, checked before they count, and put back."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import re
+import shutil
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from enum import StrEnum
+from pathlib import Path
+
+from zembra.core.errors import Refusal
+from zembra.store.database import check_readable
+from zembra.store.home import ONLY_OUR_FILES, Home
+
+KEPT = 7  # of each kind
+EVERY = timedelta(days=1)
+PAGES = 2_000  # copied at once, before those who wait get their turn
+_STAMP = "%Y-%m-%dT%H%M%S"
+_NAME = re.compile(r"zembra-(\d{4}-\d\d-\d\dT\d{6})-([a-z-]+)(?:-\d+)?\.db")
+
+
+class Why(StrEnum):
+    DAILY = "daily"
+    MIGRATION = "before-migration"
+    RESTORE = "before-restore"
+    BY_HAND = "by-hand"
+
+
+@dataclass(frozen=True, slots=True)
+class Backup:
+    """A backup that lies in a home. made_at: UTC. size: bytes."""
+
+    path: Path
+    why: Why
+    made_at: datetime
+    size: int
+
+
+def back_up(database: Path, to: Path) -> None:
+    """The database as it is at one moment, in one file of its own; there when it is whole and checked, or not at all.
+
+    SQLite's online backup: whoever works on the database goes on. Raises Refusal, OSError.
+    """
+    check_readable(database)
+    to.parent.mkdir(parents=True, exist_ok=True)
+    beside = to.with_name(f".{to.name}.part")
+    beside.unlink(missing_ok=True)
+    try:
+        os.close(os.open(beside, os.O_CREAT | os.O_EXCL | os.O_RDWR, ONLY_OUR_FILES))
+        with closing(sqlite3.connect(database, timeout=15)) as source, closing(sqlite3.connect(beside)) as copy:
+            source.backup(copy, pages=PAGES, sleep=0.001)
+            # a copy that is one file, whatever the source is
+            copy.execute("PRAGMA journal_mode=DELETE")
+            wrong = copy.execute("PRAGMA integrity_check(1)").fetchone()[0]
+        if wrong != "ok":
+            raise Refusal(
+                f"The database is damaged: {wrong}.",
+                todo="Put an older backup back with zembra restore; keep this file.",
+            )
+        _to_disk(beside)
+        os.replace(beside, to)
+        _to_disk(to.parent)
+    except sqlite3.Error as error:
+        raise Refusal(f"The backup was not made: {error}.", place=str(to)) from None
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
+    """A backup in the home; of its kind the last few stay. Raises Refusal, OSError."""
+    made_at = (now or datetime.now(UTC)).astimezone(UTC).replace(microsecond=0)
+    home.make()
+    home.backups.mkdir(exist_ok=True, mode=0o700)
+    path = next(one for one in _names(home, made_at, why) if not one.exists())
+    back_up(home.database, path)
+    of_kind = [one for one in backups(home) if one.why is why]
+    for old in of_kind[KEPT:]:
+        old.path.unlink(missing_ok=True)
+    return next(one for one in of_kind if one.path == path)
+
+
+def backups(home: Home) -> list[Backup]:
+    """Those in the home, the newest first."""
+    found: list[Backup] = []
+    for path in home.backups.glob("zembra-*.db") if home.backups.is_dir() else ():
+        named = _NAME.fullmatch(path.name)
+        if named and named[2] in set(Why):
+            made_at = datetime.strptime(named[1], _STAMP).replace(tzinfo=UTC)
+            found.append(Backup(path, Why(named[2]), made_at, path.stat().st_size))
+    return sorted(found, key=lambda one: (one.made_at, one.path.name), reverse=True)
+
+
+def back_up_daily(home: Home, now: datetime | None = None) -> Backup | None:
+    """One more where the newest is a day old. Raises Refusal, OSError."""
+    now = now or datetime.now(UTC)
+    newest = next(iter(backups(home)), None)
+    if newest is not None and now - newest.made_at < EVERY:
+        return None
+    return keep_backup(home, Why.DAILY, now)
+
+
+def restore(home: Home, backup: Path) -> Path | None:
+    """Put a backup in the place of the database, which stays as a backup of its own, told by its path.
+
+    The home must be locked by the caller. Raises Refusal, OSError.
+    """
+    check_readable(backup)
+    with closing(sqlite3.connect(f"file:{backup}?mode=ro", uri=True)) as source:
+        try:
+            wrong = source.execute("PRAGMA integrity_check(1)").fetchone()[0]
+        except sqlite3.Error as error:
+            wrong = str(error)
+    if wrong != "ok":
+        raise Refusal(
+            f"The backup is damaged: {wrong}.", place=str(backup), todo="Nothing was changed. Try another one."
+        )
+    home.make()
+    aside = _set_aside(home) if home.database.exists() else None
+    beside = home.database.with_name(".zembra.db.part")
+    beside.unlink(missing_ok=True)
+    shutil.copyfile(backup, beside)
+    beside.chmod(ONLY_OUR_FILES)
+    _to_disk(beside)
+    # what the old database had in its log must not be laid over the one put back
+    for ending in ("-wal", "-shm"):
+        home.database.with_name(home.database.name + ending).unlink(missing_ok=True)
+    os.replace(beside, home.database)
+    _to_disk(home.folder)
+    return aside
+
+
+def _set_aside(home: Home) -> Path:
+    """The present database, as a backup where it can be read, byte for byte where it cannot."""
+    with contextlib.suppress(Refusal):
+        return keep_backup(home, Why.RESTORE).path
+    stamp = datetime.now(UTC).strftime(_STAMP)
+    aside = home.folder / f"zembra-{stamp}-could-not-be-read.db"
+    for ending in ("", "-wal"):
+        there = home.database.with_name(home.database.name + ending)
+        if there.exists():
+            shutil.copyfile(there, aside.with_name(aside.name + ending))
+    return aside
+
+
+def _names(home: Home, made_at: datetime, why: Why) -> Iterator[Path]:
+    stem = f"zembra-{made_at.strftime(_STAMP)}-{why}"
+    yield home.backups / f"{stem}.db"
+    yield from (home.backups / f"{stem}-{n}.db" for n in range(2, 1_000))
+
+
+def _to_disk(path: Path) -> None:
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)

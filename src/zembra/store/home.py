@@ -1,0 +1,67 @@
+"""The folder that Zembra keeps everything in: whose it is, what lies in it, and that one server at a time works on it."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import os
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from zembra.core.errors import Refusal
+
+ONLY_OURS = 0o700
+ONLY_OUR_FILES = 0o600
+
+
+@dataclass(frozen=True, slots=True)
+class Home:
+    """A folder with the database, its backups and the lock. name: of the database's file."""
+
+    folder: Path
+    name: str = "zembra.db"
+
+    @property
+    def database(self) -> Path:
+        return self.folder / self.name
+
+    @property
+    def backups(self) -> Path:
+        return self.folder / "backups"
+
+    def make(self) -> None:
+        """The folder, open to its owner only. Raises OSError."""
+        self.folder.mkdir(parents=True, exist_ok=True, mode=ONLY_OURS)
+        if self.folder.stat().st_uid == os.getuid():
+            self.folder.chmod(ONLY_OURS)
+
+    @contextlib.contextmanager
+    def locked(self, why: str) -> Iterator[None]:
+        """Nobody else works on the home meanwhile. why: told to who tries. The lock goes with the process, whatever
+        ends it. Raises Refusal."""
+        self.make()
+        handle = os.open(self.folder / "zembra.lock", os.O_RDWR | os.O_CREAT, ONLY_OUR_FILES)
+        try:
+            try:
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError:
+                other = os.read(handle, 200).decode(errors="replace").strip() or "another process"
+                raise Refusal(
+                    f"{self.folder} is in use: {other}.", todo="Stop that one, or choose another home with --home."
+                ) from None
+            os.ftruncate(handle, 0)
+            os.write(handle, f"{why}, process {os.getpid()}".encode())
+            yield
+            os.ftruncate(handle, 0)
+        finally:
+            os.close(handle)
+
+
+def usual_home(name: str = "zembra") -> Home:
+    """ZEMBRA_HOME, or a folder of this name where this user's data lie (XDG Base Directory Specification)."""
+    told = os.environ.get("ZEMBRA_HOME")
+    if told:
+        return Home(Path(told))
+    data = os.environ.get("XDG_DATA_HOME", "")
+    return Home((Path(data) if data.startswith("/") else Path.home() / ".local/share") / name)

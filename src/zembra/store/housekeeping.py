@@ -1,0 +1,77 @@
+"""What is done while a server runs: a backup a day, an end to what was removed long ago, a small log, space given back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from sqlalchemy import Engine
+from sqlmodel import Session, col, select
+
+from zembra.store.backups import back_up_daily
+from zembra.store.database import LARGEST_LOG, fold_log
+from zembra.store.datasets import erase_dataset, removed_datasets
+from zembra.store.home import Home
+from zembra.store.studies import erase_study
+from zembra.store.tables import Snapshot, Study
+
+REMOVED_STAY = timedelta(days=30)
+WORTH_GIVING = 16 * 1024 * 1024  # bytes
+
+
+@dataclass(frozen=True, slots=True)
+class Space:
+    """What the database takes, in bytes. log: what is not in it yet. free: inside it, held by nothing any more."""
+
+    database: int
+    log: int
+    free: int
+
+
+def keep_house(home: Home, engine: Engine, now: datetime | None = None) -> None:
+    """Everything that is due. Raises Refusal, OSError, and goes on where it stopped the next time."""
+    now = now or datetime.now(UTC)
+    back_up_daily(home, now)
+    erase_long_removed(engine, now)
+    space = space_of(home, engine)
+    if space.free > max(WORTH_GIVING, space.database // 4):
+        give_back(engine)
+    elif space.log > LARGEST_LOG:
+        fold_log(engine)
+
+
+def erase_long_removed(engine: Engine, now: datetime) -> int:
+    """Remove for good what was removed longer ago than it stays; how many went."""
+    before = (now - REMOVED_STAY).astimezone(UTC)
+    with Session(engine) as session:
+        studies = list(session.exec(select(Study.id).where(col(Study.removed_at) < before)))
+        old = list(session.exec(select(Snapshot).where(col(Snapshot.removed_at) < before)))
+        for one in old:
+            session.delete(one)
+        session.commit()
+    for identifier in studies:
+        erase_study(engine, identifier or 0)
+    files = [one for one in removed_datasets(engine) if one.removed_at and one.removed_at < before]
+    for file in files:
+        erase_dataset(engine, file.id or 0)
+    return len(studies) + len(old) + len(files)
+
+
+def space_of(home: Home, engine: Engine) -> Space:
+    with engine.connect() as connection:
+        free = connection.exec_driver_sql("PRAGMA freelist_count").scalar_one()
+        size = connection.exec_driver_sql("PRAGMA page_size").scalar_one()
+    log = home.database.with_name(home.database.name + "-wal")
+    return Space(_size(home.database), _size(log), int(free) * int(size))
+
+
+def give_back(engine: Engine) -> None:
+    """Give what nothing holds any more back to the disk."""
+    with engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.exec_driver_sql("VACUUM")
+    fold_log(engine)
+
+
+def _size(path: Path) -> int:
+    return path.stat().st_size if path.exists() else 0

@@ -1,0 +1,46 @@
+"""What the list of studies says of each, kept with the revision it was said of."""
+
+from __future__ import annotations
+
+from sqlalchemy import Engine, func
+from sqlalchemy.dialects.sqlite import insert
+from sqlmodel import Session, col, select
+
+from zembra import __version__
+from zembra.core.ledger.digest import digest
+from zembra.core.summary import StudySummary
+from zembra.store.notes import HOLDS
+from zembra.store.studies import Kept
+from zembra.store.tables import Note, Summary
+
+
+class Summaries:
+    """Those that still hold, as they were when this was made."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        with Session(engine) as session:
+            self._kept = {one.study_id: (one.key, one.view) for one in session.exec(select(Summary))}
+            notes = select(Note.study_id, func.count(), func.max(Note.id)).where(Note.standing == HOLDS)
+            self._noted = {
+                study: (count, last) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))
+            }
+
+    def get(self, kept: Kept) -> StudySummary | None:
+        """What was said of a study at this revision with these notes."""
+        key, view = self._kept.get(kept.study.id or 0, ("", ""))
+        return StudySummary.model_validate_json(view) if key == self._key(kept) else None
+
+    def keep(self, kept: Kept, said: StudySummary) -> None:
+        view = said.model_dump_json()
+        row = insert(Summary).values(study_id=kept.study.id, key=self._key(kept), view=view)
+        with Session(self._engine) as session:
+            new = row.on_conflict_do_update(index_elements=["study_id"], set_={"key": row.excluded.key, "view": view})
+            session.exec(new)
+            session.commit()
+
+    def _key(self, kept: Kept) -> str:
+        at = kept.revision
+        noted = self._noted.get(kept.study.id or 0, (0, 0))
+        about = (str(at.dataset_id), at.as_of.isoformat(), at.ledger, at.figure, repr(noted))
+        return digest(__version__, *about)
