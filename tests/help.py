@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
+from flask.testing import FlaskClient
+from werkzeug.test import TestResponse
 
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question
@@ -78,3 +81,13 @@ def smoothing(ahead: int = 56, season: int | None = 7, method: AnyMethod | None 
         limits=LimitsWord.OWN,
         **words,
     )
+
+
+def handed_over(client: FlaskClient, address: str) -> TestResponse:
+    """A file that is handed over: asked for again as long as it is being made."""
+    end = time.monotonic() + 90
+    while True:
+        answer = client.get(address)
+        if answer.status_code != 202 or time.monotonic() > end:
+            return answer
+        time.sleep(0.1)

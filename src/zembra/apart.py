@@ -15,7 +15,7 @@ import time
 from collections.abc import Callable
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
@@ -27,11 +27,20 @@ from zembra.core.judging.verdict import Bench, Verdict, verdicts
 from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.run import Task
 
+if TYPE_CHECKING:
+    from zembra.handing import Frozen, Handed
+
 MEMORY_MB = int(os.environ.get("ZEMBRA_READER_MEMORY_MB", "2048"))
 SECONDS = float(os.environ.get("ZEMBRA_READER_SECONDS", "60"))
 LATER = 10  # how much judging stands back for what somebody waits for
 # what children need is imported once, in the process that they are forked from
-PRELOADED = ("zembra.core.intake.bringin", "zembra.core.intake.workbook", "zembra.apart", "zembra.heavy")
+PRELOADED = (
+    "zembra.core.intake.bringin",
+    "zembra.core.intake.workbook",
+    "zembra.apart",
+    "zembra.handing",
+    "zembra.heavy",
+)
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 # a child a core: threads of the linear algebra library would only get in each other's way
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
@@ -109,6 +118,34 @@ def series_judged_apart(
         raise _judging_ended() from None
 
 
+def file_apart(of: Handed, name: str, progress: Progress) -> str | bytes:
+    """`make_file`, in a child process. Raises Refusal."""
+    told = f"making {name}"
+    found: str | bytes = _handed(_make_file, (of, name), told, progress)
+    return found
+
+
+def snapshot_apart(of: Handed, progress: Progress) -> Frozen:
+    """`frozen`, in a child process. Raises Refusal."""
+    found: Frozen = _handed(_freeze, (of,), "making the snapshot", progress)
+    return found
+
+
+def _handed(work: Callable[..., Any], args: tuple[Any, ...], told: str, progress: Progress) -> Any:
+    far = [(told, 0.0)]
+
+    def on_step(_: str, step: tuple[str, float]) -> None:
+        far[0] = step
+
+    try:
+        return in_child(work, args, on_step, lambda: progress(*far[0]))
+    except EOFError:
+        raise Refusal(
+            "What is handed over could not be made: it may have needed more memory than there is.",
+            todo="Show fewer series, or a shorter stretch.",
+        ) from None
+
+
 def in_child(
     work: Callable[..., Any], args: tuple[Any, ...], on_told: Callable[[str, Any], None], still: Callable[[], None]
 ) -> Any:
@@ -181,6 +218,19 @@ def _judge(tell: Tell, asked: Asked, share: tuple[int, int]) -> tuple[Bench, dic
 def _judge_series(tell: Tell, asked: Asked, names: tuple[str, ...]) -> None:
     os.nice(LATER)
     series_verdicts(asked, names, lambda one: tell("series", one))
+
+
+def _make_file(tell: Tell, of: Handed, name: str) -> str | bytes:
+    # the drawing is imported by those who draw
+    from zembra.handing import make_file
+
+    return make_file(of, name, lambda *step: tell("step", step))
+
+
+def _freeze(_: Tell, of: Handed) -> Frozen:
+    from zembra.handing import frozen
+
+    return frozen(of)
 
 
 def _make(tell: Tell, entry: LineEntry, tasks: tuple[Task, ...]) -> None:

@@ -37,6 +37,10 @@ class Lane(StrEnum):
     KEEPING = "keeping"
 
 
+# mostly short work, that one piece of long work must not stand in the way of
+_SHORT = (Lane.READING, Lane.HANDING)
+
+
 class Stage(StrEnum):
     WAITING = "waiting"
     WORKING = "working"
@@ -77,7 +81,7 @@ class Background:
     def __init__(self, workers: int | None = None) -> None:
         count = workers or max(1, (os.cpu_count() or 2) - 1)
         self._lanes = {
-            lane: ThreadPoolExecutor(max_workers=max(2, count) if lane is Lane.READING else count) for lane in Lane
+            lane: ThreadPoolExecutor(max_workers=max(2, count) if lane in _SHORT else count) for lane in Lane
         }
         self._works: OrderedDict[str, Work] = OrderedDict()
         self._slots: dict[str, str] = {}

@@ -6,7 +6,7 @@ import argparse
 import os
 from pathlib import Path
 
-from zembra.core.dress.model import Headings, Picture
+from zembra.core.dress.model import Picture
 from zembra.core.dress.style import in_style, parse_style
 from zembra.core.errors import Refusal
 from zembra.core.figure.dressed import picture_figure, undressed
@@ -38,7 +38,7 @@ def picture_of_run(
 
 
 def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:
-    every = settings.pictures or (Picture(name="the whole", headings=Headings(title=settings.title or title)),)
+    every = settings.every_picture(settings.title or title)
     if name is None:
         return every[0]
     found = next((one for one in every if one.name == name), None)

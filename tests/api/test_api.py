@@ -9,7 +9,7 @@ from urllib.parse import quote
 import pytest
 from flask.testing import FlaskClient
 
-from tests.help import daily_csv
+from tests.help import daily_csv, handed_over
 from zembra.demo import DEMO_FILES
 
 RIDERS = daily_csv([*range(10, 40), None, "closed", 42, ..., 44])
@@ -154,13 +154,13 @@ def test_a_bad_edit_is_refused_and_nothing_is_kept(
 def test_files_are_handed_over(client: FlaskClient) -> None:
     bench = begin(client)
     base = f"/api/studies/{bench['study']['id']}/handover"
-    points = client.get(f"{base}/points.csv")
+    points = handed_over(client, f"{base}/points.csv")
     assert points.text.startswith("series,period,raw,value,received,condition,reason,counted\n")
     assert 'filename="riders-2026-02-04-points.csv"' in points.headers["Content-Disposition"]
-    assert client.get(f"{base}/report.json").json["format"] == "zembra.report/1"
-    assert client.get(f"{base}/ledger.json").json["intake"]["dates"]["column"] == "day"
-    assert "From riders.csv (SHA-256 " in client.get(f"{base}/method-note.txt").text
-    assert client.get(f"{base}/secrets.txt").status_code == 422
+    assert handed_over(client, f"{base}/report.json").json["format"] == "zembra.report/1"
+    assert handed_over(client, f"{base}/ledger.json").json["intake"]["dates"]["column"] == "day"
+    assert "From riders.csv (SHA-256 " in handed_over(client, f"{base}/method-note.txt").text
+    assert handed_over(client, f"{base}/secrets.txt").status_code == 422
 
 
 def test_values_are_given_side_by_side(client: FlaskClient) -> None:

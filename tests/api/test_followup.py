@@ -13,7 +13,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, with_entry
-from tests.help import daily_csv
+from tests.help import daily_csv, handed_over
 from zembra.api import create_app
 
 VALUES = [10.0, 11, 12, 90, 11, 10, 12, 11, 10, 13, 12, 11]
@@ -57,7 +57,7 @@ def test_notes_and_states_are_kept_and_taken_back_apart_from_the_ledger(client: 
         "RK",
     )
     assert client.get(path).json["study"]["revision"] == bench["study"]["revision"]
-    assert "2026-01-04: regatta (RK)" in client.get(f"{path}/handover/method-note.txt").text
+    assert "2026-01-04: regatta (RK)" in handed_over(client, f"{path}/handover/method-note.txt").text
     back = client.post(f"{path}/follow-up/undo").json
     assert [one["state"] for one in back["items"]] == ["open", "open"]
     assert back["can_redo"] is True
@@ -98,13 +98,13 @@ def test_the_list_is_handed_over_and_outlives_the_server(tmp_path: Path) -> None
     client = create_app(database, lambda: date(2026, 3, 1)).test_client()
     noted(client, path, "2026-01-04", note="=SUM(1)", state="asked")
     fresh = create_app(database, lambda: date(2026, 3, 1)).test_client()
-    rows = list(csv.DictReader(io.StringIO(fresh.get(f"{path}/handover/follow-up.csv").text)))
+    rows = list(csv.DictReader(io.StringIO(handed_over(fresh, f"{path}/handover/follow-up.csv").text)))
     assert [(row["period"], row["state"], row["note"], row["away_by"]) for row in rows] == [
         ("2026-01-10", "open", "", "0.5"),
         ("2026-01-04", "asked", "'=SUM(1)", rows[1]["away_by"]),
     ]
     assert float(rows[1]["away_by"]) == pytest.approx(78.5)
-    book = openpyxl.load_workbook(io.BytesIO(fresh.get(f"{path}/handover/follow-up.xlsx").data))
+    book = openpyxl.load_workbook(io.BytesIO(handed_over(fresh, f"{path}/handover/follow-up.xlsx").data))
     (head, first, second) = book["Follow-up"].iter_rows(values_only=True)
     assert head[:4] == ("series", "period", "value", "away by")
     assert first[1] == datetime(2026, 1, 10)

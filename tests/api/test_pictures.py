@@ -22,7 +22,7 @@ from flask.testing import FlaskClient
 from pypdf import PdfReader
 
 from tests.api.test_api import begin
-from tests.help import AS_OF, FIRST
+from tests.help import AS_OF, FIRST, handed_over
 from zembra.api.app import create_app
 
 DAYS = 50
@@ -61,7 +61,7 @@ def study(client: FlaskClient, picture: dict[str, Any] | None = None) -> tuple[s
 
 
 def handed(client: FlaskClient, address: str, name: str, query: str = "") -> bytes:
-    answer = client.get(f"{address}/handover/{name}{query}")
+    answer = handed_over(client, f"{address}/handover/{name}{query}")
     assert answer.status_code == 200, answer.json
     return bytes(answer.data)
 
@@ -83,7 +83,7 @@ def test_png_svg_and_pdf_are_pictures_of_the_sheet(client: FlaskClient) -> None:
     png = handed(client, address, "picture.png", "?times=3")
     assert png[:8] == b"\x89PNG\r\n\x1a\n"
     assert struct.unpack(">II", png[16:24]) == (1920, 1080)
-    answer = client.get(f"{address}/handover/picture.svg")
+    answer = handed_over(client, f"{address}/handover/picture.svg")
     assert re.search(r'filename="[a-z0-9-]+-\d{4}-\d\d-\d\d-picture\.svg"', answer.headers["content-disposition"])
     root = fromstring(answer.data)
     told = [one.text for one in root.iter("{http://www.w3.org/2000/svg}text")]
@@ -98,8 +98,8 @@ def test_png_svg_and_pdf_are_pictures_of_the_sheet(client: FlaskClient) -> None:
     fonts = set(fonts_of(page["/Resources"]))
     assert fonts
     assert fonts <= {"SourceSans3-Regular", "SourceSans3-SemiBold", "SourceSerif4-SemiBold"}
-    assert client.get(f"{address}/handover/picture.png?picture=5").status_code == 422
-    assert client.get(f"{address}/handover/picture.png?times=99").status_code == 422
+    assert handed_over(client, f"{address}/handover/picture.png?picture=5").status_code == 422
+    assert handed_over(client, f"{address}/handover/picture.png?times=99").status_code == 422
 
 
 def test_the_workbook_holds_true_dates_and_numbers_and_nothing_that_runs(client: FlaskClient) -> None:
@@ -317,5 +317,5 @@ def test_hostile_names_pass_through_every_file(client: FlaskClient) -> None:
         for name in archive.namelist():
             assert ".." not in name
             assert not name.startswith("/")
-    answer = client.get(f"{address}/handover/picture.png")
+    answer = handed_over(client, f"{address}/handover/picture.png")
     assert re.fullmatch(r'attachment; filename="[a-z0-9.-]+"', answer.headers["content-disposition"])

@@ -86,7 +86,8 @@ class Server:
     def _fork(self, words: list[str]) -> str:
         ours, theirs = _CONTEXT.Pipe()
         forkserver.ensure_running()
-        process = _CONTEXT.Process(target=_serve, args=(theirs, words, forkserver._forkserver._forkserver_address))
+        ready = forkserver._forkserver._forkserver_address
+        process = _CONTEXT.Process(target=_serve, args=(theirs, words, ready), daemon=True)
         process.start()
         theirs.close()
         assert process.pid
@@ -99,6 +100,8 @@ def _serve(told: Connection, words: list[str], ready: str) -> None:
     of its own to fork from would import everything once more for every test."""
     forkserver._forkserver._forkserver_address = ready
     forkserver._forkserver.ensure_running = lambda: None
+    # ends with the tests, and has children nevertheless
+    multiprocessing.current_process()._config["daemon"] = False
     os.dup2(told.fileno(), 1)
     os.environ.update(ENVIRONMENT)
     sys.stdout = os.fdopen(1, "w")

@@ -596,7 +596,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A file to hand over */
+        /**
+         * A file to hand over
+         * @description Made in a process of its own, when what the study needs is done: whoever asks again gets it then.
+         */
         get: operations["handover_hand_over__file__get"];
         put?: never;
         post?: never;
@@ -686,7 +689,10 @@ export interface paths {
         /** Snapshots of a study */
         get: operations["snapshots_every_get"];
         put?: never;
-        /** Keep a picture as it is now */
+        /**
+         * Keep a picture as it is now
+         * @description Made in a process of its own: whoever asks for the same again gets it when it is kept.
+         */
         post: operations["snapshots_take_post"];
         delete?: never;
         options?: never;
@@ -705,7 +711,7 @@ export interface paths {
         get: operations["snapshots_one__int_snapshot_id__get"];
         put?: never;
         post?: never;
-        /** Take a snapshot off */
+        /** Take a snapshot off; it can be brought back */
         delete: operations["snapshots_remove__int_snapshot_id__delete"];
         options?: never;
         head?: never;
@@ -723,6 +729,23 @@ export interface paths {
         get: operations["snapshots_hand_over__int_snapshot_id___file__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/snapshots/{snapshot_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a snapshot back */
+        post: operations["snapshots_restore__int_snapshot_id__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2449,7 +2472,8 @@ export interface components {
         };
         /**
          * DamagedStudy
-         * @description A study whose newest revision cannot be read. why: what is wrong with it.
+         * @description A study whose newest revision cannot be read. why: what is wrong with it. dataset_id: the file that a new study
+         *     can be begun from.
          */
         DamagedStudy: {
             /** Id */
@@ -2458,6 +2482,8 @@ export interface components {
             name: string;
             /** Why */
             why: string;
+            /** Dataset Id */
+            dataset_id: number | null;
         };
         /** RemovedStudy */
         RemovedStudy: {
@@ -4211,7 +4237,7 @@ export interface components {
         };
         /**
          * SnapshotCard
-         * @description revision: of the study that it was taken of.
+         * @description revision: of the study that it was taken of. removed: whether it was taken off, and can be brought back.
          */
         SnapshotCard: {
             /** Id */
@@ -4226,6 +4252,8 @@ export interface components {
             revision: number;
             /** Alt */
             alt: string;
+            /** Removed */
+            removed: boolean;
         };
         /**
          * NewSnapshot
@@ -6697,6 +6725,15 @@ export interface operations {
                     "application/json": components["schemas"]["SnapshotCard"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -6736,6 +6773,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SnapshotView"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
                 };
             };
             /** @description Not Found */
@@ -6812,6 +6858,45 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshots_restore__int_snapshot_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                snapshot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

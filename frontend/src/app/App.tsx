@@ -21,6 +21,9 @@ const PicturePage = lazy(() =>
 const SnapshotPage = lazy(() =>
   import("../picture/SnapshotPage").then((one) => ({ default: one.SnapshotPage })),
 );
+const KeepingPage = lazy(() =>
+  import("../keeping/KeepingPage").then((one) => ({ default: one.KeepingPage })),
+);
 const IntakePage = lazy(() => import("../intake/IntakePage").then((one) => ({ default: one.IntakePage })));
 
 const queries = new QueryClient({
@@ -55,6 +58,7 @@ export function App() {
                     <Route path="/studies/:studyId/projection" element={<ProjectionPage />} />
                     <Route path="/studies/:studyId/picture" element={<PicturePage />} />
                     <Route path="/studies/:studyId/snapshots/:snapshotId" element={<SnapshotPage />} />
+                    <Route path="/keeping" element={<KeepingPage />} />
                     <Route path="*" element={<NothingHere />} />
                   </Routes>
                 </Suspense>

@@ -1,6 +1,6 @@
 import { App as AntApp, Button } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { troubleOf } from "../api/client";
+import { fetchFile } from "../ui/files";
 import { TroubleNote } from "../ui/Trouble";
 
 /** The account of what was done, as it travels with the chart. */
@@ -8,11 +8,7 @@ export function MethodNote({ studyId, revision }: { studyId: number; revision: n
   const { message } = AntApp.useApp();
   const query = useQuery({
     queryKey: ["note", studyId, revision],
-    queryFn: async () => {
-      const answer = await fetch(`/api/studies/${studyId}/handover/method-note.txt`);
-      if (!answer.ok) throw troubleOf(await answer.json(), answer.status);
-      return answer.text();
-    },
+    queryFn: async () => (await fetchFile(studyId, "method-note.txt")).data.text(),
   });
   if (query.error) return <TroubleNote error={query.error} />;
   return (

@@ -1,12 +1,13 @@
 import "../bench/bench.css";
 import "./picture.css";
 import { Button } from "antd";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, told, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { ViewSwitch } from "../bench/ViewSwitch";
 import { Waiting } from "../bench/Waiting";
+import { made } from "../ui/files";
 import { formatDate, formatLabel, formatNumber, formatSigned, plural } from "../ui/format";
 
 const FILES = ["picture.svg", "account.pdf", "points.parquet", "lines.parquet", "method-note.txt"];
@@ -16,19 +17,23 @@ export function SnapshotPage() {
   const { studyId, snapshotId } = useParams();
   const study = Number(studyId);
   const navigate = useNavigate();
+  const client = useQueryClient();
   const path = { study_id: study, snapshot_id: Number(snapshotId) };
   const query = useQuery({
     queryKey: ["snapshot", path],
     staleTime: 0,
-    queryFn: () =>
-      told<Schemas["SnapshotView"]>(
-        api.GET("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }),
-      ),
+    queryFn: async () =>
+      (await made(() =>
+        told<Schemas["SnapshotView"] | Schemas["WorkView"]>(
+          api.GET("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }),
+        ),
+      )) ?? null,
   });
   if (!query.data) return <Waiting error={query.error} />;
   const { card, svg, points, lines } = query.data;
   const remove = async () => {
     await told(api.DELETE("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }));
+    await client.invalidateQueries({ queryKey: ["snapshots", study] });
     await navigate(`/studies/${study}/picture`);
   };
   return (

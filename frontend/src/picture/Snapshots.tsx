@@ -3,8 +3,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, told, type Schemas } from "../api/client";
+import { made } from "../ui/files";
 import { formatDate } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+
+type Card = Schemas["SnapshotCard"];
 
 /** Keep a picture as it is now, and those that were kept before. */
 export function Snapshots({ study, place }: { study: number; place: number }) {
@@ -18,18 +21,30 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
     queryFn: () =>
       told<Schemas["SnapshotList"]>(api.GET("/api/studies/{study_id}/snapshots", { params: { path } })),
   });
-  const list = query.data?.snapshots ?? [];
+  const every = query.data?.snapshots ?? [];
+  const list = every.filter((one) => !one.removed);
+  const removed = every.filter((one) => one.removed);
   const take = () => {
     setBusy(true);
     setTrouble(undefined);
-    const body = { name: name.trim() || `snapshot ${list.length + 1}`, picture: place };
-    told(api.POST("/api/studies/{study_id}/snapshots", { params: { path }, body }))
+    const body = { name: name.trim() || `snapshot ${every.length + 1}`, picture: place };
+    made(() =>
+      told<Card | Schemas["WorkView"]>(
+        api.POST("/api/studies/{study_id}/snapshots", { params: { path }, body }),
+      ),
+    )
       .then(() => {
         setName("");
         return client.invalidateQueries({ queryKey: ["snapshots", study] });
       })
       .catch(setTrouble)
       .finally(() => setBusy(false));
+  };
+  const bringBack = (one: Card) => {
+    const at = { params: { path: { ...path, snapshot_id: one.id } } };
+    told(api.POST("/api/studies/{study_id}/snapshots/{snapshot_id}/restore", at))
+      .then(() => client.invalidateQueries({ queryKey: ["snapshots", study] }))
+      .catch(setTrouble);
   };
   return (
     <div className="snapshots">
@@ -38,7 +53,7 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
         <Input
           size="small"
           aria-label="Name of the snapshot"
-          placeholder={`snapshot ${list.length + 1}`}
+          placeholder={`snapshot ${every.length + 1}`}
           maxLength={120}
           value={name}
           onChange={(event) => setName(event.target.value)}
@@ -58,6 +73,20 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
             </span>
           ))}
           . Later rows and edits do not change {list.length > 1 ? "them" : "it"}.
+        </p>
+      )}
+      {removed.length > 0 && (
+        <p className="muted small">
+          Taken off:{" "}
+          {removed.map((one, n) => (
+            <span key={one.id}>
+              {n > 0 && ", "}
+              {one.name}{" "}
+              <button type="button" className="link" onClick={() => bringBack(one)}>
+                bring back
+              </button>
+            </span>
+          ))}
         </p>
       )}
     </div>

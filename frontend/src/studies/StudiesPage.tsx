@@ -48,6 +48,7 @@ export function StudiesPage() {
       <TopBar
         actions={
           <>
+            <Link to="/keeping">Keeping</Link>
             <BringBack onTrouble={setTrouble} />
             {bringIn}
           </>
@@ -63,7 +64,13 @@ export function StudiesPage() {
             <ul>
               {damaged.map((one) => (
                 <li key={one.id}>
-                  <b>{one.name}</b> <span>{one.why}. Its file is kept; begin a new study from it below.</span>
+                  <b>{one.name}</b>: {one.why} Its revisions and its file are kept
+                  {one.dataset_id !== null && (
+                    <>
+                      ; <Link to={`/intake/${one.dataset_id}`}>begin a new study from it</Link>
+                    </>
+                  )}
+                  .
                 </li>
               ))}
             </ul>

@@ -31,8 +31,20 @@ export async function fetchFile(
   }
 }
 
+/** What is made elsewhere: asked for again whenever what it still needs is done. Undefined where that was stopped. */
+export async function made<T extends object>(
+  ask: () => Promise<T | Work>,
+  onWork: (work: Work) => void = () => undefined,
+): Promise<T | undefined> {
+  for (;;) {
+    const answer = await ask();
+    if (!("stage" in answer)) return answer;
+    if (await ended(answer, onWork)) return undefined;
+  }
+}
+
 /** Follows work until it is done; true where it was stopped. */
-async function ended(first: Work, onWork: (work: Work) => void): Promise<boolean> {
+export async function ended(first: Work, onWork: (work: Work) => void): Promise<boolean> {
   let work = first;
   while (["waiting", "working"].includes(work.stage)) {
     onWork(work);

@@ -88,6 +88,13 @@ export function formatDate(text: string): string {
   return `${at.getUTCDate()} ${monthName(at.getUTCMonth())} ${at.getUTCFullYear()}`;
 }
 
+/** A moment, on the clock of whoever looks. */
+export function formatMoment(text: string): string {
+  const at = new Date(text);
+  const clock = [at.getHours(), at.getMinutes()].map((one) => String(one).padStart(2, "0")).join(":");
+  return `${at.getDate()} ${monthName(at.getMonth())} ${at.getFullYear()}, ${clock}`;
+}
+
 /** A period's label, as files have it, as the screen writes it: 2026-03-14 is 14 Mar 2026. */
 export function formatLabel(label: string): string {
   const [, year, month, day, time] =

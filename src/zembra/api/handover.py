@@ -2,47 +2,30 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from functools import partial
 from typing import Annotated, Literal
 
-from flask import Response, current_app
+from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from zembra.api.context import context
+from zembra.apart import file_apart
+from zembra.api.context import Ran, context
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier
-from zembra.api.pictures import picture_at, pictures_of
 from zembra.api.reply import reply
 from zembra.api.views import work_view
-from zembra.background import Lane, Stage, Work
-from zembra.core.dress.model import MOST_PICTURES, Picture
-from zembra.core.figure.dressed import picture_figure
-from zembra.core.figure.model import Figure
-from zembra.core.followup import Item, follow_up
-from zembra.core.handover.package import StudyFile, package_zip
-from zembra.core.handover.report import method_note, report_json
-from zembra.core.handover.tables import (
-    followup_csv,
-    lines_csv,
-    lines_frame,
-    parquet,
-    points_csv,
-    points_frame,
-)
-from zembra.core.handover.workbook import followup_xlsx, numbers_xlsx
-from zembra.core.intake.bringin import Progress, quiet
-from zembra.core.intake.howread import Settled
+from zembra.background import Busy, Lane, Stage, Work
+from zembra.core.dress.model import MOST_PICTURES
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.run import Result
-from zembra.rendering.account import account_pdf
-from zembra.rendering.files import alt_of, picture_file
+from zembra.handing import Handed, file_name
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
-from zembra.store.tables import Dataset
 
 blueprint = APIBlueprint(
     "handover",
@@ -56,8 +39,7 @@ File = Literal[
     "numbers.xlsx", "report.json", "method-note.txt", "account.pdf", "follow-up.csv", "follow-up.xlsx", "ledger.json",
     "everything.zip",
 ]  # fmt: skip
-BIG = ("everything.zip", "numbers.xlsx", "account.pdf")  # worked on in the background
-SOON = 5.0  # seconds that an answer waits for them
+SOON = 5.0  # seconds that an answer waits for what is made
 TYPES = {
     "png": "image/png",
     "svg": "image/svg+xml",
@@ -85,155 +67,67 @@ class FileQuery(BaseModel):
     received: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Handed:
-    """What files are made of."""
-
-    kept: Kept
-    result: Result
-    data: Dataset
-    query: FileQuery
-    progress: Progress = quiet
-
-    @property
-    def settled(self) -> tuple[Settled, ...]:
-        return self.kept.ledger.intake.settled if self.kept.ledger.intake else ()
-
-    @property
-    def items(self) -> list[Item]:
-        return follow_up(self.result, kept_notes(context().engine, self.study_id).noted)
-
-    @property
-    def study_id(self) -> int:
-        assert self.kept.study.id is not None
-        return self.kept.study.id
-
-    @property
-    def picture(self) -> Picture:
-        return picture_at(self.kept, self.query.picture)
-
-    @property
-    def note(self) -> str:
-        return method_note(self.result, self.kept.study.name, self.data.sha256, self.settled, self.items)
-
-    def figure(self, picture: Picture) -> Figure:
-        return picture_figure(self.result, self.kept.figure, picture)
-
-
-def _picture(form: str) -> Callable[[Handed], bytes]:
-    def make(of: Handed) -> bytes:
-        return picture_file(of.figure(of.picture), of.picture, form, title=of.kept.study.name, times=of.query.times)
-
-    return make
-
-
-def account_of(of: Handed) -> bytes:
-    figure = of.figure(of.picture)
-    asked = [f"{one.question} {one.answer or 'Waved through: nobody has answered it.'}" for one in of.settled]
-    return account_pdf(
-        figure,
-        of.result,
-        title=of.kept.study.name,
-        sha256=of.data.sha256,
-        alt=alt_of(of.picture, figure),
-        asked=asked,
-    )
-
-
-def _everything(of: Handed) -> bytes:
-    pictures: dict[str, bytes] = {}
-    every = pictures_of(of.kept)
-    for n, picture in enumerate(every, 1):
-        of.progress(f"drawing picture {n} of {len(every)}", (n - 1) / len(every))
-        figure = of.figure(picture)
-        stem = f"{n:02} {plain_name(picture.name)}".strip()
-        for form in ("svg", "png"):
-            pictures[f"{stem}.{form}"] = picture_file(figure, picture, form, title=of.kept.study.name)
-    of.progress("packing", 0.95)
-    assert of.data.id is not None
-    received = dataset_bytes(context().engine, of.data.id) if of.query.received else None
-    study = StudyFile(
-        name=of.kept.study.name,
-        as_of=of.kept.as_of,
-        file=of.data.name,
-        sha256=of.data.sha256,
-        ledger=of.kept.ledger,
-        figure=of.kept.figure,
-        notes=list(kept_notes(context().engine, of.study_id).noted),
-    )
-    return package_zip(
-        of.result, study, note=of.note, settled=of.settled, items=of.items, pictures=pictures, data=received
-    )
-
-
-_FILES: dict[str, Callable[[Handed], str | bytes]] = {
-    "picture.png": _picture("png"),
-    "picture.svg": _picture("svg"),
-    "picture.pdf": _picture("pdf"),
-    "points.csv": lambda of: points_csv(of.result),
-    "lines.csv": lambda of: lines_csv(of.result),
-    "points.parquet": lambda of: parquet(points_frame(of.result)),
-    "lines.parquet": lambda of: parquet(lines_frame(of.result)),
-    "numbers.xlsx": lambda of: numbers_xlsx(of.result, of.items, of.note),
-    "report.json": lambda of: report_json(of.result, of.settled),
-    "method-note.txt": lambda of: of.note,
-    "account.pdf": account_of,
-    "follow-up.csv": lambda of: followup_csv(of.items),
-    "follow-up.xlsx": lambda of: followup_xlsx(of.items),
-    "ledger.json": lambda of: of.kept.ledger.model_dump_json(indent=2) + "\n",
-    "everything.zip": _everything,
-}
-
-
 @blueprint.get("/<file>", summary="A file to hand over", responses={200: None, 202: WorkView})
 def hand_over(path: FilePath, query: FileQuery) -> Response:
+    """Made in a process of its own, when what the study needs is done: whoever asks again gets it then."""
     kept = kept_study(context().engine, path.study_id)
-    ran = context().whole(kept)
-    of = Handed(kept, ran.result, ran.data, query)
-    if path.file not in BIG:
-        return _sent(of, path.file, _FILES[path.file](of))
-    work = _begun(of, path.file)
+    ran = context().run(kept)
+    if (under_way := still_needed(ran)) is not None:
+        return reply(work_view(under_way), 202)
+    of = handed(kept, ran, query)
+    if query.received and path.file == "everything.zip":
+        of = replace(of, received=dataset_bytes(context().engine, kept.dataset_id))
+    work = begun(kept, digest(path.file, query.model_dump_json(), repr(of.noted)), partial(file_apart, of, path.file))
     work.finished.wait(SOON)
-    if work.failure is not None:
-        context().background.forget(work.key)
-        raise work.failure
-    if work.stage is not Stage.DONE:
+    if work.stage is not Stage.DONE and work.failure is None:
         return reply(work_view(work), 202)
     # a file is fetched once: what is large is not kept for longer
     context().background.forget(work.key)
-    return _sent(of, path.file, work.result)
-
-
-def _begun(of: Handed, file: str) -> Work:
-    """The work on a file that takes long; begun anew where it was stopped."""
-    background, app = context().background, current_app._get_current_object()  # type: ignore[attr-defined]
-    noted = repr(kept_notes(context().engine, of.study_id).noted)
-    key = digest("hand over", file, str(of.study_id), str(of.kept.study.head), of.query.model_dump_json(), noted)
-    known = background.get(key)
-    if known is not None and known.stage is Stage.STOPPED:
-        background.forget(key)
-
-    def do(progress: Progress) -> str | bytes:
-        with app.app_context():
-            return _FILES[file](replace(of, progress=progress))
-
-    known = background.get(key)
-    return known or background.submit(key, Lane.HANDING, do)
-
-
-def _sent(of: Handed, file: str, content: str | bytes) -> Response:
-    parts = [plain_name(of.kept.study.name)]
-    if file.startswith("picture.") and len(pictures_of(of.kept)) > 1:
-        parts.append(plain_name(of.picture.name))
-    parts += [of.kept.as_of.isoformat(), file]
-    name = "-".join(part for part in parts if part)
+    if work.failure is not None:
+        raise work.failure
     return Response(
-        content,
-        content_type=TYPES[file.rpartition(".")[2]],
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+        work.result,
+        content_type=TYPES[path.file.rpartition(".")[2]],
+        headers={"Content-Disposition": f'attachment; filename="{file_name(of, path.file)}"'},
     )
 
 
-def plain_name(name: str) -> str:
-    """A name as it may stand in that of a file, anywhere."""
-    return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()[:80]
+def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
+    assert kept.study.id is not None
+    return Handed(
+        name=kept.study.name,
+        as_of=kept.as_of,
+        ledger=kept.ledger,
+        settings=kept.figure,
+        result=ran.result,
+        file=ran.data.name,
+        sha256=ran.data.sha256,
+        noted=kept_notes(context().engine, kept.study.id).noted,
+        place=query.picture,
+        times=query.times,
+    )
+
+
+def still_needed(ran: Ran) -> Work | None:
+    """The first work that the study still needs. Raises what it failed of, Refusal where it was stopped, and Busy."""
+    for work in ran.works.values():
+        if work is None:
+            raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
+        if work.failure is not None:
+            raise work.failure
+        if work.stage is Stage.STOPPED:
+            raise Refusal("What the study needs was stopped.", todo="Begin it again on the bench.")
+        if work.under_way:
+            return work
+    return None
+
+
+def begun(kept: Kept, about: str, do: Callable[[Progress], object]) -> Work:
+    """Work on what is handed over of a study at its revision; begun anew where it was stopped."""
+    background = context().background
+    key = digest("hand over", str(kept.study.id), str(kept.study.head), about)
+    known = background.get(key)
+    if known is not None and known.stage is Stage.STOPPED:
+        background.forget(key)
+        known = None
+    return known or background.submit(key, Lane.HANDING, do)

@@ -264,11 +264,13 @@ class DatasetList(BaseModel):
 
 
 class DamagedStudy(BaseModel):
-    """A study whose newest revision cannot be read. why: what is wrong with it."""
+    """A study whose newest revision cannot be read. why: what is wrong with it. dataset_id: the file that a new study
+    can be begun from."""
 
     id: int
     name: str
     why: str
+    dataset_id: int | None
 
 
 class RemovedStudy(BaseModel):

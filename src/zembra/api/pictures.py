@@ -11,8 +11,7 @@ from zembra.api.models import Problem
 from zembra.api.paths import Identifier
 from zembra.api.picturesview import PicturePreview, PictureView, picture_view
 from zembra.api.reply import reply
-from zembra.core.dress.model import MOST_PICTURES, Headings, Picture
-from zembra.core.errors import Refusal
+from zembra.core.dress.model import MOST_PICTURES, Picture
 from zembra.store.studies import Kept, kept_study
 
 blueprint = APIBlueprint(
@@ -32,7 +31,7 @@ class PicturePath(BaseModel):
 @blueprint.get("/<int:place>", summary="A picture with its sentences", responses={200: PictureView})
 def picture(path: PicturePath) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    return _view(kept, path.place, picture_at(kept, path.place))
+    return _view(kept, path.place, kept.figure.picture_at(path.place, kept.study.name))
 
 
 @blueprint.post("/<int:place>/preview", summary="A picture that is not kept yet", responses={200: PictureView})
@@ -40,21 +39,6 @@ def preview(path: PicturePath, body: PicturePreview) -> Response:
     return _view(kept_study(context().engine, path.study_id), path.place, body.picture)
 
 
-def pictures_of(kept: Kept) -> tuple[Picture, ...]:
-    """The pictures of a study; as long as there is none, one of the whole."""
-    return kept.figure.pictures or (Picture(name="the whole", headings=Headings(title=kept.study.name)),)
-
-
-def picture_at(kept: Kept, place: int) -> Picture:
-    """Raises Refusal."""
-    every = pictures_of(kept)
-    if place >= len(every):
-        raise Refusal(
-            f"There is no picture {place + 1}.", place=f"the study has {len(every)}", todo="Choose one of them."
-        )
-    return every[place]
-
-
 def _view(kept: Kept, place: int, one: Picture) -> Response:
     result = context().run(kept).result
-    return reply(picture_view(result, kept.figure, pictures_of(kept), place, one))
+    return reply(picture_view(result, kept.figure, kept.figure.every_picture(kept.study.name), place, one))

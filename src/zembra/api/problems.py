@@ -72,7 +72,7 @@ def register_problems(app: Flask, limit_mb: int) -> None:
                 type="/problems/damaged",
                 title="The study cannot be read",
                 status=422,
-                detail=f"The study “{error.name}” cannot be read: {error.why}.",
+                detail=f"The study “{error.name}” cannot be read: {error.why}",
                 todo="Its file is kept: a new study can be begun from it.",
             )
         )

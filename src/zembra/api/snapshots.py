@@ -12,16 +12,21 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, ConfigDict, Field
 
+from zembra.apart import snapshot_apart
 from zembra.api.context import context
-from zembra.api.handover import TYPES, FileQuery, Handed, account_of, plain_name
-from zembra.api.models import Problem
+from zembra.api.handover import SOON, TYPES, FileQuery, begun, handed, still_needed
+from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
+from zembra.api.views import work_view
+from zembra.background import Stage
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes, changes
-from zembra.core.handover.tables import lines_frame, parquet, points_frame
-from zembra.rendering.files import alt_of, picture_file
-from zembra.store.snapshots import keep_snapshot, remove_snapshot, snapshot, snapshots
+from zembra.core.handover.tables import lines_frame, points_frame
+from zembra.core.intake.bringin import Progress
+from zembra.core.ledger.digest import digest
+from zembra.handing import plain_name
+from zembra.store.snapshots import keep_snapshot, remove_snapshot, restore_snapshot, snapshot, snapshots
 from zembra.store.studies import kept_study
 from zembra.store.tables import Snapshot
 
@@ -55,7 +60,7 @@ class NewSnapshot(BaseModel):
 
 
 class SnapshotCard(BaseModel):
-    """revision: of the study that it was taken of."""
+    """revision: of the study that it was taken of. removed: whether it was taken off, and can be brought back."""
 
     id: int
     name: str
@@ -63,6 +68,7 @@ class SnapshotCard(BaseModel):
     as_of: str
     revision: int
     alt: str
+    removed: bool
 
 
 class SnapshotList(BaseModel):
@@ -101,31 +107,40 @@ def every(path: StudyPath) -> Response:
     return reply(SnapshotList(snapshots=[_card(one) for one in snapshots(context().engine, path.study_id)]))
 
 
-@blueprint.post("", summary="Keep a picture as it is now", responses={201: SnapshotCard})
+@blueprint.post("", summary="Keep a picture as it is now", responses={201: SnapshotCard, 202: WorkView})
 def take(path: StudyPath, body: NewSnapshot) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    ran = context().whole(kept)
-    of = Handed(kept, ran.result, ran.data, FileQuery(picture=body.picture))
-    figure = of.figure(of.picture)
-    frozen = Snapshot(
-        study_id=path.study_id,
-        name=body.name,
-        revision=kept.study.head,
-        as_of=kept.as_of,
-        svg=picture_file(figure, of.picture, "svg", title=kept.study.name).decode(),
-        alt=alt_of(of.picture, figure),
-        note=of.note,
-        points=parquet(points_frame(ran.result)),
-        lines=parquet(lines_frame(ran.result)),
-        account=account_of(of),
-    )
-    return reply(_card(keep_snapshot(context().engine, frozen)), 201)
+    """Made in a process of its own: whoever asks for the same again gets it when it is kept."""
+    engine = context().engine
+    kept = kept_study(engine, path.study_id)
+    ran = context().run(kept)
+    if (under_way := still_needed(ran)) is not None:
+        return reply(work_view(under_way), 202)
+    of = handed(kept, ran, FileQuery(picture=body.picture))
+
+    def keep(progress: Progress) -> SnapshotCard:
+        made = asdict(snapshot_apart(of, progress))
+        new = Snapshot(study_id=path.study_id, name=body.name, revision=kept.study.head, as_of=kept.as_of, **made)
+        return _card(keep_snapshot(engine, new))
+
+    work = begun(kept, digest("snapshot", body.model_dump_json()), keep)
+    work.finished.wait(SOON)
+    if work.stage is not Stage.DONE and work.failure is None:
+        return reply(work_view(work), 202)
+    context().background.forget(work.key)
+    if work.failure is not None:
+        raise work.failure
+    return reply(work.result, 201)
 
 
-@blueprint.get("/<int:snapshot_id>", summary="A snapshot, and what changed since", responses={200: SnapshotView})
+@blueprint.get(
+    "/<int:snapshot_id>", summary="A snapshot, and what changed since", responses={200: SnapshotView, 202: WorkView}
+)
 def one(path: SnapshotPath) -> Response:
     found = snapshot(context().engine, path.study_id, path.snapshot_id)
-    result = context().whole(kept_study(context().engine, path.study_id)).result
+    ran = context().run(kept_study(context().engine, path.study_id))
+    if (under_way := still_needed(ran)) is not None:
+        return reply(work_view(under_way), 202)
+    result = ran.result
 
     def since(table: str, frozen: bytes, now: pl.DataFrame) -> ChangesView:
         return _changes(changes(pl.read_parquet(io.BytesIO(frozen)), now, table, MOST_TOLD))
@@ -161,9 +176,15 @@ def hand_over(path: FilePath) -> Response:
     )
 
 
-@blueprint.delete("/<int:snapshot_id>", summary="Take a snapshot off", responses={204: None})
+@blueprint.delete("/<int:snapshot_id>", summary="Take a snapshot off; it can be brought back", responses={204: None})
 def remove(path: SnapshotPath) -> Response:
     remove_snapshot(context().engine, path.study_id, path.snapshot_id)
+    return Response(status=204)
+
+
+@blueprint.post("/<int:snapshot_id>/restore", summary="Bring a snapshot back", responses={204: None})
+def restore(path: SnapshotPath) -> Response:
+    restore_snapshot(context().engine, path.study_id, path.snapshot_id)
     return Response(status=204)
 
 
@@ -176,6 +197,7 @@ def _card(one: Snapshot) -> SnapshotCard:
         as_of=one.as_of.isoformat(),
         revision=one.revision,
         alt=one.alt,
+        removed=one.removed_at is not None,
     )
 
 

@@ -104,7 +104,10 @@ def studies() -> Response:
     return reply(
         StudyList(
             studies=[_card(kept, files.get(kept.dataset_id), said) for kept in found.studies],
-            damaged=[DamagedStudy(id=one.study_id, name=one.name, why=one.why) for one in found.damaged],
+            damaged=[
+                DamagedStudy(id=one.study_id, name=one.name, why=one.why, dataset_id=one.dataset_id)
+                for one in found.damaged
+            ],
             removed=[_removed(one) for one in found.removed],
             unused=[dataset_view(one) for one in unused_datasets(engine)],
         )

@@ -11,7 +11,6 @@ from pydantic import BaseModel, ConfigDict, Field
 from zembra.api.context import context
 from zembra.api.models import Problem
 from zembra.api.paths import Identifier
-from zembra.api.pictures import picture_at
 from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
 from zembra.core.dress.style import in_style, style_of
@@ -58,7 +57,7 @@ def styles() -> Response:
 @blueprint.put("", summary="Keep a picture's dress as a house style", responses={200: StyleList})
 def keep(body: PictureRef) -> Response:
     kept = kept_study(context().engine, body.study_id)
-    picture = picture_at(kept, body.place)
+    picture = kept.figure.picture_at(body.place, kept.study.name)
     keep_style(context().engine, body.name, style_of(picture, _dresses(kept, picture)))
     return styles()  # type: ignore[no-any-return]
 
@@ -66,7 +65,7 @@ def keep(body: PictureRef) -> Response:
 @blueprint.post("/used", summary="A picture in a house style, not kept yet", responses={200: StyledPicture})
 def used(body: PictureRef) -> Response:
     kept = kept_study(context().engine, body.study_id)
-    picture = picture_at(kept, body.place)
+    picture = kept.figure.picture_at(body.place, kept.study.name)
     style = kept_style(context().engine, body.name)
     return reply(StyledPicture(picture=in_style(picture, style, _dresses(kept, picture))))
 

@@ -162,7 +162,8 @@ STUDIES = (
 
 def seed(engine: Engine) -> None:
     """Keep the demo files and their studies, except those that are there."""
-    known = {kept.study.name for kept in kept_studies(engine).studies}
+    found = kept_studies(engine)
+    known = {kept.study.name for kept in found.studies} | {damaged.name for damaged in found.damaged}
     said = Summaries(engine)
     for study in STUDIES:
         if study.name not in known:

@@ -81,7 +81,7 @@ def _of_database(session: Session) -> Iterator[Finding]:
 def _of_file(session: Session, identifier: int | None) -> Iterator[Finding]:
     found = session.get_one(Dataset, identifier)
     place = f"file {identifier}, “{found.name}”"
-    if sha256(found.data) != found.sha256:
+    if not isinstance(found.data, bytes) or sha256(found.data) != found.sha256:
         yield Finding(place, "its bytes are not those that were received", RESTORE)
     if fault := _fault(HowRead.model_validate_json, found.how):
         yield Finding(place, f"how it is read cannot be read: {fault}", "Bring the file in again.")

@@ -54,7 +54,7 @@ def dataset_bytes(engine: Engine, identifier: int) -> bytes:
     if found is None:
         raise NotKept(f"There is no dataset {identifier}.")
     name, digest, data = found
-    if sha256(data) != digest:
+    if not isinstance(data, bytes) or sha256(data) != digest:
         raise Altered(name)
     return data
 

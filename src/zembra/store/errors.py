@@ -8,10 +8,12 @@ class NotKept(LookupError):
 
 
 class Damaged(RuntimeError):
-    """A study whose newest revision cannot be read. Its other revisions and its file are untouched."""
+    """A study whose newest revision cannot be read. Its other revisions and its file are untouched. dataset_id: of
+    that file, None where it is not known either."""
 
-    def __init__(self, study_id: int, name: str, why: str) -> None:
+    def __init__(self, study_id: int, name: str, why: str, dataset_id: int | None = None) -> None:
         super().__init__(f"study {study_id}, “{name}”: {why}")
+        self.dataset_id = dataset_id
         self.study_id = study_id
         self.name = name
         self.why = why

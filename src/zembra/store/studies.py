@@ -203,7 +203,7 @@ def _at(session: Session, study: Study) -> Revision:
 
 def _there(study: Study, found: Revision | None) -> Revision:
     if found is None:
-        raise Damaged(study.id or 0, study.name, f"revision {study.head} is not there")
+        raise Damaged(study.id or 0, study.name, f"revision {study.head} is not there.")
     return found
 
 
@@ -224,7 +224,8 @@ def _read(study: Study, found: Revision | None, can_redo: bool) -> Kept:
         figure = FigureSettings.model_validate_json(revision.figure)
     except (ValidationError, Refusal) as error:
         why = first_fault(error) if isinstance(error, ValidationError) else error.what
-        raise Damaged(study.id or 0, study.name, f"revision {revision.number} cannot be read: {why}") from None
+        why = f"revision {revision.number} cannot be read. {why}"
+        raise Damaged(study.id or 0, study.name, why, revision.dataset_id) from None
     return Kept(study, revision, ledger, figure, can_redo)
 
 

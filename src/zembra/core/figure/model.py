@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field, field_validator
 
 from zembra.core.calendar.months import CalendarUnit
-from zembra.core.dress.model import MOST_PICTURES, Picture
+from zembra.core.dress.model import MOST_PICTURES, Headings, Picture
 from zembra.core.dress.views import NumberForm, PageView, Stretch, TimeLook
+from zembra.core.errors import Refusal
 from zembra.core.figure.legend import Sign
 from zembra.core.figure.shapes.series import SeriesView
 from zembra.core.figure.shapes.views import AnyShapeView
@@ -116,6 +117,19 @@ class FigureSettings(Sentence):
     @classmethod
     def _none_is_empty(cls, value: object) -> object:
         return () if value is None else value
+
+    def every_picture(self, title: str) -> tuple[Picture, ...]:
+        """The pictures of a study; as long as there is none, one of the whole under this title."""
+        return self.pictures or (Picture(name="the whole", headings=Headings(title=title)),)
+
+    def picture_at(self, place: int, title: str) -> Picture:
+        """Raises Refusal."""
+        every = self.every_picture(title)
+        if place >= len(every):
+            raise Refusal(
+                f"There is no picture {place + 1}.", place=f"the study has {len(every)}", todo="Choose one of them."
+            )
+        return every[place]
 
     def template(self) -> str:
         scale = ", {scale}" if self.arrangement is Arrangement.APART else ""

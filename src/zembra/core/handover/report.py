@@ -104,7 +104,7 @@ def method_note(
     text += [f"{n}. {told}" for n, told in enumerate(sentences_told(result), 1)]
     if settled:
         text += ["", "What Zembra asked about the file", ""]
-        text += [f"- {one.question} {_answered(one)}" for one in settled]
+        text += [f"- {one.question} {answered(one)}" for one in settled]
     text += ["", "What came in, and what it is now", "", *came_and_now(result)]
     explained = [item for item in asked if item.state is State.EXPLAINED]
     if explained:
@@ -141,5 +141,6 @@ def came_and_now(result: Result) -> list[str]:
     return told
 
 
-def _answered(one: Settled) -> str:
+def answered(one: Settled) -> str:
+    """What was said to a question, or that nobody said anything."""
     return f"Answered: {one.answer}." if one.answer else "Waved through: nobody has answered it."

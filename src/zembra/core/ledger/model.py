@@ -84,6 +84,8 @@ def _entry_of(item: Record) -> Entry:
 def first_fault(error: ValidationError) -> str:
     """The first fault of a validation, as a sentence."""
     fault = error.errors(include_url=False)[0]
+    if fault["type"] == "json_invalid":
+        return f"The text is not whole JSON: {fault['ctx']['error']}."
     where = " ".join(str(part).replace("_", " ") for part in fault["loc"]) or "the text"
     given = fault.get("input")
     shown = f", not “{given}”" if isinstance(given, str | int | float) and fault["type"] != "extra_forbidden" else ""

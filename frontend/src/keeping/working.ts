@@ -1,0 +1,30 @@
+/** Work on everything that is kept: followed until it is done. */
+import { api, told, type Schemas } from "../api/client";
+import { ended } from "../ui/files";
+
+type Work = Schemas["WorkView"];
+type OnWork = (work: Work) => void;
+
+export async function startCheck(onWork: OnWork): Promise<Schemas["CheckView"]> {
+  return result(await told<Schemas["CheckView"] | Work>(api.POST("/api/keeping/check")), onWork);
+}
+
+export async function takeBackup(onWork: OnWork): Promise<void> {
+  await result(await told<Schemas["BackupView"] | Work>(api.POST("/api/keeping/backups")), onWork);
+}
+
+/** Everything in one zip, saved as a file. */
+export async function exportEverything(onWork: OnWork): Promise<void> {
+  const work = await told<Work>(api.POST("/api/keeping/export"));
+  if (await ended(work, onWork)) return;
+  const link = document.createElement("a");
+  link.href = `/api/keeping/export/${work.key}`;
+  link.download = "";
+  link.click();
+}
+
+async function result<T extends object>(answer: T | Work, onWork: OnWork): Promise<T> {
+  if (!("stage" in answer)) return answer;
+  await ended(answer, onWork);
+  return told<T>(api.GET("/api/keeping/work/{key}", { params: { path: { key: answer.key } } }) as never);
+}

@@ -1,0 +1,169 @@
+"""What is handed over of a study, file by file."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+
+from zembra.core.dress.model import Picture
+from zembra.core.figure.dressed import picture_figure
+from zembra.core.figure.model import Figure, FigureSettings
+from zembra.core.followup import Item, Noted, follow_up
+from zembra.core.handover.package import StudyFile, package_zip
+from zembra.core.handover.report import answered, method_note, report_json
+from zembra.core.handover.tables import followup_csv, lines_csv, lines_frame, parquet, points_csv, points_frame
+from zembra.core.handover.workbook import followup_xlsx, numbers_xlsx
+from zembra.core.intake.bringin import Progress
+from zembra.core.intake.howread import Settled
+from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.run import Result
+from zembra.rendering.account import account_pdf
+from zembra.rendering.files import alt_of, picture_file
+
+
+@dataclass(frozen=True, slots=True)
+class Handed:
+    """What files are made of. name, as_of: of the study. file, sha256: of what was received; received: its bytes where
+    they go along. place: of the picture; times: pixels of a PNG for one of the sheet."""
+
+    name: str
+    as_of: date
+    ledger: Ledger
+    settings: FigureSettings
+    result: Result
+    file: str
+    sha256: str
+    noted: tuple[Noted, ...] = ()
+    place: int = 0
+    times: float = 2.0
+    received: bytes | None = None
+
+    @property
+    def settled(self) -> tuple[Settled, ...]:
+        return self.ledger.intake.settled if self.ledger.intake else ()
+
+    @property
+    def items(self) -> list[Item]:
+        return follow_up(self.result, self.noted)
+
+    @property
+    def pictures(self) -> tuple[Picture, ...]:
+        return self.settings.every_picture(self.name)
+
+    @property
+    def picture(self) -> Picture:
+        return self.settings.picture_at(self.place, self.name)
+
+    @property
+    def note(self) -> str:
+        return method_note(self.result, self.name, self.sha256, self.settled, self.items)
+
+    def figure(self, picture: Picture) -> Figure:
+        return picture_figure(self.result, self.settings, picture)
+
+
+@dataclass(frozen=True, slots=True)
+class Frozen:
+    """What a snapshot keeps."""
+
+    svg: str
+    alt: str
+    note: str
+    points: bytes
+    lines: bytes
+    account: bytes
+
+
+Make = Callable[[Handed, Progress], str | bytes]
+
+
+def make_file(of: Handed, name: str, progress: Progress) -> str | bytes:
+    """name: one of FILES. Raises Refusal."""
+    return FILES[name](of, progress)
+
+
+def frozen(of: Handed) -> Frozen:
+    figure = of.figure(of.picture)
+    return Frozen(
+        svg=picture_file(figure, of.picture, "svg", title=of.name).decode(),
+        alt=alt_of(of.picture, figure),
+        note=of.note,
+        points=parquet(points_frame(of.result)),
+        lines=parquet(lines_frame(of.result)),
+        account=_account(of),
+    )
+
+
+def plain_name(name: str) -> str:
+    """A name as it may stand in that of a file, anywhere."""
+    return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()[:80]
+
+
+def file_name(of: Handed, name: str) -> str:
+    """What a file is called: study, picture where there are several, as-of date, and what it is."""
+    parts = [plain_name(of.name)]
+    if name.startswith("picture.") and len(of.pictures) > 1:
+        parts.append(plain_name(of.picture.name))
+    return "-".join(part for part in (*parts, of.as_of.isoformat(), name) if part)
+
+
+def _picture(form: str) -> Make:
+    def make(of: Handed, _: Progress) -> bytes:
+        return picture_file(of.figure(of.picture), of.picture, form, title=of.name, times=of.times)
+
+    return make
+
+
+def _of(make: Callable[[Handed], str | bytes]) -> Make:
+    """What takes no time worth telling."""
+    return lambda of, _: make(of)
+
+
+def _account(of: Handed) -> bytes:
+    figure = of.figure(of.picture)
+    asked = [f"{one.question} {answered(one)}" for one in of.settled]
+    return account_pdf(figure, of.result, title=of.name, sha256=of.sha256, alt=alt_of(of.picture, figure), asked=asked)
+
+
+def _everything(of: Handed, progress: Progress) -> bytes:
+    pictures: dict[str, bytes] = {}
+    for n, picture in enumerate(of.pictures, 1):
+        progress(f"drawing picture {n} of {len(of.pictures)}", (n - 1) / len(of.pictures))
+        figure = of.figure(picture)
+        stem = f"{n:02} {plain_name(picture.name)}".strip()
+        for form in ("svg", "png"):
+            pictures[f"{stem}.{form}"] = picture_file(figure, picture, form, title=of.name)
+    progress("packing", 0.95)
+    study = StudyFile(
+        name=of.name,
+        as_of=of.as_of,
+        file=of.file,
+        sha256=of.sha256,
+        ledger=of.ledger,
+        figure=of.settings,
+        notes=list(of.noted),
+    )
+    return package_zip(
+        of.result, study, note=of.note, settled=of.settled, items=of.items, pictures=pictures, data=of.received
+    )
+
+
+FILES: dict[str, Make] = {
+    "picture.png": _picture("png"),
+    "picture.svg": _picture("svg"),
+    "picture.pdf": _picture("pdf"),
+    "points.csv": _of(lambda of: points_csv(of.result)),
+    "lines.csv": _of(lambda of: lines_csv(of.result)),
+    "points.parquet": _of(lambda of: parquet(points_frame(of.result))),
+    "lines.parquet": _of(lambda of: parquet(lines_frame(of.result))),
+    "numbers.xlsx": _of(lambda of: numbers_xlsx(of.result, of.items, of.note)),
+    "report.json": _of(lambda of: report_json(of.result, of.settled)),
+    "method-note.txt": _of(lambda of: of.note),
+    "account.pdf": _of(_account),
+    "follow-up.csv": _of(lambda of: followup_csv(of.items)),
+    "follow-up.xlsx": _of(lambda of: followup_xlsx(of.items)),
+    "ledger.json": _of(lambda of: of.ledger.model_dump_json(indent=2) + "\n"),
+    "everything.zip": _everything,
+}
