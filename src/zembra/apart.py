@@ -2,7 +2,7 @@
 
 A workbook, Parquet, JSON, HTML or packed file can ask for any amount of memory while it is read, and a
 reader written in another language can end its process. Here that is a sentence, and nothing else ends.
-Plain delimited text is read where it is: what it needs is bounded by its size.
+Plain delimited text of no great size is read where it is: what it needs is bounded by that.
 """
 
 from __future__ import annotations
@@ -13,12 +13,14 @@ import os
 import resource
 import time
 from collections.abc import Callable
+from functools import partial
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import TYPE_CHECKING, Any
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
+from zembra.core.intake.foreign import guarded
 from zembra.core.intake.formats import file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.core.judging.asked import Asked
@@ -41,6 +43,7 @@ PRELOADED = (
     "zembra.handing",
     "zembra.heavy",
 )
+SMALL = 20_000_000  # bytes
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 # a child a core: threads of the linear algebra library would only get in each other's way
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
@@ -63,9 +66,9 @@ def read_apart(
     kind: ValueKind | None = None,
     progress: Progress = quiet,
 ) -> BroughtIn:
-    """`bring_in`, in a child process unless the file is plain text. Raises Refusal."""
+    """`bring_in`, in a child process unless the file is plain text of no great size. Raises Refusal."""
     words: dict[str, Any] = {"table_how": table_how, "kind": kind}
-    if plain_text(data):
+    if len(data) <= SMALL and plain_text(data):
         return bring_in(data, how, progress=progress, **words)
     end = time.monotonic() + SECONDS
 
@@ -187,7 +190,7 @@ def _judging_ended() -> Refusal:
 
 def _too_large() -> Refusal:
     return Refusal(
-        f"The file needs more than {MEMORY_MB:,} MB of memory to be read, the most Zembra gives one.".replace(",", " "),
+        f"The file needs more than {MEMORY_MB} MB of memory to be read, the most Zembra gives one.",
         todo="Cut it, save it as CSV, or raise ZEMBRA_READER_MEMORY_MB and start Zembra again.",
     )
 
@@ -207,7 +210,9 @@ def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     with contextlib.suppress(OSError), open(os.devnull, "w") as nowhere:  # the last words of an aborted reader
         os.dup2(nowhere.fileno(), 2)
-    return bring_in(data, how, progress=lambda *step: tell("progress", step), **words)
+    told = partial(bring_in, data, how, progress=lambda *step: tell("progress", step), **words)
+    found: BroughtIn = guarded("received", told)
+    return found
 
 
 def _judge(tell: Tell, asked: Asked, share: tuple[int, int]) -> tuple[Bench, dict[str, Verdict]]:

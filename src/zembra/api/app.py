@@ -31,6 +31,7 @@ from zembra.api import (
     work,
 )
 from zembra.api.context import Context
+from zembra.api.description import register_description
 from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
 from zembra.api.login import register_login
@@ -92,6 +93,7 @@ def create_app(
         app.register_api(resource.blueprint)
 
     # plain rules: these are not part of the described API
+    register_description(app)
     app.add_url_rule("/api/<path:rest>", "unknown", _unknown)
     register_front_end(app)
     return app

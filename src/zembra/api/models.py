@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.api.paths import Identifier
+from zembra.api.paths import Identifier, Name
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.followup import State
 from zembra.core.intake.howread import HowRead, TableHow, ValueKind
@@ -421,7 +421,7 @@ class KeepWay(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Name
     dataset_id: Identifier
     how: HowRead
     ledger: Ledger
@@ -452,7 +452,7 @@ class NewStudy(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     dataset_id: Identifier
-    name: Annotated[str, Field(min_length=1, max_length=200)]
+    name: Name
     ledger: Ledger
     as_of: date | None = None
 
@@ -493,7 +493,7 @@ class MoveRequest(BaseModel):
 class RenameRequest(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=200)]
+    name: Name
 
 
 class SuggestRequest(BaseModel):

@@ -7,11 +7,12 @@ import tempfile
 from pathlib import Path
 
 from zembra.api.app import create_app
+from zembra.api.description import described
 
 
 def description() -> str:
     with tempfile.TemporaryDirectory() as folder:
-        return json.dumps(create_app(Path(folder) / "none.db").api_doc, indent=1, ensure_ascii=False) + "\n"
+        return json.dumps(described(create_app(Path(folder) / "none.db")), indent=1, ensure_ascii=False) + "\n"
 
 
 if __name__ == "__main__":

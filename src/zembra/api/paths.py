@@ -1,15 +1,27 @@
-"""What addresses are made of."""
+"""What addresses are made of, and what stands in any text."""
 
 from __future__ import annotations
 
 from typing import Annotated
+from unicodedata import category
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field, StringConstraints
 
 # as large as SQLite keeps one
 Identifier = Annotated[int, Field(ge=0, lt=2**63)]
 # milliseconds since 1970 that a browser's dates reach
 Moment = Annotated[int, Field(ge=-8_640_000_000_000_000, le=8_640_000_000_000_000)]
+
+
+def _plain(text: str) -> str:
+    """Raises ValueError for letters that can be written in no file."""
+    if any(category(one) in ("Cc", "Cs") or ord(one) & 0xFFFE == 0xFFFE for one in text):
+        raise ValueError("it holds a letter that cannot be written")
+    return text
+
+
+# what somebody calls something
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(_plain)]
 
 
 class StudyPath(BaseModel):

@@ -133,6 +133,11 @@ def register_problems(app: Flask, limit_mb: int) -> None:
             )
         )
 
+    @app.errorhandler(RecursionError)
+    def too_deep(_error: RecursionError) -> Response:
+        detail = "What was sent is nested too deeply."
+        return answer(Problem(type="/problems/invalid", title="Not understood", status=422, detail=detail))
+
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> Response:
         return answer(

@@ -16,7 +16,7 @@ from zembra.apart import snapshot_apart
 from zembra.api.context import context
 from zembra.api.handover import SOON, TYPES, FileQuery, begun, handed, still_needed
 from zembra.api.models import Problem, WorkView
-from zembra.api.paths import Identifier, StudyPath
+from zembra.api.paths import Identifier, Name, StudyPath
 from zembra.api.reply import reply
 from zembra.api.views import work_view
 from zembra.background import Stage
@@ -55,7 +55,7 @@ class NewSnapshot(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Name
     picture: Annotated[int, Field(ge=0, lt=MOST_PICTURES)] = 0
 
 

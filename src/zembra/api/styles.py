@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem
-from zembra.api.paths import Identifier
+from zembra.api.paths import Identifier, Name
 from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
 from zembra.core.dress.style import in_style, style_of
@@ -33,7 +33,7 @@ class StyleList(BaseModel):
 
 
 class StyleQuery(BaseModel):
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Name
 
 
 class PictureRef(StyleQuery):

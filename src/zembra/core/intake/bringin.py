@@ -104,6 +104,8 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
                 {"skip_last": 0},
             )
         )
+    if table.unread:
+        said.append(Notice(f"Not read, as they hold lists, records or bytes: the columns {listed(table.unread)}."))
     said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
     said.extend(_taken_for(table, how, observations))
     if observations.dropped:

@@ -14,6 +14,7 @@ import polars as pl
 
 from zembra.core.arrays import Codes
 from zembra.core.errors import Refusal
+from zembra.core.intake.bounds import LONGEST_CELL, too_long_a_cell
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import LOOKED_AT
@@ -24,7 +25,7 @@ HEAD_BYTES = 512 * 1024
 SAMPLE_REPEATS = 5_000  # rows looked through for the names standing again
 PIECE = 256 * 1024
 QUOTE = b'"'
-csv.field_size_limit(16 * 1024 * 1024)
+csv.field_size_limit(LONGEST_CELL)
 
 
 def sniff_delimiter(text: bytes) -> str | None:
@@ -68,6 +69,8 @@ def read_delimited(text: bytes, how: TableHow) -> TextTable:
     try:
         rows.extend(reader)
     except csv.Error as error:
+        if "field limit" in str(error):
+            raise too_long_a_cell(f"row {len(rows) + 1}") from None
         raise Refusal(f"The file cannot be cut into rows: {error}.", place=f"row {len(rows) + 1}") from None
     return table_of(rows, how)
 

@@ -11,8 +11,8 @@ from datetime import date, datetime, time, timedelta
 from typing import Any
 
 from zembra.core.errors import Refusal
+from zembra.core.intake.bounds import MOST_UNPACKED, too_large_unpacked
 
-MOST_UNPACKED = 2 * 1024**3
 _RESAVE = "Save the table again from the program it came from, or as CSV."
 _BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
 
@@ -30,7 +30,7 @@ def guarded(kind: str, work: Callable[[], Any]) -> Any:
 def open_zip(data: bytes) -> zipfile.ZipFile:
     archive: zipfile.ZipFile = guarded("zip", lambda: zipfile.ZipFile(io.BytesIO(data)))
     if sum(item.file_size for item in archive.infolist()) > MOST_UNPACKED:
-        raise Refusal("The file unpacks to more than 2 GB.", todo="Cut it into smaller files.")
+        raise too_large_unpacked()
     return archive
 
 
@@ -58,7 +58,7 @@ def _gunzipped(data: bytes) -> bytes:
     except (OSError, EOFError, zlib.error) as error:
         raise Refusal(f"The gzip file cannot be unpacked: {str(error)[:80]}.", todo=_RESAVE) from None
     if len(found) > MOST_UNPACKED:
-        raise Refusal("The file unpacks to more than 2 GB.", todo="Cut it into smaller files.")
+        raise too_large_unpacked()
     return found
 
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import replace
 
 import polars as pl
 
 from zembra.core.errors import Refusal
+from zembra.core.intake.bounds import check_lengths, check_lines
+from zembra.core.intake.columnar import parquet_table
 from zembra.core.intake.decode import decode, detect_encoding, refuse_non_text
 from zembra.core.intake.delimited import first_rows, last_rows, read_delimited, sniff_delimiter
 from zembra.core.intake.fixed import fixed_rows, in_columns
-from zembra.core.intake.foreign import guarded, open_zip, unpacked
+from zembra.core.intake.foreign import open_zip, unpacked
 from zembra.core.intake.grid import frame_table, table_of
 from zembra.core.intake.howread import Delimiter, Encoding, FileForm, TableHow
 from zembra.core.intake.jsontable import json_frame, parse_json
@@ -53,11 +54,17 @@ def file_form(data: bytes) -> FileForm:
 
 def read_table(data: bytes, how: TableHow) -> TextTable:
     """The rows and cells of a file, read as `how` says. Raises Refusal with the place."""
-    data = unpacked(data)
+    table = _read(unpacked(data), how)
+    longest = table.cells.select(pl.all().str.len_bytes().max()).row(0)
+    check_lengths(table.columns, longest)
+    return table
+
+
+def _read(data: bytes, how: TableHow) -> TextTable:
     if how.form is FileForm.TEXT:
-        return read_delimited(decode(data, how.encoding.value), how)
+        return read_delimited(_lines(data, how), how)
     if how.form is FileForm.FIXED:
-        return table_of(fixed_rows(decode(data, how.encoding.value).decode()), how)
+        return table_of(fixed_rows(_lines(data, how).decode()), how)
     if how.form is FileForm.HTML:
         page = WebPage(decode(data, how.encoding.value).decode())
         return _one_of(page, how)
@@ -66,8 +73,14 @@ def read_table(data: bytes, how: TableHow) -> TextTable:
     if how.form is FileForm.JSON:
         return frame_table(json_frame(parse_json(data)))
     if how.form is FileForm.PARQUET:
-        return frame_table(guarded("Parquet", lambda: _parquet(data)))
+        return parquet_table(data)
     return package_table(data, how, _resource)
+
+
+def _lines(data: bytes, how: TableHow) -> bytes:
+    text = decode(data, how.encoding.value)
+    check_lines(text)
+    return text
 
 
 def _one_of(book: Workbook | WebPage, how: TableHow) -> TextTable:
@@ -85,14 +98,6 @@ def _resource(content: bytes) -> TextTable:
     if found.form is FileForm.PACKAGE:
         raise Refusal("A data package inside a data package is not read.")
     return read_table(content, found)
-
-
-def _parquet(data: bytes) -> pl.DataFrame:
-    """Columns that can be cells; lists, records and bytes are left out."""
-    frame = pl.read_parquet(io.BytesIO(data))
-    kept = [name for name, kind in frame.schema.items() if not (kind.is_nested() or kind == pl.Binary)]
-    zoned = [name for name in kept if isinstance(kind := frame.schema[name], pl.Datetime) and kind.time_zone]
-    return frame.select(kept).with_columns(pl.col(name).dt.strftime("%Y-%m-%dT%H:%M:%S%:z") for name in zoned)
 
 
 def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
@@ -125,6 +130,7 @@ def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
 def _detect_text(data: bytes) -> TableHow:
     encoding = Encoding(detect_encoding(data))
     text = decode(data, encoding.value)
+    check_lines(text)
     delimiter = sniff_delimiter(text)
     if delimiter is None:
         if in_columns(text[:65536].decode(errors="replace")):

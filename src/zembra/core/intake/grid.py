@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 import polars as pl
 
 from zembra.core.errors import Refusal
+from zembra.core.intake.bounds import check_columns
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import Row, filled
 from zembra.core.intake.table import NotTaken, TextTable, row_numbers
@@ -161,17 +163,19 @@ def _check_width(row: Row, width: int, number: int) -> None:
 
 
 def column_names(header: Sequence[str]) -> list[str]:
-    """The names as written, trimmed; an unnamed column gets its place as a name, a repeated one a number."""
-    names: list[str] = []
+    """The names as written, trimmed; an unnamed column gets its place as a name, a repeated one a number. Raises
+    Refusal for too many."""
+    check_columns(len(header))
+    names: dict[str, None] = {}
+    again: Counter[str] = Counter()
     for n, cell in enumerate(header, 1):
         plain = " ".join(cell.split()) or f"column {n}"
         name = plain
-        again = 2
         while name in names:
-            name = f"{plain} ({again})"
-            again += 1
-        names.append(name)
-    return names
+            again[plain] += 1
+            name = f"{plain} ({again[plain] + 1})"
+        names[name] = None
+    return list(names)
 
 
 def no_rows(header_row: int, columns: Sequence[str]) -> Refusal:

@@ -29,6 +29,8 @@ def parse_json(data: bytes) -> Any:
     except RecursionError:
         raise Refusal("The JSON is nested too deeply to be a table.") from None
     except ValueError as error:
+        if "digits" in str(error):
+            raise Refusal("The JSON holds a number of more digits than any measure has.") from None
         raise Refusal(f"The JSON is broken: {str(error)[:120]}.") from None
 
 

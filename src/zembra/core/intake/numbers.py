@@ -21,6 +21,8 @@ BLANK_WORDS = (
 # how every text that `read_numbers` takes for a number begins
 MAY_BE_NUMBER = r"^\s*(?:[-+−(.,\d$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
 # a footnote or an estimate, as statistical tables mark them behind a number
+# beyond this nothing was measured, and squares and sums would overflow
+LARGEST = 1e100
 MARKED = r"\s*(?:\*{1,3}|[†‡§¹²³⁴]|\([prefs]\)|\b[prefs])$"
 _SPACES = "[\\s\u00a0\u2009\u202f'’]"
 _CURRENCY = r"(?:[$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
@@ -66,8 +68,8 @@ def read_cells(
     if decimal is DecimalMark.COMMA:
         # "1.234" is a thousand in this style; the plain cast would read it as one and a bit
         value = pl.select(pl.when(cells.str.contains(".", literal=True)).then(None).otherwise(value)).to_series()
-    if not value.is_finite().all():
-        value = pl.select(pl.when(value.is_finite()).then(value)).to_series()
+    if not (value.abs() <= LARGEST).all():
+        value = pl.select(pl.when(value.abs() <= LARGEST).then(value)).to_series()
     # a number can be a blank word too, such as -999
     numeric = [word for word in blank_words if word not in BLANK_WORDS and any(letter.isdigit() for letter in word)]
     if numeric:
@@ -105,7 +107,7 @@ def _read_awkward(texts: pl.Series, decimal: DecimalMark, blank_words: tuple[str
     negative = bracketed | minus | groups["trail"].is_not_null()
     frame = pl.DataFrame({"size": size, "neg": negative, "bad": unbalanced | twice, "blank": blank})
     value = frame.select(
-        pl.when(pl.col("blank") | pl.col("bad") | ~pl.col("size").is_finite())
+        pl.when(pl.col("blank") | pl.col("bad") | ~(pl.col("size") <= LARGEST))
         .then(None)
         .when(pl.col("neg"))
         .then(-pl.col("size"))

@@ -21,7 +21,7 @@ class TextTable:
 
     numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
     of the file is not in `cells`. sheets: the tables the file holds, where it holds several. alike:
-    those of them that are not used and hold a table too.
+    those of them that are not used and hold a table too. unread: columns of which no cell can be text.
     """
 
     columns: tuple[str, ...]
@@ -30,6 +30,7 @@ class TextTable:
     left_out: tuple[NotTaken, ...] = ()
     sheets: tuple[str, ...] = ()
     alike: tuple[str, ...] = ()
+    unread: tuple[str, ...] = ()
 
     @property
     def height(self) -> int:

@@ -8,9 +8,10 @@ import zipfile
 from functools import partial
 
 from zembra.core.errors import Refusal
+from zembra.core.intake.bounds import MOST_CELLS
 from zembra.core.intake.foreign import cell_text, guarded, open_zip
 
-MOST_CELLS = 30_000_000  # of the rectangle from the first to the last filled cell
+LARGE = 100_000  # cells from which on an almost empty rectangle is looked into
 FAR = 1000  # rows or columns without a cell, after which what follows is no part of the table
 _ROW = re.compile(rb'<row [^>]*?r="(\d+)"')
 _FAR_COLUMN = re.compile(rb'<c [^>]*?r="([A-Z]{2,3})\d+"')
@@ -69,7 +70,7 @@ def _far_apart(xml: bytes) -> bool:
     last = _ROW.match(xml, at) if at >= 0 else None
     rows = int(last[1]) if last else 1
     columns = max((_column(found) for found in set(_FAR_COLUMN.findall(xml))), default=26)
-    return rows * columns > MOST_CELLS or (rows * columns > 1_000_000 and xml.count(b"<c ") * 50 < rows * columns)
+    return rows * columns > MOST_CELLS or (rows * columns > LARGE and xml.count(b"<c ") * 50 < rows * columns)
 
 
 def _trimmed(xml: bytes) -> bytes:

@@ -1,0 +1,52 @@
+"""The OpenAPI description as it is told: with the form that problems really come in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Flask, jsonify
+from flask_openapi3 import OpenAPI
+
+ADDRESS = "/api/openapi.json"
+PROBLEM_TYPE = "application/problem+json"
+# what any address may answer, whatever it is asked
+_ANYWHERE = {
+    "400": "Bad Request",
+    "401": "Unauthorized",
+    "403": "Forbidden",
+    "404": "Not Found",
+    "405": "Method Not Allowed",
+    "409": "Conflict",
+    "413": "Content Too Large",
+    "415": "Unsupported Media Type",
+    "422": "Unprocessable Entity",
+    "503": "Service Unavailable",
+}
+_METHODS = ("get", "put", "post", "delete", "patch")
+
+
+def described(app: OpenAPI) -> dict[str, Any]:
+    """The OpenAPI 3.1 document."""
+    document: dict[str, Any] = app.api_doc
+    document["components"] = {name: one for name, one in document["components"].items() if one is not None}
+    for path in document["paths"].values():
+        for method in _METHODS:
+            if method in path:
+                path[method]["responses"] = _told(path[method]["responses"])
+    return document
+
+
+def register_description(app: OpenAPI) -> None:
+    """Serve the document with the application."""
+
+    def tell() -> Any:
+        return jsonify(described(app))
+
+    bare: Flask = app
+    bare.add_url_rule(ADDRESS, "description", tell)
+
+
+def _told(responses: dict[str, Any]) -> dict[str, Any]:
+    own = {status: one for status, one in responses.items() if status not in _ANYWHERE}
+    problem = {PROBLEM_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    return own | {status: {"description": told, "content": problem} for status, told in _ANYWHERE.items()}

@@ -1,0 +1,78 @@
+"""How much a foreign file may ask for, told before it is given."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from zembra.core.errors import Refusal
+
+MOST_COLUMNS = 5_000
+MOST_CELLS = 30_000_000  # rows times columns
+LONGEST_CELL = 1_000_000  # letters
+LONGEST_LINE = 8_000_000  # letters
+MOST_UNPACKED = 512 * 1024**2  # bytes
+_DELIMITERS = b",;\t|"
+
+
+def check_columns(count: int) -> None:
+    """Raises Refusal."""
+    if count > MOST_COLUMNS:
+        raise Refusal(
+            f"The table has {_said(count)} columns, more than {_said(MOST_COLUMNS)}, the most Zembra reads.",
+            todo="Leave out columns, or put one date and one value in a row.",
+        )
+
+
+def check_cells(rows: int, columns: int) -> None:
+    """Raises Refusal."""
+    if rows * columns > MOST_CELLS:
+        raise Refusal(
+            f"The table has {_said(rows)} rows and {_said(columns)} columns: more than {_said(MOST_CELLS)} cells, the "
+            "most Zembra reads.",
+            todo="Cut it into smaller files, or leave out columns.",
+        )
+
+
+def check_lines(text: bytes) -> None:
+    """Of text that is to be cut into rows: no line too long, none with too many cells. Raises Refusal."""
+    ends = np.flatnonzero(np.frombuffer(text, dtype=np.uint8) == ord("\n"))
+    edges = np.concatenate(([-1], ends, [len(text)]))
+    lengths = np.diff(edges) - 1
+    at = int(lengths.argmax())
+    if lengths[at] > LONGEST_LINE:
+        raise Refusal(
+            f"A line of the file is {_said(int(lengths[at]))} bytes long, more than {_said(LONGEST_LINE)}, the most "
+            "Zembra reads.",
+            place=f"line {at + 1}",
+            todo="Give the table one line for each row.",
+        )
+    longest = text[edges[at] + 1 : edges[at + 1]]
+    check_columns(max(longest.count(bytes([one])) for one in _DELIMITERS) + 1)
+
+
+def check_lengths(columns: Sequence[str], longest: Sequence[int | None]) -> None:
+    """longest: bytes of the longest cell of each column. Raises Refusal."""
+    for name, length in zip(columns, longest, strict=True):
+        if length is not None and length > LONGEST_CELL:
+            raise too_long_a_cell(f"column “{name}”")
+
+
+def too_long_a_cell(place: str) -> Refusal:
+    return Refusal(
+        f"A cell of the file is longer than {_said(LONGEST_CELL)} bytes, the most Zembra reads.",
+        place=place,
+        todo="Look whether a quotation mark is missing, or leave that column out.",
+    )
+
+
+def too_large_unpacked() -> Refusal:
+    return Refusal(
+        f"The file unpacks to more than {MOST_UNPACKED // 1024**2} MB, the most Zembra reads.",
+        todo="Cut it into smaller files.",
+    )
+
+
+def _said(count: int) -> str:
+    return f"{count:,}"

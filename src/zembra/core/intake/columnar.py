@@ -1,0 +1,39 @@
+"""Parquet to columns of text cells."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+
+import polars as pl
+
+from zembra.core.intake.bounds import check_cells, check_columns
+from zembra.core.intake.foreign import guarded
+from zembra.core.intake.grid import frame_table
+from zembra.core.intake.table import TextTable
+
+
+def parquet_table(data: bytes) -> TextTable:
+    """Columns that can be cells; lists, records and bytes are named and not read. What the file says of its own size is
+    looked at before anything of it is read. Raises Refusal."""
+    file: pl.LazyFrame = guarded("Parquet", lambda: pl.scan_parquet(io.BytesIO(data)))
+    schema = guarded("Parquet", file.collect_schema)
+    kept = [name for name, kind in schema.items() if not (kind.is_nested() or kind == pl.Binary)]
+    check_columns(len(kept))
+    check_cells(guarded("Parquet", lambda: file.select(pl.len()).collect().item()), max(1, len(kept)))
+    cells = file.select(_cell(name, schema[name]) for name in kept)
+    table = frame_table(guarded("Parquet", cells.collect))
+    return replace(table, unread=tuple(name for name in schema if name not in kept))
+
+
+def _cell(name: str, kind: pl.DataType) -> pl.Expr:
+    """A column as what a person would have written: moments with their offset, durations as hours, minutes, seconds."""
+    column = pl.col(name)
+    if isinstance(kind, pl.Datetime) and kind.time_zone:
+        return column.dt.strftime("%Y-%m-%dT%H:%M:%S%:z")
+    if isinstance(kind, pl.Duration):
+        seconds = column.dt.total_seconds().abs()
+        parts = [seconds // 3600, *(part.cast(pl.String).str.zfill(2) for part in (seconds // 60 % 60, seconds % 60))]
+        sign = pl.when(column.dt.total_seconds() < 0).then(pl.lit("-")).otherwise(pl.lit(""))
+        return pl.concat_str(sign, pl.concat_str(parts, separator=":")).alias(name)
+    return column

@@ -1,0 +1,71 @@
+"""Small files that ask for a great deal: refused with the limit named, read within a limit, stopped at once."""
+
+from __future__ import annotations
+
+import threading
+import time
+
+import pytest
+
+from tests.intake.hostile import HOSTILE, gzipped, one_string, wide
+from zembra.apart import read_apart, start_reader
+from zembra.background import Background, Lane, Stage
+from zembra.core.errors import Refusal
+
+SAID = {
+    "a workbook of one string": "unpacks to more than 512 MB",
+    "an archive of gigabytes": "unpacks to more than 512 MB",
+    "a gzip of gigabytes": "unpacks to more than 512 MB",
+    "100,000 columns": "more than 5,000, the most",
+    "a cell of 50 MB": "more than 8,000,000, the most",
+    "a quoted cell of 50 MB": "longer than 1,000,000 bytes",
+    "one line of 50 MB": "more than 8,000,000, the most",
+    "Parquet of 300 million rows": "more than 30,000,000 cells",
+    "JSON nested deeply": "nested too deeply",
+    "JSON of one number": "more digits than any measure",
+    "XML that names itself": "cannot be read",
+}
+SLOW_TO_MAKE = (
+    "a workbook of one string",
+    "an archive of gigabytes",
+    "a gzip of gigabytes",
+    "Parquet of 300 million rows",
+)
+
+
+@pytest.mark.parametrize("name", [name for name in SAID if name not in SLOW_TO_MAKE])
+def test_it_is_refused_and_the_limit_is_named(name: str) -> None:
+    with pytest.raises(Refusal, match=SAID[name]):
+        read_apart(HOSTILE[name]())
+
+
+def test_what_unpacks_to_too_much_is_refused() -> None:
+    for data in (one_string(600 * 1024**2), gzipped(600 * 1024**2)):
+        with pytest.raises(Refusal, match="unpacks to more than 512 MB"):
+            read_apart(data)
+
+
+@pytest.mark.parametrize("name", [name for name in HOSTILE if name.startswith("a stray cell")])
+def test_a_stray_cell_keeps_nothing_from_being_read(name: str) -> None:
+    assert read_apart(HOSTILE[name]()).table.cells.height == 28
+
+
+def test_as_many_columns_as_are_allowed_are_read() -> None:
+    with pytest.raises(Refusal) as told:
+        read_apart(wide(5_000))
+    assert "5,001 columns" in str(told.value)
+    assert len(read_apart(wide(1_000)).table.columns) == 1_001
+
+
+def test_reading_stops_within_a_moment_and_leaves_no_process() -> None:
+    start_reader()
+    background = Background()
+    data = one_string(400 * 1024**2)
+    work = background.submit("reading", Lane.READING, lambda progress: read_apart(data, progress=progress))
+    while work.stage is Stage.WAITING or not work.share:
+        time.sleep(0.02)
+    background.stop("reading")
+    assert work.finished.wait(5)
+    assert work.stage is Stage.STOPPED
+    assert threading.active_count() < 50
+    background.close()
