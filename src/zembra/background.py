@@ -110,8 +110,12 @@ class Background:
     def stop(self, key: str) -> None:
         """End it within a moment, or never begin it."""
         work = self.get(key)
-        if work is not None and work.under_way:
-            work.unwanted.set()
+        if work is None or not work.under_way:
+            return
+        work.unwanted.set()
+        if work.stage is Stage.WAITING:
+            work.stage = Stage.STOPPED
+            work.finished.set()
 
     def close(self) -> None:
         """End all of it; nothing is begun any more."""

@@ -23,6 +23,7 @@ from zembra.core.ledger.model import Ledger, parse_ledger
 from zembra.core.ledger.run import run
 from zembra.picturing import picture_of_run, write_whole
 from zembra.rendering.engine import warm_up as warm_up_engine
+from zembra.settings import settings
 
 
 def run_ledger(args: argparse.Namespace) -> int:
@@ -32,7 +33,7 @@ def run_ledger(args: argparse.Namespace) -> int:
     asked = _asked(args)
     ledger = asked.ledger
     brought = _brought(asked.data, ledger.intake, args.sheet)
-    result = run(brought.observations, ledger, asked.as_of, file_name=asked.name)
+    result = run(brought.observations, ledger, asked.as_of, file_name=asked.name, budget=settings().run)
     if result.problems:
         first = result.problems[0]
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")

@@ -1,50 +1,98 @@
-"""An edit that was confirmed survives SIGKILL, and a restart finds everything."""
+"""An edit that was confirmed survives SIGKILL, and a restart finds everything; a server that is stopped leaves one file."""
 
 from __future__ import annotations
 
-import json
+import random
+import signal
+import sqlite3
+import threading
 import urllib.request
+from contextlib import closing
+from pathlib import Path
 from typing import Any
 
 from tests.browser.machine import Server
-from tests.help import daily_csv
+from tests.help import AS_OF, daily_csv
+from tests.kills import Trial, begin, call, upload
+from zembra.api import create_app
 
 
-def call(method: str, url: str, body: object = None) -> Any:
-    data = json.dumps(body).encode() if body is not None else None
-    request = urllib.request.Request(url, data, {"Content-Type": "application/json"}, method=method)
-    with urllib.request.urlopen(request, timeout=60) as answer:
-        return json.load(answer)
+def test_kills_at_random_moments_lose_nothing_that_was_confirmed(tmp_path: Path) -> None:
+    trial = Trial(tmp_path, random.Random(1912))
+    assert [lost for _ in range(6) for lost in trial.kill_once()] == []
+    assert len(trial.confirmed) > 4
+    assert [lost for _ in range(4) for lost in trial.migrate_once()] == []
 
 
-def upload(url: str, data: bytes) -> Any:
-    mark = "zembra-test-boundary"
-    head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="r.csv"\r\n\r\n'
-    body = head.encode() + data + f"\r\n--{mark}--\r\n".encode()
-    headers = {"Content-Type": f"multipart/form-data; boundary={mark}"}
-    with urllib.request.urlopen(urllib.request.Request(url, body, headers), timeout=60) as answer:
-        return json.load(answer)
+def test_every_revision_is_there_after_a_kill_and_a_start(tmp_path: Path) -> None:
+    """By the command's own name, as a user starts it."""
+    server = Server(tmp_path, by_name=True)
+    server.start()
+    path = begin(server.address)
+    bench = call("GET", f"{server.address}{path}")
+    entry = {"id": "a", "kind": "average", "params": {"window": {"kind": "periods", "length": 5, "need": 3}}}
+    ledger = {**bench["ledger"], "entries": [*bench["ledger"]["entries"], entry]}
+    edit = {"base": bench["study"]["revision"], "ledger": ledger, "settings": bench["settings"], "what": "edit"}
+    confirmed = call("PUT", f"{server.address}{path}/revision", edit)
+    server.kill()
+    server.start()
+    bench = call("GET", f"{server.address}{path}")
+    assert bench["ledger"] == confirmed["ledger"]
+    assert call("POST", f"{server.address}{path}/undo", {"base": 2})["study"]["revision"] == 1
+    server.kill()
 
 
-def test_sigkill_right_after_a_confirmed_edit_loses_nothing(server: Server) -> None:
-    told = upload(f"{server.address}/api/datasets", daily_csv(list(range(60))))
-    body = {"dataset_id": told["dataset"]["id"], "name": "Killed", "ledger": told["ledger"]}
-    bench = call("POST", f"{server.address}/api/studies", body)
-    path = f"/api/studies/{bench['study']['id']}"
-    for round_number in range(3):
-        entry = {
-            "id": f"a{round_number}",
-            "kind": "average",
-            "params": {"window": {"kind": "periods", "length": 5 + round_number, "need": 3}},
-        }
+def test_a_stopped_server_leaves_everything_in_one_file(server: Server) -> None:
+    path = begin(server.address)
+    upload(f"{server.address}/api/datasets", daily_csv(list(range(9000))), "more.csv")
+    assert (server.home / "zembra.db-wal").stat().st_size > 0
+    server.end(signal.SIGTERM)
+    assert [one.name for one in server.home.glob("zembra.db*")] == ["zembra.db"]
+    with closing(sqlite3.connect(server.home / "zembra.db")) as copy:
+        assert copy.execute("SELECT count(*) FROM dataset").fetchone() == (2,)
+    server.start()
+    assert call("GET", f"{server.address}{path}")["study"]["name"] == "Killed"
+
+
+def test_what_is_confirmed_is_on_the_disk(tmp_path: Path) -> None:
+    """Without it, edits are lost when the power goes: no kill of a process shows that."""
+    engine = create_app(tmp_path / "zembra.db", lambda: AS_OF).extensions["zembra"].engine
+    with engine.connect() as connection:
+        assert connection.exec_driver_sql("PRAGMA synchronous").scalar_one() == 2  # FULL
+        assert connection.exec_driver_sql("PRAGMA journal_mode").scalar_one() == "wal"
+
+
+def test_no_request_waits_for_a_slow_projection(server: Server) -> None:
+    """Eight of them, and a file asked for that needs each; a small thing is asked for meanwhile."""
+    told = upload(f"{server.address}/api/datasets", daily_csv([200 + n % 7 * 9 + n % 91 for n in range(1500)]))
+    body = {"dataset_id": told["dataset"]["id"], "ledger": told["ledger"]}
+    studies = [call("POST", f"{server.address}/api/studies", {**body, "name": f"s{n}"}) for n in range(8)]
+    answers: list[int] = []
+
+    def project(bench: dict[str, Any], n: int) -> None:
+        path = f"{server.address}/api/studies/{bench['study']['id']}"
+        words = {"method": {"kind": "arima"}, "ahead": {"kind": "periods", "count": 30 + n}}
+        entry = {"id": "p", "kind": "projection", "params": words}
         ledger = {**bench["ledger"], "entries": [*bench["ledger"]["entries"], entry]}
-        edit = {"base": bench["study"]["revision"], "ledger": ledger, "settings": bench["settings"], "what": "edit"}
-        confirmed = call("PUT", f"{server.address}{path}/revision", edit)
-        server.kill()
-        server.start()
-        bench = call("GET", f"{server.address}{path}")
-        assert bench["ledger"] == confirmed["ledger"]
-        assert bench["study"]["revision"] == round_number + 2
-    for number in (3, 2, 1):
-        bench = call("POST", f"{server.address}{path}/undo", {"base": bench["study"]["revision"]})
-        assert bench["study"]["revision"] == number
+        edit = {"base": 1, "ledger": ledger, "settings": bench["settings"], "what": "projected"}
+        call("PUT", f"{path}/revision", edit)
+        with urllib.request.urlopen(f"{path}/handover/numbers.xlsx", timeout=60) as answer:
+            answers.append(answer.status)
+
+    asked = [threading.Thread(target=project, args=(bench, n)) for n, bench in enumerate(studies)]
+    for one in asked:
+        one.start()
+    assert call("GET", f"{server.address}/api/keeping")["unused"] == []
+    for one in asked:
+        one.join()
+    works = [
+        call("GET", f"{server.address}/api/studies/{one['study']['id']}")["entries"][-1]["work"] for one in studies
+    ]
+    # all have answered, and most are still being worked on
+    assert len(answers) == 8
+    assert answers.count(202) >= 4
+    under_way = [one["key"] for one in works if one is not None]
+    assert len(under_way) >= 4
+    stopped = [call("DELETE", f"{server.address}/api/work/{key}")["stage"] for key in under_way]
+    assert set(stopped) <= {"stopped", "done"}
+    assert "stopped" in stopped

@@ -59,9 +59,13 @@ class Server:
         self._pid = 0
         self._wait: Callable[[], object] = lambda: None
 
-    def start(self) -> None:
+    def launch(self) -> Callable[[], str]:
+        """Start it; what is given waits for its first words."""
         words = [self.command, "--port", "0", "--home", str(self.home)]
-        told = self._start_by_name(words) if self._by_name else self._fork(words)
+        return self._start_by_name(words) if self._by_name else self._fork(words)
+
+    def start(self) -> None:
+        told = self.launch()()
         found = re.search(r"http://\S+", told)
         assert found, f"the server did not say its address: {told!r}"
         self.address = found[0]
@@ -76,14 +80,14 @@ class Server:
             self._wait()
             self._pid = 0
 
-    def _start_by_name(self, words: list[str]) -> str:
+    def _start_by_name(self, words: list[str]) -> Callable[[], str]:
         command = [sys.executable, "-m", "zembra.cli", *words]
         process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **ENVIRONMENT})
         assert process.stdout
         self._pid, self._wait = process.pid, process.wait
-        return process.stdout.readline()
+        return process.stdout.readline
 
-    def _fork(self, words: list[str]) -> str:
+    def _fork(self, words: list[str]) -> Callable[[], str]:
         ours, theirs = _CONTEXT.Pipe()
         forkserver.ensure_running()
         ready = forkserver._forkserver._forkserver_address
@@ -92,7 +96,7 @@ class Server:
         theirs.close()
         assert process.pid
         self._pid, self._wait = process.pid, process.join
-        return os.read(ours.fileno(), 500).decode()
+        return lambda: os.read(ours.fileno(), 500).decode()
 
 
 def _serve(told: Connection, words: list[str], ready: str) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 from datetime import date
 from pathlib import Path
@@ -36,10 +35,9 @@ from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
 from zembra.api.login import register_login
 from zembra.api.problems import invalid_request, register_problems
+from zembra.settings import settings
 from zembra.store.database import open_database
 from zembra.store.home import Home
-
-DEFAULT_LIMIT_MB = 150
 
 
 def create_app(
@@ -55,7 +53,8 @@ def create_app(
     ZEMBRA_MAX_UPLOAD_MB. key: what is asked for before anything is shown; without one, only this machine is answered.
     before_migration: as of `open_database`, whose refusals are raised.
     """
-    limit = limit_mb or int(os.environ.get("ZEMBRA_MAX_UPLOAD_MB", DEFAULT_LIMIT_MB))
+    told = settings()
+    limit = limit_mb or told.upload_mb
     app = OpenAPI(
         "zembra",
         info=Info(title="Zembra", version=__version__),
@@ -67,7 +66,7 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = limit * 1024 * 1024
     app.config["MAX_FORM_MEMORY_SIZE"] = limit * 1024 * 1024
     engine = open_database(database, before_migration)
-    app.extensions["zembra"] = Context(engine, Home(database.parent, database.name), today)
+    app.extensions["zembra"] = Context(engine, Home(database.parent, database.name), today, told)
     register_guard(app, any_host=bool(key))
     if key:
         register_login(app, key)

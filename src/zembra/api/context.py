@@ -24,6 +24,7 @@ from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Pending, Result, run
+from zembra.settings import Settings, settings
 from zembra.store.datasets import dataset, dataset_bytes
 from zembra.store.home import Home
 from zembra.store.studies import Kept, kept_studies
@@ -52,6 +53,7 @@ class Context:
     engine: Engine
     home: Home
     today: Callable[[], date] = date.today
+    settings: Settings = field(default_factory=settings)
     memo: Memo = field(default_factory=Memo)
     background: Background = field(default_factory=Background)
     _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)
@@ -93,15 +95,7 @@ class Context:
         data, brought = self.read(kept, wanted)
         end = time.monotonic() + patience
         while True:
-            result = run(
-                brought.observations,
-                wanted,
-                as_of or kept.as_of,
-                file_name=data.name,
-                memo=self.memo,
-                nudged=nudged,
-                defer=True,
-            )
+            result = self._run(brought, wanted, as_of or kept.as_of, data, nudged=nudged)
             slot = f"{kept.study.id} {'kept' if ledger is None else 'previewed'}"
             works = {one.id: self._begun(one, f"{slot} {one.id}") for one in result.pending}
             for work in works.values():
@@ -114,7 +108,30 @@ class Context:
     def lightly(self, kept: Kept) -> Result:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
         data, brought = self.read(kept, kept.ledger)
-        return run(brought.observations, kept.ledger, kept.as_of, file_name=data.name, memo=self.memo, defer=True)
+        return self._run(brought, kept.ledger, kept.as_of, data)
+
+    def _run(self, brought: BroughtIn, ledger: Ledger, as_of: date, data: Dataset, nudged: str | None = None) -> Result:
+        end = time.monotonic() + self.settings.run_seconds
+
+        def still(title: str) -> None:
+            if time.monotonic() > end:
+                raise Refusal(
+                    f"The run is not done within {self.settings.run_seconds} seconds.",
+                    place=title,
+                    todo="Choose fewer series or a coarser grain. ZEMBRA_RUN_SECONDS raises the limit.",
+                )
+
+        return run(
+            brought.observations,
+            ledger,
+            as_of,
+            file_name=data.name,
+            memo=self.memo,
+            nudged=nudged,
+            defer=True,
+            budget=self.settings.run,
+            still=still,
+        )
 
     def whole(self, kept: Kept) -> Ran:
         """The study's run with everything carried out. Raises Busy where that takes too long, and what is wrong
@@ -148,7 +165,18 @@ class Context:
                 self.memo.put(pending.tasks[n].key, made, pending.tasks[n].line.arrays())
 
             told = "working" if count == 1 else f"working on {count} series"
-            made_apart(pending.entry, pending.tasks, on_made, lambda: progress(told, done / count))
+            most = self.settings.entry_seconds
+            end = time.monotonic() + most
+
+            def still() -> None:
+                progress(told, done / count)
+                if time.monotonic() > end:
+                    raise Refusal(
+                        f"{pending.entry.title} is not done within {most} seconds.",
+                        todo="Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
+                    )
+
+            made_apart(pending.entry, pending.tasks, on_made, still)
 
         try:
             return self.background.submit(pending.key, Lane.ENTRIES, do, slot)

@@ -202,10 +202,10 @@ def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None, as_of: date
     today = context().today()
     ledger = ledger or first_ledger(brought.observations, brought.how, today)
     ledger = ledger.model_copy(update={"intake": brought.how})
-    result = run(brought.observations, ledger, as_of or today, file_name=kept.name)
+    result = run(brought.observations, ledger, as_of or today, file_name=kept.name, budget=context().settings.run)
     suggested = suggested_as_of(result.state, today)
     if as_of is None and suggested != today:
-        result = run(brought.observations, ledger, suggested, file_name=kept.name)
+        result = run(brought.observations, ledger, suggested, file_name=kept.name, budget=context().settings.run)
     return brought, ledger, result
 
 

@@ -164,7 +164,14 @@ def _subject(
     data, brought = context().read(kept, ledger)
     asked_of = what_it_rests_on(ledger, ledger.entries.index(found))
     before = asked_of.model_copy(update={"entries": asked_of.entries[:-1]})
-    state = run(brought.observations, before, kept.as_of, file_name=data.name, memo=context().memo).state
+    state = run(
+        brought.observations,
+        before,
+        kept.as_of,
+        file_name=data.name,
+        memo=context().memo,
+        budget=context().settings.run,
+    ).state
     names = [state.lines[n].name for n in state.chosen(entry.series)]
     series = wanted(names)
     chosen = [line for line in state.lines if line.name in series]

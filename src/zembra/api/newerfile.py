@@ -94,7 +94,15 @@ def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Res
     begun = ledger.model_copy(
         update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}
     )
-    start = run(brought.observations, begun, as_of or kept.as_of, file_name=data.name)
+    start = run(brought.observations, begun, as_of or kept.as_of, file_name=data.name, budget=context().settings.run)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, context().today()))
-    result = run(brought.observations, ledger, day, file_name=data.name, memo=context().memo, defer=True)
+    result = run(
+        brought.observations,
+        ledger,
+        day,
+        file_name=data.name,
+        memo=context().memo,
+        defer=True,
+        budget=context().settings.run,
+    )
     return ledger, result, open_questions(brought, start), day

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
 
+from zembra.core.budget import USUAL, Budget, weight_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns, Part, nouns_in, parts
 from zembra.core.intake.observe import Observations
@@ -88,15 +89,19 @@ def run(
     memo: Memo | None = None,
     nudged: str | None = None,
     defer: bool = False,
+    budget: Budget = USUAL,
+    still: Callable[[str], None] = lambda title: None,
 ) -> Result:
     """Carry out every entry that is switched on, in order.
 
-    An entry that refuses is reported with its problem and passed over. With `defer`, what is heavy and not
+    An entry that refuses, or would need more than the budget, is reported with its problem and passed over. still: asked
+    before every entry and line, by the entry's title; whatever it raises ends the run. With `defer`, what is heavy and not
     remembered is not worked out here but told as pending; while a word of the entry `nudged` is being changed,
     what is heavy after it just waits.
     """
     ledger = checked(ledger)
-    going = _Run(State(observations=observations, as_of=as_of, file_name=file_name), memo, defer)
+    begun = State(observations=observations, as_of=as_of, file_name=file_name, budget=budget)
+    going = _Run(begun, memo, defer, still)
     base = going.state
     reports: list[Report] = []
     for item in ledger.entries:
@@ -124,12 +129,14 @@ def run(
 @dataclass
 class _Run:
     """readings: per entry the name of what it drew. keys: per name of a line the digest of all that made it what it is. made_by: per entry and series the
-    digest of what was made. waits: heavy work is put off, as a word before it is being changed."""
+    digest of what was made. waits: heavy work is put off, as a word before it is being changed. drawn: bytes of all shapes."""
 
     state: State
     memo: Memo | None
     defer: bool
+    still: Callable[[str], None]
     waits: bool = False
+    drawn: int = 0
     readings: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)
     made_by: dict[tuple[str, str], str] = field(default_factory=dict)
@@ -138,9 +145,11 @@ class _Run:
 
     def carry_out(self, item: Record, entry: Entry) -> tuple[Outcome, bool]:
         """(what the entry did, whether some of it is still to be done). Raises Refusal."""
+        self.still(type(entry).title)
         had = len(self.state.shapes)
         done = self._by_line(item, entry) if isinstance(entry, LineEntry) else (self._whole(item, entry), False)
         new = self.state.shapes[had:]
+        self.drawn += weight_of((), (array for one in new for array in one.arrays()))
         drawn = next((one for kind in (Curve, Area) for one in new if isinstance(one, kind)), None)
         if drawn is not None:
             self.readings[item.id] = drawn.name
@@ -165,7 +174,10 @@ class _Run:
         if isinstance(known, Refusal):
             raise known
         assert isinstance(known, Whole)
-        self.state = known.outcome.state
+        new = known.outcome.state
+        shapes = (array for one in new.shapes[len(state.shapes) :] for array in one.arrays())
+        state.budget.check_bytes(self.drawn + weight_of(new.lines, shapes), type(entry).title)
+        self.state = replace(new, budget=state.budget)
         self.keys = dict(zip((line.name for line in self.state.lines), known.keys, strict=True))
         self.made_by[item.id, TOGETHER] = key
         self._study = digest(expected_digest(self.state.expected), state.as_of.isoformat(), repr(self.state.events))
@@ -186,7 +198,11 @@ class _Run:
             words = words_digest(entry.words_for(line.name)) if own_words else same_words
             return digest(self._study, self.keys[line.name], *others, "|", *earlier, item.id, item.kind, words)
 
+        making = self.drawn + weight_of(self.state.lines)
+
         def carry(one: LineEntry, line: Line, study: Study) -> Made | Refusal | None:
+            nonlocal making
+            self.still(type(one).title)
             key = key_of(line, study)
             asked.append(key)
             known = self.memo.get(key) if self.memo is not None else None
@@ -199,6 +215,9 @@ class _Run:
                     self.memo.put(key, known, line.arrays())
             assert not isinstance(known, Whole)
             made_keys[line.name] = key
+            if isinstance(known, Made):
+                making += weight_of((), known.arrays())
+                self.state.budget.check_bytes(making, type(one).title)
             return known
 
         before = self.state

@@ -9,6 +9,7 @@ from typing import Any
 
 import polars as pl
 
+from zembra.core.budget import USUAL, Budget
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete, moments_for
 from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.errors import Refusal
@@ -106,6 +107,7 @@ class State:
     shapes: tuple[Shape, ...] = ()
     events: tuple[Happening, ...] = ()
     calendar: Completing | None = None
+    budget: Budget = USUAL
 
     def with_shapes(self, shapes: Sequence[Shape], events: Sequence[Happening] = ()) -> State:
         """This state with more drawn, and more events told."""

@@ -10,6 +10,7 @@ import numpy as np
 import polars as pl
 from pydantic import Field
 
+from zembra.core.budget import Budget
 from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
@@ -22,8 +23,6 @@ from zembra.core.ledger.evidence import SERIES, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Drawn, Month, Periods, Weekday
 from zembra.core.ledger.state import Completing, Offer, Outcome, State
 from zembra.core.lines import Line, Quantity, Received
-
-MOST_POINTS = 20_000_000
 
 
 @register
@@ -99,7 +98,9 @@ class Calendar(Entry):
         first, last = frame["when"].min(), frame["when"].max()
         ends = [self.start if self.span is Span.GIVEN else None, self.end if self.until is Until.GIVEN else None]
         low, high = (grain.period(end or moment) for end, moment in zip(ends, (first, last), strict=True))  # type: ignore[arg-type]
-        _check_size(grain, low, high, len(observations.series))
+        if self.until is Until.AS_OF:
+            high = max(high, grain.span(state.as_of)[1])
+        _check_size(grain, low, high, len(observations.series), state.budget)
         expected = Expected(
             grain,
             tuple(ALL_WEEK.index(day) for day in self.weekdays),
@@ -231,10 +232,7 @@ def _census(lines: tuple[Line, ...]) -> Table:
     )
 
 
-def _check_size(grain: Grain, low: int, high: int, series: int) -> None:
-    if grain.unit is not Unit.MOMENT and (high - low + 1) * series > MOST_POINTS:
-        raise Refusal(
-            f"On this grain the calendar would hold {(high - low + 1) * series:,} points.",
-            place=f"{grain.label(low)} to {grain.label(high)}, {series} series",
-            todo="Choose a coarser grain or a shorter range.",
-        )
+def _check_size(grain: Grain, low: int, high: int, series: int, budget: Budget) -> None:
+    if grain.unit is not Unit.MOMENT:
+        place = f"{grain.label(low)} to {grain.label(high)}, {series} series"
+        budget.check_points((high - low + 1) * series, place, "Choose a coarser grain or a shorter range.")

@@ -20,8 +20,6 @@ from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.state import Outcome, State
 from zembra.core.lines import Condition, Line, Received
 
-MOST_POINTS = 5_000_000
-
 
 class Onto(Choice):
     HOUR = ("hour", "hours")
@@ -72,6 +70,8 @@ class Finer(Entry):
                 f"{self.onto.label.capitalize()} are no finer than {state.grain.plural}.",
                 todo="Choose a finer grain, or switch this entry off.",
             )
+        sizes = [end - first + 1 for first, end in (self._reach(state, line, grain) for line in state.lines)]
+        state.budget.check_points(sum(sizes), f"{len(sizes)} series in {grain.plural}", "Choose a coarser grain.")
         lines = []
         rows: list[Row] = []
         between = 0
@@ -94,17 +94,23 @@ class Finer(Entry):
             (Table(f"{state.grain.plural.capitalize()} onto {grain.plural}", columns, tuple(rows)),),
         )
 
+    def _reach(self, state: State, line: Line, grain: Grain) -> tuple[int, int]:
+        """The first and the last period of a line on the finer grain; the last before the first where it is empty."""
+        known = np.flatnonzero(~np.isnan(line.counted))
+        if not known.size:
+            return 0, -1
+        first, last = (int(one) for one in grain.periods(state.grain.starts(line.periods[known[[0, -1]]])))
+        return first, last if self.until is Until.LAST else max(last, grain.period(state.as_of))
+
     def _spread(self, state: State, line: Line, grain: Grain, by: str) -> Line:
         values = line.counted
         known = np.flatnonzero(~np.isnan(values))
         if known.size == 0:
             return replace(new_line(line.name, *(one[:0] for one in _arrays(line))), entries=line.entries)
         at = grain.periods(state.grain.starts(line.periods[known]))
-        last = int(at[-1]) if self.until is Until.LAST else max(int(at[-1]), grain.period(state.as_of))
-        size = last - int(at[0]) + 1
-        if size > MOST_POINTS:
-            raise Refusal(f"That would make {size:,} points of {line.name}.", todo="Choose a coarser grain.")
-        periods = np.arange(int(at[0]), last + 1, dtype=np.int64)
+        first, last = self._reach(state, line, grain)
+        size = last - first + 1
+        periods = np.arange(first, last + 1, dtype=np.int64)
         place = at - int(at[0])  # of two dates in one period the later one stays: it holds at its end
         own = np.full(size, np.nan)
         own[place] = values[known]

@@ -1,0 +1,46 @@
+"""How much a run may hold. What would hold more is refused before it is made, with what would be needed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.errors import Refusal
+from zembra.core.lines import Line
+
+BYTES_OF_A_POINT = 40  # of a line: its period, value, rows, and what is known of it
+
+
+@dataclass(frozen=True, slots=True)
+class Budget:
+    """points: periods of all series together. bytes: of all lines, readings and projections of a run."""
+
+    points: int = 20_000_000
+    bytes: int = 3_000_000_000
+
+    def check_points(self, points: int, place: str, todo: str) -> None:
+        """Raises Refusal."""
+        if points > self.points:
+            raise Refusal(
+                f"That would be {points:,} points of all series together, more than {self.points:,}, the most of a run.",
+                place=place,
+                todo=f"{todo} ZEMBRA_MOST_POINTS raises the limit.",
+            )
+
+    def check_bytes(self, needed: int, title: str) -> None:
+        """needed: by the run so far and what an entry is about to make. Raises Refusal."""
+        if needed > self.bytes:
+            raise Refusal(
+                f"With {title} the run would need more than {self.bytes // 1_000_000:,} MB, the most of a run.",
+                todo="Choose fewer series, a coarser grain or a nearer end. ZEMBRA_MOST_RUN_MB raises the limit.",
+            )
+
+
+USUAL = Budget()
+
+
+def weight_of(lines: Iterable[Line], arrays: Iterable[np.ndarray] = ()) -> int:
+    """Bytes that lines and the arrays of what is drawn hold."""
+    return sum(len(line) for line in lines) * BYTES_OF_A_POINT + sum(one.nbytes for one in arrays)
