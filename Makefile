@@ -19,7 +19,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	cd frontend && npm run --silent lint && npm run --silent types && npm run --silent format:check
-	$(BIN)/python scripts/generate.py --check
+	PYTHONPATH=. $(BIN)/python scripts/generate.py --check
 	$(BIN)/python scripts/fonts.py --check
 
 format: $(STAMPS)/python-dev $(STAMPS)/node
@@ -29,7 +29,7 @@ format: $(STAMPS)/python-dev $(STAMPS)/node
 
 # What is generated from the code: demo files, OpenAPI, TypeScript types, the ledger's JSON Schema, docs/entries.md
 generated: $(STAMPS)/python-dev $(STAMPS)/node
-	$(BIN)/python scripts/generate.py
+	PYTHONPATH=. $(BIN)/python scripts/generate.py
 
 bench: $(STAMPS)/python-dev
 	$(BIN)/python -m benchmarks
@@ -69,4 +69,4 @@ browser:
 	@sh scripts/browser.sh
 
 clean:
-	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/zembra/web var
+	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/zembra/web

@@ -8,6 +8,8 @@ import sys
 import tempfile
 from pathlib import Path
 
+from scripts.notices import notices
+
 from zembra.api.openapi import description
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.schema import kind_schema, ledger_schema
@@ -47,6 +49,7 @@ def wanted() -> dict[Path, bytes]:
         FRONTEND / "src/api/schema.gen.ts": types_of(openapi),
         ROOT / "docs/ledger.schema.json": json.dumps(ledger_schema(), indent=2, ensure_ascii=False) + "\n",
         ROOT / "docs/entries.md": entries_page(),
+        ROOT / "NOTICE": notices(),
     }
     made = {path: text.encode() for path, text in texts.items()}
     return made | {ROOT / "src/zembra/demo/data" / name: make() for name, make in FILES.items()}

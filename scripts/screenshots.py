@@ -31,10 +31,12 @@ def intake(browser: Browser, address: str) -> None:
     browser.click("[data-count=unreadable]")
 
 
-def intake_workbook(browser: Browser, address: str) -> None:
-    browser.open(f"{address}/intake")
-    browser.click("button.link", "upkeep_by_month.xlsx")
-    browser.click("[data-count=blank]")
+def keeping(browser: Browser, address: str) -> None:
+    browser.open(f"{address}/keeping")
+    browser.click("button", "Back up now")
+    browser.find(".keeping-backups td")
+    browser.click("button", "Check now")
+    browser.find(".keeping-whole")
 
 
 def bench(browser: Browser, address: str) -> None:
@@ -161,7 +163,7 @@ def open_study(browser: Browser, address: str, name: str) -> None:
 SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "studies": studies,
     "intake": intake,
-    "intake-workbook": intake_workbook,
+    "keeping": keeping,
     "bench": bench,
     "bench-projection": bench_projection,
     "readings": readings,
@@ -199,7 +201,7 @@ def main() -> None:
     wanted = sys.argv[1:] or [*SHOTS, "account"]
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)
-        server = Server(home, "demo")
+        server = Server(home / "zembra-demo", "demo")
         server.start()
         browser = open_browser(home / "profile", home)
         metrics = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}

@@ -7,12 +7,14 @@ import logging
 import re
 from collections.abc import Iterator
 from datetime import date, timedelta
+from pathlib import Path
 
 import polars as pl
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 
+from tests.api import hostile_ledgers
 from tests.api.asking import STUDIES, faults
 from tests.api.test_api import begin
 from tests.help import AS_OF
@@ -49,6 +51,12 @@ def test_nothing_that_is_asked_breaks_the_description(application: Flask) -> Non
         logging.disable(logging.NOTSET)
 
 
+def test_ledgers_that_nobody_would_write_are_run_or_refused(tmp_path: Path) -> None:
+    app = create_app(tmp_path / "zembra.db", lambda: AS_OF, limit_mb=2)
+    assert list(hostile_ledgers.faults(app, 150)) == []
+    app.extensions["zembra"].background.close()
+
+
 def test_the_guard_stands_before_every_address(application: Flask) -> None:
     client = application.test_client()
     every = addresses(application)
@@ -64,8 +72,8 @@ def test_the_guard_stands_before_every_address(application: Flask) -> None:
         assert headers.get("Content-Type", "").count("charset") <= 1, path
 
 
-def test_with_a_key_nothing_is_answered_without_it(tmp_path: object) -> None:
-    app = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY)  # type: ignore[operator]
+def test_with_a_key_nothing_is_answered_without_it(tmp_path: Path) -> None:
+    app = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY)
     stranger, known = app.test_client(), app.test_client()
     shown = [path for method, path in addresses(app) if stranger.open(path, method=method).status_code != 401]
     assert shown == ["/mark.svg"]
@@ -73,7 +81,7 @@ def test_with_a_key_nothing_is_answered_without_it(tmp_path: object) -> None:
     # a second guess must wait, the right one too
     assert stranger.post("/login", data={"key": KEY}).status_code == 429
     app.extensions["zembra"].background.close()
-    again = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY)  # type: ignore[operator]
+    again = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY)
     known = again.test_client()
     let_in = known.post("/login", data={"key": KEY, "onward": "//evil.example/x"})
     assert (let_in.status_code, let_in.headers["Location"]) == (303, "/")
@@ -88,7 +96,7 @@ def test_with_a_key_nothing_is_answered_without_it(tmp_path: object) -> None:
         forged = again.test_client()
         forged.set_cookie("zembra_login", wrong)
         assert forged.get("/api/studies").status_code == 401
-    other = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY + "2").test_client()  # type: ignore[operator]
+    other = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY + "2").test_client()
     other.set_cookie("zembra_login", value)
     assert other.get("/api/studies").status_code == 401
     token = {"Authorization": f"Bearer {KEY}"}

@@ -30,12 +30,11 @@ from selenium.webdriver.support.ui import WebDriverWait
 from zembra.apart import PRELOADED
 from zembra.cli import main
 
-ENVIRONMENT = {"ZEMBRA_MAX_UPLOAD_MB": "2"}
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --window-size=1280,887"
 )
-PATIENCE = 30
+PATIENCE = 60  # seconds; machines that run everything at once are slow
 
 
 # everything a server imports is imported once, in the process that they are forked from
@@ -51,12 +50,13 @@ class Server:
     by_name: started as a user does, by the command's name, and not forked from a process that is ready.
     """
 
-    def __init__(self, home: Path, command: str = "serve", *, by_name: bool = False) -> None:
+    def __init__(self, home: Path, command: str = "serve", *, by_name: bool = False, upload_mb: int = 2) -> None:
         self.home = home
         self.command = command
         self.address = ""
         self._by_name = by_name
-        self._pid = 0
+        self.pid = 0
+        self._environment = {"ZEMBRA_MAX_UPLOAD_MB": str(upload_mb)}
         self._wait: Callable[[], object] = lambda: None
 
     def launch(self) -> Callable[[], str]:
@@ -75,31 +75,31 @@ class Server:
         self.end(signal.SIGKILL)
 
     def end(self, number: int) -> None:
-        if self._pid:
-            os.kill(self._pid, number)
+        if self.pid:
+            os.kill(self.pid, number)
             self._wait()
-            self._pid = 0
+            self.pid = 0
 
     def _start_by_name(self, words: list[str]) -> Callable[[], str]:
         command = [sys.executable, "-m", "zembra.cli", *words]
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **ENVIRONMENT})
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **self._environment})
         assert process.stdout
-        self._pid, self._wait = process.pid, process.wait
+        self.pid, self._wait = process.pid, process.wait
         return process.stdout.readline
 
     def _fork(self, words: list[str]) -> Callable[[], str]:
         ours, theirs = _CONTEXT.Pipe()
         forkserver.ensure_running()
         ready = forkserver._forkserver._forkserver_address
-        process = _CONTEXT.Process(target=_serve, args=(theirs, words, ready), daemon=True)
+        process = _CONTEXT.Process(target=_serve, args=(theirs, words, ready, self._environment), daemon=True)
         process.start()
         theirs.close()
         assert process.pid
-        self._pid, self._wait = process.pid, process.join
+        self.pid, self._wait = process.pid, process.join
         return lambda: os.read(ours.fileno(), 500).decode()
 
 
-def _serve(told: Connection, words: list[str], ready: str) -> None:
+def _serve(told: Connection, words: list[str], ready: str, environment: dict[str, str]) -> None:
     """ready: address of the process that the server itself was forked from. Its children are forked there too: a process
     of its own to fork from would import everything once more for every test."""
     forkserver._forkserver._forkserver_address = ready
@@ -107,7 +107,7 @@ def _serve(told: Connection, words: list[str], ready: str) -> None:
     # ends with the tests, and has children nevertheless
     multiprocessing.current_process()._config["daemon"] = False
     os.dup2(told.fileno(), 1)
-    os.environ.update(ENVIRONMENT)
+    os.environ.update(environment)
     sys.stdout = os.fdopen(1, "w")
     raise SystemExit(main(words))
 

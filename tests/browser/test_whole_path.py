@@ -331,6 +331,7 @@ def test_an_entry_is_added_by_keys_and_its_first_word_has_the_focus(browser: Bro
     browser.open(demo.address)
     browser.click(".card", "Ticket income")
     browser.find("[data-entry=average]")
+    browser.find(".chart canvas")
     browser.press("a")
     inside = "return Boolean(document.activeElement.closest('.ant-dropdown'))"
     browser.wait(lambda: browser.driver.execute_script(inside), "the menu has the focus")

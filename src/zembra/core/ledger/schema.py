@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from zembra.core.grammar import Nouns, parts
@@ -30,6 +31,19 @@ def kind_schema(kind: type[Entry]) -> dict[str, Any]:
     }
 
 
+def _apart(parameters: dict[str, Any], known: dict[str, Any], prefix: str) -> dict[str, Any]:
+    """A kind's schema in which what has the name of another definition has a name of its own."""
+    own = parameters.get("$defs", {})
+    clashing = [name for name, one in own.items() if name in known and known[name] != one]
+    text = json.dumps(parameters)
+    for name in clashing:
+        text = text.replace(f'"#/$defs/{name}"', f'"#/$defs/{prefix}{name}"')
+    told: dict[str, Any] = json.loads(text)
+    for name in clashing:
+        told["$defs"][prefix + name] = told["$defs"].pop(name)
+    return told
+
+
 def ledger_schema() -> dict[str, Any]:
     """JSON Schema of the newest form with the parameters of every entry kind."""
     schema = Ledger.model_json_schema()
@@ -38,7 +52,7 @@ def ledger_schema() -> dict[str, Any]:
     record = schema["$defs"].pop("Record")
     variants = []
     for name, kind in kinds().items():
-        parameters = kind.model_json_schema(ref_template="#/$defs/{model}")
+        parameters = _apart(kind.model_json_schema(ref_template="#/$defs/{model}"), schema["$defs"], kind.__name__)
         schema["$defs"].update(parameters.pop("$defs", {}))
         schema["$defs"][kind.__name__] = parameters
         variant = {

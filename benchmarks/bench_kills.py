@@ -1,0 +1,28 @@
+"""A hundred kills at random moments: how much of what was confirmed is lost, and what is not whole afterwards."""
+
+from __future__ import annotations
+
+import random
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from tests.kills import Trial
+
+from benchmarks.measure import Ratio
+
+KILLS, MIGRATIONS, AT_ONE_HOME = 80, 20, 20
+
+
+def measure() -> Iterator[Ratio]:
+    lost: list[str] = []
+    confirmed = files = 0
+    for seed in range(KILLS // AT_ONE_HOME):
+        with tempfile.TemporaryDirectory() as folder:
+            trial = Trial(Path(folder), random.Random(seed))
+            lost += [one for _ in range(AT_ONE_HOME) for one in trial.kill_once()]
+            lost += [one for _ in range(MIGRATIONS * AT_ONE_HOME // KILLS) for one in trial.migrate_once()]
+            confirmed += len(trial.confirmed)
+            files += len(trial.files)
+    detail = f"{KILLS} kills and {MIGRATIONS} of a migration, {confirmed} edits and {files} files confirmed; {lost[:3]}"
+    yield Ratio("lost or damaged after kills", len(lost), 0, detail)

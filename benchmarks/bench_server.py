@@ -1,0 +1,60 @@
+"""What a small request takes of the time it may: while eight slow projections run, and of a list of 200 studies."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+from tests.browser.machine import Server
+from tests.help import AS_OF, daily_csv
+from tests.kills import call, upload
+
+from benchmarks.measure import Ratio, seconds
+from zembra.api import create_app
+
+SMALL_WITHIN, LIST_WITHIN = 0.5, 0.3  # seconds
+SLOW, STUDIES = 8, 200
+
+
+def measure() -> Iterator[Ratio]:
+    yield _while_slow()
+    yield _many_studies()
+
+
+def _while_slow() -> Ratio:
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder))
+        server.start()
+        try:
+            told = upload(f"{server.address}/api/datasets", daily_csv([200 + n % 7 * 9 + n % 91 for n in range(1500)]))
+            body = {"dataset_id": told["dataset"]["id"], "ledger": told["ledger"]}
+            for n in range(SLOW):
+                bench = call("POST", f"{server.address}/api/studies", {**body, "name": f"slow {n}"})
+                words = {"method": {"kind": "arima"}, "ahead": {"kind": "periods", "count": 30 + n}}
+                entries = [*bench["ledger"]["entries"], {"id": "p", "kind": "projection", "params": words}]
+                edit = {"base": 1, "ledger": {**bench["ledger"], "entries": entries}, "what": "projected"}
+                edit["settings"] = bench["settings"]
+                call("PUT", f"{server.address}/api/studies/{bench['study']['id']}/revision", edit)
+            took = []
+            for _ in range(60):
+                took.append(seconds(lambda: call("GET", f"{server.address}/api/catalogue")))
+                time.sleep(0.05)
+        finally:
+            server.kill()
+    worst = max(took)
+    return Ratio("a small request while 8 projections run, of half a second", worst / SMALL_WITHIN, 1, f"{worst:.3f} s")
+
+
+def _many_studies() -> Ratio:
+    with tempfile.TemporaryDirectory() as folder:
+        client = create_app(Path(folder) / "many.db", lambda: AS_OF).test_client()
+        told = client.post("/api/datasets", data={"file": (io.BytesIO(daily_csv(list(range(400)))), "r.csv")}).json
+        body = {"dataset_id": told["dataset"]["id"], "ledger": told["ledger"]}
+        for n in range(STUDIES):
+            client.post("/api/studies", json={**body, "name": f"study {n}"})
+        client.get("/api/studies")
+        took = sorted(seconds(lambda: client.get("/api/studies")) for _ in range(5))[2]
+    return Ratio("a list of 200 studies, of 0.3 seconds", took / LIST_WITHIN, 1, f"{took:.3f} s, median of 5")

@@ -1,0 +1,52 @@
+"""Where everything is kept, as it is seen: checked, backed up, let go and brought back; and what is told of damage."""
+
+from __future__ import annotations
+
+import sqlite3
+import zipfile
+from contextlib import closing
+
+from tests.browser.machine import Browser, Server
+from tests.help import daily_csv
+
+
+def test_keeping_tells_and_does(browser: Browser, demo: Server) -> None:
+    path = demo.home / "loose.csv"
+    path.write_bytes(daily_csv(list(range(40))))
+    browser.hand_in(demo.address, path)
+    browser.find("[data-count=measured]")
+    browser.open(demo.address)
+    browser.click(".topbar a", "Keeping")
+    browser.click("button", "Check now")
+    browser.wait(lambda: "Everything is whole: 6 files, 7 studies" in browser.find(".keeping-whole").text, "whole")
+    browser.click("button", "Back up now")
+    name = browser.find(".keeping-backups a").text.removeprefix("backups/")
+    assert (demo.home / "backups" / name).stat().st_size > 100_000
+    browser.click(".keeping-files button", "remove")
+    browser.click(".keeping-files button", "bring back")
+    browser.wait(lambda: "received" in browser.find(".keeping-files").text, "brought back")
+    kept = browser.download(lambda: browser.click("button", "Export everything"), ".zip")
+    with zipfile.ZipFile(kept) as archive:
+        assert len([one for one in archive.namelist() if one.startswith("studies/")]) == 7
+
+
+def test_damage_is_told_and_keeps_nothing_else_from_working(browser: Browser, demo: Server) -> None:
+    with closing(sqlite3.connect(demo.home / "zembra.db")) as connection:
+        spoilt = "UPDATE dataset SET data = CAST('day,value' AS BLOB) WHERE name = 'fuel_contract.csv'"
+        connection.execute(spoilt)
+        connection.execute("UPDATE revision SET ledger = '{' WHERE study_id = 1")
+        connection.commit()
+    browser.open(demo.address)
+    told = browser.find(".damaged").text
+    assert "Ticket income, day by day: revision 1 cannot be read. The text is not whole JSON" in told
+    browser.click(".card", "Contract price")
+    browser.wait(lambda: "are not those that were received" in browser.find(".trouble").text, "altered")
+    browser.open(f"{demo.address}/keeping")
+    browser.click("button", "Check now")
+    told = browser.find(".keeping .damaged").text
+    assert "“fuel_contract.csv”: its bytes are not those that were received" in told
+    assert "“Ticket income, day by day”, revision 1: it cannot be opened" in told
+    # the others work
+    browser.open(demo.address)
+    browser.click(".card", "Upkeep by vessel")
+    browser.find(".chart canvas")
