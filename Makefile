@@ -46,6 +46,8 @@ $(STAMPS)/python: requirements/run.txt pyproject.toml
 	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/run.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@# as pip does with what it copies: every command starts sooner
+	@$(BIN)/python -m compileall -q src/zembra
 	@touch $@
 
 $(STAMPS)/python-dev: requirements/dev.txt $(STAMPS)/python

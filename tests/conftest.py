@@ -17,7 +17,7 @@ from zembra.demo.seed import seed
 from zembra.store.database import close_database, open_database
 
 # how long an example takes says nothing about whether it is right
-settings.register_profile("zembra", deadline=None)
+settings.register_profile("zembra", deadline=None, max_examples=60)
 settings.load_profile("zembra")
 
 

@@ -7,12 +7,12 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, exc
 
 from zembra.core.errors import Refusal
 from zembra.store.backups import back_up, backups, restore
 from zembra.store.checking import check_all
-from zembra.store.database import close_database, newest_schema, open_database, schema_of
+from zembra.store.database import check_readable, close_database, newest_schema, open_database, schema_of
 from zembra.store.home import Home
 from zembra.store.transfer import export_home, import_home
 
@@ -22,11 +22,26 @@ def opened_home(home: Home) -> Iterator[Engine]:
     """The database of a home, which a server may be at work on. Raises Refusal."""
     if not home.database.exists():
         raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home, or start Zembra once.")
-    if schema_of(home.database) != newest_schema():
-        raise _older()
+    with _opened(home) as engine:
+        yield engine
+
+
+@contextmanager
+def _opened(home: Home) -> Iterator[Engine]:
+    """A database that is made where there is none; one that is there must not need to be changed for it."""
+    if home.database.exists():
+        check_readable(home.database)
+        if schema_of(home.database) != newest_schema():
+            raise Refusal(
+                "The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date."
+            )
     engine = open_database(home.database)
     try:
         yield engine
+    except exc.DatabaseError as error:
+        raise Refusal(
+            f"The database does not do what is asked of it: {error.orig}.", place=str(home.database)
+        ) from None
     finally:
         close_database(engine)
 
@@ -78,17 +93,8 @@ def export_to(args: argparse.Namespace) -> int:
 def import_from(args: argparse.Namespace) -> int:
     home = Home(args.home)
     home.make()
-    if home.database.exists() and schema_of(home.database) != newest_schema():
-        raise _older()
-    engine = open_database(home.database)
-    try:
+    with _opened(home) as engine:
         carried = import_home(engine, args.file)
-    finally:
-        close_database(engine)
     known = f"; {carried.known} studies were there already" if carried.known else ""
     print(f"Imported: {carried.files} files and {carried.studies} studies{known}")
     return 0
-
-
-def _older() -> Refusal:
-    return Refusal("The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date.")

@@ -121,7 +121,7 @@ class Browser:
         self.driver.get(address)
 
     def wait(self, condition: Callable[[], object], what: str = "", patience: float = PATIENCE) -> object:
-        return WebDriverWait(self.driver, patience).until(lambda _: _quietly(condition), what)
+        return WebDriverWait(self.driver, patience, poll_frequency=0.1).until(lambda _: _quietly(condition), what)
 
     def find(self, css: str) -> WebElement:
         found = self.wait(lambda: [e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()], css)

@@ -111,7 +111,7 @@ def restore(home: Home, backup: Path) -> Path | None:
     The home must be locked by the caller. Raises Refusal, OSError.
     """
     check_readable(backup)
-    with closing(sqlite3.connect(f"file:{backup}?mode=ro", uri=True)) as source:
+    with closing(sqlite3.connect(f"{backup.resolve().as_uri()}?mode=ro", uri=True)) as source:
         try:
             wrong = source.execute("PRAGMA integrity_check(1)").fetchone()[0]
         except sqlite3.Error as error:
@@ -123,10 +123,13 @@ def restore(home: Home, backup: Path) -> Path | None:
     home.make()
     aside = _set_aside(home) if home.database.exists() else None
     beside = home.database.with_name(".zembra.db.part")
-    beside.unlink(missing_ok=True)
-    shutil.copyfile(backup, beside)
-    beside.chmod(ONLY_OUR_FILES)
-    _to_disk(beside)
+    try:
+        shutil.copyfile(backup, beside)
+        beside.chmod(ONLY_OUR_FILES)
+        _to_disk(beside)
+    except OSError:
+        beside.unlink(missing_ok=True)
+        raise
     # what the old database had in its log must not be laid over the one put back
     for ending in ("-wal", "-shm"):
         home.database.with_name(home.database.name + ending).unlink(missing_ok=True)

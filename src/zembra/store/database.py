@@ -13,7 +13,7 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, event
+from sqlalchemy import Engine, event, exc
 from sqlmodel import create_engine
 
 from zembra.core.errors import Refusal
@@ -32,11 +32,17 @@ def open_database(path: Path, before_migration: Callable[[], object] = lambda: N
     """
     if not path.exists():
         _make(path)
+    _check_rights(path)
     check_readable(path)
-    check_writable(path)
+    _check_writable(path)
     if schema_of(path) != newest_schema():
         before_migration()
-    return _migrated(path)
+    try:
+        return _migrated(path)
+    except exc.DatabaseError as error:
+        raise Refusal(
+            f"The database cannot be brought up to date: {error.orig}.", place=str(path), todo=_OTHER_PLACE
+        ) from None
 
 
 def _make(path: Path) -> None:
@@ -78,6 +84,8 @@ def check_readable(path: Path) -> None:
         raise Refusal("This is no database of Zembra's.", place=str(path), todo=_OTHER_PLACE)
     try:
         schema = schema_of(path)
+    except sqlite3.OperationalError as error:
+        raise Refusal(f"The database cannot be opened: {error}.", place=str(path), todo=_OTHER_PLACE) from None
     except sqlite3.DatabaseError as error:
         raise Refusal(f"The database is damaged: {error}.", place=str(path), todo=_OTHER_PLACE) from None
     known = {one.revision for one in ScriptDirectory.from_config(_config()).walk_revisions()}
@@ -91,14 +99,16 @@ def check_readable(path: Path) -> None:
         )
 
 
-def check_writable(path: Path) -> None:
-    """Raises Refusal."""
+def _check_rights(path: Path) -> None:
     if not (os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)):
         raise Refusal(
             "The database cannot be written: it, or the folder it lies in, may only be read.",
             place=str(path),
             todo="Nothing was changed. Give yourself the right to write there, or choose another home with --home.",
         )
+
+
+def _check_writable(path: Path) -> None:
     try:
         with closing(sqlite3.connect(path, timeout=15)) as connection:
             connection.execute("BEGIN IMMEDIATE")
