@@ -327,3 +327,22 @@ def test_a_full_disk_and_a_read_only_one_are_told_and_nothing_is_lost(home: Home
         assert (answer.status_code, answer.json["type"]) == (503, "/problems/database")
         assert said in answer.json["detail"]
         assert rows(home.database) == before
+
+
+def test_others_reach_a_home_with_a_key_only(
+    home: Home, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    at = ["--port", "0", "--home", str(home.folder)]
+    for host in ("0.0.0.0", "192.168.7.7", "::", "ferry.example"):
+        assert main(["serve", "--host", host, *at]) == 2
+        assert "others could reach Zembra" in capsys.readouterr().err
+    monkeypatch.setenv("ZEMBRA_KEY", "short")
+    assert main(["serve", *at]) == 2
+    assert "too short" in capsys.readouterr().err
+    monkeypatch.setenv("ZEMBRA_PORT", "none")
+    with pytest.raises(SystemExit):
+        main(["serve", "--home", str(home.folder)])
+    monkeypatch.setenv("ZEMBRA_MAX_UPLOAD_MB", "much")
+    monkeypatch.delenv("ZEMBRA_KEY")
+    assert main(["serve", *at]) == 2
+    assert "“much” is not a whole number" in capsys.readouterr().err

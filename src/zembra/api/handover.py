@@ -17,6 +17,7 @@ from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier
 from zembra.api.reply import reply
 from zembra.api.views import work_view
+from zembra.api.waiting import waited
 from zembra.background import Busy, Lane, Stage, Work
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.errors import Refusal
@@ -39,7 +40,6 @@ File = Literal[
     "numbers.xlsx", "report.json", "method-note.txt", "account.pdf", "follow-up.csv", "follow-up.xlsx", "ledger.json",
     "everything.zip",
 ]  # fmt: skip
-SOON = 5.0  # seconds that an answer waits for what is made
 TYPES = {
     "png": "image/png",
     "svg": "image/svg+xml",
@@ -78,13 +78,9 @@ def hand_over(path: FilePath, query: FileQuery) -> Response:
     if query.received and path.file == "everything.zip":
         of = replace(of, received=dataset_bytes(context().engine, kept.dataset_id))
     work = begun(kept, digest(path.file, query.model_dump_json(), repr(of.noted)), partial(file_apart, of, path.file))
-    work.finished.wait(SOON)
-    if work.stage is not Stage.DONE and work.failure is None:
-        return reply(work_view(work), 202)
     # a file is fetched once: what is large is not kept for longer
-    context().background.forget(work.key)
-    if work.failure is not None:
-        raise work.failure
+    if (not_yet := waited(work)) is not None:
+        return not_yet
     return Response(
         work.result,
         content_type=TYPES[path.file.rpartition(".")[2]],

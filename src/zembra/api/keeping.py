@@ -17,6 +17,7 @@ from zembra.api.models import DatasetView, Problem, WorkView
 from zembra.api.paths import Identifier
 from zembra.api.reply import reply
 from zembra.api.views import dataset_view, work_view
+from zembra.api.waiting import waited
 from zembra.background import Lane, Stage, Work
 from zembra.core.intake.bringin import Progress
 from zembra.store.backups import Backup, Why, backups, keep_backup
@@ -32,8 +33,6 @@ from zembra.store.datasets import (
 from zembra.store.errors import NotKept
 from zembra.store.housekeeping import REMOVED_STAY, give_back, space_of
 from zembra.store.transfer import export_home
-
-SOON = 3.0  # seconds that an answer waits
 
 blueprint = APIBlueprint(
     "keeping",
@@ -209,12 +208,8 @@ def _known(key: str) -> Work:
 
 
 def _answer(work: Work, status: int) -> Response:
-    work.finished.wait(SOON)
-    if work.failure is not None:
-        raise work.failure
-    if work.stage is not Stage.DONE:
-        return reply(work_view(work), 202)
-    context().background.forget(work.key)
+    if (not_yet := waited(work)) is not None:
+        return not_yet
     assert isinstance(work.result, BaseModel)
     return reply(work.result, status)
 

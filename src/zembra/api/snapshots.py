@@ -14,12 +14,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.apart import snapshot_apart
 from zembra.api.context import context
-from zembra.api.handover import SOON, TYPES, FileQuery, begun, handed, still_needed
+from zembra.api.handover import TYPES, FileQuery, begun, handed, still_needed
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier, Name, StudyPath
 from zembra.api.reply import reply
 from zembra.api.views import work_view
-from zembra.background import Stage
+from zembra.api.waiting import waited
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes, changes
 from zembra.core.handover.tables import lines_frame, points_frame
@@ -123,12 +123,8 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
         return _card(keep_snapshot(engine, new))
 
     work = begun(kept, digest("snapshot", body.model_dump_json()), keep)
-    work.finished.wait(SOON)
-    if work.stage is not Stage.DONE and work.failure is None:
-        return reply(work_view(work), 202)
-    context().background.forget(work.key)
-    if work.failure is not None:
-        raise work.failure
+    if (not_yet := waited(work)) is not None:
+        return not_yet
     return reply(work.result, 201)
 
 
