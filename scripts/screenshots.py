@@ -191,8 +191,10 @@ def account(browser: Browser, address: str) -> None:
         for one in browser.answer(f"{address}/api/studies")["studies"]
         if one["study"]["name"].startswith("Outer Isles, daily")
     )
-    with urllib.request.urlopen(f"{address}/api/studies/{study}/handover/account.pdf") as answer:
-        pdf = answer.read()
+    status, pdf = 202, b""
+    while status == 202:
+        with urllib.request.urlopen(f"{address}/api/studies/{study}/handover/account.pdf") as answer:
+            status, pdf = answer.status, answer.read()
     command = ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-png", "-singlefile", "-", str(FOLDER / "account")]
     subprocess.run(command, input=pdf, check=True)
 

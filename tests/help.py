@@ -83,11 +83,11 @@ def smoothing(ahead: int = 56, season: int | None = 7, method: AnyMethod | None 
     )
 
 
-def handed_over(client: FlaskClient, address: str) -> TestResponse:
-    """A file that is handed over: asked for again as long as it is being made."""
+def handed_over(client: FlaskClient, address: str, method: str = "GET", **body: Any) -> TestResponse:
+    """A file that is handed over, or a snapshot: asked for again as long as it is being made."""
     end = time.monotonic() + 90
     while True:
-        answer = client.get(address)
+        answer = client.open(address, method=method, **body)
         if answer.status_code != 202 or time.monotonic() > end:
             return answer
         time.sleep(0.1)

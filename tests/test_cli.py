@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.help import AS_OF, daily_csv
+from tests.help import AS_OF, daily_csv, handed_over
 from zembra.api.app import create_app
 from zembra.cli import main
 from zembra.core.dress.model import Page, Picture
@@ -170,12 +170,12 @@ def test_a_study_is_drawn_and_its_package_runs(
     client = app.test_client()
     target = home / "riders.svg"
     assert main(["picture", "Riders", "--home", str(home), "--out", str(target)]) == 0
-    assert target.read_bytes() == client.get("/api/studies/1/handover/picture.svg").data
+    assert target.read_bytes() == handed_over(client, "/api/studies/1/handover/picture.svg").data
     assert main(["picture", "Nobody", "--home", str(home), "--out", str(target)]) == 2
     assert "the studies are Riders" in capsys.readouterr().err
     package = home / "everything.zip"
-    package.write_bytes(client.get("/api/studies/1/handover/everything.zip").data)
+    package.write_bytes(handed_over(client, "/api/studies/1/handover/everything.zip").data)
     assert main(["run", str(package), "--out", str(paths[2])]) == 0
-    assert (paths[2] / "points.csv").read_bytes() == client.get("/api/studies/1/handover/points.csv").data
+    assert (paths[2] / "points.csv").read_bytes() == handed_over(client, "/api/studies/1/handover/points.csv").data
     assert main(["run", str(paths[0]), "--out", str(paths[2])]) == 2
     assert "Say which file with --data" in capsys.readouterr().err

@@ -214,8 +214,8 @@ def test_a_changed_package_is_refused(client: FlaskClient) -> None:
 
 def test_a_snapshot_stays_and_tells_what_changed_since(client: FlaskClient) -> None:
     address, bench = study(client, PICTURE)
-    taken = client.post(f"{address}/snapshots", json={"name": "September board"}).json
-    before = client.get(f"{address}/snapshots/{taken['id']}").json
+    taken = handed_over(client, f"{address}/snapshots", "POST", json={"name": "September board"}).json
+    before = handed_over(client, f"{address}/snapshots/{taken['id']}").json
     assert before["points"]["counts"] == {}
     assert before["lines"]["counts"] == {}
     ledger = bench["ledger"]
@@ -225,7 +225,7 @@ def test_a_snapshot_stays_and_tells_what_changed_since(client: FlaskClient) -> N
         "what": "no fill",
     }  # fmt: skip
     assert client.put(f"{address}/revision", json=body).status_code == 200
-    after = client.get(f"{address}/snapshots/{taken['id']}").json
+    after = handed_over(client, f"{address}/snapshots/{taken['id']}").json
     assert after["svg"] == before["svg"]
     (changed,) = after["points"]["rows"]
     assert (changed["period"], changed["was"], changed["now"]) == (str(FIRST + timedelta(9)), 110, None)

@@ -117,8 +117,7 @@ def test_every_file_is_read_by_another_reader(client: FlaskClient, tmp_path: Pat
 
 def test_every_file_of_a_snapshot_is_read_too(client: FlaskClient) -> None:
     path = f"/api/studies/{begin(client)['study']['id']}/snapshots"
-    while (taken := client.post(path, json={"name": "before"})).status_code == 202:
-        pass
+    taken = handed_over(client, path, "POST", json={"name": "before"})
     assert taken.status_code == 201
     for name in ("picture.svg", "points.parquet", "lines.parquet", "account.pdf"):
         READERS[name](client.get(f"{path}/{taken.json['id']}/{name}").data)

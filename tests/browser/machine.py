@@ -250,4 +250,6 @@ def open_browser(profile: Path, downloads: Path) -> Browser:
     options.add_argument(f"--user-data-dir={profile}")
     options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    return Browser(webdriver.Chrome(options=options, service=Service(driver)), downloads)
+    chrome = webdriver.Chrome(options=options, service=Service(driver))
+    chrome.set_script_timeout(PATIENCE)
+    return Browser(chrome, downloads)

@@ -88,11 +88,22 @@ def shown(browser: Browser) -> Element:
     return root
 
 
+FETCH = """
+const [address, done] = arguments;
+(async () => {
+  let answer = await fetch(address);
+  while (answer.status === 202) {
+    await new Promise((later) => setTimeout(later, 200));
+    answer = await fetch(address);
+  }
+  done(Array.from(new Uint8Array(await answer.arrayBuffer())));
+})();
+"""
+
+
 def fetched(browser: Browser, address: str) -> bytes:
-    told: list[int] = browser.driver.execute_async_script(
-        "fetch(arguments[0]).then(a => a.arrayBuffer()).then(b => arguments[1](Array.from(new Uint8Array(b))))", address
-    )
-    return bytes(told)
+    """A file that is handed over: asked for again as long as it is being made."""
+    return bytes(browser.driver.execute_async_script(FETCH, address))
 
 
 def text_of(browser: Browser, text: str) -> Any:
