@@ -12,7 +12,7 @@ from sqlalchemy import Engine, exc
 from zembra.core.errors import Refusal
 from zembra.store.backups import back_up, backups, restore
 from zembra.store.checking import check_all
-from zembra.store.database import check_readable, close_database, newest_schema, open_database, schema_of
+from zembra.store.database import check_readable, close_database, newest_schema, open_database
 from zembra.store.home import Home
 from zembra.store.transfer import export_home, import_home
 
@@ -29,12 +29,8 @@ def opened_home(home: Home) -> Iterator[Engine]:
 @contextmanager
 def _opened(home: Home) -> Iterator[Engine]:
     """A database that is made where there is none; one that is there must not need to be changed for it."""
-    if home.database.exists():
-        check_readable(home.database)
-        if schema_of(home.database) != newest_schema():
-            raise Refusal(
-                "The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date."
-            )
+    if home.database.exists() and check_readable(home.database) != newest_schema():
+        raise Refusal("The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date.")
     engine = open_database(home.database)
     try:
         yield engine

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import argparse
-import os
 from pathlib import Path
 
 from zembra.core.dress.model import Picture
 from zembra.core.dress.style import in_style, parse_style
 from zembra.core.errors import Refusal
 from zembra.core.figure.dressed import picture_figure, undressed
-from zembra.core.figure.lines import merged, picture_lines
+from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.run import Result
 from zembra.rendering.files import picture_file
+from zembra.store.whole import whole_file
 
 
 def picture_of_run(
@@ -30,7 +30,7 @@ def picture_of_run(
     picture = _named(settings, name, result.state.file_name)
     if style is not None:
         figure = undressed(result, settings, picture)
-        lines = [dress for _, dress in merged(picture_lines(figure), picture.lines)]
+        lines = [dress for _, dress in dressed_lines(figure, picture)]
         picture = in_style(picture, parse_style(style.read_bytes()), lines)
     figure = picture_figure(result, settings, picture)
     form = out.suffix.lower().removeprefix(".")
@@ -74,7 +74,5 @@ def draw_study(args: argparse.Namespace) -> int:
 
 def write_whole(path: Path, data: bytes) -> None:
     """The file, or nothing of it."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    beside = path.with_name(f".{path.name}.part")
-    beside.write_bytes(data)
-    os.replace(beside, path)
+    with whole_file(path) as beside:
+        beside.write_bytes(data)

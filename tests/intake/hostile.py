@@ -5,7 +5,7 @@ from __future__ import annotations
 import gzip
 import io
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import openpyxl
 import polars as pl
@@ -97,7 +97,3 @@ HOSTILE: dict[str, Callable[[], bytes]] = {
         workbook(),
     ),
 }
-
-
-def each() -> Iterator[tuple[str, bytes]]:
-    yield from ((name, make()) for name, make in HOSTILE.items())

@@ -4275,14 +4275,15 @@ export interface components {
             svg: string;
             /** Note */
             note: string;
-            points: components["schemas"]["ChangesView"];
-            lines: components["schemas"]["ChangesView"];
+            points: components["schemas"]["Changes"];
+            lines: components["schemas"]["Changes"];
         };
         /**
-         * ChangeView
-         * @description line: empty for the series itself.
+         * Change
+         * @description A period that differs. line: empty for the series itself. was, now: values, None where there is none. said: in
+         *     words.
          */
-        ChangeView: {
+        Change: {
             /** Series */
             series: string;
             /** Line */
@@ -4297,16 +4298,16 @@ export interface components {
             said: string;
         };
         /**
-         * ChangesView
+         * Changes
          * @description counts: how many periods differ, by how. rows: the first of them.
          */
-        ChangesView: {
+        Changes: {
             /** Counts */
             counts: {
                 [key: string]: number;
             };
             /** Rows */
-            rows: components["schemas"]["ChangeView"][];
+            rows: components["schemas"]["Change"][];
         };
         /**
          * KeepingView
@@ -4317,7 +4318,7 @@ export interface components {
             folder: string;
             /** Database */
             database: string;
-            space: components["schemas"]["SpaceView"];
+            space: components["schemas"]["Space"];
             /** Backups */
             backups: components["schemas"]["BackupView"][];
             /** Stay */
@@ -4342,10 +4343,10 @@ export interface components {
             size: number;
         };
         /**
-         * SpaceView
-         * @description Bytes. log: not in the database's file yet. free: inside it, held by nothing any more.
+         * Space
+         * @description What the database takes, in bytes. log: what is not in it yet. free: inside it, held by nothing any more.
          */
-        SpaceView: {
+        Space: {
             /** Database */
             database: number;
             /** Log */
@@ -4367,10 +4368,13 @@ export interface components {
             /** Revisions */
             revisions: number;
             /** Findings */
-            findings: components["schemas"]["FaultView"][];
+            findings: components["schemas"]["Finding"][];
         };
-        /** FaultView */
-        FaultView: {
+        /**
+         * Finding
+         * @description Something that is not whole. place: what it is of.
+         */
+        Finding: {
             /** Place */
             place: string;
             /** What */

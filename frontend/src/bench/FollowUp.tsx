@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type KeyboardEvent } from "react";
 import { api, told, type Schemas } from "../api/client";
 import { formatLabel, formatNumber, formatSigned } from "../ui/format";
+import { rowKeys } from "../ui/rows";
 import { TroubleNote } from "../ui/Trouble";
 import { usePointer } from "./pointer";
 import type { ShownWindow } from "./window";
@@ -146,13 +147,11 @@ export function FollowUp({ follow, shown }: Props) {
     if (event.target !== event.currentTarget) return;
     const row = event.currentTarget;
     const state = KEYS[event.key];
-    if (event.key === "ArrowDown") (row.nextElementSibling as HTMLElement | null)?.focus();
-    else if (event.key === "ArrowUp") (row.previousElementSibling as HTMLElement | null)?.focus();
-    else if (event.key === "Enter") row.querySelector("input")?.focus();
-    else if (state) follow.note(item, { state });
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
+    const done = rowKeys(event, {
+      Enter: () => row.querySelector("input")?.focus(),
+      ...(state && { [event.key]: () => follow.note(item, { state }) }),
+    });
+    if (done) event.stopPropagation();
   };
   return (
     <div className="follow-up">

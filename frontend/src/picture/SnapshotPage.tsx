@@ -83,7 +83,7 @@ const SAID: Record<string, string> = {
   "other limits": "with other limits",
 };
 
-function Changed({ title, found }: { title: string; found: Schemas["ChangesView"] }) {
+function Changed({ title, found }: { title: string; found: Schemas["Changes"] }) {
   const all = Object.values(found.counts).reduce((sum, one) => sum + one, 0);
   return (
     <>

@@ -1,6 +1,7 @@
 import type { KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
 import { formatFixed, formatNumber, formatSigned } from "../ui/format";
+import { rowKeys } from "../ui/rows";
 
 type Judged = Schemas["JudgedView"];
 type Candidate = Schemas["CandidateView"];
@@ -23,13 +24,10 @@ interface CandidatesProps {
 /** Ranked; arrow keys walk the rows. */
 export function Candidates({ rows, levels, current, beside, onCurrent, onBeside, onTake }: CandidatesProps) {
   const onKeyDown = (one: Candidate) => (event: KeyboardEvent<HTMLTableRowElement>) => {
-    const row = event.currentTarget;
-    if (event.key === "ArrowDown") (row.nextElementSibling as HTMLElement | null)?.focus();
-    else if (event.key === "ArrowUp") (row.previousElementSibling as HTMLElement | null)?.focus();
-    else if (event.key === "Enter") onTake(one);
-    else if (event.key === " ") onBeside(beside === one.key ? undefined : one.key);
-    else return;
-    event.preventDefault();
+    rowKeys(event, {
+      Enter: () => onTake(one),
+      " ": () => onBeside(beside === one.key ? undefined : one.key),
+    });
   };
   return (
     <table className="candidates">

@@ -1,18 +1,14 @@
 import type { KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
 import { formatFixed, formatNumber, plural } from "../ui/format";
+import { rowKeys } from "../ui/rows";
 
 type Every = Schemas["EverySeriesView"];
 
 /** Each series in a row, what needs a look first; opening one judges all candidates on it. */
 export function EverySeries({ every, onOpen }: { every: Every; onOpen: (series: string) => void }) {
   const onKeyDown = (series: string) => (event: KeyboardEvent<HTMLTableRowElement>) => {
-    const row = event.currentTarget;
-    if (event.key === "ArrowDown") (row.nextElementSibling as HTMLElement | null)?.focus();
-    else if (event.key === "ArrowUp") (row.previousElementSibling as HTMLElement | null)?.focus();
-    else if (event.key === "Enter") onOpen(series);
-    else return;
-    event.preventDefault();
+    rowKeys(event, { Enter: () => onOpen(series) });
   };
   const wanting = every.rows.filter((one) => one.reasons.length).length;
   return (

@@ -24,7 +24,7 @@ from zembra.api.models import (
     Understanding,
     UnderstandRequest,
 )
-from zembra.api.paths import Identifier
+from zembra.api.paths import DatasetPath
 from zembra.api.reply import reply
 from zembra.api.views import dataset_view, understanding
 from zembra.background import Lane, Stage, Work
@@ -51,10 +51,6 @@ blueprint = APIBlueprint(
     abp_tags=[Tag(name="datasets")],
     abp_responses={404: Problem, 413: Problem, 422: Problem},
 )
-
-
-class DatasetPath(BaseModel):
-    dataset_id: Identifier
 
 
 class JobPath(BaseModel):

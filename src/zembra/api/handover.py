@@ -14,13 +14,10 @@ from pydantic import BaseModel, Field
 from zembra.apart import file_apart
 from zembra.api.context import Ran, context
 from zembra.api.models import Problem, WorkView
-from zembra.api.paths import Identifier
-from zembra.api.reply import reply
-from zembra.api.views import work_view
-from zembra.api.waiting import waited
-from zembra.background import Busy, Lane, Stage, Work
+from zembra.api.paths import StudyPath
+from zembra.api.waiting import still_run, waited
+from zembra.background import Lane, Stage, Work
 from zembra.core.dress.model import MOST_PICTURES
-from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.handing import Handed, file_name
@@ -53,8 +50,7 @@ TYPES = {
 }
 
 
-class FilePath(BaseModel):
-    study_id: Identifier
+class FilePath(StudyPath):
     file: File
 
 
@@ -72,8 +68,8 @@ def hand_over(path: FilePath, query: FileQuery) -> Response:
     """Made in a process of its own, when what the study needs is done: whoever asks again gets it then."""
     kept = kept_study(context().engine, path.study_id)
     ran = context().run(kept)
-    if (under_way := still_needed(ran)) is not None:
-        return reply(work_view(under_way), 202)
+    if (not_yet := still_run(ran)) is not None:
+        return not_yet
     of = handed(kept, ran, query)
     if query.received and path.file == "everything.zip":
         of = replace(of, received=dataset_bytes(context().engine, kept.dataset_id))
@@ -104,26 +100,11 @@ def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
     )
 
 
-def still_needed(ran: Ran) -> Work | None:
-    """The first work that the study still needs. Raises what it failed of, Refusal where it was stopped, and Busy."""
-    for work in ran.works.values():
-        if work is None:
-            raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
-        if work.failure is not None:
-            raise work.failure
-        if work.stage is Stage.STOPPED:
-            raise Refusal("What the study needs was stopped.", todo="Begin it again on the bench.")
-        if work.under_way:
-            return work
-    return None
-
-
 def begun(kept: Kept, about: str, do: Callable[[Progress], object]) -> Work:
     """Work on what is handed over of a study at its revision; begun anew where it was stopped."""
     background = context().background
     key = digest("hand over", str(kept.study.id), str(kept.study.head), about)
     known = background.get(key)
     if known is not None and known.stage is Stage.STOPPED:
-        background.forget(key)
-        known = None
+        known = background.again(key)
     return known or background.submit(key, Lane.HANDING, do)

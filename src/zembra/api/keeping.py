@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 import tempfile
 from collections.abc import Callable
+from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -14,14 +15,14 @@ from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import DatasetView, Problem, WorkView
-from zembra.api.paths import Identifier
+from zembra.api.paths import DatasetPath, WorkPath
 from zembra.api.reply import reply
 from zembra.api.views import dataset_view, work_view
 from zembra.api.waiting import waited
 from zembra.background import Lane, Stage, Work
 from zembra.core.intake.bringin import Progress
 from zembra.store.backups import Backup, Why, backups, keep_backup
-from zembra.store.checking import Checked, check_all
+from zembra.store.checking import Checked, Finding, check_all
 from zembra.store.database import fold_log
 from zembra.store.datasets import (
     erase_dataset,
@@ -31,7 +32,7 @@ from zembra.store.datasets import (
     unused_datasets,
 )
 from zembra.store.errors import NotKept
-from zembra.store.housekeeping import REMOVED_STAY, give_back, space_of
+from zembra.store.housekeeping import REMOVED_STAY, Space, give_back, space_of
 from zembra.store.transfer import export_home
 
 blueprint = APIBlueprint(
@@ -52,12 +53,6 @@ class BackupView(BaseModel):
     size: int
 
 
-class FaultView(BaseModel):
-    place: str
-    what: str
-    todo: str
-
-
 class CheckView(BaseModel):
     """What was looked at, and what of it is not whole."""
 
@@ -65,15 +60,7 @@ class CheckView(BaseModel):
     files: int
     studies: int
     revisions: int
-    findings: list[FaultView]
-
-
-class SpaceView(BaseModel):
-    """Bytes. log: not in the database's file yet. free: inside it, held by nothing any more."""
-
-    database: int
-    log: int
-    free: int
+    findings: tuple[Finding, ...]
 
 
 class KeepingView(BaseModel):
@@ -81,7 +68,7 @@ class KeepingView(BaseModel):
 
     folder: str
     database: str
-    space: SpaceView
+    space: Space
     backups: list[BackupView]
     stay: int
     unused: list[DatasetView]
@@ -90,14 +77,6 @@ class KeepingView(BaseModel):
 
 class BackupPath(BaseModel):
     name: str = Field(max_length=120)
-
-
-class WorkPath(BaseModel):
-    key: str = Field(max_length=64)
-
-
-class FilePath(BaseModel):
-    dataset_id: Identifier
 
 
 @blueprint.get("", summary="Where everything is, and how it stands", responses={200: KeepingView})
@@ -164,19 +143,19 @@ def gave(path: WorkPath) -> Response:
 
 
 @blueprint.delete("/files/<int:dataset_id>", summary="Take a file off that no study stands on", responses={204: None})
-def remove(path: FilePath) -> Response:
+def remove(path: DatasetPath) -> Response:
     remove_dataset(context().engine, path.dataset_id)
     return Response(status=204)
 
 
 @blueprint.post("/files/<int:dataset_id>/restore", summary="Bring a removed file back", responses={204: None})
-def restore(path: FilePath) -> Response:
+def restore(path: DatasetPath) -> Response:
     restore_dataset(context().engine, path.dataset_id)
     return Response(status=204)
 
 
 @blueprint.delete("/files/<int:dataset_id>/removed", summary="Remove a removed file for good", responses={204: None})
-def erase(path: FilePath) -> Response:
+def erase(path: DatasetPath) -> Response:
     erase_dataset(context().engine, path.dataset_id)
     fold_log(context().engine)
     return Response(status=204)
@@ -184,11 +163,10 @@ def erase(path: FilePath) -> Response:
 
 def _state() -> KeepingView:
     home, engine = context().home, context().engine
-    space = space_of(home, engine)
     return KeepingView(
         folder=str(home.folder.resolve()),
         database=home.database.name,
-        space=SpaceView(database=space.database, log=space.log, free=space.free),
+        space=space_of(home, engine),
         backups=[_backup_view(one) for one in backups(home)],
         stay=REMOVED_STAY.days,
         unused=[dataset_view(one) for one in unused_datasets(engine)],
@@ -219,11 +197,4 @@ def _backup_view(one: Backup) -> BackupView:
 
 
 def _check_view(found: Checked) -> CheckView:
-    findings = [FaultView(place=one.place, what=one.what, todo=one.todo) for one in found.findings]
-    return CheckView(
-        at=datetime.now(UTC).isoformat(),
-        files=found.files,
-        studies=found.studies,
-        revisions=found.revisions,
-        findings=findings,
-    )
+    return CheckView(at=datetime.now(UTC).isoformat(), **asdict(found))

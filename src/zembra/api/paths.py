@@ -26,3 +26,11 @@ Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max
 
 class StudyPath(BaseModel):
     study_id: Identifier
+
+
+class DatasetPath(BaseModel):
+    dataset_id: Identifier
+
+
+class WorkPath(BaseModel):
+    key: str = Field(max_length=64)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem
-from zembra.api.paths import Identifier
+from zembra.api.paths import StudyPath
 from zembra.api.picturesview import PicturePreview, PictureView, picture_view
 from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES, Picture
@@ -23,8 +23,7 @@ blueprint = APIBlueprint(
 )
 
 
-class PicturePath(BaseModel):
-    study_id: Identifier
+class PicturePath(StudyPath):
     place: int = Field(ge=0, lt=MOST_PICTURES)
 
 

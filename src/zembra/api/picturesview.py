@@ -23,7 +23,7 @@ from zembra.core.dress.model import (
 from zembra.core.dress.words import Side, Together
 from zembra.core.figure.described import described
 from zembra.core.figure.dressed import dressed, undressed
-from zembra.core.figure.lines import merged, picture_lines
+from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.grammar import Nouns, Sentence
 from zembra.core.ledger.run import Result
@@ -71,7 +71,7 @@ def picture_view(
 ) -> PictureView:
     bare = undressed(result, settings, picture)
     figure = dressed(bare, result, picture)
-    lines = merged(picture_lines(bare), picture.lines)
+    lines = dressed_lines(bare, picture)
     sentences = [
         _sentence("headings", picture.headings),
         _sentence("what", picture.what),

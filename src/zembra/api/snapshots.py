@@ -14,12 +14,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.apart import snapshot_apart
 from zembra.api.context import context
-from zembra.api.handover import TYPES, FileQuery, begun, handed, still_needed
+from zembra.api.handover import TYPES, FileQuery, begun, handed
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier, Name, StudyPath
 from zembra.api.reply import reply
-from zembra.api.views import work_view
-from zembra.api.waiting import waited
+from zembra.api.waiting import still_run, waited
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes, changes
 from zembra.core.handover.tables import lines_frame, points_frame
@@ -75,30 +74,12 @@ class SnapshotList(BaseModel):
     snapshots: list[SnapshotCard]
 
 
-class ChangeView(BaseModel):
-    """line: empty for the series itself."""
-
-    series: str
-    line: str
-    period: str
-    was: float | None
-    now: float | None
-    said: str
-
-
-class ChangesView(BaseModel):
-    """counts: how many periods differ, by how. rows: the first of them."""
-
-    counts: dict[str, int]
-    rows: list[ChangeView]
-
-
 class SnapshotView(BaseModel):
     card: SnapshotCard
     svg: str
     note: str
-    points: ChangesView
-    lines: ChangesView
+    points: Changes
+    lines: Changes
 
 
 @blueprint.get("", summary="Snapshots of a study", responses={200: SnapshotList})
@@ -113,8 +94,8 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
     engine = context().engine
     kept = kept_study(engine, path.study_id)
     ran = context().run(kept)
-    if (under_way := still_needed(ran)) is not None:
-        return reply(work_view(under_way), 202)
+    if (not_yet := still_run(ran)) is not None:
+        return not_yet
     of = handed(kept, ran, FileQuery(picture=body.picture))
 
     def keep(progress: Progress) -> SnapshotCard:
@@ -134,12 +115,12 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
 def one(path: SnapshotPath) -> Response:
     found = snapshot(context().engine, path.study_id, path.snapshot_id)
     ran = context().run(kept_study(context().engine, path.study_id))
-    if (under_way := still_needed(ran)) is not None:
-        return reply(work_view(under_way), 202)
+    if (not_yet := still_run(ran)) is not None:
+        return not_yet
     result = ran.result
 
-    def since(table: str, frozen: bytes, now: pl.DataFrame) -> ChangesView:
-        return _changes(changes(pl.read_parquet(io.BytesIO(frozen)), now, table, MOST_TOLD))
+    def since(table: str, frozen: bytes, now: pl.DataFrame) -> Changes:
+        return changes(pl.read_parquet(io.BytesIO(frozen)), now, table, MOST_TOLD)
 
     return reply(
         SnapshotView(
@@ -195,7 +176,3 @@ def _card(one: Snapshot) -> SnapshotCard:
         alt=one.alt,
         removed=one.removed_at is not None,
     )
-
-
-def _changes(found: Changes) -> ChangesView:
-    return ChangesView(counts=found.counts, rows=[ChangeView(**asdict(row)) for row in found.rows])

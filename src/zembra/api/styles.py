@@ -15,7 +15,7 @@ from zembra.api.reply import reply
 from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
 from zembra.core.dress.style import in_style, style_of
 from zembra.core.figure.dressed import undressed
-from zembra.core.figure.lines import merged, picture_lines
+from zembra.core.figure.lines import dressed_lines
 from zembra.store.studies import Kept, kept_study
 from zembra.store.styles import keep_style, kept_style, remove_style, style_names
 
@@ -86,4 +86,4 @@ def remove(query: StyleQuery) -> Response:
 def _dresses(kept: Kept, picture: Picture) -> list[LineDress]:
     """How every line of a picture is dressed."""
     figure = undressed(context().run(kept).result, kept.figure, picture)
-    return [dress for _, dress in merged(picture_lines(figure), picture.lines)]
+    return [dress for _, dress in dressed_lines(figure, picture)]

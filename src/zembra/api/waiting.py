@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from flask import Response
 
-from zembra.api.context import context
+from zembra.api.context import Ran, context
 from zembra.api.reply import reply
 from zembra.api.views import work_view
-from zembra.background import Stage, Work
+from zembra.background import Busy, Stage, Work
+from zembra.core.errors import Refusal
 
 SOON = 5.0  # seconds
 
@@ -21,4 +22,19 @@ def waited(work: Work) -> Response | None:
     context().background.forget(work.key)
     if work.failure is not None:
         raise work.failure
+    return None
+
+
+def still_run(ran: Ran) -> Response | None:
+    """That a run still needs work, to be asked for again; None where it is whole. Raises what that failed of, Refusal
+    where it was stopped, and Busy."""
+    for work in ran.works.values():
+        if work is None:
+            raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
+        if work.failure is not None:
+            raise work.failure
+        if work.stage is Stage.STOPPED:
+            raise Refusal("What the study needs was stopped.", todo="Begin it again on the bench.")
+        if work.under_way:
+            return reply(work_view(work), 202)
     return None

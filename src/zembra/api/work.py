@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem, WorkView
+from zembra.api.paths import WorkPath
 from zembra.api.reply import reply
 from zembra.api.views import work_view
 from zembra.background import Work
@@ -16,10 +16,6 @@ from zembra.store.errors import NotKept
 blueprint = APIBlueprint(
     "work", __name__, url_prefix="/api/work", abp_tags=[Tag(name="work")], abp_responses={404: Problem, 422: Problem}
 )
-
-
-class WorkPath(BaseModel):
-    key: str = Field(max_length=64)
 
 
 @blueprint.get("/<key>", summary="How far a piece of work is", responses={200: WorkView})

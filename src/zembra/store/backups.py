@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import re
 import shutil
 import sqlite3
@@ -17,6 +16,7 @@ from pathlib import Path
 from zembra.core.errors import Refusal
 from zembra.store.database import check_readable
 from zembra.store.home import ONLY_OUR_FILES, Home
+from zembra.store.whole import to_disk, whole_file
 
 KEPT = 7  # of each kind
 EVERY = timedelta(days=1)
@@ -48,28 +48,22 @@ def back_up(database: Path, to: Path) -> None:
     SQLite's online backup: whoever works on the database goes on. Raises Refusal, OSError.
     """
     check_readable(database)
-    to.parent.mkdir(parents=True, exist_ok=True)
-    beside = to.with_name(f".{to.name}.part")
-    beside.unlink(missing_ok=True)
     try:
-        os.close(os.open(beside, os.O_CREAT | os.O_EXCL | os.O_RDWR, ONLY_OUR_FILES))
-        with closing(sqlite3.connect(database, timeout=15)) as source, closing(sqlite3.connect(beside)) as copy:
+        with (
+            whole_file(to, ONLY_OUR_FILES) as beside,
+            closing(sqlite3.connect(database, timeout=15)) as source,
+            closing(sqlite3.connect(beside)) as copy,
+        ):
             source.backup(copy, pages=PAGES, sleep=0.001)
             # a copy that is one file, whatever the source is
             copy.execute("PRAGMA journal_mode=DELETE")
-            wrong = copy.execute("PRAGMA integrity_check(1)").fetchone()[0]
-        if wrong != "ok":
-            raise Refusal(
-                f"The database is damaged: {wrong}.",
-                todo="Put an older backup back with zembra restore; keep this file.",
-            )
-        _to_disk(beside)
-        os.replace(beside, to)
-        _to_disk(to.parent)
+            if (wrong := _damage(copy)) is not None:
+                raise Refusal(
+                    f"The database is damaged: {wrong}.",
+                    todo="Put an older backup back with zembra restore; keep this file.",
+                )
     except sqlite3.Error as error:
         raise Refusal(f"The backup was not made: {error}.", place=str(to)) from None
-    finally:
-        beside.unlink(missing_ok=True)
 
 
 def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
@@ -113,29 +107,28 @@ def restore(home: Home, backup: Path) -> Path | None:
     check_readable(backup)
     with closing(sqlite3.connect(f"{backup.resolve().as_uri()}?mode=ro", uri=True)) as source:
         try:
-            wrong = source.execute("PRAGMA integrity_check(1)").fetchone()[0]
+            wrong = _damage(source)
         except sqlite3.Error as error:
             wrong = str(error)
-    if wrong != "ok":
-        raise Refusal(
-            f"The backup is damaged: {wrong}.", place=str(backup), todo="Nothing was changed. Try another one."
-        )
+        if wrong is not None:
+            raise Refusal(
+                f"The backup is damaged: {wrong}.", place=str(backup), todo="Nothing was changed. Try another one."
+            )
     home.make()
     aside = _set_aside(home) if home.database.exists() else None
-    beside = home.database.with_name(".zembra.db.part")
-    try:
+    with whole_file(home.database, ONLY_OUR_FILES) as beside:
         shutil.copyfile(backup, beside)
-        beside.chmod(ONLY_OUR_FILES)
-        _to_disk(beside)
-    except OSError:
-        beside.unlink(missing_ok=True)
-        raise
-    # what the old database had in its log must not be laid over the one put back
-    for ending in ("-wal", "-shm"):
-        home.database.with_name(home.database.name + ending).unlink(missing_ok=True)
-    os.replace(beside, home.database)
-    _to_disk(home.folder)
+        to_disk(beside)
+        # what the old database had in its log must not be laid over the one put back
+        for ending in ("-wal", "-shm"):
+            home.database.with_name(home.database.name + ending).unlink(missing_ok=True)
     return aside
+
+
+def _damage(connection: sqlite3.Connection) -> str | None:
+    """What is wrong with a database; None where it is whole. Raises sqlite3.Error."""
+    told = str(connection.execute("PRAGMA integrity_check(1)").fetchone()[0])
+    return None if told == "ok" else told
 
 
 def _set_aside(home: Home) -> Path:
@@ -155,11 +148,3 @@ def _names(home: Home, made_at: datetime, why: Why) -> Iterator[Path]:
     stem = f"zembra-{made_at.strftime(_STAMP)}-{why}"
     yield home.backups / f"{stem}.db"
     yield from (home.backups / f"{stem}-{n}.db" for n in range(2, 1_000))
-
-
-def _to_disk(path: Path) -> None:
-    handle = os.open(path, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)

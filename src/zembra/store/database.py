@@ -7,6 +7,7 @@ import os
 import sqlite3
 from collections.abc import Callable
 from contextlib import closing
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -33,9 +34,9 @@ def open_database(path: Path, before_migration: Callable[[], object] = lambda: N
     if not path.exists():
         _make(path)
     _check_rights(path)
-    check_readable(path)
+    schema = check_readable(path)
     _check_writable(path)
-    if schema_of(path) != newest_schema():
+    if schema != newest_schema():
         before_migration()
     try:
         return _migrated(path)
@@ -74,8 +75,8 @@ def _migrated(path: Path) -> Engine:
     return engine
 
 
-def check_readable(path: Path) -> None:
-    """Whether it is a database of ours that this Zembra knows. Raises Refusal, OSError."""
+def check_readable(path: Path) -> str:
+    """The schema of a database that is ours and that this Zembra knows. Raises Refusal, OSError."""
     with path.open("rb") as file:
         start = file.read(len(_MAGIC))
     if not start:
@@ -83,20 +84,20 @@ def check_readable(path: Path) -> None:
     if start != _MAGIC:
         raise Refusal("This is no database of Zembra's.", place=str(path), todo=_OTHER_PLACE)
     try:
-        schema = schema_of(path)
+        schema = _schema_of(path)
     except sqlite3.OperationalError as error:
         raise Refusal(f"The database cannot be opened: {error}.", place=str(path), todo=_OTHER_PLACE) from None
     except sqlite3.DatabaseError as error:
         raise Refusal(f"The database is damaged: {error}.", place=str(path), todo=_OTHER_PLACE) from None
-    known = {one.revision for one in ScriptDirectory.from_config(_config()).walk_revisions()}
     if schema is None:
         raise Refusal("This is no database of Zembra's.", place=str(path), todo=_OTHER_PLACE)
-    if schema not in known:
+    if schema not in {one.revision for one in _scripts().walk_revisions()}:
         raise Refusal(
             f"The database was written by a newer Zembra (schema {schema}; this one knows {newest_schema()}).",
             place=str(path),
             todo="Nothing was changed. Start the newer Zembra, or choose another home with --home.",
         )
+    return schema
 
 
 def _check_rights(path: Path) -> None:
@@ -117,7 +118,7 @@ def _check_writable(path: Path) -> None:
         raise Refusal(f"The database cannot be written: {error}.", place=str(path), todo=_OTHER_PLACE) from None
 
 
-def schema_of(path: Path) -> str | None:
+def _schema_of(path: Path) -> str | None:
     """The schema a database was brought to; None where it is none of ours. Raises sqlite3.DatabaseError."""
     # the log of one that was killed is read too: a connection that may write nothing could not look into it
     with closing(sqlite3.connect(path, timeout=15)) as connection:
@@ -129,7 +130,7 @@ def schema_of(path: Path) -> str | None:
 
 
 def newest_schema() -> str:
-    head = ScriptDirectory.from_config(_config()).get_current_head()
+    head = _scripts().get_current_head()
     assert head is not None
     return head
 
@@ -144,6 +145,12 @@ def close_database(engine: Engine) -> None:
     """Leave everything in the one file, which may be copied then."""
     fold_log(engine)
     engine.dispose()
+
+
+@lru_cache(maxsize=1)
+def _scripts() -> ScriptDirectory:
+    """The migrations, which do not change while Zembra runs."""
+    return ScriptDirectory.from_config(_config())
 
 
 def _config() -> Config:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from sqlalchemy import Engine
+from sqlalchemy import ColumnElement, Engine
 from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
 
@@ -61,18 +61,17 @@ def dataset_bytes(engine: Engine, identifier: int) -> bytes:
 
 def datasets(engine: Engine) -> list[Dataset]:
     """All datasets without their bytes, newest first; not those that were removed."""
-    return [one for one in _every(engine) if one.removed_at is None]
+    return _every(engine, col(Dataset.removed_at).is_(None))
 
 
 def unused_datasets(engine: Engine) -> list[Dataset]:
     """Those that no revision of any study stands on."""
-    with Session(engine) as session:
-        used = set(session.exec(select(Revision.dataset_id).distinct()))
-    return [one for one in datasets(engine) if one.id not in used]
+    used = select(Revision.dataset_id)
+    return _every(engine, col(Dataset.removed_at).is_(None), col(Dataset.id).not_in(used))
 
 
 def removed_datasets(engine: Engine) -> list[Dataset]:
-    return [one for one in _every(engine) if one.removed_at is not None]
+    return _every(engine, col(Dataset.removed_at).is_not(None))
 
 
 def remove_dataset(engine: Engine, identifier: int) -> None:
@@ -101,10 +100,10 @@ def erase_dataset(engine: Engine, identifier: int) -> None:
         session.commit()
 
 
-def _every(engine: Engine) -> list[Dataset]:
+def _every(engine: Engine, *which: ColumnElement[bool]) -> list[Dataset]:
+    query = select(Dataset).where(*which).order_by(col(Dataset.id).desc())
     with Session(engine, expire_on_commit=False) as session:
-        query = select(Dataset).options(defer(Dataset.data)).order_by(col(Dataset.id).desc())  # type: ignore[arg-type]
-        return list(session.exec(query))
+        return list(session.exec(query.options(defer(Dataset.data))))  # type: ignore[arg-type]
 
 
 def _at(session: Session, identifier: int, *, removed: bool) -> Dataset:

@@ -6,7 +6,6 @@ docs/reliability.md describes the form. A newer Zembra reads it; an older one sa
 from __future__ import annotations
 
 import json
-import os
 import zipfile
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -23,6 +22,7 @@ from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
 from zembra.store.home import ONLY_OUR_FILES
 from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+from zembra.store.whole import whole_file
 
 NUMBER = 1
 FORMAT = "zembra.home/"
@@ -45,26 +45,22 @@ class Carried:
 def export_home(engine: Engine, to: Path) -> Carried:
     """All files, studies with their revisions, notes and snapshots, house styles and ways of reading, as one zip that is
     there whole or not at all. Raises OSError."""
-    to.parent.mkdir(parents=True, exist_ok=True)
-    beside = to.with_name(f".{to.name}.part")
-    beside.unlink(missing_ok=True)
-    try:
-        os.close(os.open(beside, os.O_CREAT | os.O_EXCL | os.O_RDWR, ONLY_OUR_FILES))
-        with zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive, Session(engine) as session:
-            about = {"format": f"{FORMAT}{NUMBER}", "zembra": __version__, "made_at": datetime.now(UTC).isoformat()}
-            archive.writestr(ABOUT, _json(about))
-            files = list(session.exec(select(Dataset.id)))
-            for number in files:
-                _export_file(archive, session, number)
-            studies = list(session.exec(select(Study).order_by(col(Study.id))))
-            for study in studies:
-                _export_study(archive, session, study)
-            archive.writestr("styles.json", _json([_dumped(one) for one in session.exec(select(Style))]))
-            archive.writestr("ways.json", _json([_dumped(one) for one in session.exec(select(Way))]))
-        os.replace(beside, to)
-        return Carried(len(files), len(studies))
-    finally:
-        beside.unlink(missing_ok=True)
+    with (
+        whole_file(to, ONLY_OUR_FILES) as beside,
+        zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
+        Session(engine) as session,
+    ):
+        about = {"format": f"{FORMAT}{NUMBER}", "zembra": __version__, "made_at": datetime.now(UTC).isoformat()}
+        archive.writestr(ABOUT, _json(about))
+        files = list(session.exec(select(Dataset.id)))
+        for number in files:
+            _export_file(archive, session, number)
+        studies = list(session.exec(select(Study).order_by(col(Study.id))))
+        for study in studies:
+            _export_study(archive, session, study)
+        archive.writestr("styles.json", _json([_dumped(one) for one in session.exec(select(Style))]))
+        archive.writestr("ways.json", _json([_dumped(one) for one in session.exec(select(Way))]))
+    return Carried(len(files), len(studies))
 
 
 def import_home(engine: Engine, source: Path) -> Carried:

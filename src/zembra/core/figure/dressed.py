@@ -25,7 +25,7 @@ from zembra.core.dress.model import (
 from zembra.core.dress.views import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.words import Light, Numbers, Role, Runs, Said, Shaded, Side, Taken, Together, UnitStands
 from zembra.core.figure.build import build_figure
-from zembra.core.figure.lines import PictureLine, merged, picture_lines
+from zembra.core.figure.lines import PictureLine, dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
 from zembra.core.figure.shapes.series import SeriesView
 from zembra.core.figure.shapes.views import AnyView
@@ -57,7 +57,7 @@ def undressed(result: Result, settings: FigureSettings, picture: Picture) -> Fig
 
 def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     """figure: with every line that can be dressed."""
-    every = merged(picture_lines(figure), picture.lines)
+    every = dressed_lines(figure, picture)
     inside = [line for line in every if line[1].taken is Taken.IN]
     taken = {line.key for line, _ in inside}
     series = [one for one in figure.series if one.name in taken]
@@ -89,7 +89,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
 def in_dress(figure: Figure, picture: Picture) -> Figure:
     """The figure of the bench with the looks of a picture: everything stays where it is, and what the picture leaves out
     looks as usual."""
-    lines = merged(picture_lines(figure), picture.lines)
+    lines = dressed_lines(figure, picture)
     looks = _looks([line for line in lines if line[1].taken is Taken.IN], picture)
     return figure.model_copy(
         update={

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zembra.core.dress.model import LineDress
+from zembra.core.dress.model import LineDress, Picture
 from zembra.core.dress.words import (
     COLOURS,
     PALE,
@@ -63,6 +63,11 @@ def role_of(shape: AnyView) -> Role:
     if shape.shape == "rule":
         return Role.RULE if shape.t is None else Role.UPRIGHT
     return Role(shape.shape)
+
+
+def dressed_lines(figure: Figure, picture: Picture) -> list[tuple[PictureLine, LineDress]]:
+    """The lines of a figure as a picture dresses them, in its order."""
+    return merged(picture_lines(figure), picture.lines)
 
 
 def merged(lines: Sequence[PictureLine], said: Sequence[LineDress]) -> list[tuple[PictureLine, LineDress]]:

@@ -130,7 +130,6 @@ def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
 def _detect_text(data: bytes) -> TableHow:
     encoding = Encoding(detect_encoding(data))
     text = decode(data, encoding.value)
-    check_lines(text)
     delimiter = sniff_delimiter(text)
     if delimiter is None:
         if in_columns(text[:65536].decode(errors="replace")):

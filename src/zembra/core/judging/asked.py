@@ -10,7 +10,7 @@ import numpy as np
 import polars as pl
 from pydantic import Field
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arrays import Floats, Ints, values_at
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain
 from zembra.core.errors import Refusal
@@ -119,7 +119,6 @@ class Then:
         line, study = self.judgeable(series).line, self.study
         shown = self.entry.shown(line, study)
         counts = line.countable(provisional=self.entry.provisional.yes)
-        counted = dict(zip(line.periods.tolist(), counts.tolist(), strict=True))
         starts: list[Start] = []
         for back in range(judging.starts):
             first = shown.periods.size - judging.ahead - back * judging.apart
@@ -128,7 +127,7 @@ class Then:
             held = shown.periods[first : first + judging.ahead]
             then = self._before(int(held[0]))
             known = _named(then, series)
-            actual = np.array([counted.get(int(one), np.nan) for one in held])
+            actual = values_at(line.periods, counts, held)
             if known is None or np.isnan(actual).all():
                 continue
             label = study.grain.label(int(held[0]))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints, every_of
+from zembra.core.arrays import Floats, Ints, every_of, values_at
 from zembra.core.lines import Condition, Line, Received
 from zembra.core.projection.ahead import Half, Projected
 
@@ -66,8 +66,7 @@ def left_together(left: Sequence[tuple[Ints, Floats]], periods: Ints) -> Floats:
     """The sum of what several projections left over, at some periods; NaN where one of them has none."""
     total = np.zeros(periods.size)
     for at, values in left:
-        known = dict(zip(at.tolist(), values.tolist(), strict=True))
-        total += np.array([known.get(one, np.nan) for one in periods.tolist()])
+        total += values_at(at, values, periods)
     return total
 
 
