@@ -58,6 +58,8 @@ class Server:
         self.pid = 0
         self._environment = {"ZEMBRA_MAX_UPLOAD_MB": str(upload_mb)}
         self._wait: Callable[[], object] = lambda: None
+        # kept open while it runs, whoever listens: a closed pipe would end it before it is killed
+        self._told: object = None
 
     def launch(self) -> Callable[[], str]:
         """Start it; what is given waits for its first words."""
@@ -84,7 +86,7 @@ class Server:
         command = [sys.executable, "-m", "zembra.cli", *words]
         process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **self._environment})
         assert process.stdout
-        self.pid, self._wait = process.pid, process.wait
+        self.pid, self._wait, self._told = process.pid, process.wait, process.stdout
         return process.stdout.readline
 
     def _fork(self, words: list[str]) -> Callable[[], str]:
@@ -95,7 +97,7 @@ class Server:
         process.start()
         theirs.close()
         assert process.pid
-        self.pid, self._wait = process.pid, process.join
+        self.pid, self._wait, self._told = process.pid, process.join, ours
         return lambda: os.read(ours.fileno(), 500).decode()
 
 
