@@ -23,13 +23,13 @@ from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
 from zembra.core.intake.foreign import guarded
 from zembra.core.intake.formats import file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
-from zembra.core.judging.asked import Asked
-from zembra.core.judging.everyseries import SeriesVerdict, series_verdicts
-from zembra.core.judging.verdict import Bench, Verdict, verdicts
 from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.run import Task
 
 if TYPE_CHECKING:
+    from zembra.core.judging.asked import Asked
+    from zembra.core.judging.everyseries import SeriesVerdict
+    from zembra.core.judging.verdict import Bench, Verdict
     from zembra.handing import Frozen, Handed
 
 MEMORY_MB = int(os.environ.get("ZEMBRA_READER_MEMORY_MB", "2048"))
@@ -40,6 +40,7 @@ PRELOADED = (
     "zembra.core.intake.bringin",
     "zembra.core.intake.workbook",
     "zembra.apart",
+    "zembra.core.judging.everyseries",
     "zembra.handing",
     "zembra.heavy",
 )
@@ -216,17 +217,21 @@ def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -
 
 
 def _judge(tell: Tell, asked: Asked, share: tuple[int, int]) -> tuple[Bench, dict[str, Verdict]]:
+    # judging, like drawing below, is imported by those who do it
+    from zembra.core.judging.verdict import verdicts
+
     os.nice(LATER)
     return verdicts(asked, share, lambda far: tell("step", far))
 
 
 def _judge_series(tell: Tell, asked: Asked, names: tuple[str, ...]) -> None:
+    from zembra.core.judging.everyseries import series_verdicts
+
     os.nice(LATER)
     series_verdicts(asked, names, lambda one: tell("series", one))
 
 
 def _make_file(tell: Tell, of: Handed, name: str) -> str | bytes:
-    # the drawing is imported by those who draw
     from zembra.handing import make_file
 
     return make_file(of, name, lambda *step: tell("step", step))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import sys
 from collections.abc import Callable, Sequence
@@ -97,7 +98,12 @@ def _later(module: str, name: str) -> Callable[[argparse.Namespace], int]:
     """A command, whose module is imported when it is asked for: the others' imports take their time."""
 
     def do(args: argparse.Namespace) -> int:
-        return int(getattr(import_module(f"zembra.{module}"), name)(args))
+        # what is imported stays: looking for garbage in it would take a fifth of a short command
+        gc.disable()
+        command = getattr(import_module(f"zembra.{module}"), name)
+        gc.freeze()
+        gc.enable()
+        return int(command(args))
 
     return do
 

@@ -71,7 +71,7 @@ Moment = Annotated[date | datetime, BeforeValidator(_moment)]
 class Point(BaseModel):
     """A period of a series, by its label (see Grain.labels)."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     series: str
     period: str
@@ -139,7 +139,7 @@ class Nouns:
 class Sentence(BaseModel):
     """A frozen model that can say itself."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     def template(self) -> str:
         raise NotImplementedError

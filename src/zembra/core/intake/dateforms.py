@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 
 from zembra.core.grammar import Choice
 
@@ -171,6 +172,13 @@ def _pattern(writings: tuple[str, ...]) -> str:
 
 
 PATTERNS = {form: _pattern(writings) for form, writings in _WRITINGS.items()}
-COMPILED = {form: re.compile(pattern) for form, pattern in PATTERNS.items()}
+
+
+@cache
+def compiled(form: DateForm) -> re.Pattern[str]:
+    """Compiled when it is first asked for: all of them together take longer than reading a small file."""
+    return re.compile(PATTERNS[form])
+
+
 # what statistical tables put behind a date or a number: provisional, revised, estimated, a footnote
 MARK = r"(\d|\p{L}\.?)\s*(?:\*{1,3}|[†‡§¹²³⁴])$|(\d) ?(?:\([prefs]\)|[prefs])$"

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import polars as pl
 
-from zembra.core.intake.dateforms import COMPILED, MARK, PATTERNS, SHORT, DateForm
+from zembra.core.intake.dateforms import MARK, PATTERNS, SHORT, DateForm, compiled
 from zembra.core.intake.months import month_numbers
 
 LOOKED_AT = 80  # cells that tell which forms are worth trying
@@ -163,7 +163,7 @@ _NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONT
 def forms_like(text: str) -> frozenset[DateForm]:
     """The forms a single text looks like; whether it is a day of the calendar is not checked."""
     plain = text.strip()
-    found = frozenset(form for form, pattern in COMPILED.items() if form not in SHORT and pattern.match(plain))
+    found = frozenset(form for form in PATTERNS if form not in SHORT and compiled(form).match(plain))
     if found & _NAMED and not any(month_numbers([word]) for word in re.findall(r"[^\W\d_]{2,}", plain)):
         return found - _NAMED
     return found

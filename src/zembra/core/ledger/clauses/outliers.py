@@ -62,7 +62,7 @@ class Ends(Choice):
 class Reason(BaseModel):
     """Why a point is what it is, in the analyst's words; shown on the chart."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     point: Point
     text: Annotated[str, Field(max_length=120)]

@@ -23,7 +23,7 @@ MOST_EVENTS = 500
 class Event(BaseModel):
     """A day, or all days from it until another one, with a name."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     on: date
     until: date | None = None
