@@ -1,4 +1,5 @@
-"""What a small request takes of the time it may: while eight slow projections run, and of a list of 200 studies."""
+"""What a small request (the catalogue, the list of studies, the bench of a small one) takes of the time it may while
+eight slow projections run; and a list of 200 studies."""
 
 from __future__ import annotations
 
@@ -6,11 +7,12 @@ import io
 import tempfile
 import time
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 from tests.browser.machine import Server
 from tests.help import AS_OF, daily_csv
-from tests.kills import call, upload
+from tests.kills import begin, call, upload
 
 from benchmarks.measure import Ratio, seconds
 from zembra.api import create_app
@@ -31,6 +33,7 @@ def _while_slow() -> Ratio:
         try:
             told = upload(f"{server.address}/api/datasets", daily_csv([200 + n % 7 * 9 + n % 91 for n in range(1500)]))
             body = {"dataset_id": told["dataset"]["id"], "ledger": told["ledger"]}
+            quick = begin(server.address)
             for n in range(SLOW):
                 bench = call("POST", f"{server.address}/api/studies", {**body, "name": f"slow {n}"})
                 words = {"method": {"kind": "arima"}, "ahead": {"kind": "periods", "count": 30 + n}}
@@ -38,9 +41,10 @@ def _while_slow() -> Ratio:
                 edit = {"base": 1, "ledger": {**bench["ledger"], "entries": entries}, "what": "projected"}
                 edit["settings"] = bench["settings"]
                 call("PUT", f"{server.address}/api/studies/{bench['study']['id']}/revision", edit)
+            small = (f"{server.address}/api/catalogue", f"{server.address}/api/studies", f"{server.address}{quick}")
             took = []
-            for _ in range(60):
-                took.append(seconds(lambda: call("GET", f"{server.address}/api/catalogue")))
+            for _ in range(40):
+                took += [seconds(partial(call, "GET", one)) for one in small]
                 time.sleep(0.05)
         finally:
             server.kill()

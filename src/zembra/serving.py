@@ -12,7 +12,7 @@ import socket
 import threading
 from collections.abc import Callable, Iterator
 from datetime import date
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from sqlalchemy import Engine, exc
 
@@ -22,6 +22,9 @@ from zembra.store.backups import Why, keep_backup
 from zembra.store.database import close_database
 from zembra.store.home import Home
 from zembra.store.housekeeping import keep_house
+
+if TYPE_CHECKING:
+    from zembra.api.context import Context
 
 READY_AFTER = 20.0  # seconds from the start to what nobody waits for
 HOUSE_EVERY = 600.0  # seconds
@@ -48,7 +51,6 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
     from waitress import create_server
 
     from zembra.api import create_app
-    from zembra.api.context import Context, warm_up
     from zembra.demo import AS_OF
     from zembra.demo.seed import seed
 
@@ -70,7 +72,7 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
             channel_timeout=SILENT,
             asyncore_use_poll=True,
         )
-        threading.Thread(target=warm_up, args=(shared,), daemon=True).start()
+        threading.Thread(target=_warm_up, args=(shared,), daemon=True).start()
         print(f"Zembra is at http://{_shown(host)}:{server.effective_port} (its data: {home.folder})", flush=True)
         # the process that others are forked from is made ready when the first rush of a start is over
         with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, lambda: _keep_house(home, shared.engine)):
@@ -81,6 +83,20 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
         shared.background.close()
         close_database(shared.engine)
     return 0
+
+
+def _warm_up(shared: Context) -> None:
+    """Have the catalogue ready, and run the newest studies once, as far as that is quick, so that the first page need not
+    wait."""
+    from zembra.api.catalogue import told
+    from zembra.core.intake.dates import forms_like
+    from zembra.store.studies import kept_studies
+
+    told()
+    forms_like("Mar 2026")  # the names of months are many
+    for kept in kept_studies(shared.engine).studies[:3]:
+        with contextlib.suppress(Refusal):
+            shared.lightly(kept)
 
 
 def _stop(_number: int, _frame: Any) -> NoReturn:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
@@ -18,7 +17,6 @@ from zembra.apart import made_apart, read_apart
 from zembra.background import Background, Busy, Lane, Stage, Work
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
-from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.memo import Memo
@@ -27,7 +25,7 @@ from zembra.core.ledger.run import Pending, Result, run
 from zembra.settings import Settings, settings
 from zembra.store.datasets import dataset, dataset_bytes
 from zembra.store.home import Home
-from zembra.store.studies import Kept, kept_studies
+from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 
 KEPT_TABLES = 8
@@ -187,14 +185,6 @@ class Context:
 def how_read(ledger: Ledger, data: Dataset) -> HowRead:
     """How a ledger has a file read: in its own way, or in that of the file."""
     return ledger.intake or HowRead.model_validate_json(data.how)
-
-
-def warm_up(shared: Context) -> None:
-    """Run the newest studies once, as far as that is quick, so that the first one opened need not wait."""
-    forms_like("Mar 2026")  # the names of months are many
-    for kept in kept_studies(shared.engine).studies[:3]:
-        with contextlib.suppress(Refusal):
-            shared.lightly(kept)
 
 
 def context() -> Context:

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from enum import StrEnum
+from functools import cache
+from types import MappingProxyType
 from typing import ClassVar, TypeVar
 
 from zembra.core.grammar import Sentence
@@ -60,9 +62,12 @@ def register(kind: E) -> E:
     return kind
 
 
+@cache
 def kinds() -> Mapping[str, type[Entry]]:
     """All entry kinds by name, in the order of their groups and ranks."""
     from zembra.core.ledger import entries  # noqa: F401  (importing registers them)
 
     order = list(Group)
-    return dict(sorted(_KINDS.items(), key=lambda item: (order.index(item[1].group), item[1].rank, item[0])))
+    return MappingProxyType(
+        dict(sorted(_KINDS.items(), key=lambda item: (order.index(item[1].group), item[1].rank, item[0])))
+    )
