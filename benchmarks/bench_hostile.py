@@ -15,7 +15,6 @@ from benchmarks.measure import Ratio
 
 REFUSED_WITHIN, STRAY_WITHIN = 5.0, 3.0  # seconds
 MOST_MB = 1_000
-READY = 12  # seconds until the process that readers are forked from has imported everything
 
 
 def measure() -> Iterator[Ratio]:
@@ -23,7 +22,6 @@ def measure() -> Iterator[Ratio]:
         server = Server(Path(folder), upload_mb=150)
         server.start()
         try:
-            time.sleep(READY)
             peaks = []
             for name, make in HOSTILE.items():
                 data = make()

@@ -105,7 +105,7 @@ def _serve(told: Connection, words: list[str], ready: str, environment: dict[str
     """ready: address of the process that the server itself was forked from. Its children are forked there too: a process
     of its own to fork from would import everything once more for every test."""
     forkserver._forkserver._forkserver_address = ready
-    forkserver._forkserver.ensure_running = lambda: None
+    forkserver.ensure_running = forkserver._forkserver.ensure_running = lambda: None
     # ends with the tests, and has children nevertheless
     multiprocessing.current_process()._config["daemon"] = False
     os.dup2(told.fileno(), 1)
