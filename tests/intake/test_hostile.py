@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import threading
 import time
 
+import openpyxl
 import pytest
 
-from tests.intake.hostile import HOSTILE, gzipped, one_string, wide
+from tests.intake.hostile import HOSTILE, gzipped, one_string, wide, workbook
 from zembra.apart import read_apart, start_reader
 from zembra.background import Background, Lane, Stage
 from zembra.core.errors import Refusal
+from zembra.core.intake.workbook import Workbook
 
 SAID = {
     "a workbook of one string": "unpacks to more than 512 MB",
@@ -24,6 +27,11 @@ SAID = {
     "JSON nested deeply": "nested too deeply",
     "JSON of one number": "more digits than any measure",
     "XML that names itself": "cannot be read",
+}
+STRAY = {
+    "a stray cell in the last row": "A1048576",
+    "a stray cell in the last column": "XFD1",
+    "a stray cell in the far corner": "XFD1048576",
 }
 SLOW_TO_MAKE = (
     "a workbook of one string",
@@ -47,7 +55,24 @@ def test_what_unpacks_to_too_much_is_refused() -> None:
 
 @pytest.mark.parametrize("name", [name for name in HOSTILE if name.startswith("a stray cell")])
 def test_a_stray_cell_keeps_nothing_from_being_read(name: str) -> None:
-    assert read_apart(HOSTILE[name]()).table.cells.height == 28
+    brought = read_apart(HOSTILE[name]())
+    assert brought.table.cells.height == 28
+    assert [one.text for one in brought.notices if "far from all others" in one.text] == [
+        f"1 cell far from all others ({STRAY[name]}) left out."
+    ]
+
+
+def test_only_strays_of_the_sheet_that_is_read_are_told() -> None:
+    book = openpyxl.load_workbook(io.BytesIO(workbook()))
+    other = book.create_sheet("A & B")
+    for place in ("A1", "A2", "XFD1", "XFD2", "A1048576", "B1048576"):
+        other[place] = 1
+    out = io.BytesIO()
+    book.save(out)
+    assert not any("far from" in one.text for one in read_apart(out.getvalue()).notices)
+    assert [one.what for one in Workbook(out.getvalue()).left_out("A & B")] == [
+        "4 cells far from all others (XFD1, XFD2, A1048576 …)"
+    ]
 
 
 def test_as_many_columns_as_are_allowed_are_read() -> None:

@@ -69,7 +69,9 @@ def _read(data: bytes, how: TableHow) -> TextTable:
         page = WebPage(decode(data, how.encoding.value).decode())
         return _one_of(page, how)
     if how.form is FileForm.WORKBOOK:
-        return _one_of(Workbook(data), how)
+        book = Workbook(data)
+        table = _one_of(book, how)
+        return replace(table, left_out=(*table.left_out, *book.left_out(how.sheet)))
     if how.form is FileForm.JSON:
         return frame_table(json_frame(parse_json(data)))
     if how.form is FileForm.PARQUET:

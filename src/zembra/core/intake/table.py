@@ -9,10 +9,10 @@ import polars as pl
 
 @dataclass(frozen=True, slots=True)
 class NotTaken:
-    """Something of the file that is not in the table. word: the word of TableHow that would keep it."""
+    """Something of the file that is not in the table. word: the word of TableHow that would keep it, if one would."""
 
     what: str
-    word: str
+    word: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
