@@ -98,6 +98,7 @@ class Trial:
         while not over.is_set():
             with suppress(OSError, urllib.error.HTTPError, ValueError):
                 work(address, path)
+            over.wait(0.1)  # so that each gets its turn
 
     def _edit(self, address: str, path: str) -> None:
         bench = call("GET", f"{address}{path}")
@@ -118,6 +119,8 @@ class Trial:
     def _receive(self, address: str, _: str) -> None:
         data = daily_csv([self.rng.randrange(1000) for _ in range(300)])
         told = upload(f"{address}/api/datasets", data, f"{self.rng.random()}.csv")
+        while "stage" in told:
+            told = call("GET", f"{address}/api/jobs/{told['id']}")
         self.files.append(told["dataset"]["sha256"])
 
     def _back_up(self, address: str, _: str) -> None:

@@ -45,7 +45,7 @@ def test_one_click_leads_to_what_is_expected(shape: Shape) -> None:
     answer = next(one for one in first.answers if (shape.answer or "") in one.label)
     how = settled(first, brought.how, answer)
     again = bring_in(shape.data, how)
-    begun = first_ledger(again.observations, how, AS_OF) if answer.how else answered_entries(ledger, answer)
+    begun = first_ledger(again.observations, how, AS_OF) if answer.reads_anew else answered_entries(ledger, answer)
     result = run(again.observations, begun, AS_OF)
     told = {}
     for line in result.base.lines:

@@ -217,7 +217,7 @@ def _closed(
         raise Refusal("That question has no such answer.", todo="Choose one of those that are shown.")
     answer = None if wanted.answer is None else question.answers[wanted.answer]
     how = settled(question, brought.how, answer)
-    if answer is None or not answer.how:
+    if answer is None or not answer.reads_anew:
         ledger = answered_entries(ledger, answer) if answer else ledger
         return _begun(kept, replace(brought, how=how), ledger, as_of)
     if "table" in answer.how:

@@ -190,6 +190,7 @@ def _subject(
         data.name,
         usual.model_copy(update=words),
         study,
+        context().settings.run,
     )
     return Subject(study_id, asked, entry, names)
 

@@ -7,7 +7,7 @@ from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import BaseModel, Field
 
 from zembra.apart import read_apart
-from zembra.api.context import context
+from zembra.api.context import context, how_read
 from zembra.api.models import Problem, StudyView
 from zembra.api.reply import reply
 from zembra.api.views import study_view
@@ -36,26 +36,30 @@ class Upload(BaseModel):
 @blueprint.post("", summary="Bring back a study that was handed over whole", responses={201: StudyView})
 def bring_back(form: Upload) -> Response:
     package = unpacked(form.file.read())
-    study = package.study
+    study, rows = package.study, package.data
     ledger = checked(study.ledger)
-    data = _file(study.file, study.sha256, package.data)
-    brought = context().brought_in(data, ledger.intake)
+    engine = context().engine
+    if rows is not None:
+        brought = read_apart(rows, ledger.intake)
+    else:
+        here = _known(study.file, study.sha256)
+        brought = context().brought_in(here, how_read(ledger, here))
     # what cannot be run is refused before anything is made of it
-    run(brought.observations, ledger.model_copy(update={"entries": ledger.entries[:2]}), study.as_of)
-    assert data.id is not None
-    kept = create_study(context().engine, study.name, data.id, ledger, study.figure, study.as_of)
+    start = ledger.model_copy(update={"entries": ledger.entries[:2]})
+    run(brought.observations, start, study.as_of, budget=context().settings.run)
+    if rows is not None:
+        here = keep_dataset(engine, study.file[:200] or "received file", rows, brought.how)
+    assert here.id is not None
+    kept = create_study(engine, study.name, here.id, ledger, study.figure, study.as_of)
     assert kept.study.id is not None
     for noted in study.notes:
-        keep_note(context().engine, kept.study.id, noted)
-    return reply(study_view(kept, data, kept.as_of), 201)
+        keep_note(engine, kept.study.id, noted)
+    return reply(study_view(kept, here, kept.as_of), 201)
 
 
-def _file(name: str, sha256: str, data: bytes | None) -> Dataset:
-    """The received file: the one that goes along, or the one that is here already. Raises Refusal."""
-    engine = context().engine
-    if data is not None:
-        return keep_dataset(engine, name[:200] or "received file", data, read_apart(data).how)
-    known = next((one for one in datasets(engine) if one.sha256 == sha256), None)
+def _known(name: str, sha256: str) -> Dataset:
+    """The received file that is here already. Raises Refusal."""
+    known = next((one for one in datasets(context().engine) if one.sha256 == sha256), None)
     if known is None:
         raise Refusal(
             "The package does not hold the received file, and it is not here either.",

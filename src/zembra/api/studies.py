@@ -129,7 +129,8 @@ def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[Broug
     """Source and calendar on the file."""
     brought = context().brought_in(data, how_read(ledger, data))
     asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
-    return brought, run(brought.observations, asked, as_of or context().today(), file_name=data.name)
+    day = as_of or context().today()
+    return brought, run(brought.observations, asked, day, file_name=data.name, budget=context().settings.run)
 
 
 def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
@@ -227,7 +228,10 @@ def suggest(path: StudyPath, body: SuggestRequest) -> Response:
 def order(path: StudyPath) -> Response:
     kept = kept_study(context().engine, path.study_id)
     ran = context().run(kept, patience=0)
-    found = order_matters(ran.brought.observations, kept.ledger, kept.as_of, ran.data.name, context().memo)
+    shared = context()
+    found = order_matters(
+        ran.brought.observations, kept.ledger, kept.as_of, ran.data.name, shared.memo, budget=shared.settings.run
+    )
     return reply(OrderView(matters=found))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
 import polars as pl
 
 from zembra.core.asking.evidence import Seen
@@ -14,10 +15,13 @@ from zembra.core.intake.clock import clock_jumps
 from zembra.core.intake.datecolumns import decided, find_dates
 from zembra.core.intake.dateforms import RIVALS, DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
-from zembra.core.intake.howread import DatesHow, Down
+from zembra.core.intake.howread import DatesHow, Down, KeepHow, RowTest, ValueKind
 from zembra.core.intake.joining import date_texts, series_texts
 
 MOST_OFFERED = 4
+FEWEST_ROWS = 5
+FAR = np.timedelta64(180, "D")
+FEW_FAR = 0.02  # of the rows: more of them are a part of the history
 
 
 def date_questions(seen: Seen) -> Iterator[Question]:
@@ -27,6 +31,8 @@ def date_questions(seen: Seen) -> Iterator[Question]:
     yield from _jumping_clock(seen)
     yield from _several_columns(seen)
     yield from _undated(seen)
+    if seen.how.values.kind is not ValueKind.ACROSS:
+        yield from _far(seen)
 
 
 def _two_readings(seen: Seen) -> Iterator[Question]:
@@ -161,4 +167,40 @@ def _undated(seen: Seen) -> Iterator[Question]:
         tuple(answers[:MOST_OFFERED]),
         rows,
         (how.column or "",),
+    )
+
+
+def _far(seen: Seen) -> Iterator[Question]:
+    """A few rows whose dates stand farther from all others than these span: years mistyped, and dates that stand for
+    none (1900-01-01). One of them would take the days of a table for dates without any order."""
+    frame = next(iter(seen.brought.observations.frames.values())).select("when", "row").unique("row").sort("when")
+    if frame.height < FEWEST_ROWS:
+        return
+    moments = frame["when"].to_numpy()
+    most = max(1, int(frame.height * FEW_FAR))
+    gaps = np.diff(moments) > max(moments[-1 - most] - moments[most], FAR)
+    before, after = np.flatnonzero(gaps[:most]), np.flatnonzero(gaps[::-1][:most])
+    low = int(before[-1]) + 1 if before.size else 0
+    high = frame.height - (int(after[-1]) + 1 if after.size else 0)
+    outside = [*range(low), *range(high, frame.height)]
+    if not outside:
+        return
+    rows = tuple(sorted(int(row) for row in frame["row"].gather(outside)))
+    column = seen.how.dates.column or ""
+    texts = seen.texts(column, rows)
+    many = len(rows) > 1
+    shown = listed([f"row {row} (“{text}”)" for row, text in zip(rows[:3], texts, strict=False)])
+    answers = [Answer(f"{'they are' if many else 'it is'} right")]
+    if all(texts) and not seen.how.dates.more:
+        without = KeepHow(column=column, test=RowTest.NOT_ONE_OF, values=tuple(dict.fromkeys(texts)))
+        answers.insert(0, Answer(f"leave {'them' if many else 'it'} out", keep=(without,)))
+    yield Question(
+        f"far:{column}:{','.join(dict.fromkeys(texts))}"[:300],
+        Reach.DATES,
+        f"{len(rows)} row{'s have' if many else ' has'} a date far from all others.",
+        f"{'They are' if many else 'It is'} {shown}; the others run from {str(moments[low])[:10]} to "
+        f"{str(moments[high - 1])[:10]}.",
+        tuple(answers),
+        rows[:4],
+        (column,),
     )

@@ -8,7 +8,7 @@ from enum import IntEnum
 from typing import Any
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.howread import HowRead, Settled
+from zembra.core.intake.howread import HowRead, KeepHow, Settled
 from zembra.core.ledger.model import Ledger
 
 Patch = Mapping[str, Mapping[str, Any]]
@@ -28,11 +28,17 @@ class Reach(IntEnum):
 @dataclass(frozen=True, slots=True)
 class Answer:
     """label: what one click says. how: words of the reading it changes, by sentence. entries: words of the
-    first entries it changes, by kind. Without either, the reading stays as it is."""
+    first entries it changes, by kind. keep: conditions on the rows that are added. Without any, the reading stays
+    as it is."""
 
     label: str
     how: Patch = field(default_factory=dict)
     entries: Patch = field(default_factory=dict)
+    keep: tuple[KeepHow, ...] = ()
+
+    @property
+    def reads_anew(self) -> bool:
+        return bool(self.how or self.keep)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +65,8 @@ def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
     base = how.model_dump(mode="json")
     for sentence, words in (answer.how if answer else {}).items():
         changed[sentence] = {**base[sentence], **words}
+    if answer is not None and answer.keep:
+        changed["keep"] = [*how.keep, *answer.keep]
     return HowRead.model_validate({**base, **changed})
 
 

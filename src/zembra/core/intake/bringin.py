@@ -109,7 +109,8 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
     said.extend(_not_taken(one) for one in table.left_out)
     said.extend(_taken_for(table, how, observations))
     if observations.dropped:
-        said.append(Notice(f"{observations.dropped} rows left out by the conditions."))
+        many = observations.dropped > 1
+        said.append(Notice(f"{observations.dropped} row{'s' if many else ''} left out by the conditions."))
     return tuple(said)
 
 

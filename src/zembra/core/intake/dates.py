@@ -10,6 +10,7 @@ import polars as pl
 from zembra.core.intake.dateforms import MARK, PATTERNS, SHORT, DateForm, compiled
 from zembra.core.intake.months import month_numbers
 
+YEARS = (1500, 2200)  # what every way of writing takes for a year
 LOOKED_AT = 80  # cells that tell which forms are worth trying
 MOST_LOOKED_AT = 20_000
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
@@ -28,7 +29,7 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
     """
     if form is DateForm.ISO_DAY:
         plain = cells.str.to_date("%Y-%m-%d", strict=False)
-        if plain.null_count() == cells.null_count():
+        if plain.null_count() == cells.null_count() and plain.dt.year().is_between(*YEARS).all():
             return plain.cast(pl.Datetime("ms"))
     # a repeated text is the rule in long tables: read each once and spread it
     distinct = cells.drop_nulls().unique(maintain_order=True)

@@ -11,6 +11,7 @@ import polars as pl
 from pydantic import Field
 
 from zembra.core.arrays import Floats, Ints, values_at
+from zembra.core.budget import USUAL, Budget
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain
 from zembra.core.errors import Refusal
@@ -51,6 +52,7 @@ class Asked:
     file_name: str
     judging: Judging
     study: Study
+    budget: Budget = USUAL
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +98,8 @@ class Then:
         entry = entry_of(last)
         assert isinstance(entry, Projection)
         before = asked.ledger.model_copy(update={"entries": tuple(entries)})
-        return cls(asked, entry, before, run(asked.observations, before, asked.as_of, file_name=asked.file_name))
+        now = run(asked.observations, before, asked.as_of, file_name=asked.file_name, budget=asked.budget)
+        return cls(asked, entry, before, now)
 
     @property
     def by(self) -> str:
@@ -147,6 +150,7 @@ class Then:
                 self.before,
                 _day_before(grain, period, self.asked.as_of),
                 file_name=self.asked.file_name,
+                budget=self.asked.budget,
             )
             self._earlier[period] = found
         return found

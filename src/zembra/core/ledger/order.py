@@ -6,6 +6,7 @@ from datetime import date
 
 import numpy as np
 
+from zembra.core.budget import USUAL, Budget
 from zembra.core.errors import Refusal
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.entry import Group, kinds
@@ -15,11 +16,18 @@ from zembra.core.ledger.run import run
 from zembra.core.lines import Line
 
 
-def order_matters(observations: Observations, ledger: Ledger, as_of: date, file_name: str, memo: Memo) -> list[str]:
+def order_matters(
+    observations: Observations, ledger: Ledger, as_of: date, file_name: str, memo: Memo, *, budget: Budget = USUAL
+) -> list[str]:
     """Ids of the entries that give another result when swapped with the next one of their group.
 
     Only entries that change lines are tried: readings and projections do not act on each other.
     """
+
+    def carried(some: list[Record]) -> tuple[Line, ...]:
+        shortened = ledger.model_copy(update={"entries": tuple(some)})
+        return run(observations, shortened, as_of, file_name=file_name, memo=memo, budget=budget).state.lines
+
     entries = [item for item in ledger.entries if item.on]
     found = []
     for at in range(len(entries) - 1):
@@ -28,8 +36,7 @@ def order_matters(observations: Observations, ledger: Ledger, as_of: date, file_
             continue
         swapped = [*entries[:at], second, first]
         try:
-            here = _lines(observations, ledger, entries[: at + 2], as_of, file_name, memo)
-            there = _lines(observations, ledger, swapped, as_of, file_name, memo)
+            here, there = (carried(one) for one in (entries[: at + 2], swapped))
         except Refusal:
             continue
         if not same_lines(here, there):
@@ -44,13 +51,6 @@ def _group(item: Record) -> Group:
 def _acts(item: Record) -> bool:
     kind = kinds()[item.kind]
     return kind.group in (Group.CALENDAR, Group.REPAIRS) and not kind.once
-
-
-def _lines(
-    observations: Observations, ledger: Ledger, entries: list[Record], as_of: date, file_name: str, memo: Memo
-) -> tuple[Line, ...]:
-    shortened = ledger.model_copy(update={"entries": tuple(entries)})
-    return run(observations, shortened, as_of, file_name=file_name, memo=memo).state.lines
 
 
 def same_lines(here: tuple[Line, ...], there: tuple[Line, ...]) -> bool:
