@@ -14,7 +14,7 @@ from tests.help import AS_OF, daily_csv
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings
-from zembra.core.grammar import Choice, Moment, Sentence, number, parts, plain, slots
+from zembra.core.grammar import Choice, Sentence, number, parts, plain, slots
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
@@ -134,7 +134,9 @@ def test_moments_are_days_or_times_of_day() -> None:
         assert spoken in plain(entry, carried_out(bring_in(STUDIES["days"])).state.nouns)
         assert Blanks.model_validate_json(entry.model_dump_json()) == entry
     assert slots(Blanks)["start"].type == slots(Shift)["on"].type == "moment"
-    assert Moment is not None
+    for offset in ("2026-03-14T00:00+02:00", "2026-03-14T00:00Z", 1_773_446_405):
+        with pytest.raises(ValueError, match="without an offset"):
+            Shift.model_validate({"on": offset})
     with pytest.raises(ValueError, match="month must be in"):
         Shift.model_validate({"on": "2026-13-01"})
     assert isinstance(Shift(on=date(2026, 1, 1)).on, date)

@@ -20,7 +20,7 @@ from functools import lru_cache
 from typing import Annotated, Any, ClassVar, Literal, Self, Union, get_args, get_origin
 
 import annotated_types
-from pydantic import BaseModel, BeforeValidator, ConfigDict
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict
 from pydantic.fields import FieldInfo
 
 
@@ -65,7 +65,13 @@ def _moment(value: object) -> object:
     return datetime.fromisoformat(value) if "T" in value else date.fromisoformat(value)
 
 
-Moment = Annotated[date | datetime, BeforeValidator(_moment)]
+def _on_the_wall(value: date | datetime) -> date | datetime:
+    if isinstance(value, datetime) and value.tzinfo is not None:
+        raise ValueError("a time is what the clock of the study shows, without an offset")
+    return value
+
+
+Moment = Annotated[date | datetime, BeforeValidator(_moment), AfterValidator(_on_the_wall)]
 
 
 class Point(BaseModel):
