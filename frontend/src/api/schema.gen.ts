@@ -1526,7 +1526,8 @@ export interface components {
              * @default {
              *       "column": null,
              *       "more": [],
-             *       "down": "own"
+             *       "down": "own",
+             *       "names": "written"
              *     }
              */
             series: components["schemas"]["SeriesHow"];
@@ -1684,6 +1685,12 @@ export interface components {
          * @enum {string}
          */
         Markers: "none" | "odd" | "measured" | "all";
+        /**
+         * Names
+         * @description When two names name one series.
+         * @enum {string}
+         */
+        Names: "written" | "folded";
         /**
          * NoticeView
          * @description Something left out of the file. change: words of the table sentence that `action` changes.
@@ -2050,6 +2057,11 @@ export interface components {
              * @default own
              */
             down: components["schemas"]["Down"];
+            /**
+             * when names are the same
+             * @default written
+             */
+            names: components["schemas"]["Names"];
         };
         /**
          * SeriesView

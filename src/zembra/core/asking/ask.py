@@ -5,6 +5,7 @@ from __future__ import annotations
 from zembra.core.asking.dates import date_questions
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.measures import measure_questions
+from zembra.core.asking.names import name_questions
 from zembra.core.asking.question import Question
 from zembra.core.asking.rows import row_questions
 from zembra.core.asking.tables import table_questions
@@ -19,7 +20,7 @@ def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     """
     seen = Seen(brought, result)
     found = [
-        *table_questions(seen), *date_questions(seen), *row_questions(seen), *measure_questions(seen),
+        *table_questions(seen), *date_questions(seen), *name_questions(seen), *row_questions(seen), *measure_questions(seen),
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda one: one.reach))
 

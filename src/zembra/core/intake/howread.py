@@ -113,6 +113,13 @@ class Down(Choice):
     ABOVE = ("above", "the one above", "as merged cells have it")
 
 
+class Names(Choice):
+    """When two names name one series."""
+
+    WRITTEN = ("written", "when written alike")
+    FOLDED = ("folded", "whatever their capitals, spaces and dashes")
+
+
 class ValueKind(Choice):
     COLUMNS = ("columns", "The numbers are in columns of their own", "one or more columns of numbers")
     ACROSS = ("across", "The numbers stand under periods that run across the columns", "one series per row")
@@ -147,11 +154,13 @@ class SeriesHow(Sentence):
         tuple[str, ...], Field(title="columns that name a series with it"), Word(options="columns", empty="no other")
     ] = ()
     down: Annotated[Down, Field(title="what an empty cell means")] = Down.OWN
+    names: Annotated[Names, Field(title="when names are the same")] = Names.WRITTEN
 
     def template(self) -> str:
         more = " with {more}" if self.more else ""
         down = ", an empty cell meaning {down}" if self.down is Down.ABOVE else ""
-        return f"Each {{column}}{more} is a series of its own{down}."
+        names = "; names are the same {names}" if self.names is Names.FOLDED else ""
+        return f"Each {{column}}{more} is a series of its own{down}{names}."
 
 
 class ValuesHow(Sentence):

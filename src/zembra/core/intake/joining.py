@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import unicodedata
 from collections import Counter
 from collections.abc import Sequence
 
@@ -9,10 +11,11 @@ import polars as pl
 
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like, read_dates
-from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow
+from zembra.core.intake.howread import DatesHow, Down, HowRead, Names, SeriesHow
 from zembra.core.intake.table import TextTable
 
 FEWEST_ACROSS = 3
+_BETWEEN = re.compile(r"[\s_\u2010-\u2015\u2212-]+")
 
 
 def joined(columns: Sequence[pl.Series], between: str = " ") -> pl.Series:
@@ -40,11 +43,27 @@ def series_texts(table: TextTable, how: SeriesHow) -> pl.Series | None:
     """What names the series, per row; None where no column does."""
     if how.column is None:
         return None
-    first = filled_down(table.cells[how.column], how.down)
-    if not how.more:
-        return first
-    parts = [first, *(filled_down(table.cells[name], how.down) for name in how.more)]
-    return joined([part.fill_null("(no name)") for part in parts], ", ")
+    texts = filled_down(table.cells[how.column], how.down)
+    if how.more:
+        parts = [texts, *(filled_down(table.cells[name], how.down) for name in how.more)]
+        texts = joined([part.fill_null("(no name)") for part in parts], ", ")
+    if how.names is Names.WRITTEN:
+        return texts
+    usual = {name: names[0] for names in alike_names(texts) for name in names[1:]}
+    return texts.str.strip_chars().replace(usual)
+
+
+def alike_names(texts: pl.Series) -> list[list[str]]:
+    """Names that differ in nothing but capitals, spaces and dashes, together; the one written most often first."""
+    written = texts.str.strip_chars().drop_nulls().rename("name").to_frame().group_by("name", maintain_order=True).len()
+    alike: dict[str, list[str]] = {}
+    for name in written.sort("len", descending=True, maintain_order=True)["name"]:
+        alike.setdefault(_folded(name), []).append(name)
+    return [names for names in alike.values() if len(names) > 1]
+
+
+def _folded(name: str) -> str:
+    return _BETWEEN.sub(" ", unicodedata.normalize("NFKC", name).casefold()).strip()
 
 
 def periods_across(table: TextTable, how: HowRead) -> list[str]:
