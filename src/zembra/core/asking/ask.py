@@ -9,6 +9,7 @@ from zembra.core.asking.names import name_questions
 from zembra.core.asking.question import Question
 from zembra.core.asking.rows import row_questions
 from zembra.core.asking.tables import table_questions
+from zembra.core.asking.unlike import unlike_questions
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.ledger.run import Result
 
@@ -21,6 +22,7 @@ def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     seen = Seen(brought, result)
     found = [
         *table_questions(seen), *date_questions(seen), *name_questions(seen), *row_questions(seen), *measure_questions(seen),
+        *unlike_questions(seen),
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda one: one.reach))
 

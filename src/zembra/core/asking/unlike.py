@@ -1,0 +1,110 @@
+"""Doubts about what is not measured like the rest: a series that is the sum of the others, rows of a plan or a forecast."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import numpy as np
+
+from zembra.core.arrays import every_of, values_at
+from zembra.core.asking.evidence import Seen
+from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.grammar import listed
+from zembra.core.intake.howread import KeepHow, RowTest, ValueKind
+
+FEWEST_LINES = 3
+MOST_LINES = 2_000
+FEWEST_PERIODS = 5
+NEARLY_ALL = 0.9  # of the periods: late corrections reach the parts and not their sum
+ROUNDED = 1e-3  # of a sum
+MOST_KINDS = 12  # different texts of a column that tells kinds of rows apart
+_NOT_MEASURED = re.compile(
+    r"(?i)\W*(?:forecast(?:ed)?|fcst|projected|projection|prediction|predicted|estimated?|est|budget(?:ed)?|plan(?:ned)?"
+    r"|target|outlook|scenario|prognose|prognosis|prognos|plan-?wert|schätzung|prévision|prévu|budgété|estimación"
+    r"|pronóstico|previsto|previsión|previsione|raming)s?\W*"
+)
+_FLAG_COLUMN = re.compile(r"(?i)(?:^|[^a-z])(?:status|flag|kind|type|obs)(?:$|[^a-z])|status$|flag$")
+_FLAG = re.compile(r"(?i)[fe]")
+
+
+def unlike_questions(seen: Seen) -> Iterator[Question]:
+    if seen.how.values.kind is not ValueKind.EVENTS:
+        yield from _sums(seen)
+    if seen.how.values.kind is not ValueKind.ACROSS:
+        yield from _not_measured(seen)
+
+
+def _sums(seen: Seen) -> Iterator[Question]:
+    """A series that is the sum of all others, at nearly every period: whatever is added up would count it twice."""
+    lines = seen.lines
+    if not FEWEST_LINES <= len(lines) <= MOST_LINES:
+        return
+    periods = every_of([line.periods for line in lines])
+    values = np.array([values_at(line.periods, line.original, periods) for line in lines])
+    there = ~np.isnan(values)
+    known = np.where(there, values, 0.0)
+    rest = known.sum(axis=0) - known
+    # one other series alone is no sum
+    worth = there & (known != 0) & ((there.sum(axis=0) - there) >= FEWEST_LINES - 1)
+    same = worth & (np.abs(rest - known) <= ROUNDED * np.abs(known))
+    count = worth.sum(axis=1)
+    found = np.flatnonzero((count >= FEWEST_PERIODS) & (same.sum(axis=1) >= NEARLY_ALL * count))
+    if not found.size:
+        return
+    name = lines[int(found[0])].name
+    how = seen.how
+    answers = [Answer("it is a series like the others")]
+    if how.series.column is not None and not how.series.more:
+        without = KeepHow(column=how.series.column, test=RowTest.NOT_ONE_OF, values=(name,))
+        answers.insert(0, Answer("leave it out", keep=(without,)))
+    elif name in how.values.columns:
+        others = [one for one in how.values.columns if one != name]
+        answers.insert(0, Answer("leave it out", {"values": {"columns": others}}))
+    at = int(np.flatnonzero(same[found[0]])[0])
+    label = seen.state.grain.label(int(periods[at]))
+    yield Question(
+        f"sum:{name}"[:300],
+        Reach.SERIES,
+        f"{name} is the sum of the other series.",
+        f"On {label} it is {known[found[0], at]:,.12g}, and so are the {int(there[:, at].sum()) - 1} others together. "
+        "What adds up series would count it twice.",
+        tuple(answers),
+        (),
+        tuple(one for one in (how.series.column, name if name in seen.table.columns else None) if one),
+    )
+
+
+def _not_measured(seen: Seen) -> Iterator[Question]:
+    """Rows that a column beside the numbers calls planned, estimated or foreseen, among others that it does not."""
+    how, table = seen.how, seen.table
+    used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
+    tested = {one.column for one in how.keep}
+    for name in table.columns:
+        if name in used or name in tested:
+            continue
+        cells = table.cells[name].str.strip_chars()
+        texts = cells.unique(maintain_order=True).drop_nulls().to_list()
+        if not 1 <= len(texts) <= MOST_KINDS:
+            continue
+        said = [
+            one for one in texts if _NOT_MEASURED.fullmatch(one) or (_FLAG_COLUMN.search(name) and _FLAG.fullmatch(one))
+        ]
+        hit = cells.is_in(said).fill_null(False)
+        if not said or hit.all():
+            continue
+        count = int(hit.sum())
+        many = count > 1
+        without = KeepHow(column=name, test=RowTest.NOT_ONE_OF, values=tuple(said))
+        yield Question(
+            f"unlike:{name}:{','.join(said)}"[:300],
+            Reach.NUMBERS,
+            f"{count} row{'s say' if many else ' says'} {listed([f'“{one}”' for one in said])} in {name}.",
+            f"Others do not. {'Do they' if many else 'Does it'} count like what was measured?",
+            (
+                Answer(f"leave {'them' if many else 'it'} out", keep=(without,)),
+                Answer(f"{'they count' if many else 'it counts'} like the others"),
+            ),
+            tuple(table.row_number(int(at)) for at in hit.arg_true().head(4)),
+            (name,),
+        )
