@@ -91,6 +91,17 @@ def test_a_scale_goes_there_and_back(low: float, span: float, width: int, share:
     assert all(-0.5 <= tick <= width + 0.5 for tick in ticks)
 
 
+@given(st.floats(-1.48e13, 7e12), st.floats(3.6e6, 2.2e13), st.integers(100, 2000))
+def test_the_time_axis_is_never_crowded_and_says_years_where_there_are_many(
+    low: float, span: float, width: int
+) -> None:
+    """low, span: from 1500 on, up to 700 years."""
+    ticks = js("zembra.scale.timeTicks(low, low + span, width)", low=low, span=span, width=width)
+    assert len(ticks) <= max(2, width // 72) + 2
+    if span > 3 * 366 * 86_400_000:
+        assert any(tick["label"].isdigit() and len(tick["label"]) == 4 for tick in ticks) or len(ticks) < 2
+
+
 def test_every_measured_number_is_on_a_stroke_and_no_blank_is() -> None:
     figure = figure_of(Outliers(), markers=Markers.ODD)
     options = drawn(figure)

@@ -99,13 +99,16 @@ export function niceRange(low: number, high: number, count = 6): { min: number; 
   return { min: Math.floor(low / step + 1e-9) * step, max: Math.ceil(high / step - 1e-9) * step, step };
 }
 
+// up to a thousand years: one date far from all others must not fill the axis with days
+const MONTH_STEPS = [1, 2, 3, 6, 12, 24, 60, 120, 240, 600, 1_200, 2_400, 6_000, 12_000];
+
 /** Ticks at round calendar moments between two times, at most about one per 72 pixels. */
 export function timeTicks(from: number, to: number, width: number): Tick[] {
   const most = Math.max(2, Math.floor(width / 72));
   const span = to - from;
   const months = span / (30.4 * DAY);
-  const monthStep = [1, 2, 3, 6, 12, 24, 60, 120].find((step) => months / step <= most);
-  if (months >= 2.5 && monthStep) return monthTicks(from, to, monthStep);
+  const monthStep = MONTH_STEPS.find((step) => months / step <= most);
+  if (months >= 2.5) return monthTicks(from, to, monthStep ?? 12_000);
   const step = [HOUR, 3 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 2 * DAY, 7 * DAY, 14 * DAY].find(
     (one) => span / one <= most,
   );
