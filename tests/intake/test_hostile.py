@@ -70,9 +70,25 @@ def test_only_strays_of_the_sheet_that_is_read_are_told() -> None:
     out = io.BytesIO()
     book.save(out)
     assert not any("far from" in one.text for one in read_apart(out.getvalue()).notices)
-    assert [one.what for one in Workbook(out.getvalue()).left_out("A & B")] == [
-        "4 cells far from all others (XFD1, XFD2, A1048576 …)"
-    ]
+    assert Workbook(out.getvalue()).remarks("A & B") == (
+        "4 cells far from all others (XFD1, XFD2, A1048576 …) left out.",
+    )
+
+
+def test_what_is_hidden_and_formulas_without_results_are_told() -> None:
+    book = openpyxl.load_workbook(io.BytesIO(workbook(("B5", "=2*21"), ("B6", "=B5"))))
+    sheet = book.active
+    assert sheet is not None
+    for row in (8, 9):
+        sheet.row_dimensions[row].hidden = True
+    sheet.column_dimensions["B"].hidden = True
+    out = io.BytesIO()
+    book.save(out)
+    brought = read_apart(out.getvalue())
+    told = [one.text for one in brought.notices]
+    assert told[:2] == ["2 hidden rows are read like the others.", "1 hidden column is read like the others."]
+    assert told[2].startswith("2 cells with a formula and no result (B5, B6) read as empty")
+    assert brought.table.cells["value"].null_count() == 2
 
 
 def test_as_many_columns_as_are_allowed_are_read() -> None:

@@ -14,7 +14,7 @@ from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
 from zembra.core.intake.observe import Observations, observe
-from zembra.core.intake.table import NotTaken, TextTable
+from zembra.core.intake.table import TextTable
 
 _SURE = (Encoding.UTF8, Encoding.UTF16)
 Progress = Callable[[str, float], None]
@@ -106,17 +106,13 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
         )
     if table.unread:
         said.append(Notice(f"Not read, as they hold lists, records or bytes: the columns {listed(table.unread)}."))
-    said.extend(_not_taken(one) for one in table.left_out)
+    said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
+    said.extend(Notice(one) for one in table.remarks)
     said.extend(_taken_for(table, how, observations))
     if observations.dropped:
         many = observations.dropped > 1
         said.append(Notice(f"{observations.dropped} row{'s' if many else ''} left out by the conditions."))
     return tuple(said)
-
-
-def _not_taken(one: NotTaken) -> Notice:
-    told = f"{one.what} left out."
-    return Notice(told, "Keep them", {one.word: "kept"}) if one.word else Notice(told)
 
 
 def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> list[Notice]:

@@ -70,8 +70,7 @@ def _read(data: bytes, how: TableHow) -> TextTable:
         return _one_of(page, how)
     if how.form is FileForm.WORKBOOK:
         book = Workbook(data)
-        table = _one_of(book, how)
-        return replace(table, left_out=(*table.left_out, *book.left_out(how.sheet)))
+        return replace(_one_of(book, how), remarks=book.remarks(how.sheet))
     if how.form is FileForm.JSON:
         return frame_table(json_frame(parse_json(data)))
     if how.form is FileForm.PARQUET:

@@ -9,10 +9,10 @@ import polars as pl
 
 @dataclass(frozen=True, slots=True)
 class NotTaken:
-    """Something of the file that is not in the table. word: the word of TableHow that would keep it, if one would."""
+    """Something of the file that is not in the table. word: the word of TableHow that would keep it."""
 
     what: str
-    word: str | None = None
+    word: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +21,8 @@ class TextTable:
 
     numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
     of the file is not in `cells`. sheets: the tables the file holds, where it holds several. alike:
-    those of them that are not used and hold a table too. unread: columns of which no cell can be text.
+    those of them that are not used and hold a table too. unread: columns of which no cell can be text. remarks: what
+    else is to be known of how the file was read, in sentences.
     """
 
     columns: tuple[str, ...]
@@ -31,6 +32,7 @@ class TextTable:
     sheets: tuple[str, ...] = ()
     alike: tuple[str, ...] = ()
     unread: tuple[str, ...] = ()
+    remarks: tuple[str, ...] = ()
 
     @property
     def height(self) -> int:

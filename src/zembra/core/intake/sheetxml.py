@@ -1,0 +1,156 @@
+"""What the XML of a workbook says and its reader does not: cells far away, what is hidden, formulas without results."""
+
+from __future__ import annotations
+
+import html
+import io
+import re
+import zipfile
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import partial
+
+from zembra.core.intake.bounds import MOST_CELLS
+from zembra.core.intake.foreign import guarded, open_zip
+
+LARGE = 100_000  # cells from which on an almost empty rectangle is looked into
+FAR = 1000  # rows or columns without a cell, after which what follows is no part of the table
+SAID = 3  # places that are said in full
+_ROW = re.compile(rb'<row [^>]*?r="(\d+)"')
+_FAR_COLUMN = re.compile(rb'<c [^>]*?r="([A-Z]{2,3})\d+"')
+_CELL = re.compile(rb'<c [^>]*?r="([A-Z]+)(\d+)"[^>]*?(?:/>|>.*?</c>)', re.DOTALL)
+_CONTENT = re.compile(rb"<(?:v|is)[ >]")
+_DIMENSION = re.compile(rb"<dimension [^>]*/>")
+_SHEET = re.compile(rb"<sheet [^>]*>")
+_RELATION = re.compile(rb"<Relationship [^>]*>")
+_HIDDEN_ROW = re.compile(rb'<row [^>]*?hidden="(?:1|true)"')
+_HIDDEN_COLUMNS = re.compile(rb'<col [^>]*?hidden="(?:1|true)"[^>]*>')
+_FORMULA = re.compile(rb'<c [^>]*?r="([A-Z]+\d+)"[^>]*>\s*<f(?:[^>]*/>|[^>]*>[^<]*</f>)\s*(<v>[^<]|<is>)?')
+
+
+@dataclass(frozen=True)
+class SheetXml:
+    """A workbook that its reader can lay out. strays: by the file of a sheet, where something stood far from all else."""
+
+    data: bytes
+    strays: Mapping[str, list[str]]
+
+    @classmethod
+    def of(cls, data: bytes) -> SheetXml:
+        """The workbook without cells far from all others: the reader lays out the whole rectangle they span."""
+        archive = open_zip(data)
+        mended: dict[str, bytes] = {}
+        strays: dict[str, list[str]] = {}
+        for name in archive.namelist():
+            if re.fullmatch(r"xl/worksheets/[^/]+\.xml", name):
+                xml = _member(archive, name)
+                if _far_apart(xml):
+                    mended[name], strays[name] = _trimmed(xml)
+        if not mended:
+            return cls(data, {})
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as copy:
+            for name in archive.namelist():
+                copy.writestr(name, mended[name] if name in mended else _member(archive, name))
+        return cls(out.getvalue(), strays)
+
+    def remarks(self, sheet: str) -> Iterator[str]:
+        """What is to be known of how a sheet is read."""
+        archive = open_zip(self.data)
+        file = _sheet_files(archive).get(sheet, "")
+        if file not in archive.namelist():
+            return
+        xml = _member(archive, file)
+        places = self.strays.get(file, [])
+        if places:
+            yield f"{_cells(places)} far from all others ({_said(places)}) left out."
+        rows = len(_HIDDEN_ROW.findall(xml))
+        if rows:
+            yield f"{rows:,} hidden row{'s are' if rows > 1 else ' is'} read like the others."
+        columns = sum(_width(one) for one in _HIDDEN_COLUMNS.findall(xml))
+        if columns:
+            yield f"{columns:,} hidden column{'s are' if columns > 1 else ' is'} read like the others."
+        formulas = _FORMULA.findall(xml) if b"<f" in xml else []
+        empty = [place.decode() for place, result in formulas if not result]
+        if empty:
+            yield (
+                f"{_cells(empty)} with a formula and no result ({_said(empty)}) read as empty: open the workbook in a "
+                "spreadsheet program and save it there, and the results are in it."
+            )
+
+
+def _cells(places: list[str]) -> str:
+    return f"{len(places):,} cells" if len(places) > 1 else "1 cell"
+
+
+def _said(places: list[str]) -> str:
+    return ", ".join(places[:SAID]) + (" …" if len(places) > SAID else "")
+
+
+def _member(archive: zipfile.ZipFile, name: str) -> bytes:
+    return bytes(guarded("workbook", partial(archive.read, name)))
+
+
+def _attribute(tag: bytes, name: bytes) -> str:
+    found = re.search(rb"\b" + name + rb'="([^"]*)"', tag)
+    return html.unescape(found[1].decode(errors="replace")) if found else ""
+
+
+def _width(tag: bytes) -> int:
+    """How many columns a <col> speaks of; those behind the last that has a cell are hidden by the thousand."""
+    first, last = (int(_attribute(tag, name) or 0) for name in (b"min", b"max"))
+    return last - first + 1 if last - first < FAR else 0
+
+
+def _sheet_files(archive: zipfile.ZipFile) -> dict[str, str]:
+    """The files that hold the sheets, by name."""
+    names = archive.namelist()
+    if "xl/workbook.xml" not in names or "xl/_rels/workbook.xml.rels" not in names:
+        return {}
+    relations = _RELATION.findall(_member(archive, "xl/_rels/workbook.xml.rels"))
+    files = {_attribute(one, b"Id"): "xl/" + _attribute(one, b"Target").removeprefix("/xl/") for one in relations}
+    sheets = _SHEET.findall(_member(archive, "xl/workbook.xml"))
+    return {_attribute(one, b"name"): files.get(_attribute(one, b"r:id"), "") for one in sheets}
+
+
+def _far_apart(xml: bytes) -> bool:
+    """Whether the last row and column of a sheet span a rectangle too large, or too empty, to be laid out."""
+    at = xml.rfind(b"<row ")
+    last = _ROW.match(xml, at) if at >= 0 else None
+    rows = int(last[1]) if last else 1
+    columns = max((_column(found) for found in set(_FAR_COLUMN.findall(xml))), default=26)
+    return rows * columns > MOST_CELLS or (rows * columns > LARGE and xml.count(b"<c ") * 50 < rows * columns)
+
+
+def _trimmed(xml: bytes) -> tuple[bytes, list[str]]:
+    """A sheet without its strays, and the places of those in which something stood."""
+    places = {(int(row), _column(letters)) for letters, row in _CELL.findall(xml)}
+    last_row = _last_near({row for row, _ in places})
+    last_column = _last_near({column for row, column in places if row <= last_row})
+    strays: list[str] = []
+
+    def kept(cell: re.Match[bytes]) -> bytes:
+        if int(cell[2]) <= last_row and _column(cell[1]) <= last_column:
+            return cell[0]
+        if _CONTENT.search(cell[0]):
+            strays.append((cell[1] + cell[2]).decode())
+        return b""
+
+    return _DIMENSION.sub(b"", _CELL.sub(kept, xml)), strays
+
+
+def _last_near(places: set[int]) -> int:
+    """The last of some rows or columns before a long stretch with none."""
+    last = 0
+    for place in sorted(places):
+        if last and place - last > FAR:
+            break
+        last = place
+    return last
+
+
+def _column(letters: bytes) -> int:
+    number = 0
+    for letter in letters:
+        number = number * 26 + letter - 64
+    return number
