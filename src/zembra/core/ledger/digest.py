@@ -21,7 +21,8 @@ def words_digest(words: Mapping[str, Any]) -> str:
 
 def line_digest(line: Line) -> str:
     """Of all that a line holds."""
-    made = hashlib.sha256()
+    # as sure as SHA-256, in half the time
+    made = hashlib.blake2b(digest_size=32)
     for array in line.arrays():
         made.update(array.data if array.flags.c_contiguous else array.tobytes())
         made.update(b"\x1f")
