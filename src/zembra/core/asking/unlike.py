@@ -18,14 +18,15 @@ MOST_LINES = 2_000
 FEWEST_PERIODS = 5
 NEARLY_ALL = 0.9  # of the periods: late corrections reach the parts and not their sum
 ROUNDED = 1e-3  # of a sum
+LOOKED_AT = 1_000  # rows
 MOST_KINDS = 12  # different texts of a column that tells kinds of rows apart
 _NOT_MEASURED = re.compile(
-    r"(?i)\W*(?:forecast(?:ed)?|fcst|projected|projection|prediction|predicted|estimated?|est|budget(?:ed)?|plan(?:ned)?"
+    r"(?i)\W*(?:forecast(?:ed)?|fcst|projected|projection|prediction|predicted|estimated?|budget(?:ed)?|plan(?:ned)?"
     r"|target|outlook|scenario|prognose|prognosis|prognos|plan-?wert|schätzung|prévision|prévu|budgété|estimación"
     r"|pronóstico|previsto|previsión|previsione|raming)s?\W*"
 )
 _FLAG_COLUMN = re.compile(r"(?i)(?:^|[^a-z])(?:status|flag|kind|type|obs)(?:$|[^a-z])|status$|flag$")
-_FLAG = re.compile(r"(?i)[fe]")
+_FLAG = re.compile(r"(?i)f|e|est\.?|fc")
 
 
 def unlike_questions(seen: Seen) -> Iterator[Question]:
@@ -82,6 +83,9 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
     tested = {one.column for one in how.keep}
     for name in table.columns:
         if name in used or name in tested:
+            continue
+        # most columns are no kinds of rows, and need not be looked through
+        if table.cells[name].head(LOOKED_AT).n_unique() > MOST_KINDS:
             continue
         cells = table.cells[name].str.strip_chars()
         texts = cells.unique(maintain_order=True).drop_nulls().to_list()
