@@ -29,7 +29,7 @@ def name_questions(seen: Seen) -> Iterator[Question]:
     shown = listed([f"“{name}” (row {row})" for name, row in zip(first, rows, strict=False)])
     more = f" {len(alike) - 1} more like them." if len(alike) > 1 else ""
     yield Question(
-        f"alike:{how.column}",
+        f"alike:{how.column}:{'|'.join(name for names in alike for name in names)}"[:300],
         Reach.SERIES,
         f"{'Some names' if len(alike) > 1 else 'Names'} in {how.column} differ only in capitals, spaces or dashes.",
         f"They are {shown}.{more} Are they one series?",
