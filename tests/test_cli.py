@@ -57,6 +57,33 @@ def test_a_ledger_without_intake_is_read_as_understood(paths: tuple[Path, Path, 
     assert run_cli(*paths) == 0
 
 
+def test_what_would_have_been_asked_is_told(
+    paths: tuple[Path, Path, Path], capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    """Nobody is there to answer: neither the program nor its report may be silent."""
+    doubtful = tmp_path / "doubtful.csv"
+    rows = [f"{month:02d}/{day:02d}/2025,{month}" for month in range(1, 13) for day in (1, 8)]
+    doubtful.write_text("day,riders\n" + "\n".join([*rows, "01/01/1900,5"]))
+    ledger = json.loads(paths[0].read_text())
+    paths[0].write_text(json.dumps({**ledger, "intake": None}))
+    assert run_cli(paths[0], doubtful, paths[2]) == 0
+    report = json.loads((paths[2] / "report.json").read_text())
+    told = capsys.readouterr().out
+    assert [one.split(".")[0] for one in report["unanswered"][:2]] == [
+        "Every date in day can be read in two ways", "1 row has a date far from all others",
+    ]  # fmt: skip
+    assert all(f"note: not asked: {one}" in told for one in report["unanswered"])
+    settled = bring_in(doubtful.read_bytes()).how.model_dump(mode="json")
+    closed = [
+        {"key": key, "question": "?", "answer": None}
+        for key in ("two-readings:day", "far:day:01/01/1900", "absent:day:day")
+    ]
+    paths[0].write_text(json.dumps({**ledger, "intake": {**settled, "settled": closed}}))
+    assert run_cli(paths[0], doubtful, paths[2]) == 0
+    report = json.loads((paths[2] / "report.json").read_text())
+    assert not any("two ways" in one or "far from" in one for one in report["unanswered"])
+
+
 @pytest.mark.parametrize("fault", ["no file", "bad ledger", "bad data", "entry refused"])
 def test_bad_input_is_one_clear_line_and_nothing_written(
     paths: tuple[Path, Path, Path], capsys: pytest.CaptureFixture[str], fault: str

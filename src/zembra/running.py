@@ -11,6 +11,7 @@ from datetime import date
 from pathlib import Path
 
 from zembra.apart import read_apart
+from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.package import unpacked
@@ -38,10 +39,13 @@ def run_ledger(args: argparse.Namespace) -> int:
         first = result.problems[0]
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
     settled = ledger.intake.settled if ledger.intake else ()
+    # nobody is there to be asked
+    unanswered = [f"{one.title} {one.text}".strip() for one in open_questions(brought, result)]
+    notices = [one.text for one in brought.notices]
     files = {
         "points.csv": points_csv(result),
         "lines.csv": lines_csv(result),
-        "report.json": report_json(result, settled),
+        "report.json": report_json(result, settled, unanswered=unanswered, notices=notices),
     }
     drawn = None
     if args.picture is not None:
@@ -55,8 +59,8 @@ def run_ledger(args: argparse.Namespace) -> int:
             os.replace(Path(folder) / name, args.out / name)
     if drawn is not None:
         write_whole(args.picture, drawn)
-    for warning in warnings_of(result):
-        print(f"note: {warning}")
+    for told in (*(f"not asked: {one}" for one in unanswered), *notices, *warnings_of(result)):
+        print(f"note: {told}")
     return 0
 
 

@@ -18,20 +18,36 @@ from zembra.core.ledger.run import Report, Result
 from zembra.core.lines import Condition, Received
 
 
-def report_data(result: Result, settled: tuple[Settled, ...] = ()) -> dict[str, Any]:
-    """The content of report.json. settled: the questions about the file that were closed."""
+def report_data(
+    result: Result,
+    settled: tuple[Settled, ...] = (),
+    *,
+    unanswered: Sequence[str] = (),
+    notices: Sequence[str] = (),
+) -> dict[str, Any]:
+    """The content of report.json. settled: the questions about the file that were closed; unanswered: those that nobody
+    was there to answer. notices: what of the file was left out, or taken for something it may not be."""
     return {
         "format": "zembra.report/1",
         "file": result.state.file_name,
         "as_of": result.state.as_of.isoformat(),
         "asked": [one.model_dump() for one in settled],
+        "unanswered": list(unanswered),
+        "notices": list(notices),
         "entries": [_entry(report) for report in result.reports],
         "warnings": warnings_of(result),
     }
 
 
-def report_json(result: Result, settled: tuple[Settled, ...] = ()) -> str:
-    return json.dumps(report_data(result, settled), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+def report_json(
+    result: Result,
+    settled: tuple[Settled, ...] = (),
+    *,
+    unanswered: Sequence[str] = (),
+    notices: Sequence[str] = (),
+) -> str:
+    told = report_data(result, settled, unanswered=unanswered, notices=notices)
+    return json.dumps(told, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def _entry(report: Report) -> dict[str, Any]:
