@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import gzip
+import http.client
 import json
 import random
 import shutil
 import sqlite3
 import threading
 import time
-import urllib.error
 import urllib.request
 from contextlib import closing, suppress
 from dataclasses import dataclass, field
@@ -96,7 +96,7 @@ class Trial:
     @staticmethod
     def _until(over: threading.Event, work: Any, address: str, path: str) -> None:
         while not over.is_set():
-            with suppress(OSError, urllib.error.HTTPError, ValueError):
+            with suppress(OSError, http.client.HTTPException, ValueError):
                 work(address, path)
             over.wait(0.1)  # so that each gets its turn
 
