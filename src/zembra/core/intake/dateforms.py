@@ -91,16 +91,16 @@ _PIECES = {
 }
 # each form: one of several writings, in the pieces above
 _WRITINGS: dict[DateForm, tuple[str, ...]] = {
-    DateForm.ISO_DAY: (r"{y4}-{m}-{d}(?:[T ]00:00(?::00(?:\.0+)?)?)?", r"{y4}年{m}月{d}日"),
-    DateForm.SLASH_YMD: (r"{y4}[/.]{m}[/.]{d}\.?", r"{y4} {mm} {dd}"),
+    DateForm.ISO_DAY: (r"{weekday}{y4}-{m}-{d}(?:[T ]00:00(?::00(?:\.0+)?)?)?", r"{y4}年{m}月{d}日"),
+    DateForm.SLASH_YMD: (r"{weekday}{y4}[/.]{m}[/.]{d}\.?", r"{y4} {mm} {dd}"),
     DateForm.ISO_TIME: (r"{y4}[-/.]{m}[-/.]{d}(?:(?:T|,? +){clock})?", r"{y4}-{m}-{d}T(?P<H>\d{1,2}){off}"),
     DateForm.COMPACT: (r"{y4}{mm}{dd}",),
     DateForm.COMPACT_TIME: (
         r"{y4}{mm}{dd}[T ]?(?P<H>\d{2})(?P<M>\d{2})(?P<S>\d{2})?{off}",
         r"{y4}{mm}{dd}[T ](?P<H>\d{2})(?::(?P<M>\d{2})(?::(?P<S>\d{2}))?)?{off}",
     ),
-    DateForm.DAY_FIRST: (r"{d}[/.\-]{m}[/.\-]{y}\.?", r"{d}\. {m}\. {y}"),
-    DateForm.MONTH_FIRST: (r"{m}[/.\-]{d}[/.\-]{y}",),
+    DateForm.DAY_FIRST: (r"{weekday}{d}[/.\-]{m}[/.\-]{y}\.?", r"{d}\. {m}\. {y}"),
+    DateForm.MONTH_FIRST: (r"{weekday}{m}[/.\-]{d}[/.\-]{y}",),
     DateForm.SHORT_YMD: (r"{y2}[/.\-]{m}[/.\-]{d}",),
     DateForm.DAY_FIRST_TIME: (r"{d}[/.\-]{m}[/.\-]{y}(?:(?:T|,?\s+){clock})?",),
     DateForm.MONTH_FIRST_TIME: (r"{m}[/.\-]{d}[/.\-]{y}(?:(?:T|,?\s+){clock})?",),

@@ -242,7 +242,8 @@ def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: Da
     texts = [name for name in rest if name not in numeric]
     if shares_rows(moments, None) == 0:
         # one row a date: a text column is a remark, unless it says the same in every row
-        same = [name for name in texts if top.cells[name].n_unique() == 1 and top.cells[name].null_count() == 0]
+        told = [name for name in texts if not speaks_of_dates(name)]
+        same = [name for name in told if top.cells[name].n_unique() == 1 and top.cells[name].null_count() == 0]
         return SeriesHow(column=same[0] if same else None), numeric
     naming = [name for name in texts if _may_name(top, name, dated, rows)]
     codes = [name for name in numeric if codes_like(top, name)]
