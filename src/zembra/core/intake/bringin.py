@@ -8,6 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
+import polars as pl
+
 from zembra.core.grammar import listed
 from zembra.core.intake.dateforms import SHORT, DateForm
 from zembra.core.intake.detect import numbers_rows, understand
@@ -16,6 +18,7 @@ from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableH
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
 
+FEW = 100  # cells
 _SURE = (Encoding.UTF8, Encoding.UTF16)
 Progress = Callable[[str, float], None]
 
@@ -115,6 +118,11 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
     return tuple(said)
 
 
+def _four_digits(cells: pl.Series) -> bool:
+    """Whether any cell has four digits in a row; mostly one of the first has."""
+    return any(bool(some.str.contains(r"\d{4}").any()) for some in (cells.head(FEW), cells))
+
+
 def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> list[Notice]:
     """What of the columns is read in another way than cell by cell, or not at all."""
     said = []
@@ -123,7 +131,7 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
             Notice(f"The date of a row is put together from {listed([how.dates.column or '', *how.dates.more])}.")
         )
     dates = table.cells[how.dates.column].drop_nulls() if how.dates.column and not how.dates.more else None
-    if dates is not None and dates.len() and not how.dates.form.bare and not dates.str.contains(r"\d{4}").any():
+    if dates is not None and dates.len() and not how.dates.form.bare and not _four_digits(dates):
         said.append(Notice("Years have two digits: 00 to 35 are taken for 2000 to 2035, 36 to 99 for 1936 to 1999."))
     elif how.dates.form in SHORT:
         said.append(Notice("Years of two digits from 36 to 99 are taken for 1936 to 1999."))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import date
 from functools import lru_cache
 
 import polars as pl
@@ -10,7 +11,8 @@ import polars as pl
 from zembra.core.intake.dateforms import MARK, PATTERNS, SHORT, DateForm, compiled
 from zembra.core.intake.months import month_numbers
 
-YEARS = (1500, 2200)  # what every way of writing takes for a year
+# every way of writing takes 1500 to 2200 for a year; days since 1970
+_FIRST, _LAST = ((date(*day) - date(1970, 1, 1)).days for day in ((1500, 1, 1), (2200, 12, 31)))
 LOOKED_AT = 80  # cells that tell which forms are worth trying
 MOST_LOOKED_AT = 20_000
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
@@ -29,13 +31,19 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
     """
     if form is DateForm.ISO_DAY:
         plain = cells.str.to_date("%Y-%m-%d", strict=False)
-        if plain.null_count() == cells.null_count() and plain.dt.year().is_between(*YEARS).all():
+        if plain.null_count() == cells.null_count() and _days_are_read(plain):
             return plain.cast(pl.Datetime("ms"))
     # a repeated text is the rule in long tables: read each once and spread it
     distinct = cells.drop_nulls().unique(maintain_order=True)
     if distinct.len() * 2 > cells.len():
         return _read(cells, form)
     return _read(distinct, form).gather(cells.cast(pl.Enum(distinct)).to_physical())
+
+
+def _days_are_read(days: pl.Series) -> bool:
+    # as numbers: some of them may be no dates of Python
+    known = days.drop_nulls().to_physical()
+    return not known.len() or (known.to_numpy().min() >= _FIRST and known.to_numpy().max() <= _LAST)
 
 
 def _read(cells: pl.Series, form: DateForm) -> pl.Series:

@@ -18,7 +18,8 @@ SMALL = 2_000  # bytes of what is no array
 
 @dataclass(frozen=True, slots=True)
 class Whole:
-    """What an entry made of all lines together. keys: digests of the lines after it, in their order."""
+    """What an entry made of all lines together. keys: digests of the lines after it, in their order; none where nothing
+    is remembered."""
 
     outcome: Outcome
     keys: tuple[str, ...]

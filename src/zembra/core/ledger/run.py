@@ -157,7 +157,7 @@ class _Run:
 
     def _whole(self, item: Record, entry: Entry) -> Outcome:
         state = self.state
-        lines = (self.keys[line.name] for line in state.lines)
+        lines = (self._key(line) for line in state.lines)
         about = (state.observations.digest, state.as_of.isoformat(), state.file_name)
         chosen = repr(state.selection)
         key = digest(*about, chosen, self._study, *lines, item.id, item.kind, words_digest(item.params))
@@ -168,7 +168,9 @@ class _Run:
             except Refusal as refusal:
                 known = refusal
             else:
-                known = Whole(outcome, tuple(line_digest(line) for line in outcome.state.lines))
+                # without a memory few of them are ever asked for
+                keys = () if self.memo is None else tuple(line_digest(line) for line in outcome.state.lines)
+                known = Whole(outcome, keys)
             if self.memo is not None:
                 self.memo.put(key, known, (one for line in state.lines for one in line.arrays()))
         if isinstance(known, Refusal):
@@ -178,16 +180,22 @@ class _Run:
         shapes = (array for one in new.shapes[len(state.shapes) :] for array in one.arrays())
         state.budget.check_bytes(self.drawn + weight_of(new.lines, shapes), type(entry).title)
         self.state = replace(new, budget=state.budget)
-        self.keys = dict(zip((line.name for line in self.state.lines), known.keys, strict=True))
+        self.keys = dict(zip((line.name for line in self.state.lines), known.keys, strict=bool(known.keys)))
         self.made_by[item.id, TOGETHER] = key
         self._study = digest(expected_digest(self.state.expected), state.as_of.isoformat(), repr(self.state.events))
         return known.outcome
+
+    def _key(self, line: Line) -> str:
+        """The digest of a line of the state, made when it is first asked for."""
+        if line.name not in self.keys:
+            self.keys[line.name] = line_digest(line)
+        return self.keys[line.name]
 
     def _by_line(self, item: Record, entry: LineEntry) -> tuple[Outcome, bool]:
         made_keys: dict[str, str] = {}
         asked: list[str] = []
         tasks: list[Task] = []
-        known_as = {id(line): self.keys[line.name] for line in self.state.lines}
+        known_as = {id(line): self._key(line) for line in self.state.lines}
         own_words = type(entry).words_for is not LineEntry.words_for
         same_words = "" if own_words else words_digest(entry.words_for(""))
 
@@ -196,7 +204,7 @@ class _Run:
             others = [known_as.get(id(one)) or line_digest(one) for one in study.others]
             earlier = [self.made_by.get((one, of), "") for one in entry.refers_to() for of in (TOGETHER, line.name)]
             words = words_digest(entry.words_for(line.name)) if own_words else same_words
-            return digest(self._study, self.keys[line.name], *others, "|", *earlier, item.id, item.kind, words)
+            return digest(self._study, self._key(line), *others, "|", *earlier, item.id, item.kind, words)
 
         making = self.drawn + weight_of(self.state.lines)
 
