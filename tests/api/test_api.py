@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import io
+import json
 from typing import Any
 from urllib.parse import quote
 
 import pytest
 from flask.testing import FlaskClient
 
-from tests.help import daily_csv, handed_over
+from tests.help import AS_OF, daily_csv, handed_over
+from zembra.api.context import Context
+from zembra.core.figure.model import FigureSettings
+from zembra.core.ledger.model import parse_ledger
 from zembra.demo import DEMO_FILES
+from zembra.store.studies import create_study
 
 RIDERS = daily_csv([*range(10, 40), None, "closed", 42, ..., 44])
 
@@ -238,6 +243,22 @@ def test_a_study_is_given_a_newer_file_and_that_is_undone(client: FlaskClient) -
     assert back["figure"]["series"][0]["v"] == kept["figure"]["series"][0]["v"]
     other = bring_in(client, b"month,sales\n2026-01,5\n2026-02,7\n", "other.csv").json["dataset"]["id"]
     assert client.get(f"{path}/file?dataset_id={other}").status_code == 422
+
+
+def test_a_study_whose_file_nobody_was_asked_about_says_so(client: FlaskClient) -> None:
+    """As one that an earlier Zembra began, which asked less."""
+    data = daily_csv(list(range(40))) + b"1900-01-01,5\n"
+    told = bring_in(client, data).json
+    assert [one["title"] for one in told["questions"]] == ["1 row has a date far from all others."]
+    shared: Context = client.application.extensions["zembra"]
+    ledger = parse_ledger(json.dumps(told["ledger"]))
+    kept = create_study(shared.engine, "Older", told["dataset"]["id"], ledger, FigureSettings(), AS_OF)
+    path = f"/api/studies/{kept.study.id}"
+    (said,) = client.get(path).json["entries"][0]["warnings"]
+    assert said.startswith("1 row has a date far from all others. It is row 42")
+    body = {"base": 1, "dataset_id": told["dataset"]["id"], "waved": True}
+    assert client.put(f"{path}/file", json=body).json["entries"][0]["warnings"] == []
+    assert client.get(path).json["entries"][0]["warnings"] == []
 
 
 @pytest.mark.parametrize("name", list(DEMO_FILES))

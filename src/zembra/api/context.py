@@ -10,11 +10,13 @@ from datetime import date
 from threading import Lock
 from typing import cast
 
+from cachetools import LRUCache
 from flask import current_app
 from sqlalchemy import Engine
 
 from zembra.apart import made_apart, read_apart
 from zembra.background import Background, Busy, Lane, Stage, Work
+from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.howread import HowRead
@@ -29,6 +31,7 @@ from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 
 KEPT_TABLES = 8
+KEPT_DOUBTS = 200  # readings of which it is known what nobody answered
 SOON = 0.3  # seconds that an answer waits for heavy entries
 LONG = 90.0  # seconds that a file to hand over waits for them
 MOST_KEPT_BYTES = 200_000_000  # of the files behind the kept readings
@@ -55,6 +58,7 @@ class Context:
     memo: Memo = field(default_factory=Memo)
     background: Background = field(default_factory=Background)
     _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)
+    _unanswered: LRUCache[tuple[str, str], tuple[str, ...]] = field(default_factory=lambda: LRUCache(KEPT_DOUBTS))
     _lock: Lock = field(default_factory=Lock)
 
     def brought_in(self, kept: Dataset, how: HowRead | None = None) -> BroughtIn:
@@ -102,6 +106,18 @@ class Context:
             again = any(work is not None and work.stage is Stage.DONE for work in works.values())
             if not again:
                 return Ran(result, data, brought, works)
+
+    def unanswered(self, ran: Ran) -> tuple[str, ...]:
+        """What would be asked of a study's file and was not: a package can bring a study along that another Zembra began,
+        and this one may ask more than the one before it. Looked for once a reading."""
+        key = (ran.data.sha256, ran.brought.how.model_dump_json())
+        with self._lock:
+            known = self._unanswered.get(key)
+        if known is None:
+            known = tuple(f"{one.title} {one.text}".strip() for one in open_questions(ran.brought, ran.result))
+            with self._lock:
+                self._unanswered[key] = known
+        return known
 
     def lightly(self, kept: Kept) -> Result:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""

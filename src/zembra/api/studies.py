@@ -180,7 +180,8 @@ def rename(path: StudyPath, body: RenameRequest) -> Response:
 def preview(path: StudyPath, body: PreviewRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
     ran = context().run(kept, body.ledger, nudged=body.nudged, as_of=body.as_of)
-    return reply(bench_view(kept, ran, body.ledger, body.settings, body.window, body.looking))
+    unanswered = context().unanswered(ran)
+    return reply(bench_view(kept, ran, body.ledger, body.settings, body.window, body.looking, unanswered))
 
 
 @blueprint.get("/<int:study_id>/evidence", summary="What an entry shows for what it did", responses={200: EvidenceView})
@@ -299,7 +300,7 @@ def _rows(result: Result, line: Line, start: int, count: int) -> list[PointRow]:
 
 def _bench(kept: Kept, status: int = 200) -> Response:
     ran = context().run(kept)
-    return reply(bench_view(kept, ran, kept.ledger, kept.figure), status)
+    return reply(bench_view(kept, ran, kept.ledger, kept.figure, unanswered=context().unanswered(ran)), status)
 
 
 def _removed(study: Study) -> RemovedStudy:

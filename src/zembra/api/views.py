@@ -48,6 +48,7 @@ from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
+from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.evidence import Finding, Table, periods_of
 from zembra.core.ledger.model import Ledger, NotUnderstood
@@ -149,7 +150,8 @@ def offer_view(offer: Offer) -> OfferView:
     )
 
 
-def entry_view(report: Report, work: Work | None = None) -> EntryView:
+def entry_view(report: Report, work: Work | None = None, unanswered: Sequence[str] = ()) -> EntryView:
+    """unanswered: questions about the file, for the entry that it comes from."""
     kind = kinds().get(report.kind, NotUnderstood)
     problem = report.problem
     return EntryView(
@@ -162,7 +164,10 @@ def entry_view(report: Report, work: Work | None = None) -> EntryView:
         parts=[PartView(text=part.text, slot=part.slot, quiet=part.quiet) for part in report.parts],
         touched=report.outcome.touched,
         touched_what=report.outcome.touched_what,
-        warnings=list(report.outcome.warnings),
+        warnings=[
+            *(f"{one} Nobody was asked: bring the file in again to answer." for one in unanswered),
+            *report.outcome.warnings,
+        ],
         offers=[offer_view(offer) for offer in report.outcome.offers],
         problem=ProblemView(what=problem.what, place=problem.place, todo=problem.todo) if problem else None,
         waiting=report.waiting,
@@ -209,6 +214,7 @@ def bench_view(
     settings: FigureSettings,
     window: tuple[int, int] | None = None,
     looking: str | None = None,
+    unanswered: Sequence[str] = (),
 ) -> BenchView:
     result = ran.result
     # the figure is long: built by the core, it is not validated again
@@ -216,7 +222,10 @@ def bench_view(
         study=study_view(kept, ran.data, result.state.as_of),
         ledger=ledger,
         settings=settings,
-        entries=[entry_view(report, ran.works.get(report.id)) for report in result.reports],
+        entries=[
+            entry_view(report, ran.works.get(report.id), unanswered if report.kind == Source.kind else ())
+            for report in result.reports
+        ],
         figure=bench_figure(result, settings, window),
         figure_parts=parts_view(settings, result.state.nouns),
         options=options_of(ran.brought, result),
