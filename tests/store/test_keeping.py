@@ -14,6 +14,8 @@ from io import BytesIO
 from pathlib import Path
 
 import pytest
+from alembic import command
+from alembic.config import Config
 from sqlalchemy import event
 from sqlmodel import Session
 
@@ -25,7 +27,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.howread import HowRead
 from zembra.store.backups import KEPT, Why, back_up, back_up_daily, backups, keep_backup, restore
 from zembra.store.checking import check_all
-from zembra.store.database import close_database, open_database
+from zembra.store.database import check_readable, close_database, open_database
 from zembra.store.datasets import (
     dataset,
     dataset_bytes,
@@ -327,6 +329,32 @@ def test_a_full_disk_and_a_read_only_one_are_told_and_nothing_is_lost(home: Home
         assert (answer.status_code, answer.json["type"]) == (503, "/problems/database")
         assert said in answer.json["detail"]
         assert rows(home.database) == before
+
+
+def test_a_migration_that_is_broken_off_leaves_the_database_as_it_was(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As a kill in the middle of it would: the tables it had made are gone with it, and the next start makes them."""
+    home = Home(tmp_path)
+    home.database.write_bytes(gzip.decompress((Path("tests/kept") / "database-0003.db.gz").read_bytes()))
+    upgrade = command.upgrade
+
+    def broken_off(config: Config, _: str) -> None:
+        upgrade(config, "0006")
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr("zembra.store.database.command.upgrade", broken_off)
+    with pytest.raises(KeyboardInterrupt):
+        open_database(home.database)
+    with closing(sqlite3.connect(home.database)) as connection:
+        tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    assert "revision" in tables
+    assert "note" not in tables
+    assert check_readable(home.database) == "0003"
+    monkeypatch.undo()
+    engine = open_database(home.database)
+    assert check_all(engine).findings == ()
+    close_database(engine)
 
 
 def test_others_reach_a_home_with_a_key_only(

@@ -64,14 +64,19 @@ def _migrated(path: Path) -> Engine:
     event.listen(engine, "connect", _set_pragmas)
     config = _config()
     with engine.connect() as connection:
+        raw: Any = connection.connection.dbapi_connection
+        # left to itself, the driver begins no transaction before it makes a table: a kill would leave half of them
+        usual, raw.isolation_level = raw.isolation_level, None
         # SQLite changes a table by making it anew: what refers to it must not be checked meanwhile
         connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
         connection.commit()
         with connection.begin():
+            connection.exec_driver_sql("BEGIN IMMEDIATE")
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
         connection.exec_driver_sql("PRAGMA foreign_keys=ON")
         connection.commit()
+        raw.isolation_level = usual
     return engine
 
 
