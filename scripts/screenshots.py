@@ -157,6 +157,7 @@ def open_study(browser: Browser, address: str, name: str) -> None:
     browser.open(address)
     browser.click(".card h2 a", name)
     browser.find(".chart canvas")
+    browser.wait(lambda: browser.all("[data-entry]") and not browser.all(".entry-work"), "what is worked out elsewhere")
     browser.press(Keys.NULL)
 
 
