@@ -12,7 +12,7 @@ from pathlib import Path
 
 from tests.browser.machine import Server
 from tests.help import AS_OF, daily_csv
-from tests.kills import begin, call, upload
+from tests.kills import begin, call, upload, with_slow_projection
 
 from benchmarks.measure import Ratio, seconds
 from zembra.api import create_app
@@ -36,11 +36,8 @@ def _while_slow() -> Ratio:
             quick = begin(server.address)
             for n in range(SLOW):
                 bench = call("POST", f"{server.address}/api/studies", {**body, "name": f"slow {n}"})
-                words = {"method": {"kind": "arima"}, "ahead": {"kind": "periods", "count": 30 + n}}
-                entries = [*bench["ledger"]["entries"], {"id": "p", "kind": "projection", "params": words}]
-                edit = {"base": 1, "ledger": {**bench["ledger"], "entries": entries}, "what": "projected"}
-                edit["settings"] = bench["settings"]
-                call("PUT", f"{server.address}/api/studies/{bench['study']['id']}/revision", edit)
+                path = f"/api/studies/{bench['study']['id']}/revision"
+                call("PUT", f"{server.address}{path}", with_slow_projection(bench, 30 + n))
             small = (f"{server.address}/api/catalogue", f"{server.address}/api/studies", f"{server.address}{quick}")
             took = []
             for _ in range(40):

@@ -49,6 +49,14 @@ def begin(address: str) -> str:
     return f"/api/studies/{call('POST', f'{address}/api/studies', body)['study']['id']}"
 
 
+def with_slow_projection(bench: Any, ahead: int) -> dict[str, Any]:
+    """The edit that gives a new study a projection that takes its time; another one for every length."""
+    words = {"method": {"kind": "arima"}, "ahead": {"kind": "periods", "count": ahead}}
+    entries = [*bench["ledger"]["entries"], {"id": "p", "kind": "projection", "params": words}]
+    ledger = {**bench["ledger"], "entries": entries}
+    return {"base": 1, "ledger": ledger, "settings": bench["settings"], "what": "projected"}
+
+
 @dataclass
 class Trial:
     """What clients were told while a server was killed under them. lost: what was confirmed and is not there."""

@@ -40,7 +40,7 @@ def run_ledger(args: argparse.Namespace) -> int:
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
     settled = ledger.intake.settled if ledger.intake else ()
     # nobody is there to be asked
-    unanswered = [f"{one.title} {one.text}".strip() for one in open_questions(brought, result)]
+    unanswered = [one.told for one in open_questions(brought, result)]
     notices = [one.text for one in brought.notices]
     files = {
         "points.csv": points_csv(result),

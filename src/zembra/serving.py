@@ -96,7 +96,7 @@ def _warm_up(shared: Context) -> None:
     forms_like("Mar 2026")  # the names of months are many
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
-            shared.lightly(kept)
+            shared.unanswered(shared.lightly(kept))
 
 
 def _stop(_number: int, _frame: Any) -> NoReturn:

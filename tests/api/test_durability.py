@@ -13,7 +13,7 @@ from typing import Any
 
 from tests.browser.machine import Server
 from tests.help import AS_OF, daily_csv
-from tests.kills import Trial, begin, call, upload
+from tests.kills import Trial, begin, call, upload, with_slow_projection
 from zembra.api import create_app
 
 
@@ -71,11 +71,7 @@ def test_no_request_waits_for_a_slow_projection(server: Server) -> None:
 
     def project(bench: dict[str, Any], n: int) -> None:
         path = f"{server.address}/api/studies/{bench['study']['id']}"
-        words = {"method": {"kind": "arima"}, "ahead": {"kind": "periods", "count": 30 + n}}
-        entry = {"id": "p", "kind": "projection", "params": words}
-        ledger = {**bench["ledger"], "entries": [*bench["ledger"]["entries"], entry]}
-        edit = {"base": 1, "ledger": ledger, "settings": bench["settings"], "what": "projected"}
-        call("PUT", f"{path}/revision", edit)
+        call("PUT", f"{path}/revision", with_slow_projection(bench, 30 + n))
         with urllib.request.urlopen(f"{path}/handover/numbers.xlsx", timeout=60) as answer:
             answers.append(answer.status)
 

@@ -97,7 +97,8 @@ class Context:
         data, brought = self.read(kept, wanted)
         end = time.monotonic() + patience
         while True:
-            result = self._run(brought, wanted, as_of or kept.as_of, data, nudged=nudged)
+            day = as_of or kept.as_of
+            result = self.carry_out(brought, wanted, day, data.name, memo=self.memo, nudged=nudged, defer=True)
             slot = f"{kept.study.id} {'kept' if ledger is None else 'previewed'}"
             works = {one.id: self._begun(one, f"{slot} {one.id}") for one in result.pending}
             for work in works.values():
@@ -114,17 +115,29 @@ class Context:
         with self._lock:
             known = self._unanswered.get(key)
         if known is None:
-            known = tuple(f"{one.title} {one.text}".strip() for one in open_questions(ran.brought, ran.result))
+            known = tuple(one.told for one in open_questions(ran.brought, ran.result))
             with self._lock:
                 self._unanswered[key] = known
         return known
 
-    def lightly(self, kept: Kept) -> Result:
+    def lightly(self, kept: Kept) -> Ran:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
         data, brought = self.read(kept, kept.ledger)
-        return self._run(brought, kept.ledger, kept.as_of, data)
+        result = self.carry_out(brought, kept.ledger, kept.as_of, data.name, memo=self.memo, defer=True)
+        return Ran(result, data, brought, {})
 
-    def _run(self, brought: BroughtIn, ledger: Ledger, as_of: date, data: Dataset, nudged: str | None = None) -> Result:
+    def carry_out(
+        self,
+        brought: BroughtIn,
+        ledger: Ledger,
+        as_of: date,
+        file_name: str,
+        *,
+        memo: Memo | None = None,
+        nudged: str | None = None,
+        defer: bool = False,
+    ) -> Result:
+        """`run`, within the budget and the seconds that are set."""
         end = time.monotonic() + self.settings.run_seconds
 
         def still(title: str) -> None:
@@ -139,10 +152,10 @@ class Context:
             brought.observations,
             ledger,
             as_of,
-            file_name=data.name,
-            memo=self.memo,
+            file_name=file_name,
+            memo=memo,
             nudged=nudged,
-            defer=True,
+            defer=defer,
             budget=self.settings.run,
             still=still,
         )

@@ -35,7 +35,7 @@ from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
-from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.run import Result
 from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset
@@ -198,10 +198,10 @@ def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None, as_of: date
     today = context().today()
     ledger = ledger or first_ledger(brought.observations, brought.how, today)
     ledger = ledger.model_copy(update={"intake": brought.how})
-    result = run(brought.observations, ledger, as_of or today, file_name=kept.name, budget=context().settings.run)
+    result = context().carry_out(brought, ledger, as_of or today, kept.name)
     suggested = suggested_as_of(result.state, today)
     if as_of is None and suggested != today:
-        result = run(brought.observations, ledger, suggested, file_name=kept.name, budget=context().settings.run)
+        result = context().carry_out(brought, ledger, suggested, kept.name)
     return brought, ledger, result
 
 

@@ -30,7 +30,6 @@ from zembra.core.judging.verdict import Bench, Verdict
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import entry_of
-from zembra.core.ledger.run import run
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
 from zembra.store.judged import judged, keep_judged
@@ -164,14 +163,7 @@ def _subject(
     data, brought = context().read(kept, ledger)
     asked_of = what_it_rests_on(ledger, ledger.entries.index(found))
     before = asked_of.model_copy(update={"entries": asked_of.entries[:-1]})
-    state = run(
-        brought.observations,
-        before,
-        kept.as_of,
-        file_name=data.name,
-        memo=context().memo,
-        budget=context().settings.run,
-    ).state
+    state = context().carry_out(brought, before, kept.as_of, data.name, memo=context().memo).state
     names = [state.lines[n].name for n in state.chosen(entry.series)]
     series = wanted(names)
     chosen = [line for line in state.lines if line.name in series]

@@ -18,7 +18,7 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question, settled
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import Ledger, checked
-from zembra.core.ledger.run import Result, run, stamped
+from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newerfile import compare_files
 from zembra.store.datasets import dataset
@@ -94,15 +94,7 @@ def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Res
     begun = ledger.model_copy(
         update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}
     )
-    start = run(brought.observations, begun, as_of or kept.as_of, file_name=data.name, budget=context().settings.run)
+    start = context().carry_out(brought, begun, as_of or kept.as_of, data.name)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, context().today()))
-    result = run(
-        brought.observations,
-        ledger,
-        day,
-        file_name=data.name,
-        memo=context().memo,
-        defer=True,
-        budget=context().settings.run,
-    )
+    result = context().carry_out(brought, ledger, day, data.name, memo=context().memo, defer=True)
     return ledger, result, open_questions(brought, start), day

@@ -14,7 +14,6 @@ from zembra.api.views import study_view
 from zembra.core.errors import Refusal
 from zembra.core.handover.package import unpacked
 from zembra.core.ledger.model import checked
-from zembra.core.ledger.run import run
 from zembra.store.datasets import datasets, keep_dataset
 from zembra.store.notes import keep_note
 from zembra.store.studies import create_study
@@ -46,7 +45,7 @@ def bring_back(form: Upload) -> Response:
         brought = context().brought_in(here, how_read(ledger, here))
     # what cannot be run is refused before anything is made of it
     start = ledger.model_copy(update={"entries": ledger.entries[:2]})
-    run(brought.observations, start, study.as_of, budget=context().settings.run)
+    context().carry_out(brought, start, study.as_of, study.file)
     if rows is not None:
         here = keep_dataset(engine, study.file[:200] or "received file", rows, brought.how)
     assert here.id is not None

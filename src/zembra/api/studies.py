@@ -43,7 +43,7 @@ from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.ledger.run import Result, run, stamped
+from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Line
@@ -129,8 +129,7 @@ def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[Broug
     """Source and calendar on the file."""
     brought = context().brought_in(data, how_read(ledger, data))
     asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
-    day = as_of or context().today()
-    return brought, run(brought.observations, asked, day, file_name=data.name, budget=context().settings.run)
+    return brought, context().carry_out(brought, asked, as_of or context().today(), data.name)
 
 
 def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
@@ -319,10 +318,10 @@ def _card(kept: Kept, data: Dataset | None, said: Summaries) -> StudyCard:
     told = said.get(kept)
     if told is None:
         try:
-            ran = context().lightly(kept)
+            result = context().lightly(kept).result
         except (Refusal, Altered) as problem:
             told = StudySummary(problem=str(problem))
         else:
-            told = summary_of(ran, kept.figure.shown, kept_notes(context().engine, kept.study.id or 0).noted)
+            told = summary_of(result, kept.figure.shown, kept_notes(context().engine, kept.study.id or 0).noted)
             said.keep(kept, told)
     return StudyCard(study=study_view(kept, data, kept.as_of), **dict(told))

@@ -8,14 +8,14 @@ import numpy as np
 import polars as pl
 
 from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
 from zembra.core.intake.clock import clock_jumps
 from zembra.core.intake.datecolumns import decided, find_dates
 from zembra.core.intake.dateforms import RIVALS, DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
-from zembra.core.intake.howread import DatesHow, Down, KeepHow, RowTest, ValueKind
+from zembra.core.intake.howread import DatesHow, Down, ValueKind
 from zembra.core.intake.joining import date_texts, series_texts
 
 MOST_OFFERED = 4
@@ -192,8 +192,7 @@ def _far(seen: Seen) -> Iterator[Question]:
     shown = listed([f"row {row} (“{text}”)" for row, text in zip(rows[:3], texts, strict=False)])
     answers = [Answer(f"{'they are' if many else 'it is'} right")]
     if all(texts) and not seen.how.dates.more:
-        without = KeepHow(column=column, test=RowTest.NOT_ONE_OF, values=tuple(dict.fromkeys(texts)))
-        answers.insert(0, Answer(f"leave {'them' if many else 'it'} out", keep=(without,)))
+        answers.insert(0, leave_out("them" if many else "it", column, texts))
     yield Question(
         f"far:{column}:{','.join(dict.fromkeys(texts))}"[:300],
         Reach.DATES,

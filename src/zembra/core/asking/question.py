@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.howread import HowRead, KeepHow, Settled
+from zembra.core.intake.howread import HowRead, KeepHow, RowTest, Settled
 from zembra.core.ledger.model import Ledger
 
 Patch = Mapping[str, Mapping[str, Any]]
@@ -54,12 +54,22 @@ class Question:
     rows: tuple[int, ...] = ()
     columns: tuple[str, ...] = ()
 
+    @property
+    def told(self) -> str:
+        """What was seen and what is asked, as one text."""
+        return f"{self.title} {self.text}".strip()
+
+
+def leave_out(what: str, column: str, texts: Iterable[str]) -> Answer:
+    """An answer by which the rows are left out that say one of these texts in a column."""
+    without = KeepHow(column=column, test=RowTest.NOT_ONE_OF, values=tuple(dict.fromkeys(texts)))
+    return Answer(f"leave {what} out", keep=(without,))
+
 
 def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
     """The reading with a question closed; answer None waves it through. Raises Refusal for words that do
     not fit together."""
-    told = f"{question.title} {question.text}".strip()[:600]
-    closed = Settled(key=question.key, question=told, answer=answer.label[:300] if answer else None)
+    closed = Settled(key=question.key, question=question.told[:600], answer=answer.label[:300] if answer else None)
     kept = tuple(one for one in how.settled if one.key != question.key)
     changed: dict[str, Any] = {"settled": [one.model_dump() for one in (*kept, closed)]}
     base = how.model_dump(mode="json")

@@ -9,9 +9,9 @@ import numpy as np
 
 from zembra.core.arrays import every_of, values_at
 from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.grammar import listed
-from zembra.core.intake.howread import KeepHow, RowTest, ValueKind
+from zembra.core.intake.howread import ValueKind
 
 FEWEST_LINES = 3
 MOST_LINES = 2_000
@@ -57,8 +57,7 @@ def _sums(seen: Seen) -> Iterator[Question]:
     how = seen.how
     answers = [Answer("it is a series like the others")]
     if how.series.column is not None and not how.series.more:
-        without = KeepHow(column=how.series.column, test=RowTest.NOT_ONE_OF, values=(name,))
-        answers.insert(0, Answer("leave it out", keep=(without,)))
+        answers.insert(0, leave_out("it", how.series.column, [name]))
     elif name in how.values.columns:
         others = [one for one in how.values.columns if one != name]
         answers.insert(0, Answer("leave it out", {"values": {"columns": others}}))
@@ -99,14 +98,13 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
             continue
         count = int(hit.sum())
         many = count > 1
-        without = KeepHow(column=name, test=RowTest.NOT_ONE_OF, values=tuple(said))
         yield Question(
             f"unlike:{name}:{','.join(said)}"[:300],
             Reach.NUMBERS,
             f"{count} row{'s say' if many else ' says'} {listed([f'“{one}”' for one in said])} in {name}.",
             f"Others do not. {'Do they' if many else 'Does it'} count like what was measured?",
             (
-                Answer(f"leave {'them' if many else 'it'} out", keep=(without,)),
+                leave_out("them" if many else "it", name, said),
                 Answer(f"{'they count' if many else 'it counts'} like the others"),
             ),
             tuple(table.row_number(int(at)) for at in hit.arg_true().head(4)),
