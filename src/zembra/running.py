@@ -11,7 +11,7 @@ from datetime import date
 from pathlib import Path
 
 from zembra.apart import read_apart
-from zembra.core.asking.ask import open_questions
+from zembra.core.asking.ask import open_questions, plainly_told
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.package import unpacked
@@ -41,7 +41,7 @@ def run_ledger(args: argparse.Namespace) -> int:
     settled = ledger.intake.settled if ledger.intake else ()
     # nobody is there to be asked
     unanswered = [one.told for one in open_questions(brought, result)]
-    notices = [one.text for one in brought.notices]
+    notices = [*(one.text for one in brought.notices), *(one.told for one in plainly_told(brought, result))]
     files = {
         "points.csv": points_csv(result),
         "lines.csv": lines_csv(result),

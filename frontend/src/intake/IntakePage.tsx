@@ -14,7 +14,7 @@ import { Census } from "./Census";
 import { DropZone } from "./DropZone";
 import { FirstLine } from "./FirstLine";
 import { KeepWay } from "./KeepWay";
-import { Questions, stillOpen } from "./Questions";
+import { PlainlyTold, Questions, stillOpen } from "./Questions";
 import { RawRows } from "./RawRows";
 import { useUnderstanding } from "./useUnderstanding";
 
@@ -59,11 +59,18 @@ export function IntakePage() {
   );
 }
 
+/** Bring the first open question into view and under the keys. */
+function toFirstQuestion() {
+  const first = document.querySelector<HTMLElement>(".ask");
+  first?.scrollIntoView({ block: "center" });
+  first?.querySelector("button")?.focus();
+}
+
 function Understood({ start }: { start: Understanding }) {
   const asked = useUnderstanding(start);
   const { now } = asked;
   const [lit, setLit] = useState<string>();
-  const unanswered = now.questions.filter((one) => !one.closed);
+  const unanswered = now.questions.filter((one) => !one.closed && !one.plain);
   const open = unanswered.length;
   const speaksOf = unanswered.find((one) => one.key === lit) ?? unanswered[0];
   const [name, setName] = useState(() => start.dataset.name.replace(/\.[a-z0-9]+$/i, ""));
@@ -106,6 +113,7 @@ function Understood({ start }: { start: Understanding }) {
           onAgain={asked.again}
         />
         <h2>What Zembra understood</h2>
+        <PlainlyTold questions={now.questions} busy={asked.busy} onAnswer={asked.answer} />
         {now.notices.map((notice) => (
           <p key={notice.text} className="notice">
             {notice.text}{" "}
@@ -195,7 +203,13 @@ function Understood({ start }: { start: Understanding }) {
             </Button>
             <KeepWay understanding={now} name={name} />
             <span className="muted" role="status">
-              {stillOpen(now.questions)}
+              {open > 0 ? (
+                <button type="button" className="link" onClick={toFirstQuestion}>
+                  {stillOpen(now.questions)}
+                </button>
+              ) : (
+                stillOpen(now.questions)
+              )}
             </span>
           </div>
         </div>

@@ -16,15 +16,15 @@ interface Props {
 
 /** Where the file can be read in two ways: one click for each answer, and a way to wave it through. */
 export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: Props) {
-  const open = questions.filter((one) => !one.closed);
+  const open = questions.filter((one) => !one.closed && !one.plain);
   const closed = questions.filter((one) => one.closed);
-  if (!questions.length) return null;
+  if (!open.length && !closed.length) return null;
   return (
     <section className="asks" aria-label="Zembra asks">
       <h2>
         Zembra asks{" "}
         <small className="muted">
-          {closed.length} of {questions.length} answered
+          {closed.length} of {open.length + closed.length} answered
         </small>
       </h2>
       {open.slice(0, AT_A_TIME).map((one) => (
@@ -71,9 +71,31 @@ export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: 
   );
 }
 
+/** What is so plain that it is only told, with one click for each other answer. */
+export function PlainlyTold({ questions, busy, onAnswer }: Pick<Props, "questions" | "busy" | "onAnswer">) {
+  return questions
+    .filter((one) => one.plain && !one.closed)
+    .map((one) => (
+      <p key={one.key} className="notice" data-told={one.key}>
+        {one.title} {one.text}{" "}
+        {one.answers.slice(1).map((answer, n) => (
+          <button
+            key={answer}
+            type="button"
+            className="link"
+            disabled={busy}
+            onClick={() => onAnswer(one.key, n + 1)}
+          >
+            {answer}
+          </button>
+        ))}
+      </p>
+    ));
+}
+
 /** How many questions keep a study from beginning, in words; empty where none does. */
 export function stillOpen(questions: Question[]): string {
-  const open = questions.filter((one) => !one.closed).length;
+  const open = questions.filter((one) => !one.closed && !one.plain).length;
   if (open) return open === 1 ? "one question is open" : `${open} questions are open`;
   const waved = questions.filter((one) => one.closed && one.answer === null).length;
   if (!waved) return "";

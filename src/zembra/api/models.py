@@ -331,7 +331,8 @@ class NoticeView(BaseModel):
 
 class QuestionView(BaseModel):
     """Something of the file that can be read in two ways. key: names it. answers: what one click says.
-    rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one.
+    rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one. plain: so plain
+    that it is only told, with the first answer taken.
     """
 
     key: str
@@ -342,6 +343,7 @@ class QuestionView(BaseModel):
     columns: list[str]
     closed: bool
     answer: str | None
+    plain: bool
 
 
 class AnswerRequest(BaseModel):

@@ -278,6 +278,7 @@ def _question(one: Question, how: HowRead) -> QuestionView:
         columns=list(one.columns),
         closed=closed is not None,
         answer=closed.answer if closed else None,
+        plain=one.plain,
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import date
 
 import numpy as np
 import polars as pl
@@ -11,15 +12,20 @@ from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
-from zembra.core.intake.clock import clock_jumps
+from zembra.core.intake.clock import clock_jumps, midnight_zones
 from zembra.core.intake.datecolumns import decided, find_dates
-from zembra.core.intake.dateforms import RIVALS, DateForm
-from zembra.core.intake.dates import fitting_forms, read_dates
-from zembra.core.intake.howread import DatesHow, Down, ValueKind
-from zembra.core.intake.joining import date_texts, series_texts
+from zembra.core.intake.dateforms import RIVALS, SHORT, DateForm
+from zembra.core.intake.dates import fitting_forms, four_digits, read_dates
+from zembra.core.intake.howread import Century, DatesHow, Down, ValueKind, YearNamed
+from zembra.core.intake.joining import date_texts, periods_across, series_texts
+from zembra.core.intake.numbers import read_numbers
+from zembra.core.intake.observe import Undated
+from zembra.core.intake.totals import is_total
+from zembra.core.lines import Received
 
 MOST_OFFERED = 4
 FEWEST_ROWS = 5
+OLD = 60  # years before the day that the study believes it is
 FAR = np.timedelta64(180, "D")
 FEW_FAR = 0.02  # of the rows: more of them are a part of the history
 
@@ -28,6 +34,9 @@ def date_questions(seen: Seen) -> Iterator[Question]:
     if seen.how.dates.column is None:
         return
     yield from _two_readings(seen)
+    yield from _century(seen)
+    yield from _years_named(seen)
+    yield from _midnights(seen)
     yield from _jumping_clock(seen)
     yield from _several_columns(seen)
     yield from _undated(seen)
@@ -67,6 +76,64 @@ def _two_readings(seen: Seen) -> Iterator[Question]:
     )
 
 
+def _century(seen: Seen) -> Iterator[Question]:
+    """Years of two digits that lie so far back that another century may be meant."""
+    how = seen.how.dates
+    if how.form.bare and how.form not in SHORT:
+        return
+    cells = seen.table.cells[how.column or ""]
+    texts = date_texts(seen.table, how)
+    if four_digits(texts) or four_digits(cells):
+        return
+    newest = seen.state.frame["when"].max()
+    usual = int(getattr(newest, "year", 0)) + {Century.BEFORE: 100, Century.AFTER: -100}.get(how.century, 0)
+    if not usual or seen.state.as_of.year - usual < OLD:
+        return
+    at = int(texts.is_not_null().arg_max() or 0)
+    row = seen.table.row_number(at)
+    first = int(read_dates(texts[at : at + 1], how.form).dt.year()[0] or usual)
+    order = (Century.USUAL, Century.BEFORE, Century.AFTER)
+    yield Question(
+        f"century:{how.column}",
+        Reach.DATES,
+        f"Years in {how.column} have two digits, and would all lie before {usual + 1}.",
+        f"Row {row} has “{texts[at]}”. Which year is that?",
+        tuple(
+            Answer(str(first + moved), {"dates": {"century": one.value}})
+            for one, moved in zip(order, (0, -100, 100), strict=True)
+        ),
+        (row,),
+        (how.column or "",),
+    )
+
+
+def _years_named(seen: Seen) -> Iterator[Question]:
+    """Years that begin in another month than January, named by one number: by the year they begin in, or end in?"""
+    how = seen.how.dates
+    if how.year_begins == 1:
+        return
+    texts = seen.table.cells[how.column or ""].drop_nulls().str.strip_chars()
+    if bool(texts.str.contains(r"\d{4}\D+\d").all()):
+        return  # 2015/16 says it itself
+    at = int(seen.table.cells[how.column or ""].is_not_null().arg_max() or 0)
+    row, text = seen.table.row_number(at), str(texts[0])
+    year = int("".join(letter for letter in text if letter.isdigit())[-4:] or 0)
+    year += 2000 if year < 36 else 1900 if year < 100 else 0
+    first = date(2000, how.year_begins, 1)
+    yield Question(
+        f"years-named:{how.column}",
+        Reach.DATES,
+        f"A year in {how.column} begins in {first:%B}.",
+        f"Row {row} has “{text}”. Which {first:%B} is that?",
+        tuple(
+            Answer(f"{first:%B} {year - (one is YearNamed.ENDS)}", {"dates": {"year_named": one.value}})
+            for one in YearNamed
+        ),
+        (row,),
+        (how.column or "",),
+    )
+
+
 def _jumping_clock(seen: Seen) -> Iterator[Question]:
     """Hours that some place's clock skipped are missing, or those it repeated stand twice: whose clock is it?"""
     how = seen.how.dates
@@ -94,6 +161,38 @@ def _jumping_clock(seen: Seen) -> Iterator[Question]:
         ),
         rows,
         tuple(name for name in (how.column, *how.more) if name),
+    )
+
+
+def _midnights(seen: Seen) -> Iterator[Question]:
+    """Moments in UTC that are all midnights of some place: its days or months."""
+    how = seen.how.dates
+    if how.more:
+        return
+    cells = seen.table.cells[how.column or ""]
+    zones = midnight_zones(cells, how.form)
+    if not zones:
+        return
+    here = how.zone if how.zone in zones else None
+    others = [one for one in zones if one != here]
+    written = Answer("as written, in UTC", {"dates": {"zone": None}})
+    named = {one: Answer(f"days of {one}", {"dates": {"zone": one}}) for one in zones}
+    # two times of day that change as the clock of a place does can be nothing else
+    sure = read_dates(cells, how.form).drop_nulls().dt.time().n_unique() == 2
+    row = seen.table.row_number(0)
+    yield Question(
+        f"midnights:{how.column}",
+        Reach.DATES,
+        f"Every moment in {how.column} is a midnight in {zones[0]}.",
+        f"Row {row} has “{cells[0]}”. {'They are read as its days.' if sure else 'Are they its days?'}",
+        tuple(
+            [*([named[here]] if here else [written]), *(named[one] for one in others), *([written] if here else [])][
+                :MOST_OFFERED
+            ]
+        ),
+        (row,),
+        (how.column or "",),
+        plain=sure,
     )
 
 
@@ -143,31 +242,58 @@ def _several_columns(seen: Seen) -> Iterator[Question]:
 
 
 def _undated(seen: Seen) -> Iterator[Question]:
+    """Rows without a date: asked about where they hold numbers of their own, told where they are totals, notes or empty."""
     count = seen.brought.observations.undated_count
     how = seen.how.dates
     if not count:
         return
     undated = seen.brought.observations.undated
-    rows = tuple(one.row for one in undated[:4])
-    shown = listed([f"row {one.row} (“{one.text}”)" if one.text else f"row {one.row} (empty)" for one in undated[:3]])
+    doubtful = [one for one in undated if _counts(seen, one)]
+    shown = doubtful or list(undated)
     many = count > 1
-    answers = [Answer(f"leave {'them' if many else 'it'} out")]
-    empty = all(not one.text for one in undated)
-    if empty and how.down is Down.OWN:
-        answers.append(Answer("an empty cell means the date above", {"dates": {"down": Down.ABOVE.value}}))
+    rows = tuple(one.row for one in shown[:4])
+    named = listed([f"row {one.row} (“{one.text}”)" if one.text else f"row {one.row} (empty)" for one in shown[:3]])
+    leave = Answer(f"leave {'them' if many else 'it'} out")
+    above = Answer("an empty cell means the date above", {"dates": {"down": Down.ABOVE.value}})
+    empty = how.down is Down.OWN and all(not one.text for one in shown)
+    # what has a number keeps it where it can
+    answers = [above, leave] if doubtful and empty else [leave, above] if empty else [leave]
     cells = date_texts(seen.table, how)
-    for form, share in fitting_forms(cells):
+    for form, share in fitting_forms(cells) if doubtful else ():
         if form is not how.form and not form.bare and share > 1 - count / seen.table.height:
             answers.append(Answer(f"dates are written as {form.label}", {"dates": {"form": form.value}}))
+    what = (
+        ""
+        if doubtful
+        else " They add up others, are notes, or hold no number."
+        if many
+        else " It adds up others, is a note, or holds no number."
+    )
     yield Question(
         f"undated:{how.column}:{how.form.value}",
         Reach.DATES,
-        f"{count} row{'s have' if many else ' has'} no date in {how.column} and would be left out.",
-        f"They are {shown}." if many else f"It is {shown}.",
+        f"{count} row{'s have' if many else ' has'} no date in {how.column} and {'are' if many else 'is'} left out.",
+        f"{'Among them are' if doubtful and len(doubtful) < count else 'They are' if many else 'It is'} {named}.{what}",
         tuple(answers[:MOST_OFFERED]),
         rows,
         (how.column or "",),
+        plain=not doubtful,
     )
+
+
+def _counts(seen: Seen, row: Undated) -> bool:
+    """Whether a row without a date holds numbers that nothing else explains."""
+    at = int(seen.table.numbers.index_of(row.row) or 0)
+    cells = seen.table.cells.row(at, named=True)
+    names = (
+        periods_across(seen.table, seen.how) if seen.how.values.kind is ValueKind.ACROSS else seen.how.values.columns
+    )
+    numbers = pl.Series([cells[name] for name in names], dtype=pl.String)
+    received = read_numbers(numbers, seen.how.values.decimal, seen.how.values.blank_words)[1]
+    if not bool((received == Received.MEASURED).any()) and seen.how.values.kind is not ValueKind.EVENTS:
+        return False
+    dates = (seen.how.dates.column, *seen.how.dates.more)
+    return not any(is_total(cells[name] or "") for name in (*dates, seen.how.series.column) if name)
 
 
 def _far(seen: Seen) -> Iterator[Question]:
@@ -192,7 +318,7 @@ def _far(seen: Seen) -> Iterator[Question]:
     shown = listed([f"row {row} (“{text}”)" for row, text in zip(rows[:3], texts, strict=False)])
     answers = [Answer(f"{'they are' if many else 'it is'} right")]
     if all(texts) and not seen.how.dates.more:
-        answers.insert(0, leave_out("them" if many else "it", column, texts))
+        answers.append(leave_out("them" if many else "it", column, texts))
     yield Question(
         f"far:{column}:{','.join(dict.fromkeys(texts))}"[:300],
         Reach.DATES,

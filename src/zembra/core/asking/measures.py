@@ -12,9 +12,11 @@ from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.grammar import listed
 from zembra.core.intake.datecolumns import whole_numbers
+from zembra.core.intake.decimals import across, adding_up, doubt_of
 from zembra.core.intake.detect import numbers_rows
 from zembra.core.intake.howread import ValueKind
-from zembra.core.intake.numbers import DecimalMark, read_numbers, units_of
+from zembra.core.intake.joining import periods_across
+from zembra.core.intake.numbers import DecimalMark, read_numbers, says_decimal, units_of
 
 _IDENTIFIER = re.compile(
     r"(?i)(^|[^a-z])(id\d*|ids|uid|uuid|[a-z]*code\d*|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"
@@ -51,12 +53,18 @@ def _doubt(seen: Seen, name: str) -> str | None:
         return None
     whole = bool(np.all(numbers == np.floor(numbers)))
     all_differ = numbers.size >= 5 and np.unique(numbers).size == numbers.size
-    one_length = cells.str.len_chars().n_unique() == 1
+    digits = not bool(cells.str.contains(r"[^\d]").any())
     if whole and all_differ and name.startswith("column "):
         return "a number of the row"
     if whole and _IDENTIFIER.search(name) and not _counts_things(name):
         return "an identifier"
-    if whole and all_differ and one_length and float(np.abs(numbers).min()) >= 1e6:
+    if (
+        whole
+        and all_differ
+        and digits
+        and float(np.abs(numbers).min()) >= 1e6
+        and _names_more_than_it_measures(numbers)
+    ):
         return "an identifier"
     if _COORDINATE.search(name) and not whole and float(np.abs(numbers).max()) <= 180:
         return "a coordinate"
@@ -70,9 +78,24 @@ def _doubt(seen: Seen, name: str) -> str | None:
     return "a count of the rows" if numbers_rows(seen.table.cells[name]) else None
 
 
+def _names_more_than_it_measures(numbers: np.ndarray) -> bool:
+    """Whether long numbers are given out one after the other, or have nothing to do with the ones beside them: what is
+    measured moves by small steps, or is as large as it happens to be."""
+    moves = np.diff(numbers)
+    given_out = bool(np.all(moves > 0)) and float(moves.max()) <= 1e-4 * float(np.abs(numbers).min())
+    same_digits = np.unique(np.floor(np.log10(np.abs(numbers)))).size == 1
+    scattered = float(np.median(np.abs(moves))) > 0.25 * float(np.ptp(numbers))
+    return given_out or (same_digits and scattered and float(np.abs(numbers).min()) >= 1e7)
+
+
 def _counts_things(name: str) -> bool:
     """'number of riders', 'no. of trips': a count, whatever the word."""
     return bool(re.search(r"(?i)(number|num|no|nr)[ ._]*(of|de)", name))
+
+
+def measures_nothing(seen: Seen) -> bool:
+    """Whether every column of numbers looks like something else: identifiers, ages, coordinates."""
+    return bool(seen.how.values.columns) and all(_doubt(seen, name) for name in seen.how.values.columns)
 
 
 def _which_measure(seen: Seen) -> Iterator[Question]:
@@ -96,6 +119,11 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
         answers.append(Answer(label, {"values": {"columns": others}}, {"source": {"measure": None}}))
     many = len(names) > 1
     answers.append(Answer("they are what is measured" if many else "it is what is measured"))
+    if not others:
+        counted = {"kind": ValueKind.EVENTS.value, "columns": []}
+        count = Answer("count the rows", {"values": counted}, {"source": {"measure": None}})
+        # several rows of one period that measure nothing are things that happened
+        answers.insert(0 if seen.sharing()[0] and measures_nothing(seen) else len(answers), count)
     row = seen.table.row_number(0)
     told = listed([f"{name} looks like {doubts[name]}" for name in names[:3]])
     yield Question(
@@ -110,49 +138,36 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
 
 
 def _decimal(seen: Seen) -> Iterator[Question]:
-    """1.234 beside 2.345 is twelve hundred or one and a bit: nothing in the cells decides."""
-    mark = seen.how.values.decimal
-    names = seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ()
-    for name in names:
-        cells = seen.table.cells[name].drop_nulls().str.strip_chars()
-        either = r"^-?[1-9]\d{0,2}[.]\d{3}$" if mark is DecimalMark.POINT else r"^-?[1-9]\d{0,2}[,.]\d{3}$"
-        commas = r"^-?[1-9]\d{0,2},\d{3}$"
-        plain = r"^-?\d{1,3}$"
-        odd = cells.filter(~cells.str.contains(plain))
-        if not odd.len():
-            continue
-        pointed = (
-            bool(odd.str.contains(either).all()) and odd.n_unique() > 1 and not bool(cells.str.contains(r"^-?0").any())
-        )
-        grouped = bool(odd.str.contains(commas).all()) and mark is DecimalMark.COMMA
-        if not (pointed or grouped) or (mark is DecimalMark.POINT and not _grouping_likely(seen, cells)):
-            continue
-        at = int((seen.table.cells[name].str.strip_chars() == odd[0]).arg_true()[0])
-        row = seen.table.row_number(at)
-        said = {one: read_numbers(pl.Series([odd[0]]), one)[0][0] for one in DecimalMark}
-        yield Question(
-            f"decimal:{name}",
-            Reach.NUMBERS,
-            f"The numbers in {name} can be read in two ways.",
-            f"Row {row} has “{odd[0]}”: is that {said[mark]:g}, or {said[_other(mark)]:g}?",
-            tuple(
-                Answer(f"{said[one]:g}, {one.label}", {"values": {"decimal": one.value}})
-                for one in (mark, _other(mark))
-            ),
-            (row,),
-            (name,),
-        )
+    """1.234 beside 2.345 is twelve hundred or one and a bit, and nothing in the table decides."""
+    how = seen.how
+    names = list(how.values.columns) if seen.down else periods_across(seen.table, how)
+    cells = seen.table.cells.select(names)
+    columns = cells.get_columns() if seen.down else across(cells)
+    doubt = doubt_of(columns)
+    if doubt is None or says_decimal(pl.concat([one.rename("cell") for one in columns])) or adding_up(columns):
         return
+    mark, other = how.values.decimal, _other(how.values.decimal)
+    place, at = doubt.column, doubt.at
+    if not seen.down:
+        # rows stand there as columns, or all columns under one another
+        place, at = (at, place) if len(columns) == cells.height else divmod(at, cells.height)
+    name, row = names[place], seen.table.row_number(at)
+    said = {one: read_numbers(pl.Series([doubt.text]), one)[0][0] for one in DecimalMark}
+    if None in said.values():
+        return
+    yield Question(
+        f"decimal:{name if seen.down else 'across'}",
+        Reach.NUMBERS,
+        f"The numbers in {name} can be read in two ways.",
+        f"Row {row} has “{doubt.text}”: is that {said[mark]:g}, or {said[other]:g}?",
+        tuple(Answer(f"{said[one]:g}, {one.label}", {"values": {"decimal": one.value}}) for one in (mark, other)),
+        (row,),
+        (name,),
+    )
 
 
 def _other(mark: DecimalMark) -> DecimalMark:
     return DecimalMark.COMMA if mark is DecimalMark.POINT else DecimalMark.POINT
-
-
-def _grouping_likely(seen: Seen, cells: pl.Series) -> bool:
-    """A point before three digits groups thousands where cells are parted by semicolons, or where plain
-    whole numbers below a thousand stand among them."""
-    return seen.how.table.delimiter.value == ";" or bool(cells.str.contains(r"^-?\d{1,3}$").any())
 
 
 def _sentinels(seen: Seen) -> Iterator[Question]:
@@ -197,7 +212,10 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
 def _mixed_units(seen: Seen) -> Iterator[Question]:
     """Different currencies or units in one column: the numbers cannot stand on one line."""
     for name in seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ():
-        units = units_of(seen.table.cells[name])
+        # a mark of a footnote behind a number is no unit
+        units = {
+            unit: text for unit, text in units_of(seen.table.cells[name]).items() if not re.fullmatch("[prefs]", unit)
+        }
         if len(units) < 2:
             continue
         told = [unit or "no unit" for unit in units]

@@ -44,7 +44,8 @@ class Answer:
 @dataclass(frozen=True, slots=True)
 class Question:
     """key: the same for the same doubt about the same columns. title, text: what was seen, and what is
-    asked. rows, columns: what of the file shows it."""
+    asked. rows, columns: what of the file shows it. plain: so plain that nobody is asked: the first answer, by which nothing
+    changes, is taken and told, and the others stand beside it."""
 
     key: str
     reach: Reach
@@ -53,6 +54,7 @@ class Question:
     answers: tuple[Answer, ...]
     rows: tuple[int, ...] = ()
     columns: tuple[str, ...] = ()
+    plain: bool = False
 
     @property
     def told(self) -> str:

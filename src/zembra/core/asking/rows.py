@@ -9,16 +9,17 @@ import numpy as np
 import polars as pl
 
 from zembra.core.asking.evidence import Seen
+from zembra.core.asking.measures import measures_nothing
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.calendar.complete import Combine
-from zembra.core.calendar.grain import Grain, Unit, completeness
+from zembra.core.calendar.grain import Grain, Unit, completeness, detect_grain
+from zembra.core.calendar.sensible import sensible_grain
 from zembra.core.grammar import listed
-from zembra.core.intake.clock import read_moments
 from zembra.core.intake.datecolumns import part_column
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.detect import codes_like, numbers_rows, telling_apart
 from zembra.core.intake.howread import ValueKind
-from zembra.core.intake.joining import date_texts
+from zembra.core.intake.rowdates import row_moments
 from zembra.core.ledger.entries.calendar.source import Source, natures
 from zembra.core.ledger.periodwords import Periods
 from zembra.core.lines import Received
@@ -33,6 +34,7 @@ def row_questions(seen: Seen) -> Iterator[Question]:
         yield _events(seen)
         return
     yield from _shared(seen)
+    yield from _too_fine(seen)
     yield from _absent(seen)
     yield from _zero_ends(seen)
 
@@ -56,15 +58,19 @@ def _shared(seen: Seen) -> Iterator[Question]:
     if total and seen.down and _transactions(seen):
         yield from _combining(seen, total, rows)
         return
-    if not total:
+    if not total or (seen.down and measures_nothing(seen)):
         return
     how = seen.how
     names = (how.series.column, *how.series.more) if how.series.column else ()
     same = {name: seen.texts(name, rows)[0] for name in names if name in seen.table.columns} if rows else {}
     alike = seen.down and _repeated(seen, rows)
     told = f"{total} period{'s are' if total > 1 else ' is'} shared by several rows."
-    where = f"Rows {listed([str(n) for n in rows[:4]])} are all {listed([period, *same.values()])}."
+    named = [f"{column} “{value}”" for column, value in same.items()]
+    where = f"Rows {listed([str(n) for n in rows[:4]])} are all {listed([period, *named])}."
     answers = list(_apart(seen)) if seen.down else []
+    no_series = []
+    if seen.down and how.series.column:
+        no_series.append(Answer(f"{how.series.column} names no series", {"series": {"column": None, "more": []}}))
     usual = Source.model_validate(
         next(item.entry for item in seen.result.reports if item.kind == "source").model_dump()
     )
@@ -78,6 +84,7 @@ def _shared(seen: Seen) -> Iterator[Question]:
         if one in ways:
             label = "they repeat each other: take one" if alike and one is Combine.FIRST else ways[one]
             answers.append(Answer(label, {}, {"source": {"combine": one.value}}))
+    answers = [*answers[: MOST_OFFERED - len(no_series)], *no_series]
     yield Question(
         f"shared:{how.dates.column}:{','.join(how.dates.more)}:{','.join(names)}",
         Reach.SERIES,
@@ -151,7 +158,7 @@ def _apart(seen: Seen) -> Iterator[Answer]:
             if column:
                 words = {"column": how.dates.column, "more": [column], "form": form.value}
                 yield Answer(f"{column} belongs to the date", {"dates": words})
-    moments = read_moments(date_texts(table, how.dates), how.dates.form, how.dates.zone).when
+    moments = row_moments(table, how.dates).when
     moments = pl.Series(
         seen.state.grain.periods(moments.fill_null(strategy="forward").to_numpy().astype("datetime64[s]"))
     )
@@ -167,6 +174,33 @@ def _apart(seen: Seen) -> Iterator[Answer]:
             yield Answer(
                 label, {"series": {"column": both[0], "more": list(both[1:])}, "values": {"columns": left}},
             )  # fmt: skip
+
+
+def _too_fine(seen: Seen) -> Iterator[Question]:
+    """A grain on which all series together would be more than a run may hold, or nearly all absent: a coarser one is taken."""
+    moments = seen.state.frame["when"].unique().to_numpy().astype("datetime64[s]")
+    fine, series = detect_grain(moments), len(seen.brought.observations.series)
+    if sensible_grain(fine, moments, series, seen.state.budget) == fine:
+        return
+    ends = fine.periods(np.array([moments.min(), moments.max()]))
+    points = int(ends[1] - ends[0] + 1) * series
+    here = Periods.of(seen.state.grain)
+    coarse = [
+        one for one in (Periods.HOUR, Periods.DAY, Periods.WEEK, Periods.MONTH, Periods.MOMENT) if one is not here
+    ]
+    why = "more than one run holds" if points > seen.state.budget.points else "nearly all without a row"
+    yield Question(
+        f"fine:{fine.unit.value}:{fine.step}",
+        Reach.CALENDAR,
+        f"In {fine.plural} that would be {points:,} points of all series together, {why}.",
+        f"They are taken as {here.label.lower()}. On which calendar are the numbers?",
+        (
+            Answer(f"{here.label.lower()}, as they are"),
+            *(Answer(one.label.lower(), {}, {"calendar": {"grain": one.value}}) for one in coarse),
+        ),
+        (),
+        tuple(name for name in (seen.how.dates.column, *seen.how.dates.more) if name),
+    )
 
 
 def _absent(seen: Seen) -> Iterator[Question]:

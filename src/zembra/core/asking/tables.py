@@ -1,4 +1,4 @@
-"""Doubts about the table: other sheets that hold one too."""
+"""Doubts about the table: other sheets that hold one too, and other tables under it."""
 
 from __future__ import annotations
 
@@ -10,23 +10,73 @@ from zembra.core.grammar import listed
 from zembra.core.intake.howread import FileForm
 
 MOST_OFFERED = 6
+SMALL = 0.5  # of the rows of the table that is read: a smaller one is told and not asked about
 
 
 def table_questions(seen: Seen) -> Iterator[Question]:
+    yield from _sheets(seen)
+    yield from _parts(seen)
+
+
+def _sheets(seen: Seen) -> Iterator[Question]:
     alike = seen.table.alike
-    if not alike:
+    others = (*alike, *seen.table.undated)
+    if not others:
         return
     chosen = seen.how.table.sheet or seen.table.sheets[0]
     what = {FileForm.PACKAGE: "resource", FileForm.HTML: "table"}.get(seen.how.table.form, "sheet")
-    many = len(alike) > 1
+    many = len(others) > 1
+    told = f"{listed(list(others[:4]))}{' and others' if len(others) > 4 else ''}"
+    if alike:
+        title, text = (
+            f"The file holds {len(others)} more {what}{'s' if many else ''} with a table: {told}.",
+            "Is that the one?",
+        )
+        text = f"Only {chosen} is read. {text}"
+    else:
+        title, text = f"{told} {'hold' if many else 'holds'} no dates, and {'are' if many else 'is'} not read.", ""
     yield Question(
-        f"sheet:{','.join(sorted((chosen, *alike)))[:200]}",
+        f"sheet:{','.join(sorted((chosen, *others)))[:200]}",
         Reach.TABLE,
-        f"The file holds {len(alike)} more {what}{'s' if many else ''} with a table: {listed(list(alike[:4]))}"
-        f"{' and others' if len(alike) > 4 else ''}.",
-        f"Only {chosen} is read. Is that the one?",
+        title,
+        text,
         (
             Answer(f"yes, {chosen}"),
-            *(Answer(name, {"table": {"sheet": name}}) for name in alike[: MOST_OFFERED - 1]),
+            *(Answer(name, {"table": {"sheet": name}}) for name in others[: MOST_OFFERED - 1]),
         ),
+        plain=not alike,
     )
+
+
+def _parts(seen: Seen) -> Iterator[Question]:
+    """Tables under each other, of which one is read: asked where another one is as long, told where it is a small one."""
+    parts = seen.table.parts
+    how = seen.how.table
+    here = next((one for one in parts if (one.how.header_row, one.how.first_row, one.last_row) == (how.header_row, how.first_row, how.last_row)), None)  # fmt: skip
+    if here is None:
+        return
+    others = [one for one in parts if one is not here]
+    first = others[0]
+    many = len(others) > 1
+    said = f"rows {here.first_row} to {here.last_row}"
+    yield Question(
+        f"parts:{','.join(str(one.first_row) for one in parts)}"[:300],
+        Reach.TABLE,
+        f"{f'{len(others)} further tables stand' if many else 'One further table stands'} "
+        f"{'under' if first.first_row > here.first_row else 'above'} the one that is read ({said}).",
+        f"The {'first of them' if many else 'other'} has {_counted(first.rows)} under {listed(list(first.names[:4]))} "
+        f"(row {first.first_row} on).",
+        (
+            Answer(said),
+            *(
+                Answer(f"rows {one.first_row} to {one.last_row}", {"table": one.how.model_dump(mode="json")})
+                for one in others[: MOST_OFFERED - 1]
+            ),
+        ),
+        tuple(one.first_row for one in parts[:4]),
+        plain=max(one.rows for one in others) < SMALL * here.rows,
+    )
+
+
+def _counted(rows: int) -> str:
+    return f"{rows} rows" if rows > 1 else "one row"

@@ -12,6 +12,7 @@ from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.grammar import listed
 from zembra.core.intake.howread import ValueKind
+from zembra.core.intake.totals import is_total
 
 FEWEST_LINES = 3
 MOST_LINES = 2_000
@@ -57,10 +58,10 @@ def _sums(seen: Seen) -> Iterator[Question]:
     how = seen.how
     answers = [Answer("it is a series like the others")]
     if how.series.column is not None and not how.series.more:
-        answers.insert(0, leave_out("it", how.series.column, [name]))
+        answers.append(leave_out("it", how.series.column, [name]))
     elif name in how.values.columns:
         others = [one for one in how.values.columns if one != name]
-        answers.insert(0, Answer("leave it out", {"values": {"columns": others}}))
+        answers.append(Answer("leave it out", {"values": {"columns": others}}))
     at = int(np.flatnonzero(same[found[0]])[0])
     label = seen.state.grain.label(int(periods[at]))
     yield Question(
@@ -72,6 +73,8 @@ def _sums(seen: Seen) -> Iterator[Question]:
         tuple(answers),
         (),
         tuple(one for one in (how.series.column, name if name in seen.table.columns else None) if one),
+        # a column that says so itself surprises nobody
+        plain=is_total(name),
     )
 
 

@@ -8,17 +8,16 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
-import polars as pl
-
 from zembra.core.grammar import listed
+from zembra.core.intake.datecolumns import parts_said
 from zembra.core.intake.dateforms import SHORT, DateForm
+from zembra.core.intake.dates import four_digits
 from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
-from zembra.core.intake.howread import Down, Encoding, FileForm, HowRead, TableHow, ValueKind
+from zembra.core.intake.howread import Down, Encoding, FileForm, HourSays, HowRead, TableHow, ValueKind
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
 
-FEW = 100  # cells
 _SURE = (Encoding.UTF8, Encoding.UTF16)
 Progress = Callable[[str, float], None]
 
@@ -101,7 +100,7 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
         many = count > 1
         said.append(
             Notice(
-                f"The last {count} row{'s look' if many else ' looks'} like totals or notes, and "
+                f"The last {f'{count} rows look' if many else 'row looks'} like totals or notes, and "
                 f"{'are' if many else 'is'} left out.",
                 "Keep them" if many else "Keep it",
                 {"skip_last": 0},
@@ -118,11 +117,6 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
     return tuple(said)
 
 
-def _four_digits(cells: pl.Series) -> bool:
-    """Whether any cell has four digits in a row; mostly one of the first has."""
-    return any(bool(some.str.contains(r"\d{4}").any()) for some in (cells.head(FEW), cells))
-
-
 def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> list[Notice]:
     """What of the columns is read in another way than cell by cell, or not at all."""
     said = []
@@ -131,7 +125,7 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
             Notice(f"The date of a row is put together from {listed([how.dates.column or '', *how.dates.more])}.")
         )
     dates = table.cells[how.dates.column].drop_nulls() if how.dates.column and not how.dates.more else None
-    if dates is not None and dates.len() and not how.dates.form.bare and not _four_digits(dates):
+    if dates is not None and dates.len() and not how.dates.form.bare and not four_digits(dates):
         said.append(Notice("Years have two digits: 00 to 35 are taken for 2000 to 2035, 36 to 99 for 1936 to 1999."))
     elif how.dates.form in SHORT:
         said.append(Notice("Years of two digits from 36 to 99 are taken for 1936 to 1999."))
@@ -141,12 +135,22 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
                 "Fiscal years are named by the year they begin in; in which month they begin is a word of the calendar."
             )
         )
-    if Down.ABOVE in (how.dates.down, how.series.down):
-        column = how.dates.column if how.dates.down is Down.ABOVE else how.series.column
+    if {how.dates.down, how.series.down} != {Down.OWN}:
+        column = how.dates.column if how.dates.down is not Down.OWN else how.series.column
         said.append(Notice(f"{column} is written once for several rows; it is filled down."))
     if how.values.kind is not ValueKind.COLUMNS:
         return said
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
+    spare = [name for name in table.columns if name not in used]
+    told = parts_said(table, how.dates, spare) if how.dates.column else []
+    if told:
+        said.append(
+            Notice(
+                f"{listed(told)} {'say' if len(told) > 1 else 'says'} what the date says, and {'are' if len(told) > 1 else 'is'} left out."
+            )
+        )
+    if how.dates.hours is HourSays.ENDS:
+        said.append(Notice("Hours run from 1 to 24: each is taken for the hour that ends then."))
     counting = [name for name in table.columns if name not in used and numbers_rows(table.cells[name])]
     said.extend(Notice(f"{name} only counts the rows, and is left out.") for name in counting)
     said.extend(Notice(f"The numbers in {name} are in {unit}.") for name, unit in observations.units.items())

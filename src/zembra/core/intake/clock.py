@@ -18,11 +18,20 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import offsets_of, read_dates
 
 FEWEST_STAMPS = 48
+FEWEST_MIDNIGHTS = 4
 # tried first when a zone is sought for offsets: one place for each rule in wide use
 _LIKELY = (
     "Europe/Berlin", "Europe/London", "Europe/Athens", "Europe/Lisbon", "America/New_York", "America/Chicago",
     "America/Denver", "America/Los_Angeles", "America/Halifax", "America/St_Johns", "Australia/Sydney",
     "Australia/Adelaide", "Pacific/Auckland", "America/Santiago", "Asia/Jerusalem",
+)  # fmt: skip
+
+
+# one place for each distance to UTC in wide use that never changes
+_STEADY = (
+    "Africa/Lagos", "Africa/Johannesburg", "Europe/Moscow", "Asia/Dubai", "Asia/Karachi", "Asia/Kolkata", "Asia/Dhaka",
+    "Asia/Bangkok", "Asia/Shanghai", "Asia/Tokyo", "Australia/Brisbane", "America/Sao_Paulo", "America/Bogota",
+    "America/Phoenix", "Pacific/Honolulu",
 )  # fmt: skip
 
 
@@ -39,6 +48,8 @@ class Moments:
 def read_moments(cells: pl.Series, form: DateForm, zone: str | None, groups: pl.Series | None = None) -> Moments:
     """Moments of a column. groups: what tells the series of the rows apart."""
     wall = read_dates(cells, form)
+    if form.told_in_utc and zone is not None:
+        return _of_zone(wall, zone)
     if not form.timed:
         return Moments(wall)
     offsets = offsets_of(cells, form)
@@ -63,11 +74,11 @@ def _midnights(wall: pl.Series) -> bool:
 
 def _of_zone(utc: pl.Series, zone: str) -> Moments:
     local = utc.dt.replace_time_zone("UTC").dt.convert_time_zone(zone)
-    return Moments(
-        (utc + local.dt.base_utc_offset()).cast(pl.Datetime("ms")),
-        local.dt.replace_time_zone(None).cast(pl.Datetime("ms")),
-        zone,
-    )
+    wall = local.dt.replace_time_zone(None).cast(pl.Datetime("ms"))
+    if _midnights(wall):
+        # the days of a place, whatever their distance to UTC is
+        return Moments(wall)
+    return Moments((utc + local.dt.base_utc_offset()).cast(pl.Datetime("ms")), wall, zone)
 
 
 def _local(wall: pl.Series, zone: str, groups: pl.Series | None) -> Moments:
@@ -101,6 +112,28 @@ def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
     return None
 
 
+def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
+    """Places of which all moments are midnights, where they are told in UTC and none is a midnight there: days or months
+    that some program wrote as moments. The likeliest first."""
+    moments = read_dates(cells, form)
+    if form.timed:
+        offsets = offsets_of(cells, form)
+        if offsets is None or offsets.null_count() > moments.null_count() or offsets.drop_nulls().n_unique() != 1:
+            return ()
+        moments = moments - offsets
+    elif not form.told_in_utc:
+        return ()
+    utc = moments.drop_nulls().unique()
+    if utc.len() < FEWEST_MIDNIGHTS or not utc.dt.time().n_unique() <= 2 or bool((utc.dt.truncate("1d") == utc).any()):
+        return ()
+    found = []
+    for zone in (*_LIKELY, *_STEADY):
+        local = utc.dt.replace_time_zone("UTC").dt.convert_time_zone(zone).dt.replace_time_zone(None)
+        if _midnights(local):
+            found.append(zone)
+    return tuple(found)
+
+
 @dataclass(frozen=True, slots=True)
 class Jumps:
     """zones: places whose clock fits, empty for none. skipped, repeated: the first wall-clock moment that
@@ -117,6 +150,8 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
     A place fits where no moment that its clock skipped is there, all those around are, and what stands
     twice for one group is what its clock repeated. wall: Datetime; groups: what tells series apart.
     """
+    # to the minute: what clocks skip and repeat are whole hours
+    wall = wall.dt.truncate("1m")
     known = wall.drop_nulls()
     if known.len() < FEWEST_STAMPS:
         return Jumps()
@@ -125,7 +160,6 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
     if not isinstance(step, timedelta) or not timedelta(0) < step <= timedelta(hours=1):
         return Jumps()
     there = set(distinct.to_list())
-    first, last = distinct[0], distinct[-1]
     frame = pl.DataFrame(
         {"wall": wall, "group": groups if groups is not None else pl.repeat(0, wall.len(), eager=True)}
     )
@@ -133,35 +167,53 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
     fitting = []
     told: dict[str, datetime | None] = {"skipped": None, "repeated": None}
     for zone in _LIKELY:
-        skipped, repeated = _changes(zone, first, last, step)
-        around = {one - timedelta(hours=3) for one in skipped} | {one + timedelta(hours=3) for one in skipped}
-        gone = bool(skipped) and not (set(skipped) & there) and around <= there
+        found = _changes(zone, there, step, distinct[0], distinct[-1])
+        if found is None:
+            continue
+        skipped, repeated = found
         doubled = bool(repeated) and bool(twice) and twice <= set(repeated)
-        if not (gone or doubled) or (skipped and not gone) or (twice and not doubled):
+        if not (skipped or doubled) or (twice and not doubled):
             continue
         fitting.append(zone)
         if len(fitting) == 1:
-            told = {"skipped": skipped[0] if gone else None, "repeated": min(twice) if doubled else None}
+            told = {"skipped": skipped[0] if skipped else None, "repeated": min(twice) if doubled else None}
     return Jumps(tuple(fitting), told["skipped"], told["repeated"])
 
 
-def _changes(zone: str, first: datetime, last: datetime, step: timedelta) -> tuple[list[datetime], list[datetime]]:
-    """(wall-clock moments that a place's clock skipped, those it showed twice), on a step."""
+def _changes(
+    zone: str, there: set[datetime], step: timedelta, first: datetime, last: datetime
+) -> tuple[list[datetime], list[datetime]] | None:
+    """(wall-clock moments that a place's clock skipped, those it showed twice), on a step; None as soon as a skipped one is
+    there, or one around it is not."""
     place = ZoneInfo(zone)
     skipped: list[datetime] = []
     repeated: list[datetime] = []
-    day = first.replace(hour=0, minute=0, second=0, microsecond=0)
-    phase = (first - day) % step
-    while day <= last:
+    midnight = first.replace(hour=0, minute=0, second=0, microsecond=0)
+    phase = (first - midnight) % step
+    for day in _days_of_change(zone, midnight, last):
         change = _offset(day + timedelta(days=1), place) - _offset(day, place)
-        if change:
-            moments = [day + phase + n * step for n in range(int(timedelta(days=1) / step))]
-            for one in moments:
-                early, late = (one.replace(tzinfo=place, fold=fold).utcoffset() for fold in (0, 1))
-                if first <= one <= last and early is not None and late is not None and early != late:
-                    (skipped if change > timedelta(0) else repeated).append(one)
-        day += timedelta(days=1)
+        for n in range(int(timedelta(days=1) / step)):
+            one = day + phase + n * step
+            early, late = (one.replace(tzinfo=place, fold=fold).utcoffset() for fold in (0, 1))
+            if not first <= one <= last or early is None or late is None or early == late:
+                continue
+            if change < timedelta(0):
+                repeated.append(one)
+            elif one in there or not {one - timedelta(hours=3), one + timedelta(hours=3)} <= there:
+                return None
+            else:
+                skipped.append(one)
     return skipped, repeated
+
+
+def _days_of_change(zone: str, first: datetime, last: datetime) -> list[datetime]:
+    """The days, as midnights, on which the distance to UTC of a place is another one than the day after."""
+    days = pl.datetime_range(first, last + timedelta(days=1), "1d", time_unit="us", eager=True)
+    local = days.dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null")
+    ahead = (local.dt.base_utc_offset() + local.dt.dst_offset()).forward_fill()
+    return (
+        days.head(days.len() - 1).filter((ahead.diff(null_behavior="drop") != timedelta(0)).fill_null(False)).to_list()
+    )
 
 
 def _offset(moment: datetime, place: ZoneInfo) -> timedelta:

@@ -42,12 +42,18 @@ class DateForm(Choice):
     SHORT_MONTH = ("short-month", "month and year of two digits", "1/86 is Jan 1986")
     SHORT_COMPACT = ("short-compact", "year month day in six digits", "800102")
     SERIAL = ("serial", "workbook day numbers", "46095 is 14 Mar 2026")
+    NAME_YEAR = ("name-year", "a year in a longer name", "riders2026, 2026_riders")
     EPOCH = ("epoch", "seconds, or parts of them, since 1970", "1773446400")
 
     @property
     def timed(self) -> bool:
         """Whether the form tells the time of day on some clock."""
         return self in _TIMED
+
+    @property
+    def told_in_utc(self) -> bool:
+        """Whether the form counts from a moment that is the same everywhere."""
+        return self is DateForm.EPOCH
 
     @property
     def bare(self) -> bool:
@@ -65,6 +71,8 @@ _BARE = (
 )  # fmt: skip
 # so short that they are tried only where a column's name says what it holds
 SHORT = (DateForm.SHORT_YEAR, DateForm.SHORT_MONTH, DateForm.SHORT_COMPACT)
+# not looked for in cells: SHORT, and what only stands in the names of columns
+SOUGHT = tuple(form for form in DateForm if form not in (*SHORT, DateForm.NAME_YEAR))
 # readings of which a column may allow two, so that its steps must tell
 RIVALS = (
     (DateForm.DAY_FIRST, DateForm.MONTH_FIRST, DateForm.SHORT_YMD),
@@ -81,6 +89,9 @@ _PIECES = {
     "d": r"(?P<d>\d{1,2})",
     "dd": r"(?P<d>[0-3]\d)",
     "q": r"(?P<q>0?[1-4]|IV|I{1,3})",
+    "quarter": r"(?:\.|st|nd|rd|th|er?|ème|º|°|ª)? ?(?i:q|kw\.?|quartal|quarter|trimestre|trim\.?|tri\.?|kwartaal|kvartal|kwarta[lł]|[cč]tvrtlet[ií]|negyed[eé]v|nelj[aä]nnes)",
+    "fy": r"(?i:fy|fiscal year|fiscal)[ \-]?{y}(?:[/\-–](?:\d{2}|\d{4}))?",
+    "span": r"{y4}[/\-–](?:\d{2}|\d{4})",
     "h": r"(?P<h>[12])",
     "w": r"(?P<w>[0-5]?\d)",
     "b": r"(?P<b>[^\W\d_][^\W\d_]+)\.?",
@@ -112,13 +123,16 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
     ),
     DateForm.QUARTER: (
         r"{y4}[ \-/.:]?(?i:q|qtr|quarter|kv)\.? ?{q}",
-        r"{y4} ?(?i:t) ?{q}",
+        r"{y4}[ \-/]?(?i:t) ?{q}",
         r"{y4}[:\-](?P<q>I{1,3}|IV)",
         r"{y4}:(?P<q>0?[1-4])",
         r"(?i:q|qtr|quarter|t|kv)\.? ?{q}[ \-/.,]*{y}",
         r"{q}(?i:q)[ \-/]?{y}",
         r"(?P<q>I{1,3}|IV)[ /\-]{y4}",
-        r"{q}(?:\.|st|nd|rd|th|er?|ème|º|°)? ?(?i:quartal|quarter|trimestre|trim\.?|kwartaal|kvartal|kwartał)[ ,/]*(?i:de |of )?{y}",
+        r"{q}{quarter}[ ,/.\-]*(?i:de |do |of |r\. ?)?{y}",
+        r"(?i:kw|kwartał|quartal|quarter|trimestre|trim|kvartal|čtvrtletí)\.? ?{q}[ ,/.\-]*(?i:de |do |of )?{y}",
+        r"{y4}\.?[ ,/\-]*{q}{quarter}",
+        r"{q}[TtKk][ \-/]?{y}",
     ),
     DateForm.HALF: (r"{y4}[ \-/]?(?:[HhSs]){h}", r"(?:[HhSs]){h}[ \-/]?{y}", r"{h}[Hh][ \-/]?{y}"),
     DateForm.FISCAL: (
@@ -135,8 +149,14 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
         r"{weekday}{b}[ \-/]{d},?[ \-/]{y4}(?:,? +{clock})?",
     ),
     DateForm.NAMED_MONTH: (r"{b}[ \-/',.]*(?:de |of )?{y}", r"{y4}[ \-/,]*{b}"),
-    DateForm.YEAR_MONTH: (r"{y4} (?i:m)?{m}", r"(?i:m)?{m} {y4}", r"{y4} {b}", r"{b} {y4}"),
-    DateForm.YEAR_QUARTER: (r"{y4} (?i:q|qtr |quarter )?{q}", r"(?i:q|qtr |quarter )?{q} {y4}"),
+    DateForm.YEAR_MONTH: (
+        r"{y4} (?i:m)?{m}", r"(?i:m)?{m} {y4}", r"{y4} {b}", r"{b} {y4}", r"{fy} (?i:m)?{m}", r"{fy} {b}",
+        r"{b} {fy}", r"{span} (?i:m)?{m}", r"{span} {b}", r"{b} {span}",
+    ),
+    DateForm.YEAR_QUARTER: (
+        r"{y4} (?i:q|qtr |quarter |kw\.? ?|t)?{q}", r"(?i:q|qtr |quarter |kw\.? ?|t)?{q} {y4}", r"{y4} {q}{quarter}",
+        r"{q}{quarter} {y4}",
+    ),
     DateForm.YEAR_WEEK: (r"{y4} (?i:w|week |wk )?{w}", r"(?i:w|week |wk )?{w} {y4}"),
     DateForm.YEAR_MONTH_DAY: (r"{y4} {m} {d}(?: {time})?", r"{y4} {b} {d}(?: {time})?", r"{d} {m} {y4}(?: {time})?"),
     DateForm.DAY_HOUR: (
@@ -148,6 +168,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
     DateForm.COMPACT_MONTH: (r"{y4}{mm}",),
     DateForm.DECIMAL_YEAR: (r"(?P<dec>(?:1[5-9]|2[01])\d{2}(?:[.,]\d+)?)",),
     DateForm.SHORT_YEAR: (r"{y2}",),
+    DateForm.NAME_YEAR: (r"(?:.*[^\d.,])?(?P<y>(?:1[5-9]|20|21)\d{2})(?:[^\d.,].*)?",),
     DateForm.SHORT_MONTH: (r"{m}[/.\-]{y2}",),
     DateForm.SHORT_COMPACT: (r"{y2}{mm}{dd}",),
     DateForm.SERIAL: (r"(?P<serial>[1-9]\d{4}(?:\.\d+)?)",),
@@ -155,7 +176,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
         r"(?P<seconds>[1-9]\d{8,9})(?:\.\d+)?", r"(?P<milli>[1-9]\d{11,12})(?:\.0+)?", r"(?P<micro>[1-9]\d{14,15})",
     ),
 }  # fmt: skip
-_PIECE = re.compile(r"\{([a-z0-9]+)\}")
+_PIECE = re.compile(r"\{([a-z][a-z0-9]*)\}")
 _GROUP = re.compile(r"\(\?P<(\w+)>")
 
 

@@ -8,8 +8,9 @@ from functools import lru_cache
 
 import polars as pl
 
-from zembra.core.intake.dateforms import MARK, PATTERNS, SHORT, DateForm, compiled
+from zembra.core.intake.dateforms import MARK, PATTERNS, SOUGHT, DateForm, compiled
 from zembra.core.intake.months import month_numbers
+from zembra.core.intake.totals import without_totals
 
 # every way of writing takes 1500 to 2200 for a year; days since 1970
 _FIRST, _LAST = ((date(*day) - date(1970, 1, 1)).days for day in ((1500, 1, 1), (2200, 12, 31)))
@@ -160,6 +161,11 @@ def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
     return (minutes * 60_000).cast(pl.Duration("ms"))
 
 
+def four_digits(cells: pl.Series) -> bool:
+    """Whether any cell has four digits in a row, as a year; mostly one of the first has."""
+    return any(bool(some.str.contains(r"\d{4}").any()) for some in (cells.head(LOOKED_AT), cells))
+
+
 def _full_year(year: pl.Expr) -> pl.Expr:
     """Two-digit years: few tables tell of what is more than ten years ahead, so 36 to 99 are of the last century."""
     return pl.when(year < 36).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
@@ -172,7 +178,7 @@ _NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONT
 def forms_like(text: str) -> frozenset[DateForm]:
     """The forms a single text looks like; whether it is a day of the calendar is not checked."""
     plain = text.strip()
-    found = frozenset(form for form in PATTERNS if form not in SHORT and compiled(form).match(plain))
+    found = frozenset(form for form in SOUGHT if compiled(form).match(plain))
     if found & _NAMED and not any(month_numbers([word]) for word in re.findall(r"[^\W\d_]{2,}", plain)):
         return found - _NAMED
     return found
@@ -192,7 +198,7 @@ def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, 
     order = list(DateForm)
     some = cells.gather_every(max(1, cells.len() // MOST_LOOKED_AT))
     texts = some.drop_nulls().unique(maintain_order=True).str.strip_chars()
-    texts = texts.filter(texts != "")
+    texts = without_totals(texts.filter(texts != ""))
     if texts.len() == 0:
         return []
     # what most cells are shows in a few of them; a long column of plain numbers is not looked through

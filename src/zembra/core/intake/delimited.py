@@ -23,6 +23,7 @@ from zembra.core.intake.table import TextTable, row_numbers
 DELIMITERS = (",", ";", "\t", "|")
 HEAD_BYTES = 512 * 1024
 SAMPLE_REPEATS = 5_000  # rows looked through for the names standing again
+MOST_ROWS_CUT = 2_000_000  # a text with more rows is one table
 PIECE = 256 * 1024
 QUOTE = b'"'
 csv.field_size_limit(LONGEST_CELL)
@@ -51,6 +52,21 @@ def last_rows(text: bytes, delimiter: str) -> list[list[str]]:
     return _cut("\n".join(lines), delimiter, 6)
 
 
+def may_be_stacked(text: bytes, delimiter: str, small: int) -> bool:
+    """Whether rows that hold nothing may part the tables of a text. small: bytes below which every text is looked through."""
+    if len(text) <= small:
+        return True
+    width = max((len(row) for row in first_rows(text, delimiter)), default=1)
+    nothing = (b"", b'""', delimiter.encode() * (width - 1))
+    body = text.rstrip(b"\r\n" + delimiter.encode())
+    return any(b"\n" + one + end in body for one in nothing for end in (b"\n", b"\r\n"))
+
+
+def cut_rows(text: bytes, delimiter: str) -> list[list[str]]:
+    """All rows of a text; none where it cannot be cut."""
+    return _cut(text.decode(errors="replace"), delimiter, MOST_ROWS_CUT)
+
+
 def _cut(text: str, delimiter: str, most: int) -> list[list[str]]:
     try:
         return list(islice(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter), most))
@@ -61,6 +77,7 @@ def _cut(text: str, delimiter: str, most: int) -> list[list[str]]:
 def read_delimited(text: bytes, how: TableHow) -> TextTable:
     """text: UTF-8. Raises Refusal with the place of what cannot be read."""
     plain = how.comments is None and how.units_row is LeftOut.KEPT and how.headings is Headings.ROW
+    plain = plain and not how.first_row and not how.last_row
     fast = _fast(text, how) if how.header_row and how.header_rows == 1 and plain else None
     if fast is not None:
         return fast
@@ -136,6 +153,12 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         # what stands in quotes may be nothing
         cells = cells.with_columns(pl.all().replace("", None))
     numbers = row_numbers(how.header_row + 1, cells.height)
+    if cells[columns[0]].null_count() and cells[columns[-1]].null_count():
+        some = cells.select(pl.any_horizontal(pl.all().is_not_null())).to_series()
+        if not some.all():
+            cells, numbers = cells.filter(some), numbers.filter(some)
+        if not cells.height:
+            raise no_rows(how.header_row, columns)
     if how.repeats is LeftOut.KEPT or columns[0] not in cells[columns[0]].head(SAMPLE_REPEATS).to_list():
         return TextTable(tuple(columns), cells, numbers)
     repeated = cells.select(pl.all_horizontal(pl.col(name) == name for name in columns)).to_series().fill_null(False)

@@ -3,21 +3,42 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import combinations
 
 import polars as pl
 
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed
-from zembra.core.intake.clock import read_moments
-from zembra.core.intake.datecolumns import find_dates, numeric_share, part_column, speaks_of_dates
+from zembra.core.intake.clock import midnight_zones
+from zembra.core.intake.datecolumns import (
+    EVEN,
+    find_dates,
+    first_month,
+    numeric_share,
+    part_column,
+    parts_said,
+    regular,
+    speaks_of_dates,
+    written_once,
+)
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
+from zembra.core.intake.decimals import across, decimal_of
 from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
-from zembra.core.intake.joining import FEWEST_ACROSS, date_texts, joined, parts_of_date, period_columns, series_texts
-from zembra.core.intake.numbers import MAY_BE_NUMBER, detect_decimal
+from zembra.core.intake.joining import (
+    FEWEST_ACROSS,
+    joined,
+    parts_of_date,
+    period_columns,
+    series_texts,
+    years_in_names,
+)
+from zembra.core.intake.numbers import MAY_BE_NUMBER
 from zembra.core.intake.plain import plain_columns
+from zembra.core.intake.rowdates import row_moments
 from zembra.core.intake.table import TextTable
+from zembra.core.intake.totals import without_totals
 
 NUMERIC_SHARE = 0.5
 MOST_SERIES = 2000
@@ -25,6 +46,7 @@ MOST_CODES = 60  # different whole numbers a column may hold and still name seri
 SAMPLE_CELLS = 20_000  # of all columns of numbers together
 FEWEST_SAMPLED = 60  # rows
 SAMPLE_ROWS = 20_000
+FEWEST_DATED = 5  # rows: fewer dates may be on a grain by chance
 
 
 def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -> HowRead:
@@ -36,16 +58,23 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         kind = ValueKind.ACROSS if _runs_across(table) else None
     if kind is ValueKind.ACROSS:
         return _across(table, how)
+    if kind is None and (columns := years_in_names(table)) and _worth_reading_across(table, columns):
+        return _read_across(table, how, DateForm.NAME_YEAR, columns)
     if kind is None and (grid := _year_grid(table, how)) is not None:
         return grid
     plain = plain_columns(table)
-    dates = find_dates(table, plain).how
-    dates = _down(table, dates)
+    found = find_dates(table, plain)
+    dates = _down(table, found.how)
+    if not dates.more and (zones := midnight_zones(table.cells[dates.column or ""], dates.form)):
+        dates = dates.model_copy(update={"zone": zones[0]})
     taken = {dates.column, *dates.more}
     rest = [name for name in table.columns if name not in taken]
+    # a column that could date the rows as well measures nothing, and neither does one that says what their date says
+    says_no_more = {one.column for one in found.others} | set(parts_said(table, dates, rest))
     numeric = []
     if kind is not ValueKind.EVENTS:
         numeric = [name for name in rest if name in plain or may_be_measured(table.cells[name])]
+        numeric = [name for name in numeric if name not in says_no_more] or numeric
         # a column that only counts its rows is no measure, unless it is all there is
         numeric = [name for name in numeric if not numbers_rows(table.cells[name])] or numeric
     if not numeric:
@@ -61,8 +90,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         series, numeric = _series(table, rest, numeric, dates)
         most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(numeric))
         some = table.cells.select(numeric).gather_every(max(1, table.height // most))
-        cells = pl.concat([some[name].rename("cell") for name in numeric])
-        values = ValuesHow(columns=tuple(numeric), decimal=detect_decimal(cells))
+        values = ValuesHow(columns=tuple(numeric), decimal=decimal_of(some.get_columns()))
     return HowRead(table=how, dates=dates, series=series, values=values)
 
 
@@ -74,7 +102,26 @@ def may_be_measured(cells: pl.Series) -> bool:
 
 def _runs_across(table: TextTable) -> bool:
     found = period_columns(table.columns)
-    return found is not None and len(found[1]) >= len(table.columns) * 0.5
+    return found is not None and len(found[1]) >= len(table.columns) * 0.5 and _no_dates_beside(table, found[1])
+
+
+def _worth_reading_across(table: TextTable, columns: Sequence[str]) -> bool:
+    return all(numeric_share(table.cells[name]) >= NUMERIC_SHARE for name in columns) and _no_dates_beside(
+        table, columns
+    )
+
+
+def _no_dates_beside(table: TextTable, columns: Sequence[str]) -> bool:
+    """Whether no column beside those whose names look like periods has dates on a grain: names never beat dates."""
+    rest = [name for name in table.columns if name not in columns]
+    if not rest or table.height < FEWEST_DATED:
+        return True
+    beside = replace(table, columns=tuple(rest), cells=table.cells.select(rest))
+    try:
+        found = find_dates(beside, plain_columns(beside)).how
+    except Refusal:
+        return True
+    return found.form.bare or regular(read_dates(beside.cells[found.column or ""], found.form)) < EVEN
 
 
 def _across(table: TextTable, how: TableHow) -> HowRead:
@@ -85,10 +132,14 @@ def _across(table: TextTable, how: TableHow) -> HowRead:
             place=f"the columns are {', '.join(table.columns[:8])}",
             todo="Choose another row for the column names, or say that the numbers are in columns of their own.",
         )
-    form, columns = found
+    return _read_across(table, how, *found)
+
+
+def _read_across(table: TextTable, how: TableHow, form: DateForm, columns: Sequence[str]) -> HowRead:
     others = [name for name in table.columns if name not in columns]
-    cells = pl.concat([table.cells[name].rename("cell") for name in columns])
-    values = ValuesHow(kind=ValueKind.ACROSS, decimal=detect_decimal(cells))
+    decimal = decimal_of(across(table.cells.select(columns)))
+    within = tuple(columns) if form is DateForm.NAME_YEAR else ()
+    values = ValuesHow(kind=ValueKind.ACROSS, decimal=decimal, columns=within)
     if form is DateForm.YEAR:
         # years across and months or quarters down
         for part, joined_form in (("month", DateForm.YEAR_MONTH), ("quarter", DateForm.YEAR_QUARTER)):
@@ -112,7 +163,7 @@ def _labels(table: TextTable, others: Sequence[str]) -> SeriesHow:
     if not texts:
         return SeriesHow()
     best = max(texts, key=lambda name: table.cells[name].n_unique())
-    down = Down.ABOVE if _merged(table.cells[best]) else Down.OWN
+    down = Down.ABOVE if written_once(table.cells[best]) else Down.OWN
     cells = series_texts(table, SeriesHow(column=best, down=down))
     assert cells is not None
     if cells.n_unique() < table.height:
@@ -125,14 +176,8 @@ def _labels(table: TextTable, others: Sequence[str]) -> SeriesHow:
     return SeriesHow(column=best, down=down)
 
 
-def _merged(cells: pl.Series) -> bool:
-    """Whether a column looks like merged cells: filled at its top, then now and then."""
-    empty = cells.null_count()
-    return bool(empty) and cells[0] is not None and empty >= cells.len() * 0.2
-
-
 def _any_merged(table: TextTable, names: Sequence[str]) -> Down:
-    return Down.ABOVE if any(_merged(table.cells[name]) for name in names) else Down.OWN
+    return Down.ABOVE if any(written_once(table.cells[name]) for name in names) else Down.OWN
 
 
 def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
@@ -147,13 +192,20 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
     for name in table.columns:
         if name in names:
             continue
-        cells = table.cells[name].drop_nulls()
-        years = read_dates(cells, DateForm.YEAR)
+        cells = without_totals(table.cells[name])
+        kind = DateForm.FISCAL if cells.str.contains(r"\D").any() and form is DateForm.YEAR_MONTH else DateForm.YEAR
+        years = read_dates(cells, kind)
         if cells.len() and years.null_count() <= cells.len() // 10:
             others = [one for one in table.columns if one not in names and one != name]
-            numbers = pl.concat([table.cells[one].rename("cell") for one in names])
-            values = ValuesHow(kind=ValueKind.ACROSS, columns=tuple(names), decimal=detect_decimal(numbers))
-            dates = DatesHow(column=name, form=form, down=_any_merged(table, (name,)))
+            decimal = decimal_of(across(table.cells.select(names)))
+            values = ValuesHow(kind=ValueKind.ACROSS, columns=tuple(names), decimal=decimal)
+            begins = 1
+            if form is DateForm.YEAR_MONTH:
+                months = (
+                    read_dates(pl.Series([f"2024 {one}" for one in names]), form).dt.month().drop_nulls().to_numpy()
+                )
+                begins = first_month([months])
+            dates = DatesHow(column=name, form=form, down=_any_merged(table, (name,)), year_begins=begins)
             texts = [one for one in others if not may_be_measured(table.cells[one])]
             series = _labels(table, texts) if texts and years.n_unique() < years.len() else SeriesHow()
             return HowRead(table=how, dates=dates, series=series, values=values)
@@ -186,7 +238,7 @@ def _event_series(table: TextTable, rest: Sequence[str]) -> str | None:
 
 def _down(table: TextTable, dates: DatesHow) -> DatesHow:
     """A date written only once counts for the rows under it."""
-    if dates.column is None or not _merged(table.cells[dates.column]):
+    if dates.column is None or dates.down is not Down.OWN or not written_once(table.cells[dates.column]):
         return dates
     others = [name for name in table.columns if name not in (dates.column, *dates.more)]
     rows_without = table.cells.filter(pl.col(dates.column).is_null())
@@ -236,7 +288,7 @@ def telling_apart(
 def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: DatesHow) -> tuple[SeriesHow, list[str]]:
     """What tells the rows of one date apart, and the columns of numbers that are left."""
     top = TextTable(table.columns, table.cells.head(SAMPLE_ROWS), table.numbers.head(SAMPLE_ROWS))
-    moments = read_moments(date_texts(top, dates), dates.form, dates.zone).when
+    moments = row_moments(top, dates).when
     dated = moments.is_not_null()
     rows = int(dated.sum())
     texts = [name for name in rest if name not in numeric]
@@ -249,7 +301,7 @@ def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: Da
     codes = [name for name in numeric if codes_like(top, name)]
     apart = telling_apart(top, moments, naming)
     if not apart:
-        filled = [name for name in naming if _merged(top.cells[name])]
+        filled = [name for name in naming if written_once(top.cells[name])]
         for name in filled:
             if shares_rows(moments, series_texts(top, SeriesHow(column=name, down=Down.ABOVE))) == 0:
                 return SeriesHow(column=name, down=Down.ABOVE), numeric
@@ -277,7 +329,7 @@ def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: Da
 def _may_name(top: TextTable, name: str, dated: pl.Series, rows: int) -> bool:
     cells = top.cells[name].filter(dated)
     names = cells.n_unique()
-    empty = cells.null_count() > rows // 2 and not _merged(top.cells[name])
+    empty = cells.null_count() > rows // 2 and not written_once(top.cells[name])
     return not empty and 1 <= names <= min(MOST_SERIES, max(1, rows // 2)) and not _is_date(top, name)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import polars as pl
@@ -9,20 +10,34 @@ import polars as pl
 from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import check_lengths, check_lines
 from zembra.core.intake.columnar import parquet_table
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dates import forms_like
 from zembra.core.intake.decode import decode, detect_encoding, refuse_non_text
-from zembra.core.intake.delimited import first_rows, last_rows, read_delimited, sniff_delimiter
+from zembra.core.intake.delimited import (
+    cut_rows,
+    first_rows,
+    last_rows,
+    may_be_stacked,
+    read_delimited,
+    sniff_delimiter,
+)
 from zembra.core.intake.fixed import fixed_rows, in_columns
 from zembra.core.intake.foreign import open_zip, unpacked
 from zembra.core.intake.grid import frame_table, table_of
-from zembra.core.intake.howread import Delimiter, Encoding, FileForm, TableHow
+from zembra.core.intake.howread import Delimiter, Encoding, FileForm, Headings, TableHow
 from zembra.core.intake.jsontable import json_frame, parse_json
-from zembra.core.intake.layout import LOOKED_AT, Layout, filled, find_layout, trailing_rows
+from zembra.core.intake.layout import LOOKED_AT, Row, filled, find_layout, trailing_rows
 from zembra.core.intake.package import descriptor_of, likely_resource, package_table, resources_of
-from zembra.core.intake.table import TextTable
+from zembra.core.intake.stacked import find_extents
+from zembra.core.intake.table import Part, TextTable
 from zembra.core.intake.webpage import WebPage
 from zembra.core.intake.workbook import Workbook
 
 FEWEST_ALIKE = 3  # rows a sheet needs to hold a table worth asking about
+SEEN_FOR_DATES = 60  # rows
+SMALL_TEXT = 4 * 1024**2  # bytes of a text that is looked through for further tables under the first
+# a plain number looks like these by chance
+_NUMBERS_TOO = {DateForm.SERIAL, DateForm.EPOCH, DateForm.DECIMAL_YEAR}
 
 
 def file_form(data: bytes) -> FileForm:
@@ -62,9 +77,11 @@ def read_table(data: bytes, how: TableHow) -> TextTable:
 
 def _read(data: bytes, how: TableHow) -> TextTable:
     if how.form is FileForm.TEXT:
-        return read_delimited(_lines(data, how), how)
+        text = _lines(data, how)
+        table = read_delimited(text, how)
+        return replace(table, parts=_parts(how, cut_rows(text, how.delimiter.value))) if how.last_row else table
     if how.form is FileForm.FIXED:
-        return table_of(fixed_rows(_lines(data, how).decode()), how)
+        return _with_parts(fixed_rows(_lines(data, how).decode()), how)
     if how.form is FileForm.HTML:
         page = WebPage(decode(data, how.encoding.value).decode())
         return _one_of(page, how)
@@ -85,13 +102,55 @@ def _lines(data: bytes, how: TableHow) -> bytes:
 
 
 def _one_of(book: Workbook | WebPage, how: TableHow) -> TextTable:
-    table = table_of(book.rows(how.sheet), how, book.sheets)
+    table = _with_parts(book.rows(how.sheet), how, book.sheets)
     chosen = how.sheet or book.sheets[0]
-    return replace(table, alike=tuple(name for name in book.sheets if name != chosen and _holds_table(book.rows(name))))
+    tables = [name for name in book.sheets if name != chosen and _holds_table(book.rows(name))]
+    dated = [name for name in tables if _holds_dates(book.rows(name))]
+    return replace(table, alike=tuple(dated), undated=tuple(name for name in tables if name not in dated))
+
+
+def _with_parts(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -> TextTable:
+    table = table_of(rows, how, sheets)
+    return replace(table, parts=_parts(how, rows)) if how.last_row else table
+
+
+def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[Part, ...]:
+    """The tables under each other of one sheet or text, each with how it is read; none where there is but one."""
+    layout = find_layout(rows[:LOOKED_AT])
+    parts: list[Part] = []
+    for one in find_extents(rows, layout.row, layout.headings is Headings.BLOCK):
+        start = one.header_row if parts else 1
+        if start:
+            own = rows[start - 1 : one.last_row]
+            named = _named(how, own[:LOOKED_AT], own[-LOOKED_AT:])
+            first, header_row = 0, named.header_row + start - 1
+        else:
+            named, first, header_row = parts[-1].how, one.first_row, parts[-1].how.header_row
+        words = {"header_row": header_row, "first_row": first, "last_row": one.last_row}
+        names = tuple(cell.strip() for cell in rows[header_row - 1] if cell.strip()) if header_row else ()
+        parts.append(Part(named.model_copy(update=words), one.first_row, one.last_row, names))
+    return tuple(parts)
+
+
+def _worth(rows: list[list[str]]) -> tuple[bool, int]:
+    """What the sheet to read has most of: rows with dates, then filled cells."""
+    return _holds_table(rows) and _holds_dates(rows), sum(filled(row) for row in rows[:400])
 
 
 def _holds_table(rows: list[list[str]]) -> bool:
     return sum(filled(row) >= 2 for row in rows[:400]) > FEWEST_ALIKE
+
+
+def _holds_dates(rows: list[list[str]]) -> bool:
+    """Whether most rows of a sheet, or its columns, have a date: what has none could be no line."""
+    full = [row for row in rows[:SEEN_FOR_DATES] if filled(row) >= 2]
+    down = sum(any(_dated(cell) for cell in row) for row in full)
+    across = max((sum(_dated(cell) for cell in row) for row in full), default=0)
+    return down * 2 > len(full) or across >= FEWEST_ALIKE
+
+
+def _dated(cell: str) -> bool:
+    return bool(forms_like(cell.strip()) - _NUMBERS_TOO) if cell.strip() else False
 
 
 def _resource(content: bytes) -> TextTable:
@@ -113,13 +172,8 @@ def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
     if form in (FileForm.WORKBOOK, FileForm.HTML):
         encoding = Encoding(detect_encoding(data)) if form is FileForm.HTML else Encoding.UTF8
         book = Workbook(data) if form is FileForm.WORKBOOK else WebPage(decode(data, encoding.value).decode())
-        sheet = sheet or max(book.sheets, key=lambda name: sum(filled(row) for row in book.rows(name)[:400]))
-        rows = book.rows(sheet)
-        full = [row for row in rows if filled(row)]
-        skip = trailing_rows(full[-6:], max((len(row) for row in full), default=1))
-        return _laid_out(
-            TableHow(form=form, encoding=encoding, sheet=sheet, skip_last=skip), find_layout(rows[:LOOKED_AT])
-        )
+        sheet = sheet or max(book.sheets, key=lambda name: _worth(book.rows(name)))
+        return _laid_out(TableHow(form=form, encoding=encoding, sheet=sheet), book.rows(sheet))
     if form is FileForm.PACKAGE:
         described = descriptor_of(data)
         return TableHow(
@@ -134,20 +188,25 @@ def _detect_text(data: bytes) -> TableHow:
     delimiter = sniff_delimiter(text)
     if delimiter is None:
         if in_columns(text[:65536].decode(errors="replace")):
-            rows = fixed_rows(text.decode())
-            skip = trailing_rows([row for row in rows[-6:] if filled(row)], len(rows[0]))
-            return _laid_out(
-                TableHow(form=FileForm.FIXED, encoding=encoding, skip_last=skip), find_layout(rows[:LOOKED_AT])
-            )
+            return _laid_out(TableHow(form=FileForm.FIXED, encoding=encoding), fixed_rows(text.decode()))
         delimiter = ","
-    top = first_rows(text, delimiter)
+    how = TableHow(encoding=encoding, delimiter=Delimiter(delimiter))
+    if may_be_stacked(text, delimiter, SMALL_TEXT) and (rows := cut_rows(text, delimiter)):
+        return _laid_out(how, rows)
+    bottom = last_rows(text, delimiter)
+    return _named(how, first_rows(text, delimiter), bottom)
+
+
+def _laid_out(how: TableHow, rows: Sequence[Row]) -> TableHow:
+    """rows: all of them; of several tables under each other the one with the most rows is read."""
+    parts = _parts(how, rows)
+    return max(parts, key=lambda one: one.rows).how if parts else _named(how, rows[:LOOKED_AT], rows[-LOOKED_AT:])
+
+
+def _named(how: TableHow, top: Sequence[Row], bottom: Sequence[Row]) -> TableHow:
+    """With the rows that name the columns, by the first rows, and those that are left out at the end, by the last."""
     layout = find_layout(top)
-    bottom = [row for row in last_rows(text, delimiter) if filled(row)]
-    skip = trailing_rows(bottom, len(top[layout.row - 1]) if top else 1)
-    return _laid_out(TableHow(encoding=encoding, delimiter=Delimiter(delimiter), skip_last=skip), layout)
-
-
-def _laid_out(how: TableHow, layout: Layout) -> TableHow:
+    skip = trailing_rows([row for row in bottom if filled(row)][-6:], len(top[layout.row - 1]) if top else 1)
     return how.model_copy(
         update={
             "header_row": layout.row,
@@ -155,5 +214,6 @@ def _laid_out(how: TableHow, layout: Layout) -> TableHow:
             "units_row": layout.units,
             "comments": layout.comments,
             "headings": layout.headings,
+            "skip_last": skip,
         }
     )

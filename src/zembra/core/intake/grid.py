@@ -10,7 +10,8 @@ import polars as pl
 from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import check_columns
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
-from zembra.core.intake.layout import Row, filled
+from zembra.core.intake.layout import Row, filled, years_over_months
+from zembra.core.intake.months import month_numbers
 from zembra.core.intake.table import NotTaken, TextTable, row_numbers
 
 BLOCK = "block"
@@ -23,7 +24,10 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
     """
     if how.header_row > len(rows):
         raise Refusal(f"There is no row {how.header_row} to take the column names from.", place=f"row {how.header_row}")
-    body = [(how.header_row + n, list(row)) for n, row in enumerate(rows[how.header_row :], 1)]
+    if how.last_row:
+        rows = rows[: how.last_row]
+    above = max(how.header_row, how.first_row - 1)
+    body = [(above + n, list(row)) for n, row in enumerate(rows[above:], 1)]
     while body and not filled(body[-1][1]):
         body.pop()
     body = body[: len(body) - how.skip_last] if how.skip_last else body
@@ -115,7 +119,10 @@ def _blocks(body: _Body, rows: Sequence[Row], how: TableHow) -> tuple[_Body, lis
 
 
 def _header(rows: Sequence[Row], how: TableHow) -> list[str]:
-    names = _joined(rows[max(0, how.header_row - how.header_rows) : how.header_row])
+    named = rows[max(0, how.header_row - how.header_rows) : how.header_row]
+    if len(named) == 2 and years_over_months(named[0], named[1]):
+        named = [_counted_on(named[0], named[1]), named[1]]
+    names = _joined(named)
     if how.comments and names:
         names[0] = names[0].removeprefix(how.comments).strip()
     return names
@@ -133,6 +140,20 @@ def _fitted(names: list[str], body: Sequence[Row]) -> list[str]:
     if width == len(names) + 1 and all(row[-1].strip() or not row[0].strip() for row in body):
         return ["", *names]
     return names
+
+
+def _counted_on(years: Row, months: Row) -> list[str]:
+    """Years over months with each year written out: one that is written once goes on where its months begin again."""
+    made: list[str] = []
+    year, last = "", 0
+    for n, name in enumerate(months):
+        month = month_numbers([name.strip(" .")]).get(name.strip(" .").lower(), 0)
+        written = years[n].strip() if n < len(years) else ""
+        if not written and year.isdigit() and 0 < month < last:
+            written = str(int(year) + 1)
+        year, last = written or year, month
+        made.append(year if name.strip() else "")
+    return made
 
 
 def _joined(rows: Sequence[Row]) -> list[str]:

@@ -73,6 +73,8 @@ class TableHow(Sentence):
         str | None, Field(title="how lines begin that are remarks", max_length=3), Word(empty="nothing")
     ] = None
     headings: Annotated[Headings, Field(title="what a row with one text is")] = Headings.ROW
+    first_row: Annotated[int, Field(ge=0, title="first row of the table; 0 for the one under the names")] = 0
+    last_row: Annotated[int, Field(ge=0, title="last row of the table; 0 for the end of the file")] = 0
     skip_last: Annotated[int, Field(ge=0, le=1000, title="rows left out at the end")] = 0
     empty_columns: Annotated[LeftOut, Field(title="empty columns without a name")] = LeftOut.LEFT_OUT
     repeats: Annotated[LeftOut, Field(title="rows repeating the column names")] = LeftOut.LEFT_OUT
@@ -103,7 +105,9 @@ class TableHow(Sentence):
 
     def _about_rows(self) -> str:
         units = ", the row of units is {units_row}" if self.units_row is LeftOut.LEFT_OUT else ""
-        return units + (", a row with one text is {headings}" if self.headings is Headings.BLOCK else "")
+        part = ", the table begins at row {first_row}" if self.first_row else ""
+        part += ", the table ends with row {last_row}" if self.last_row else ""
+        return part + units + (", a row with one text is {headings}" if self.headings is Headings.BLOCK else "")
 
 
 class Down(Choice):
@@ -111,6 +115,31 @@ class Down(Choice):
 
     OWN = ("own", "nothing")
     ABOVE = ("above", "the one above", "as merged cells have it")
+    COUNTED = (
+        "counted",
+        "the year above, one on where its months begin again",
+        "a year written once for rows of several",
+    )
+
+
+class YearNamed(Choice):
+    """By which of its two calendar years a year is named that does not begin in January."""
+
+    BEGINS = ("begins", "begins")
+    ENDS = ("ends", "ends")
+
+
+class Century(Choice):
+    """What years of two digits are."""
+
+    USUAL = ("usual", "1936 to 2035")
+    BEFORE = ("before", "1836 to 1935")
+    AFTER = ("after", "2036 to 2135")
+
+
+class HourSays(Choice):
+    BEGINS = ("begins", "begins", "hours 0 to 23")
+    ENDS = ("ends", "ends", "hours 1 to 24")
 
 
 class Names(Choice):
@@ -133,6 +162,10 @@ class DatesHow(Sentence):
     ] = ()
     down: Annotated[Down, Field(title="what an empty date cell means")] = Down.OWN
     form: Annotated[DateForm, Field(title="how dates are written")] = DateForm.ISO_DAY
+    year_begins: Annotated[int, Field(ge=1, le=12, title="month a year begins with")] = 1
+    year_named: Annotated[YearNamed, Field(title="which of its two years names it")] = YearNamed.BEGINS
+    century: Annotated[Century, Field(title="what years of two digits are")] = Century.USUAL
+    hours: Annotated[HourSays, Field(title="what the number of an hour says")] = HourSays.BEGINS
     zone: Annotated[
         str | None,
         Field(title="clock of a place that changes to summer time"),
@@ -140,10 +173,14 @@ class DatesHow(Sentence):
     ] = None
 
     def template(self) -> str:
-        clock = "; their clock is {zone}" if self.form.timed else ""
+        clock = "; their clock is {zone}" if self.form.timed or self.form.told_in_utc else ""
         more = " and {more}" if self.more else ""
-        down = ", an empty cell meaning {down}" if self.down is Down.ABOVE else ""
-        return f"The dates are in {{column}}{more}, written as {{form}}{down}{clock}."
+        down = ", an empty cell meaning {down}" if self.down is not Down.OWN else ""
+        year = "; a year begins with month {year_begins} and is named by the one it {year_named} in"
+        year = year if self.year_begins > 1 else ""
+        hours = "; the number of an hour says when it {hours}" if self.hours is HourSays.ENDS else ""
+        century = "; years of two digits are {century}" if self.century is not Century.USUAL else ""
+        return f"The dates are in {{column}}{more}, written as {{form}}{down}{year}{century}{hours}{clock}."
 
 
 class SeriesHow(Sentence):

@@ -15,6 +15,7 @@ from zembra.core.intake.howread import DatesHow, Down, HowRead, Names, SeriesHow
 from zembra.core.intake.table import TextTable
 
 FEWEST_ACROSS = 3
+_NAME_YEAR = re.compile(r"(?<![\d.,])(?:1[5-9]|20|21)\d{2}(?![\d.,])")
 _BETWEEN = re.compile(r"[\s_\u2010-\u2015\u2212-]+")
 
 
@@ -25,7 +26,7 @@ def joined(columns: Sequence[pl.Series], between: str = " ") -> pl.Series:
 
 
 def filled_down(cells: pl.Series, down: Down) -> pl.Series:
-    return cells.forward_fill() if down is Down.ABOVE else cells
+    return cells if down is Down.OWN else cells.forward_fill()
 
 
 def date_texts(table: TextTable, how: DatesHow) -> pl.Series:
@@ -99,3 +100,21 @@ def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[
         if len(hits) >= (1 if form else FEWEST_ACROSS) and (best is None or len(hits) > len(best[1])):
             best = (one, hits)
     return best
+
+
+def stem(name: str) -> str:
+    """What is left of a column's name without the year in it."""
+    return " ".join(_NAME_YEAR.sub(" ", name).replace("_", " ").split()).strip(" -:,")
+
+
+def years_in_names(table: TextTable) -> list[str]:
+    """Columns whose names hold a year and a word, each word with the same three years or more; none where they do not."""
+    years: dict[str, dict[str, str]] = {}
+    for name in table.columns:
+        found = _NAME_YEAR.findall(name)
+        if len(found) == 1 and (word := stem(name)):
+            years.setdefault(word, {}).setdefault(found[0], name)
+    good = [columns for columns in years.values() if len(columns) >= FEWEST_ACROSS]
+    if not good or any(columns.keys() != good[0].keys() for columns in good):
+        return []
+    return [name for columns in good for name in columns.values()]

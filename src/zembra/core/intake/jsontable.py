@@ -114,9 +114,12 @@ def _dates(names: list[str]) -> bool:
 
 
 def _of_lists(found: list[list[Any]]) -> pl.DataFrame:
-    """Rows as lists, the first of them the names."""
-    names = [cell_text(cell) for cell in found[0]]
-    return text_frame([dict(zip(names, row, strict=False)) for row in found[1:]])
+    """Rows as lists, the first of them the names unless it holds a number."""
+    if any(isinstance(cell, int | float) and not isinstance(cell, bool) for cell in found[0]):
+        names, rows = [f"column {n}" for n in range(1, max(map(len, found)) + 1)], found
+    else:
+        names, rows = [cell_text(cell) for cell in found[0]], found[1:]
+    return text_frame([dict(zip(names, row, strict=False)) for row in rows])
 
 
 def text_frame(records: list[dict[str, Any]]) -> pl.DataFrame:

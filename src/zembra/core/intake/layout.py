@@ -12,13 +12,14 @@ import polars as pl
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import Headings, LeftOut
+from zembra.core.intake.months import month_numbers
 from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.totals import is_total
 
 Row = Sequence[str]
 LOOKED_AT = 60
-_TOTALS = re.compile(
-    r"^\s*(grand |sub)?(total|totals|sum|gesamt|summe|totale|somme|suma|soma|totaal|average|mean)\b", re.IGNORECASE
-)
+_YEAR = re.compile(r"(?:(?i:fy) ?)?(?:1[5-9]|20|21)\d{2}(?:[/\-–]\d{2,4})?")
+_QUARTER = re.compile(r"(?i)(?:q|kw\.? ?|t)[1-4]|[1-4]\.? ?(?:q|kw|t)|(?:i{1,3}|iv)(?: kw)?")
 _REMARKS = ("#", "//", "%%", ";;")
 _PLAIN = {form for form in DateForm if form.bare}
 
@@ -79,12 +80,39 @@ def _find_names(top: Sequence[Row]) -> Layout:
     if at + 1 < len(top) and _like_data(top[at], top[at + 1]):
         return Layout(at if at else 0)
     names = [cell.strip() for cell in top[at]]
+    if at > 0 and years_over_months(top[at - 1], top[at]):
+        return Layout(at + 1, 2)
     if at > 0 and filled(top[at - 1]) >= 2 and len(set(names)) < len(names):
         return Layout(at + 1, 2)
     below = top[at + 1] if at + 1 < len(top) else ()
     if filled(top[at]) < usual and filled(below) >= usual and _names(below) and at + 2 < len(top):
         return Layout(at + 2, 2)
     return Layout(at + 1)
+
+
+def years_over_months(above: Row, names: Row) -> bool:
+    """Whether the row above the names has years, as merged cells have them, and the names are months or quarters."""
+    years = [cell.strip() for cell in above[1:] if cell.strip()]
+    parts = [cell.strip() for cell in names[1:] if cell.strip()]
+    return (
+        bool(years)
+        and len(parts) >= 3
+        and all(_YEAR.fullmatch(one) for one in years)
+        and all(map(_part_of_year, parts))
+    )
+
+
+def _part_of_year(text: str) -> bool:
+    plain = text.strip(" .")
+    return bool(_QUARTER.fullmatch(plain)) or (plain.isalpha() and bool(month_numbers([plain])))
+
+
+def _year_heading(row: Row, below: Sequence[Row]) -> bool:
+    """Whether a row holds nothing but a year, and the next one a part of it and more."""
+    if not _YEAR.fullmatch(row[0].strip()) or not below:
+        return False
+    first = below[0][0].strip() if below[0] else ""
+    return filled(below[0]) > 1 and bool(first) and _part_of_year(first)
 
 
 def _wide_enough(row: Row, usual: int) -> bool:
@@ -128,7 +156,8 @@ def _blocks(rows: Sequence[Row], header: int) -> bool:
     """Whether rows with one text come before stretches of data, each naming the rows under it."""
     alone = [
         n for n, row in enumerate(rows)
-        if n != header - 1 and filled(row) == 1 and row[0].strip() and not forms_like(row[0].strip()) and _names(row)
+        if n != header - 1 and filled(row) == 1 and row[0].strip()
+        and ((not forms_like(row[0].strip()) and _names(row)) or _year_heading(row, rows[n + 1 : n + 2]))
     ]  # fmt: skip
     inside = [n for n in alone if n >= header]
     if not inside:
@@ -144,7 +173,7 @@ def trailing_rows(bottom: Sequence[Row], width: int) -> int:
     for row in reversed(bottom):
         cells = [cell.strip() for cell in row if cell.strip()]
         note = width > 1 and len(cells) == 1 and row[0].strip() == cells[0] and not forms_like(cells[0])
-        total = bool(cells) and bool(_TOTALS.match(cells[0]))
+        total = bool(cells) and is_total(cells[0])
         if not (note or total) or count >= 5:
             break
         count += 1

@@ -124,15 +124,26 @@ def _read_awkward(texts: pl.Series, decimal: DecimalMark, blank_words: tuple[str
     return value, received
 
 
+def says_decimal(cells: pl.Series) -> bool:
+    """Whether any cell shows which mark is the decimal one."""
+    return any(_for_marks(cells))
+
+
 def detect_decimal(cells: pl.Series) -> DecimalMark:
     """Which mark the column's cells speak for; a point where nothing decides."""
+    comma, point = _for_marks(cells)
+    return DecimalMark.COMMA if comma > point else DecimalMark.POINT
+
+
+def _for_marks(cells: pl.Series) -> tuple[int, int]:
+    """(how many cells can only have a decimal comma, only a decimal point)."""
     texts = cells.drop_nulls().str.replace_all(_SPACES, "")
     comma = texts.str.contains(r"\d,\d{1,2}\D*$|\d,\d{4,}\D*$|\.\d{3},\d|^\D*0,\d").sum()
     point = texts.str.contains(r"\d\.\d{1,2}\D*$|\d\.\d{4,}\D*$|,\d{3}\.\d|^\D*0\.\d").sum()
     if comma == point == 0:
-        grouped_point = texts.str.contains(r"^\D*\d{1,3}(\.\d{3}){2,}\D*$").sum()
-        return DecimalMark.COMMA if grouped_point else DecimalMark.POINT
-    return DecimalMark.COMMA if comma > point else DecimalMark.POINT
+        comma = texts.str.contains(r"^\D*\d{1,3}(\.\d{3}){2,}\D*$").sum()
+        point = texts.str.contains(r"^\D*\d{1,3}(,\d{3}){2,}\D*$").sum()
+    return int(comma or 0), int(point or 0)
 
 
 _UNIT = r"^[-+−(]?\s*(?P<before>[$€£¥₹₽₩]|[A-Z]{3}\b)?\s*[-+−]?[\d.,'\s\u00a0\u202f]*\d[.,]?\s*(?P<after>%|[$€£¥₹₽₩]|[A-Za-zµ°][A-Za-zµ°²³/]{0,11})?\)?\*?$"

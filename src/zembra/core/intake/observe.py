@@ -11,12 +11,12 @@ import numpy as np
 import polars as pl
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.clock import read_moments
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
-from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts
+from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts, stem
 from zembra.core.intake.numbers import DecimalMark, marked_count, read_cells, read_numbers, units_of
+from zembra.core.intake.rowdates import in_its_year, moments_of
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
@@ -95,7 +95,8 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
 
 def _unit(cells: pl.Series) -> str:
     """The unit of a column: the only one that stands with some of its numbers. cells: more than plain numbers."""
-    found = [unit for unit in units_of(cells.head(UNIT_SAMPLE)) if unit]
+    # a mark of a footnote is no unit
+    found = [unit for unit in units_of(cells.head(UNIT_SAMPLE)) if unit and unit not in "prefs"]
     return found[0] if len(found) == 1 else ""
 
 
@@ -197,7 +198,7 @@ def _down(table: TextTable, how: HowRead) -> _Found:
     wanted = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
     reading = {column: beside.submit(_read, table.cells[column], how) for column in wanted if labels is not None}
     beside.shutdown(wait=False)
-    clock = read_moments(date_cells, how.dates.form, how.dates.zone, labels)
+    clock = moments_of(date_cells, how.dates, labels, table.cells[how.dates.column])
     moments = clock.when
     dated = moments.is_not_null()
     undated, undated_count = _undated(table, how, date_cells, dated)
@@ -270,18 +271,25 @@ def _across(table: TextTable, how: HowRead) -> _Found:
     if labels is None and how.dates.column is None:
         labels = pl.select(pl.format("row {}", table.numbers)).to_series()
     codes, names = _codes(labels) if labels is not None else _one(table.height, "values")
+    stems = list(dict.fromkeys(stem(name) for name in columns)) if how.dates.form is DateForm.NAME_YEAR else []
+    if len(stems) > 1:
+        # each word beside the years is a series of its own
+        names = [one if labels is None else f"{name}, {one}" for one in stems for name in names]
+    rows = len(names) // max(1, len(stems))
     beside = date_texts(table, how.dates) if how.dates.column else None
     frames = []
     undated: tuple[Undated, ...] = ()
     for name in columns:
         texts = pl.repeat(name, table.height, dtype=pl.String, eager=True)
         moments = read_dates(texts if beside is None else joined([beside, texts]), how.dates.form)
+        moments = in_its_year(moments, how.dates) if how.dates.year_begins > 1 else moments
         dated = moments.is_not_null()
         if beside is not None and not dated.any():
             continue
         if not dated.all() and not undated:
             undated = _listed(table, (~dated).arg_true(), beside if beside is not None else texts)
-        frame = _frame(codes, moments, table.cells[name], table.numbers, how)
+        own = codes if len(stems) < 2 else (codes + stems.index(stem(name)) * rows).cast(pl.UInt32)
+        frame = _frame(own, moments, table.cells[name], table.numbers, how)
         frames.append(frame if dated.all() else frame.filter(dated))
     if not frames:
         raise Refusal(

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 import polars as pl
 
+from zembra.core.intake.howread import TableHow
+
 
 @dataclass(frozen=True, slots=True)
 class NotTaken:
@@ -16,13 +18,29 @@ class NotTaken:
 
 
 @dataclass(frozen=True, slots=True)
+class Part:
+    """One of several tables under each other. how: how it is read. first_row, last_row: of its rows, counted from 1. names:
+    its column names; those of the table above where it has none of its own."""
+
+    how: TableHow
+    first_row: int
+    last_row: int
+    names: tuple[str, ...]
+
+    @property
+    def rows(self) -> int:
+        return self.last_row - self.first_row + 1
+
+
+@dataclass(frozen=True, slots=True)
 class TextTable:
     """cells: one Utf8 column per column of the table, named as in `columns`; null is an empty cell.
 
     numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
     of the file is not in `cells`. sheets: the tables the file holds, where it holds several. alike:
-    those of them that are not used and hold a table too. unread: columns of which no cell can be text. remarks: what
-    else is to be known of how the file was read, in sentences.
+    those of them that are not used and hold a table too. undated: those that hold rows and no dates. parts: the tables that
+    stand under each other, where several do. unread: columns of which no cell can be text. remarks: what else is to be
+    known of how the file was read, in sentences.
     """
 
     columns: tuple[str, ...]
@@ -31,6 +49,8 @@ class TextTable:
     left_out: tuple[NotTaken, ...] = ()
     sheets: tuple[str, ...] = ()
     alike: tuple[str, ...] = ()
+    undated: tuple[str, ...] = ()
+    parts: tuple[Part, ...] = ()
     unread: tuple[str, ...] = ()
     remarks: tuple[str, ...] = ()
 

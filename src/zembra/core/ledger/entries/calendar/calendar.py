@@ -14,6 +14,7 @@ from zembra.core.budget import Budget
 from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
+from zembra.core.calendar.sensible import sensible_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word, number
 from zembra.core.intake.observe import EVENTS
@@ -154,14 +155,18 @@ class Calendar(Entry):
         measure = next(iter(state.observations.frames))
         frame = state.observations.frames[measure]
         moments = frame["when"].unique().to_numpy().astype("datetime64[s]")
+        # a weekday is one of the clock on the wall
+        shown = frame["wall"] if "wall" in frame.columns else frame["when"]
         events = measure == EVENTS
         grain = detect_grain(moments)
         if events and COARSENESS[grain.unit] < COARSENESS[Unit.DAY]:
             grain = Grain(Unit.DAY)
+        grain = sensible_grain(grain, moments, len(state.observations.series), state.budget)
         weekdays = ALL_WEEK
         if grain.unit in (Unit.DAY, Unit.HOUR, Unit.MINUTE) and not events:
             days = Grain(Unit.DAY)
-            seen = np.bincount(days.weekdays(np.unique(days.periods(moments))), minlength=7)
+            there = shown.unique().to_numpy().astype("datetime64[s]")
+            seen = np.bincount(days.weekdays(np.unique(days.periods(there))), minlength=7)
             if seen.sum() >= 28:
                 weekdays = tuple(day for day, count in zip(ALL_WEEK, seen, strict=True) if count)
         return cls(

@@ -1,0 +1,25 @@
+"""A grain that a table's dates can sensibly be put on."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arrays import Moments
+from zembra.core.budget import Budget
+from zembra.core.calendar.grain import COARSENESS, Grain, Unit, completeness
+
+HARDLY_ANY = 0.005  # of the periods of a fine grain: so few are dates as they come
+
+
+def sensible_grain(grain: Grain, moments: Moments, series: int, budget: Budget) -> Grain:
+    """The grain, or the finest coarser one on which all series together stay within the budget; dates as they come where
+    nearly every period of a fine grain would be absent."""
+    if grain.unit not in (Unit.MINUTE, Unit.HOUR):
+        return grain
+    if completeness(grain, moments) < HARDLY_ANY:
+        return Grain(Unit.MOMENT)
+    for one in (grain, Grain(Unit.HOUR), Grain(Unit.DAY), Grain(Unit.WEEK), Grain(Unit.MONTH)):
+        ends = one.periods(np.array([moments.min(), moments.max()]))
+        if COARSENESS[one.unit] >= COARSENESS[grain.unit] and int(ends[1] - ends[0] + 1) * series <= budget.points:
+            return one
+    return grain

@@ -1,0 +1,127 @@
+"""Tables that stand one under the other in a sheet or a text."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import polars as pl
+
+from zembra.core.intake.dates import forms_like
+from zembra.core.intake.layout import Row, filled
+from zembra.core.intake.months import month_numbers
+from zembra.core.intake.numbers import DecimalMark, detect_decimal, read_numbers
+from zembra.core.intake.totals import is_total
+from zembra.core.lines import Received
+
+FEWEST_ROWS = 2  # of the table above, with numbers
+MOST_PARTS = 8
+LOOKED_BELOW = 3  # rows under names, of which one must hold a number: units may stand between
+
+
+@dataclass(frozen=True, slots=True)
+class Extent:
+    """Where a table stands. header_row: of its names, 0 where it goes by those of the table above. first_row, last_row: of
+    its rows; all counted from 1."""
+
+    header_row: int
+    first_row: int
+    last_row: int
+
+
+def find_extents(rows: Sequence[Row], header_row: int, blocks: bool = False) -> tuple[Extent, ...]:
+    """The tables under each other, from the one that `header_row` names on; none where there is but one. blocks: whether a
+    title among the rows is a heading of those under it, so that it parts no tables."""
+    names = _texts(rows[header_row - 1]) if header_row else ()
+    starts = [(header_row, header_row + 1)]  # (row of the names or 0, first row)
+    numbered = 0  # rows with numbers in the part so far
+    apart: int | None = None  # the first of the empty rows and titles that stand before this row
+    empty = titled = False
+    for n, row in enumerate(rows[header_row:], header_row + 1):
+        count = filled(row)
+        if count <= 1 and (count == 0 or _title(row)):
+            apart = n if apart is None else apart
+            empty, titled = empty or count == 0, titled or count == 1
+            continue
+        own = _texts(row)
+        if numbered >= FEWEST_ROWS and count >= 2 and own != names:
+            again = bool(names) and own[:1] == names[:1]
+            if (apart is not None or again) and _are_names(row) and _numbers_below(rows[n : n + LOOKED_BELOW]):
+                starts.append((n, n + 1))
+                names, numbered = own, 0
+            elif (
+                empty and apart is not None and not (titled and blocks) and _begins_again(rows, starts[-1][1], apart, n)
+            ):
+                starts.append((0, n))
+                numbered = 0
+        if numbered < FEWEST_ROWS and _has_number(row):
+            numbered += 1
+        apart, empty, titled = None, False, False
+    if not 1 < len(starts) <= MOST_PARTS:
+        return ()
+    found = []
+    for (header, first), following in zip(starts, [*starts[1:], None], strict=True):
+        last = len(rows) if following is None else (following[0] or following[1]) - 1
+        if following is not None:
+            last = _without_title(rows, first, last)
+        while last > first and not filled(rows[last - 1]):
+            last -= 1
+        found.append(Extent(header, first, last))
+    return tuple(found)
+
+
+def _texts(row: Row) -> tuple[str, ...]:
+    return tuple(cell.strip() for cell in row if cell.strip())
+
+
+def _title(row: Row) -> bool:
+    """Whether the only filled cell of a row is the first, and a text."""
+    first = row[0].strip() if row else ""
+    return bool(first) and not is_total(first) and not _number(first) and not _dated(first)
+
+
+def _without_title(rows: Sequence[Row], first: int, last: int) -> int:
+    """The last row of a table when the title of the next one, and the empty rows around it, are taken off."""
+    while last > first and not filled(rows[last - 1]):
+        last -= 1
+    if last > first and filled(rows[last - 1]) == 1 and _title(rows[last - 1]) and not filled(rows[last - 2]):
+        last -= 1
+    return last
+
+
+def _number(text: str) -> bool:
+    one = pl.Series([text])
+    return bool(read_numbers(one, detect_decimal(one))[1][0] == Received.MEASURED)
+
+
+def _has_number(row: Row) -> bool:
+    return any(_number(cell) for cell in row[1:] if cell.strip())
+
+
+def _dated(text: str) -> bool:
+    """Whether a text is a date, or the name of a month."""
+    plain = text.strip(" .")
+    months = plain.isalpha() and len(plain) <= 12 and bool(month_numbers([plain]))
+    return months or any(not form.bare and form.value != "year-month" for form in forms_like(text.strip()))
+
+
+def _are_names(row: Row) -> bool:
+    """Whether every filled cell is a text that can be nothing but a name; years and other periods may stand across."""
+    texts = pl.Series([cell.strip() for cell in row if cell.strip()])
+    received = read_numbers(texts, DecimalMark.POINT)[1]
+    words = [text for text, kind in zip(texts, received, strict=True) if kind == Received.UNREADABLE]
+    return len(words) == texts.len() and not _dated(words[0]) and not any(is_total(word) for word in words[:1])
+
+
+def _numbers_below(rows: Sequence[Row]) -> bool:
+    return any(_has_number(row) for row in rows)
+
+
+def _begins_again(rows: Sequence[Row], first: int, apart: int, at: int) -> bool:
+    """Whether the dates of the rows from `at` on begin anew: they stand in the rows above already, in the same column."""
+    above = rows[first - 1 : apart - 1]
+    column = next((n for n, cell in enumerate(rows[at - 1]) if cell.strip() and _dated(cell)), None)
+    if column is None or not _has_number(rows[at - 1]):
+        return False
+    known = {row[column].strip() for row in above if len(row) > column}
+    return rows[at - 1][column].strip() in known and any(_dated(text) for text in known)
