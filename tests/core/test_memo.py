@@ -2,56 +2,63 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from tests.help import AS_OF, daily_csv
+from tests.core.test_every_entry import phrases
+from tests.help import AS_OF
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.blanks import FilledStraight
-from zembra.core.ledger.clauses.derivations import Change
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.clauses.bands import RoundReading
+from zembra.core.ledger.clauses.methods import Drift
+from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, NoSeason
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.ledger.entries.readings.events import Event, Events
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.follow import Follow
+from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.ledger.windowed import Tail
 
 _rng = np.random.default_rng(12)
-_values = np.concatenate([_rng.normal(100, 3, 70), _rng.normal(140, 3, 70)]).round(2).tolist()
-BROUGHT = bring_in(daily_csv([None if n % 11 == 5 else (400 if n == 30 else v) for n, v in enumerate(_values)]))
+_values = np.concatenate([_rng.normal(100, 3, 40), _rng.normal(140, 3, 40)]).round(2)
+_cells = ["" if n % 11 == 5 else ("400" if n == 30 else str(value)) for n, value in enumerate(_values)]
+BROUGHT = bring_in(
+    b"day,boats,riders\n"
+    + b"".join(f"{day},{n % 7 + 3},{cell}\n".encode() for n, (day, cell) in enumerate(zip(np.arange("2026-01-01", "2026-03-22", dtype="datetime64[D]"), _cells, strict=True)))
+)  # fmt: skip
 BEGUN = first_ledger(BROUGHT.observations, BROUGHT.how, AS_OF)
-POOL = (
-    Blanks(treatment=FilledStraight()),
-    Outliers(),
-    Provisional(rule=LastFew(last=4)),
-    Shifts(then=(Follow.AFRESH,)),
-    Shifts(then=(Follow.DIFFERENCE,)),
-    Derive(what=Change()),
-    Average(window=Window(length=9, need=3), tail=Tail.FADED),
-    Band(window=Window(length=15, need=5)),
-)
-OTHER = {
-    "blanks": {"treatment": [{"kind": "open"}, {"kind": "carry-on"}, {"kind": "straight"}], "longest": [1, 3]},
-    "outliers": {
-        "rule": [{"kind": "neighbours", "far": 4.0}, {"kind": "fence"}],
-        "then": [{"kind": "open"}, {"kind": "limit"}],
-    },
-    "provisional": {"rule": [{"kind": "last", "last": 2}, {"kind": "last", "last": 4}]},
-    "shifts": {"shortest": [14, 28]},
-    "derive": {"what": [{"kind": "change"}, {"kind": "total"}]},
-    "average": {"window": [{"kind": "periods", "length": 5, "need": 3}, {"kind": "calendar", "length": 1, "need": 3}]},
-    "band": {"window": [{"kind": "periods", "length": 10, "need": 5}, {"kind": "periods", "length": 15, "need": 5}]},
+START = run(BROUGHT.observations, BEGUN, AS_OF).state
+OWN = {
+    "projection": Projection(ahead=AheadPeriods(count=9), season=NoSeason(), method=Drift(), limits=LimitsWord.OWN),
+    "events": Events(events=(Event(on=START.as_of.replace(year=2026, month=2, day=3), name="storm"),)),
 }
+KINDS = [kind for kind in kinds().values() if not kind.once]
+# a projection by another method, or shifts with other words, would only be slow in another way
+FEW_WORDS = (Projection, Shifts)
+
+
+def versions(kind: type[Entry]) -> Iterator[Entry]:
+    """An entry of a kind with one word after the other changed."""
+    entry = OWN.get(kind.kind) or kind.suggest(START)
+    yield entry
+    for name, info in kind.model_fields.items():
+        value = getattr(entry, name)
+        if info.annotation is int and not isinstance(value, bool):
+            yield entry.model_copy(update={name: value + 1})
+    if kind is Events:
+        yield Events(events=(Event(on=START.as_of.replace(month=3, day=3), name="calm"),))
+    if kind not in FEW_WORDS:
+        yield from (entry.model_copy(update=words) for words in phrases(kind) if words)
+
+
+VERSIONS = {kind.kind: [entry.model_dump(mode="json") for entry in versions(kind)] for kind in KINDS}
+# what names an entry before it is tried where that one is there, and where it is not
+ROUND = record(Band(round=RoundReading(reading="t0")), "b")
 ACTS = st.lists(
     st.tuples(st.sampled_from(["preview", "edit", "toggle", "swap", "undo"]), st.integers(0, 99), st.integers(0, 99)),
     min_size=1,
@@ -69,7 +76,7 @@ def told(result: Result) -> list[object]:
     lines = [(line.name, line.value.tobytes(), line.condition.tobytes(), line.afresh) for line in result.state.lines]
     drawn = [(one.id, [array.tobytes() for array in one.arrays()]) for one in result.state.shapes]
     reports = [(r.id, r.sentence, r.outcome.touched, str(r.problem), r.outcome.evidence) for r in result.reports]
-    return [lines, drawn, repr(reports)]
+    return [lines, drawn, repr(result.state.events), repr(reports)]
 
 
 def acted(entries: list[Record], act: str, which: int, how: int) -> list[Record]:
@@ -82,28 +89,26 @@ def acted(entries: list[Record], act: str, which: int, how: int) -> list[Record]
         swapped = list(entries)
         swapped[at], swapped[other] = swapped[other], swapped[at]
         return swapped
-    words = OTHER[item.kind]
-    word = sorted(words)[how % len(words)]
-    value = words[word][how % len(words[word])]  # type: ignore[index]
-    changed = item.model_copy(update={"params": {**item.params, word: value}})
-    return [*entries[:at], changed, *entries[at + 1 :]]
+    words = VERSIONS[item.kind]
+    return [*entries[:at], item.model_copy(update={"params": words[how % len(words)]}), *entries[at + 1 :]]
 
 
-# something that can be nudged, a heavy entry that waits meanwhile, and what follows it
-CHOSEN = st.builds(
-    lambda first, shift, reading: [*first, shift, reading],
-    st.lists(st.integers(0, 5), min_size=1, max_size=3),
-    st.sampled_from([3, 4]),
-    st.sampled_from([6, 7]),
-)
+def ledger_of(chosen: list[str], rounded: bool) -> list[Record]:
+    order = list(kinds())
+    chosen = sorted(chosen, key=order.index)
+    made = [Record(id=f"t{n}", kind=kind, params=VERSIONS[kind][0]) for n, kind in enumerate(chosen)]
+    return [*made, ROUND] if rounded else made
 
 
-@example([0, 3, 6], [("edit", 0, 0)])
-@settings(max_examples=40)
+CHOSEN = st.builds(ledger_of, st.lists(st.sampled_from(sorted(VERSIONS)), min_size=2, max_size=5), st.booleans())
+
+
+@example(ledger_of(["average", "events", "together"], False), [("edit", 0, 1)])
+@example(ledger_of(["average", "events", "together"], True), [("swap", 0, 0), ("edit", 1, 1), ("toggle", 0, 0)])
+@settings(max_examples=60, deadline=None)
 @given(CHOSEN, ACTS)
-def test_a_run_with_a_memo_is_a_run_without_one(chosen: list[int], acts: list[tuple[str, int, int]]) -> None:
-    memo = Memo(most_bytes=150_000)
-    entries = [record(POOL[n], f"t{place}") for place, n in enumerate(chosen)]
+def test_a_run_with_a_memo_is_a_run_without_one(entries: list[Record], acts: list[tuple[str, int, int]]) -> None:
+    memo = Memo(most_bytes=400_000)
     before = [entries]
     for act, which, how in acts:
         if act == "undo":
@@ -118,3 +123,9 @@ def test_a_run_with_a_memo_is_a_run_without_one(chosen: list[int], acts: list[tu
             before.append(entries)
             entries = changed
         assert told(carried_out(entries, memo)) == told(carried_out(entries, None))
+
+
+def test_every_kind_of_entry_is_drawn_from() -> None:
+    assert set(VERSIONS) == {kind.kind for kind in kinds().values() if not kind.once}
+    assert all(len(words) >= 1 for words in VERSIONS.values())
+    assert sum(len(words) for words in VERSIONS.values()) > 100

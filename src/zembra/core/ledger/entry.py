@@ -42,7 +42,7 @@ class Entry(Sentence):
     rank: ClassVar[int] = 0
 
     def apply(self, state: State, by: str) -> Outcome:
-        """The state after this entry. Pure. by: the entry's id. Raises Refusal."""
+        """What this entry adds to the state. Pure. by: the entry's id. Raises Refusal."""
         raise NotImplementedError
 
     @classmethod

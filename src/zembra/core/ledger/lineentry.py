@@ -18,7 +18,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
-from zembra.core.ledger.state import Offer, Outcome, State, Study
+from zembra.core.ledger.state import Additions, Offer, Outcome, State, Study
 from zembra.core.lines import Line
 from zembra.core.shapes import TOGETHER, Shape
 
@@ -119,7 +119,7 @@ class LineEntry(Entry):
         return self.model_dump(mode="json", exclude={"series"})
 
     def apply(self, state: State, by: str, carry: Carry = directly) -> Outcome:
-        """The state after this entry. by: its id. Raises Refusal where no line can be worked on."""
+        """What this entry adds. by: its id. Raises Refusal where no line can be worked on."""
         lines = list(state.lines)
         beside: list[Line] = []
         done: list[Made] = []
@@ -147,16 +147,15 @@ class LineEntry(Entry):
             told = self.told(done, Study(state.expected, state.as_of, by, events=state.events))
         except Refusal:
             if waiting:
-                return Outcome(state)
+                return Outcome()
             raise
         for one in beside:
             lines.append(replace(one, name=_free_name(one.name, lines)))
         shapes = tuple(shape for made in done for shape in made.shapes)
-        after = replace(state, lines=tuple(lines), shapes=(*state.shapes, *shapes))
-        effect = effect_table(state.lines, after.lines, state.grain) if self.repairs else ()
+        effect = effect_table(state.lines, lines, state.grain) if self.repairs else ()
         passed = (f"{name} {self.passed_over}. {why}" for name, why in refused)
         return Outcome(
-            after,
+            Additions(lines=tuple(lines), shapes=shapes),
             sum(made.touched for made in done) if told.touched is None else told.touched,
             told.touched_what,
             (*told.evidence, *effect),

@@ -64,8 +64,6 @@ def _own(kept: Kept, given: Iterable[np.ndarray]) -> Iterable[np.ndarray]:
     """The arrays that are new, each once."""
     if isinstance(kept, Refusal):
         return ()
-    arrays = (
-        kept.arrays() if isinstance(kept, Made) else (one for line in kept.outcome.state.lines for one in line.arrays())
-    )
+    arrays = kept.arrays() if isinstance(kept, Made) else kept.outcome.adds.arrays()
     known = {id(array) for array in given}
     return {id(array): array for array in arrays if id(array) not in known}.values()

@@ -108,14 +108,14 @@ def run(
         entry = entry_of(item)
         before = going.state
         if not item.on:
-            reports.append(_report(item, entry, before, going.readings, Outcome(before)))
+            reports.append(_report(item, entry, before, going.readings, Outcome()))
             continue
         try:
             outcome, waiting = going.carry_out(item, entry)
         except Refusal as refusal:
             if type(entry).once:
                 raise
-            reports.append(_report(item, entry, before, going.readings, Outcome(before), problem=refusal))
+            reports.append(_report(item, entry, before, going.readings, Outcome(), problem=refusal))
             continue
         finally:
             going.waits = going.waits or item.id == nudged
@@ -169,18 +169,21 @@ class _Run:
                 known = refusal
             else:
                 # without a memory few of them are ever asked for
-                keys = () if self.memo is None else tuple(line_digest(line) for line in outcome.state.lines)
+                made = outcome.adds.lines
+                keys = () if self.memo is None or made is None else tuple(line_digest(line) for line in made)
                 known = Whole(outcome, keys)
             if self.memo is not None:
                 self.memo.put(key, known, (one for line in state.lines for one in line.arrays()))
         if isinstance(known, Refusal):
             raise known
         assert isinstance(known, Whole)
-        new = known.outcome.state
-        shapes = (array for one in new.shapes[len(state.shapes) :] for array in one.arrays())
-        state.budget.check_bytes(self.drawn + weight_of(new.lines, shapes), type(entry).title)
-        self.state = replace(new, budget=state.budget)
-        self.keys = dict(zip((line.name for line in self.state.lines), known.keys, strict=bool(known.keys)))
+        adds = known.outcome.adds
+        after = adds.onto(state)
+        shapes = (array for one in adds.shapes for array in one.arrays())
+        state.budget.check_bytes(self.drawn + weight_of(after.lines, shapes), type(entry).title)
+        self.state = after
+        if adds.lines is not None:
+            self.keys = dict(zip((line.name for line in adds.lines), known.keys, strict=bool(known.keys)))
         self.made_by[item.id, TOGETHER] = key
         self._study = digest(expected_digest(self.state.expected), state.as_of.isoformat(), repr(self.state.events))
         return known.outcome
@@ -230,7 +233,7 @@ class _Run:
 
         before = self.state
         outcome = entry.apply(before, item.id, carry)
-        self.state = outcome.state
+        self.state = outcome.adds.onto(before)
         if tasks and not self.waits:
             self.pending.append(Pending(item.id, digest(*asked), entry, tuple(tasks)))
         for old, new in zip(before.lines, self.state.lines, strict=False):

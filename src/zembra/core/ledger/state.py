@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
+import numpy as np
 import polars as pl
 
 from zembra.core.budget import USUAL, Budget
@@ -109,10 +110,6 @@ class State:
     calendar: Completing | None = None
     budget: Budget = USUAL
 
-    def with_shapes(self, shapes: Sequence[Shape], events: Sequence[Happening] = ()) -> State:
-        """This state with more drawn, and more events told."""
-        return replace(self, shapes=(*self.shapes, *shapes), events=(*self.events, *events))
-
     @property
     def grain(self) -> Grain:
         return self.expected.grain
@@ -143,13 +140,45 @@ class State:
 
 
 @dataclass(frozen=True, slots=True)
+class Additions:
+    """What one entry adds to a state, never the state itself: what was drawn before it is not its business, and would be
+    remembered with it. selection, expected, calendar, lines: all of them after the entry, None where they stay."""
+
+    selection: Selection | None = None
+    expected: Expected | None = None
+    calendar: Completing | None = None
+    lines: tuple[Line, ...] | None = None
+    shapes: tuple[Shape, ...] = ()
+    events: tuple[Happening, ...] = ()
+
+    def arrays(self) -> Iterator[np.ndarray]:
+        """What it holds that weighs."""
+        for line in self.lines or ():
+            yield from line.arrays()
+        for shape in self.shapes:
+            yield from shape.arrays()
+
+    def onto(self, state: State) -> State:
+        """The state after the entry."""
+        return replace(
+            state,
+            selection=state.selection if self.selection is None else self.selection,
+            expected=state.expected if self.expected is None else self.expected,
+            calendar=state.calendar if self.calendar is None else self.calendar,
+            lines=state.lines if self.lines is None else self.lines,
+            shapes=(*state.shapes, *self.shapes),
+            events=(*state.events, *self.events),
+        )
+
+
+@dataclass(frozen=True, slots=True)
 class Outcome:
     """What one entry did.
 
     touched: how many points it changed or used, and `touched_what` says which ("filled", "days").
     """
 
-    state: State
+    adds: Additions = Additions()
     touched: int = 0
     touched_what: str = ""
     evidence: tuple[Evidence, ...] = ()

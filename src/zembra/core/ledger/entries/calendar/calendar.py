@@ -22,7 +22,7 @@ from zembra.core.ledger.entries.repairs.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Drawn, Month, Periods, Weekday
-from zembra.core.ledger.state import Completing, Offer, Outcome, State
+from zembra.core.ledger.state import Additions, Completing, Offer, Outcome, State
 from zembra.core.lines import Line, Quantity, Received
 
 
@@ -115,10 +115,11 @@ class Calendar(Entry):
         places = {name: n for n, name in enumerate(observations.series)}
         chosen = tuple(replace(lines[places[name]], quantity=_quantity(state, name)) for name in chosen_by.series)
         absent = sum(int(np.count_nonzero(line.received == Received.ABSENT.value)) for line in chosen)
-        state = replace(state, expected=expected, lines=chosen, calendar=completing)
+        adds = Additions(expected=expected, lines=chosen, calendar=completing)
+        after = adds.onto(state)
         warned = _moved(state.frame, frame)
-        offers = (*self._zero_ends(state), *zeros_offer(state))
-        return Outcome(state, absent, "absent", (_census(chosen),), warnings=warned, offers=offers)
+        offers = (*self._zero_ends(after), *zeros_offer(after))
+        return Outcome(adds, absent, "absent", (_census(chosen),), warnings=warned, offers=offers)
 
     def _zero_ends(self, state: State) -> tuple[Offer, ...]:
         """Where no row means zero, but only between each series' own first and last row."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -16,7 +15,7 @@ from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
-from zembra.core.ledger.state import Outcome, State
+from zembra.core.ledger.state import Additions, Outcome, State
 from zembra.core.lines import Condition, Line
 
 
@@ -109,7 +108,7 @@ class Coarser(Entry):
         )
         expected = Expected(grain, at_end=state.expected.at_end)
         return Outcome(
-            replace(state, lines=tuple(lines), expected=expected),
+            Additions(lines=tuple(lines), expected=expected),
             partial,
             "partly covered",
             (Table(f"{state.grain.plural.capitalize()} put into {grain.plural}", columns, tuple(rows)),),

@@ -17,7 +17,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
-from zembra.core.ledger.state import Outcome, State
+from zembra.core.ledger.state import Additions, Outcome, State
 from zembra.core.lines import Condition, Line, Received
 
 
@@ -88,7 +88,7 @@ class Finer(Entry):
             count("between", "In between, marked as filled"),
         )
         return Outcome(
-            replace(state, lines=tuple(lines), expected=Expected(grain)),
+            Additions(lines=tuple(lines), expected=Expected(grain)),
             between,
             "in between",
             (Table(f"{state.grain.plural.capitalize()} onto {grain.plural}", columns, tuple(rows)),),

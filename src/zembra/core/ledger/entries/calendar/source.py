@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated, ClassVar
 
 import polars as pl
@@ -15,7 +14,7 @@ from zembra.core.grammar import Word
 from zembra.core.intake.observe import EVENTS, Observations
 from zembra.core.ledger.column import LOOKED_AT, nature_of_measure
 from zembra.core.ledger.entry import Entry, Group, register
-from zembra.core.ledger.state import Offer, Outcome, Selection, State
+from zembra.core.ledger.state import Additions, Offer, Outcome, Selection, State
 
 MOST_LOOKED_AT = 400  # columns that are told apart by what they measure
 
@@ -70,7 +69,7 @@ class Source(Entry):
         exceptions = dict.fromkeys(self.averaged, Combine.MEAN) | dict.fromkeys(self.last_of, Combine.LAST)
         selection = Selection(measure, series, self.combine, exceptions)
         offers = self._other_combine(state, measure) if self.combine is Combine.SUM and not exceptions else ()
-        return Outcome(replace(state, selection=selection), frame.height, "rows", offers=offers)
+        return Outcome(Additions(selection=selection), frame.height, "rows", offers=offers)
 
     def _other_combine(self, state: State, measure: str) -> tuple[Offer, ...]:
         """A rate or a stock that several rows of a period would be added up of."""

@@ -14,7 +14,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import count, measure, period, table, text
-from zembra.core.ledger.state import Outcome, State
+from zembra.core.ledger.state import Additions, Outcome, State
 from zembra.core.shapes import TOGETHER, Flags, shape_id
 
 MOST_EVENTS = 500
@@ -88,8 +88,8 @@ class Events(Entry):
         )
         outside = [one.name for one, many in zip(told, covered, strict=True) if not many]
         warnings = (f"No {state.grain.singular} of the study lies within: {', '.join(outside)}.",) if outside else ()
-        after = state.with_shapes((flags,), told)
-        return Outcome(after, sum(covered), state.grain.plural, (table("Events", columns, rows),), warnings=warnings)
+        adds = Additions(shapes=(flags,), events=tuple(told))
+        return Outcome(adds, sum(covered), state.grain.plural, (table("Events", columns, rows),), warnings=warnings)
 
     def _happening(self, one: Event, state: State) -> Happening:
         first = state.grain.span(one.on)[0]

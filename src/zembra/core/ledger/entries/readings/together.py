@@ -13,7 +13,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import count, measure, period, table, text
-from zembra.core.ledger.state import Outcome, State
+from zembra.core.ledger.state import Additions, Outcome, State
 from zembra.core.lines import Line
 from zembra.core.shapes import TOGETHER, Curve, Shape, shape_id
 
@@ -86,7 +86,7 @@ class Together(Entry):
         columns = (text("what", ""), measure("number", "Number"), period("at", "At"))
         own = tuple((line.name, int((~np.isnan(line.counted)).sum())) for line in lines)
         return Outcome(
-            state.with_shapes(curves),
+            Additions(shapes=curves),
             int(known.size),
             "points",
             (
