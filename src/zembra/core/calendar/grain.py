@@ -15,7 +15,7 @@ from enum import StrEnum
 import numpy as np
 
 from zembra.core.arrays import Bools, Ints, Moments
-from zembra.core.calendar.zone import standard, wall_and_offset
+from zembra.core.calendar.zone import from_wall, standard, wall_and_offset
 from zembra.core.errors import Refusal
 
 MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
@@ -108,6 +108,10 @@ class Grain:
         """The first moment of each period as the clock shows it: what a day or a month is told by."""
         starts = self.starts(periods)
         return wall_and_offset(starts, self.zone)[0] if self.zone else starts
+
+    def on_clock(self, wall: Moments) -> Ints:
+        """The period in which the clock of its place showed each moment; the other way of `days`."""
+        return self.periods(from_wall(wall, self.zone) if self.zone else wall)
 
     @property
     def fiscal(self) -> bool:

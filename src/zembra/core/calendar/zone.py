@@ -21,6 +21,19 @@ def wall_and_offset(moments: Moments, zone: str) -> tuple[Moments, Ints]:
     return wall, np.asarray(ahead.to_numpy(), dtype=np.int64)
 
 
+def from_wall(wall: Moments, zone: str) -> Moments:
+    """The moments on standard time at which the clock of a place showed `wall`: the first where it showed it twice, and the
+    one an hour on where it skipped it."""
+    shown = pl.Series(wall.astype("datetime64[ms]"))
+    local = shown.dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null")
+    later = (shown + pl.duration(hours=1)) if local.null_count() else None
+    if later is not None:
+        moved = pl.select(later).to_series().dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null")
+        local = local.zip_with(local.is_not_null(), moved)
+    utc = local.dt.convert_time_zone("UTC").dt.replace_time_zone(None)
+    return np.asarray((utc + local.dt.base_utc_offset()).to_numpy().astype("datetime64[s]"))
+
+
 def standard(wall: Moments, ahead: Ints, zone: str) -> Moments:
     """The moments on standard time at which the clock of a place showed `wall`, `ahead` minutes before UTC."""
     utc = wall - ahead.astype("timedelta64[m]")

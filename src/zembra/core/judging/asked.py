@@ -7,12 +7,11 @@ from datetime import date
 from typing import Annotated
 
 import numpy as np
-import polars as pl
 from pydantic import Field
 
 from zembra.core.arrays import Floats, Ints, values_at
 from zembra.core.budget import USUAL, Budget
-from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.complete import Expected, moments_for
 from zembra.core.calendar.grain import Grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Sentence
@@ -191,7 +190,10 @@ def _named(result: Result, series: tuple[str, ...]) -> tuple[Line, ...] | None:
 def _until(observations: Observations, grain: Grain, period: int) -> Observations:
     """What had come in before a period."""
     start = grain.starts(np.array([period])).astype("datetime64[ms]")[0].item()
-    frames = {name: frame.filter(pl.col("when") < start) for name, frame in observations.frames.items()}
+    # by the clock that tells the periods: a day is one of the clock on the wall
+    frames = {
+        name: frame.filter(moments_for(frame, grain)["when"] < start) for name, frame in observations.frames.items()
+    }
     return replace(observations, frames=frames, digest=f"{observations.digest} before {period}")
 
 

@@ -52,8 +52,8 @@ class AheadTime(Ahead):
         return "{count} {unit} {self}"
 
     def how_many(self, last: int, study: Study) -> int:
-        start = study.grain.starts(np.array([last])).astype("datetime64[s]")
-        end = int(study.grain.periods(shifted(start, self.count, self.unit))[0])
+        start = study.grain.days(np.array([last])).astype("datetime64[s]")
+        end = int(study.grain.on_clock(shifted(start, self.count, self.unit))[0])
         return _counted(last, end, study)
 
 

@@ -238,7 +238,7 @@ class CarriedTime(Carried):
         return "{self} {on} {unit}"
 
     def periods(self, first: int, last: int, study: Study) -> Ints:
-        end = study.grain.starts(np.array([last + 1]))[0].astype("datetime64[D]")
+        end = study.grain.days(np.array([last + 1]))[0].astype("datetime64[D]")
         span = Grain(Unit.DAY)
         day = span.period(end.item())
         if self.unit.months:
@@ -247,7 +247,7 @@ class CarriedTime(Carried):
             day = span.period((month.astype("datetime64[D]") + into).item())
         else:
             day += self.on * (7 if self.unit is CalendarUnit.WEEK else 1)
-        return _up_to(study, last, int(study.grain.periods(span.starts(np.array([day])))[0]) - 1)
+        return _up_to(study, last, int(study.grain.on_clock(span.starts(np.array([day])))[0]) - 1)
 
 
 class CarriedTo(Carried):

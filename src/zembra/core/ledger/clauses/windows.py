@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
 from zembra.core.arithmetic.rolling import Windows, fixed_windows, free_windows
-from zembra.core.arrays import Ints
+from zembra.core.arrays import Ints, Moments
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.errors import Refusal
@@ -142,8 +142,8 @@ class CalendarWindow(WindowClause):
             raise Refusal(
                 f"{self.size(grain)} hold no {grain.singular}.", todo="Choose a longer window, or count in periods."
             )
-        starts = grain.starts(line.periods).astype("datetime64[s]")
-        ends = starts + 1 if grain.unit is Unit.MOMENT else grain.starts(line.periods + 1).astype("datetime64[s]")
+        starts = _in_order(grain.days(line.periods))
+        ends = starts + 1 if grain.unit is Unit.MOMENT else _in_order(grain.days(line.periods + 1))
         places = np.arange(len(line), dtype=np.int64)
         if self.reach is OneWay.TRAILING:
             since = shifted(ends, -self.length, self.unit)
@@ -154,6 +154,11 @@ class CalendarWindow(WindowClause):
         end: Ints = np.searchsorted(starts, until).astype(np.int64)
         whole = until <= ends[-1:] if len(line) else np.zeros(0, dtype=bool)
         return free_windows(places, end, np.asarray(whole), line.cuts)
+
+
+def _in_order(wall: Moments) -> Moments:
+    """What a clock showed, as it goes on: when it is put back it stands still instead."""
+    return np.maximum.accumulate(wall.astype("datetime64[s]"))
 
 
 AnyWindow = Window | CalendarWindow

@@ -82,7 +82,8 @@ class Coarser(Entry):
         return f"Put {{@periods}} into {{into}}{about}{weeks}, {{combine}}; one that is partly covered is {{partly}}."
 
     def apply(self, state: State, by: str) -> Outcome:
-        grain = Grain(Unit(self.into.value), 1, ALL_WEEK.index(self.week_start), int(self.year_start))
+        zone = state.grain.zone if self.into is Into.HOUR else None
+        grain = Grain(Unit(self.into.value), 1, ALL_WEEK.index(self.week_start), int(self.year_start), zone=zone)
         if COARSENESS[grain.unit] <= COARSENESS[state.grain.unit] or state.grain.unit is Unit.MOMENT:
             raise Refusal(
                 f"{self.into.label.capitalize()} are no coarser than {state.grain.plural}.",

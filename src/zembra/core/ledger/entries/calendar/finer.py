@@ -64,7 +64,7 @@ class Finer(Entry):
         return "Put {@periods} onto {onto}; between two values {between}, up to {until}."
 
     def apply(self, state: State, by: str) -> Outcome:
-        grain = Grain(Unit(self.onto.value), 1, state.grain.week_start, state.grain.year_start)
+        grain = Grain(Unit(self.onto.value), 1, state.grain.week_start, state.grain.year_start, zone=state.grain.zone)
         if state.grain.unit is not Unit.MOMENT and COARSENESS[grain.unit] >= COARSENESS[state.grain.unit]:
             raise Refusal(
                 f"{self.onto.label.capitalize()} are no finer than {state.grain.plural}.",

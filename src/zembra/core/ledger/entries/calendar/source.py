@@ -122,5 +122,6 @@ def natures(observations: Observations, measure: str) -> dict[str, Nature]:
 
 def _shared(frame: pl.DataFrame) -> bool:
     """Whether rows share a day and a series; whatever the grain, these will be combined."""
-    some = frame.head(LOOKED_AT).select("series", pl.col("when").dt.truncate("1d"))
+    clock = "wall" if "wall" in frame.columns else "when"
+    some = frame.head(LOOKED_AT).select("series", pl.col(clock).dt.truncate("1d"))
     return some.n_unique() < some.height

@@ -68,10 +68,10 @@ class By(Choice):
 
 def years_before(grain: Grain, periods: Ints, years: int, by: By) -> Ints:
     """The periods that lie so many years before, by date or by weekday."""
-    starts = grain.starts(periods).astype("datetime64[s]")
+    starts = grain.days(periods).astype("datetime64[s]")
     if by is By.WEEKDAY:
-        return grain.periods(shifted(starts, -52 * years, CalendarUnit.WEEK))
-    return grain.periods(shifted(starts, -years, CalendarUnit.YEAR))
+        return grain.on_clock(shifted(starts, -52 * years, CalendarUnit.WEEK))
+    return grain.on_clock(shifted(starts, -years, CalendarUnit.YEAR))
 
 
 class YearBefore(Before):
