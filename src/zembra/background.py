@@ -146,10 +146,13 @@ class Background:
 
     def _supersede(self, slot: str, key: str) -> None:
         before = self._works.get(self._slots.get(slot, ""))
-        if before is not None and before.key != key and before.under_way:
+        self._slots[slot] = key
+        if before is None or before.key == key or not before.under_way:
+            return
+        # what another slot still waits for goes on: a preview that is let go is not the end of what was kept
+        if before.key not in self._slots.values():
             before.unwanted.set()
             del self._works[before.key]
-        self._slots[slot] = key
 
     def _keep(self, work: Work) -> None:
         self._works.pop(work.key, None)

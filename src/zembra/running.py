@@ -37,7 +37,7 @@ def run_ledger(args: argparse.Namespace) -> int:
     result = run(brought.observations, ledger, asked.as_of, file_name=asked.name, budget=settings().run)
     if result.problems:
         first = result.problems[0]
-        raise Refusal(f"“{first.sentence}” {first.problem}", place=f"entry {first.id}")
+        raise Refusal(f"“{first.sentence}” {first.problem}", place=f"in the entry {type(first.entry).title}")
     settled = ledger.intake.settled if ledger.intake else ()
     # nobody is there to be asked
     unanswered = [one.told for one in open_questions(brought, result)]

@@ -108,7 +108,7 @@ def test_candidates_and_seasons_are_told_apart_and_share_their_scale() -> None:
     assert lengths[7].chance < 1e-10
     assert lengths[7].cycles == 21
     assert {7}.issubset(found_lengths(VALUES))
-    with pytest.raises(Refusal, match="too short"):
+    with pytest.raises(Refusal, match="two full cycles"):
         bench_of(asked([1.0, 5, 2, 7, 3, 8], judging=Judging(ahead=5, starts=1, apart=1)))
 
 

@@ -120,4 +120,4 @@ def test_what_cannot_be_fitted_is_said() -> None:
         smooth(np.full(30, 5.0), None, 2, [95])
     named = SmoothingByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.ADDITIVE)
     by_hand = smoothing(season=30, method=named)
-    assert "needs at least 60 values" in str(run_values(weekly(40).tolist(), by_hand).reports[-1].problem)
+    assert "needs two full cycles, 60 days" in str(run_values(weekly(40).tolist(), by_hand).reports[-1].problem)

@@ -1148,7 +1148,8 @@ export interface components {
         };
         /**
          * AreaView
-         * @description of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open.
+         * @description of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open. tested: how many of
+         *     its points, from the first on, were held against what happened; null where there is nothing to test.
          */
         AreaView: {
             /** Id */
@@ -1181,6 +1182,8 @@ export interface components {
             lower: (number | null)[];
             /** Upper */
             upper: (number | null)[];
+            /** Tested */
+            tested: number | null;
         };
         /**
          * Arrangement
@@ -1220,6 +1223,12 @@ export interface components {
          * @enum {string}
          */
         Beside: "side" | "above" | "below";
+        /**
+         * Century
+         * @description What years of two digits are.
+         * @enum {string}
+         */
+        Century: "usual" | "before" | "after";
         /** CountView */
         CountView: {
             /** Key */
@@ -1237,7 +1246,8 @@ export interface components {
          * CurveView
          * @description t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
          *     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to;
-         *     beside: whether it is laid beside it. label: what stands at its end, a line each.
+         *     beside: whether it is laid beside it. label: what stands at its end, a line each. equation, r2: words of a line that was
+         *     fitted, empty for any other. part_of: id of the curve that it carries on or back.
          */
         CurveView: {
             /** Id */
@@ -1280,13 +1290,19 @@ export interface components {
             beside: boolean;
             /** Label */
             label: string[];
+            /** Equation */
+            equation: string;
+            /** R2 */
+            r2: string;
+            /** Part Of */
+            part_of: string;
         };
         /**
          * DateForm
          * @description In the order in which they are preferred where several read a column equally well.
          * @enum {string}
          */
-        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "decimal-year" | "short-year" | "short-month" | "short-compact" | "serial" | "epoch";
+        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "decimal-year" | "short-year" | "short-month" | "short-compact" | "serial" | "name-year" | "epoch";
         /** DatesHow */
         DatesHow: {
             /**
@@ -1310,6 +1326,26 @@ export interface components {
              */
             form: components["schemas"]["DateForm"];
             /**
+             * month a year begins with
+             * @default 1
+             */
+            year_begins: number;
+            /**
+             * which of its two years names it
+             * @default begins
+             */
+            year_named: components["schemas"]["YearNamed"];
+            /**
+             * what years of two digits are
+             * @default usual
+             */
+            century: components["schemas"]["Century"];
+            /**
+             * what the number of an hour says
+             * @default begins
+             */
+            hours: components["schemas"]["HourSays"];
+            /**
              * clock of a place that changes to summer time
              * @default null
              */
@@ -1330,7 +1366,7 @@ export interface components {
          * @description What an empty cell means in a column that names things.
          * @enum {string}
          */
-        Down: "own" | "above";
+        Down: "own" | "above" | "counted";
         /**
          * Encoding
          * @enum {string}
@@ -1491,6 +1527,11 @@ export interface components {
             under: string | null;
         };
         /**
+         * HourSays
+         * @enum {string}
+         */
+        HourSays: "begins" | "ends";
+        /**
          * HowRead
          * @description Everything that turns a file's bytes into observations.
          */
@@ -1506,6 +1547,8 @@ export interface components {
              *       "units_row": "kept",
              *       "comments": null,
              *       "headings": "row",
+             *       "first_row": 0,
+             *       "last_row": 0,
              *       "skip_last": 0,
              *       "empty_columns": "left-out",
              *       "repeats": "left-out"
@@ -1518,6 +1561,10 @@ export interface components {
              *       "more": [],
              *       "down": "own",
              *       "form": "iso-day",
+             *       "year_begins": 1,
+             *       "year_named": "begins",
+             *       "century": "usual",
+             *       "hours": "begins",
              *       "zone": null
              *     }
              */
@@ -1646,8 +1693,8 @@ export interface components {
         /**
          * Look
          * @description How a line is drawn. weight: pixels. dash: name of a stroke. colour: a name of the palette, or #rrggbb. fill: share
-         *     from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture. order: place from the
-         *     back.
+         *     from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture; under: what stands under it.
+         *     order: place from the back. halo: whether it has a rim in the colour of the ground.
          */
         Look: {
             /** Role */
@@ -1674,10 +1721,20 @@ export interface components {
             named: string;
             /** Name */
             name: string;
+            /**
+             * Under
+             * @default []
+             */
+            under: string[];
             /** Side */
             side: string;
             /** Order */
             order: number;
+            /**
+             * Halo
+             * @default false
+             */
+            halo: boolean;
         };
         /**
          * Markers
@@ -1870,7 +1927,8 @@ export interface components {
         /**
          * QuestionView
          * @description Something of the file that can be read in two ways. key: names it. answers: what one click says.
-         *     rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one.
+         *     rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one. plain: so plain
+         *     that it is only told, with the first answer taken.
          */
         QuestionView: {
             /** Key */
@@ -1889,6 +1947,8 @@ export interface components {
             closed: boolean;
             /** Answer */
             answer: string | null;
+            /** Plain */
+            plain: boolean;
         };
         /**
          * Raw
@@ -1993,8 +2053,8 @@ export interface components {
          * ScaleView
          * @description A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs. low, high:
          *     where it ends, null for as needed; tight: whether it begins at the smallest value then. same: whether it is the first
-         *     scale again. form: of its numbers, null
-         *     for what is usual.
+         *     scale again. numbers: whether they are
+         *     written. form: of its numbers, null for what is usual. below, above: how many values lie beyond its ends.
          */
         ScaleView: {
             /** Name */
@@ -2037,8 +2097,23 @@ export interface components {
              * @default false
              */
             line: boolean;
+            /**
+             * Numbers
+             * @default true
+             */
+            numbers: boolean;
             /** @default null */
             form: components["schemas"]["NumberForm"] | null;
+            /**
+             * Below
+             * @default 0
+             */
+            below: number;
+            /**
+             * Above
+             * @default 0
+             */
+            above: number;
         };
         /** SeriesHow */
         SeriesHow: {
@@ -2246,6 +2321,16 @@ export interface components {
              */
             headings: components["schemas"]["zembra__core__intake__howread__Headings"];
             /**
+             * first row of the table; 0 for the one under the names
+             * @default 0
+             */
+            first_row: number;
+            /**
+             * last row of the table; 0 for the end of the file
+             * @default 0
+             */
+            last_row: number;
+            /**
              * rows left out at the end
              * @default 0
              */
@@ -2287,6 +2372,11 @@ export interface components {
             breaks: components["schemas"]["Stretch"][];
             /** Closing */
             closing: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * ValueKind
@@ -2363,6 +2453,12 @@ export interface components {
             /** Failure */
             failure: string | null;
         };
+        /**
+         * YearNamed
+         * @description By which of its two calendar years a year is named that does not begin in January.
+         * @enum {string}
+         */
+        YearNamed: "begins" | "ends";
         /**
          * JobView
          * @description A file being read. share: how far, 0 to 1.
@@ -2556,6 +2652,11 @@ export interface components {
              * @default null
              */
             problem: string | null;
+            /**
+             * Unfinished
+             * @default false
+             */
+            unfinished: boolean;
             study: components["schemas"]["StudyView"];
         };
         /** StudyView */
@@ -2621,7 +2722,7 @@ export interface components {
          * AxisDrawn
          * @enum {string}
          */
-        AxisDrawn: "numbers" | "drawn";
+        AxisDrawn: "numbers" | "drawn" | "bare";
         /** Beyond */
         Beyond: {
             /**
@@ -2878,6 +2979,11 @@ export interface components {
          * @enum {string}
          */
         Ground: "white" | "paper" | "clear";
+        /**
+         * Halo
+         * @enum {string}
+         */
+        Halo: "none" | "ground";
         /** HighAsNeeded */
         HighAsNeeded: {
             /**
@@ -2986,6 +3092,16 @@ export interface components {
              * @default null
              */
             called: string | null;
+            /**
+             * what stands under its name
+             * @default nothing
+             */
+            says: components["schemas"]["Says"];
+            /**
+             * halo
+             * @default none
+             */
+            halo: components["schemas"]["Halo"];
             /**
              * scale
              * @default left
@@ -3166,6 +3282,7 @@ export interface components {
              *       "ticks": "fit",
              *       "fiscal": 4,
              *       "shaded": "nothing",
+             *       "title": null,
              *       "closing": null
              *     }
              */
@@ -3309,6 +3426,12 @@ export interface components {
          */
         Said: "said" | "unsaid";
         /**
+         * Says
+         * @description What stands under the name of a line: words of the line, which follow the data.
+         * @enum {string}
+         */
+        Says: "nothing" | "equation" | "r2" | "both";
+        /**
          * Shaded
          * @enum {string}
          */
@@ -3317,7 +3440,7 @@ export interface components {
          * Side
          * @enum {string}
          */
-        Side: "left" | "right";
+        Side: "series" | "left" | "right";
         /**
          * Stack
          * @description What becomes of a stack where one of its series has no number.
@@ -3396,6 +3519,11 @@ export interface components {
              * @default nothing
              */
             shaded: components["schemas"]["Shaded"];
+            /**
+             * title of the time axis
+             * @default null
+             */
+            title: string | null;
             /**
              * label where nothing is expected
              * @default null

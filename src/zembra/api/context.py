@@ -169,9 +169,7 @@ class Context:
                 raise work.failure
         if ran.result.pending:
             title = ran.result.pending[0].entry.title
-            raise Busy(
-                f"{title} is not done yet.", place=f"entry {ran.result.pending[0].id}", todo="Wait for it on the bench."
-            )
+            raise Busy(f"{title} is not done yet.", todo="Wait for it on the bench.")
         return ran
 
     def read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:

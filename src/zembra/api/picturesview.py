@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict
@@ -20,18 +21,22 @@ from zembra.core.dress.model import (
     ValueScale,
     What,
 )
-from zembra.core.dress.words import Side, Together
+from zembra.core.dress.words import Together
 from zembra.core.figure.described import described
-from zembra.core.figure.dressed import dressed, undressed
+from zembra.core.figure.dressed import dressed, names_on, undressed
 from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.grammar import Nouns, Sentence
+from zembra.core.figure.shapes.series import SeriesView
+from zembra.core.grammar import Nouns, Sentence, listed
 from zembra.core.ledger.run import Result
 
 DRESS: dict[str, type[Sentence]] = {
     "headings": Headings, "what": What, "page": Page, "line": LineDress, "left": ValueScale, "right": RightScale,
     "time": TimeAxis, "notes": Notes, "note": FreeNote,
 }  # fmt: skip
+
+
+MOST_ON_A_SCALE = 3  # lines that the sentence of a scale names
 
 
 class DressView(BaseModel):
@@ -78,10 +83,12 @@ def picture_view(
         _sentence("page", picture.page),
     ]
     sentences += [_sentence("line", dress, line.key, line.name) for line, dress in lines]
-    sentences.append(_sentence("left", picture.left))
-    two = any(dress.side is Side.RIGHT for _, dress in lines)
+    looks = {one.name if isinstance(one, SeriesView) else one.id: one.look for one in (*figure.series, *figure.shapes)}
+    sides = {side: names_on(side, {key: look for key, look in looks.items() if look}) for side in ("left", "right")}
+    two = bool(sides["right"])
+    sentences.append(_sentence("left", picture.left, on_it=sides["left"] if two else ()))
     if two or picture.right.together is not Together.OWN:
-        sentences.append(_sentence("right", picture.right))
+        sentences.append(_sentence("right", picture.right, on_it=sides["right"]))
     sentences += [_sentence("time", picture.time), _sentence("notes", picture.notes)]
     sentences += [_sentence("note", note, str(n)) for n, note in enumerate(picture.free)]
     # the figure is long: built by the core, it is not validated again
@@ -97,11 +104,17 @@ def picture_view(
     )
 
 
-def _sentence(part: str, sentence: Sentence, key: str = "", name: str = "") -> DressView:
+def _sentence(part: str, sentence: Sentence, key: str = "", name: str = "", on_it: Sequence[str] = ()) -> DressView:
+    """on_it: the lines on a scale, named where there are two."""
+    named = (
+        f", for {listed(list(on_it[:MOST_ON_A_SCALE]))}{' and others' if len(on_it) > MOST_ON_A_SCALE else ''},"
+        if on_it
+        else ""
+    )
     return DressView.model_construct(
         part=part,
         key=key,
         name=name,
-        parts=parts_view(sentence, Nouns({"line": name})),
+        parts=parts_view(sentence, Nouns({"line": name, "on_it": named})),
         params=sentence.model_dump(mode="json"),
     )

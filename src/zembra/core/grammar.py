@@ -131,6 +131,11 @@ class Part:
     quiet: bool = False
 
 
+# what sentences say of what comes of them, as long as nothing has
+NOT_YET = {"tested": "to be tested on held-back periods", "on_it": ""}
+GONE = "a reading that is not there"  # said for one whose entry is gone: its id would tell nobody anything
+
+
 @dataclass(frozen=True, slots=True)
 class Nouns:
     """The words a context lends to templates: {@period}, {@periods}, {@file} and such; and, as "reading ID",
@@ -139,7 +144,9 @@ class Nouns:
     words: Mapping[str, str] = field(default_factory=lambda: {"period": "period", "periods": "periods"})
 
     def __getitem__(self, name: str) -> str:
-        return self.words.get(name, name.removeprefix("reading "))
+        if name in NOT_YET and name not in self.words:
+            return NOT_YET[name]
+        return self.words.get(name, GONE if name.startswith("reading ") else name)
 
 
 class Sentence(BaseModel):

@@ -51,8 +51,8 @@ class Curve(Shape):
     faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as
     it stands in lines.csv. drawn: False for numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
     held-back periods. label: what stands at its end, a line each; the name where nothing is
-    given. strong: whether it is read before the series it belongs to. beside: whether it is a series laid beside it,
-    and no reading of it.
+    given. equation, r2: words of a line that was fitted. part_of: id of the curve that it carries on or back. strong: whether
+    it is read before the series it belongs to. beside: whether it is a series laid beside it, and no reading of it.
     """
 
     kind: str
@@ -63,6 +63,9 @@ class Curve(Shape):
     drawn: bool = True
     held_back_error: float | None = None
     label: tuple[str, ...] | None = None
+    equation: str = ""
+    r2: str = ""
+    part_of: str = ""
     strong: bool = True
     beside: bool = False
 
@@ -74,13 +77,15 @@ class Curve(Shape):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Area(Shape):
     """What lies between two edges, NaN where it is open. of: id of the curve that it is round. level: its
-    coverage in percent, None where it claims none."""
+    coverage in percent, None where it claims none. tested: on how many of its periods, from the first on, it was held
+    against what happened; None where there is nothing to test."""
 
     of: str
     periods: Ints
     lower: Floats
     upper: Floats
     level: float | None = None
+    tested: int | None = None
 
     def at(self, periods: Ints) -> tuple[Floats, Floats]:
         """Its (lower, upper) edge at some periods, NaN where it is open."""

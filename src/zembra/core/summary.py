@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from zembra.core.figure.shapes.base import numbers
 from zembra.core.followup import Noted, State, counts, follow_up
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.run import Result
 from zembra.core.lines import Condition
 
@@ -17,7 +18,8 @@ SPARK_POINTS = 160
 
 class StudySummary(BaseModel):
     """gaps: open periods of all series. open: periods of the follow-up list that are open. spark: values of the first
-    shown line, thinned, for a thumbnail. problem: why the study cannot be run."""
+    shown line, thinned, for a thumbnail. problem: why the study cannot be run. unfinished: whether something that changes the
+    lines, or finds periods to ask about, is still to be worked out."""
 
     series: int = 0
     periods: int = 0
@@ -28,6 +30,7 @@ class StudySummary(BaseModel):
     open: int = 0
     spark: list[float | None] = []
     problem: str | None = None
+    unfinished: bool = False
 
 
 def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> StudySummary:
@@ -46,4 +49,5 @@ def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> 
         entries=len(result.reports),
         open=counts(follow_up(result, noted))[State.OPEN],
         spark=numbers(line.counted[::step]),
+        unfinished=any(type(one.entry).group is not Group.PROJECTIONS for one in result.pending),
     )

@@ -134,6 +134,7 @@ STUDIES = (
         "sailings.csv",
         lambda: (
             Outliers(series=OUTER),
+            Provisional(rule=LastFew(last=5)),
             Compared(series=OUTER, before=YearBefore(by=By.WEEKDAY), how=Taken.PERCENT),
             Average(series=OUTER, window=Window(length=28, need=20)),
             Spans(series=OUTER, when=EachYear(months=(Month.JULY, Month.AUGUST)), named="summer timetable"),
@@ -147,6 +148,7 @@ STUDIES = (
             Outliers(series=OUTER),
             Events(events=EVENTS),
             Blanks(series=OUTER, longest=3),
+            Provisional(rule=LastFew(last=5)),
             Years(series=OUTER, years=2),
         ),
         FigureSettings(shown=OUTER, opening=Opening.NEWEST_YEAR),

@@ -32,6 +32,9 @@ class Summaries:
         return StudySummary.model_validate_json(view) if key == self._key(kept) else None
 
     def keep(self, kept: Kept, said: StudySummary) -> None:
+        """What is not worked out yet is not kept: it would stand there for good."""
+        if said.unfinished:
+            return
         view = said.model_dump_json()
         row = insert(Summary).values(study_id=kept.study.id, key=self._key(kept), view=view)
         with Session(self._engine) as session:

@@ -101,6 +101,23 @@ def _likeliest_step(level: Floats, year: float, shortest: int) -> int:
     return shortest + int(np.argmax(gain[shortest : level.size - shortest]))
 
 
+def least_sure_step(values: Floats, season: int | None, shortest: int) -> float:
+    """About how large a step in the middle of a series must be for `find_shifts` to be sure of it, by the usual move from
+    one value to the next: below it shifts can pass unseen. values: NaN for none."""
+    from scipy.special import stdtrit
+
+    known = np.flatnonzero(~np.isnan(values))
+    level = without_season(straight_line(values[int(known[0]) : int(known[-1]) + 1]), season)
+    noise = MAD_TO_SD * float(np.median(np.abs(np.diff(level)))) / np.sqrt(2)
+    size = min(level.size, 8 * shortest)
+    at = np.arange(size)
+    design = np.column_stack([np.ones(size), at >= size // 2, at - size / 2])
+    looks = max(1.0, LOOKS * level.size / shortest)
+    alone = 1 - (1 - MOST_ALARMS) ** (1 / looks)
+    reach = float(stdtrit(max(2.0, size - 3), 1 - alone / 2))
+    return float(reach * noise * np.sqrt(np.linalg.inv(design.T @ design)[1, 1]))
+
+
 def measured_shift(
     values: Floats, at: int, season: int | None, stretch: int, year: float | None = None
 ) -> Shift | None:

@@ -30,7 +30,8 @@ class Term:
 class TrendLine:
     """at: its value at x. terms: its coefficients. error_at: its standard error at x, in the space it was fitted in;
     spread: of the residuals there; freedom: their degrees of freedom. logs: whether that space is ln y. r2: of that
-    space, round the mean unless the line must pass through a given intercept. slope: gain for one step of x, None where
+    space, round the mean of its values whatever the form, so that forms can be compared: below zero for a line that is
+    farther from the points than their mean. slope: gain for one step of x, None where
     it differs from place to place."""
 
     at: Callable[[Floats], Floats]
@@ -55,14 +56,15 @@ class TrendLine:
         *,
         logs: bool = False,
         slope: float | None = None,
+        r2: float | None = None,
     ) -> TrendLine:
-        """From a least-squares fit. design: its rows at x."""
+        """From a least-squares fit. design: its rows at x. r2: where that of the fit is not round the mean."""
         return cls(
             at,
             equation,
             terms,
             fit.points,
-            fit.r2,
+            fit.r2 if r2 is None else r2,
             fit.spread,
             fit.freedom,
             lambda x: fit.error_at(design(x)),
@@ -72,7 +74,7 @@ class TrendLine:
 
 
 def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine | None:
-    """y = a + b x; through `intercept` at x = 0 where it is given, R² then being round that value."""
+    """y = a + b x; through `intercept` at x = 0 where it is given."""
     if intercept is None:
         found = polynomial(x, y, 1)
         if found is None:
@@ -84,6 +86,8 @@ def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine 
     if fit is None:
         return None
     b = float(fit.coefficients[0])
+    rest = y - intercept - b * x
+    whole = float(((y - y.mean()) ** 2).sum())
     return TrendLine.fitted(
         fit,
         lambda at: at[:, None],
@@ -91,6 +95,7 @@ def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine 
         _straight_equation(intercept, b),
         (Term("a, given", intercept), *_terms(("b",), fit.coefficients, fit.errors)),
         slope=b,
+        r2=1 - float(rest @ rest) / whole if whole > 0 else None,
     )
 
 

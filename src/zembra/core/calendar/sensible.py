@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from datetime import datetime
+
 import numpy as np
+import polars as pl
 
 from zembra.core.arrays import Moments
 from zembra.core.budget import Budget
@@ -23,3 +27,12 @@ def sensible_grain(grain: Grain, moments: Moments, series: int, budget: Budget) 
         if COARSENESS[one.unit] >= COARSENESS[grain.unit] and int(ends[1] - ends[0] + 1) * series <= budget.points:
             return one
     return grain
+
+
+def in_step(grain: Grain, frame: pl.DataFrame) -> Grain:
+    """A grain of several units begins where the first row stands."""
+    first = frame["when"].min()
+    if grain.step == 1 or grain.unit is Unit.MINUTE or not isinstance(first, datetime):
+        return grain
+    unit = replace(grain, step=1).period(first)
+    return replace(grain, phase=unit % grain.step)

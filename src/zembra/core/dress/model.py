@@ -17,6 +17,7 @@ from zembra.core.dress.words import (
     Drawn,
     Grid,
     Ground,
+    Halo,
     Light,
     MadeFor,
     NamedAt,
@@ -26,6 +27,7 @@ from zembra.core.dress.words import (
     Role,
     Runs,
     Said,
+    Says,
     Shaded,
     Side,
     Stroke,
@@ -109,6 +111,8 @@ class LineDress(Sentence):
     values: Annotated[ValuesAt, Field(title="values written at points")] = ValuesAt.NONE
     named: Annotated[NamedAt, Field(title="where its name stands")] = NamedAt.END
     called: Annotated[str | None, Field(max_length=300, title="its name"), Word(empty="by its own name")] = None
+    says: Annotated[Says, Field(title="what stands under its name")] = Says.NOTHING
+    halo: Annotated[Halo, Field(title="halo")] = Halo.NONE
     side: Annotated[Side, Field(title="scale")] = Side.LEFT
     taken: Annotated[Taken, Field(title="in the picture")] = Taken.IN
 
@@ -121,7 +125,8 @@ class LineDress(Sentence):
         return colour
 
     def template(self) -> str:
-        rest = "[, {side}][, called {called}][, {taken}]"
+        says = "[, {says}]" if self.role is Role.CURVE else ""
+        rest = f"[, {{side}}][, called {{called}}]{says}[, {{halo}}][, {{taken}}]"
         if self.role in PLACED or self.taken is Taken.OUT:
             return "{@line} is {taken}."
         if self.role is Role.AREA:
@@ -222,7 +227,7 @@ class ValueScale(Sentence):
         unit = ", in {unit}" + (" {unit_stands}" if self.unit else "")
         decimals = "[, with {decimals} decimals]" if self.decimals is not None else "[, with {decimals}]"
         return (
-            f"The left scale counts {{counts}}[{unit}], from {{low}} to {{high}}, {{runs}}, numbers {{numbers}}"
+            f"The left scale{{@on_it}} counts {{counts}}[{unit}], from {{low}} to {{high}}, {{runs}}, numbers {{numbers}}"
             f"{decimals}[, {{grid}}][, {{axis}}]."
         )
 
@@ -236,7 +241,8 @@ class RightScale(ValueScale):
             return "The right scale is {together} at {hundred_at}."
         if self.together is Together.EQUAL:
             return "The right scale is {together}."
-        return super().template().replace("The left scale counts", "The right scale is {together} and counts", 1)
+        said = super().template().removeprefix("The left scale{@on_it} counts")
+        return f"The right scale{{@on_it}} is {{together}} and counts{said}"
 
 
 class Start(Clause):
@@ -319,6 +325,7 @@ class TimeAxis(Sentence):
     ticks: Annotated[Ticks, Field(title="marked")] = Ticks.FIT
     fiscal: Annotated[int, Field(title="first month of the fiscal year", ge=1, le=12)] = 4
     shaded: Annotated[Shaded, Field(title="shaded")] = Shaded.NOTHING
+    title: Annotated[str | None, Field(max_length=120, title="title of the time axis"), Word(empty="no title")] = None
     closing: Annotated[
         str | None, Field(max_length=60, title="label where nothing is expected"), Word(empty="no label")
     ] = None
@@ -326,7 +333,9 @@ class TimeAxis(Sentence):
     def template(self) -> str:
         fiscal = " from month {fiscal} on" if self.ticks is Ticks.FISCAL else ""
         closing = "[, and breaks called {closing}]"
-        return f"Time runs from {{start}} to {{end}}, marked {{ticks}}{fiscal}[, {{shaded}}]{closing}."
+        return (
+            f"Time runs from {{start}} to {{end}}, marked {{ticks}}{fiscal}[, {{shaded}}][, titled {{title}}]{closing}."
+        )
 
 
 class Notes(Sentence):

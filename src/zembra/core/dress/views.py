@@ -7,8 +7,8 @@ from pydantic import BaseModel
 
 class Look(BaseModel):
     """How a line is drawn. weight: pixels. dash: name of a stroke. colour: a name of the palette, or #rrggbb. fill: share
-    from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture. order: place from the
-    back."""
+    from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture; under: what stands under it.
+    order: place from the back. halo: whether it has a rim in the colour of the ground."""
 
     role: str
     drawn: str
@@ -22,8 +22,10 @@ class Look(BaseModel):
     values: str
     named: str
     name: str
+    under: list[str] = []
     side: str
     order: int
+    halo: bool = False
 
 
 class NumberForm(BaseModel):
@@ -54,6 +56,7 @@ class TimeLook(BaseModel):
     shaded: list[Stretch]
     breaks: list[Stretch]
     closing: str
+    title: str = ""
 
 
 class FreeNoteView(BaseModel):

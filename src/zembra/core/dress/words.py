@@ -120,7 +120,30 @@ class Taken(Choice):
     OUT = ("out", "left out of the picture", "it still counts")
 
 
+class Says(Choice):
+    """What stands under the name of a line: words of the line, which follow the data."""
+
+    NOTHING = ("nothing", "nothing under its name")
+    EQUATION = ("equation", "its equation under its name")
+    R2 = ("r2", "its R² under its name")
+    BOTH = ("both", "its equation and R² under its name")
+
+    @property
+    def equation(self) -> bool:
+        return self in (Says.EQUATION, Says.BOTH)
+
+    @property
+    def r2(self) -> bool:
+        return self in (Says.R2, Says.BOTH)
+
+
+class Halo(Choice):
+    NONE = ("none", "without a halo")
+    GROUND = ("ground", "with a halo", "a rim in the colour of the ground, so that lines that cross it stand back")
+
+
 class Side(Choice):
+    SERIES = ("series", "on the scale of its series")
     LEFT = ("left", "on the left scale")
     RIGHT = ("right", "on the right scale")
 
@@ -151,6 +174,7 @@ class Grid(Choice):
 class AxisDrawn(Choice):
     NUMBERS = ("numbers", "its axis not drawn")
     DRAWN = ("drawn", "its axis drawn")
+    BARE = ("bare", "without its numbers")
 
 
 class Together(Choice):

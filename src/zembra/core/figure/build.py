@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from zembra.core.figure.axis import axis_end, opening_window
-from zembra.core.figure.legend import SIGNS
+from zembra.core.figure.legend import signs_for
 from zembra.core.figure.model import Arrangement, Ends, Figure, FigureSettings, ScaleView
 from zembra.core.figure.shapes.base import Canvas
 from zembra.core.figure.shapes.series import series_view
@@ -57,7 +57,7 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
         opens=opening_window(canvas, chosen.values(), settings, reach),
         series=series,
         shapes=shapes,
-        signs=list(SIGNS),
+        signs=signs_for(shapes, state.grain.singular, state.grain.plural),
         thinned=canvas.thinned,
     )
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -23,10 +23,25 @@ from zembra.core.dress.model import (
     ValueScale,
 )
 from zembra.core.dress.views import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
-from zembra.core.dress.words import Light, Numbers, Role, Runs, Said, Shaded, Side, Taken, Together, UnitStands
+from zembra.core.dress.words import (
+    Halo,
+    Light,
+    NamedAt,
+    Numbers,
+    Role,
+    Runs,
+    Said,
+    Shaded,
+    Side,
+    Stroke,
+    Taken,
+    Together,
+    UnitStands,
+)
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.lines import PictureLine, dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
+from zembra.core.figure.shapes.curve import CurveView
 from zembra.core.figure.shapes.series import SeriesView
 from zembra.core.figure.shapes.views import AnyView
 from zembra.core.grammar import spoken_date
@@ -59,7 +74,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     """figure: with every line that can be dressed."""
     every = dressed_lines(figure, picture)
     inside = [line for line in every if line[1].taken is Taken.IN]
-    taken = {line.key for line, _ in inside}
+    taken = {key for line, _ in inside for key in (line.key, *line.parts)}
     series = [one for one in figure.series if one.name in taken]
     shapes = [one for one in figure.shapes if one.id in taken]
     time = _time(result, figure.model_copy(update={"series": series, "shapes": shapes}), picture.time)
@@ -106,8 +121,11 @@ def _placed(look: Look) -> dict[str, Any]:
 def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
     series = [line.key for line, _ in lines if line.role is Role.SERIES]
     one_scale = picture.right.together is Together.HUNDRED
+    sides = {line.key: dress.side for line, dress in lines if line.role is Role.SERIES}
     looks = {}
     for order, (line, dress) in enumerate(lines):
+        # what belongs to a series stands on its scale, unless the dress says another one
+        side = sides.get(line.series, Side.LEFT) if dress.side is Side.SERIES else dress.side
         own = line.name if len(series) != 1 else line.name.removeprefix(f"{series[0]}, ")
         looks[line.key] = Look(
             role=line.role.value,
@@ -122,10 +140,25 @@ def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
             values=dress.values.value,
             named=dress.named.value,
             name=dress.called or own,
-            side=Side.LEFT.value if one_scale else dress.side.value,
+            under=[
+                text for text, said in ((line.equation, dress.says.equation), (line.r2, dress.says.r2)) if text and said
+            ],
+            side=Side.RIGHT.value if side is Side.RIGHT and not one_scale else Side.LEFT.value,
             order=order,
+            halo=dress.halo is Halo.GROUND,
         )
+        # a line that is carried on has its name where that ends
+        on = next((key for key in line.parts if key.endswith("carried on")), "")
+        for part in line.parts:
+            own_look = looks[line.key].model_copy(update={"dash": Stroke.DASHED.value})
+            looks[part] = own_look if part == on else _unnamed(own_look)
+        if on:
+            looks[line.key] = _unnamed(looks[line.key])
     return looks
+
+
+def _unnamed(look: Look) -> Look:
+    return look.model_copy(update={"named": NamedAt.NOT.value, "under": []})
 
 
 def _scales(
@@ -150,12 +183,17 @@ def _scales(
     elif right:
         told = _scale(RIGHT, picture.right, picture.right.counts or "").model_copy(update={"grid": False})
         scales.append(told)
+        # a series stands for what was made of it, which is on the same scale
         left_names, right_names = (
-            [look.name for look in looks.values() if look.side == side and look.role in ("series", "curve", "bars")]
-            for side in ("left", RIGHT)
+            names_on(side, looks, ("series",)) or names_on(side, looks) for side in ("left", RIGHT)
         )
         warnings.append(f"Two scales that differ: {_few(left_names)} at the left, {_few(right_names)} at the right.")
+    scales = [_with_cut(scale, looks, series, shapes, time) for scale in scales]
     for scale in scales:
+        for count, way in ((scale.below, "below"), (scale.above, "above")):
+            if count:
+                side = "right" if scale.name == RIGHT else "left"
+                warnings.append(f"{count} value{'s lie' if count > 1 else ' lies'} {way} the {side} scale.")
         lost = _below_zero(scale.name, looks, series, shapes) if scale.kind == "log" else 0
         if lost:
             warnings.append(
@@ -163,6 +201,38 @@ def _scales(
                 "logarithmic scale."
             )
     return scales, warnings
+
+
+NAMED_ROLES = ("series", "curve", "bars", "projection", "rule")
+
+
+def names_on(side: str, looks: Mapping[str, Look], roles: Sequence[str] = NAMED_ROLES) -> list[str]:
+    """The names of the lines on a scale, each once."""
+    return list(dict.fromkeys(look.name for look in looks.values() if look.side == side and look.role in roles))
+
+
+def _with_cut(
+    scale: ScaleView, looks: dict[str, Look], series: Sequence[SeriesView], shapes: Sequence[AnyView], time: TimeLook
+) -> ScaleView:
+    """With how many values that are drawn over time lie beyond its ends. Steps of a scale are rounded outwards, so that
+    only a given end cuts."""
+    if scale.low is None and scale.high is None:
+        return scale
+    on_it = "right" if scale.name == RIGHT else "left"
+    lines: list[SeriesView | CurveView] = [one for one in series if looks[one.name].side == on_it]
+    lines += [one for one in shapes if one.shape == "curve" and looks[one.id].side == on_it]
+    values = [
+        value
+        for one in lines
+        for at, value in zip(one.t, one.v, strict=True)
+        if value is not None and time.start <= at <= time.end
+    ]
+    return scale.model_copy(
+        update={
+            "below": sum(1 for value in values if scale.low is not None and value < scale.low),
+            "above": sum(1 for value in values if scale.high is not None and value > scale.high),
+        }
+    )
 
 
 def _few(names: Sequence[str]) -> str:
@@ -203,6 +273,7 @@ def _scale(name: str, dress: ValueScale, title: str) -> ScaleView:
         tight=isinstance(dress.low, FromSmallest),
         grid=dress.grid.value == "lines",
         line=dress.axis.value == "drawn",
+        numbers=dress.axis.value != "bare",
         form=form,
     )
 
@@ -245,6 +316,7 @@ def _time(result: Result, figure: Figure, words: TimeAxis) -> TimeLook:
         shaded=shaded[:MOST_SHADED],
         breaks=breaks[:MOST_SHADED],
         closing=words.closing or "",
+        title=words.title or "",
     )
 
 

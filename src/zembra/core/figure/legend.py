@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from enum import StrEnum
 
 import numpy as np
 from pydantic import BaseModel
 
 from zembra.core.arrays import Bools, Codes
+from zembra.core.figure.shapes.views import AnyView
 from zembra.core.lines import Condition, Received
 
 
@@ -51,6 +53,31 @@ SIGNS = (
     _sign("q", "resting on provisional", Texture.HATCHED, "lagoonSoft", "┅", "computed from what is not complete"),
     _sign("j", "projected", Texture.HATCHED, "iris", "▨", "has not happened yet", 6),
 )
+
+# limits of a projection beyond what could be held against what happened
+UNTESTED = "y"
+
+
+def signs_for(shapes: Sequence[AnyView], period: str, periods: str) -> list[Sign]:
+    """The legend of a figure: what is projected says how far its limits were tested."""
+    areas = [one for one in shapes if one.shape == "area" and one.tested is not None]
+    if not areas:
+        return list(SIGNS)
+    least, most = (pick(one.tested or 0 for one in areas) for pick in (min, max))
+    every = all((one.tested or 0) >= len(one.t) for one in areas)
+    far = f"{least}" if least == most else f"{least} to {most}"
+    if not most:
+        told = "projected, limits untested"
+    elif every:
+        told = "projected, limits tested"
+    else:
+        told = f"projected, limits tested {far} {period if most == 1 else periods} ahead"
+    found = [one.model_copy(update={"word": told}) if one.codes == "j" else one for one in SIGNS]
+    if most and not every:
+        beyond = "limits beyond what could be held against what happened"
+        found.append(_sign(UNTESTED, "limits beyond, untested", Texture.HATCHED, "iris", "▨", beyond, 9))
+    return found
+
 
 _CONDITION = np.array(list("mofsap"))
 _RECEIVED = np.array(list("mbau"))

@@ -14,6 +14,8 @@ from zembra.core.dress.words import (
     NamedAt,
     PointsAt,
     Role,
+    Says,
+    Side,
     Stroke,
     Taken,
     Weight,
@@ -33,12 +35,17 @@ BACK_TO_FRONT = (
 
 @dataclass(frozen=True, slots=True)
 class PictureLine:
-    """name: as it is called when several series are drawn. key: of its dress."""
+    """name: as it is called when several series are drawn. key: of its dress. series: that it belongs to, empty for several
+    together. parts: keys of what carries it on or back, dressed with it. equation, r2: words of a line that was fitted."""
 
     key: str
     name: str
     role: Role
     usual: LineDress
+    series: str = ""
+    parts: tuple[str, ...] = ()
+    equation: str = ""
+    r2: str = ""
 
 
 def picture_lines(figure: Figure) -> list[PictureLine]:
@@ -46,14 +53,23 @@ def picture_lines(figure: Figure) -> list[PictureLine]:
     alone = len(figure.series) == 1
     found = [_of_series(one, figure) for one in figure.series]
     readings: dict[str, int] = {}
+    parts: dict[str, list[str]] = {}
     for shape in figure.shapes:
+        if shape.shape == "curve" and shape.part_of:
+            parts.setdefault(shape.part_of, []).append(shape.id)
+    for shape in figure.shapes:
+        if shape.shape == "curve" and shape.part_of:
+            continue
         role = role_of(shape)
         own = shape.label[0] if shape.shape == "curve" and shape.label else shape.name
         name = own if alone or shape.series == TOGETHER or not own else f"{shape.series}, {own}"
         # only what is a line of its own takes a colour of its own
         lined = role in (Role.CURVE, Role.AREA, Role.RULE, Role.BARS) and shape.rests is not Rests.PROJECTED
         place = readings.setdefault(shape.entry, len(readings)) if lined else 0
-        found.append(PictureLine(shape.id, name, role, _usual_of(shape, role, figure, place)))
+        fitted = (shape.equation, shape.r2) if shape.shape == "curve" else ("", "")
+        followers = tuple(parts.get(shape.id, ()))
+        usual = _usual_of(shape, role, figure, place, bool(followers))
+        found.append(PictureLine(shape.id, name, role, usual, shape.series, followers, *fitted))
     return sorted(found, key=lambda line: BACK_TO_FRONT.index(line.role))
 
 
@@ -105,12 +121,21 @@ def _of_series(one: SeriesView, figure: Figure) -> PictureLine:
         points=PointsAt.NONE if dense else points.get(figure.markers, PointsAt.ALL),
         taken=Taken.OUT if figure.raw is Raw.HIDDEN and has_reading else Taken.IN,
     )
-    return PictureLine(one.name, one.name, Role.SERIES, usual)
+    return PictureLine(one.name, one.name, Role.SERIES, usual, one.name)
 
 
-def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int) -> LineDress:
+def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int, carried: bool) -> LineDress:
     alone = len(figure.series) == 1
     colour = COLOURS[shape.colour % 12]
+    fitted = shape.shape == "curve" and bool(shape.equation)
+    if fitted and not alone:
+        # several trend lines of several series are told apart by colours that no series has
+        taken = {one.colour % 12 for one in figure.series}
+        lines = list(
+            dict.fromkeys(one.id for one in figure.shapes if one.shape == "curve" and one.equation and not one.part_of)
+        )
+        free = [one for n, one in enumerate(COLOURS[:12]) if n not in taken]
+        colour = free[lines.index(shape.id) % len(free)] if free else colour
     if shape.series == TOGETHER:
         colour = "ink"
     elif alone and shape.rests is Rests.PROJECTED:
@@ -118,12 +143,16 @@ def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int) -> LineDre
     elif alone and place > 0:
         colour = OWN_COLOURS[(place - 1) % len(OWN_COLOURS)]
     # what stands at places has no end to be named at
-    unnamed = role in (*PLACED, Role.AREA, Role.BARS) or (shape.shape == "curve" and not shape.label)
+    unnamed = role in (*PLACED, Role.AREA, Role.BARS) or (shape.shape == "curve" and not shape.label and not carried)
     named = NamedAt.NOT if unnamed else NamedAt.END
-    dress = LineDress(id=shape.id, role=role, colour=colour, named=named)
+    side = Side.LEFT if shape.series == TOGETHER else Side.SERIES
+    dress = LineDress(id=shape.id, role=role, colour=colour, named=named, side=side)
     if role is Role.CURVE:
         strong = shape.shape == "curve" and shape.strong and not shape.beside
-        return dress.model_copy(update={"weight": Weight.THICK if strong else Weight.THIN})
+        says = Says.BOTH if fitted else Says.NOTHING
+        # a trend line is to be seen over the points it runs through
+        weight = Weight.THICK if strong else Weight.MIDDLING if fitted else Weight.THIN
+        return dress.model_copy(update={"weight": weight, "says": says})
     if role is Role.RULE:
         return dress.model_copy(
             update={"weight": Weight.THIN, "stroke": Stroke.DASHED, "colour": "ink" if alone else colour}

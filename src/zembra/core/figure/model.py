@@ -145,8 +145,8 @@ class FigureSettings(Sentence):
 class ScaleView(BaseModel):
     """A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs. low, high:
     where it ends, null for as needed; tight: whether it begins at the smallest value then. same: whether it is the first
-    scale again. form: of its numbers, null
-    for what is usual."""
+    scale again. numbers: whether they are
+    written. form: of its numbers, null for what is usual. below, above: how many values lie beyond its ends."""
 
     name: str
     title: str
@@ -157,7 +157,10 @@ class ScaleView(BaseModel):
     same: bool = False
     grid: bool = True
     line: bool = False
+    numbers: bool = True
     form: NumberForm | None = None
+    below: int = 0
+    above: int = 0
 
 
 class Figure(BaseModel):

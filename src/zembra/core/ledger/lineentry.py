@@ -6,8 +6,8 @@ else: it can be remembered for that line alone, and made in another process.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -50,13 +50,15 @@ class Made:
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """The account of what an entry made of all lines. touched: None for what it touched of each together."""
+    """The account of what an entry made of all lines. touched: None for what it touched of each together. nouns: what the
+    sentence of the entry says of what came of it."""
 
     touched_what: str
     evidence: tuple[Evidence, ...] = ()
     warnings: tuple[str, ...] = ()
     offers: tuple[Offer, ...] = ()
     touched: int | None = None
+    nouns: Mapping[str, str] = field(default_factory=dict)
 
 
 def rows_of(made: Sequence[Made]) -> list[Row]:
@@ -162,6 +164,7 @@ class LineEntry(Entry):
             tuple(finding for made in done for finding in made.findings),
             (*passed, *(said for made in done for said in made.warnings), *told.warnings),
             (*(offer for made in done for offer in made.offers), *told.offers),
+            told.nouns,
         )
 
 

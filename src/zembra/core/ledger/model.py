@@ -72,13 +72,12 @@ def _entry_of(item: Record) -> Entry:
     if kind is None:
         raise Refusal(
             f"There is no entry kind named “{item.kind}”.",
-            place=f"entry {item.id}",
             todo="`zembra entries` lists the kinds.",
         )
     try:
         return kind.model_validate(item.params)
     except ValidationError as error:
-        raise Refusal(first_fault(error), place=f"entry {item.id} ({kind.title})") from None
+        raise Refusal(first_fault(error), place=f"in the entry {kind.title}") from None
 
 
 def first_fault(error: ValidationError) -> str:
@@ -145,7 +144,7 @@ def checked(ledger: Ledger) -> Ledger:
     seen: set[str] = set()
     for item in ledger.entries:
         if item.id in seen:
-            raise Refusal("Two entries have the same id.", place=f"entry {item.id}")
+            raise Refusal("Two entries have the same id.", place=f"the second is of the kind “{item.kind}”")
         seen.add(item.id)
         entry_of(item)
     known = kinds()

@@ -10,12 +10,12 @@ import numpy as np
 
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arrays import Ints
-from zembra.core.grammar import number
+from zembra.core.grammar import listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected, normal_point
 from zembra.core.projection.backtest import Fold, Judged, chance_range
-from zembra.core.projection.seasonal import SURE, season_chance
+from zembra.core.projection.seasonal import STRENGTH, SURE, season_chance
 from zembra.core.shapes import Area, Curve, Rests, Shape, shape_id
 
 FEW_SEASONS = 4
@@ -51,7 +51,8 @@ class Shown:
 @dataclass(frozen=True, slots=True)
 class Seen:
     """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
-    the unit of the series. effects: of events on what is projected, by name."""
+    the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
+    from the first on, limits were held against what happened."""
 
     series: str
     found: Projected
@@ -62,6 +63,7 @@ class Seen:
     judged: Judged | None
     factors: tuple[float, ...]
     effects: tuple[tuple[str, float], ...]
+    tested: int
 
 
 def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
@@ -92,7 +94,29 @@ def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> It
             lower=limits.lower,
             upper=limits.upper,
             level=limits.level,
+            tested=one.tested,
         )
+
+
+def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
+    """How many of the wanted periods are no farther ahead than what was held back and is known. onward: the row of periods
+    that the method goes along."""
+    far = max((int(np.flatnonzero(~np.isnan(one.actual))[-1]) + 1 for one in folds), default=0)
+    return int(np.searchsorted(wanted, onward[far - 1], side="right")) if far else 0
+
+
+def how_far_tested(done: Sequence[Seen], study: Study) -> str:
+    """How far the limits were held against what happened, in words."""
+    tested = [one for one in done if one.tested]
+    untested = [one.series for one in done if not one.tested]
+    if not tested:
+        return "untested, as the history is too short to hold any back"
+    least, most = (pick(one.tested for one in tested) for pick in (min, max))
+    counted = study.grain.singular if most == 1 else study.grain.plural
+    far = f"{least}" if least == most else f"{least} to {most}"
+    every = all(one.tested >= one.periods.size for one in tested)
+    told = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
+    return f"{told}, but not at all for {listed(untested[:3])}" if untested else told
 
 
 def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
@@ -102,7 +126,7 @@ def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
         ("Method", *(one.found.method for one in done)),
         (
             "Season",
-            *("none" if one.history.season is None else f"{one.history.season} {study.grain.plural}" for one in done),
+            *(_season_of(one, study) for one in done),
         ),
         *((name, *(one.found.told.get(name) for one in done)) for name in names),
         (f"{study.grain.plural.capitalize()} used", *(one.history.points for one in done)),
@@ -113,6 +137,18 @@ def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
         effects = list(dict.fromkeys(name for one in done for name, _ in one.effects))
         rows += [(f"Usual effect of {name}", *(dict(one.effects).get(name) for one in done)) for name in effects]
     return table("What was fitted", (text("what", ""), *(measure(one.series, one.series) for one in done)), rows)
+
+
+def _season_of(one: Seen, study: Study) -> str:
+    """The season of the history, and whether the method makes use of it."""
+    if one.history.season is None:
+        return (
+            "none that is sure; some of the methods take off what a decomposition finds"
+            if one.found.seasonal
+            else "none"
+        )
+    said = f"{one.history.season} {study.grain.plural}"
+    return said if one.found.seasonal else f"{said}, which this method goes without here"
 
 
 def how_it_did(done: Sequence[Seen], study: Study) -> Table:
@@ -132,13 +168,14 @@ def how_it_did(done: Sequence[Seen], study: Study) -> Table:
     for one in done:
         found = one.judged
         if found is None:
-            rows.append((one.series, "too short to hold back", *([None] * (len(columns) - 2))))
+            rows.append((one.series, "untested: too short to hold back", *([None] * (len(columns) - 2))))
             continue
         inside = []
         for level, many in found.inside:
             low, high = chance_range(level, found.starts, found.points)
             inside.append(f"{many} of {found.points}, {low} to {high}")
-        held = f"{one.folds[0].actual.size} {study.grain.plural} from {found.starts} starting points"
+        points = f"{found.starts} starting point{'s' if found.starts > 1 else ''}"
+        held = f"{one.folds[0].actual.size} {study.grain.plural} from {points}"
         scores = (found.mae, found.wape, found.mase, found.bias)
         factors = one.factors or (None,) * len(levels)
         rows.append((one.series, held, *scores, *inside, *(score for _, score in found.interval), *factors))
@@ -216,7 +253,22 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
             "little is known of the new level."
         )
     if season and history.points >= 2 * season + 1 and season_chance(history.values, season) >= SURE:
-        yield f"{series}: the data show no season of {season} {plural}."
+        strong = _strengths(one.found)
+        more = (
+            f" The strength of {number(round(max(strong), 2))} below says how much a decomposition takes off, which it finds in "
+            "chance too."
+            if strong
+            else ""
+        )
+        without = (
+            "" if one.found.seasonal else f" {one.found.method[:1].upper()}{one.found.method[1:]} goes without it."
+        )
+        yield (
+            f"{series}: its values differ no more between the {season} {plural} of such a season than chance has it "
+            f"(F test).{without}{more}"
+        )
+    elif season and not one.found.seasonal:
+        yield f"{series}: {one.found.method} goes without the season of {season} {plural}."
     missing = 1 - history.points / max(1, history.size)
     if missing > MANY_GAPS:
         yield (
@@ -239,6 +291,12 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
                 widened = [by for half, by in zip(one.found.halves, one.factors, strict=False) if half.level == level]
                 more = f" They were widened {widened[0]:.2f} times." if widened else ""
                 yield f"{series}: limits at {number(level)} % held {share:.0f} % of held-back {plural}.{more}"
+
+
+def _strengths(found: Projected) -> list[float]:
+    """How strong a season the method and its parts took off."""
+    told = [one.told.get(STRENGTH) for one in (found, *found.parts)]
+    return [one for one in told if isinstance(one, float) and one > 0]
 
 
 def _left_over(one: Seen) -> Iterator[str]:

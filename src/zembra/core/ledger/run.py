@@ -256,7 +256,7 @@ def _report(
     waiting: bool = False,
 ) -> Report:
     named = {f"reading {one}": name for one, name in readings.items()}
-    said = tuple(parts(entry, Nouns({**state.nouns.words, **named})))
+    said = tuple(parts(entry, Nouns({**state.nouns.words, **named, **outcome.nouns})))
     counts = not type(entry).once and bool(nouns_in(entry) & {"period", "periods", "a_period"})
     counts_in = state.grain.plural if counts else None
     if item.on and item.counted_in and counts_in and item.counted_in != counts_in:

@@ -175,7 +175,8 @@ class Additions:
 class Outcome:
     """What one entry did.
 
-    touched: how many points it changed or used, and `touched_what` says which ("filled", "days").
+    touched: how many points it changed or used, and `touched_what` says which ("filled", "days"). nouns: words that its
+    sentence takes from what came of it.
     """
 
     adds: Additions = Additions()
@@ -185,3 +186,4 @@ class Outcome:
     findings: tuple[Finding, ...] = ()
     warnings: tuple[str, ...] = ()
     offers: tuple[Offer, ...] = ()
+    nouns: Mapping[str, str] = field(default_factory=dict)

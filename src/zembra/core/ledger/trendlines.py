@@ -86,6 +86,9 @@ def trend_shapes(
             periods=periods,
             value=np.where(np.isfinite(found), found, np.nan),
             label=label if ending else (),
+            equation=piece.found.equation,
+            r2="".join(r2),
+            part_of=shapes[0].id if shapes else "",
         )
         shapes.append(curve)
         if corridor is not None and piece.found.error_at is not None:
@@ -137,6 +140,6 @@ def trend_row(line: Line, piece: Piece, study: Study) -> Row:
         gain = found.slope / piece.steps
         year = gain * steps_per_year(study.grain)
         widened = None if error is None else error * factor / piece.steps
-    space = "" if found.r2 is None else ("logarithms" if found.logs else "values")
+    space = "" if found.r2 is None else f"{'logarithms' if found.logs else 'values'}, R² round their mean"
     origin = study.grain.label(piece.first)
     return (line.name, found.equation, origin, found.r2, found.spread, found.points, space, gain, year, rho, widened)

@@ -52,7 +52,7 @@ class Half:
 
 @dataclass(frozen=True, slots=True)
 class Projected:
-    """mean: one element a period ahead. told: the fitted numbers, by name. left: one-step errors over the history, NaN
+    """mean: one element a period ahead. seasonal: whether it makes use of the season. told: the fitted numbers, by name. left: one-step errors over the history, NaN
     where there is none. parts: the methods it is made of. form: what to fit again on less of the history."""
 
     method: str
@@ -62,6 +62,7 @@ class Projected:
     left: Floats = field(default_factory=lambda: np.zeros(0))
     parts: tuple[Projected, ...] = ()
     form: object = None
+    seasonal: bool = False
 
     @property
     def limits(self) -> tuple[Limits, ...]:
@@ -92,6 +93,11 @@ class Projected:
             for one, (lower, upper) in zip(self.halves, lower_upper, strict=True)
         )
         return replace(self, mean=mean, halves=halves)
+
+
+def for_gaps(found: Projected, history: History) -> Projected:
+    """With limits as much wider as gaps are no evidence."""
+    return found.widened([float(np.sqrt(history.size / max(1, history.points)))] * len(found.halves))
 
 
 def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[Half, ...]:

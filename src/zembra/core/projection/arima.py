@@ -52,9 +52,8 @@ def arima(history: History, ahead: int, levels: Sequence[float], order: Order | 
     left = np.asarray(best.resid, dtype=np.float64)
     left[: pdq[1] + seasonal[1] * (season or 0)] = np.nan
     quantities = len(coefficients)
-    return Projected(
-        "autoregressive", mean, corrected(halves, quantities, history.points), told, left, (), (pdq, seasonal)
-    )
+    wide = corrected(halves, quantities, history.points)
+    return Projected("autoregressive", mean, wide, told, left, (), (pdq, seasonal), seasonal=season is not None)
 
 
 def _grid(history: History, season: int | None) -> list[Order]:

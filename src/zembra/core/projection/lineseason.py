@@ -42,7 +42,7 @@ def line_and_season(history: History, ahead: int, levels: Sequence[float]) -> Pr
         "Points fitted": float(w),
     }
     name = "straight line and season" if season > 1 else "straight line"
-    return Projected(name, mean, normal_halves(np.sqrt(variance), levels), told, left)
+    return Projected(name, mean, normal_halves(np.sqrt(variance), levels), told, left, seasonal=season > 1)
 
 
 def _design(at: Ints, season: int, first: int, size: int) -> Floats:

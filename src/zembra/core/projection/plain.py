@@ -32,7 +32,7 @@ def last_season(history: History, ahead: int, levels: Sequence[float]) -> Projec
     halves = corrected(normal_halves(spread * np.sqrt(cycles), levels), 1, max(1, history.points - season))
     left = np.concatenate((np.full(season, np.nan), steps))
     told = {"Season": float(season), "Residual spread": spread}
-    return Projected("last season", np.resize(values[-season:], ahead), halves, told, left)
+    return Projected("last season", np.resize(values[-season:], ahead), halves, told, left, seasonal=True)
 
 
 def drift(history: History, ahead: int, levels: Sequence[float]) -> Projected:

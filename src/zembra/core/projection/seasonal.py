@@ -9,6 +9,7 @@ from zembra.core.arrays import Floats
 SURE = 0.001  # chance below which a season is taken as there
 STRONG_ENOUGH = 0.3
 STL_WINDOW = 11
+STRENGTH = "Strength of the season taken off"
 
 
 def season_chance(values: Floats, season: int) -> float:

@@ -41,7 +41,9 @@ def season_taken_off(
         "Residual spread": fitted.residual_spread,
     }
     quantities = estimated(fitted.form, None)
-    return Projected("season taken off", mean, corrected(halves, quantities, history.points), told, fitted.left)
+    return Projected(
+        "season taken off", mean, corrected(halves, quantities, history.points), told, fitted.left, seasonal=True
+    )
 
 
 def _without(values: Floats, lengths: Sequence[int], ahead: int, *, robust: bool) -> tuple[Floats, Floats]:

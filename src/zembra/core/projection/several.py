@@ -85,6 +85,7 @@ def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
         {"Methods": ", ".join(one.method for one in made)},
         _mean_known(left),
         tuple(made),
+        seasonal=any(one.seasonal for one in made),
     )
 
 

@@ -132,13 +132,18 @@ def smooth(
             )
             if not tried:
                 raise Refusal("No form of exponential smoothing could be fitted.", todo="Bring in more history.")
+        best: tuple[float, Form, Any, Floats, tuple[Limits, ...]] | None = None
         for chosen in [form] if form else [one for one, _ in tried[:MOST_TRIED]]:
             fit = _full(history, season, chosen)
             mean, limits = _ahead(fit, history.size, ahead, levels, chosen)
-            # a form that runs away over the horizon is not chosen where another one does not
-            if not _explodes(history, mean, limits):
+            far = _runs_away(history, mean, limits)
+            # a form that runs away over the horizon is not chosen where another one does not; if all do, the least bad
+            if best is None or far < best[0]:
+                best = (far, chosen, fit, mean, limits)
+            if far <= RUN_AWAY:
                 break
-        form = chosen
+        assert best is not None
+        _, form, fit, mean, limits = best
     weights = dict(zip(fit.model.param_names, fit.params, strict=True))
     spread_freedom = max(1, history.size - len(fit.params))
     return Fitted(
@@ -280,14 +285,13 @@ def _evened(limits: Limits, mean: Floats) -> Limits:
     return Limits(limits.level, mean - even(mean - limits.lower), mean + even(limits.upper - mean))
 
 
-def _explodes(history: Floats, mean: Floats, limits: tuple[Limits, ...]) -> bool:
+def _runs_away(history: Floats, mean: Floats, limits: tuple[Limits, ...]) -> float:
+    """How far a projection and its limits leave the range ever seen, in ranges; infinite where it has no number."""
     low, high = float(history.min()), float(history.max())
-    reach = RUN_AWAY * (high - low)
-    ends = [mean, *(edge for one in limits for edge in (one.lower, one.upper))]
-    return any(
-        not np.isfinite(edge).all() or float(edge.min()) < low - reach or float(edge.max()) > high + reach
-        for edge in ends
-    )
+    ends = np.concatenate([mean, *(edge for one in limits for edge in (one.lower, one.upper))])
+    if not np.isfinite(ends).all():
+        return float("inf")
+    return max(low - float(ends.min()), float(ends.max()) - high, 0.0) / (high - low)
 
 
 def _weight(weights: dict[str, float], name: str) -> float | None:

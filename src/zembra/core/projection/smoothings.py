@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from zembra.core.projection.ahead import Half, History, Number, Projected, corrected
-from zembra.core.projection.seasonal import cycled, has_season, taken_off
+from zembra.core.projection.seasonal import STRENGTH, cycled, has_season, taken_off
 from zembra.core.projection.smoothing import Fitted, Form, project_again, smooth
 
 LONGEST_OF_LOGS = 24  # season length up to which logarithms are smoothed with one
@@ -50,7 +50,7 @@ def log_smoothed(history: History, ahead: int, levels: Sequence[float], form: Fo
         Half(one.level, mean * (1 - np.exp(-one.below)), mean * (np.exp(one.above) - 1)) for one in found.halves
     )
     left = history.values * (1 - np.exp(-fitted.left)) if fitted.left.size else fitted.left
-    return Projected(found.method, mean, halves, found.told, left, (), fitted.form)
+    return Projected(found.method, mean, halves, found.told, left, (), fitted.form, found.seasonal)
 
 
 def logs_fit(history: History) -> bool:
@@ -70,13 +70,14 @@ def damped(history: History, ahead: int, levels: Sequence[float]) -> Projected:
     fitted = smooth(values, None, ahead, levels, DAMPED)
     mean = fitted.mean + cycled(cycle, ahead)
     halves = corrected(_halves(fitted), DAMPED_ESTIMATED, history.points)
-    told = {**_told(fitted), "Strength of the season": strength}
-    return Projected("damped trend, season taken off", mean, halves, told, fitted.left)
+    told = {**_told(fitted), STRENGTH: strength}
+    return Projected("damped trend, season taken off", mean, halves, told, fitted.left, seasonal=bool(cycle.any()))
 
 
 def _as_projected(name: str, fitted: Fitted, history: History) -> Projected:
     halves = corrected(_halves(fitted), estimated(fitted.form, history.season), history.points)
-    return Projected(name, fitted.mean, halves, _told(fitted), fitted.left, (), fitted.form)
+    seasonal = fitted.form.season != "N"
+    return Projected(name, fitted.mean, halves, _told(fitted), fitted.left, (), fitted.form, seasonal)
 
 
 def estimated(form: Form, season: int | None) -> int:

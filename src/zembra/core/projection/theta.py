@@ -11,7 +11,7 @@ import numpy as np
 
 from zembra.core.arrays import Floats
 from zembra.core.projection.ahead import History, Projected, corrected, normal_halves
-from zembra.core.projection.seasonal import cycled, taken_off
+from zembra.core.projection.seasonal import STRENGTH, cycled, taken_off
 
 ALPHAS = (0.02, 0.9999)
 ESTIMATED = 3  # level weight, first level, slope
@@ -33,10 +33,10 @@ def theta(history: History, ahead: int, levels: Sequence[float]) -> Projected:
         "Level weight α": alpha,
         "Drift a period": slope / 2,
         "Residual spread": float(np.sqrt(variance)),
-        "Strength of the season": strength,
+        STRENGTH: strength,
     }
     halves = corrected(normal_halves(spread, levels), ESTIMATED, history.points)
-    return Projected("theta", mean, halves, told, errors)
+    return Projected("theta", mean, halves, told, errors, seasonal=bool(cycle.any()))
 
 
 def simple_smoothing(values: Floats, alpha: float, start: float) -> tuple[float, Floats]:

@@ -63,7 +63,9 @@ def trend_and_season(
     centre = np.exp(mean) if above_zero else mean
     if not np.isfinite(centre).all():
         raise Refusal(f"A {form} runs away over that many periods.", todo="Project less far, or by another form.")
-    return Projected(name, centre, _halves(mean, spread, levels, above_zero=above_zero), told, left)
+    return Projected(
+        name, centre, _halves(mean, spread, levels, above_zero=above_zero), told, left, seasonal=season > 1
+    )
 
 
 def _in_turns(

@@ -11,7 +11,8 @@ from zembra.core.shapes import Area
 
 
 class AreaView(ShapeView):
-    """of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open."""
+    """of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open. tested: how many of
+    its points, from the first on, were held against what happened; null where there is nothing to test."""
 
     shape: Literal["area"] = "area"
     of: str
@@ -19,6 +20,7 @@ class AreaView(ShapeView):
     t: list[int]
     lower: list[float | None]
     upper: list[float | None]
+    tested: int | None
 
 
 def area_view(area: Area, canvas: Canvas) -> AreaView:
@@ -31,4 +33,5 @@ def area_view(area: Area, canvas: Canvas) -> AreaView:
         t=canvas.milliseconds(area.periods[keep]),
         lower=numbers(area.lower[keep]),
         upper=numbers(area.upper[keep]),
+        tested=None if area.tested is None else int(np.count_nonzero(np.arange(area.upper.size)[keep] < area.tested)),
     )

@@ -14,7 +14,8 @@ from zembra.core.shapes import Curve
 class CurveView(ShapeView):
     """t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to;
-    beside: whether it is laid beside it. label: what stands at its end, a line each."""
+    beside: whether it is laid beside it. label: what stands at its end, a line each. equation, r2: words of a line that was
+    fitted, empty for any other. part_of: id of the curve that it carries on or back."""
 
     shape: Literal["curve"] = "curve"
     t: list[int]
@@ -24,6 +25,9 @@ class CurveView(ShapeView):
     strong: bool = True
     beside: bool = False
     label: list[str]
+    equation: str
+    r2: str
+    part_of: str
 
 
 def curve_view(curve: Curve, canvas: Canvas) -> CurveView:
@@ -38,6 +42,9 @@ def curve_view(curve: Curve, canvas: Canvas) -> CurveView:
         strong=curve.strong,
         beside=curve.beside,
         label=[curve.name] if curve.label is None else list(curve.label),
+        equation=curve.equation,
+        r2=curve.r2,
+        part_of=curve.part_of,
     )
 
 

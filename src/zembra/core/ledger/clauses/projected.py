@@ -191,8 +191,8 @@ class InWhat(Choice):
 
 class LimitsWord(Choice):
     TESTED = (
-        "tested", "as tested on held-back periods",
-        "the method's, allowing for what it estimated, and widened where held-back periods ask for it",
+        "tested", "widened where held-back periods ask for it",
+        "the method's, allowing for what it estimated, held against what happened as far as the history allows",
     )  # fmt: skip
     OWN = ("own", "as the method has them", "allowing for what it estimated, not widened")
 
@@ -218,7 +218,8 @@ class Rounding(Choice):
 
 class SeasonWords(Clause):
     def length(self, values: Floats, expected: Expected) -> int | None:
-        """The season's length for a history, NaN where a period has no number; None for none."""
+        """The season's length for a history, NaN where a period has no number; None for none. Raises Refusal where the
+        history does not hold a given one twice."""
         return None
 
     @property
@@ -262,7 +263,18 @@ class SeasonOf(SeasonWords):
         return "{self} {season} {@periods}"
 
     def length(self, values: Floats, expected: Expected) -> int | None:
+        held_twice(self.season, values, expected)
         return self.season
+
+
+def held_twice(season: int, values: Floats, expected: Expected) -> None:
+    """Raises Refusal where a history is shorter than two full cycles of a season: nothing could be told from one."""
+    if values.size < 2 * season:
+        plural = expected.grain.plural
+        raise Refusal(
+            f"A season of {season} {plural} needs two full cycles, {2 * season} {plural}; the history holds {values.size}.",
+            todo="Shorten the season, take the season that is found or none, or bring in more history.",
+        )
 
 
 class SeasonsOf(SeasonWords):
@@ -276,6 +288,7 @@ class SeasonsOf(SeasonWords):
         return "{self} {seasons} {@periods}"
 
     def length(self, values: Floats, expected: Expected) -> int | None:
+        held_twice(self.lengths[-1], values, expected)
         return self.lengths[0]
 
     @property

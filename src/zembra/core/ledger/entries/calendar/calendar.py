@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import date
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -14,10 +15,11 @@ from zembra.core.budget import Budget
 from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
-from zembra.core.calendar.sensible import sensible_grain
+from zembra.core.calendar.sensible import in_step, sensible_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word, number
 from zembra.core.intake.observe import EVENTS
+from zembra.core.ledger.clauses.projected import MOST_AHEAD
 from zembra.core.ledger.entries.repairs.zeros import zeros_offer
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Table, count
@@ -95,7 +97,7 @@ class Calendar(Entry):
         )
         observations = state.observations
         frame = moments_for(observations.frames[state.selection.measure], grain)
-        grain = _in_step(grain, frame)
+        grain = in_step(grain, frame)
         first, last = frame["when"].min(), frame["when"].max()
         ends = [self.start if self.span is Span.GIVEN else None, self.end if self.until is Until.GIVEN else None]
         low, high = (grain.period(end or moment) for end, moment in zip(ends, (first, last), strict=True))  # type: ignore[arg-type]
@@ -105,7 +107,7 @@ class Calendar(Entry):
         expected = Expected(
             grain,
             tuple(ALL_WEEK.index(day) for day in self.weekdays),
-            self._closed_days(int(str(first)[:4]), max(int(str(last)[:4]), state.as_of.year) + 2),
+            self._closed_days(int(str(first)[:4]), max(int(str(last)[:4]), state.as_of.year) + self._years_ahead),
             at_end=self.drawn is Drawn.END,
         )
         span = Range(state.as_of, self.span, self.until, self.start, self.end)
@@ -145,6 +147,11 @@ class Calendar(Entry):
         if series in self.zero_for:
             return Absent.ZERO
         return Absent.CLOSED if series in self.closed_for else self.absent
+
+    @property
+    def _years_ahead(self) -> int:
+        """Years after the data for which public holidays are known: as far as anything can be projected."""
+        return 1 + math.ceil(MOST_AHEAD * 7 / len(self.weekdays) / 365)
 
     def _closed_days(self, first_year: int, last_year: int) -> frozenset[date]:
         public = public_holidays(self.holidays, first_year, last_year) if self.holidays else frozenset()
@@ -204,15 +211,6 @@ def _quantity(state: State, series: str) -> Quantity:
     # a chart of several columns has no one name
     name = "" if series in observations.columns and len(observations.columns) > 1 else selection.measure
     return Quantity(name, unit, combine is Combine.SUM)
-
-
-def _in_step(grain: Grain, frame: pl.DataFrame) -> Grain:
-    """A grain of several units begins where the first row stands."""
-    first = frame["when"].min()
-    if grain.step == 1 or grain.unit is Unit.MINUTE or not isinstance(first, datetime):
-        return grain
-    unit = replace(grain, step=1).period(first)
-    return replace(grain, phase=unit % grain.step)
 
 
 def _census(lines: tuple[Line, ...]) -> Table:

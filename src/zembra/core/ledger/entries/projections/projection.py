@@ -37,15 +37,17 @@ from zembra.core.ledger.projectiontold import (
     Shown,
     crossings,
     doubts,
+    how_far_tested,
     how_it_did,
     parts_of_the_mean,
     projected_shapes,
+    tested_periods,
     what_was_fitted,
 )
 from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
 from zembra.core.lines import Line
-from zembra.core.projection.ahead import Half, History, Projected
+from zembra.core.projection.ahead import Half, History, Projected, for_gaps
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
 
@@ -92,7 +94,7 @@ class Projection(LineEntry):
             else "{earlier} it would have said before"
         )
         return (
-            "Project {series} {ahead} by {method}, with {season}, showing {levels} limits[, {limits}][, {since}][, {on}]"
+            "Project {series} {ahead} by {method}, with {season}, showing {levels} limits, {@tested}[, {limits}][, {since}][, {on}]"
             "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
             f"[, drawing {earlier}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
         )
@@ -106,7 +108,7 @@ class Projection(LineEntry):
     def on_line(self, line: Line, study: Study) -> Made:
         if self.least is not None and self.most is not None and self.least >= self.most:
             raise Refusal("The floor of the projection lies above its ceiling.", todo="Choose another one.")
-        # numbers near the ends of what a float holds overflow in squares: what comes of it is refused or left out
+        # numbers near the ends of what a float holds overflow in squares: refused or left out
         with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
             return self._made(line, study)
 
@@ -124,7 +126,7 @@ class Projection(LineEntry):
         done: list[Seen] = [one.facts for one in made]
         crossed = () if self.target is None else (crossings(done, self.target, study),)
         evidence = (what_was_fitted(done, study), how_it_did(done, study), *parts_of_the_mean(done), *crossed)
-        return Told(f"{study.grain.plural} used", evidence)
+        return Told(f"{study.grain.plural} used", evidence, nouns={"tested": how_far_tested(done, study)})
 
     @classmethod
     def suggest(cls, state: State) -> Projection:
@@ -154,15 +156,14 @@ class Projection(LineEntry):
                 f"A projection needs at least {FEWEST_POINTS} values; there are {known.size}.",
                 todo="Bring in more history, or fill blanks.",
             )
-        expected = study.expected
         events = study.events if self.events is AtEvents.USUAL else ()
-        effects, at_events = usual_effects(values, row.periods, events, lambda v: self.season.length(v, expected))
+        effects, at_events = usual_effects(values, row.periods, events, lambda v: self.season.length(v, study.expected))
         worked_on = self.on.there(np.where(at_events, np.nan, values))
         left = np.flatnonzero(~np.isnan(worked_on))
         here = slice(int(left[0]), int(left[-1]) + 1)
-        season = self.season.length(worked_on[here], expected)
+        season = self.season.length(worked_on[here], study.expected)
         closed_up, gaps = whole_history(worked_on, season)
-        history = History(closed_up, ~np.isnan(worked_on[here]), season, self.season.usual(expected))
+        history = History(closed_up, ~np.isnan(worked_on[here]), season, self.season.usual(study.expected))
         if np.ptp(history.values) == 0:
             raise Refusal(
                 "Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead."
@@ -177,7 +178,7 @@ class Projection(LineEntry):
         """What the method says of so many periods of the row after the history, in the unit of the series, with its own
         limits. Raises Refusal."""
         found = self.method.project(shown.history, far, self.levels, self.season.lengths)
-        return self._kept_within(self._in_unit(self._for_gaps(found, shown.history)), shown.smallest)
+        return self._kept_within(self._in_unit(for_gaps(found, shown.history)), shown.smallest)
 
     def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
         shown = self.shown(line, study, hold)
@@ -188,13 +189,16 @@ class Projection(LineEntry):
         folds = [
             Fold(one.start, self._in_unit(one.said), self.on.back(one.actual))
             for one in fold_back(
-                history, onward.size, lambda part, far: self.method.project(part, far, self.levels, lengths, found)
+                history,
+                onward.size,
+                # as wide for gaps as what is shown: they would widen limits twice otherwise
+                lambda part, far: for_gaps(self.method.project(part, far, self.levels, lengths, found), part),
             )
         ]
         told = History(self.on.back(history.values), history.known, history.season)
         score = judged(folds, told)
         factors = widening(folds, score) if self.limits is LimitsWord.TESTED else ()
-        finished = self._in_unit(self._for_gaps(found, history))
+        finished = self._in_unit(for_gaps(found, history))
         finished = finished.widened(factors) if factors else finished
         finished, effects = with_effects(finished, onward, shown.effects, study.events)
         finished = self._kept_within(finished, shown.smallest)
@@ -208,6 +212,7 @@ class Projection(LineEntry):
             score,
             factors,
             effects,
+            tested_periods(folds, onward, wanted),
         )
 
     def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
@@ -218,10 +223,6 @@ class Projection(LineEntry):
             wanted = every[study.expected.usual(every)]
         onward = np.arange(int(shown.periods[-1]) + 1, int(wanted[-1]) + 1, dtype=np.int64)
         return wanted, onward[study.expected.usual(onward)]
-
-    def _for_gaps(self, found: Projected, history: History) -> Projected:
-        """With limits as much wider as gaps are no evidence."""
-        return found.widened([float(np.sqrt(history.size / max(1, history.points)))] * len(found.halves))
 
     def _in_unit(self, found: Projected) -> Projected:
         """In the unit of the series, where the method worked on something else."""

@@ -15,7 +15,7 @@ from zembra.core.ledger.evidence import SERIES, count, measure, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
-from zembra.core.shapes import Area, Curve, shape_id
+from zembra.core.shapes import Area, Curve, Rests, shape_id
 
 
 @register
@@ -88,7 +88,11 @@ class Between(LineEntry):
         first = state.lines[0] if state.lines else None
         if first is None:
             return cls()
-        drawn = [one.entry for one in state.shapes if isinstance(one, Curve) and one.series == first.name and one.drawn]
+        drawn = [
+            one.entry
+            for one in state.shapes
+            if isinstance(one, Curve) and one.series == first.name and one.drawn and one.rests is not Rests.PROJECTED
+        ]
         entries = list(dict.fromkeys(drawn))
         if len(entries) > 1:
             one, other = (AgainstReading(reading=entry) for entry in entries[-2:])

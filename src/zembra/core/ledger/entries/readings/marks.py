@@ -21,7 +21,7 @@ from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.state import State, Study
 from zembra.core.lines import Line
-from zembra.core.shapes import Area, Beside, Curve, Points, shape_id
+from zembra.core.shapes import Area, Beside, Curve, Points, Rests, shape_id
 
 MOST_MARKED = 2000
 ALL_MONTHS = tuple(Month)
@@ -146,7 +146,8 @@ class Marks(LineEntry):
     @classmethod
     def suggest(cls, state: State) -> Marks:
         """Above the newest reading of the first series, where there is one."""
-        drawn = [one for one in state.shapes if isinstance(one, Curve | Area)]
+        # what is projected comes after it in the ledger, wherever it stands on the screen
+        drawn = [one for one in state.shapes if isinstance(one, Curve | Area) and one.rests is not Rests.PROJECTED]
         first = (state.lines[0].name,) if state.lines else ()
         if not drawn:
             return cls(series=first)

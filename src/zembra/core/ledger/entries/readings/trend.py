@@ -120,7 +120,7 @@ class Trend(LineEntry):
             measure("r2", "R²"),
             measure("spread", "Residual spread (n − k)"),
             count("points", "Points"),
-            text("space", "R² and spread of"),
+            text("space", "R² and spread are of"),
             measure("step", f"Gain a {study.grain.singular}"),
             measure("year", "Gain a year"),
             measure("rho", "Autocorrelation of residuals"),

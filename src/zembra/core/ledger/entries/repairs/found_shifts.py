@@ -9,11 +9,12 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.shifts import FEWEST_YEARS, find_shifts
+from zembra.core.arithmetic.shifts import FEWEST_YEARS, find_shifts, least_sure_step
+from zembra.core.arrays import Floats
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, spoken_date
+from zembra.core.grammar import Choice, number, spoken_date
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import Row, table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
@@ -24,6 +25,8 @@ from zembra.core.lines import Line
 from zembra.core.shapes import Rule
 
 MOST_OFFERED = 6
+FEW_POINTS = 24  # below which a large step can pass unseen, so that it is said how large
+FEWEST = 3  # points of a stretch
 LONG = 400  # points from which looking for shifts takes long
 
 
@@ -42,7 +45,7 @@ class Shifts(ShiftEntry):
 
     smallest: Annotated[float, Field(title="smallest shift worth noting", ge=0, allow_inf_nan=False)] = 10.0
     size: Annotated[Size, Field(title="how size is measured")] = Size.PERCENT
-    shortest: Annotated[int, Field(title="shortest stretch", ge=3, le=10_000)] = 28
+    shortest: Annotated[int, Field(title="shortest stretch", ge=FEWEST, le=10_000)] = 28
 
     def template(self) -> str:
         return (
@@ -81,7 +84,24 @@ class Shifts(ShiftEntry):
             tuple(rules),
             touched=len(rows),
             rows=tuple(rows),
+            warnings=self._unseen(line, known.size, row.spread(values), bool(rows), study),
             facts=(line.name, bool(year and known.size < FEWEST_YEARS * year), tuple(offers)),
+        )
+
+    def _unseen(self, line: Line, points: int, values: Floats, found: bool, study: Study) -> tuple[str, ...]:
+        """What cannot be seen among so few points."""
+        plural = study.grain.plural
+        if points < 2 * self.shortest:
+            return (
+                f"{line.name}: {points} {plural} with a number hold no two stretches of {self.shortest}, so that no shift can "
+                "be seen. Shorten the stretch, or look at Moves.",
+            )
+        if found or points >= FEW_POINTS:
+            return ()
+        step = least_sure_step(values, self.season, self.shortest)
+        return (
+            f"{line.name}: among {points} {plural} only a step of about {number(float(f'{step:.2g}'))} or more is sure; smaller "
+            "ones pass unseen here. Moves lists the largest.",
         )
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
@@ -103,5 +123,6 @@ class Shifts(ShiftEntry):
 
     @classmethod
     def suggest(cls, state: State) -> Shifts:
-        shortest = {"day": 28, "hour": 72, "year": 10}.get(state.grain.singular, 8)
-        return cls(season=usual_season(state.expected), shortest=shortest)
+        usual = {"day": 28, "hour": 72, "year": 10}.get(state.grain.singular, 8)
+        longest = max((int(np.count_nonzero(~np.isnan(line.counted))) for line in state.lines), default=0)
+        return cls(season=usual_season(state.expected), shortest=max(FEWEST, min(usual, longest // 4)))
