@@ -132,7 +132,7 @@ function BenchOf({ id }: { id: number }) {
             {handle.saving ? "keeping…" : `kept · revision ${study.revision}`}
           </span>
         </TopBar>
-        {handle.unsaved ? (
+        {handle.unsaved.length > 0 ? (
           <Conflict handle={handle} />
         ) : (
           <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
@@ -233,17 +233,22 @@ function BenchOf({ id }: { id: number }) {
 }
 
 function Conflict({ handle }: { handle: ReturnType<typeof useBench> }) {
+  const mine = handle.unsaved;
   return (
     <div className="trouble" role="alert">
       <div>
         <strong>{handle.trouble?.detail ?? "You are looking at the newer revision."}</strong>
-        <span>Your edit ({handle.unsaved?.what ?? "unsaved"}) is not lost: it waits here.</span>
+        <span>
+          {mine.length === 1
+            ? `Your edit (${mine[0]?.what ?? "unsaved"}) is not lost: it waits here.`
+            : `Your ${mine.length} edits (${mine.map((one) => one.what).join("; ")}) are not lost: they wait here.`}
+        </span>
       </div>
       <Button onClick={() => void handle.lookAtNewer()}>Look at the newer one</Button>
       <Button type="primary" onClick={() => void handle.keepMine()}>
-        Keep my edit over it
+        {mine.length === 1 ? "Keep my edit over it" : "Keep my edits over it"}
       </Button>
-      <Button onClick={handle.dropTrouble}>Drop my edit</Button>
+      <Button onClick={handle.dropTrouble}>{mine.length === 1 ? "Drop my edit" : "Drop my edits"}</Button>
     </div>
   );
 }

@@ -24,9 +24,9 @@ export interface BenchHandle {
   /** What the server keeps, whatever is being previewed. */
   kept: Bench | undefined;
   error: unknown;
-  /** What went wrong with the last edit; the edit itself is kept in `unsaved` after a conflict. */
+  /** What went wrong with the last edit; after a conflict the edits themselves are kept in `unsaved`, in their order. */
   trouble: Trouble | undefined;
-  unsaved: Unsaved | undefined;
+  unsaved: readonly Unsaved[];
   saving: boolean;
   preview: (edit: BenchEdit | undefined, nudged?: string) => void;
   /** The stretch of time that is shown: long lines are thinned to it. */
@@ -51,7 +51,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
   });
   const [previewed, setPreviewed] = useState<Bench>();
   const [trouble, setTrouble] = useState<Trouble>();
-  const [unsaved, setUnsaved] = useState<Unsaved>();
+  const [unsaved, setUnsaved] = useState<readonly Unsaved[]>(NONE);
   const window = useRef<[number, number] | undefined>(undefined);
   const kept = query.data;
   const looked = useRef(looking);
@@ -94,7 +94,6 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
       void client.invalidateQueries({ queryKey: ["studies"] });
       setPreviewed(undefined);
       setTrouble(undefined);
-      setUnsaved(undefined);
     },
     [client, studyId, ask],
   );
@@ -120,12 +119,21 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
       const body = { base, ...edit, what: step.what, as_of: edit.as_of ?? null };
       return told<Bench>(api.PUT("/api/studies/{study_id}/revision", { params, body }));
     },
-    onSuccess: (answer) => answer && settle(answer),
+    onSuccess: async (answer, step) => {
+      if (!answer) return;
+      await settle(answer);
+      setUnsaved((waiting) => waiting.filter((one) => one !== step));
+    },
     onError: (error, step) => {
       if (!(error instanceof Trouble)) return;
-      setTrouble(error);
-      if ("change" in step && (error.status === 409 || error.status === 0)) setUnsaved(step);
-      else {
+      if ("change" in step && (error.status === 409 || error.status === 0)) {
+        setTrouble(error);
+        setUnsaved((waiting) => (waiting.includes(step) ? waiting : [...waiting, step]));
+      } else {
+        // what was refused is told with what it was
+        const what = "change" in step ? `${step.what}: ${error.detail}` : error.detail;
+        setTrouble(new Trouble(what, error.status, error.place, error.todo));
+        if ("change" in step) setUnsaved((waiting) => waiting.filter((one) => one !== step));
         ask(undefined);
         setPreviewed(undefined);
       }
@@ -136,17 +144,21 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
 
   // what is worked on elsewhere is asked for until it is there; then the run is told again, until no work is left
   const shown = previewed ?? kept;
-  const works = (shown?.entries ?? []).flatMap((entry) => (entry.work ? [entry.work.key] : []));
+  const works = (shown?.entries ?? []).flatMap(({ work }) =>
+    work && UNDER_WAY.includes(work.stage) ? [work.key] : [],
+  );
   const working = works.join(" ");
+  // what the server could not begin, as it had too much to do, is asked for again
+  const notBegun = (shown?.entries ?? []).some((entry) => entry.waiting && !entry.work) && !previewing();
   useEffect(() => {
-    if (!working) return undefined;
+    if (!working && !notBegun) return undefined;
     let over = false;
     const follow = async () => {
       while (!over) {
-        await new Promise((later) => setTimeout(later, FOLLOWED));
+        await new Promise((later) => setTimeout(later, working ? FOLLOWED : ASKED_AGAIN));
         if (over) return;
-        const states = await Promise.all(working.split(" ").map(workState));
-        if (over || !states.some((stage) => stage === "done" || stage === undefined)) continue;
+        const states = await Promise.all(working.split(" ").filter(Boolean).map(workState));
+        if (over || (working && states.every((stage) => stage && UNDER_WAY.includes(stage)))) continue;
         const last = previewing();
         if (last) preview(last.edit, last.nudged);
         else await client.refetchQueries({ queryKey: ["bench", studyId] });
@@ -154,7 +166,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     };
     void follow();
     return () => void (over = true);
-  }, [working, preview, previewing, client, studyId]);
+  }, [working, notBegun, preview, previewing, client, studyId]);
 
   const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
@@ -169,27 +181,25 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     commit: useCallback((change, what) => enter({ change, what }), [enter]),
     undo: () => enter({ way: "undo" }),
     redo: () => enter({ way: "redo" }),
-    lookAtNewer: async () => {
-      const mine = unsaved;
-      await settle(await newest());
-      // what was typed stays at hand while the newer revision is looked at
-      setUnsaved(mine);
-    },
+    // what was typed stays at hand while the newer revision is looked at
+    lookAtNewer: async () => settle(await newest()),
     keepMine: async () => {
-      if (!unsaved) return;
-      // the edit itself is made on what is kept now: what the other one changed stays
+      // the edits themselves are made on what is kept now, one after the other: what the other one changed stays
       await keepBench(client, studyId, await newest());
-      await enter(unsaved);
+      for (const one of unsaved) await enter(one);
     },
     dropTrouble: () => {
       setTrouble(undefined);
-      setUnsaved(undefined);
+      setUnsaved(NONE);
       preview(undefined);
     },
   };
 }
 
+const NONE: readonly Unsaved[] = [];
+const UNDER_WAY = ["waiting", "working"];
 const FOLLOWED = 350; // milliseconds between two looks
+const ASKED_AGAIN = 2_000;
 
 /** How far a piece of work is; undefined where it is not known any more. */
 async function workState(key: string): Promise<string | undefined> {

@@ -59,17 +59,33 @@ function shapes(stretches: Edge[][], children: (points: number[][], area: Rect) 
 }
 
 /** The stretch of an area that is drawn, quieter where its points are too close to be told apart. */
-export function drawArea(whole: Area, colour: string, frame: Frame, width: number, depth: number): object {
-  const area = quietArea(whole, frame.from, frame.to, width);
-  const hatched = area.rests !== "measured";
-  return shapes(stretchesOf(area.t, area.lower, area.upper, frame.from, frame.to), (points, room) => [
-    {
-      type: "polygon",
-      shape: { points },
-      style: { fill: colour, opacity: hatched ? 0.07 + 0.05 * depth : 0.1 },
-    },
-    ...(hatched ? [hatching(points, room, colour, depth)] : []),
-  ]);
+export function drawArea(whole: Area, colour: string, frame: Frame, width: number, depth: number): object[] {
+  const hatched = whole.rests !== "measured";
+  return partsOf(whole).map(({ part, sure }) => {
+    const area = quietArea(part, frame.from, frame.to, width);
+    return shapes(stretchesOf(area.t, area.lower, area.upper, frame.from, frame.to), (points, room) => [
+      {
+        type: "polygon",
+        shape: { points },
+        style: { fill: colour, opacity: !sure ? 0.03 : hatched ? 0.07 + 0.05 * depth : 0.1 },
+      },
+      ...(hatched ? [hatching(points, room, colour, sure ? depth : -1)] : []),
+    ]);
+  });
+}
+
+/** An area as far as it was held against what happened, and beyond; both have the point where they meet. */
+export function partsOf(area: Area): { part: Area; sure: boolean }[] {
+  const { tested } = area;
+  if (tested === null || tested >= area.t.length) return [{ part: area, sure: true }];
+  const cut = (from: number, to?: number): Area => ({
+    ...area,
+    t: area.t.slice(from, to),
+    lower: area.lower.slice(from, to),
+    upper: area.upper.slice(from, to),
+  });
+  const beyond = { part: cut(Math.max(0, tested - 1)), sure: false };
+  return tested > 0 ? [{ part: cut(0, tested), sure: true }, beyond] : [beyond];
 }
 
 /** A stacked series as polygons between its floor and its top, one for each stretch without a hole; those
@@ -115,13 +131,14 @@ function hatching(points: number[][], area: Rect, colour: string, depth: number)
   const xs = points.map((point) => point[0] ?? 0);
   const left = Math.min(...xs);
   const right = Math.max(...xs);
-  const gap = depth > 0 ? HATCH_GAP * 0.75 : HATCH_GAP;
+  // what was not tested is hatched wider and paler
+  const gap = depth > 0 ? HATCH_GAP * 0.75 : depth < 0 ? HATCH_GAP * 1.6 : HATCH_GAP;
   const lines = [];
   for (let x = Math.floor((left - area.height) / gap) * gap; x < right; x += gap) {
     lines.push({
       type: "line",
       shape: { x1: x, y1: area.y + area.height, x2: x + area.height, y2: area.y },
-      style: { stroke: colour, lineWidth: 1, opacity: 0.3 },
+      style: { stroke: colour, lineWidth: 1, opacity: depth < 0 ? 0.16 : 0.3 },
     });
   }
   return { type: "group", clipPath: { type: "polygon", shape: { points } }, children: lines };

@@ -7,7 +7,7 @@ import { dark, light, SANS, SERIF } from "./palette";
 import * as scale from "./scale";
 import { warnings } from "../picture/draw/colour";
 import { pictureSvg } from "../picture/draw/picture";
-import { widthOf } from "../picture/draw/text";
+import { widthOf } from "./text";
 import * as words from "../ui/words";
 
 export {

@@ -1,33 +1,30 @@
 /** A curve: a strong stroke where it rests on what was measured, dashed where it does not. */
 import { besidePlace, colourOf, type Frame } from "./frame";
 import { dashOf, stroke } from "./ink";
-import { quietCurve } from "./quiet";
 import { curvePoints, type Rest } from "./strokes";
 import { shapesOf, type Curve, type Figure } from "./types";
 
-export function drawCurve(whole: Curve, figure: Figure, frame: Frame, width: number): object[] {
-  const around = shapesOf(figure, "area", whole.series).some((area) => area.of === whole.id);
-  const curve = around ? quietCurve(whole, frame.from, frame.to, width) : whole;
+export function drawCurve(curve: Curve, figure: Figure, frame: Frame): object[] {
   const color = colourOf(curve, figure, frame.palette);
-  const strength = weightOf(whole, figure);
+  const strength = weightOf(curve, figure);
   if (curve.rests !== "measured") {
     return [
       stroke(
         curvePoints({ ...curve, pale: [], faded: [] }, "whole"),
-        { color, width: whole.look?.weight ?? 1.8, type: [5, 3] },
+        { color, width: curve.look?.weight ?? 1.8, type: [5, 3] },
         6,
       ),
     ];
   }
-  const width_ = whole.look?.weight ?? (curve.strong ? strength.width : 1.4);
+  const width = curve.look?.weight ?? (curve.strong ? strength.width : curve.equation ? 1.8 : 1.4);
   const part = (rest: Rest, more: object) => {
     const points = curvePoints(curve, rest);
-    return points.length ? [stroke(points, { color, width: width_, ...strength.dash, ...more }, 5)] : [];
+    return points.length ? [stroke(points, { color, width, ...strength.dash, ...more }, 5)] : [];
   };
   return [
     ...part("whole", {}),
     ...part("pale", { opacity: curve.beside ? 0.65 : 0.4 }),
-    ...part("faded", { width: Math.min(width_, 2.2), type: [3, 3], opacity: 0.55 }),
+    ...part("faded", { width: Math.min(width, 2.2), type: [3, 3], opacity: 0.55 }),
   ];
 }
 
@@ -44,11 +41,20 @@ const WEIGHTS: { width: number; dash: { type?: number[] } }[] = [
 /** Dashes of curves laid beside their series, the nearest first. */
 const BESIDE: (number[] | undefined)[] = [undefined, [5, 2], [2, 2], [9, 3, 2, 3]];
 
+/** Dashes of the trend lines of a series; short even dashes would mean that they are estimated. */
+const TRENDS: (number[] | undefined)[] = [undefined, [10, 3, 2, 3], [2, 3], [16, 4]];
+
 function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
   if (curve.look) return { width: curve.look.weight, dash: dashOf(curve.look) };
   if (curve.beside) {
     const type = BESIDE[besidePlace(curve, figure) % BESIDE.length];
     return { width: 1.4, dash: type ? { type } : {} };
+  }
+  if (curve.equation) {
+    const lines = shapesOf(figure, "curve", curve.series).filter((one) => one.equation && !one.part_of);
+    const place = lines.findIndex((one) => one.id === (curve.part_of || curve.id));
+    const type = TRENDS[Math.max(0, place) % TRENDS.length];
+    return { width: 1.8, dash: type ? { type } : {} };
   }
   const mine = shapesOf(figure, "curve", curve.series).filter(
     (one) => one.rests === "measured" && one.strong,

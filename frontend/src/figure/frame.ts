@@ -65,14 +65,36 @@ export function colourOf(one: Series | Shape, figure: Figure, palette: Palette):
   if (one.look) return inkOf(one.look.colour, palette, palette.paper);
   if ("series" in one && one.series === TOGETHER) return palette.ink;
   if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
+  const fitted = fittedOf(one, figure);
+  if (fitted && figure.series.length > 1) {
+    // several trend lines of several series are told apart by colours that no series has
+    const taken = new Set(figure.series.map((each) => each.colour % palette.series.length));
+    const free = palette.series.filter((_, n) => !taken.has(n));
+    const lines = shapesOf(figure, "curve").filter((each) => each.equation && !each.part_of);
+    const place = lines.findIndex((each) => each.id === fitted);
+    if (place >= 0 && free.length) return free[place % free.length] ?? palette.lagoon;
+  }
   if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;
   if ("entry" in one && figure.series.length === 1) {
     const beside = one.shape === "curve" && one.beside ? besidePlace(one, figure) : -1;
     if (beside >= 0) return palette.series[OWN.at(-1 - (beside % OWN.length)) ?? 0] ?? palette.lagoon;
     const place = entryPlace(one, figure);
     if (place > 0) return palette.series[OWN[(place - 1) % OWN.length] ?? 0] ?? palette.lagoon;
+    if (fitted) return palette.series[OWN[FIRST_TREND] ?? 0] ?? palette.lagoon;
   }
   return palette.series[one.colour % palette.series.length] ?? palette.lagoon;
+}
+
+/** The place in OWN of a trend line that is the first reading: it is never in the colour of the points it runs through. */
+const FIRST_TREND = 6;
+
+/** The id of the fitted line that a shape is, carries on or lies round; undefined for anything else. */
+function fittedOf(one: Series | Shape, figure: Figure): string | undefined {
+  if (!("shape" in one)) return undefined;
+  if (one.shape === "curve") return one.equation ? one.part_of || one.id : undefined;
+  if (one.shape !== "area") return undefined;
+  const around = shapesOf(figure, "curve").find((each) => each.id === one.of);
+  return around?.equation ? around.part_of || around.id : undefined;
 }
 
 /** Colours for the readings of a series that stands alone: neither ember, which asks for attention, nor iris, which is

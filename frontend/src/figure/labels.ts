@@ -2,9 +2,12 @@
 import { formatNumber } from "../ui/format";
 import { colourOf, fullName, isHidden, MARGIN, type Frame, type Panel } from "./frame";
 import { lowerBound, spread, type Box } from "./scale";
+import { wrapped } from "./text";
 import type { Figure, Series } from "./types";
 
 const LABEL_GAP = 15;
+const NOTE = 12; // pixels of the letters of what is said of a line
+const MOST_LINES = 4;
 
 interface Named {
   name: string;
@@ -57,7 +60,9 @@ function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
     if (value === undefined) continue;
     const colour = colourOf(one, figure, frame.palette);
     one.label.forEach((text, n) => {
-      named.push({ name: n ? text : fullName(one, figure, text), value, colour, strong: false, note: n > 0 });
+      // what is said of a line stands whole, on as many lines as it needs
+      const lines = n ? wrapped(text, NOTE, MARGIN.right - 12, MOST_LINES) : [fullName(one, figure, text)];
+      for (const name of lines) named.push({ name, value, colour, strong: false, note: n > 0 });
     });
   }
   return named;
@@ -86,7 +91,7 @@ export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] 
       style: {
         text: one.name,
         fill,
-        font: `${one.strong ? 600 : 400} ${one.note ? 12 : 13}px ${frame.font}`,
+        font: `${one.strong ? 600 : 400} ${one.note ? NOTE : 13}px ${frame.font}`,
         width: MARGIN.right - 12,
         overflow: "truncate",
       },

@@ -48,10 +48,12 @@ function overTime(panel: Panel, figure: Figure, frame: Frame): object[] {
   const drawn = panel.series.flatMap((one) => drawSeries(one, figure, frame));
   if (figure.view === "before") return drawn;
   for (const shape of panel.shapes) {
-    if (shape.shape === "curve") drawn.push(...drawCurve(shape, figure, frame, width));
+    if (shape.shape === "curve") drawn.push(...drawCurve(shape, figure, frame));
     else if (shape.shape === "bars") drawn.push(drawBars(shape, figure, frame));
     else if (shape.shape === "area")
-      drawn.push(drawArea(shape, colourOf(shape, figure, frame.palette), frame, width, depth(shape, panel)));
+      drawn.push(
+        ...drawArea(shape, colourOf(shape, figure, frame.palette), frame, width, depth(shape, panel)),
+      );
   }
   return drawn;
 }

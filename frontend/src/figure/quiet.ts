@@ -1,6 +1,6 @@
 /** What cannot be told apart at the present zoom is drawn as one quiet shape. */
 import { lowerBound } from "./scale";
-import type { Area, Curve } from "./types";
+import type { Area } from "./types";
 
 const CLOSE = 4; // pixels between points below which their ups and downs are a thicket
 const BUCKET = 12; // pixels that are drawn as one
@@ -33,23 +33,12 @@ export function quietArea(area: Area, from: number, to: number, width: number): 
   };
 }
 
-/** The middle of a curve over each few pixels. */
-export function quietCurve(curve: Curve, from: number, to: number, width: number): Curve {
-  const found = buckets(curve.t, from, to, width);
-  return found ? { ...curve, t: found.times, v: found.over(curve.v, mean), faded: [], pale: [] } : curve;
-}
-
 function middle(part: number[]): number {
   return part[part.length >> 1] ?? 0;
 }
 
 function known(part: Value[]): number[] {
   return part.filter((value) => value !== null);
-}
-
-function mean(part: Value[]): Value {
-  const values = known(part);
-  return values.length ? values.reduce((sum, value) => sum + value, 0) / values.length : null;
 }
 
 function edge(part: Value[], pick: (...values: number[]) => number): Value {

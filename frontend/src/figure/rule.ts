@@ -19,14 +19,18 @@ export function drawRule(rule: Rule, panel: Panel, figure: Figure, frame: Frame,
   if (rule.v === null) return [];
   const y = panel.value.toPixel(rule.v);
   if (y < box.top - 1 || y > box.bottom + 1) return [];
-  return [line(box.left, y, box.right, y, colourOf(rule, figure, frame.palette))];
+  // on a round number it lies on a line of the grid: that one gives way
+  const under = { stroke: frame.palette.card, lineWidth: 3, lineDash: [] };
+  const over = line(box.left, y, box.right, y, colourOf(rule, figure, frame.palette));
+  return [{ ...over, style: under }, over];
 }
 
 function line(x1: number, y1: number, x2: number, y2: number, stroke: string): object {
   return {
     type: "line",
     silent: true,
+    z: 4,
     shape: { x1, y1, x2, y2 },
-    style: { stroke, lineWidth: 1, lineDash: [6, 2] },
+    style: { stroke, lineWidth: 1.2, lineDash: [6, 2] },
   };
 }

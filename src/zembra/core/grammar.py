@@ -254,6 +254,11 @@ def _slot(name: str, info: FieldInfo) -> Slot:
     maximum = _bound(info, annotated_types.Le, "le")
     choices: tuple[tuple[str, str, str], ...] = ()
     item = get_args(kind)[0] if get_origin(kind) in (list, tuple) else None
+    if get_origin(item) is Annotated:
+        # the range of each of several
+        item, *marks = get_args(item)
+        bounds = FieldInfo.from_annotation(Annotated[item, *marks])
+        minimum, maximum = _bound(bounds, annotated_types.Ge, "ge"), _bound(bounds, annotated_types.Le, "le")
     clauses = _clauses(info.annotation)
     slot_type: SlotType
     if word.type:

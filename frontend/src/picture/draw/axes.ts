@@ -13,7 +13,7 @@ import {
 import type { Figure } from "../../figure/types";
 import { formatTick } from "../../ui/format";
 import { isSeries, type Line, type TimeLook } from "./sheet";
-import { widthOf } from "./text";
+import { widthOf } from "../../figure/text";
 
 type ScaleView = Figure["scales"][number];
 

@@ -1,4 +1,5 @@
 /** What is filled between two edges: bands, stacked series, and areas under a line; hatched where not measured. */
+import { partsOf } from "../../figure/area";
 import { lowerBound } from "../../figure/scale";
 import type { Point } from "../../figure/strokes";
 import type { Area } from "../../figure/types";
@@ -47,16 +48,18 @@ export function stackedBand(
 const STACKED = 0.28;
 
 export function drawArea(one: Dressed<Area>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
-  const d = outline(one.t, one.lower, one.upper, sheet, axis, "straight");
-  return one.rests === "measured" ? solid(d, ink, one.look.fill) : hatched(d, ink);
+  return partsOf(one).flatMap(({ part, sure }) => {
+    const d = outline(part.t, part.lower, part.upper, sheet, axis, "straight");
+    return one.rests === "measured" ? solid(d, ink, one.look.fill) : hatched(d, ink, sure);
+  });
 }
 
 function solid(d: string, ink: string, strength: number): Node[] {
   return d ? [node("path", { d, fill: ink, "fill-opacity": strength })] : [];
 }
 
-function hatched(d: string, ink: string): Node[] {
-  return d ? [node("path", { d, fill: hatchOf(ink) })] : [];
+function hatched(d: string, ink: string, sure = true): Node[] {
+  return d ? [node("path", { d, fill: hatchOf(ink, sure) })] : [];
 }
 
 /** Polygons round the stretches in which both edges have a number. */
@@ -90,10 +93,11 @@ function outline(
 }
 
 const HATCH = "hatch-";
+const PALE = "pale-";
 
-/** The hatching of a colour, which the sheet defines once. */
-export function hatchOf(ink: string): string {
-  return `url(#${HATCH}${ink.slice(1)})`;
+/** The hatching of a colour, which the sheet defines once. sure: whether it stands for what was tested. */
+export function hatchOf(ink: string, sure = true): string {
+  return `url(#${HATCH}${sure ? "" : PALE}${ink.slice(1)})`;
 }
 
 /** The hatchings that are used in what is drawn. */
@@ -107,20 +111,22 @@ export function hatchDefinitions(drawn: Node[]): Node[] {
   drawn.forEach(look);
   return [...fills].map((fill) => {
     const id = fill.slice("url(#".length, -1);
-    const ink = `#${id.slice(HATCH.length)}`;
+    const sure = !id.startsWith(`${HATCH}${PALE}`);
+    const ink = `#${id.slice(HATCH.length + (sure ? 0 : PALE.length))}`;
+    const size = sure ? 5 : 9;
     return node(
       "pattern",
-      { id, width: 5, height: 5, patternUnits: "userSpaceOnUse", patternTransform: "rotate(45)" },
+      { id, width: size, height: size, patternUnits: "userSpaceOnUse", patternTransform: "rotate(45)" },
       [
-        node("rect", { width: 5, height: 5, fill: ink, "fill-opacity": 0.08 }),
+        node("rect", { width: size, height: size, fill: ink, "fill-opacity": sure ? 0.08 : 0.03 }),
         node("line", {
           x1: 0,
           y1: 0,
           x2: 0,
-          y2: 5,
+          y2: size,
           stroke: ink,
           "stroke-width": 1.4,
-          "stroke-opacity": 0.55,
+          "stroke-opacity": sure ? 0.55 : 0.3,
         }),
       ],
     );

@@ -3,14 +3,14 @@ import type { Sign } from "../../figure/types";
 import { colourOf } from "./colour";
 import { hatchOf } from "./fills";
 import { node, textNode, type Node } from "./nodes";
-import { BESIDE, keyOf, PAD, SMALL, SWATCH, type Line, type Sheet } from "./sheet";
+import { BESIDE, keyOf, PAD, SMALL, SWATCH, UNTESTED, type Line, type Sheet } from "./sheet";
 import { dashOf } from "./strokes";
 
 const ROW = 18;
 
 /** The height of a row below the chart. */
 function rowAt(n: number, sheet: Sheet): number {
-  return (sheet.panels.at(-1)?.box.bottom ?? 0) + 40 + n * ROW;
+  return (sheet.panels.at(-1)?.box.bottom ?? 0) + 40 + sheet.underTime + n * ROW;
 }
 
 export function drawKey(sheet: Sheet): Node[] {
@@ -90,8 +90,16 @@ function pattern(sign: Sign, x: number, y: number, sheet: Sheet): Node[] {
     ];
   if (sign.codes === "p")
     return [line({ stroke: palette.wheat, "stroke-width": 3.6, "stroke-dasharray": "2 2" })];
-  if (sign.codes === "j")
-    return [node("rect", { x, y: y - 10, width: SWATCH, height: 11, fill: hatchOf(palette.iris) })];
+  if (sign.codes === "j" || sign.codes === UNTESTED)
+    return [
+      node("rect", {
+        x,
+        y: y - 10,
+        width: SWATCH,
+        height: 11,
+        fill: hatchOf(palette.iris, sign.codes === "j"),
+      }),
+    ];
   if (sign.codes === "a")
     return [line({ stroke: palette.lagoon, "stroke-width": 1.8, "stroke-dasharray": "9 2" })];
   const dashed = line({

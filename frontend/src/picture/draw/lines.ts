@@ -22,7 +22,19 @@ import { dashOf, dots, stroke } from "./strokes";
 
 /** All of one line, in a group that says which. */
 export function drawLine(one: Line, panel: Panel, sheet: Sheet): Node {
-  return node("g", { "data-line": keyOf(one) }, childrenOf(one, panel, sheet));
+  const drawn = childrenOf(one, panel, sheet);
+  const rim = one.look.halo ? drawn.flatMap((each) => rimOf(each, sheet)) : [];
+  return node("g", { "data-line": keyOf(one) }, [...rim, ...drawn]);
+}
+
+const RIM = 4; // pixels that a halo is wider than its line
+
+/** A stroke in the colour of the ground under a stroke, so that what it crosses stands back. */
+function rimOf(each: Node, sheet: Sheet): Node[] {
+  const { d, stroke: ink, "stroke-width": width } = each.attributes;
+  if (each.tag !== "path" || !d || !ink || typeof width !== "number" || each.attributes.fill !== "none")
+    return [];
+  return stroke(String(d), { stroke: sheet.ground, "stroke-width": width + RIM });
 }
 
 function childrenOf(one: Line, panel: Panel, sheet: Sheet): Node[] {

@@ -3,10 +3,11 @@ import { lowerBound, spread } from "../../figure/scale";
 import { colourOf } from "./colour";
 import { valueText } from "./axes";
 import { node, textNode, type Node } from "./nodes";
-import { axisOf, halo, isSeries, keyOf, TEXT, type Line, type Panel, type Sheet } from "./sheet";
-import { fitted, widthOf } from "./text";
+import { axisOf, halo, isSeries, keyOf, SMALL, TEXT, type Line, type Panel, type Sheet } from "./sheet";
+import { fitted, widthOf, wrapped } from "../../figure/text";
 
 const GAP = 16;
+const MOST_LINES = 4;
 
 interface NamePlace {
   key: string;
@@ -17,6 +18,8 @@ interface NamePlace {
   from: number;
   ink: string;
   strong: boolean;
+  /** Said of the line whose name stands above it. */
+  note?: boolean;
 }
 
 /** Values of a line over time; a stacked one lies in the middle of its band. */
@@ -67,6 +70,14 @@ function anchorOf(one: Line, panel: Panel, sheet: Sheet): Anchor | undefined {
   return { x: sheet.toX(values.t[found] ?? 0), y: axis.toY(values.v[found] ?? 0) };
 }
 
+/** The name at the end of a line; a line held against says its number too. */
+function toldName(one: Line, panel: Panel): string {
+  const { name } = one.look;
+  return !isSeries(one) && one.shape === "rule" && one.v !== null && !name.match(/\d/)
+    ? `${name}, ${valueText(one.v, axisOf(one, panel))}`
+    : name;
+}
+
 /** Where every name stands that stands in the chart. */
 function namePlaces(panel: Panel, sheet: Sheet): NamePlace[] {
   const { box } = panel;
@@ -75,35 +86,41 @@ function namePlaces(panel: Panel, sheet: Sheet): NamePlace[] {
     const at = anchorOf(one, panel, sheet);
     return at ? [{ one, at }] : [];
   });
-  const atEnd = wanted.filter(({ one }) => one.look.named === "end");
-  const most = Math.max(1, Math.floor((box.bottom - box.top) / GAP));
-  const shown = atEnd.length > most ? atEnd.slice(0, most - 1) : atEnd;
-  const numbers = panel.right
+  const numbers = panel.right?.view.numbers
     ? Math.max(0, ...panel.right.ticks.map((tick) => widthOf(tick.label, 11.5))) + 10
     : 0;
   const x = box.right + numbers + 8;
   const room = Math.max(20, sheet.width - 12 - x);
+  // what is said of a line stands whole under its name, on as many lines as it needs
+  const atEnd = wanted
+    .filter(({ one }) => one.look.named === "end")
+    .flatMap(({ one, at }) => [
+      { one, at, text: toldName(one, panel), note: false },
+      ...one.look.under
+        .flatMap((text) => wrapped(text, SMALL, room, MOST_LINES))
+        .map((text) => ({ one, at, text, note: true })),
+    ]);
+  const most = Math.max(1, Math.floor((box.bottom - box.top) / GAP));
+  const shown = atEnd.length > most ? atEnd.slice(0, most - 1) : atEnd;
   const heights = spread(
     shown.map(({ at }) => at.y),
     GAP,
     box.top + 4,
     box.bottom - 2 - (shown.length < atEnd.length ? GAP : 0),
   );
-  const places: NamePlace[] = shown.map(({ one, at }, n) => {
-    const strong = one.look.role === "series" || one.look.weight > 2.4;
-    const told =
-      !isSeries(one) && one.shape === "rule" && one.v !== null && !one.look.name.match(/\d/)
-        ? `${one.look.name}, ${valueText(one.v, axisOf(one, panel))}`
-        : one.look.name;
+  const places: NamePlace[] = shown.map(({ one, at, text, note }, n) => {
+    const strong = !note && (one.look.role === "series" || one.look.weight > 2.4);
     return {
       key: keyOf(one),
-      text: fitted(told, TEXT, room, strong ? "sans600" : "sans400"),
+      text: note ? text : fitted(text, TEXT, room, strong ? "sans600" : "sans400"),
       x,
       y: heights[n] ?? at.y,
-      wish: at.y,
+      // only a name is led back to its line
+      wish: note ? (heights[n] ?? at.y) : at.y,
       from: box.right + numbers,
       ink: colourOf(one.look.colour, sheet.page),
       strong,
+      note,
     };
   });
   if (shown.length < atEnd.length)
@@ -139,7 +156,7 @@ export function drawNames(panel: Panel, sheet: Sheet): Node[] {
     const text = textNode(one.text, {
       x: one.x,
       y: one.y + 4,
-      "font-size": TEXT,
+      "font-size": one.note ? SMALL : TEXT,
       "font-weight": one.strong ? 600 : undefined,
       fill: one.ink,
       "data-line": one.key || undefined,

@@ -17,6 +17,18 @@ export function textNode(text: string, attributes: Attributes): Node {
   return { tag: "text", attributes, children: [], text };
 }
 
+const MISSING = "data-missing";
+
+/** Says how many texts that were asked for found no room; nothing where all did. */
+export function leftOut(count: number): Node[] {
+  return count ? [node("g", { [MISSING]: count })] : [];
+}
+
+/** How many texts found no room in all that is drawn. */
+export function missingIn(drawn: Node[]): number {
+  return drawn.reduce((sum, one) => sum + Number(one.attributes[MISSING] ?? 0) + missingIn(one.children), 0);
+}
+
 /** A number as it stands in a file: the same on every machine. */
 export function tidy(value: number): string {
   return String(Math.round(value * 100) / 100);

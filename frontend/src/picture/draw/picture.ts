@@ -6,9 +6,9 @@ import { drawKey, drawSigns } from "./key";
 import { hatchDefinitions } from "./fills";
 import { drawLine } from "./lines";
 import { drawNames } from "./names";
-import { node, svgText, textNode, type Node } from "./nodes";
+import { missingIn, node, svgText, textNode, type Node } from "./nodes";
 import { axisOf, halo, PAD, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
-import { fitted, widthOf } from "./text";
+import { fitted, widthOf } from "../../figure/text";
 
 export interface Standalone {
   /** What an SVG that stands alone carries: faces as CSS, and its description. */
@@ -158,6 +158,8 @@ function drawPanel(panel: Panel, n: number, sheet: Sheet): Node[] {
     node("g", { "data-part": "time" }, timeAxis(panel, sheet, last)),
     ...drawNames(panel, sheet),
     ...notFromZero(panel, sheet),
+    ...(n === 0 ? beyondTheScale(panel, sheet) : []),
+    ...withoutRoom(panel, sheet, missingIn(lines)),
     ...(n === 0 || apart ? titles(panel, sheet, n === 0) : []),
     ...(figure.series.length === 0 && figure.shapes.length === 0
       ? [
@@ -192,14 +194,16 @@ function axisNumbers(panel: Panel, sheet: Sheet, side: "left" | "right"): Node[]
   const axis = side === "left" ? panel.left : panel.right;
   if (!axis) return [];
   const at = side === "left" ? box.left : box.right;
-  const numbers = axis.ticks.map((tick) =>
-    textNode(tick.label, {
-      x: side === "left" ? at - 7 - widthOf(tick.label, SMALL) : at + 7,
-      y: axis.toY(tick.at) + 4,
-      "font-size": SMALL,
-      fill: sheet.palette.muted,
-    }),
-  );
+  const numbers = axis.view.numbers
+    ? axis.ticks.map((tick) =>
+        textNode(tick.label, {
+          x: side === "left" ? at - 7 - widthOf(tick.label, SMALL) : at + 7,
+          y: axis.toY(tick.at) + 4,
+          "font-size": SMALL,
+          fill: sheet.palette.muted,
+        }),
+      )
+    : [];
   return axis.view.line
     ? [
         ...numbers,
@@ -243,8 +247,19 @@ function timeAxis(panel: Panel, sheet: Sheet, named: boolean): Node[] {
   });
   if (!named) return [axis];
   let free = -Infinity;
+  const title = sheet.time.title ? fitted(sheet.time.title, SMALL, box.right - box.left) : "";
   return [
     axis,
+    ...(title
+      ? [
+          textNode(title, {
+            x: (box.left + box.right) / 2 - widthOf(title, SMALL) / 2,
+            y: box.bottom + 34,
+            "font-size": SMALL,
+            fill: palette.muted,
+          }),
+        ]
+      : []),
     ...sheet.ticks.flatMap((tick) => {
       const x = sheet.toX(tick.at);
       const mark = node("line", {
@@ -288,6 +303,46 @@ function notFromZero(panel: Panel, sheet: Sheet): Node[] {
       "font-size": SMALL,
       "font-weight": 600,
       fill: sheet.palette.ember,
+      ...halo(sheet),
+    }),
+  ];
+}
+
+/** How many values lie beyond the ends of a scale, at those ends. */
+function beyondTheScale(panel: Panel, sheet: Sheet): Node[] {
+  const { box } = panel;
+  const said = (count: number, way: string, axis: "left" | "right") => {
+    if (!count) return [];
+    const text = `${count} value${count > 1 ? "s lie" : " lies"} ${way}`;
+    return [
+      textNode(text, {
+        x: axis === "left" ? box.left + 6 : box.right - 6 - widthOf(text, SMALL, "sans600"),
+        y: way === "below" ? box.bottom - 20 : box.top + 12,
+        "font-size": SMALL,
+        "font-weight": 600,
+        fill: sheet.palette.ember,
+        "data-part": axis,
+        ...halo(sheet),
+      }),
+    ];
+  };
+  return (["left", "right"] as const).flatMap((side) => {
+    const view = panel[side]?.view;
+    return view && !view.same ? [...said(view.below, "below", side), ...said(view.above, "above", side)] : [];
+  });
+}
+
+/** How many names of marks and written values found no room. */
+function withoutRoom(panel: Panel, sheet: Sheet, count: number): Node[] {
+  if (!count) return [];
+  const text = `${count} label${count > 1 ? "s" : ""} left out for want of room`;
+  return [
+    textNode(text, {
+      x: panel.box.right - 6 - widthOf(text, SMALL),
+      y: panel.box.bottom - 6,
+      "font-size": SMALL,
+      fill: sheet.palette.muted,
+      "data-part": "notes",
       ...halo(sheet),
     }),
   ];

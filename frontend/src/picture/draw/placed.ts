@@ -2,12 +2,12 @@
 import { placing } from "../../figure/placing";
 import type { Flags, Points, Rule, Span } from "../../figure/types";
 import type { ValueAxis } from "./axes";
-import { node, textNode, type Node } from "./nodes";
+import { leftOut, node, textNode, type Node } from "./nodes";
 import { straight, type Dot } from "./path";
 import { ROW } from "./points";
 import { halo, SMALL, within, type Dressed, type Panel, type Sheet } from "./sheet";
 import { dashOf } from "./strokes";
-import { fitted, widthOf } from "./text";
+import { fitted, widthOf } from "../../figure/text";
 
 /** Upright at a period with its name on top, or level at a value. */
 export function drawRule(
@@ -46,6 +46,15 @@ export function drawRule(
   const y = axis.toY(one.v);
   if (y < box.top - 1 || y > box.bottom + 1) return [];
   return [
+    // on a round number it lies on a line of the grid: that one gives way
+    node("line", {
+      x1: box.left,
+      y1: y,
+      x2: box.right,
+      y2: y,
+      stroke: sheet.ground,
+      "stroke-width": one.look.weight + 2,
+    }),
     node("line", {
       x1: box.left,
       y1: y,
@@ -91,7 +100,8 @@ export function drawSpan(one: Dressed<Span>, panel: Panel, sheet: Sheet): Node[]
 export function drawMarks(one: Dressed<Points>, sheet: Sheet, axis: ValueAxis): Node[] {
   const ink = one.urgent ? sheet.palette.ember : sheet.palette.ink;
   const free = placing(ROW);
-  return one.t.flatMap((t, n) => {
+  let missing = 0;
+  const drawn = one.t.flatMap((t, n) => {
     const v = one.v[n];
     if (!within(t, sheet) || v === null || v === undefined || !axis.holds(v)) return [];
     const [x, y] = [sheet.toX(t), axis.toY(v)];
@@ -102,17 +112,22 @@ export function drawMarks(one: Dressed<Points>, sheet: Sheet, axis: ValueAxis): 
     const left = x + width + 12 > sheet.width ? x - width - 8 : x + 8;
     const lift = { side: 4, above: -9, below: 18 }[one.beside[n] ?? "side"] ?? 4;
     const top = y + lift;
-    if (!free.isFree(left, width, top)) return [ring];
+    if (!free.isFree(left, width, top)) {
+      missing += 1;
+      return [ring];
+    }
     free.place(left, width, top);
     return [ring, textNode(text, { x: left, y: top, "font-size": SMALL, fill: ink, ...halo(sheet) })];
   });
+  return [...drawn, ...leftOut(missing)];
 }
 
 export function drawFlags(one: Dressed<Flags>, panel: Panel, sheet: Sheet): Node[] {
   const { box } = panel;
   const ink = sheet.palette.muted;
   let free = -Infinity;
-  return one.names.flatMap((name, n) => {
+  let missing = 0;
+  const flags = one.names.flatMap((name, n) => {
     const [first, last] = [one.first[n] ?? 0, one.last[n] ?? 0];
     if (last < sheet.time.start || first > sheet.time.end) return [];
     const left = Math.max(box.left, sheet.toX(first));
@@ -143,7 +158,8 @@ export function drawFlags(one: Dressed<Flags>, panel: Panel, sheet: Sheet): Node
       drawn.push(
         textNode(name, { x: left + 10, y: foot - 6, "font-size": SMALL, fill: ink, ...halo(sheet) }),
       );
-    }
+    } else missing += 1;
     return drawn;
   });
+  return [...flags, ...leftOut(missing)];
 }

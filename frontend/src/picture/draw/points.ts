@@ -4,10 +4,10 @@ import { lowerBound } from "../../figure/scale";
 import { lonePoints } from "../../figure/strokes";
 import type { Curve, Series } from "../../figure/types";
 import { valueText, type ValueAxis } from "./axes";
-import { node, textNode, type Node } from "./nodes";
+import { leftOut, node, textNode, type Node } from "./nodes";
 import { straight, type Dot } from "./path";
 import { halo, SMALL, within, type Dressed, type Look, type OverTime, type Panel, type Sheet } from "./sheet";
-import { widthOf } from "./text";
+import { widthOf } from "../../figure/text";
 
 const POINT = 3.1; // radius
 export const ROW = 12; // height of a small text
@@ -15,7 +15,7 @@ const CODES: Record<string, string> = { odd: "fas", all: "mfasp", measured: "m" 
 
 /** Which points are drawn: of a line that is drawn as points only, all where nothing else is said. */
 function pointsOf(look: Look): string {
-  return look.drawn === "points" && look.points === "none" ? "all" : look.points;
+  return look.drawn === "points" ? "all" : look.points;
 }
 
 /** The points of a series as they are dressed; what stands alone or is set aside shows in any dress. */
@@ -100,7 +100,8 @@ function mark(shape: string, [x, y]: Dot, size: number, fill: string, edge: stri
 /** Values written at the points that the dress names, where they cover no other. */
 export function drawValues(one: OverTime, panel: Panel, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
   const free = placing(ROW);
-  return placesOf(one, one.look.values, sheet).flatMap((n) => {
+  let missing = 0;
+  const drawn = placesOf(one, one.look.values, sheet).flatMap((n) => {
     const v = one.v[n] ?? 0;
     if (!axis.holds(v)) return [];
     const text = valueText(v, axis);
@@ -109,7 +110,10 @@ export function drawValues(one: OverTime, panel: Panel, sheet: Sheet, axis: Valu
     const { box } = panel;
     const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
     const top = y + (peakAt(one.v, n) ? -8 : 16);
-    if (!free.isFree(left - 3, width + 6, top)) return [];
+    if (!free.isFree(left - 3, width + 6, top)) {
+      missing += 1;
+      return [];
+    }
     free.place(left, width, top);
     return [
       textNode(text, {
@@ -121,6 +125,7 @@ export function drawValues(one: OverTime, panel: Panel, sheet: Sheet, axis: Valu
       }),
     ];
   });
+  return [...drawn, ...leftOut(missing)];
 }
 
 function peakAt(v: (number | null)[], n: number): boolean {

@@ -4,7 +4,7 @@ import { timeTicks, type Box, type Tick } from "../../figure/scale";
 import type { Bars, Curve, Figure, Series, Shape, Sign } from "../../figure/types";
 import { groundOf, paletteOf } from "./colour";
 import type { Node } from "./nodes";
-import { fitted, widthOf, wrapped } from "./text";
+import { fitted, widthOf, wrapped } from "../../figure/text";
 import { calendarTicks, valueAxis, type ValueAxis } from "./axes";
 
 export type Look = NonNullable<Series["look"]>;
@@ -17,6 +17,8 @@ export type Page = NonNullable<Figure["page"]>;
 export type TimeLook = NonNullable<Figure["time"]>;
 
 export const RIGHT = "right";
+/** The sign of limits that were not tested. */
+export const UNTESTED = "y";
 export const SMALL = 11.5;
 export const TEXT = 13;
 export const PAD = 16; // round everything
@@ -45,6 +47,8 @@ export interface Sheet {
   panels: Panel[];
   toX: (at: number) => number;
   ticks: Tick[];
+  /** The room that the title of the time axis takes. */
+  underTime: number;
   /** What stands below the chart: the key, what patterns mean, and the feet with where the first of them stands. */
   key: { one: Line; x: number }[][];
   signs: { one: Sign; x: number }[][];
@@ -89,21 +93,28 @@ export function sheetOf(figure: Figure): Sheet {
   };
   const keyRows = rows.key.length + rows.signs.length;
   const foot = feet.left.length || feet.right ? Math.max(1, feet.left.length) * 15 + 6 : 0;
-  const bottom = height - PAD - foot - keyRows * 18 - 24;
+  const underTime = time.title ? 16 : 0;
+  const bottom = height - PAD - foot - keyRows * 18 - 24 - underTime;
   const apart = figure.arrangement === "apart" && figure.series.length > 1;
   const groups = apart ? apartOf(figure, lines) : [lines];
   const named = lines.filter((one) => one.look.named === "end");
   const names = Math.max(
     0,
     // a line held against says its number too
-    ...named.map((one) =>
+    ...named.flatMap((one) => [
       widthOf(one.look.name + (one.look.role === "rule" ? ", 0 000" : ""), TEXT, "sans600"),
-    ),
+      ...one.look.under.map((text) => widthOf(text, SMALL)),
+    ]),
   );
   const nameRoom = named.length ? Math.min(names + 14, width * 0.3) : 8;
   const trial = groups.map((group) => axesOf(figure, group, { left: 0, right: 100, top: 0, bottom: 100 }));
   const numbers = (axes: (ValueAxis | undefined)[]) =>
-    Math.max(0, ...axes.flatMap((axis) => axis?.ticks.map((tick) => widthOf(tick.label, SMALL)) ?? []));
+    Math.max(
+      0,
+      ...axes.flatMap((axis) =>
+        axis?.view.numbers ? axis.ticks.map((tick) => widthOf(tick.label, SMALL)) : [],
+      ),
+    );
   const left = PAD + numbers(trial.map((one) => one.left)) + 8;
   const rights = trial.map((one) => one.right).filter(Boolean);
   const right = width - PAD - nameRoom - (rights.length ? numbers(rights) + 12 : 0);
@@ -135,6 +146,7 @@ export function sheetOf(figure: Figure): Sheet {
       time.ticks === "fit"
         ? timeTicks(time.start, time.end, plot.right - plot.left)
         : calendarTicks(time, plot.right - plot.left),
+    underTime,
     key: rows.key,
     signs: rows.signs,
     feet,
@@ -198,6 +210,8 @@ function signsOf(figure: Figure, page: Page, time: TimeLook): Sign[] {
     });
   if (figure.shapes.some((one) => one.shape === "curve" && one.faded.length)) codes.add("q");
   if (figure.shapes.some((one) => one.rests === "projected")) codes.add("j");
+  if (figure.shapes.some((one) => one.shape === "area" && one.tested !== null && one.tested < one.t.length))
+    codes.add(UNTESTED);
   return figure.signs.filter(
     (one) => one.glyph && one.codes !== "m" && [...one.codes].some((code) => codes.has(code)),
   );

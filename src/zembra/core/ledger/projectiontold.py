@@ -80,6 +80,7 @@ def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> It
         periods=one.periods,
         value=one.found.mean,
         held_back_error=one.judged.mae if one.judged and not before else None,
+        label=(name,) if before or one.tested >= one.periods.size else (name, _limits_tested(one, study)),
     )
     yield curve
     for limits in one.found.limits:
@@ -96,6 +97,13 @@ def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> It
             level=limits.level,
             tested=one.tested,
         )
+
+
+def _limits_tested(one: Seen, study: Study) -> str:
+    """What stands at the end of a projection whose limits were not tested all the way."""
+    if not one.tested:
+        return "limits untested"
+    return f"limits tested {one.tested} {study.grain.singular if one.tested == 1 else study.grain.plural} ahead"
 
 
 def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:

@@ -51,6 +51,8 @@ from zembra.core.projection.ahead import Half, History, Projected, for_gaps
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
 
+Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
+
 
 @register
 class Projection(LineEntry):
@@ -66,7 +68,7 @@ class Projection(LineEntry):
     method: Annotated[AnyMethod, Field(title="method", discriminator="kind")] = UsualMean()
     season: Annotated[AnySeason, Field(title="season", discriminator="kind")] = SeasonFound()
     levels: Annotated[
-        tuple[float, ...], Field(title="coverage of the limits", min_length=1, max_length=4), Word(unit="%")
+        tuple[Coverage, ...], Field(title="coverage of the limits", min_length=1, max_length=4), Word(unit="%")
     ] = (80.0, 95.0)
     limits: Annotated[LimitsWord, Field(title="limits")] = LimitsWord.TESTED
     since: Annotated[AnySince, Field(title="from where", discriminator="kind")] = WholeHistory()
@@ -83,8 +85,6 @@ class Projection(LineEntry):
     @field_validator("levels")
     @classmethod
     def _coverage(cls, levels: tuple[float, ...]) -> tuple[float, ...]:
-        if any(not 1 <= level <= 99.9 for level in levels):
-            raise ValueError("a coverage lies between 1 and 99.9 percent")
         return tuple(sorted(set(levels)))
 
     def template(self) -> str:

@@ -1,5 +1,5 @@
 /** Widths of texts from one table, so that a browser and a server place them alike. */
-import { WIDTHS } from "../../figure/widths.gen";
+import { WIDTHS } from "./widths.gen";
 
 export type Face = "sans400" | "sans600" | "serif600";
 
