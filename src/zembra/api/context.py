@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from threading import Lock
 from typing import cast
@@ -47,6 +47,10 @@ class Ran:
     works: Mapping[str, Work | None]
 
 
+def _reading_key(kept: Dataset, how: HowRead | None) -> tuple[str, str]:
+    return kept.sha256, how.model_dump_json(exclude={"settled"}) if how else ""
+
+
 @dataclass
 class Context:
     """home: the folder of the database. today: the day that studies begin on."""
@@ -63,22 +67,30 @@ class Context:
 
     def brought_in(self, kept: Dataset, how: HowRead | None = None) -> BroughtIn:
         """A kept dataset as read; the last few readings are remembered. Raises Refusal."""
-        key = (kept.sha256, how.model_dump_json() if how else "")
+        key = _reading_key(kept, how)
         with self._lock:
             found = self._tables.get(key)
             if found:
                 self._tables.move_to_end(key)
-                return found[0]
+                # which questions are settled changes no reading
+                return found[0] if how is None else replace(found[0], how=how)
         assert kept.id is not None
         brought = read_apart(dataset_bytes(self.engine, kept.id), how)
-        with self._lock:
-            self._tables[key] = (brought, kept.size)
-            while len(self._tables) > 1 and self._too_many():
-                self._tables.popitem(last=False)
+        self.remember(kept, brought, understood=how is None)
         return brought
 
+    def remember(self, kept: Dataset, brought: BroughtIn, *, understood: bool) -> None:
+        """Keep a reading at hand, so that nobody reads the file again. understood: whether it is how Zembra reads it by
+        itself."""
+        with self._lock:
+            for key in {_reading_key(kept, brought.how), *({_reading_key(kept, None)} if understood else set())}:
+                self._tables[key] = (brought, kept.size)
+            while len(self._tables) > 2 and self._too_many():
+                self._tables.popitem(last=False)
+
     def _too_many(self) -> bool:
-        return len(self._tables) > KEPT_TABLES or sum(size for _, size in self._tables.values()) > MOST_KEPT_BYTES
+        sizes = {id(brought.table): size for brought, size in self._tables.values()}
+        return len(sizes) > KEPT_TABLES or sum(sizes.values()) > MOST_KEPT_BYTES
 
     def run(
         self,

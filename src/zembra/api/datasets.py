@@ -110,7 +110,8 @@ def understand_again(path: DatasetPath, body: UnderstandRequest) -> Response:
 
 def _receive(name: str, data: bytes) -> Response:
     """Read in the background; a file that is read soon is answered at once."""
-    engine = context().engine
+    shared = context()
+    engine = shared.engine
     remembered = ways(engine)
 
     def work(progress: Progress) -> int:
@@ -121,6 +122,7 @@ def _receive(name: str, data: bytes) -> Response:
         progress("keeping the file", 0.95)
         kept = keep_dataset(engine, name, data, how, lambda: progress("keeping the file", 0.99))
         assert kept.id is not None
+        shared.remember(kept, brought, understood=True)
         return kept.id
 
     job = context().background.submit(secrets.token_hex(8), Lane.READING, work)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import polars as pl
@@ -16,7 +16,7 @@ from zembra.core.intake.decimals import across, adding_up, doubt_of
 from zembra.core.intake.detect import numbers_rows
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.intake.numbers import DecimalMark, read_numbers, says_decimal, units_of
+from zembra.core.intake.numbers import MAY_HAVE_UNIT, DecimalMark, read_numbers, says_decimal, units_of
 
 _IDENTIFIER = re.compile(
     r"(?i)(^|[^a-z])(id\d*|ids|uid|uuid|[a-z]*code\d*|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"
@@ -29,6 +29,7 @@ _PART = re.compile(
     r"(?i)(^|[^a-z])(year|yr|month|mon|day|week|wk|quarter|qtr|hour|weekday|dow|doy|yday|wday|jahr|monat|tag|woche|decade|season|date)($|[^a-z])|_?(of|in)_?(year|month|week)$"
 )
 _SENTINELS = r"^-?(?:9{3,6}|8{4,6}|7{4})(?:\.[09]+)?$|^-(?:1|9|99)(?:\.0+)?$"
+_MAY_BE_SENTINEL = r"^\D*[-−]?(?:9{1,6}|8{4,6}|7{4}|1)(?:[.,][09]+)?\D*$"
 FEW = 0.35  # share of the cells a value that stands for none may fill
 MOST_OFFERED = 5
 
@@ -41,14 +42,29 @@ def measure_questions(seen: Seen) -> Iterator[Question]:
         yield from _mixed_units(seen)
 
 
-def _numbers(seen: Seen, name: str) -> pl.Series:
-    return read_numbers(seen.table.cells[name], seen.how.values.decimal, seen.how.values.blank_words)[0]
+def _numbers(seen: Seen, names: Sequence[str]) -> dict[str, pl.Series]:
+    """The numbers of columns, all read in one go: a table may have hundreds."""
+    if not names:
+        return {}
+    cells = pl.concat([seen.table.cells[name].rename("cell") for name in names])
+    numbers = read_numbers(cells, seen.how.values.decimal, seen.how.values.blank_words)[0]
+    height = seen.table.height
+    return {name: numbers.slice(n * height, height) for n, name in enumerate(names)}
 
 
-def _doubt(seen: Seen, name: str) -> str | None:
-    """Why a column of numbers may measure nothing; None where nothing speaks against it."""
+def _holding(seen: Seen, names: Sequence[str], pattern: str) -> list[str]:
+    """The columns of which any cell holds what is looked for, looked through in one go."""
+    if not names:
+        return []
+    cells = pl.concat([seen.table.cells[name].rename("cell") for name in names])
+    hits = cells.str.contains(pattern).fill_null(False).to_numpy().reshape(len(names), seen.table.height)
+    return [names[n] for n in np.flatnonzero(hits.any(axis=1)).tolist()]
+
+
+def _doubt(seen: Seen, name: str, read: pl.Series) -> str | None:
+    """Why a column of numbers may measure nothing; None where nothing speaks against it. read: its numbers."""
     cells = seen.table.cells[name].drop_nulls()
-    numbers = _numbers(seen, name).drop_nulls().to_numpy()
+    numbers = read.drop_nulls().to_numpy()
     if not numbers.size:
         return None
     whole = bool(np.all(numbers == np.floor(numbers)))
@@ -95,14 +111,20 @@ def _counts_things(name: str) -> bool:
 
 def measures_nothing(seen: Seen) -> bool:
     """Whether every column of numbers looks like something else: identifiers, ages, coordinates."""
-    return bool(seen.how.values.columns) and all(_doubt(seen, name) for name in seen.how.values.columns)
+    return bool(seen.how.values.columns) and len(_doubts(seen)) == len(seen.how.values.columns)
+
+
+def _doubts(seen: Seen) -> dict[str, str]:
+    """Columns of numbers that may measure nothing, with why."""
+    numbers = _numbers(seen, seen.how.values.columns)
+    return {name: why for name, read in numbers.items() if (why := _doubt(seen, name, read))}
 
 
 def _which_measure(seen: Seen) -> Iterator[Question]:
     how = seen.how
     if how.values.kind is not ValueKind.COLUMNS:
         return
-    doubts = {name: why for name in how.values.columns if (why := _doubt(seen, name))}
+    doubts = _doubts(seen)
     first = how.values.columns[0]
     # columns that are all lines of one chart are asked about together, others only where they come first
     if set(doubts.values()) == {"a count of the rows"} and len(doubts) == len(how.values.columns):
@@ -172,13 +194,15 @@ def _other(mark: DecimalMark) -> DecimalMark:
 
 def _sentinels(seen: Seen) -> Iterator[Question]:
     """−999 and its like, far from all other values and told more than once."""
-    for name in seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ():
+    wanted = _holding(seen, seen.how.values.columns if seen.down else (), _MAY_BE_SENTINEL)
+    read = _numbers(seen, wanted)
+    for name in wanted:
         cells = seen.table.cells[name]
         texts = cells.drop_nulls().str.strip_chars()
         # a unit may stand with the number that stands for none
         bare = texts.str.replace_all(r"[^\d.\-−]", "").str.replace("−", "-", literal=True)
         found = texts.filter(bare.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
-        numbers = _numbers(seen, name).drop_nulls()
+        numbers = read[name].drop_nulls()
         for text in found:
             value = read_numbers(pl.Series([text]), seen.how.values.decimal)[0][0]
             count = int((texts == text).sum())
@@ -211,7 +235,7 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
 
 def _mixed_units(seen: Seen) -> Iterator[Question]:
     """Different currencies or units in one column: the numbers cannot stand on one line."""
-    for name in seen.how.values.columns if seen.how.values.kind is ValueKind.COLUMNS else ():
+    for name in _holding(seen, seen.how.values.columns if seen.down else (), MAY_HAVE_UNIT):
         # a mark of a footnote behind a number is no unit
         units = {
             unit: text for unit, text in units_of(seen.table.cells[name]).items() if not re.fullmatch("[prefs]", unit)

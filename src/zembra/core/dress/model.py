@@ -113,7 +113,7 @@ class LineDress(Sentence):
     called: Annotated[str | None, Field(max_length=300, title="its name"), Word(empty="by its own name")] = None
     says: Annotated[Says, Field(title="what stands under its name")] = Says.NOTHING
     halo: Annotated[Halo, Field(title="halo")] = Halo.NONE
-    side: Annotated[Side, Field(title="scale")] = Side.LEFT
+    side: Annotated[Side, Field(title="scale")] = Side.USUAL
     taken: Annotated[Taken, Field(title="in the picture")] = Taken.IN
 
     @field_validator("colour")

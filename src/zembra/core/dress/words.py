@@ -143,8 +143,14 @@ class Halo(Choice):
 
 
 class Side(Choice):
-    SERIES = ("series", "on the scale of its series")
-    LEFT = ("left", "on the left scale")
+    """USUAL has the key that pictures of earlier versions have for it."""
+
+    USUAL = (
+        "left",
+        "on its usual scale",
+        "a series on the left one, all that is made of it on the scale of its series",
+    )
+    LEFT = ("left-always", "on the left scale")
     RIGHT = ("right", "on the right scale")
 
 

@@ -125,7 +125,7 @@ def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
     looks = {}
     for order, (line, dress) in enumerate(lines):
         # what belongs to a series stands on its scale, unless the dress says another one
-        side = sides.get(line.series, Side.LEFT) if dress.side is Side.SERIES else dress.side
+        side = sides.get(line.series, Side.LEFT) if dress.side is Side.USUAL else dress.side
         own = line.name if len(series) != 1 else line.name.removeprefix(f"{series[0]}, ")
         looks[line.key] = Look(
             role=line.role.value,
@@ -143,7 +143,7 @@ def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
             under=[
                 text for text, said in ((line.equation, dress.says.equation), (line.r2, dress.says.r2)) if text and said
             ],
-            side=Side.RIGHT.value if side is Side.RIGHT and not one_scale else Side.LEFT.value,
+            side="right" if side is Side.RIGHT and not one_scale else "left",
             order=order,
             halo=dress.halo is Halo.GROUND,
         )

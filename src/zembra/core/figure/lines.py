@@ -15,7 +15,6 @@ from zembra.core.dress.words import (
     PointsAt,
     Role,
     Says,
-    Side,
     Stroke,
     Taken,
     Weight,
@@ -145,8 +144,7 @@ def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int, carried: b
     # what stands at places has no end to be named at
     unnamed = role in (*PLACED, Role.AREA, Role.BARS) or (shape.shape == "curve" and not shape.label and not carried)
     named = NamedAt.NOT if unnamed else NamedAt.END
-    side = Side.LEFT if shape.series == TOGETHER else Side.SERIES
-    dress = LineDress(id=shape.id, role=role, colour=colour, named=named, side=side)
+    dress = LineDress(id=shape.id, role=role, colour=colour, named=named)
     if role is Role.CURVE:
         strong = shape.shape == "curve" and shape.strong and not shape.beside
         says = Says.BOTH if fitted else Says.NOTHING

@@ -328,6 +328,9 @@ def part_column(table: TextTable, part: str, taken: Sequence[str], *, beside_yea
         if name in taken:
             continue
         cells = table.cells[name]
+        first = str(cells.first() or "")
+        if first[:1].isdigit() and "." in first and not _PARTS[part].match(name):
+            continue  # a number with a fraction is no part of a date
         if cells.len() <= MOST_WITH_TOTALS:
             cells = without_totals(cells)
         if part == "month" and _month_names(cells):

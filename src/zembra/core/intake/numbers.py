@@ -146,6 +146,7 @@ def _for_marks(cells: pl.Series) -> tuple[int, int]:
     return int(comma or 0), int(point or 0)
 
 
+MAY_HAVE_UNIT = r"[^\d.,+\-−\s]"
 _UNIT = r"^[-+−(]?\s*(?P<before>[$€£¥₹₽₩]|[A-Z]{3}\b)?\s*[-+−]?[\d.,'\s\u00a0\u202f]*\d[.,]?\s*(?P<after>%|[$€£¥₹₽₩]|[A-Za-zµ°][A-Za-zµ°²³/]{0,11})?\)?\*?$"
 FEWEST_WITH_UNIT = 0.02  # share of the cells below which a unit is a slip of the hand
 
@@ -156,7 +157,7 @@ def units_of(cells: pl.Series) -> dict[str, str]:
     A unit is a currency or percent sign, or a word behind the number. Exponents are no units.
     """
     texts = cells.drop_nulls().str.strip_chars()
-    if not bool(texts.str.contains(r"[^\d.,+\-−\s]").any()):
+    if not bool(texts.str.contains(MAY_HAVE_UNIT).any()):
         return {}
     groups = texts.str.extract_groups(_UNIT).struct.unnest()
     unit = groups.select(pl.coalesce(pl.col("before"), pl.col("after"), pl.lit(""))).to_series()
