@@ -102,14 +102,28 @@ def made_apart(
 
 
 def judged_apart(
-    asked: Asked, share: tuple[int, int], on_step: Callable[[float], None], still: Callable[[], None]
-) -> tuple[Bench, dict[str, Verdict]]:
-    """`verdicts`, in a child process. Raises Refusal."""
+    asked: Asked,
+    share: tuple[int, int],
+    known: frozenset[str],
+    on_bench: Callable[[Bench], None],
+    on_verdict: Callable[[str, str, Verdict], None],
+    on_step: Callable[[float], None],
+    still: Callable[[], None],
+) -> None:
+    """`verdicts`, in a child process, told one by one. Raises Refusal."""
+
+    def on_told(what: str, found: Any) -> None:
+        if what == "bench":
+            on_bench(found)
+        elif what == "verdict":
+            on_verdict(*found)
+        else:
+            on_step(found)
+
     try:
-        found: tuple[Bench, dict[str, Verdict]] = in_child(_judge, (asked, share), lambda _, far: on_step(far), still)
+        in_child(_judge, (asked, share, known), on_told, still)
     except EOFError:
         raise _judging_ended() from None
-    return found
 
 
 def series_judged_apart(
@@ -216,12 +230,19 @@ def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -
     return found
 
 
-def _judge(tell: Tell, asked: Asked, share: tuple[int, int]) -> tuple[Bench, dict[str, Verdict]]:
+def _judge(tell: Tell, asked: Asked, share: tuple[int, int], known: frozenset[str]) -> None:
     # judging, like drawing below, is imported by those who do it
     from zembra.core.judging.verdict import verdicts
 
     os.nice(LATER)
-    return verdicts(asked, share, lambda far: tell("step", far))
+    verdicts(
+        asked,
+        share,
+        known,
+        lambda bench: tell("bench", bench),
+        lambda *verdict: tell("verdict", verdict),
+        lambda far: tell("step", far),
+    )
 
 
 def _judge_series(tell: Tell, asked: Asked, names: tuple[str, ...]) -> None:

@@ -3438,9 +3438,10 @@ export interface components {
         Shaded: "nothing" | "weekends" | "closed";
         /**
          * Side
+         * @description USUAL has the key that pictures of earlier versions have for it.
          * @enum {string}
          */
-        Side: "series" | "left" | "right";
+        Side: "left" | "left-always" | "right";
         /**
          * Stack
          * @description What becomes of a stack where one of its series has no number.
@@ -4045,7 +4046,7 @@ export interface components {
             names: string[];
             /** Judging */
             judging: {
-                [key: string]: number;
+                [key: string]: unknown;
             };
             /** Parts */
             parts: components["schemas"]["PartView"][];
@@ -4243,7 +4244,7 @@ export interface components {
             entry: string;
             /** Judging */
             judging: {
-                [key: string]: number;
+                [key: string]: unknown;
             };
             /** Parts */
             parts: components["schemas"]["PartView"][];
@@ -8781,6 +8782,7 @@ export interface operations {
                 ahead?: number | null;
                 starts?: number | null;
                 apart?: number | null;
+                seasons?: string;
                 series?: string;
                 together?: boolean;
             };
@@ -8900,6 +8902,7 @@ export interface operations {
                 ahead?: number | null;
                 starts?: number | null;
                 apart?: number | null;
+                seasons?: string;
             };
             header?: never;
             path: {

@@ -67,7 +67,7 @@ export function Candidates({ rows, levels, current, beside, onCurrent, onBeside,
                 <em title={one.refused}>{one.mase === null ? one.refused : "refused at some"}</em>
               )}
             </td>
-            <td className="number">{formatFixed(one.mase, 2)}</td>
+            <td className="number">{one.done ? formatFixed(one.mase, 2) : "…"}</td>
             <td className="number">{formatFixed(one.wape, 1)}</td>
             <td className="number">{one.bias === null ? "—" : formatSigned(one.bias)}</td>
             {levels.map((level, n) => {
@@ -97,11 +97,13 @@ export function Candidates({ rows, levels, current, beside, onCurrent, onBeside,
 interface SeasonsProps {
   judged: Judged;
   current: string | undefined;
+  beside: string | undefined;
   onCurrent: (key: string) => void;
+  onBeside: (key: string | undefined) => void;
   onTake: (one: Candidate | undefined) => void;
 }
 
-export function Seasons({ judged, current, onCurrent, onTake }: SeasonsProps) {
+export function Seasons({ judged, current, beside, onCurrent, onBeside, onTake }: SeasonsProps) {
   return (
     <table className="candidates">
       <thead>
@@ -119,10 +121,16 @@ export function Seasons({ judged, current, onCurrent, onTake }: SeasonsProps) {
             <tr
               key={one.name}
               tabIndex={candidate ? 0 : -1}
-              className={candidate && candidate.key === current ? "at" : undefined}
+              className={candidate?.key === current ? "at" : candidate?.key === beside ? "beside" : undefined}
               onFocus={() => candidate && onCurrent(candidate.key)}
               onClick={() => candidate && onCurrent(candidate.key)}
-              onKeyDown={(event) => event.key === "Enter" && onTake(candidate)}
+              onKeyDown={(event) =>
+                candidate &&
+                rowKeys(event, {
+                  Enter: () => onTake(candidate),
+                  " ": () => onBeside(beside === candidate.key ? undefined : candidate.key),
+                })
+              }
             >
               <td>
                 {one.name}
@@ -146,7 +154,9 @@ export function Seasons({ judged, current, onCurrent, onTake }: SeasonsProps) {
                 {one.cycles === null ? "—" : formatNumber(one.cycles)}
                 {one.length !== null && !candidate && <em className="attention"> too short</em>}
               </td>
-              <td className="number">{formatFixed(candidate?.mase, 2)}</td>
+              <td className="number">
+                {candidate && !candidate.done ? "…" : formatFixed(candidate?.mase, 2)}
+              </td>
             </tr>
           );
         })}

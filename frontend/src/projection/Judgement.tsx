@@ -5,7 +5,7 @@ import { EntryCard } from "../bench/EntryCard";
 import { changedWords, onEntry, onWords } from "../bench/edits";
 import { useCatalogue } from "../bench/LedgerPane";
 import type { BenchHandle } from "../bench/useBench";
-import { plural } from "../ui/format";
+import { formatSigned, plural } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
 import { aboutFirst, read, written, type About } from "./about";
@@ -25,6 +25,14 @@ interface Props {
   entries: Schemas["EntryView"][];
   mine: Schemas["EntryView"];
   onChooseEntry: (id: string) => void;
+}
+
+/** What the sign of the bias of the chosen candidate means. */
+function biasTold(one: Candidate | undefined): string {
+  if (!one || one.bias === null) return "";
+  if (one.bias === 0) return "A bias of 0: what happened was neither above nor below it, on average.";
+  const way = one.bias > 0 ? "above" : "below";
+  return `A bias of ${formatSigned(one.bias)}: what happened was ${way} what it said, on average.`;
 }
 
 /** A projection with what is judged of it at the left, and what that showed at the right. */
@@ -138,11 +146,22 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
             />
             <p className="muted small">
               {plural(current?.points ?? 0, `held-back ${judged.period}`, `held-back ${judged.periods}`)}.
-              1.00 is as good as the usual step of a season. Arrow keys walk the rows; the charts follow;
-              Enter takes one, Space lays it beside.
+              1.00 is as good as the usual step of a season. {biasTold(current)} Arrow keys walk the rows; the
+              charts follow; Enter takes one, Space lays it beside.
             </p>
             <h2>Seasons worth trying</h2>
-            <Seasons judged={judged} current={current?.key} onCurrent={setChosen} onTake={take} />
+            <Seasons
+              judged={judged}
+              current={current?.key}
+              beside={beside}
+              onCurrent={setChosen}
+              onBeside={setBeside}
+              onTake={take}
+            />
+            <p className="muted small">
+              Strength is how much a decomposition takes off, which it finds in chance too; the error with it
+              says whether it helps. Space lays one season over another.
+            </p>
           </>
         )}
       </aside>

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, told, type Schemas } from "../api/client";
 import type { About } from "./about";
 
-export type JudgingWords = Partial<Record<"ahead" | "starts" | "apart", number>>;
+export type JudgingWords = Partial<Record<"ahead" | "starts" | "apart", number>> & { seasons?: number[] };
 
 const LOOKED = 900; // milliseconds between two looks at work under way
 
@@ -33,13 +33,19 @@ export function useJudged({ study, revision, entry, about, words }: Asked) {
               entry,
               series: typeof about === "string" ? "" : about.series,
               together: about === "together",
-              ...words,
+              ...sent(words),
             },
           },
         }),
       ),
     refetchInterval: ({ state }) => (underWay(state.data) ? LOOKED : false),
+    // what was judged before stands until the first of the new verdicts is there
+    placeholderData: keepPreviousData,
   });
+}
+
+function sent({ seasons, ...words }: JudgingWords) {
+  return seasons?.length ? { ...words, seasons: seasons.join(",") } : words;
 }
 
 /** Every series at a glance. */
@@ -51,7 +57,7 @@ export function useEverySeries({ study, revision, entry, about, words }: Asked) 
     queryFn: () =>
       told<Schemas["EverySeriesView"]>(
         api.GET("/api/studies/{study_id}/judging/series", {
-          params: { path: { study_id: study }, query: { entry, ...words } },
+          params: { path: { study_id: study }, query: { entry, ...sent(words) } },
         }),
       ),
     refetchInterval: ({ state }) => (underWay(state.data) ? LOOKED : false),

@@ -20,6 +20,7 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.howread import HowRead
+from zembra.core.judging.verdict import Verdict
 from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger
@@ -31,6 +32,7 @@ from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 
 KEPT_TABLES = 8
+KEPT_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
 KEPT_DOUBTS = 200  # readings of which it is known what nobody answered
 SOON = 0.3  # seconds that an answer waits for heavy entries
 LONG = 90.0  # seconds that a file to hand over waits for them
@@ -53,7 +55,8 @@ def _reading_key(kept: Dataset, how: HowRead | None) -> tuple[str, str]:
 
 @dataclass
 class Context:
-    """home: the folder of the database. today: the day that studies begin on."""
+    """home: the folder of the database. today: the day that studies begin on. verdicts: on candidates of projections, by
+    what they were judged on."""
 
     engine: Engine
     home: Home
@@ -62,6 +65,7 @@ class Context:
     memo: Memo = field(default_factory=Memo)
     background: Background = field(default_factory=Background)
     _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)
+    verdicts: LRUCache[str, Verdict] = field(default_factory=lambda: LRUCache(KEPT_VERDICTS))
     _unanswered: LRUCache[tuple[str, str], tuple[str, ...]] = field(default_factory=lambda: LRUCache(KEPT_DOUBTS))
     _lock: Lock = field(default_factory=Lock)
 

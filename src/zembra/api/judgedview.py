@@ -114,7 +114,7 @@ class JudgedView(BaseModel):
     entry: str
     series: str
     names: list[str]
-    judging: dict[str, int]
+    judging: dict[str, Any]
     parts: list[PartView]
     work: WorkView | None
     period: str
@@ -158,7 +158,7 @@ class EverySeriesView(BaseModel):
     needs a look first."""
 
     entry: str
-    judging: dict[str, int]
+    judging: dict[str, Any]
     parts: list[PartView]
     work: WorkView | None
     of: int

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, MutableMapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from threading import Lock
 from typing import Annotated
 
 from flask import Response
@@ -26,7 +27,7 @@ from zembra.core.intake.bringin import Progress
 from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging, what_it_rests_on
 from zembra.core.judging.everyseries import SeriesVerdict
 from zembra.core.judging.sums import sum_of
-from zembra.core.judging.verdict import Bench, Verdict
+from zembra.core.judging.verdict import Bench, Verdict, verdict_key
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import entry_of
@@ -37,6 +38,7 @@ from zembra.store.studies import kept_study
 
 SOON = 0.5  # seconds
 CORES = max(1, os.cpu_count() or 1)
+_LOCK = Lock()  # the verdicts that are known are shared by all who judge
 FEW_SERIES, FEW_STARTS = 12, 4  # beyond so many series, so many starting points are what is usual
 
 blueprint = APIBlueprint(
@@ -50,12 +52,13 @@ blueprint = APIBlueprint(
 
 class EveryQuery(BaseModel):
     """entry: id of the projection; none for the first one. ahead, starts, apart: words of the judging sentence; none for
-    what is usual."""
+    what is usual. seasons: lengths of one's own, with commas between."""
 
     entry: str = ""
     ahead: Annotated[int | None, Field(ge=1, le=400)] = None
     starts: Annotated[int | None, Field(ge=1, le=40)] = None
     apart: Annotated[int | None, Field(ge=1, le=400)] = None
+    seasons: Annotated[str, Field(pattern=r"^(\d{1,3}(,\d{1,3}){0,7})?$")] = ""
 
 
 class JudgingQuery(EveryQuery):
@@ -102,13 +105,18 @@ def judging(path: StudyPath, query: JudgingQuery) -> Response:
     subject = _subject(path.study_id, query, wanted)
 
     def view(work: Work) -> JudgedView:
+        assert isinstance(work.do, _Judged)
         done = work.stage is Stage.DONE
-        bench, verdicts = work.result if done else (None, {})
         return judged_view(
-            subject.asked, subject.entry, subject.names, bench, verdicts, None if done else work_view(work)
+            subject.asked,
+            subject.entry,
+            subject.names,
+            work.do.bench,
+            dict(work.do.verdicts),
+            None if done else work_view(work),
         )
 
-    return _told(subject, "judging", JudgedView, _judged(subject.asked), view)
+    return _told(subject, "judging", JudgedView, _Judged(subject.asked, context().verdicts), view)
 
 
 @blueprint.get("/series", summary="Every series at a glance, what needs a look first", responses={200: EverySeriesView})
@@ -173,6 +181,8 @@ def _subject(
     if at_a_glance and len(series) > FEW_SERIES:
         usual = usual.model_copy(update={"starts": FEW_STARTS})
     words = {name: value for name in ("ahead", "starts", "apart") if (value := getattr(query, name)) is not None}
+    own = [int(one) for one in query.seasons.split(",") if one]
+    judging = Judging.model_validate({**usual.model_dump(), **words, "seasons": own})
     study = Study(state.expected, state.as_of, found.id, events=state.events)
     asked = Asked(
         brought.observations,
@@ -180,7 +190,7 @@ def _subject(
         tuple(series),
         kept.as_of,
         data.name,
-        usual.model_copy(update=words),
+        judging,
         study,
         context().settings.run,
     )
@@ -199,26 +209,49 @@ def _usual(entry: Projection, lines: list[Line], state: State, by: str) -> Judgi
     raise refused
 
 
-def _judged(asked: Asked) -> Callable[[Progress], tuple[Bench, dict[str, Verdict]]]:
-    """The work: the candidates shared out among the cores."""
+@dataclass
+class _Judged:
+    """The work: the candidates shared out among the cores. known: verdicts that are there, whoever asked for them. bench,
+    verdicts: what is judged and each verdict, as soon as it is there."""
 
-    def do(progress: Progress) -> tuple[Bench, dict[str, Verdict]]:
+    asked: Asked
+    known: MutableMapping[str, Verdict]
+    bench: Bench | None = None
+    verdicts: dict[str, Verdict] = field(default_factory=dict)
+
+    def __call__(self, progress: Progress) -> None:
+        self.bench = None
+        self.verdicts.clear()
         far = [0.0] * CORES
+        with _LOCK:
+            known = frozenset(self.known)
+
+        def on_bench(bench: Bench) -> None:
+            with _LOCK:
+                if self.bench is not None:
+                    return
+                for one in bench.every:
+                    verdict = self.known.get(verdict_key(self.asked, bench, one))
+                    if verdict is not None:
+                        # the same candidate may have another name here
+                        self.verdicts[one.key] = replace(verdict, key=one.key)
+                self.bench = bench
+
+        def on_verdict(candidate: str, key: str, verdict: Verdict) -> None:
+            with _LOCK:
+                self.verdicts[candidate] = self.known[key] = verdict
 
         def still() -> None:
             progress("judging the candidates", sum(far) / CORES)
 
-        def part(n: int) -> tuple[Bench, dict[str, Verdict]]:
+        def part(n: int) -> None:
             def on_step(share: float) -> None:
                 far[n] = share
 
-            return judged_apart(asked, (n, CORES), on_step, still)
+            judged_apart(self.asked, (n, CORES), known, on_bench, on_verdict, on_step, still)
 
         with ThreadPoolExecutor(CORES) as pool:
-            found = list(pool.map(part, range(CORES)))
-        return found[0][0], {key: verdict for _, verdicts in found for key, verdict in verdicts.items()}
-
-    return do
+            list(pool.map(part, range(CORES)))
 
 
 @dataclass

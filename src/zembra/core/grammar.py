@@ -277,7 +277,7 @@ def _slot(name: str, info: FieldInfo) -> Slot:
         slot_type = "names" if item is str else "name"
     elif item is str:
         slot_type = "names"
-    elif item is float:
+    elif item in (float, int):
         slot_type = "numbers"
     elif item is date:
         slot_type = "dates"

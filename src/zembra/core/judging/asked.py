@@ -14,7 +14,7 @@ from zembra.core.budget import USUAL, Budget
 from zembra.core.calendar.complete import Expected, moments_for
 from zembra.core.calendar.grain import Grain
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Sentence
+from zembra.core.grammar import Sentence, Word
 from zembra.core.intake.observe import Observations
 from zembra.core.judging.sums import sum_of
 from zembra.core.ledger.entries.projections.projection import Projection
@@ -28,15 +28,26 @@ from zembra.core.lines import Line
 FEWEST_BEFORE = 5  # periods before a starting point
 
 
+SeasonLength = Annotated[int, Field(ge=2, le=400)]
+
+
 class Judging(Sentence):
-    """How much is held back, and from where."""
+    """How much is held back, and from where; seasons: lengths that are tried beside those of the calendar and the data."""
 
     ahead: Annotated[int, Field(title="how many are held back", ge=1, le=400)] = 28
     starts: Annotated[int, Field(title="starting points", ge=1, le=40)] = 8
     apart: Annotated[int, Field(title="how far apart", ge=1, le=400)] = 14
+    seasons: Annotated[
+        tuple[SeasonLength, ...],
+        Field(title="season lengths of your own", max_length=8),
+        Word(empty="no season of your own"),
+    ] = ()
 
     def template(self) -> str:
-        return "Judge by holding back {ahead} {@periods} from {starts} starting points, {apart} {@periods} apart."
+        return (
+            "Judge by holding back {ahead} {@periods} from {starts} starting points, {apart} {@periods} apart, trying "
+            "{seasons} too."
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -63,12 +63,12 @@ def quick_candidates(entry: Projection) -> list[Candidate]:
     return [own_words(entry), *(_by(entry, one) for one in QUICK if one.method != entry.method)]
 
 
-def seasons_tried(entry: Projection, line: Line, study: Study) -> list[SeasonTried]:
-    """The lengths of the calendar and those found in the data, and none."""
+def seasons_tried(entry: Projection, line: Line, study: Study, own: Sequence[int] = ()) -> list[SeasonTried]:
+    """The lengths of the calendar, those found in the data and those of the analyst's own, and none."""
     shown = entry.shown(line, study)
     values = shown.history.values
     tried: list[SeasonTried] = []
-    for length in sorted({*season_lengths(study.expected), *found_lengths(values)}):
+    for length in sorted({*season_lengths(study.expected), *found_lengths(values), *own}):
         cycles = shown.history.points // length
         if values.size < 2 * length + 1 or length > LONGEST:
             tried.append(SeasonTried(length, None, None, cycles))

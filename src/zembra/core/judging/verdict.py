@@ -12,6 +12,7 @@ from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Asked, Judgeable, Start, Then
 from zembra.core.judging.candidates import Candidate, SeasonTried, candidates, seasons_tried
 from zembra.core.judging.sums import added, left_together
+from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.state import Study
 from zembra.core.lines import Line
@@ -74,23 +75,44 @@ def bench_of(asked: Asked) -> Bench:
     starts = then.starting_points(asked.series)
     season = entry.shown(judgeable.line, study).history.season
     every = candidates(entry, of_sum=len(asked.series) > 1)
-    return Bench(every, seasons_tried(entry, judgeable.line, study), judgeable, study, starts, season)
+    seasons = seasons_tried(entry, judgeable.line, study, asked.judging.seasons)
+    return Bench(every, seasons, judgeable, study, starts, season)
 
 
-def verdicts(asked: Asked, share: tuple[int, int], tell: Callable[[float], None]) -> tuple[Bench, dict[str, Verdict]]:
-    """(what is judged, the verdicts on every `share[1]`th candidate from `share[0]` on). tell: how far it is, 0 to 1.
-    Raises Refusal."""
+def verdict_key(asked: Asked, bench: Bench, candidate: Candidate) -> str:
+    """The same for the same candidate on the same held-back periods with errors on the same scale, whatever words the
+    projection has that offered it."""
+    *before, last = asked.ledger.entries
+    words = asked.judging.model_dump_json(include={"ahead", "starts", "apart"})
+    rest = asked.ledger.model_copy(update={"entries": tuple(before)}).model_dump_json()
+    own = candidate.entry.model_dump_json()
+    about = (asked.observations.digest, rest, last.id, *asked.series, asked.as_of.isoformat(), words, own)
+    return digest(*about, str(candidate.each), repr(bench.season))
+
+
+def verdicts(
+    asked: Asked,
+    share: tuple[int, int],
+    known: frozenset[str],
+    on_bench: Callable[[Bench], None],
+    on_verdict: Callable[[str, str, Verdict], None],
+    on_step: Callable[[float], None],
+) -> None:
+    """Judge every `share[1]`th candidate from `share[0]` on, except those whose key is known. on_bench: told what is judged,
+    on_verdict: (candidate, its key, the verdict) as soon as there is one, on_step: how far it is, 0 to 1. Raises Refusal."""
     bench = bench_of(asked)
-    mine = bench.every[share[0] :: share[1]]
-    steps = len(mine) * len(bench.starts)
+    on_bench(bench)
+    mine = [one for one in bench.every if verdict_key(asked, bench, one) not in known][share[0] :: share[1]]
+    steps = max(1, len(mine) * len(bench.starts))
     done = 0
 
     def step() -> None:
         nonlocal done
         done += 1
-        tell(done / steps)
+        on_step(done / steps)
 
-    return bench, {one.key: judge(one, bench, step) for one in mine}
+    for one in mine:
+        on_verdict(one.key, verdict_key(asked, bench, one), judge(one, bench, step))
 
 
 def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdict:
