@@ -74,6 +74,7 @@ class Frozen:
     points: bytes
     lines: bytes
     account: bytes
+    png: bytes
 
 
 Make = Callable[[Handed, Progress], str | bytes]
@@ -93,6 +94,7 @@ def frozen(of: Handed) -> Frozen:
         points=parquet(points_frame(of.result)),
         lines=parquet(lines_frame(of.result)),
         account=_account(of),
+        png=picture_file(figure, of.picture, "png", title=of.name, times=of.times),
     )
 
 

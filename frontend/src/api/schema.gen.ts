@@ -222,7 +222,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Copy a study */
+        /** Copy a study, for other columns too */
         post: operations["studies_copy__int_study_id__copy_post"];
         delete?: never;
         options?: never;
@@ -1816,7 +1816,8 @@ export interface components {
         };
         /**
          * Options
-         * @description The lists that words are taken from. lines: the series that are in the study.
+         * @description The lists that words are taken from. lines: the series that are in the study. other_columns: of numbers, by their
+         *     names as written.
          */
         Options: {
             /** Lines */
@@ -1825,6 +1826,8 @@ export interface components {
             series: string[];
             /** Measures */
             measures: string[];
+            /** Other Columns */
+            other_columns: string[];
             /** Columns */
             columns: string[];
             /** Sheets */
@@ -1863,7 +1866,8 @@ export interface components {
         };
         /**
          * PartView
-         * @description quiet: its words stand at what is usual, and it need not be said.
+         * @description quiet: its words stand at what is usual, and it need not be said. name: it stays as it is written, even
+         *     where a sentence begins.
          */
         PartView: {
             /** Text */
@@ -1878,6 +1882,11 @@ export interface components {
              * @default false
              */
             quiet: boolean;
+            /**
+             * Name
+             * @default false
+             */
+            name: boolean;
         };
         /**
          * PointsView
@@ -2142,7 +2151,7 @@ export interface components {
          * SeriesView
          * @description A series to draw.
          *
-         *     t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
+         *     name: which series it is; called: what it is, where it is named. t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
          *     the values as received. c: one letter a point for its condition, as the legend of conditions has it. r: one for what was received.
          *     colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
          *     null where it is not drawn, and where they rest on a series without a number. points: how many it has;
@@ -2151,6 +2160,8 @@ export interface components {
         SeriesView: {
             /** Name */
             name: string;
+            /** Called */
+            called: string;
             /** Scale */
             scale: string;
             /** Colour */
@@ -3684,6 +3695,19 @@ export interface components {
              */
             as_of: string | null;
         };
+        /**
+         * CopyRequest
+         * @description names: of the series of the study, with the series or columns that a copy takes instead.
+         */
+        CopyRequest: {
+            /**
+             * Names
+             * @default {}
+             */
+            names: {
+                [key: string]: string;
+            };
+        };
         /** RenameRequest */
         RenameRequest: {
             /** Name */
@@ -4409,9 +4433,14 @@ export interface components {
              */
             picture: number;
         };
-        /** SnapshotView */
+        /**
+         * SnapshotView
+         * @description files: those that it has.
+         */
         SnapshotView: {
             card: components["schemas"]["SnapshotCard"];
+            /** Files */
+            files: string[];
             /** Svg */
             svg: string;
             /** Note */
@@ -6492,7 +6521,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
         responses: {
             /** @description Created */
             201: {
@@ -10516,7 +10549,7 @@ export interface operations {
             path: {
                 study_id: number;
                 snapshot_id: number;
-                file: "picture.svg" | "points.parquet" | "lines.parquet" | "account.pdf" | "method-note.txt";
+                file: "picture.png" | "picture.svg" | "points.parquet" | "lines.parquet" | "account.pdf" | "method-note.txt";
             };
             cookie?: never;
         };

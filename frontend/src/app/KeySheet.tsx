@@ -24,7 +24,7 @@ const KEYS: [string, [string, string][]][] = [
     "On the bench",
     [
       ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
-      ["a", "add an entry"],
+      ["a", "add an entry: every kind, and letters search it"],
       ["b, n, m", "before, both, after"],
       ["e, v, f, t", "Evidence, Values, Follow-up, Method note"],
       ["h", "hand over"],
@@ -63,6 +63,14 @@ const KEYS: [string, [string, string][]][] = [
       ["+ −, 0", "closer, wider, everything"],
       ["Enter, or a click", "what the point is, and what can be done"],
       ["Shift and drag", "the same for a stretch"],
+    ],
+  ],
+  [
+    "On a row of the follow-up list",
+    [
+      ["↑ ↓", "the row before, the row after"],
+      ["o, a, x", "open, asked, explained"],
+      ["Enter", "write what came of it"],
     ],
   ],
   [

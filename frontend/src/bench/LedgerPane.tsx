@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useKey } from "../app/keys";
 import { api, told, type Bench, type Entry, type Record_, type Schemas } from "../api/client";
+import { AddEntry } from "./AddEntry";
 import { EntryCard } from "./EntryCard";
 import { isTaken } from "./taking";
 import { added, changedWords, newEntry, onEntry, onWords, removed, swapped, type Change } from "./edits";
@@ -14,6 +15,8 @@ const GROUPS: { groups: string[]; title: string; adds: string | undefined }[] = 
   { groups: ["readings"], title: "Readings", adds: "readings" },
   { groups: ["projections"], title: "Projection", adds: "projections" },
 ];
+/** Adding, from every group at once. */
+const ALL = "all";
 const EMPTY: Record<string, string> = {
   repairs: "Nothing repaired: the line is as it came.",
   readings: "No average, band or trend yet.",
@@ -47,7 +50,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
       ),
   });
   const kinds = catalogue?.entries ?? [];
-  useKey("a", () => setAdding("repairs"));
+  useKey("a", () => setAdding(ALL));
 
   const commit = (change: Change, what: string) => void handle.commit(change, what);
   const add = async (kind: string, title: string) => {
@@ -74,11 +77,19 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
     commit(swapped(id, other.id), "Entry moved");
   };
 
+  const addable = (group: string | undefined) => kinds.filter((kind) => kind.group === group && !kind.once);
   return (
     <aside className="ledger" aria-label="Ledger">
+      {adding === ALL && (
+        <AddEntry
+          groups={GROUPS.map(({ title, adds }) => ({ title, kinds: addable(adds) }))}
+          onAdd={(kind) => void add(kind.kind, kind.title)}
+          onClose={() => setAdding(undefined)}
+        />
+      )}
       {GROUPS.map(({ groups, title, adds }) => {
         const entries = bench.entries.filter((entry) => groups.includes(entry.group));
-        const choices = kinds.filter((kind) => kind.group === adds && !kind.once);
+        const choices = addable(adds);
         return (
           <section key={title}>
             <div className="ledger-head">

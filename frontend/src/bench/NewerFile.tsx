@@ -1,6 +1,7 @@
 import { Button, Checkbox, Modal, Select } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, told, type Bench, type Schemas } from "../api/client";
 import { bringIn } from "../intake/bringing";
 import { formatDate, formatLabel, formatNumber, plural } from "../ui/format";
@@ -101,6 +102,11 @@ export function NewerFile({ bench, open, onClose }: Props) {
         </div>
         {reading && <p className="muted">{reading}…</p>}
         <TroubleNote error={trouble ?? look.error} />
+        {look.error && dataset !== undefined && (
+          <p>
+            <Link to={`/intake/${dataset}`}>Bring it in as a study of its own</Link>; this one stays as it is.
+          </p>
+        )}
         {look.data && dataset !== undefined && (
           <>
             <Changes look={look.data} />

@@ -31,7 +31,7 @@ export function ReadingBox({ figure, panels, width, height }: Props) {
   const y = height();
   const nearest = y === undefined ? undefined : seriesAt(figure, panels, period, y);
   const crowd = readings.length > MOST_READ;
-  const shown = crowd ? readings.filter((one) => one.name === nearest?.name) : readings;
+  const shown = crowd ? readings.filter((one) => one.name === nearest?.called) : readings;
   const onLeft = x > width * 0.55;
   return (
     <>

@@ -63,7 +63,7 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
     const told = word === "measured" ? "" : word + (came && came !== word ? `, came ${came}` : "");
     const value = (before ? one.before : one.v)[n] ?? null;
     const away = distancesAt(figure, one.name, value).map(([name, by]) => `${formatSigned(by)} from ${name}`);
-    return [{ of: one, name: one.name, value, told: told ? [told, ...away] : away, limits: [] }];
+    return [{ of: one, name: one.called, value, told: told ? [told, ...away] : away, limits: [] }];
   });
   const curves = shapesOf(figure, "curve").flatMap((one): Reading[] => {
     const n = place(one.t);

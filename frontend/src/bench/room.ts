@@ -9,11 +9,14 @@ export interface Room {
 
 export const LIMITS = { ledger: [260, 560], dock: [120, 640] } as const;
 
+/** The tabs, the head of the values table and eight of its rows. */
+const EIGHT_ROWS = 285;
+
 /** Less on a small screen: the chart needs the room. */
 function usual(): Room {
   return {
     ledger: Math.round(Math.max(LIMITS.ledger[0], Math.min(340, window.innerWidth * 0.28))),
-    dock: Math.round(Math.max(LIMITS.dock[0], Math.min(200, window.innerHeight * 0.25))),
+    dock: EIGHT_ROWS,
     closed: false,
   };
 }

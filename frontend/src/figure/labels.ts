@@ -47,7 +47,7 @@ function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
       ? undefined
       : lastSeen(one.t, frame, (n) => seriesValue(one, figure, n));
     if (value !== undefined)
-      named.push({ name: one.name, value, colour: colourOf(one, figure, frame.palette), strong: true });
+      named.push({ name: one.called, value, colour: colourOf(one, figure, frame.palette), strong: true });
   }
   for (const one of figure.view === "before" ? [] : panel.shapes) {
     if (one.shape === "rule" && one.v !== null) {

@@ -40,7 +40,7 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
     return () => document.removeEventListener("paste", onPaste);
   }, [busy, onFile]);
   return (
-    <main className="bring">
+    <>
       <TroubleNote error={error} />
       <div
         className={over ? "drop over" : "drop"}
@@ -67,8 +67,10 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
             <p>
               {reading.stage}, {Math.round(reading.share * 100)} %
             </p>
-            {reading.share < NO_WAY_BACK && (
+            {reading.share < NO_WAY_BACK ? (
               <Button onClick={() => void stopReading(reading.id)}>Stop reading it</Button>
+            ) : (
+              <p>It is written once, byte for byte; that cannot be stopped half way.</p>
             )}
           </div>
         ) : (
@@ -103,6 +105,6 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
           ))}
         </ul>
       </section>
-    </main>
+    </>
   );
 }

@@ -9,29 +9,20 @@ import { useCatalogue } from "../bench/LedgerPane";
 import { AsOf } from "../ui/AsOf";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
-import { bringIn, understand, type Reading } from "./bringing";
+import { understand } from "./bringing";
 import { Census } from "./Census";
 import { DropZone } from "./DropZone";
 import { FirstLine } from "./FirstLine";
 import { KeepWay } from "./KeepWay";
 import { PlainlyTold, Questions, stillOpen } from "./Questions";
 import { RawRows } from "./RawRows";
+import { useBringIn } from "./useBringIn";
 import { useUnderstanding } from "./useUnderstanding";
 
 /** From a file to a study: the rows as they came, what Zembra understood, and what is in them. */
 export function IntakePage() {
   const { datasetId } = useParams();
-  const [received, setReceived] = useState<Understanding>();
-  const [reading, setReading] = useState<Reading>();
-  const navigate = useNavigate();
-  const bring = useMutation({
-    mutationFn: (source: File | string) => bringIn(source, setReading),
-    onSuccess: (answer) => {
-      setReceived(answer);
-      void navigate(`/intake/${answer.dataset.id}`);
-    },
-    onSettled: () => setReading(undefined),
-  });
+  const { received, ...bring } = useBringIn();
   const known = useQuery({
     queryKey: ["understanding", datasetId],
     enabled: Boolean(datasetId) && received?.dataset.id !== Number(datasetId),
@@ -53,7 +44,9 @@ export function IntakePage() {
           </main>
         )
       ) : (
-        <DropZone busy={bring.isPending} reading={reading} error={bring.error} onFile={bring.mutate} />
+        <main className="bring">
+          <DropZone {...bring} />
+        </main>
       )}
     </div>
   );

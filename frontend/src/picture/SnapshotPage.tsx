@@ -10,8 +10,6 @@ import { Waiting } from "../bench/Waiting";
 import { made } from "../ui/files";
 import { formatDate, formatLabel, formatNumber, formatSigned, plural } from "../ui/format";
 
-const FILES = ["picture.svg", "account.pdf", "points.parquet", "lines.parquet", "method-note.txt"];
-
 /** A frozen picture, and what has changed since, period by period. */
 export function SnapshotPage() {
   const { studyId, snapshotId } = useParams();
@@ -30,7 +28,7 @@ export function SnapshotPage() {
       )) ?? null,
   });
   if (!query.data) return <Waiting error={query.error} />;
-  const { card, svg, points, lines } = query.data;
+  const { card, files, svg, points, lines } = query.data;
   const remove = async () => {
     await told(api.DELETE("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }));
     await client.invalidateQueries({ queryKey: ["snapshots", study] });
@@ -53,7 +51,7 @@ export function SnapshotPage() {
             src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`}
           />
           <div className="picture-buttons">
-            {FILES.map((name) => (
+            {files.map((name) => (
               <Button
                 key={name}
                 size="small"

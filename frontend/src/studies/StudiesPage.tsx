@@ -6,11 +6,14 @@ import { api, told, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { fileSize, formatDate, formatLabel, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+import { FirstHour } from "./FirstHour";
 import { BringBack } from "./BringBack";
+import { CopyForColumns } from "./CopyForColumns";
 import { Spark } from "./Spark";
 
 type Card = Schemas["StudyCard"];
 
+const AGAIN = 3000; // milliseconds
 /** Up to so many studies are seen at once: nothing to search. */
 const FEW = 3;
 const ORDERS: Record<string, (a: Card, b: Card) => number> = {
@@ -29,6 +32,8 @@ export function StudiesPage() {
     queryKey: ["studies"],
     queryFn: () => told<Schemas["StudyList"]>(api.GET("/api/studies")),
     refetchOnMount: "always",
+    // a card whose study is still being worked out is looked at again
+    refetchInterval: ({ state }) => (state.data?.studies.some((one) => one.unfinished) ? AGAIN : false),
   });
   const bringIn = (
     <Button type="primary" onClick={() => void navigate("/intake")}>
@@ -76,15 +81,7 @@ export function StudiesPage() {
             </ul>
           </section>
         )}
-        {query.data && !studies.length && !unused.length && !damaged.length && (
-          <div className="empty">
-            <h2>No studies yet</h2>
-            <p>
-              Bring in a table with a column of dates and a column of numbers; Zembra says what it understood.
-            </p>
-            {bringIn}
-          </div>
-        )}
+        {query.data && !studies.length && !unused.length && !damaged.length && <FirstHour />}
         {studies.length > FEW && (
           <div className="studies-bar" role="search">
             <Input
@@ -141,6 +138,7 @@ export function StudiesPage() {
 function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
   const { message } = AntApp.useApp();
   const { study } = card;
+  const [copying, setCopying] = useState(false);
   const params = { path: { study_id: study.id } };
   const after = useAfter();
   const remove = async () => {
@@ -185,6 +183,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
           {card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open"}{" "}
           {card.open ? ` · ${card.open} to ask about` : ""} · revision {study.revision},{" "}
           {formatDate(study.changed_at)}
+          {card.unfinished && " · not all worked out yet"}
         </p>
       </div>
       <Dropdown
@@ -194,8 +193,10 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
             {
               key: "copy",
               label: "Copy the study",
-              onClick: () => void after(told(api.POST("/api/studies/{study_id}/copy", { params }))),
+              onClick: () =>
+                void after(told(api.POST("/api/studies/{study_id}/copy", { params, body: { names: {} } }))),
             },
+            { key: "columns", label: "Copy it for other columns…", onClick: () => setCopying(true) },
             {
               key: "remove",
               label: "Remove the study",
@@ -209,6 +210,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
           ⋯
         </button>
       </Dropdown>
+      {copying && <CopyForColumns study={study} onClose={() => setCopying(false)} />}
     </article>
   );
 }

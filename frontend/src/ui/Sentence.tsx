@@ -98,7 +98,8 @@ export function Sentence({
     >
       {said.map(({ part, at }) => {
         const known = part.slot ? slotAt(words, draft ?? params, part.slot) : undefined;
-        const text = at === 0 ? part.text.charAt(0).toUpperCase() + part.text.slice(1) : part.text;
+        const text =
+          at === 0 && !part.name ? part.text.charAt(0).toUpperCase() + part.text.slice(1) : part.text;
         if (!known || !part.slot) return <span key={at}>{text}</span>;
         const slot = asChoice(known, readings);
         const value = valueAt(draft ?? params, part.slot);

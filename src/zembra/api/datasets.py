@@ -120,7 +120,7 @@ def _receive(name: str, data: bytes) -> Response:
         way = _fitting(remembered, brought)
         how = HowRead.model_validate_json(way.how) if way else brought.how
         progress("keeping the file", 0.95)
-        kept = keep_dataset(engine, name, data, how, lambda: progress("keeping the file", 0.99))
+        kept = keep_dataset(engine, name, data, how, lambda: progress("writing the file to the disk", 0.99))
         assert kept.id is not None
         shared.remember(kept, brought, understood=True)
         return kept.id

@@ -95,11 +95,13 @@ class Catalogue(BaseModel):
 
 
 class PartView(BaseModel):
-    """quiet: its words stand at what is usual, and it need not be said."""
+    """quiet: its words stand at what is usual, and it need not be said. name: it stays as it is written, even
+    where a sentence begins."""
 
     text: str
     slot: str | None = None
     quiet: bool = False
+    name: bool = False
 
 
 class ColumnView(BaseModel):
@@ -219,11 +221,13 @@ class StudyView(BaseModel):
 
 
 class Options(BaseModel):
-    """The lists that words are taken from. lines: the series that are in the study."""
+    """The lists that words are taken from. lines: the series that are in the study. other_columns: of numbers, by their
+    names as written."""
 
     lines: list[str]
     series: list[str]
     measures: list[str]
+    other_columns: list[str]
     columns: list[str]
     sheets: list[str]
 
@@ -496,6 +500,14 @@ class RenameRequest(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     name: Name
+
+
+class CopyRequest(BaseModel):
+    """names: of the series of the study, with the series or columns that a copy takes instead."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    names: Annotated[dict[str, str], Field(max_length=200)] = {}
 
 
 class SuggestRequest(BaseModel):

@@ -89,7 +89,14 @@ def take(path: StudyPath, body: NewerFile) -> Response:
 def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Result, tuple[Question, ...], date]:
     """(the ledger, its run on the file read as the study reads its own, open questions about the file, the day)."""
     own = dataset(context().engine, kept.dataset_id)
-    brought = context().brought_in(data, how_read(kept.ledger, own))
+    try:
+        brought = context().brought_in(data, how_read(kept.ledger, own))
+    except Refusal as refusal:
+        raise Refusal(
+            f"“{data.name}” cannot be read as “{own.name}” is. {refusal.what}",
+            place=refusal.place,
+            todo="Choose a file of the same kind, or bring this one in as a study of its own.",
+        ) from None
     ledger = kept.ledger.model_copy(update={"intake": brought.how})
     begun = ledger.model_copy(
         update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}

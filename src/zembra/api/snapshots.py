@@ -25,6 +25,7 @@ from zembra.core.handover.tables import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.handing import plain_name
+from zembra.store.errors import NotKept
 from zembra.store.snapshots import keep_snapshot, remove_snapshot, restore_snapshot, snapshot, snapshots
 from zembra.store.studies import kept_study
 from zembra.store.tables import Snapshot
@@ -38,7 +39,7 @@ blueprint = APIBlueprint(
     abp_tags=[Tag(name="snapshots")],
     abp_responses={404: Problem, 422: Problem},
 )
-File = Literal["picture.svg", "points.parquet", "lines.parquet", "account.pdf", "method-note.txt"]
+File = Literal["picture.png", "picture.svg", "points.parquet", "lines.parquet", "account.pdf", "method-note.txt"]
 
 
 class SnapshotPath(StudyPath):
@@ -75,7 +76,10 @@ class SnapshotList(BaseModel):
 
 
 class SnapshotView(BaseModel):
+    """files: those that it has."""
+
     card: SnapshotCard
+    files: list[str]
     svg: str
     note: str
     points: Changes
@@ -125,6 +129,7 @@ def one(path: SnapshotPath) -> Response:
     return reply(
         SnapshotView(
             card=_card(found),
+            files=[name for name, content in _FILES.items() if content(found) is not None],
             svg=found.svg,
             note=found.note,
             points=since("points", found.points, points_frame(result)),
@@ -133,7 +138,8 @@ def one(path: SnapshotPath) -> Response:
     )
 
 
-_FILES: dict[str, Callable[[Snapshot], str | bytes]] = {
+_FILES: dict[str, Callable[[Snapshot], str | bytes | None]] = {
+    "picture.png": lambda one: one.png,
     "picture.svg": lambda one: one.svg,
     "points.parquet": lambda one: one.points,
     "lines.parquet": lambda one: one.lines,
@@ -145,9 +151,12 @@ _FILES: dict[str, Callable[[Snapshot], str | bytes]] = {
 @blueprint.get("/<int:snapshot_id>/<file>", summary="A file of a snapshot", responses={200: None})
 def hand_over(path: FilePath) -> Response:
     found = snapshot(context().engine, path.study_id, path.snapshot_id)
+    content = _FILES[path.file](found)
+    if content is None:
+        raise NotKept(f"“{found.name}” was taken before snapshots kept a {path.file}.")
     name = f"{plain_name(found.name)}-{found.as_of.isoformat()}-{path.file}"
     return Response(
-        _FILES[path.file](found),
+        content,
         content_type=TYPES[path.file.rpartition(".")[2]],
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from zembra.api.context import context, how_read
 from zembra.api.models import (
     BenchView,
+    CopyRequest,
     DamagedStudy,
     EditRequest,
     EffectView,
@@ -43,6 +44,7 @@ from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
+from zembra.core.ledger.renaming import renamed_ledger
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
@@ -53,6 +55,7 @@ from zembra.store.errors import Altered
 from zembra.store.notes import kept_notes
 from zembra.store.studies import (
     Kept,
+    copy_for_columns,
     copy_study,
     create_study,
     edit_study,
@@ -165,9 +168,15 @@ def erase(path: StudyPath) -> Response:
     return Response(status=204)
 
 
-@blueprint.post("/<int:study_id>/copy", summary="Copy a study", responses={201: StudyView})
-def copy(path: StudyPath) -> Response:
-    return _study(copy_study(context().engine, path.study_id), status=201)
+@blueprint.post("/<int:study_id>/copy", summary="Copy a study, for other columns too", responses={201: StudyView})
+def copy(path: StudyPath, body: CopyRequest) -> Response:
+    names = {old: new for old, new in body.names.items() if old != new}
+    if not names:
+        return _study(copy_study(context().engine, path.study_id), status=201)
+    kept = kept_study(context().engine, path.study_id)
+    # what cannot be run for these columns is refused before it is kept
+    context().run(kept, renamed_ledger(kept.ledger, names), patience=0)
+    return _study(copy_for_columns(context().engine, path.study_id, names), status=201)
 
 
 @blueprint.put("/<int:study_id>/name", summary="Rename a study", responses={200: StudyView})

@@ -43,11 +43,12 @@ from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import in_dress
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.shapes.base import milliseconds
-from zembra.core.grammar import Clause, Nouns, Sentence, Slot, parts, slots
+from zembra.core.grammar import Clause, Nouns, Part, Sentence, Slot, parts, slots
 from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
+from zembra.core.ledger.column import other_columns
 from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.evidence import Finding, Table, periods_of
@@ -161,7 +162,7 @@ def entry_view(report: Report, work: Work | None = None, unanswered: Sequence[st
         title=kind.title,
         on=report.on,
         params=report.entry.model_dump(mode="json"),
-        parts=[PartView(text=part.text, slot=part.slot, quiet=part.quiet) for part in report.parts],
+        parts=[part_view(part) for part in report.parts],
         touched=report.outcome.touched,
         touched_what=report.outcome.touched_what,
         warnings=[
@@ -175,8 +176,12 @@ def entry_view(report: Report, work: Work | None = None, unanswered: Sequence[st
     )
 
 
+def part_view(part: Part) -> PartView:
+    return PartView(text=part.text, slot=part.slot, quiet=part.quiet, name=part.name)
+
+
 def parts_view(sentence: Sentence, nouns: Nouns) -> list[PartView]:
-    return [PartView(text=part.text, slot=part.slot, quiet=part.quiet) for part in parts(sentence, nouns)]
+    return [part_view(part) for part in parts(sentence, nouns)]
 
 
 def study_view(kept: Kept, data: Dataset, as_of: date) -> StudyView:
@@ -202,6 +207,7 @@ def options_of(brought: BroughtIn, result: Result) -> Options:
         lines=[line.name for line in result.state.lines],
         series=list(brought.observations.series),
         measures=list(brought.observations.measures),
+        other_columns=other_columns(brought.observations),
         columns=list(brought.table.columns),
         sheets=list(brought.table.sheets),
     )

@@ -13,7 +13,7 @@ import builtins
 import re
 import types
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from enum import StrEnum
 from functools import lru_cache
@@ -124,11 +124,13 @@ class Slot:
 @dataclass(frozen=True, slots=True)
 class Part:
     """A piece of a rendered sentence; `slot` names the field when the piece can be edited, with the field of
-    its clause before it and a dot between ("rule.far"). quiet: a screen that is short of room may leave it out."""
+    its clause before it and a dot between ("rule.far"). quiet: a screen that is short of room may leave it out. name: it is
+    a name, which stays as it is written, even where a sentence begins."""
 
     text: str
     slot: str | None = None
     quiet: bool = False
+    name: bool = False
 
 
 # what sentences say of what comes of them, as long as nothing has
@@ -177,8 +179,46 @@ _STRETCH = re.compile(r"\[([^\]]*)\]")
 
 
 def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
-    """The sentence as plain and editable pieces, in reading order."""
-    return list(_parts(sentence, nouns, None, False))
+    """The sentence as plain and editable pieces, in reading order, numbers and articles agreeing."""
+    return _agreeing(list(_parts(sentence, nouns, None, False)), nouns)
+
+
+# what counts time; one of them loses its last letter
+_UNITS = frozenset({"minutes", "hours", "days", "weeks", "months", "quarters", "years", "dates"})
+_ARTICLE = re.compile(r"(^|[\s(])(an?)(\s+)$")
+_VOWEL = re.compile(r"(?i)^\s*(?:[aeio]|u(?!ni|se|ti)|8|11\b|18\b|hour|honest)")
+
+
+def _agreeing(pieces: list[Part], nouns: Nouns) -> list[Part]:
+    """“1 day”, not “1 days”; “an exponential”, not “a exponential”."""
+    found = list(pieces)
+    for n, piece in enumerate(found):
+        following = n + 1
+        while following < len(found) and not found[following].text.strip():
+            following += 1
+        if following == len(found):
+            break
+        after = found[following]
+        if piece.slot and piece.text.strip() == "1":
+            word = after.text.strip()
+            one = nouns["period"] if word == nouns["periods"] else word[:-1] if word in _UNITS else word
+            found[following] = replace(after, text=after.text.replace(word, one, 1)) if word else after
+        article = _ARTICLE.search(piece.text)
+        if article and not piece.slot and after.text.strip():
+            right = "an" if _VOWEL.match(after.text) else "a"
+            start, end = article.span(2)
+            found[n] = replace(piece, text=piece.text[:start] + right + piece.text[end:])
+    return found
+
+
+def upper_first(text: str) -> str:
+    """The text as a heading; the rest of it, names among it, stays as written."""
+    return text[:1].upper() + text[1:]
+
+
+def counted(count: int, one: str, many: str = "") -> str:
+    """“1 row”, “3 rows”."""
+    return f"{number(count)} {one if count == 1 else many or f'{one}s'}"
 
 
 def _parts(sentence: Sentence, nouns: Nouns, within: str | None, all_quiet: bool) -> Iterator[Part]:
@@ -206,7 +246,7 @@ def _pieces(sentence: Sentence, nouns: Nouns, template: str, within: str | None,
         name = token.group(2)
         path = f"{within}.{name}" if within else name
         if token.group(1):
-            yield Part(nouns[name], quiet=quiet)
+            yield Part(nouns[name], quiet=quiet, name=name == "line")
         elif isinstance(sentence, Clause) and name == "self":
             yield Part(sentence.label, slot=within, quiet=quiet)
         elif known[name].type == "clause":
@@ -230,8 +270,13 @@ def nouns_in(sentence: Sentence) -> set[str]:
 
 def plain(sentence: Sentence, nouns: Nouns) -> str:
     """The sentence as text, as it stands in a method note."""
-    text = "".join(part.text for part in parts(sentence, nouns))
-    return text[:1].upper() + text[1:]
+    return written(parts(sentence, nouns))
+
+
+def written(pieces: Sequence[Part]) -> str:
+    """The pieces as one sentence; a name that it begins with stays as it is."""
+    text = "".join(piece.text for piece in pieces)
+    return text if pieces and pieces[0].name else upper_first(text)
 
 
 @lru_cache(maxsize=256)
@@ -389,6 +434,21 @@ def number(value: float) -> str:
     """A number for reading: thousands apart, no needless decimals, a true minus sign."""
     text = f"{value:,.10g}" if abs(value) < 1e10 else f"{value:,.0f}"
     return text.replace(",", " ").replace("-", "−", 1) if text.startswith("-") else text.replace(",", " ")
+
+
+_LABEL = re.compile(r"^(\d{4})-(\d{2})(?:-(\d{2}))?(?:T(\d{2}:\d{2}))?([+-]\d{2}:\d{2})?$")
+_PART_LABEL = re.compile(r"^(\d{4}(?:/\d{2})?)-([QW]\d+)$")
+
+
+def spoken_label(label: str) -> str:
+    """A period's label, as files have it, as sentences say it: 2026-03-14 is 14 Mar 2026."""
+    day = _LABEL.match(label)
+    if day:
+        month = date(2000, int(day[2]), 1)
+        said = f"{f'{int(day[3])} ' if day[3] else ''}{month:%b} {day[1]}"
+        return f"{said}, {day[4]}{' summer time' if day[5] else ''}" if day[4] else said
+    part = _PART_LABEL.match(label)
+    return f"{part[2].replace('W', 'week ')} {part[1]}" if part else label
 
 
 def spoken_date(day: date | datetime) -> str:

@@ -78,6 +78,7 @@ class Line:
     bridged: open or set aside, but drawn across.
     afresh: periods at which averages and bands start afresh. begin: the period from which trend lines
         and projections count; None for the first.
+    called: what it is, where that is no longer what its name says; empty for its name.
     """
 
     name: str
@@ -94,6 +95,12 @@ class Line:
     quantity: Quantity = Quantity()
     afresh: tuple[int, ...] = ()
     begin: int | None = None
+    called: str = ""
+
+    @property
+    def told_as(self) -> str:
+        """What it is called where it is drawn."""
+        return self.called or self.name
 
     def __len__(self) -> int:
         return int(self.periods.size)

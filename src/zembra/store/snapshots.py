@@ -19,7 +19,7 @@ def keep_snapshot(engine: Engine, snapshot: Snapshot) -> Snapshot:
 
 def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
     """Those of a study without what weighs, the newest first, and those that were removed with them."""
-    heavy = (Snapshot.svg, Snapshot.note, Snapshot.points, Snapshot.lines, Snapshot.account)
+    heavy = (Snapshot.svg, Snapshot.note, Snapshot.points, Snapshot.lines, Snapshot.account, Snapshot.png)
     query = select(Snapshot).where(Snapshot.study_id == study_id).order_by(col(Snapshot.id).desc())
     with Session(engine, expire_on_commit=False) as session:
         return list(session.exec(query.options(*(defer(one) for one in heavy))))  # type: ignore[arg-type]

@@ -6,6 +6,7 @@ the first revision and survive a restart.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 
@@ -15,7 +16,9 @@ from sqlmodel import Session, col, delete, select
 
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
+from zembra.core.grammar import listed
 from zembra.core.ledger.model import Ledger, first_fault, opened
+from zembra.core.ledger.renaming import renamed_figure, renamed_ledger, renamed_text
 from zembra.store.errors import Damaged, NotKept, Stale
 from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, Summary, now
 
@@ -105,6 +108,15 @@ def copy_study(engine: Engine, identifier: int) -> Kept:
     """A new study that starts where this one is."""
     kept = kept_study(engine, identifier)
     return create_study(engine, f"{kept.study.name}, copy", kept.dataset_id, kept.ledger, kept.figure, kept.as_of)
+
+
+def copy_for_columns(engine: Engine, identifier: int, names: Mapping[str, str]) -> Kept:
+    """A new study that does to other series or columns of the file what this one does. names: old ones to new ones."""
+    kept = kept_study(engine, identifier)
+    name = renamed_text(kept.study.name, names)
+    name = name if name != kept.study.name else f"{name}, for {listed(list(names.values())[:2])}"
+    ledger, figure = renamed_ledger(kept.ledger, names), renamed_figure(kept.figure, names)
+    return create_study(engine, name[:200], kept.dataset_id, ledger, figure, kept.as_of)
 
 
 def remove_study(engine: Engine, identifier: int) -> None:

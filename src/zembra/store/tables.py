@@ -114,7 +114,7 @@ class Snapshot(SQLModel, table=True):
     """A frozen copy of a picture, its numbers and its account; never changed once written.
 
     revision: of the study it was taken of. svg: with its fonts inside. points, lines: Parquet. account: PDF.
-    removed_at: as of a study.
+    png: None where it was taken before these were kept. removed_at: as of a study.
     """
 
     id: int | None = Field(default=None, primary_key=True)
@@ -128,6 +128,7 @@ class Snapshot(SQLModel, table=True):
     points: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     lines: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     account: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    png: bytes | None = Field(default=None, sa_column=Column(LargeBinary))
     made_at: datetime = Field(default_factory=now)
     removed_at: datetime | None = None
 

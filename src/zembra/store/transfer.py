@@ -28,7 +28,7 @@ NUMBER = 1
 FORMAT = "zembra.home/"
 ABOUT = "home.json"
 MOST_BYTES = 20_000_000_000  # that an export may unpack to
-_PARTS = {"svg": "picture.svg", "note": "method-note.txt", "points": "points.parquet", "lines": "lines.parquet", "account": "account.pdf"}  # fmt: skip
+_PARTS = {"svg": "picture.svg", "note": "method-note.txt", "points": "points.parquet", "lines": "lines.parquet", "account": "account.pdf", "png": "picture.png"}  # fmt: skip
 _TEXTS = ("svg", "note")
 Row = TypeVar("Row", bound=SQLModel)
 
@@ -101,7 +101,8 @@ def _export_study(archive: zipfile.ZipFile, session: Session, study: Study) -> N
     archive.writestr(f"studies/{study.id}.json", _json(told))
     for one in snapshots:
         for column, name in _PARTS.items():
-            archive.writestr(f"snapshots/{one.id}/{name}", getattr(one, column))
+            if (content := getattr(one, column)) is not None:
+                archive.writestr(f"snapshots/{one.id}/{name}", content)
         session.expunge(one)
 
 
@@ -165,7 +166,13 @@ def _import_study(
         session.add(_row(Note, {**note, "study_id": number}, name))
     for snapshot in parts["snapshots"]:
         folder = snapshot.pop("folder")
-        content = {column: archive.read(f"{folder}/{part}") for column, part in _PARTS.items()}
+        # an older snapshot may have no PNG
+        there_are = {column: f"{folder}/{part}" for column, part in _PARTS.items()}
+        content = {
+            column: archive.read(part)
+            for column, part in there_are.items()
+            if column != "png" or part in archive.namelist()
+        }
         texts = {column: content[column].decode() for column in _TEXTS}
         session.add(_row(Snapshot, {**snapshot, **content, **texts, "study_id": number}, name))
     return True

@@ -11,7 +11,7 @@ import polars as pl
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.errors import Refusal
-from zembra.core.grammar import listed
+from zembra.core.grammar import listed, spoken_date, spoken_label
 from zembra.core.intake.clock import clock_jumps, midnight_zones
 from zembra.core.intake.datecolumns import decided, find_dates
 from zembra.core.intake.dateforms import RIVALS, SHORT, DateForm
@@ -145,10 +145,10 @@ def _jumping_clock(seen: Seen) -> Iterator[Question]:
         return
     told = []
     if jumps.skipped is not None:
-        told.append(f"there is no {jumps.skipped:%H:%M} on {jumps.skipped.date()}")
+        told.append(f"there is no {jumps.skipped:%H:%M} on {spoken_date(jumps.skipped.date())}")
     rows: tuple[int, ...] = ()
     if jumps.repeated is not None:
-        told.append(f"{jumps.repeated:%H:%M} on {jumps.repeated.date()} stands twice")
+        told.append(f"{jumps.repeated:%H:%M} on {spoken_date(jumps.repeated.date())} stands twice")
         rows = tuple(seen.table.row_number(int(at)) for at in (wall == jumps.repeated).arg_true().head(4))
     yield Question(
         f"clock:{how.column}",
@@ -212,8 +212,8 @@ def _likeliest(cells: pl.Series) -> tuple[DateForm, tuple[DateForm, ...]]:
 
 
 def _spoken(moment: object, form: DateForm) -> str:
-    day = str(moment)[:10]
-    return str(moment)[:16] if form.timed and str(moment)[11:16] != "00:00" else day
+    label = str(moment)[:16].replace(" ", "T")
+    return spoken_label(label if form.timed and not label.endswith("T00:00") else label[:10])
 
 
 def _several_columns(seen: Seen) -> Iterator[Question]:
@@ -323,8 +323,8 @@ def _far(seen: Seen) -> Iterator[Question]:
         f"far:{column}:{','.join(dict.fromkeys(texts))}"[:300],
         Reach.DATES,
         f"{len(rows)} row{'s have' if many else ' has'} a date far from all others.",
-        f"{'They are' if many else 'It is'} {shown}; the others run from {str(moments[low])[:10]} to "
-        f"{str(moments[high - 1])[:10]}.",
+        f"{'They are' if many else 'It is'} {shown}; the others run from "
+        f"{spoken_label(str(moments[low])[:10])} to {spoken_label(str(moments[high - 1])[:10])}.",
         tuple(answers),
         rows[:4],
         (column,),

@@ -64,7 +64,7 @@ class Seen:
                     frame["series"].to_numpy() == first["series"]
                 )
                 rows = tuple(int(n) for n in frame.filter(pl.Series(same))["row"].head(most))
-                told = self.state.grain.label(int(line.periods[at]))
+                told = self.state.grain.spoken(int(line.periods[at]))
         return total, rows, told
 
     def texts(self, column: str, rows: tuple[int, ...]) -> list[str]:

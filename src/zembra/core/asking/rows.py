@@ -223,7 +223,7 @@ def _absent(seen: Seen) -> Iterator[Question]:
         f"absent:{grain.unit.value}:{grain.step}",
         Reach.CALENDAR,
         f"{absent} of {periods} {grain.plural} have no row.",
-        f"The first is {grain.label(int(line.periods[first]))} of {line.name}. On which calendar are the numbers?",
+        f"The first is {grain.spoken(int(line.periods[first]))} of {line.name}. On which calendar are the numbers?",
         tuple(answers[:MOST_OFFERED]),
         (),
         tuple(name for name in (seen.how.dates.column, *seen.how.dates.more) if name),

@@ -63,7 +63,7 @@ def _sums(seen: Seen) -> Iterator[Question]:
         others = [one for one in how.values.columns if one != name]
         answers.append(Answer("leave it out", {"values": {"columns": others}}))
     at = int(np.flatnonzero(same[found[0]])[0])
-    label = seen.state.grain.label(int(periods[at]))
+    label = seen.state.grain.spoken(int(periods[at]))
     yield Question(
         f"sum:{name}"[:300],
         Reach.SERIES,

@@ -17,6 +17,7 @@ import numpy as np
 from zembra.core.arrays import Bools, Ints, Moments
 from zembra.core.calendar.zone import from_wall, standard, wall_and_offset
 from zembra.core.errors import Refusal
+from zembra.core.grammar import spoken_label
 
 MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
 FEW_DAYS = 0.1  # share of days with a date below which dates that fit no grain are irregular
@@ -214,6 +215,10 @@ class Grain:
 
     def _year(self, year: int) -> str:
         return f"{year:04d}/{(year + 1) % 100:02d}" if self.fiscal else f"{year:04d}"
+
+    def spoken(self, period: int) -> str:
+        """The name of a period as sentences say it."""
+        return spoken_label(self.label(period))
 
     def label(self, period: int) -> str:
         return self.labels(np.array([period], dtype=np.int64))[0]

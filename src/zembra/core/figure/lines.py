@@ -120,7 +120,7 @@ def _of_series(one: SeriesView, figure: Figure) -> PictureLine:
         points=PointsAt.NONE if dense else points.get(figure.markers, PointsAt.ALL),
         taken=Taken.OUT if figure.raw is Raw.HIDDEN and has_reading else Taken.IN,
     )
-    return PictureLine(one.name, one.name, Role.SERIES, usual, one.name)
+    return PictureLine(one.name, one.called, Role.SERIES, usual, one.name)
 
 
 def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int, carried: bool) -> LineDress:

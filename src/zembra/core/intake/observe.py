@@ -105,13 +105,13 @@ def _check_columns(table: TextTable, how: HowRead) -> None:
         how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns,
         *(one.column for one in how.keep),
     ]  # fmt: skip
-    for name in named:
-        if name is not None and name not in table.columns:
-            raise Refusal(
-                f"There is no column named “{name}”.",
-                place=f"the columns are {', '.join(table.columns)}",
-                todo="Choose one of these columns.",
-            )
+    missing = [f"“{name}”" for name in dict.fromkeys(named) if name is not None and name not in table.columns]
+    if missing:
+        raise Refusal(
+            f"There is no column named {' or '.join(missing)}.",
+            place=f"the columns are {', '.join(table.columns)}",
+            todo="Choose one of the columns that are there.",
+        )
 
 
 def _kept_rows(table: TextTable, how: HowRead) -> TextTable:

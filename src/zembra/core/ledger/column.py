@@ -25,11 +25,23 @@ def some_values(values: pl.Series) -> Floats:
     return values.drop_nulls().head(LOOKED_AT).to_numpy()
 
 
+def other_columns(observations: Observations) -> list[str]:
+    """The columns of numbers, by their names as written: measures, or, of a file in which each column is a series, these."""
+    return list(observations.columns or observations.measures)
+
+
 def column_of(state: State, name: str, measure: str | None) -> Line:
-    """The same series of another measure, on the same calendar. Raises Refusal."""
+    """The same series of another measure, or another column that is a series, on the same calendar. Raises Refusal."""
+    columns = state.observations.columns
+    if measure in columns:
+        name, measure = measure, state.observations.measures[0]
     known = state.observations.measures
     if measure not in known or state.calendar is None or state.selection is None:
-        raise Refusal("No other column is chosen.", place=f"the columns are {', '.join(known)}", todo="Choose one.")
+        raise Refusal(
+            "No other column is chosen.",
+            place=f"the columns are {', '.join(other_columns(state.observations)[:12])}",
+            todo="Choose one.",
+        )
     if name not in state.observations.series:
         raise Refusal(f"{name} is not in the file.", todo="Choose a series that came with the file.")
     if state.calendar.expected.grain != state.grain:

@@ -26,7 +26,7 @@ def line_digest(line: Line) -> str:
     for array in line.arrays():
         made.update(array.data if array.flags.c_contiguous else array.tobytes())
         made.update(b"\x1f")
-    rest = (line.name, line.entries, line.quantity, line.afresh, line.begin, len(line))
+    rest = (line.name, line.entries, line.quantity, line.afresh, line.begin, line.called, len(line))
     made.update(repr(rest).encode("utf-8", "surrogatepass"))
     return made.hexdigest()
 

@@ -8,7 +8,7 @@ from datetime import date
 
 from zembra.core.budget import USUAL, Budget, weight_of
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Nouns, Part, nouns_in, parts
+from zembra.core.grammar import Nouns, Part, nouns_in, parts, written
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.digest import digest, expected_digest, line_digest, words_digest
 from zembra.core.ledger.entry import Entry
@@ -60,8 +60,7 @@ class Report:
 
     @property
     def sentence(self) -> str:
-        text = "".join(part.text for part in self.parts)
-        return text[:1].upper() + text[1:]
+        return written(self.parts)
 
 
 @dataclass(frozen=True, slots=True)

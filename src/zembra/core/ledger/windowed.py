@@ -61,7 +61,7 @@ class Windowed(LineEntry):
         short = np.flatnonzero(line.provisional & np.isnan(found))
         if not short.size:
             return ()
-        need, when = self.window.need, study.grain.label(int(line.periods[short[0]]))
+        need, when = self.window.need, study.grain.spoken(int(line.periods[short[0]]))
         return (
             f"{line.name} stops at {when}: from there on fewer than {need} of {self.window.size(study.grain)} "
             "count, as provisional ones do not. Needing fewer would let it go on.",

@@ -16,7 +16,7 @@ from zembra.core.shapes import VALUES
 class SeriesView(BaseModel):
     """A series to draw.
 
-    t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
+    name: which series it is; called: what it is, where it is named. t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
     the values as received. c: one letter a point for its condition, as the legend of conditions has it. r: one for what was received.
     colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
     null where it is not drawn, and where they rest on a series without a number. points: how many it has;
@@ -24,6 +24,7 @@ class SeriesView(BaseModel):
     """
 
     name: str
+    called: str
     scale: str
     colour: int
     t: list[int]
@@ -46,6 +47,7 @@ def series_view(line: Line, canvas: Canvas, edges: tuple[Floats, Floats, Bools] 
     floor, top, unsure = edges or (np.zeros(0), np.zeros(0), np.zeros(0, dtype=bool))
     return SeriesView.model_construct(
         name=line.name,
+        called=line.told_as,
         scale=VALUES,
         colour=canvas.colours[line.name],
         t=canvas.milliseconds(part.periods),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -71,9 +72,24 @@ class Derivation(Clause):
         """What the derived numbers are."""
         return Quantity(f"{old.name or 'values'}, {self.name}", old.unit)
 
+    def called(self, name: str, period: str) -> str:
+        """What a line of this name is, derived."""
+        return f"{name}, {self.name.format(period)}"
+
     def offers(self, line: Line) -> tuple[Offer, ...]:
         """Other words that may be wanted for this line."""
         return ()
+
+
+_TO_DATE = re.compile(
+    r"(?i)[\s_,(-]*\b(?:(?:year|month|quarter|season)[\s_-]+)?(?:to[\s_-]+date|so[\s_-]+far|ytd|mtd|qtd)\b\)?"
+    r"|\b(?:running|cumulative|cumulated|accumulated|cum)[\s_.-]+(?:total[\s_-]+(?:of[\s_-]+)?|sum[\s_-]+(?:of[\s_-]+)?)?"
+)
+
+
+def without_to_date(name: str) -> str:
+    """What a running total is of: “income to date” is of income. The name as it is where it says nothing of the kind."""
+    return " ".join(_TO_DATE.sub(" ", name).split()).strip(" ,_-") or name
 
 
 class PerPeriod(Derivation):
@@ -97,7 +113,10 @@ class PerPeriod(Derivation):
         )
 
     def quantity(self, old: Quantity) -> Quantity:
-        return Quantity(old.name, old.unit, True)
+        return Quantity(without_to_date(old.name), old.unit, True)
+
+    def called(self, name: str, period: str) -> str:
+        return without_to_date(name)
 
     def of(self, line: Line, study: Study) -> Values:
         total = line.countable(provisional=True)
@@ -358,6 +377,6 @@ What = (
 
 def _first(line: Line, places: Ints, study: Study) -> str:
     """The first few of the periods at `places`, and how many more there are."""
-    labels = study.grain.labels(line.periods[places[:MOST_TOLD]])
+    labels = [study.grain.spoken(int(period)) for period in line.periods[places[:MOST_TOLD]]]
     more = places.size - len(labels)
     return f"{', '.join(labels)} and {more} more" if more else listed(labels)

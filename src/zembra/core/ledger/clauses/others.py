@@ -35,7 +35,7 @@ class ColumnByName(Clause):
     label: ClassVar[str] = "another column of the file,"
 
     kind: Literal["measure"] = "measure"
-    measure: Annotated[str | None, Field(title="column"), Word(options="measures", empty="none yet")] = None
+    measure: Annotated[str | None, Field(title="column"), Word(options="other_columns", empty="none yet")] = None
 
     def template(self) -> str:
         return "{self} {measure}"

@@ -82,7 +82,7 @@ class AheadAxis(Ahead):
         end = max((int(line.periods[-1]) for line in study.others if len(line)), default=last)
         if end <= last:
             raise Refusal(
-                f"The time axis ends with the last number, at {study.grain.label(last)}.",
+                f"The time axis ends with the last number, at {study.grain.spoken(last)}.",
                 todo="Say how far in periods, by the calendar, or up to a day.",
             )
         return _counted(last, end, study)

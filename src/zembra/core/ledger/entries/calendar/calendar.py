@@ -238,5 +238,5 @@ def _census(lines: tuple[Line, ...]) -> Table:
 
 def _check_size(grain: Grain, low: int, high: int, series: int, budget: Budget) -> None:
     if grain.unit is not Unit.MOMENT:
-        place = f"{grain.label(low)} to {grain.label(high)}, {series} series"
+        place = f"{grain.spoken(low)} to {grain.spoken(high)}, {series} series"
         budget.check_points((high - low + 1) * series, place, "Choose a coarser grain or a shorter range.")

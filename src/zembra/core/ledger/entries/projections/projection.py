@@ -117,7 +117,7 @@ class Projection(LineEntry):
         shapes = list(projected_shapes(seen, study, self.kind))
         if self.earlier:
             before = self._project(line, study, hold=self.earlier)
-            shapes += projected_shapes(before, study, self.kind, before=study.grain.label(int(before.periods[0]) - 1))
+            shapes += projected_shapes(before, study, self.kind, before=study.grain.spoken(int(before.periods[0]) - 1))
         return Made(shapes=tuple(shapes), touched=seen.history.points, warnings=tuple(doubts(seen, study)), facts=seen)
 
     def told(self, made: Sequence[Made], study: Study) -> Told:

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
@@ -71,7 +72,7 @@ class Average(Windowed):
         )
         rows = rows_of(made)
         lowered = () if exponential else self.window.lowered
-        return Told("points", (table(self._named(study).capitalize(), columns, rows),), lowered)
+        return Told("points", (table(upper_first(self._named(study)), columns, rows),), lowered)
 
     def _named(self, study: Study) -> str:
         if isinstance(self.how, Exponential):

@@ -11,6 +11,7 @@ from pydantic import Field
 from zembra.core.arithmetic.rolling import Windows, rolling_mean
 from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
+from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
@@ -90,7 +91,7 @@ class Band(Windowed):
             percent("normal_share", "Inside if the spread were normal, %"),
         )
         rows = rows_of(made)
-        return Told("points", (table(self._named(study).capitalize(), columns, rows),), self.window.lowered)
+        return Told("points", (table(upper_first(self._named(study)), columns, rows),), self.window.lowered)
 
     def _named(self, study: Study) -> str:
         return self.window.named(study.grain.singular, "band")

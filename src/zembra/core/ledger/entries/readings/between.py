@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.errors import Refusal
+from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
@@ -80,7 +81,7 @@ class Between(LineEntry):
             count("below", "Below both"),
             measure("width", "Mean distance of the two"),
         )
-        return Told("between", (table(self.named.capitalize() or "Between", columns, rows_of(made)),))
+        return Told("between", (table(upper_first(self.named) or "Between", columns, rows_of(made)),))
 
     @classmethod
     def suggest(cls, state: State) -> Between:

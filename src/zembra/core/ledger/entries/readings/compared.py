@@ -14,7 +14,7 @@ from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Clause, Word
+from zembra.core.grammar import Choice, Clause, Word, upper_first
 from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
@@ -108,7 +108,7 @@ class StretchBefore(Before):
         return "{self} the stretch from {start} laid on the one from {onto}"
 
     def named(self, study: Study) -> str:
-        return f"from {study.grain.label(self._starts(study)[0])}"
+        return f"from {study.grain.spoken(self._starts(study)[0])}"
 
     def places(self, line: Line, study: Study) -> Ints:
         start, onto = self._starts(study)
@@ -221,7 +221,7 @@ class Compared(LineEntry):
             percent("total", "Difference of the sums, %"),
         )
         rows = rows_of(made)
-        return Told("compared", (table(self.before.named(study).capitalize(), columns, rows),))
+        return Told("compared", (table(upper_first(self.before.named(study)), columns, rows),))
 
     @classmethod
     def suggest(cls, state: State) -> Compared:

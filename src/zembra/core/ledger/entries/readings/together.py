@@ -10,7 +10,7 @@ from pydantic import Field
 from zembra.core.arithmetic.rolling import fixed_windows, rolling_mean
 from zembra.core.arrays import Floats, Ints, every_of
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Word
+from zembra.core.grammar import Choice, Word, upper_first
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import count, measure, period, table, text
 from zembra.core.ledger.state import Additions, Outcome, State
@@ -90,7 +90,7 @@ class Together(Entry):
             int(known.size),
             "points",
             (
-                table(self._named(lines).capitalize(), columns, rows),
+                table(upper_first(self._named(lines)), columns, rows),
                 table("Of these", (text("series", "Series"), count("with", "With a number")), own),
             ),
         )

@@ -164,7 +164,7 @@ class Trend(LineEntry):
             at = known[np.argmax(y <= 0)]
             raise Refusal(
                 f"A {self.form.name} has no place for a value of zero or less: {line.name} is {number(float(values[at]))} "
-                f"at {study.grain.label(int(line.periods[at]))}.",
+                f"at {study.grain.spoken(int(line.periods[at]))}.",
                 todo="Choose another form, or set such values aside.",
             )
 

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from zembra.core.arithmetic.fills import inner_gaps
 from zembra.core.arrays import Bools, Floats
-from zembra.core.grammar import Choice, Moment, Word
+from zembra.core.grammar import Choice, Moment, Word, upper_first
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
@@ -62,7 +62,7 @@ class Blanks(LineEntry):
 
     def told(self, made: Sequence[Made], study: Study) -> Told:
         done = self.treatment.done
-        columns = (SERIES, count("done", done.capitalize()), count("left", "Not touched"))
+        columns = (SERIES, count("done", upper_first(done)), count("left", "Not touched"))
         rows = rows_of(made)
         offers = self._unreadable_offer(sum(one.facts for one in made))
         return Told(done, (table("Where there was no number", columns, rows),), offers=offers)

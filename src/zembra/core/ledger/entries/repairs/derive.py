@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -51,6 +52,8 @@ class Derive(LineEntry):
         known = int((~np.isnan(found.values)).sum())
         estimated = 0 if found.estimated is None else int(found.estimated.sum())
         name = f"{line.name}, {self.what.name.format(study.grain.singular)}"
+        if self.place is Place.IN_PLACE:
+            made = replace(made, called=self.what.called(line.told_as, study.grain.singular))
         return placed(
             Made(
                 touched=known,

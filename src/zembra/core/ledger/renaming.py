@@ -1,0 +1,119 @@
+"""A ledger and its figure with other names for their series, as a copy of a study for other columns has them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from zembra.core.dress.model import Picture
+from zembra.core.figure.model import FigureSettings
+from zembra.core.grammar import Sentence, slots
+from zembra.core.intake.howread import HowRead, ValueKind
+from zembra.core.ledger.entries.calendar.source import Source
+from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.model import Ledger, Record
+
+SPEAKS_OF_SERIES = ("lines", "series", "other_columns")
+Names = Mapping[str, str]
+
+
+def renamed_ledger(ledger: Ledger, names: Names) -> Ledger:
+    """names: old ones to new ones. What reads the file takes the new columns, and the source just these series."""
+    entries = tuple(_entry(one, names) for one in ledger.entries)
+    intake = _reading(ledger.intake, names) if ledger.intake else None
+    return ledger.model_copy(update={"entries": entries, "intake": intake})
+
+
+def renamed_figure(settings: FigureSettings, names: Names) -> FigureSettings:
+    """Dress, titles and notes follow the new names; the looks of a line stay with the line in its place."""
+    pictures = tuple(_picture(one, names) for one in settings.pictures)
+    shown = tuple(names.get(one, one) for one in settings.shown)
+    return settings.model_copy(
+        update={"shown": shown, "title": renamed_text(settings.title, names), "pictures": pictures}
+    )
+
+
+def renamed_text(text: str, names: Names) -> str:
+    """A text in which the old names, as words of their own, are the new ones."""
+    if not names:
+        return text
+    longest_first = sorted(names, key=len, reverse=True)
+    pattern = r"(?<!\w)(" + "|".join(re.escape(one) for one in longest_first) + r")(?!\w)"
+    return re.sub(pattern, lambda found: names[found[1]], text)
+
+
+def _entry(record: Record, names: Names) -> Record:
+    kind = kinds().get(record.kind)
+    if kind is None:
+        return record
+    params = _words(kind, record.params, names)
+    if kind is Source:
+        # a measure that is itself the series, as in a file with one column of numbers
+        measure = params.get("measure")
+        params = {**params, "measure": names.get(measure, measure) if isinstance(measure, str) else measure}
+        params["series"] = params.get("series") or list(names.values())
+    return record.model_copy(update={"params": params})
+
+
+def _words(kind: type[Sentence], params: Mapping[str, Any], names: Names) -> dict[str, Any]:
+    changed = dict(params)
+    for name, slot in slots(kind).items():
+        value = params.get(name)
+        if slot.options in SPEAKS_OF_SERIES:
+            changed[name] = _named(value, names)
+        elif slot.type == "points" and isinstance(value, list):
+            changed[name] = [{**one, "series": names.get(one["series"], one["series"])} for one in value]
+        elif slot.clauses and isinstance(value, dict):
+            clause = next((one for one in slot.clauses if one.model_fields["kind"].default == value.get("kind")), None)
+            changed[name] = _words(clause, value, names) if clause else value
+        elif slot.type == "hidden" and isinstance(value, list):
+            changed[name] = [_point(one, names) for one in value]
+    return changed
+
+
+def _point(one: Any, names: Names) -> Any:
+    """What is said of a point, as reasons for outliers are."""
+    if isinstance(one, dict) and isinstance(one.get("point"), dict):
+        return {**one, "point": {**one["point"], "series": names.get(one["point"]["series"], one["point"]["series"])}}
+    return one
+
+
+def _named(value: Any, names: Names) -> Any:
+    if isinstance(value, list | tuple):
+        return [names.get(one, one) for one in value]
+    return names.get(value, value) if isinstance(value, str) else value
+
+
+def _reading(how: HowRead, names: Names) -> HowRead:
+    values = how.values
+    if values.kind is not ValueKind.COLUMNS or how.series.column is not None:
+        return how
+    columns = tuple(dict.fromkeys(names.get(one, one) for one in values.columns))
+    return how.model_copy(update={"values": values.model_copy(update={"columns": columns})})
+
+
+def _picture(picture: Picture, names: Names) -> Picture:
+    lines = []
+    for line in picture.lines:
+        entry, *rest = line.id.split("/", 1)
+        series = next((one for one in names if rest and rest[0].startswith(f"{one}/")), None)
+        if line.id in names:
+            key = names[line.id]
+        elif series is not None:
+            key = f"{entry}/{names[series]}{rest[0].removeprefix(series)}"
+        else:
+            key = line.id
+        called = renamed_text(line.called, names) if line.called else None
+        fill = names.get(line.fill_to, line.fill_to) if line.fill_to else None
+        lines.append(line.model_copy(update={"id": key, "called": called, "fill_to": fill}))
+    headings = picture.headings.model_copy(
+        update={
+            "title": renamed_text(picture.headings.title, names) if picture.headings.title else picture.headings.title,
+            "under": renamed_text(picture.headings.under, names) if picture.headings.under else picture.headings.under,
+        }
+    )
+    what = picture.what.model_copy(update={"shown": tuple(names.get(one, one) for one in picture.what.shown)})
+    return picture.model_copy(
+        update={"name": renamed_text(picture.name, names), "headings": headings, "what": what, "lines": tuple(lines)}
+    )
