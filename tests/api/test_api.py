@@ -193,7 +193,7 @@ def test_values_are_given_side_by_side(client: FlaskClient) -> None:
 def test_studies_are_listed_copied_renamed_and_removed(client: FlaskClient) -> None:
     bench = begin(client)
     study = f"/api/studies/{bench['study']['id']}"
-    copy = client.post(f"{study}/copy").json
+    copy = client.post(f"{study}/copy", json={"names": {}}).json
     client.put(f"/api/studies/{copy['id']}/name", json={"name": "Riders again"})
     cards = client.get("/api/studies").json["studies"]
     assert {card["study"]["name"] for card in cards} == {"Riders", "Riders again"}

@@ -152,7 +152,7 @@ def test_a_file_stopped_while_it_is_being_kept_is_not_kept(
     monkeypatch.setattr(Work, "progress", progress)
     answer = bring_in(client)
     assert answer.status_code == 422
-    assert stopped == ["keeping the file"]
+    assert stopped == ["writing the file to the disk"]
     assert client.get("/api/studies").json["unused"] == []
 
 
@@ -160,7 +160,7 @@ def test_a_way_of_reading_is_kept_and_used_for_the_next_file_like_it(client: Fla
     rows = "\n".join(f"0{d}/0{m}/2026,{d + m}" for m in range(1, 4) for d in range(1, 6))
     told = bring_in(client, f"day,riders\n{rows}\n".encode()).json
     assert told["how"]["dates"]["form"] == "day-first"
-    assert told["questions"][0]["answers"] == ["day first: 2026-01-02", "month first: 2026-02-01"]
+    assert told["questions"][0]["answers"] == ["day first: 2 Jan 2026", "month first: 1 Feb 2026"]
     how = {**told["how"], "dates": {**told["how"]["dates"], "form": "month-first"}}
     body = {"name": "the American report", "dataset_id": told["dataset"]["id"], "how": how, "ledger": told["ledger"]}
     assert client.post("/api/ways", json=body).status_code == 201

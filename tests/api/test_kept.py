@@ -123,7 +123,7 @@ def test_an_entry_set_for_days_says_so_on_months(client: FlaskClient) -> None:
 def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -> None:
     ledger = KEPT / f"ledger-{form}.json"
     data = tmp_path / "riders.csv"
-    data.write_bytes(daily_csv([10, 11, None, ..., ..., ..., ..., 17, 18, 19], date(2026, 4, 28)))
+    data.write_bytes(daily_csv([10, 11, None, ..., ..., ..., ..., *range(17, 28)], date(2026, 4, 28)))
     out = tmp_path / "out"
     assert main(["run", str(ledger), "--data", str(data), "--as-of", "2026-06-01", "--out", str(out)]) == 0
     rows = list(csv.DictReader((out / "points.csv").read_text().splitlines()))

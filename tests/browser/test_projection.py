@@ -65,7 +65,9 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
     browser.type_word("judging", "starts", "3")
     browser.type_word("judging", "apart", "7")
     browser.wait(lambda: "from 3 starting points, 7 days" in browser.find("[data-entry=judging]").text, "words")
-    browser.wait(lambda: browser.all(".candidates tbody tr"), "judged", LONG)
+    browser.wait(lambda: browser.all(".candidates tbody tr"), "begun", LONG)
+    waits = "return [...document.querySelectorAll('.candidates')].some((one) => one.innerText.includes('…'))"
+    browser.wait(lambda: not browser.driver.execute_script(waits), "judged", LONG)
     errors = [
         float(row.find_elements("css selector", "td")[1].text)
         for row in browser.all(".candidates")[0].find_elements("css selector", "tbody tr")

@@ -258,7 +258,7 @@ def test_a_refused_file_is_told_on_the_screen(
     browser.hand_in(server.address, tmp_path / name)
     assert says in browser.find(".trouble").text
     browser.open(server.address)
-    assert "No studies yet" in browser.find(".empty").text
+    assert "No studies yet" in browser.find(".first-hour").text
 
 
 def test_the_demo_bench_reads_and_shows(browser: Browser, demo: Server) -> None:
@@ -333,10 +333,14 @@ def test_an_entry_is_added_by_keys_and_its_first_word_has_the_focus(browser: Bro
     browser.find("[data-entry=average]")
     browser.find(".chart canvas")
     browser.press("a")
-    inside = "return Boolean(document.activeElement.closest('.ant-dropdown'))"
-    browser.wait(lambda: browser.driver.execute_script(inside), "the menu has the focus")
-    browser.press(Keys.ARROW_DOWN, Keys.ENTER)
+    inside = "return Boolean(document.activeElement.closest('.ant-modal input'))"
+    browser.wait(lambda: browser.driver.execute_script(inside), "the search has the focus")
+    assert {one.text for one in browser.all(".add-entry h4")} >= {"Repairs", "Readings", "Projection"}
+    browser.press(*"trend line")
+    browser.wait(lambda: len(browser.all(".add-entry .kind")) < 4, "searched")
+    browser.press(Keys.ENTER)
     browser.kept_revision(2)
+    assert browser.find(".entry.selected").get_attribute("data-entry") == "trend"
     word = "return document.activeElement.closest('.entry.selected [data-word]')?.dataset.word"
     focused = browser.wait(lambda: browser.driver.execute_script(word), "a word of the new entry has the focus")
     browser.press(Keys.TAB)

@@ -61,7 +61,7 @@ def test_rows_sharing_a_period_are_combined_and_counted() -> None:
 def test_ambiguous_day_and_month_is_asked() -> None:
     rows = "\n".join(f"0{d}/0{m}/2026,{d + m}" for m in range(1, 4) for d in range(1, 6))
     question, *_ = asked(f"day,riders\n{rows}\n".encode())
-    assert [answer.label for answer in question.answers] == ["day first: 2026-01-02", "month first: 2026-02-01"]
+    assert [answer.label for answer in question.answers] == ["day first: 2 Jan 2026", "month first: 1 Feb 2026"]
     assert question.columns == ("day",)
 
 

@@ -52,7 +52,7 @@ def test_a_calendar_that_reaches_far_says_what_it_would_need() -> None:
     with pytest.raises(Refusal, match=r"That would be 6,937,160 points .* more than 1,000,000") as told:
         result(Budget(points=1_000_000), as_of=date(2500, 10, 31), **far)
     assert "coarser grain or a shorter range" in str(told.value)
-    assert "2026-01-01 to 2500-10-31, 40 series" in str(told.value)
+    assert "1 Jan 2026 to 31 Oct 2500, 40 series" in str(told.value)
     assert len(result(Budget(points=1_000_000), as_of=date(2026, 10, 31), **far).state.lines[0]) == 304
 
 

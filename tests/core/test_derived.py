@@ -128,8 +128,8 @@ def test_ticket_income_to_date_becomes_daily_income() -> None:
     two = [n for n, day in enumerate(days) if day in (date(2025, 8, 10), date(2025, 8, 11), date(2025, 8, 12))]
     assert sum(line.value[two]) == pytest.approx(sum(truth[days[n]] for n in two), abs=0.02)
     told = " ".join(result.reports[-2].outcome.warnings)
-    assert f"starts again at {RESETS[0]}" in told
-    assert f"a correction, at {CORRECTION[0]}" in told
+    assert f"starts again at {RESETS[0].day} {RESETS[0]:%b %Y}" in told
+    assert f"a correction, at {CORRECTION[0].day} {CORRECTION[0]:%b %Y}" in told
     weekly = pd.Series(line.value).rolling(7, min_periods=5).mean()
     np.testing.assert_allclose(result.state.shapes[0].value, weekly, rtol=1e-9)
 

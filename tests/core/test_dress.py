@@ -86,7 +86,7 @@ def test_sentences_say_what_was_chosen() -> None:
     told = plain(line, Nouns({"line": "Harbour Loop"}))
     assert told.startswith("Harbour Loop is a line, thick and unbroken, in pale lagoon")
     assert "called daily" in told
-    assert plain(line.model_copy(update={"taken": Taken.OUT}), Nouns({"line": "x"})) == "X is left out of the picture."
+    assert plain(line.model_copy(update={"taken": Taken.OUT}), Nouns({"line": "x"})) == "x is left out of the picture."
     page = Page(made_for=MadeFor.MILLIMETRES, width=85, height=60)
     assert plain(page, Nouns()).startswith("Made for a size in millimetres, 85 by 60, text as set, on white")
     assert page.pixels == (321, 227)

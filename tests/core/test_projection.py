@@ -320,7 +320,7 @@ def test_closed_days_events_and_what_was_said_before() -> None:
         values.tolist(), Projection(ahead=AheadPeriods(count=10), method=LastSeason(), earlier=28, season=SeasonOf())
     )
     held = next(one for one in curves(earlier) if one.name.startswith("projection as of"))
-    assert held.name == "projection as of 2026-04-22"
+    assert held.name == "projection as of 22 Apr 2026"
     np.testing.assert_allclose(held.value, np.resize(values[105:112], 10))
 
 

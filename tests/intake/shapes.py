@@ -24,7 +24,8 @@ VALUES = (104, 98, 107, 101, 110, 104, 113, 109, 121, 118, 99, 95)
 @dataclass(frozen=True)
 class Shape:
     """expected: series to "label=value" words. asks: how the key of the first question begins. answer: what
-    of its label is clicked to get what is expected. refused: what the refusal says."""
+    of its label is clicked to get what is expected. refused: what the refusal says. tells: how the key of what is
+    told without asking begins."""
 
     name: str
     data: bytes
@@ -32,6 +33,7 @@ class Shape:
     asks: str | None = None
     answer: str | None = None
     refused: str | None = None
+    tells: str | None = None
 
 
 def words(labels: Sequence[str], values: Sequence[object] = VALUES) -> str:
@@ -194,7 +196,7 @@ def spread_dates() -> list[Shape]:
         }),
         table("year and month with a region", "year,month,region,riders", [f"{y},{n},{r},{x + k}" for (y, n), x in zip(ym, v, strict=True) for k, r in enumerate(("East", "West"))], {"East": words(m, v), "West": words(m, [x + 1 for x in v])}),
         table("a running day number beside the date", "t,day,riders", [f"{n},{one},{x}" for n, (one, x) in enumerate(zip(days(8), v, strict=False), 1)], {"riders": words(days(8), v)}),
-        table("parts of the date beside it", "day,year,month,riders", [f"{one},{one[:4]},{int(one[5:7])},{x}" for one, x in zip(days(8), v, strict=False)], {"riders": words(days(8), v)}, asks="measure:", answer="riders instead"),
+        table("parts of the date beside it", "day,year,month,riders", [f"{one},{one[:4]},{int(one[5:7])},{x}" for one, x in zip(days(8), v, strict=False)], {"riders": words(days(8), v)}),
     ]  # fmt: skip
 
 
@@ -235,7 +237,7 @@ def several() -> list[Shape]:
         table("weekdays before dates, day first", "day,riders", [f"{one:%A}, {one:%d/%m/%Y},{x}" .replace(", ", " ") for one, x in zip([date(2026, 1, 10) + timedelta(n) for n in range(8)], VALUES, strict=False)], {"riders": words(days(8, date(2026, 1, 10)))}),
         table("weeks with their weekday", "day,weekday,riders,cars", [f"{one},Mon,{x},{x + 3}" for one, x in zip([str(date(2026, 1, 5) + timedelta(7 * n)) for n in range(8)], VALUES, strict=False)], {"riders": words([f"2026-W{n + 2:02d}" for n in range(8)]), "cars": words([f"2026-W{n + 2:02d}" for n in range(8)], [x + 3 for x in VALUES])}),
         table("a total among the series", "day,route,riders", [f"{one},{route},{riders}" for one, x in zip(days(12), VALUES, strict=True) for route, riders in (("Outer Isles", x), ("North Head", x + 7), ("All", 2 * x + 7))], {"Outer Isles": words(days(12)), "North Head": words(days(12), [x + 7 for x in VALUES])}, asks="sum:All", answer="leave it out"),
-        table("a total in a column", "day,Outer Isles,North Head,Sum", [f"{one},{x},{x + 7},{2 * x + 7 if n != 4 else 3 * x}" for n, (one, x) in enumerate(zip(days(12), VALUES, strict=True))], {"Outer Isles": words(days(12)), "North Head": words(days(12), [x + 7 for x in VALUES])}, asks="sum:Sum", answer="leave it out"),
+        table("a total in a column", "day,Outer Isles,North Head,Sum", [f"{one},{x},{x + 7},{2 * x + 7 if n != 4 else 3 * x}" for n, (one, x) in enumerate(zip(days(12), VALUES, strict=True))], {"Outer Isles": words(days(12)), "North Head": words(days(12), [x + 7 for x in VALUES])}, tells="sum:Sum"),
         table("three routes that only look alike", "day,Outer Isles,North Head,Harbour Loop", [f"{one},{x},{x + 7},{2 * x + 7 + n % 3}" for n, (one, x) in enumerate(zip(days(12), VALUES, strict=True))], {"Outer Isles": words(days(12)), "Harbour Loop": words(days(12), [2 * x + 7 + n % 3 for n, x in enumerate(VALUES)])}),
         table("rows of a forecast", "day,riders,kind", [f"{one},{x},{'Actual' if n < 4 else 'Forecast'}" for n, (one, x) in enumerate(zip(days(6), VALUES, strict=False))], {"riders": words(days(4))}, asks="unlike:kind", answer="leave them out"),
         table("rows with a flag of estimates", "month,riders,obs_status", [f"{one},{x},{'E' if n in (5, 6) else 'A'}" for n, (one, x) in enumerate(zip(months(12), VALUES, strict=True))], {"riders": words(months(12))}, asks="unlike:obs_status", answer="they count like the others"),

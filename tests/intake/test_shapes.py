@@ -7,6 +7,7 @@ from collections import Counter
 import pytest
 
 from tests.help import AS_OF, asked, run_csv
+from tests.intake.outer_shapes import all_outer_shapes
 from tests.intake.shapes import Shape, all_shapes
 from tests.intake.test_corpus import said
 from zembra.core.asking.ask import every_question, open_questions
@@ -17,7 +18,7 @@ from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.lines import Received
 
-SHAPES = all_shapes()
+SHAPES = [*all_shapes(), *all_outer_shapes()]
 
 
 def outcome(shape: Shape) -> str:
@@ -58,6 +59,19 @@ def test_one_click_leads_to_what_is_expected(shape: Shape) -> None:
     assert {name: told.get(name) for name in shape.expected} == shape.expected
     assert first.key not in [one.key for one in open_questions(again, result)]
     assert how.settled[-1].answer == answer.label
+
+
+@pytest.mark.parametrize("shape", [s for s in SHAPES if s.tells], ids=lambda shape: shape.name)
+def test_what_is_plain_is_told_with_one_click(shape: Shape) -> None:
+    brought = bring_in(shape.data)
+    result = run(brought.observations, first_ledger(brought.observations, brought.how, AS_OF), AS_OF)
+    told = [one for one in every_question(brought, result) if one.plain and one.key.startswith(shape.tells or "")]
+    assert len(told) == 1
+    other = told[0].answers[-1]
+    again = bring_in(shape.data, settled(told[0], brought.how, other)) if other.reads_anew else brought
+    ledger = first_ledger(again.observations, again.how, AS_OF)
+    after = run(again.observations, ledger if other.reads_anew else answered_entries(ledger, other), AS_OF)
+    assert [one.name for one in after.base.lines] != [one.name for one in result.base.lines]
 
 
 def test_a_question_waved_through_is_closed_and_remembered() -> None:

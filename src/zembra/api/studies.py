@@ -44,7 +44,7 @@ from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.ledger.renaming import renamed_ledger
+from zembra.core.renaming import renamed_ledger
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers

@@ -216,6 +216,11 @@ def upper_first(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def with_article(noun: str) -> str:
+    """“a linear trend”, “an exponential trend”."""
+    return f"{'an' if _VOWEL.match(noun) else 'a'} {noun}"
+
+
 def counted(count: int, one: str, many: str = "") -> str:
     """“1 row”, “3 rows”."""
     return f"{number(count)} {one if count == 1 else many or f'{one}s'}"

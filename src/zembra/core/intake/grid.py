@@ -10,7 +10,7 @@ import polars as pl
 from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import check_columns
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
-from zembra.core.intake.layout import Row, filled, years_over_months
+from zembra.core.intake.layout import Row, filled, names_year, part_of_year, years_over_months
 from zembra.core.intake.months import month_numbers
 from zembra.core.intake.table import NotTaken, TextTable, row_numbers
 
@@ -107,10 +107,13 @@ def _blocks(body: _Body, rows: Sequence[Row], how: TableHow) -> tuple[_Body, lis
         if filled(row) == 1 and row[0].strip()
     ]
     heading = above[-1] if above else ""
+    alone = [row[0].strip() for _, row in body if filled(row) == 1 and row[0].strip()]
+    years = any(names_year(text) for text in alone)
     kept: _Body = []
     block: list[str] = []
     for number, row in body:
-        if filled(row) == 1 and row[0].strip():
+        # under years, a month that stands alone is one without a number
+        if filled(row) == 1 and row[0].strip() and not (years and part_of_year(row[0])):
             heading = row[0].strip()
             continue
         kept.append((number, row))

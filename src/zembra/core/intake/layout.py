@@ -102,17 +102,22 @@ def years_over_months(above: Row, names: Row) -> bool:
     )
 
 
-def _part_of_year(text: str) -> bool:
+def part_of_year(text: str) -> bool:
+    """Whether a text names a month or a quarter."""
     plain = text.strip(" .")
     return bool(_QUARTER.fullmatch(plain)) or (plain.isalpha() and bool(month_numbers([plain])))
 
 
+def names_year(text: str) -> bool:
+    return bool(_YEAR.fullmatch(text.strip()))
+
+
 def _year_heading(row: Row, below: Sequence[Row]) -> bool:
     """Whether a row holds nothing but a year, and the next one a part of it and more."""
-    if not _YEAR.fullmatch(row[0].strip()) or not below:
+    if not names_year(row[0]) or not below:
         return False
     first = below[0][0].strip() if below[0] else ""
-    return filled(below[0]) > 1 and bool(first) and _part_of_year(first)
+    return filled(below[0]) > 1 and bool(first) and part_of_year(first)
 
 
 def _wide_enough(row: Row, usual: int) -> bool:
@@ -163,7 +168,8 @@ def _blocks(rows: Sequence[Row], header: int) -> bool:
     if not inside:
         return False
     heads = [n for n in inside if any(filled(row) > 1 for row in rows[n + 1 : n + 4])]
-    first = header == 0 or any(n < header for n in alone) or heads[:1] == [header]
+    # a title that stands apart from the names is that of the whole table
+    first = header == 0 or header - 2 in alone or heads[:1] == [header]
     return len(heads) >= 1 and first
 
 

@@ -50,7 +50,10 @@ def find_extents(rows: Sequence[Row], header_row: int, blocks: bool = False) -> 
                 starts.append((n, n + 1))
                 names, numbered = own, 0
             elif (
-                empty and apart is not None and not (titled and blocks) and _begins_again(rows, starts[-1][1], apart, n)
+                empty
+                and apart is not None
+                and not (titled and blocks)
+                and (_begins_again(rows, starts[-1][1], apart, n) or (titled and _narrower(row, rows[apart - 2])))
             ):
                 starts.append((0, n))
                 numbered = 0
@@ -117,11 +120,18 @@ def _numbers_below(rows: Sequence[Row]) -> bool:
     return any(_has_number(row) for row in rows)
 
 
+def _narrower(row: Row, above: Row) -> bool:
+    """Whether a row has fewer cells than those above, and begins with a date and a number."""
+    return len(row) < len(above) and _dated(row[0]) and _has_number(row)
+
+
 def _begins_again(rows: Sequence[Row], first: int, apart: int, at: int) -> bool:
-    """Whether the dates of the rows from `at` on begin anew: they stand in the rows above already, in the same column."""
-    above = rows[first - 1 : apart - 1]
+    """Whether the dates of the rows from `at` on begin anew: they stand in the rows above already, in the same column, or
+    are written in another way than all of those."""
     column = next((n for n, cell in enumerate(rows[at - 1]) if cell.strip() and _dated(cell)), None)
     if column is None or not _has_number(rows[at - 1]):
         return False
-    known = {row[column].strip() for row in above if len(row) > column}
-    return rows[at - 1][column].strip() in known and any(_dated(text) for text in known)
+    known = {row[column].strip() for row in rows[first - 1 : apart - 1] if len(row) > column}
+    own = rows[at - 1][column].strip()
+    written = {form for text in known if _dated(text) for form in forms_like(text)}
+    return bool(written) and (own in known or written.isdisjoint(forms_like(own)))

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Moment, Word, number
+from zembra.core.grammar import Choice, Moment, Word, number, upper_first, with_article
 from zembra.core.ledger.clauses.trends import (
     AnyCarry,
     AnyForm,
@@ -163,7 +163,7 @@ class Trend(LineEntry):
         if self.form.above_zero and (y <= 0).any():
             at = known[np.argmax(y <= 0)]
             raise Refusal(
-                f"A {self.form.name} has no place for a value of zero or less: {line.name} is {number(float(values[at]))} "
+                f"{upper_first(with_article(self.form.name))} has no place for a value of zero or less: {line.name} is {number(float(values[at]))} "
                 f"at {study.grain.spoken(int(line.periods[at]))}.",
                 todo="Choose another form, or set such values aside.",
             )
