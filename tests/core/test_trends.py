@@ -115,7 +115,8 @@ def test_a_logarithm_of_nothing_is_refused_with_its_period() -> None:
     cells = [*CELLS[:40], -2.0, *CELLS[41:]]
     problem = run_values(cells, Trend(form=Growth())).reports[-1].problem
     assert problem is not None
-    assert problem.what.startswith("An exponential") and "−2 at 10 Feb 2026" in problem.what
+    assert problem.what.startswith("An exponential")
+    assert "−2 at 10 Feb 2026" in problem.what
 
 
 def test_robust_and_percentile_lines_are_scipys_and_statsmodels() -> None:

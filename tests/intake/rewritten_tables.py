@@ -9,14 +9,15 @@ from random import Random
 
 from tests.intake.random_tables import ROUTES, RandomTable
 
-MONTHS = {
-    "English": "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split(),
-    "long": "January February March April May June July August September October November December".split(),
-    "German": "Januar Februar März April Mai Juni Juli August September Oktober November Dezember".split(),
-    "Spanish": "enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre".split(),
-    "French": "janvier février mars avril mai juin juillet août septembre octobre novembre décembre".split(),
-    "numbers": [str(n) for n in range(1, 13)],
+_NAMES = {
+    "English": "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec",
+    "long": "January February March April May June July August September October November December",
+    "German": "Januar Februar März April Mai Juni Juli August September Oktober November Dezember",
+    "Spanish": "enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre",
+    "French": "janvier février mars avril mai juin juillet août septembre octobre novembre décembre",
+    "numbers": "1 2 3 4 5 6 7 8 9 10 11 12",
 }
+MONTHS = {language: names.split() for language, names in _NAMES.items()}
 Truth = dict[str, dict[str, float | None]]
 Lines = list[list[str]]
 
@@ -111,7 +112,7 @@ def _dots(rng: Random) -> tuple[Lines, Truth]:
     lines, truth = _daily(rng, _routes(rng))
     summed = len(truth) > 1 and rng.random() < 0.5
     unit = rng.choice(["", "", " EUR"])
-    days = [day for day in next(iter(truth.values()))]
+    days = list(next(iter(truth.values())))
     values = [[truth[name][day] for name in truth] for day in days]
     written = [[*row, sum(v or 0 for v in row)] if summed else row for row in values]
     cells = [["" if v is None else f"{v:,.0f}".replace(",", ".") + unit for v in row] for row in written]

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
 /** How the bench is divided, in pixels; closed: the dock shows its tabs only. */
 export interface Room {
@@ -10,38 +10,36 @@ export interface Room {
 export const LIMITS = { ledger: [260, 560], dock: [120, 640] } as const;
 
 /** The tabs, the head of the values table and eight of its rows. */
-const EIGHT_ROWS = 285;
+const EIGHT_ROWS = 320;
+/** What stands above it: the bars, and a chart that still shows something. */
+const CHART_NEEDS = 350;
 
 /** Less on a small screen: the chart needs the room. */
 function usual(): Room {
   return {
     ledger: Math.round(Math.max(LIMITS.ledger[0], Math.min(340, window.innerWidth * 0.28))),
-    dock: EIGHT_ROWS,
+    dock: Math.max(LIMITS.dock[0], Math.min(EIGHT_ROWS, window.innerHeight - CHART_NEEDS)),
     closed: false,
   };
 }
 
-function remembered(key: string): Room {
+function remembered(key: string): Partial<Room> {
   try {
-    const kept = JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<Room>;
-    return { ...usual(), ...kept };
+    return JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<Room>;
   } catch {
-    return usual();
+    return {};
   }
 }
 
 /** The division of a study's bench, remembered on this machine. */
 export function useRoom(studyId: number): [Room, (change: Partial<Room>) => void] {
   const key = `zembra.room.${studyId}`;
-  const [room, setRoom] = useState(() => remembered(key));
   // only what the analyst set is remembered: another screen may have another size
-  const [changed, setChanged] = useState(false);
-  useEffect(() => {
-    if (changed) localStorage.setItem(key, JSON.stringify(room));
-  }, [key, room, changed]);
+  const [set, setSet] = useState(() => remembered(key));
   const change = (wanted: Partial<Room>) => {
-    setChanged(true);
-    setRoom((now) => ({ ...now, ...wanted }));
+    const next = { ...set, ...wanted };
+    localStorage.setItem(key, JSON.stringify(next));
+    setSet(next);
   };
-  return [room, change];
+  return [{ ...usual(), ...set }, change];
 }

@@ -70,9 +70,11 @@ function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
 
 export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] {
   const { box } = panel;
-  const named = ends(panel, figure, frame).map((one) => ({ one, wish: panel.value.toPixel(one.value) }));
-  // what does not fit is counted: names on each other can be read by nobody
   const room = Math.max(1, Math.floor((box.bottom - box.top) / LABEL_GAP));
+  const every = ends(panel, figure, frame).map((one) => ({ one, wish: panel.value.toPixel(one.value) }));
+  // what is said of lines gives way to the names of all of them
+  const named = every.length > room ? every.filter(({ one }) => !one.note) : every;
+  // what does not fit is counted: names on each other can be read by nobody
   const shown = named.length > room ? named.slice(0, room - 1) : named;
   const places = spread(
     shown.map((one) => one.wish),
@@ -105,7 +107,7 @@ export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] 
       type: "text",
       silent: true,
       x: box.right + 8,
-      y: box.bottom - LABEL_GAP,
+      y: box.bottom - 9,
       style: {
         text: `and ${named.length - shown.length} more`,
         fill: frame.palette.muted,

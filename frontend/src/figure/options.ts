@@ -5,16 +5,19 @@
 import type { EChartsOption } from "echarts";
 import { drawArea } from "./area";
 import { drawBars } from "./bars";
+import { crossing, type Run } from "./crossing";
 import { drawCurve } from "./curve";
 import { colourOf, panelsOf, plotBox, type Frame, type Panel } from "./frame";
 import { drawFlags } from "./flags";
 import { axisName, endLabels } from "./labels";
-import { placing } from "./placing";
+import { label, placing, widthOf } from "./placing";
 import { drawPoints } from "./points";
 import { drawRule } from "./rule";
 import { drawSeries } from "./series";
 import { drawSpan } from "./span";
 import type { Area, Figure } from "./types";
+
+const RING = 5;
 
 export function figureOptions(figure: Figure, frame: Frame): EChartsOption {
   const whole = plotBox(frame);
@@ -67,15 +70,69 @@ function depth(area: Area, panel: Panel): number {
 
 /** What stands at places: spans, rules and points, their texts in nobody's way. */
 function placed(panel: Panel, figure: Figure, frame: Frame): object[] {
-  const free = placing();
+  const onLine = crossing(runsOf(panel, figure));
+  const grid = panel.value.ticks.map((tick) => panel.value.toPixel(tick.at));
+  const free = placing(
+    undefined,
+    ({ left, y }, width) => onLine(left, width, y + 1, 12),
+    ({ y }) => grid.some((at) => at > y + 1 && at < y + 13),
+  );
+  for (const [x, y] of ringsOf(panel)) free.keepClear(x - RING, 2 * RING, y - 7);
+  let missing = 0;
+  const counted = (one: { drawn: object[]; missing: number }) => {
+    missing += one.missing;
+    return one.drawn;
+  };
   // flags take what room the others leave
   const inOrder = [...panel.shapes].sort((a, b) => +(a.shape === "flags") - +(b.shape === "flags"));
-  return inOrder.flatMap((shape) => {
+  const drawn = inOrder.flatMap((shape) => {
     if (shape.shape === "span") return drawSpan(shape, panel, frame, free);
-    if (shape.shape === "rule") return drawRule(shape, panel, figure, frame, free);
+    if (shape.shape === "rule") return counted(drawRule(shape, panel, figure, frame, free));
     if (shape.shape === "flags") return drawFlags(shape, panel, frame, free);
-    return shape.shape === "points" ? drawPoints(shape, panel, figure, frame, free) : [];
+    return shape.shape === "points" ? counted(drawPoints(shape, panel, frame, free)) : [];
   });
+  if (!missing) return drawn;
+  const text = `${missing} name${missing > 1 ? "s" : ""} left out; closer there is room`;
+  const spot = free.choose(
+    widthOf(text),
+    [panel.box.bottom - 16, panel.box.top + 2].map((y) => ({ left: panel.box.right - widthOf(text) - 4, y })),
+  );
+  const { left, y } = spot ?? { left: panel.box.left + 4, y: panel.box.bottom - 16 };
+  return [...drawn, label(text, left, y, frame.palette.muted, frame)];
+}
+
+/** Where points are picked out, as pixels. */
+function ringsOf({ shapes, time, value }: Panel): [number, number][] {
+  return shapes.flatMap((shape) =>
+    shape.shape === "points"
+      ? shape.t.flatMap((t, n): [number, number][] => {
+          const v = shape.v[n];
+          return v === null || v === undefined ? [] : [[time.toPixel(t), value.toPixel(v)]];
+        })
+      : [],
+  );
+}
+
+/** The lines of a panel as pixels, rules among them. */
+function runsOf({ series, shapes, time, value, box }: Panel, figure: Figure): Run[] {
+  const run = (t: number[], v: (number | null)[]): Run =>
+    t.map((at, n) => {
+      const here = v[n];
+      return here === null || here === undefined ? undefined : [time.toPixel(at), value.toPixel(here)];
+    });
+  const before = figure.view === "before";
+  const at = (x: number, y: number): [number, number] => [x, y];
+  return [
+    ...series.map((one) => run(one.t, before ? one.before : one.v)),
+    ...shapes.flatMap((one): Run[] => {
+      if (one.shape === "curve") return before ? [] : [run(one.t, one.v)];
+      if (one.shape !== "rule") return [];
+      if (one.t !== null) return [[at(time.toPixel(one.t), box.top), at(time.toPixel(one.t), box.bottom)]];
+      return one.v === null
+        ? []
+        : [[at(box.left, value.toPixel(one.v)), at(box.right, value.toPixel(one.v))]];
+    }),
+  ];
 }
 
 function axisText(frame: Frame) {

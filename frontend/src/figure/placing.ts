@@ -4,24 +4,49 @@ import type { Frame } from "./frame";
 const LETTER = 6.4;
 const ROW = 14;
 
+/** Where a text may stand: its left edge, and its height as it is drawn. */
+export interface Spot {
+  left: number;
+  y: number;
+}
+
 export interface Placing {
+  /** The first of some spots that covers no other text and no line; taken, and undefined where none is free. */
+  choose(width: number, spots: Spot[]): Spot | undefined;
   /** The height nearest to a wish at which a text of a width is free. */
   place(left: number, width: number, wish: number): number;
+  /** Keep a place clear of texts. */
+  keepClear(left: number, width: number, y: number): void;
   /** Whether a text of a width would cover no other at a height. */
   isFree(left: number, width: number, y: number): boolean;
 }
 
-/** row: the height that a text takes. */
-export function placing(row = ROW): Placing {
+/** row: the height that a text takes. onLine: whether a text of a width would lie on a line there; onGrid:
+ * on one of the grid, which is avoided where it can be. */
+export function placing(
+  row = ROW,
+  onLine: (spot: Spot, width: number) => boolean = () => false,
+  onGrid: (spot: Spot) => boolean = () => false,
+): Placing {
   const taken: { left: number; right: number; y: number }[] = [];
   const isFree = (left: number, width: number, y: number) =>
     !taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < row);
+  const take = (left: number, width: number, y: number) => {
+    taken.push({ left, right: left + width, y });
+  };
   return {
     isFree,
+    keepClear: take,
+    choose(width, spots) {
+      const open = spots.filter((spot) => isFree(spot.left, width, spot.y) && !onLine(spot, width));
+      const found = open.find((spot) => !onGrid(spot)) ?? open[0];
+      if (found) take(found.left, width, found.y);
+      return found;
+    },
     place(left, width, wish) {
       let y = wish;
       for (let tries = 0; !isFree(left, width, y) && tries < 8; tries++) y += row;
-      taken.push({ left, right: left + width, y });
+      take(left, width, y);
       return y;
     },
   };

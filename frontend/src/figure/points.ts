@@ -1,24 +1,23 @@
 /** Points picked out: a ring each, and its label where it covers no other. */
 import type { Frame, Panel } from "./frame";
-import { label, widthOf, type Placing } from "./placing";
-import { shapesOf, type Figure, type Points } from "./types";
+import { label, widthOf, type Placing, type Spot } from "./placing";
+import type { Points } from "./types";
 
-const LIFT = { side: -7, above: -20, below: 7 };
+const ABOVE = -21;
+const BELOW = 7;
+const BESIDE = -7;
 
+/** The rings, and how many of their labels found no room. */
 export function drawPoints(
   points: Points,
   panel: Panel,
-  figure: Figure,
   frame: Frame,
   free: Placing,
-): object[] {
+): { drawn: object[]; missing: number } {
   const { box, time, value } = panel;
   const colour = points.urgent ? frame.palette.ember : frame.palette.ink;
-  const rules = shapesOf(figure, "rule", points.series).flatMap((one) =>
-    one.t === null ? [] : [time.toPixel(one.t)],
-  );
-  const crossed = (left: number, width: number) => rules.some((at) => left < at + 3 && left + width > at - 3);
-  return points.t.flatMap((t, n) => {
+  let missing = 0;
+  const drawn = points.t.flatMap((t, n) => {
     const v = points.v[n];
     if (t < frame.from || t > frame.to || v === null || v === undefined) return [];
     const [x, y] = [time.toPixel(t), value.toPixel(v)];
@@ -31,24 +30,28 @@ export function drawPoints(
     const text = points.labels[n];
     if (!text) return [ring];
     const width = widthOf(text);
-    const onLeft = x + width + 14 > box.right || (crossed(x + 9, width) && !crossed(x - width - 10, width));
-    const left = onLeft ? x - width - 10 : x + 9;
-    const wish = y + LIFT[points.beside[n] ?? "side"];
-    const at = free.place(left, width, wish);
-    const told = label(text, left, at, colour, frame);
-    // a label that had to make room is led back to its point
-    return Math.abs(at - wish) > 10
-      ? [ring, leader(x, y, onLeft ? left + width : left, at + 7, colour), told]
-      : [ring, told];
+    const spot = free.choose(
+      width,
+      spotsRound(x, y, width, points.beside[n] ?? "side").filter(
+        (one) =>
+          one.left >= box.left &&
+          one.left + width <= box.right &&
+          one.y > box.top - 20 &&
+          one.y < box.bottom - 14,
+      ),
+    );
+    if (!spot) missing += 1;
+    return spot ? [ring, label(text, spot.left, spot.y, colour, frame)] : [ring];
   });
+  return { drawn, missing };
 }
 
-function leader(x1: number, y1: number, x2: number, y2: number, stroke: string): object {
-  const away = Math.sign(y2 - y1) * 5;
-  return {
-    type: "line",
-    silent: true,
-    shape: { x1, y1: y1 + away, x2, y2 },
-    style: { stroke, lineWidth: 0.8, opacity: 0.6 },
-  };
+/** Places for a text round a point, the wished one first; never so far that it could be another point's. */
+export function spotsRound(x: number, y: number, width: number, wish: Points["beside"][number]): Spot[] {
+  const [right, left, middle] = [x + 9, x - width - 10, x - width / 2];
+  const side = [right, left].map((at) => ({ left: at, y: y + BESIDE }));
+  const above = [middle, right, left].map((at) => ({ left: at, y: y + ABOVE }));
+  const below = [middle, right, left].map((at) => ({ left: at, y: y + BELOW }));
+  if (wish === "above") return [...above, ...side, ...below];
+  return wish === "below" ? [...below, ...side, ...above] : [...side, ...above, ...below];
 }

@@ -3,26 +3,44 @@ import { colourOf, type Frame, type Panel } from "./frame";
 import { label, widthOf, type Placing } from "./placing";
 import type { Figure, Rule } from "./types";
 
-export function drawRule(rule: Rule, panel: Panel, figure: Figure, frame: Frame, free: Placing): object[] {
+const NOTHING = { drawn: [], missing: 0 };
+
+/** The rule, and whether its name found no room. */
+export function drawRule(
+  rule: Rule,
+  panel: Panel,
+  figure: Figure,
+  frame: Frame,
+  free: Placing,
+): { drawn: object[]; missing: number } {
   const { box } = panel;
   const width = widthOf(rule.name);
   if (rule.t !== null) {
     const [first, last] = panel.time.domain;
-    if (rule.t < first || rule.t > last) return [];
+    if (rule.t < first || rule.t > last) return NOTHING;
     const x = panel.time.toPixel(rule.t);
-    const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
-    return [
-      line(x, box.top, x, box.bottom, frame.palette.ink),
-      label(rule.name, left, free.place(left, width, box.top - 14), frame.palette.ember, frame),
-    ];
+    const spots = [x - width / 2, x + 3, x - width - 3]
+      .map((left) => Math.max(box.left, Math.min(left, box.right - width)))
+      .flatMap((left) => [
+        { left, y: box.top - 14 },
+        { left, y: box.top },
+      ]);
+    const spot = free.choose(width, spots);
+    return {
+      drawn: [
+        line(x, box.top, x, box.bottom, frame.palette.ink),
+        ...(spot ? [label(rule.name, spot.left, spot.y, frame.palette.ember, frame)] : []),
+      ],
+      missing: spot ? 0 : 1,
+    };
   }
-  if (rule.v === null) return [];
+  if (rule.v === null) return NOTHING;
   const y = panel.value.toPixel(rule.v);
-  if (y < box.top - 1 || y > box.bottom + 1) return [];
+  if (y < box.top - 1 || y > box.bottom + 1) return NOTHING;
   // on a round number it lies on a line of the grid: that one gives way
   const under = { stroke: frame.palette.card, lineWidth: 3, lineDash: [] };
   const over = line(box.left, y, box.right, y, colourOf(rule, figure, frame.palette));
-  return [{ ...over, style: under }, over];
+  return { drawn: [{ ...over, style: under }, over], missing: 0 };
 }
 
 function line(x1: number, y1: number, x2: number, y2: number, stroke: string): object {

@@ -48,12 +48,17 @@ function scaleOf(
   };
 }
 
+const LEAST_APART = 17; // pixels between the numbers of an axis
+
 /** An even scale over a range, with ticks at multiples of its step. */
 export function linearScale(
   range: { min: number; max: number; step: number },
   pixels: [number, number],
 ): Scale {
-  const { min, max, step } = range;
+  const { min, max } = range;
+  // in little room, every second or fifth number
+  const apart = (Math.abs(pixels[1] - pixels[0]) * range.step) / (max - min);
+  const step = range.step * ([1, 2, 5].find((times) => apart * times >= LEAST_APART) ?? 10);
   const ticks: Tick[] = [];
   const first = Math.ceil(min / step - 1e-9);
   for (let n = first; n * step <= max + step * 1e-6 && n < first + 200; n++) {

@@ -44,11 +44,11 @@ from zembra.core.ledger.compare import error_table
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.renaming import renamed_ledger
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Line
+from zembra.core.renaming import renamed_ledger
 from zembra.core.summary import StudySummary, summary_of
 from zembra.store.datasets import dataset, datasets, unused_datasets
 from zembra.store.errors import Altered
