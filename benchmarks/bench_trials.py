@@ -13,9 +13,10 @@ import polars as pl
 
 from benchmarks.measure import Ratio
 from zembra.core.asking.ask import open_questions
-from zembra.core.asking.question import Question, answered_entries, settled
+from zembra.core.asking.question import Answer, Question, answered_entries, settled
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 
@@ -70,7 +71,7 @@ def answers_lead(data: bytes, brought: BroughtIn, asked: tuple[Question, ...], t
         for answer in question.answers:
             how = settled(question, brought.how, answer)
             try:
-                again = bring_in(data, how) if answer.reads_anew else brought
+                again = _read_again(data, how, answer) if answer.reads_anew else brought
                 ledger = answered_entries(first_ledger(again.observations, how, AS_OF), answer)
                 result = run(again.observations, ledger, AS_OF)
             except Refusal:
@@ -83,6 +84,11 @@ def answers_lead(data: bytes, brought: BroughtIn, asked: tuple[Question, ...], t
                 if more and answers_lead(data, further, more, truth, clicks - 1):
                     return True
     return False
+
+
+def _read_again(data: bytes, how: HowRead, answer: Answer) -> BroughtIn:
+    """As the Intake screen does: another table of the file is understood afresh."""
+    return bring_in(data, table_how=how.table) if "table" in answer.how else bring_in(data, how)
 
 
 def difference(result: Result, truth: Truth) -> str:

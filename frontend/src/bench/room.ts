@@ -9,8 +9,8 @@ export interface Room {
 
 export const LIMITS = { ledger: [260, 560], dock: [120, 640] } as const;
 
-/** The tabs, the head of the values table and eight of its rows. */
-const EIGHT_ROWS = 320;
+/** The tabs, the head of the values table, eight of its rows and its bar below. */
+const EIGHT_ROWS = 336;
 /** What stands above it: the bars, and a chart that still shows something. */
 const CHART_NEEDS = 350;
 

@@ -59,7 +59,9 @@ def _entry(record: Record, names: Names) -> Record:
 def _words(kind: type[Sentence], params: Mapping[str, Any], names: Names) -> dict[str, Any]:
     changed = dict(params)
     for name, slot in slots(kind).items():
-        value = params.get(name)
+        if name not in params:
+            continue
+        value = params[name]
         if slot.options in SPEAKS_OF_SERIES:
             changed[name] = _named(value, names)
         elif slot.type == "points" and isinstance(value, list):
@@ -89,7 +91,9 @@ def _reading(how: HowRead, names: Names) -> HowRead:
     values = how.values
     if values.kind is not ValueKind.COLUMNS or how.series.column is not None:
         return how
-    columns = tuple(dict.fromkeys(names.get(one, one) for one in values.columns))
+    taken = tuple(names.get(one, one) for one in values.columns)
+    # among several columns the source chooses; they are one measure as long as there are several
+    columns = taken if len(taken) == 1 else tuple(dict.fromkeys((*values.columns, *taken)))
     return how.model_copy(update={"values": values.model_copy(update={"columns": columns})})
 
 

@@ -26,19 +26,19 @@ def trend_and_season(
     logarithms: the season is then a factor. Raises Refusal."""
     values, n, season = history.values, history.size, history.season or 1
     if above_zero and values.min() <= 0:
-        raise Refusal(f"A {form} needs values above zero.", todo="Choose another form.")
+        raise Refusal(f"The {form} needs values above zero.", todo="Choose another form.")
     worked_on = np.log(values) if above_zero else values
     x, onward = np.arange(1.0, n + 1), np.arange(n + 1.0, n + ahead + 1)
     line, places = _in_turns(x, worked_on, season, fit, above_zero=above_zero)
     if line is None:
-        raise Refusal(f"A {form} cannot be told from {n} values.", todo="Choose another form.")
+        raise Refusal(f"The {form} cannot be told from {n} values.", todo="Choose another form.")
 
     def there(at: Floats) -> Floats:
         return np.log(line.at(at)) if above_zero else line.at(at)
 
     rest = worked_on - there(x) - places[_places(x, season)]
     if not np.isfinite(rest).all():
-        raise Refusal(f"A {form} runs out of numbers here.", todo="Choose another form.")
+        raise Refusal(f"The {form} runs out of numbers here.", todo="Choose another form.")
     freedom = max(1, n - len(line.terms) - (season - 1))
     rho = fading(rest, n)
     steps = rest[1:] - rho * rest[:-1]
@@ -62,7 +62,7 @@ def trend_and_season(
     name = f"{form} and season" if season > 1 else form
     centre = np.exp(mean) if above_zero else mean
     if not np.isfinite(centre).all():
-        raise Refusal(f"A {form} runs away over that many periods.", todo="Project less far, or by another form.")
+        raise Refusal(f"The {form} runs away over that many periods.", todo="Project less far, or by another form.")
     return Projected(
         name, centre, _halves(mean, spread, levels, above_zero=above_zero), told, left, seasonal=season > 1
     )
