@@ -8,7 +8,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from zembra.api.context import context, how_read
+from zembra.api.context import Ran, context, how_read
 from zembra.api.models import (
     BenchView,
     CopyRequest,
@@ -208,10 +208,13 @@ def figure(path: StudyPath, query: WindowQuery) -> Response:
 @blueprint.put("/<int:study_id>/revision", summary="Keep an edit", responses={200: BenchView})
 def edit(path: StudyPath, body: EditRequest) -> Response:
     kept = kept_study(context().engine, path.study_id)
-    ledger = checked(body.ledger)
+    asked = checked(body.ledger)
     # a ledger that cannot be run at all is refused before it is kept
-    ledger = stamped(ledger, context().run(kept, ledger, as_of=body.as_of, patience=0).result)
-    return _bench(edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of))
+    ran = context().run(kept, asked, as_of=body.as_of, patience=0)
+    ledger = stamped(asked, ran.result)
+    edited = edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of)
+    # a stamp says what the numbers count in already: what was run is what is kept, unless some is still to be worked out
+    return _bench(edited, ran=None if ran.works else ran)
 
 
 @blueprint.post("/<int:study_id>/undo", summary="Back to the revision before", responses={200: BenchView})
@@ -306,8 +309,9 @@ def _rows(result: Result, line: Line, start: int, count: int) -> list[PointRow]:
     ]
 
 
-def _bench(kept: Kept, status: int = 200) -> Response:
-    ran = context().run(kept)
+def _bench(kept: Kept, status: int = 200, ran: Ran | None = None) -> Response:
+    """ran: the run of what is kept, where it is at hand."""
+    ran = ran or context().run(kept)
     return reply(bench_view(kept, ran, kept.ledger, kept.figure, unanswered=context().unanswered(ran)), status)
 
 

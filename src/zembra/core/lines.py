@@ -63,7 +63,7 @@ class Quantity:
         return f"{self.name}{f', {self.unit}' if self.unit else ''}{per}"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Line:
     """One series on its completed calendar. All arrays have one element per expected period.
 

@@ -7,7 +7,7 @@ stands on, what it rests on, and a name.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -38,8 +38,8 @@ class Shape:
 
     def arrays(self) -> Iterator[np.ndarray]:
         """What it holds that weighs."""
-        for one in fields(self):
-            value = getattr(self, one.name)
+        for name in self.__dataclass_fields__:
+            value = getattr(self, name)
             if isinstance(value, np.ndarray):
                 yield value
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
+from functools import lru_cache
 
 from zembra.core.budget import USUAL, Budget, weight_of
 from zembra.core.errors import Refusal
@@ -244,6 +245,12 @@ class _Run:
         return outcome, bool(tasks)
 
 
+@lru_cache(maxsize=4096)
+def _said(entry: Entry, nouns: tuple[tuple[str, str], ...]) -> tuple[Part, ...]:
+    """An edit says most entries as the run before it did."""
+    return tuple(parts(entry, Nouns(dict(nouns))))
+
+
 def _report(
     item: Record,
     entry: Entry,
@@ -255,7 +262,7 @@ def _report(
     waiting: bool = False,
 ) -> Report:
     named = {f"reading {one}": name for one, name in readings.items()}
-    said = tuple(parts(entry, Nouns({**state.nouns.words, **named, **outcome.nouns})))
+    said = _said(entry, tuple({**state.nouns.words, **named, **outcome.nouns}.items()))
     counts = not type(entry).once and bool(nouns_in(entry) & {"period", "periods", "a_period"})
     counts_in = state.grain.plural if counts else None
     if item.on and item.counted_in and counts_in and item.counted_in != counts_in:

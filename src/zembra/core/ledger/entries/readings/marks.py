@@ -15,7 +15,7 @@ from zembra.core.grammar import Choice, Word, number
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.events import event_names
-from zembra.core.ledger.evidence import SERIES, Finding, Table, measure, percent, period, periods_of, text
+from zembra.core.ledger.evidence import SERIES, Finding, Row, Table, measure, percent, period, periods_of, text
 from zembra.core.ledger.follow import signed
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
@@ -129,7 +129,7 @@ class Marks(LineEntry):
             percent("percent", "Percent"),
             *((text("event", "Event"),) if study.events else ()),
         )
-        rows = tuple(
+        rows: tuple[Row, ...] = tuple(
             (
                 one.series,
                 label,
@@ -137,10 +137,11 @@ class Marks(LineEntry):
                 one.against,
                 one.distance,
                 _share(one.distance, one.against),
-                *((one.event,) if study.events else ()),
             )
             for one, label in zip(findings, labels, strict=True)
         )
+        if study.events:
+            rows = tuple((*row, one.event) for row, one in zip(rows, findings, strict=True))
         return Told("marked", (Table("Marked periods", columns, rows, findings),))
 
     @classmethod
