@@ -1,13 +1,15 @@
 """Run every benchmark and print its ratio and the most it may be. Exit status 1 where one is over.
 
-A run of all of them writes its table to docs/performance.md; names of some, such as `edit tables`, run just those.
+What was measured goes into docs/performance.md; names of some, such as `edit tables`, run just those, and the rows of the
+others stay as they were measured last.
 """
 
 from __future__ import annotations
 
 import os
+import re
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterable
 from datetime import UTC, datetime
 from importlib import import_module
 from pathlib import Path
@@ -16,42 +18,60 @@ from pkgutil import iter_modules
 from benchmarks.measure import Ratio
 
 TABLE = Path(__file__).parents[1] / "docs" / "performance.md"
+ROW = re.compile(r"\| (?:ok|\*\*OVER\*\*) \| (\w+) \|")
 
 
 def main() -> int:
     wanted = sys.argv[1:]
-    ratios: list[tuple[str, Ratio]] = []
-    for module in iter_modules([str(Path(__file__).parent)]):
-        name = module.name.removeprefix("bench_")
-        if name == module.name or (wanted and name not in wanted):
+    every = [one.name.removeprefix("bench_") for one in iter_modules([str(Path(__file__).parent)])]
+    names = [name for name in every if Path(__file__).with_name(f"bench_{name}.py").exists()]
+    holds = True
+    for name in names:
+        if wanted and name not in wanted:
             continue
-        for ratio in import_module(f"benchmarks.{module.name}").measure():
+        rows = []
+        for ratio in import_module(f"benchmarks.bench_{name}").measure():
             assert isinstance(ratio, Ratio)
             print(ratio.told(), flush=True)
-            ratios.append((name, ratio))
-    if not wanted:
-        TABLE.write_text(as_page(ratios))
-    return 0 if all(ratio.holds for _, ratio in ratios) else 1
+            rows.append(_row(name, ratio))
+            holds = holds and ratio.holds
+        if rows:
+            others = [line for line in _rows_measured() if (found := ROW.match(line)) and found[1] in names]
+            _write([*(line for line in others if f"| {name} |" not in line), *rows], names)
+    return 0 if holds else 1
 
 
-def as_page(ratios: Sequence[tuple[str, Ratio]]) -> str:
-    over = [ratio.name for _, ratio in ratios if not ratio.holds]
-    lines = [
-        "# Performance",
-        "",
-        f"Written by `make bench` on {datetime.now(UTC):%d %b %Y}, {os.cpu_count()} cores. A time is told as a ratio to that of a "
-        "plain script in the same run; what is counted, such as files that are misread, as its number. "
-        f"{'Over its bar: ' + '; '.join(over) if over else 'Nothing is over its bar'}.",
-        "",
-        "| | Bench | What | Is | At most | Measured |",
-        "|---|---|---|---:|---:|---|",
-        *(
-            f"| {'ok' if one.holds else '**OVER**'} | {bench} | {one.name} | {one.value:.3g} | {one.most:g} "
-            f"| {one.detail.replace('|', '/')} |"
-            for bench, one in ratios
-        ),
-    ]
-    return "\n".join(lines) + "\n"
+def _row(bench: str, one: Ratio) -> str:
+    said = one.detail.replace("|", "/")
+    state = "ok" if one.holds else "**OVER**"
+    day = f"{datetime.now(UTC):%d %b %Y}"
+    return f"| {state} | {bench} | {one.name} | {one.value:.3g} | {one.most:g} | {said} | {day} |"
+
+
+def _rows_measured() -> list[str]:
+    return TABLE.read_text().splitlines() if TABLE.exists() else []
+
+
+def _write(rows: Iterable[str], names: list[str]) -> None:
+    """rows: of all benches that were ever run here, in the order of their names."""
+    by_name = {name: [row for row in rows if f"| {name} |" in row] for name in names}
+    never = [name for name in names if not by_name[name]]
+    TABLE.write_text(
+        "\n".join(
+            [
+                "# Performance",
+                "",
+                f"Written by `make bench` on {os.cpu_count()} cores. A time is told as a ratio to that of a plain script in the "
+                "same run, with both times; what is counted, such as files that are misread, as its number. "
+                + (f"Not run since this table is kept: {', '.join(never)}." if never else "Every bench has been run."),
+                "",
+                "| | Bench | What | Is | At most | Measured | On |",
+                "|---|---|---|---:|---:|---|---|",
+                *(row for name in names for row in by_name[name]),
+            ]
+        )
+        + "\n"
+    )
 
 
 if __name__ == "__main__":

@@ -16,6 +16,7 @@ from collections.abc import Callable
 from functools import partial
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from zembra.core.errors import Refusal
@@ -221,7 +222,9 @@ def _carry_out(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...]
 
 
 def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -> BroughtIn:
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_MB * 1024 * 1024,) * 2)
+    # what is mapped already, libraries and their threads, is none of the file's
+    mapped = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
+    resource.setrlimit(resource.RLIMIT_AS, (mapped + MEMORY_MB * 1024 * 1024,) * 2)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     with contextlib.suppress(OSError), open(os.devnull, "w") as nowhere:  # the last words of an aborted reader
         os.dup2(nowhere.fileno(), 2)
