@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from zembra.core.arrays import Ints
 from zembra.core.errors import Refusal
 
 MOST_COLUMNS = 5_000
@@ -35,10 +36,15 @@ def check_cells(rows: int, columns: int) -> None:
         )
 
 
+def line_edges(text: bytes) -> Ints:
+    """Where lines end, −1 before the first and the length of the text after the last."""
+    ends = np.flatnonzero(np.frombuffer(text, dtype=np.uint8) == ord("\n"))
+    return np.concatenate(([-1], ends, [len(text)]))
+
+
 def check_lines(text: bytes) -> None:
     """Of text that is to be cut into rows: no line too long, none with too many cells. Raises Refusal."""
-    ends = np.flatnonzero(np.frombuffer(text, dtype=np.uint8) == ord("\n"))
-    edges = np.concatenate(([-1], ends, [len(text)]))
+    edges = line_edges(text)
     lengths = np.diff(edges) - 1
     at = int(lengths.argmax())
     if lengths[at] > LONGEST_LINE:

@@ -14,7 +14,7 @@ import polars as pl
 
 from zembra.core.arrays import Codes
 from zembra.core.errors import Refusal
-from zembra.core.intake.bounds import LONGEST_CELL, too_long_a_cell
+from zembra.core.intake.bounds import LONGEST_CELL, line_edges, too_long_a_cell
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import LOOKED_AT
@@ -58,6 +58,10 @@ def may_be_stacked(text: bytes, delimiter: str, small: int) -> bool:
         return True
     width = max((len(row) for row in first_rows(text, delimiter)), default=1)
     nothing = (b"", b'""', delimiter.encode() * (width - 1))
+    # lines are measured in one go; most texts have none that is short enough before their end
+    longer = np.diff(line_edges(text)) - 1 > max(map(len, nothing)) + 1
+    if longer.any() and longer[: int(np.flatnonzero(longer)[-1]) + 1].all():
+        return False
     body = text.rstrip(b"\r\n" + delimiter.encode())
     return any(b"\n" + one + end in body for one in nothing for end in (b"\n", b"\r\n"))
 
