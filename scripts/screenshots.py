@@ -76,9 +76,11 @@ def values(browser: Browser, address: str) -> None:
 def judging(browser: Browser, address: str) -> None:
     open_study(browser, address, "Outer Isles, daily")
     browser.click(".ant-segmented-item-label", "Projection")
+    waits = "return [...document.querySelectorAll('.candidates')].some((one) => one.innerText.includes('…'))"
     for _ in range(6):
         with suppress(TimeoutException):
-            browser.wait(lambda: browser.all(".candidates tbody tr"), "judged")
+            browser.wait(lambda: browser.all(".candidates tbody tr"), "begun")
+            browser.wait(lambda: not browser.driver.execute_script(waits), "judged")
             break
 
 

@@ -145,7 +145,9 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
               onTake={take}
             />
             <p className="muted small">
-              {plural(current?.points ?? 0, `held-back ${judged.period}`, `held-back ${judged.periods}`)}.
+              {current && !current.done
+                ? `${current.name} is being judged.`
+                : `${plural(current?.points ?? 0, `held-back ${judged.period}`, `held-back ${judged.periods}`)}.`}{" "}
               1.00 is as good as the usual step of a season. {biasTold(current)} Arrow keys walk the rows; the
               charts follow; Enter takes one, Space lays it beside.
             </p>
@@ -178,8 +180,12 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
         {judged && current && judged.starts.length > 0 && (
           <>
             <WhatItSaid judged={judged} candidate={current} beside={other} start={at} onStart={setStart} />
-            <ByAhead judged={judged} candidate={current} beside={other} />
-            <LeftOver judged={judged} candidate={current} />
+            {current.done && (
+              <>
+                <ByAhead judged={judged} candidate={current} beside={other} />
+                <LeftOver judged={judged} candidate={current} />
+              </>
+            )}
           </>
         )}
       </section>

@@ -126,7 +126,7 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
               />
               {!said && (
                 <text x={held + 5} y={room.top + 28} className="attention">
-                  it refused here
+                  {candidate.done ? "it refused here" : "not judged yet"}
                 </text>
               )}
             </>
