@@ -148,3 +148,95 @@ def test_an_open_question_is_a_link_to_it(browser: Browser, server: Server, tmp_
     browser.click("button.link", "question")
     inside = "return Boolean(document.activeElement.closest('.ask'))"
     browser.wait(lambda: browser.driver.execute_script(inside), "the question has the focus")
+
+
+PUT = """
+const [study, change, done] = arguments, url = `/api/studies/${study}`;
+fetch(url).then((answer) => answer.json()).then((bench) => {
+  const settings = { ...bench.settings, ...(change.pictures ? { pictures: change.pictures } : {}) };
+  const entries = [...bench.ledger.entries, ...(change.entries ?? [])];
+  return fetch(`${url}/revision`, {
+    method: "PUT",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ base: bench.study.revision, what: "elsewhere", settings, ledger: { ...bench.ledger, entries } }),
+  });
+}).then((answer) => done(answer.status));
+"""
+
+
+def test_several_edits_that_are_not_taken_all_wait(browser: Browser, server: Server, tmp_path: Path) -> None:
+    study = begun(browser, server, tmp_path)
+    elsewhere = {"entries": [{"id": "else", "kind": "average", "params": {}}]}
+    assert browser.driver.execute_async_script(PUT, study, elsewhere) == 200
+    browser.choose("calendar", "absent", "nothing happened, zero")
+    assert "is not lost" in browser.find(".trouble").text
+    browser.press("a")
+    browser.find(".ant-modal input")
+    browser.press(*"trend line", Keys.ENTER)
+    browser.wait(lambda: "Your 2 edits" in browser.find(".trouble").text, "both wait")
+    assert "Trend line" in browser.find(".trouble").text
+    browser.click(".trouble button", "Keep my edits over it")
+    browser.kept_revision(4)
+    assert browser.word("calendar", "absent").text == "nothing happened, zero"
+    assert browser.find("[data-entry=trend]")
+    assert browser.find("[data-entry=average]")
+
+
+def test_a_scale_without_numbers_a_halo_and_a_title_of_the_time_axis(
+    browser: Browser, server: Server, tmp_path: Path
+) -> None:
+    study = begun(browser, server, tmp_path)
+    browser.open(f"{server.address}/studies/{study}/picture")
+    browser.with_text(".sheet text", "300")
+    paths = len(browser.all(".sheet path"))
+    picture = {
+        "left": {"axis": "bare"},
+        "time": {"title": "day of sailing"},
+        "lines": [{"id": "Dunlin", "halo": "ground"}],
+    }
+    assert browser.driver.execute_async_script(PUT, study, {"pictures": [picture]}) == 200
+    browser.open(f"{server.address}/studies/{study}/picture")
+    browser.with_text(".sheet text", "day of sailing")
+    assert not [one for one in browser.all(".sheet text") if one.text in ("100", "200", "300")]
+    assert len(browser.all(".sheet path")) == paths + 1
+    assert "with a halo" in browser.find(".judging-left, .picture-left, aside").text
+
+
+def test_a_snapshot_hands_its_png_over(browser: Browser, server: Server, tmp_path: Path) -> None:
+    study = begun(browser, server, tmp_path)
+    browser.open(f"{server.address}/studies/{study}/picture")
+    browser.find(".sheet svg")
+    browser.click(".snapshots button", "snapshot")
+    browser.click(".snapshots a", "snapshot 1")
+    browser.find(".snapshot-picture")
+    path = browser.download(lambda: browser.click(".picture-buttons a", "picture.png"), ".png")
+    assert path.read_bytes()[:8] == b"\x89PNG\r\n\x1a\n"
+
+
+def test_two_seasons_are_laid_over_each_other_and_verdicts_are_kept(
+    browser: Browser, server: Server, tmp_path: Path
+) -> None:
+    begun(browser, server, tmp_path)
+    browser.press("a")
+    browser.find(".ant-modal input")
+    browser.press(*"projection", Keys.ENTER)
+    browser.kept_revision(2)
+    browser.click(".ant-segmented-item-label", "Projection")
+    browser.wait(lambda: browser.all(".candidates tbody tr"), "begun")
+    waits = "return [...document.querySelectorAll('.candidates')].some((one) => one.innerText.includes('…'))"
+    browser.wait(lambda: not browser.driver.execute_script(waits), "judged", 200)
+    second = browser.all(".candidates")[1].find_elements("css selector", "tbody tr")[1]
+    length = second.text.split(" days")[0]
+    browser.driver.execute_script("arguments[0].focus()", second)
+    browser.press(" ")
+    # the row that is walked to is drawn, the one that was laid beside stays
+    other = browser.all(".candidates")[0].find_element("css selector", "tbody tr")
+    browser.driver.execute_script("arguments[0].focus()", other)
+    browser.wait(lambda: f"{length} days" in browser.find(".what-it-said svg").text, "laid beside")
+    scores = [one.text for one in browser.all(".candidates")[0].find_elements("css selector", "tbody tr")][1:]
+    # another level of the limits changes nothing of the centres: what is known is told at once
+    browser.type_word("projection", "levels", "90")
+    browser.kept_revision(3)
+    browser.wait(lambda: not browser.driver.execute_script(waits), "judged", 200)
+    now = [one.text for one in browser.all(".candidates")[0].find_elements("css selector", "tbody tr")][1:]
+    assert [one.split()[:2] for one in now] == [one.split()[:2] for one in scores]

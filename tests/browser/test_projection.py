@@ -67,7 +67,8 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
     browser.wait(lambda: "from 3 starting points, 7 days" in browser.find("[data-entry=judging]").text, "words")
     browser.wait(lambda: browser.all(".candidates tbody tr"), "begun", LONG)
     # nothing is said of what is not judged yet
-    assert "it refused here" not in browser.find(".judging-right").text
+    beside = "return document.querySelector('.judging-right').innerText"
+    assert "it refused here" not in browser.driver.execute_script(beside)
     waits = "return [...document.querySelectorAll('.candidates')].some((one) => one.innerText.includes('…'))"
     browser.wait(lambda: not browser.driver.execute_script(waits), "judged", LONG)
     errors = [
