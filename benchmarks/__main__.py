@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 import re
 import sys
-from collections.abc import Iterable
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from importlib import import_module
 from pathlib import Path
@@ -23,21 +23,21 @@ ROW = re.compile(r"\| (?:ok|\*\*OVER\*\*) \| (\w+) \|")
 
 def main() -> int:
     wanted = sys.argv[1:]
-    every = [one.name.removeprefix("bench_") for one in iter_modules([str(Path(__file__).parent)])]
-    names = [name for name in every if Path(__file__).with_name(f"bench_{name}.py").exists()]
+    modules = [one.name for one in iter_modules([str(Path(__file__).parent)])]
+    names = [one.removeprefix("bench_") for one in modules if one.startswith("bench_")]
+    measured = _measured()
     holds = True
     for name in names:
         if wanted and name not in wanted:
             continue
         rows = []
         for ratio in import_module(f"benchmarks.bench_{name}").measure():
-            assert isinstance(ratio, Ratio)
             print(ratio.told(), flush=True)
             rows.append(_row(name, ratio))
             holds = holds and ratio.holds
         if rows:
-            others = [line for line in _rows_measured() if (found := ROW.match(line)) and found[1] in names]
-            _write([*(line for line in others if f"| {name} |" not in line), *rows], names)
+            measured[name] = rows
+            _write({one: measured[one] for one in names if one in measured}, names)
     return 0 if holds else 1
 
 
@@ -48,14 +48,18 @@ def _row(bench: str, one: Ratio) -> str:
     return f"| {state} | {bench} | {one.name} | {one.value:.3g} | {one.most:g} | {said} | {day} |"
 
 
-def _rows_measured() -> list[str]:
-    return TABLE.read_text().splitlines() if TABLE.exists() else []
+def _measured() -> dict[str, list[str]]:
+    """The rows of the table as it is, by their bench."""
+    found: dict[str, list[str]] = {}
+    for line in TABLE.read_text().splitlines() if TABLE.exists() else []:
+        if row := ROW.match(line):
+            found.setdefault(row[1], []).append(line)
+    return found
 
 
-def _write(rows: Iterable[str], names: list[str]) -> None:
-    """rows: of all benches that were ever run here, in the order of their names."""
-    by_name = {name: [row for row in rows if f"| {name} |" in row] for name in names}
-    never = [name for name in names if not by_name[name]]
+def _write(rows: Mapping[str, Sequence[str]], names: Sequence[str]) -> None:
+    """rows: of the benches that were ever run here. names: of all of them."""
+    never = [name for name in names if name not in rows]
     TABLE.write_text(
         "\n".join(
             [
@@ -67,7 +71,7 @@ def _write(rows: Iterable[str], names: list[str]) -> None:
                 "",
                 "| | Bench | What | Is | At most | Measured | On |",
                 "|---|---|---|---:|---:|---|---|",
-                *(row for name in names for row in by_name[name]),
+                *(row for some in rows.values() for row in some),
             ]
         )
         + "\n"

@@ -12,7 +12,7 @@ from tests.intake.shapes import VALUES, Shape, days, months, quarters, table, wo
 _SHORT = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 _YEARS = (2021, 2022, 2023)
 _FROM_JULY, _FROM_APRIL = _SHORT[6:] + _SHORT[:6], _SHORT[3:] + _SHORT[:3]
-_LAST = [*VALUES[:8], *VALUES[:8], *VALUES[:8]]
+_COUNTS = [*VALUES[:8], *VALUES[:8], *VALUES[:8]]
 
 
 def _of(year: int) -> list[int]:
@@ -60,7 +60,7 @@ def outer_dates() -> list[Shape]:
 def names_like_dates() -> list[Shape]:
     """A good column of dates, beside names that could be dates."""
     d = days(24)
-    v = _LAST
+    v = _COUNTS
     return [
         table("shops S101 and S102", "day,S101,S102", [f"{one},{x},{x + 9}" for one, x in zip(d, v, strict=True)], {"S101": words(d, v), "S102": words(d, [x + 9 for x in v])}),
         table("sites H101 and H201", "day,H101,H201", [f"{one},{x},{x + 9}" for one, x in zip(d, v, strict=True)], {"H101": words(d, v), "H201": words(d, [x + 9 for x in v])}),

@@ -36,7 +36,7 @@ def rewritten_table(rng: Random) -> RandomTable:
 def _year_once(rng: Random) -> tuple[Lines, Truth]:
     """The year beside the first month, or in every row, or in a row of its own; with or without subtotals."""
     names, routes, where = _months(rng), _routes(rng), rng.choice(["beside", "row", "each"])
-    # a month as a number below a year alone is no date that anybody could tell from a count
+    # bare numbers below a row with nothing but a year could be anything: months there are words
     names = MONTHS["English"] if where == "row" else names
     subtotals = where == "beside" and rng.random() < 0.4
     lines = [["period", *routes]] if where == "row" else [["year", "month", *routes]]
@@ -132,8 +132,11 @@ def _months(rng: Random, *, numbers: bool = True) -> list[str]:
 
 
 def _years(rng: Random, first: int | None = None) -> range:
-    begins = first or rng.randrange(1990, 2019)
-    return range(begins, begins + rng.choice([2, 3, 5]) if first is None else begins + 3)
+    """Three years from a given one on, or some from any."""
+    if first is not None:
+        return range(first, first + 3)
+    begins = rng.randrange(1990, 2019)
+    return range(begins, begins + rng.choice([2, 3, 5]))
 
 
 def _routes(rng: Random) -> list[str]:

@@ -62,6 +62,8 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
     );
     setChosen("own");
   };
+  // methods and seasons are walked alike
+  const walk = { current: current?.key, beside, onCurrent: setChosen, onBeside: setBeside, onTake: take };
   const kinds = catalogue?.entries.find((kind) => kind.kind === "projection");
   return (
     <>
@@ -138,11 +140,7 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
             <Candidates
               rows={ranked.filter((each) => !each.key.startsWith("season"))}
               levels={judged.levels}
-              current={current?.key}
-              beside={beside}
-              onCurrent={setChosen}
-              onBeside={setBeside}
-              onTake={take}
+              {...walk}
             />
             <p className="muted small">
               {current && !current.done
@@ -152,14 +150,7 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
               charts follow; Enter takes one, Space lays it beside.
             </p>
             <h2>Seasons worth trying</h2>
-            <Seasons
-              judged={judged}
-              current={current?.key}
-              beside={beside}
-              onCurrent={setChosen}
-              onBeside={setBeside}
-              onTake={take}
-            />
+            <Seasons judged={judged} {...walk} />
             <p className="muted small">
               Strength is how much a decomposition takes off, which it finds in chance too; the error with it
               says whether it helps. Space lays one season over another.

@@ -38,6 +38,7 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.shapes.base import milliseconds
+from zembra.core.grammar import counted
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.ledger.compare import error_table
@@ -140,7 +141,7 @@ def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
     still = open_questions(brought, result)
     if still:
         raise Refusal(
-            f"{len(still)} question{'s' if len(still) > 1 else ''} about the file {'are' if len(still) > 1 else 'is'} open.",
+            f"{counted(len(still), 'question')} about the file {'are' if len(still) > 1 else 'is'} open.",
             place=still[0].title,
             todo="Answer it on the Intake screen, or wave it through.",
         )

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import polars as pl
 
 from zembra.core.errors import Refusal
+from zembra.core.grammar import counted
 from zembra.core.intake.bounds import check_columns
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import Row, filled, names_year, part_of_year, years_over_months
@@ -50,9 +51,7 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
         ]  # fmt: skip
         kept_columns = [n for n in kept_columns if n not in empty]
         if empty:
-            left_out.append(
-                NotTaken(f"{len(empty)} empty column{'s' if len(empty) > 1 else ''} without a name", "empty_columns")
-            )
+            left_out.append(NotTaken(f"{counted(len(empty), 'empty column')} without a name", "empty_columns"))
     columns = column_names([names[n] for n in kept_columns])
     cells: list[list[str | None]] = []
     numbers: list[int] = []

@@ -12,7 +12,7 @@ import polars as pl
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import Headings, LeftOut
-from zembra.core.intake.months import month_numbers
+from zembra.core.intake.months import names_month
 from zembra.core.intake.numbers import detect_decimal, read_numbers
 from zembra.core.intake.totals import is_total
 
@@ -101,8 +101,7 @@ def years_over_months(above: Row, names: Row) -> bool:
 
 def part_of_year(text: str) -> bool:
     """Whether a text names a month or a quarter."""
-    plain = text.strip(" .")
-    return bool(_QUARTER.fullmatch(plain)) or (plain.isalpha() and bool(month_numbers([plain])))
+    return bool(_QUARTER.fullmatch(text.strip(" ."))) or names_month(text)
 
 
 def names_year(text: str) -> bool:

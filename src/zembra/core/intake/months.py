@@ -32,6 +32,11 @@ def month_numbers(words: Iterable[str]) -> Mapping[str, int]:
     return found
 
 
+def names_month(text: str) -> bool:
+    plain = text.strip(" .")
+    return plain.isalpha() and bool(month_numbers([plain]))
+
+
 def _plain(word: str) -> str:
     return word.lower().strip(" .")
 

@@ -9,13 +9,14 @@ import polars as pl
 
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.layout import Row, filled
-from zembra.core.intake.months import month_numbers
+from zembra.core.intake.months import names_month
 from zembra.core.intake.numbers import DecimalMark, detect_decimal, read_numbers
 from zembra.core.intake.totals import is_total
 from zembra.core.lines import Received
 
 FEWEST_ROWS = 2  # of the table above, with numbers
 MOST_PARTS = 8
+LONGEST_MONTH = 12  # letters: a longer cell is not looked up in every language
 LOOKED_BELOW = 3  # rows under names, of which one must hold a number: units may stand between
 
 
@@ -103,9 +104,8 @@ def _has_number(row: Row) -> bool:
 
 def _dated(text: str) -> bool:
     """Whether a text is a date, or the name of a month."""
-    plain = text.strip(" .")
-    months = plain.isalpha() and len(plain) <= 12 and bool(month_numbers([plain]))
-    return months or any(not form.bare and form.value != "year-month" for form in forms_like(text.strip()))
+    month = len(text.strip(" .")) <= LONGEST_MONTH and names_month(text)
+    return month or any(not form.bare and form.value != "year-month" for form in forms_like(text.strip()))
 
 
 def _are_names(row: Row) -> bool:

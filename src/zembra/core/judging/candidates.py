@@ -10,6 +10,7 @@ import numpy as np
 
 from zembra.core.arithmetic.correlation import autocorrelation
 from zembra.core.arrays import Floats
+from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.methods import Named
 from zembra.core.ledger.clauses.projected import NoSeason, SeasonOf, season_lengths
 from zembra.core.ledger.entries.projections.projection import Projection
@@ -48,7 +49,7 @@ class SeasonTried:
 
 def own_words(entry: Projection) -> Candidate:
     """The entry as it is."""
-    return Candidate(OWN, f"{_upper(entry.method.label)} (as it is)", entry)
+    return Candidate(OWN, f"{upper_first(entry.method.label)} (as it is)", entry)
 
 
 def candidates(entry: Projection, *, of_sum: bool = False) -> list[Candidate]:
@@ -112,11 +113,7 @@ def found_lengths(values: Floats, most: int = 3) -> list[int]:
 def _by(entry: Projection, one: Named) -> Candidate:
     return Candidate(
         f"method {one.value}",
-        _upper(one.label),
+        upper_first(one.label),
         entry.model_copy(update={"method": one.method}),
         {"method": one.method.model_dump(mode="json")},
     )
-
-
-def _upper(text: str) -> str:
-    return text[:1].upper() + text[1:]

@@ -10,7 +10,7 @@ import numpy as np
 
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arrays import Ints
-from zembra.core.grammar import listed, number
+from zembra.core.grammar import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected, normal_point
@@ -182,7 +182,7 @@ def how_it_did(done: Sequence[Seen], study: Study) -> Table:
         for level, many in found.inside:
             low, high = chance_range(level, found.starts, found.points)
             inside.append(f"{many} of {found.points}, {low} to {high}")
-        points = f"{found.starts} starting point{'s' if found.starts > 1 else ''}"
+        points = counted(found.starts, "starting point")
         held = f"{one.folds[0].actual.size} {study.grain.plural} from {points}"
         scores = (found.mae, found.wape, found.mase, found.bias)
         factors = one.factors or (None,) * len(levels)
