@@ -47,16 +47,22 @@ _CONTEXT.set_forkserver_preload(
 class Server:
     """`zembra serve` (or demo) in a process and on a port of its own.
 
-    by_name: started as a user does, by the command's name, and not forked from a process that is ready.
+    by_name: started as a user does, by the command's name, and not forked from a process that is ready. entry_seconds:
+    how long a heavy entry may take.
     """
 
-    def __init__(self, home: Path, command: str = "serve", *, by_name: bool = False, upload_mb: int = 2) -> None:
+    def __init__(
+        self, home: Path, command: str = "serve", *, by_name: bool = False, upload_mb: int = 2, entry_seconds: int = 900
+    ) -> None:
         self.home = home
         self.command = command
         self.address = ""
         self._by_name = by_name
         self.pid = 0
-        self._environment = {"ZEMBRA_MAX_UPLOAD_MB": str(upload_mb)}
+        self._environment = {
+            "ZEMBRA_MAX_UPLOAD_MB": str(upload_mb),
+            "ZEMBRA_ENTRY_SECONDS": str(entry_seconds),
+        }
         self._wait: Callable[[], object] = lambda: None
         # kept open while it runs, whoever listens: a closed pipe would end it before it is killed
         self._told: object = None

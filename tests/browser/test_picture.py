@@ -202,6 +202,30 @@ def shown_fill(browser: Browser) -> str:
     return browser.find(".sheet rect[data-part=page]").get_attribute("fill") or ""
 
 
+def test_points_alone_are_drawn_and_a_scale_says_what_it_cuts(
+    browser: Browser, server: Server, tmp_path: Path
+) -> None:
+    study = begun(browser, server, tmp_path)
+    browser.choose("passengers", "drawn", "points only")
+    circles = '.sheet [data-line="passengers"] circle'
+    browser.wait(lambda: len(browser.all(circles)) == SIZE, "a point for every day")
+    assert not browser.all('.sheet [data-line="passengers"] path')
+    browser.choose("left", "low", "the value")
+    browser.type_word("left", "low.value", "1000")
+    bench: Any = browser.answer(f"{server.address}/api/studies/{study}")
+    (average,) = (one for one in bench["figure"]["shapes"] if one["shape"] == "curve")
+    cut = sum(v < 1000 for v in [*VALUES, *(v for v in average["v"] if v is not None)])
+    assert cut > (VALUES < 1000).sum() > 0
+    browser.wait(lambda: text_of(browser, f"{cut} values lie below"), "at the end of the scale")
+    assert f"{cut} values lie below the left scale." in browser.find("main").text
+    settled(browser)
+    address = f"{server.address}/api/studies/{study}/handover"
+    file = fromstring(fetched(browser, f"{address}/picture.svg"))
+    assert f"{cut} values lie below" in [one.text for one in file.iter(f"{SVG}text")]
+    account = PdfReader(io.BytesIO(fetched(browser, f"{address}/account.pdf")))
+    assert f"{cut} values lie below the left scale." in " ".join(page.extract_text() for page in account.pages)
+
+
 def test_browser_and_server_draw_the_same_of_everything(browser: Browser, demo: Server) -> None:
     """Every demo study, and sixty generated ones of all shapes, arrangements and scales: one text."""
     browser.open(demo.address)

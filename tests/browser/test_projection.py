@@ -113,6 +113,40 @@ def test_a_projection_is_judged_taken_and_handed_over(browser: Browser, server: 
     np.testing.assert_allclose([float(row["value"]) for row in rows if row["level"] == "95"], np.tile(part[-7:], 2))
 
 
+def test_a_projection_that_was_stopped_or_took_too_long_says_so(browser: Browser, tmp_path: Path) -> None:
+    path = tmp_path / "many.csv"
+    names = [f"Landing {n}" for n in range(12)]
+    table = np.random.default_rng(8).normal(500, 40, (400, len(names))).round(1)
+    rows = [",".join([f"{FIRST + timedelta(n)}", *(str(v) for v in row)]) for n, row in enumerate(table)]
+    path.write_text("\n".join([",".join(["day", *names]), *rows]))
+    server = Server(tmp_path / "home", entry_seconds=4)
+    server.start()
+    try:
+        browser.hand_in(server.address, path)
+        browser.click("button", "Begin the study")
+        browser.find(".chart canvas")
+        browser.click("[aria-label='Add to Projection']")
+        browser.click(".kind", "Projection")
+        browser.click(".entry-work button", "stop")
+        note = "[data-entry=projection] .entry-work"
+        browser.wait(lambda: browser.find(note).text == "Stopped. Begin again", "stopped", LONG)
+        assert "projecting" not in browser.find("[data-entry=projection]").text
+        # what was stopped stays so when the page is opened anew
+        browser.driver.refresh()
+        browser.wait(lambda: browser.find(note).text == "Stopped. Begin again", "still stopped", LONG)
+        browser.click(".entry-work button", "Begin again")
+        browser.wait(lambda: "projecting" in browser.find(note).text, "begun again")
+        told = "Projection is not done within 4 seconds."
+        browser.wait(lambda: told in browser.find("[data-entry=projection]").text, "it says what went wrong", LONG)
+        assert "projecting" not in browser.find("[data-entry=projection]").text
+        browser.find(".entry-work button")
+        # an edit that asks for less is begun by itself
+        browser.choose("projection", "method", "the last value")
+        browser.wait(lambda: "days used" in browser.find("[data-entry=projection]").text, "projected", LONG)
+    finally:
+        server.kill()
+
+
 def test_every_series_at_a_glance_and_their_sum(browser: Browser, server: Server, tmp_path: Path) -> None:
     path = tmp_path / "routes.csv"
     few = VALUES[:84]

@@ -25,6 +25,8 @@ interface Props {
   onMove: (by: -1 | 1) => void;
   onCopy: () => void;
   onRemove: () => void;
+  /** Its work elsewhere was stopped or begun again. */
+  onAsked: () => Promise<void>;
 }
 
 /** One ledger entry: its sentence, what it touched, and what can be done with it. */
@@ -53,7 +55,8 @@ export function EntryCard(props: Props) {
       tabIndex={0}
       aria-label={`${entry.title}${entry.on ? "" : ", switched off"}`}
       data-entry={entry.kind}
-      onFocus={props.onSelect}
+      // by keys only: a card that opens between the press and the release of a button takes the button from under it
+      onFocus={(event) => event.target.matches(":focus-visible") && props.onSelect()}
       onClick={props.onSelect}
       onKeyDown={onKeyDown}
     >
@@ -69,7 +72,7 @@ export function EntryCard(props: Props) {
         onCommit={props.onCommit}
         end={<span className="touched">{touchedText(entry)}</span>}
       />
-      {entry.work && <WorkNote work={entry.work} group={entry.group} />}
+      {entry.work && <WorkNote work={entry.work} group={entry.group} onAsked={props.onAsked} />}
       {entry.problem && (
         <p className="entry-problem">
           {entry.problem.what} {entry.problem.todo}

@@ -135,6 +135,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 selected={entry.id === selected}
                 fresh={entry.id === fresh}
                 onSelect={() => onSelect(entry.id)}
+                onAsked={handle.lookAgain}
                 onOffer={(offer) => onOffer(offer, entry.id)}
                 orderMatters={order.data?.matters.includes(entry.id) ?? false}
                 onPreview={(params) =>

@@ -1,20 +1,16 @@
 import { api, told, type Schemas } from "../api/client";
-import { useState } from "react";
 
 type Work = Schemas["WorkView"];
 
 /** What a heavy entry is doing elsewhere, with a way to stop it and to begin again. */
-export function WorkNote({ work, group }: { work: Work; group: string }) {
-  // what was asked of just this work, until the bench tells how it stands
-  const [asked, setAsked] = useState<{ of: Work; stage: Work["stage"] }>();
-  const stage = asked?.of === work ? asked.stage : work.stage;
+export function WorkNote(props: { work: Work; group: string; onAsked: () => Promise<void> }) {
+  const { work, group, onAsked } = props;
+  const { stage } = work;
   const verb = group === "projections" ? "projecting" : "working";
   const ask = (what: "stop" | "again") => async () => {
     const path = { params: { path: { key: work.key } } };
-    const now = await told<Work>(
-      what === "stop" ? api.DELETE("/api/work/{key}", path) : api.POST("/api/work/{key}", path),
-    );
-    setAsked({ of: work, stage: now.stage });
+    await told<Work>(what === "stop" ? api.DELETE("/api/work/{key}", path) : api.POST("/api/work/{key}", path));
+    await onAsked();
   };
   const over = stage === "stopped" || stage === "failed";
   return (

@@ -29,6 +29,8 @@ export interface BenchHandle {
   unsaved: readonly Unsaved[];
   saving: boolean;
   preview: (edit: BenchEdit | undefined, nudged?: string) => void;
+  /** Ask once more for what is shown: work elsewhere was stopped or begun again. */
+  lookAgain: () => Promise<void>;
   /** The stretch of time that is shown: long lines are thinned to it. */
   showing: (window: [number, number] | undefined) => void;
   /** Keep an edit, after those that were made before it. */
@@ -142,6 +144,12 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
   const { mutateAsync } = queue;
   const enter = useCallback((step: Step) => mutateAsync(step).then(noop, noop), [mutateAsync]);
 
+  const lookAgain = useCallback(async () => {
+    const last = previewing();
+    if (last) preview(last.edit, last.nudged);
+    else await client.refetchQueries({ queryKey: ["bench", studyId] });
+  }, [preview, previewing, client, studyId]);
+
   // what is worked on elsewhere is asked for until it is there; then the run is told again, until no work is left
   const shown = previewed ?? kept;
   const works = (shown?.entries ?? []).flatMap(({ work }) =>
@@ -159,14 +167,12 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
         if (over) return;
         const states = await Promise.all(working.split(" ").filter(Boolean).map(workState));
         if (over || (working && states.every((stage) => stage && UNDER_WAY.includes(stage)))) continue;
-        const last = previewing();
-        if (last) preview(last.edit, last.nudged);
-        else await client.refetchQueries({ queryKey: ["bench", studyId] });
+        await lookAgain();
       }
     };
     void follow();
     return () => void (over = true);
-  }, [working, notBegun, preview, previewing, client, studyId]);
+  }, [working, notBegun, previewing, lookAgain]);
 
   const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
@@ -178,6 +184,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     unsaved,
     saving: queue.isPending,
     preview,
+    lookAgain,
     commit: useCallback((change, what) => enter({ change, what }), [enter]),
     undo: () => enter({ way: "undo" }),
     redo: () => enter({ way: "redo" }),

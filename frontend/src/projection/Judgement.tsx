@@ -105,6 +105,7 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
           onMove={() => undefined}
           onCopy={() => undefined}
           onRemove={() => undefined}
+          onAsked={handle.lookAgain}
         />
         {sentence && (
           <div className="judging-words" data-entry="judging">
