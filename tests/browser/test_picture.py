@@ -202,9 +202,7 @@ def shown_fill(browser: Browser) -> str:
     return browser.find(".sheet rect[data-part=page]").get_attribute("fill") or ""
 
 
-def test_points_alone_are_drawn_and_a_scale_says_what_it_cuts(
-    browser: Browser, server: Server, tmp_path: Path
-) -> None:
+def test_points_alone_are_drawn_and_a_scale_says_what_it_cuts(browser: Browser, server: Server, tmp_path: Path) -> None:
     study = begun(browser, server, tmp_path)
     browser.choose("passengers", "drawn", "points only")
     circles = '.sheet [data-line="passengers"] circle'
