@@ -19,7 +19,11 @@ def found_at(own: Ints, periods: Ints) -> tuple[Ints, Bools]:
     """(the place in `own` that each of `periods` has, whether it is there at all). own: increasing."""
     if not own.size:
         return np.zeros(periods.size, dtype=np.int64), np.zeros(periods.size, dtype=bool)
-    place: Ints = np.minimum(np.searchsorted(own, periods), own.size - 1)
+    if own[-1] - own[0] == own.size - 1:
+        # without a hole a place is a distance
+        place: Ints = np.clip(periods - own[0], 0, own.size - 1)
+    else:
+        place = np.minimum(np.searchsorted(own, periods), own.size - 1)
     return place, own[place] == periods
 
 

@@ -15,8 +15,9 @@ import types
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
-from enum import StrEnum
+from enum import Enum, StrEnum
 from functools import lru_cache
+from itertools import chain
 from typing import Annotated, Any, ClassVar, Literal, Self, Union, get_args, get_origin
 
 import annotated_types
@@ -229,10 +230,39 @@ def counted(count: int, one: str, many: str = "") -> str:
 def _parts(sentence: Sentence, nouns: Nouns, within: str | None, all_quiet: bool) -> Iterator[Part]:
     """within: the field that holds the sentence, where it is a clause."""
     # every second stretch stood in brackets
-    for n, stretch in enumerate(_STRETCH.split(sentence.template())):
-        named = [token.group(2) for token in _TOKEN.finditer(stretch) if not token.group(1)]
-        usual = n % 2 == 1 and all(_usual(sentence, name) for name in named)
+    for n, stretch in enumerate(_stretches(sentence.template())):
+        usual = n % 2 == 1 and all(_usual(sentence, one.name) for one in stretch if one.what is _What.WORD)
         yield from _pieces(sentence, nouns, stretch, within, all_quiet or usual)
+
+
+class _What(Enum):
+    TEXT = 1
+    NOUN = 2
+    WORD = 3
+
+
+@dataclass(frozen=True, slots=True)
+class _Token:
+    """A piece of a template. name: of a noun or a word; the text itself."""
+
+    what: _What
+    name: str
+
+
+@lru_cache(maxsize=2048)
+def _stretches(template: str) -> tuple[tuple[_Token, ...], ...]:
+    return tuple(tuple(_tokens(stretch)) for stretch in _STRETCH.split(template))
+
+
+def _tokens(stretch: str) -> Iterator[_Token]:
+    at = 0
+    for found in _TOKEN.finditer(stretch):
+        if found.start() > at:
+            yield _Token(_What.TEXT, stretch[at : found.start()])
+        yield _Token(_What.NOUN if found.group(1) else _What.WORD, found.group(2))
+        at = found.end()
+    if at < len(stretch):
+        yield _Token(_What.TEXT, stretch[at:])
 
 
 def _usual(sentence: Sentence, name: str) -> bool:
@@ -241,16 +271,16 @@ def _usual(sentence: Sentence, name: str) -> bool:
     return bool(getattr(sentence, name) == type(sentence).model_fields[name].default)
 
 
-def _pieces(sentence: Sentence, nouns: Nouns, template: str, within: str | None, quiet: bool) -> Iterator[Part]:
+def _pieces(
+    sentence: Sentence, nouns: Nouns, stretch: Sequence[_Token], within: str | None, quiet: bool
+) -> Iterator[Part]:
     known = slots(type(sentence))
-    at = 0
-    for token in _TOKEN.finditer(template):
-        if token.start() > at:
-            yield Part(template[at : token.start()], quiet=quiet)
-        at = token.end()
-        name = token.group(2)
+    for token in stretch:
+        name = token.name
         path = f"{within}.{name}" if within else name
-        if token.group(1):
+        if token.what is _What.TEXT:
+            yield Part(name, quiet=quiet)
+        elif token.what is _What.NOUN:
             yield Part(nouns[name], quiet=quiet, name=name == "line")
         elif isinstance(sentence, Clause) and name == "self":
             yield Part(sentence.label, slot=within, quiet=quiet)
@@ -260,16 +290,17 @@ def _pieces(sentence: Sentence, nouns: Nouns, template: str, within: str | None,
             yield Part(nouns[f"reading {getattr(sentence, name)}"], slot=path, quiet=quiet)
         else:
             yield Part(speak(known[name], getattr(sentence, name)), slot=path, quiet=quiet)
-    if at < len(template):
-        yield Part(template[at:], quiet=quiet)
 
 
 def nouns_in(sentence: Sentence) -> set[str]:
     """The names of the nouns that a sentence speaks, its clauses included."""
-    told = {token.group(2) for token in _TOKEN.finditer(sentence.template()) if token.group(1)}
-    for token in _TOKEN.finditer(sentence.template()):
-        held = getattr(sentence, token.group(2), None)
-        told |= nouns_in(held) if isinstance(held, Clause) else set()
+    told: set[str] = set()
+    for token in chain.from_iterable(_stretches(sentence.template())):
+        held = getattr(sentence, token.name, None) if token.what is _What.WORD else None
+        if token.what is _What.NOUN:
+            told.add(token.name)
+        elif isinstance(held, Clause):
+            told |= nouns_in(held)
     return told
 
 

@@ -7,8 +7,11 @@ stands on, what it rests on, and a name.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from enum import StrEnum
+from functools import cache
+from types import UnionType
+from typing import Any, get_args, get_origin, get_type_hints
 
 import numpy as np
 
@@ -27,6 +30,18 @@ class Rests(StrEnum):
     PROJECTED = "projected"
 
 
+@cache
+def _fields_of_arrays(kind: type) -> tuple[str, ...]:
+    """Asked for at every shape of every run, while a kind has the same ones for ever."""
+    hints = get_type_hints(kind)
+    return tuple(one.name for one in fields(kind) if np.ndarray in {get_origin(part) for part in _parts(hints[one.name])})
+
+
+def _parts(hint: Any) -> tuple[Any, ...]:
+    """What a field may be: itself, or each side of an alternative."""
+    return get_args(hint) if get_origin(hint) is UnionType else (hint,)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shape:
     id: str
@@ -38,9 +53,10 @@ class Shape:
 
     def arrays(self) -> Iterator[np.ndarray]:
         """What it holds that weighs."""
-        for name in self.__dataclass_fields__:
+        kind: Any = type(self)  # a class is hashable, whatever mypy makes of its own hash
+        for name in _fields_of_arrays(kind):
             value = getattr(self, name)
-            if isinstance(value, np.ndarray):
+            if value is not None:
                 yield value
 
 

@@ -8,13 +8,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from math import comb
 
 import numpy as np
 
 from zembra.core.arrays import Floats
 
-REFINED = 3
+REFINED = 3  # times at most
+EPS = float(np.finfo(np.float64).eps)
+CANCELS = 100  # longer numbers are some 2,000 times as fine as doubles
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,45 +43,69 @@ class Fit:
         return np.asarray(self.spread * np.sqrt(((rows @ self.root) ** 2).sum(axis=1)))
 
 
+@dataclass(frozen=True, slots=True)
+class _Triangles:
+    """A design made ready. columns: in longer numbers, each of length one; scale: what they were divided by. q: orthogonal;
+    inverse: of the triangle."""
+
+    columns: np.ndarray
+    scale: Floats
+    q: Floats
+    inverse: Floats
+
+    @property
+    def root(self) -> Floats:
+        return np.asarray(self.inverse / self.scale[:, None])
+
+
 def least_squares(design: np.ndarray, y: Floats, *, intercept: bool = True) -> Fit | None:
     """The fit; None where the columns do not tell coefficients apart. design: n × k without NaN, of doubles or longer
     numbers. intercept: whether the columns hold a constant, so that R² is round the mean."""
-    found = _solved(design, y, intercept)
-    return found[0] if found else None
+    made = _triangles(design)
+    return _fitted(made, y, intercept)[0] if made else None
 
 
-def _solved(design: np.ndarray, y: Floats, intercept: bool) -> tuple[Fit, np.ndarray] | None:
-    """(the fit, its coefficients as longer numbers)."""
+def _triangles(design: np.ndarray) -> _Triangles | None:
     n, k = design.shape
     if n < k:
         return None
     scale = np.sqrt((design.astype(np.float64) ** 2).sum(axis=0))
     if (scale == 0).any():
         return None
-    long_design = design.astype(np.longdouble) / scale
-    q, r = np.linalg.qr(long_design.astype(np.float64))
+    columns = design.astype(np.longdouble) / scale
+    q, r = np.linalg.qr(columns.astype(np.float64))
     diagonal = np.abs(np.diag(r))
-    if diagonal.min() <= diagonal.max() * np.finfo(np.float64).eps * n:
+    if diagonal.min() <= diagonal.max() * EPS * n:
         return None
-    inverse = np.linalg.inv(r)
+    return _Triangles(columns, scale, q, np.linalg.inv(r))
+
+
+def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[Fit, np.ndarray]:
+    """(the fit, its coefficients as longer numbers)."""
+    q, inverse, columns = made.q, made.inverse, made.columns
+    n, k = columns.shape
     long_y = y.astype(np.longdouble)
     scaled = (inverse @ (q.T @ y)).astype(np.longdouble)
-    rest = long_y - long_design @ scaled
+    rest = long_y - columns @ scaled
     for _ in range(REFINED):
-        f = (long_y - rest - long_design @ scaled).astype(np.float64)
-        g = -(long_design.T @ rest).astype(np.float64)
+        f = (long_y - rest - columns @ scaled).astype(np.float64)
+        g = -(columns.T @ rest).astype(np.float64)
         along, across = q.T @ f, inverse.T @ g
-        scaled = scaled + inverse @ (along - across)
+        step = inverse @ (along - across)
+        scaled = scaled + step
         rest = rest + (f - q @ along + q @ across)
+        # what is left to refine is smaller than the step by the size of an error of rounding
+        if (np.abs(step) <= EPS * np.abs(scaled)).all():
+            break
     squares = float(rest @ rest)
     spread = float(np.sqrt(squares / (n - k))) if n > k else 0.0
     away = y - y.mean() if intercept else y
     whole = float(away @ away)
-    rounding = (4 * np.finfo(np.float64).eps * float(np.abs(y).max(initial=0.0))) ** 2 * n
+    rounding = (4 * EPS * float(np.abs(y).max(initial=0.0))) ** 2 * n
     r2 = 1 - squares / whole if whole > rounding else None
-    root = inverse / scale[:, None]
+    root = made.root
     errors = spread * np.sqrt((root * root).sum(axis=1))
-    long = scaled / scale
+    long = scaled / made.scale
     return Fit(long.astype(np.float64), errors, spread, r2, n, root), long
 
 
@@ -102,29 +129,59 @@ class PolynomialFit:
 
 def powers(x: np.ndarray, degree: int) -> np.ndarray:
     """Columns 1, x, x² … of the numbers' own length."""
-    return np.stack([x**power for power in range(degree + 1)], axis=1)
+    return np.vander(x, degree + 1, increasing=True)
 
 
 def polynomial(x: Floats, y: Floats, degree: int) -> PolynomialFit | None:
     """Fitted on x centred and scaled to [−1, 1], so that the powers can be told apart; then written out in x."""
+    ready = _ready(np.ascontiguousarray(x).tobytes(), degree)
+    if ready is None:
+        return None
+    fit, long = _fitted(ready.triangles, y, intercept=True)
+    errors = fit.spread * np.sqrt(((ready.turn.astype(np.float64) @ fit.root) ** 2).sum(axis=1))
+    return PolynomialFit(fit, ready.centre, ready.width, ready.written_out(long), errors)
+
+
+@dataclass(frozen=True, slots=True)
+class _Ready:
+    """What a polynomial needs of x alone. turn: row j, column i is the share of x^j in ((x − centre) / width)^i; exact: the
+    same as fractions."""
+
+    triangles: _Triangles
+    centre: float
+    width: float
+    exact: list[list[Fraction]]
+    turn: np.ndarray
+
+    def written_out(self, long: np.ndarray) -> Floats:
+        """Coefficients of the powers of x, from longer ones of the powers of what x was turned into."""
+        terms = self.turn * long
+        sums = terms.sum(axis=1)
+        # where large terms cancel, the longer numbers are too short
+        if (np.abs(terms).max(axis=1) <= CANCELS * np.abs(sums)).all():
+            return np.asarray(sums, dtype=np.float64)
+        whole = [Fraction(float(c)) + Fraction(float(c - np.longdouble(float(c)))) for c in long]
+        return np.array([float(sum(t * c for t, c in zip(row, whole, strict=True))) for row in self.exact])
+
+
+# most series of a table have their numbers at the same periods
+@lru_cache(maxsize=64)
+def _ready(points: bytes, degree: int) -> _Ready | None:
+    x = np.frombuffer(points, dtype=np.float64)
     low, high = float(x.min()), float(x.max())
     centre, width = (low + high) / 2, (high - low) / 2 or 1.0
-    solved = _solved(powers((x.astype(np.longdouble) - centre) / width, degree), y, intercept=True)
-    if solved is None:
+    triangles = _triangles(powers((x.astype(np.longdouble) - centre) / width, degree))
+    if triangles is None:
         return None
-    fit, long = solved
-    turn = _written_out(degree, centre, width)
-    whole = [Fraction(float(c)) + Fraction(float(c - np.longdouble(float(c)))) for c in long]
-    coefficients = np.array([float(sum(t * c for t, c in zip(row, whole, strict=True))) for row in turn])
-    exact = np.array([[float(t) for t in row] for row in turn])
-    errors = fit.spread * np.sqrt(((exact @ fit.root) ** 2).sum(axis=1))
-    return PolynomialFit(fit, centre, width, coefficients, errors)
-
-
-def _written_out(degree: int, centre: float, width: float) -> list[list[Fraction]]:
-    """Row j, column i: the share of x^j in ((x − centre) / width)^i, exactly."""
     c, w = Fraction(centre), Fraction(width)
-    return [
+    exact = [
         [Fraction(comb(i, j)) * (-c) ** (i - j) / w**i if i >= j else Fraction(0) for i in range(degree + 1)]
         for j in range(degree + 1)
     ]
+    turn = np.array([[_long(one) for one in row] for row in exact])
+    return _Ready(triangles, centre, width, exact, turn)
+
+
+def _long(value: Fraction) -> np.longdouble:
+    short = float(value)
+    return np.longdouble(short) + np.longdouble(float(value - Fraction(short)))

@@ -60,16 +60,19 @@ def away_from_neighbours(
         before, after = np.where(np.isnan(before), after, before), np.where(np.isnan(after), before, after)
     far_before = np.abs(before) * far / 100 if percent else np.full(values.size, far)
     far_after = np.abs(after) * far / 100 if percent else np.full(values.size, far)
-    over = (values > before + far_before) & (values > after + far_after)
-    under = (values < before - far_before) & (values < after - far_after)
     if up and down:
         out = (np.abs(values - before) > far_before) & (np.abs(values - after) > far_after)
+    elif up:
+        out = (values > before + far_before) & (values > after + far_after)
     else:
-        out = (over & up) | (under & down)
-    by_before = before + np.sign(values - before) * far_before
-    by_after = after + np.sign(values - after) * far_after
-    closer = np.abs(values - by_before) <= np.abs(values - by_after)
-    return Judged(out, (before + after) / 2, np.where(out, np.where(closer, by_before, by_after), values))
+        out = (values < before - far_before) & (values < after - far_after) & down
+    at = np.flatnonzero(out)
+    by_before = before[at] + np.sign(values[at] - before[at]) * far_before[at]
+    by_after = after[at] + np.sign(values[at] - after[at]) * far_after[at]
+    closer = np.abs(values[at] - by_before) <= np.abs(values[at] - by_after)
+    nearest = values.copy()
+    nearest[at] = np.where(closer, by_before, by_after)
+    return Judged(out, (before + after) / 2, nearest)
 
 
 def away_from_trend(values: Floats, x: Floats, far: float, *, percent: bool, up: bool, down: bool) -> Judged:

@@ -28,21 +28,19 @@ def moving_average(
     if len(stretches) > 1:
         parts = [moving_average(values[a:b], window, before, need) for a, b in stretches]
         return np.concatenate([mean for mean, _ in parts]), np.concatenate([used for _, used in parts])
-    has = ~np.isnan(values)
-    used = _window_counts(has, window, before)
-    mean = _window_sums(np.where(has, values, 0.0), window, before)
-    mean /= np.maximum(used, 1)
-    mean[used < max(1, need)] = np.nan
-    return mean, used
+    total, used = _sums_and_counts(values, window, before)
+    total /= np.maximum(used, 1)
+    total[used < max(1, need)] = np.nan
+    return total, used
 
 
 def moving_sum(values: Floats, window: int, before: int, need: int, cuts: Sequence[int] = ()) -> Floats:
     """The sum over each point's window; NaN where fewer than `need` of it are numbers."""
     found = np.empty(values.size)
     for a, b in stretches_between(cuts, values.size):
-        has = ~np.isnan(values[a:b])
-        found[a:b] = _window_sums(np.where(has, values[a:b], 0.0), window, before)
-        found[a:b][_window_counts(has, window, before) < max(1, need)] = np.nan
+        total, used = _sums_and_counts(values[a:b], window, before)
+        total[used < max(1, need)] = np.nan
+        found[a:b] = total
     return found
 
 
@@ -208,27 +206,30 @@ def stretches_between(cuts: Sequence[int], size: int) -> list[tuple[int, int]]:
     return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))
 
 
-def _window_sums(values: Floats, window: int, before: int) -> Floats:
-    """The sum over each point's window, cut at the ends.
+def _sums_and_counts(values: Floats, window: int, before: int) -> tuple[Floats, Ints]:
+    """(the sum of the numbers in each point's window, how many they are), windows cut at the ends.
 
     The end of one block of `window` elements and the beginning of the next: nothing is ever taken away
     from a running total, so that a huge value spoils no window it is not in.
     """
-    blocks = _padded(values, window, before, 0.0).reshape(-1, window)
-    ends = np.cumsum(blocks, axis=1).reshape(-1)
-    begins = np.cumsum(blocks[:, ::-1], axis=1)[:, ::-1].reshape(-1)
-    last = ends[window - 1 : window - 1 + values.size].copy()
-    last[::window] = 0.0  # the window is one block
-    return np.asarray(begins[: values.size] + last)
-
-
-def _window_counts(mask: Bools, window: int, before: int) -> Ints:
-    """How many points of `mask` each point's window holds, cut at the ends."""
-    size = mask.size
-    total = np.zeros(size + window, dtype=np.int64)
-    np.cumsum(mask, out=total[before + 1 : before + 1 + size])
-    total[before + 1 + size :] = total[before + size]
-    return np.asarray(total[window:] - total[:size])
+    total, used = np.empty(values.size), np.empty(values.size, dtype=np.int64)
+    padded = _padded(values, window, before, np.nan)
+    step = max(1, AT_ONCE // window) * window
+    for start in range(0, values.size, step):
+        stop = min(start + step, values.size)
+        part = padded[start : start + step + window]
+        has = ~np.isnan(part)
+        blocks = np.where(has, part, 0.0).reshape(-1, window)
+        ends = np.cumsum(blocks, axis=1).reshape(-1)
+        begins = np.empty(blocks.shape)
+        np.cumsum(blocks[:, ::-1], axis=1, out=begins[:, ::-1])
+        last = ends[window - 1 : window - 1 + stop - start]
+        last[::window] = 0.0  # the window is one block
+        np.add(begins.reshape(-1)[: stop - start], last, out=total[start:stop])
+        counts = np.cumsum(has, dtype=np.int32)
+        used[start] = counts[window - 1]
+        np.subtract(counts[window : window - 1 + stop - start], counts[: stop - start - 1], out=used[start + 1 : stop])
+    return total, used
 
 
 def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:

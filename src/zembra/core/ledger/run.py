@@ -122,8 +122,9 @@ def run(
         if type(entry).once:
             before = base = going.state  # the calendar gives the source its nouns too
         reports.append(_report(item, entry, before, going.readings, outcome, waiting=waiting))
-    said = [replace(r, parts=tuple(parts(r.entry, base.nouns))) if type(r.entry).once else r for r in reports]
-    return Result(going.state, base, tuple(said), going.readings, tuple(going.pending))
+    nouns = tuple(base.nouns.words.items())
+    said = tuple(replace(one, parts=_said(one.entry, nouns)) if type(one.entry).once else one for one in reports)
+    return Result(going.state, base, said, going.readings, tuple(going.pending))
 
 
 @dataclass
@@ -251,6 +252,11 @@ def _said(entry: Entry, nouns: tuple[tuple[str, str], ...]) -> tuple[Part, ...]:
     return tuple(parts(entry, Nouns(dict(nouns))))
 
 
+@lru_cache(maxsize=4096)
+def _counts_periods(entry: Entry) -> bool:
+    return bool(nouns_in(entry) & {"period", "periods", "a_period"})
+
+
 def _report(
     item: Record,
     entry: Entry,
@@ -263,7 +269,7 @@ def _report(
 ) -> Report:
     named = {f"reading {one}": name for one, name in readings.items()}
     said = _said(entry, tuple({**state.nouns.words, **named, **outcome.nouns}.items()))
-    counts = not type(entry).once and bool(nouns_in(entry) & {"period", "periods", "a_period"})
+    counts = not type(entry).once and _counts_periods(entry)
     counts_in = state.grain.plural if counts else None
     if item.on and item.counted_in and counts_in and item.counted_in != counts_in:
         told = f"Its numbers were set for {item.counted_in}; they now count {counts_in}."
