@@ -34,7 +34,9 @@ class Rests(StrEnum):
 def _fields_of_arrays(kind: type) -> tuple[str, ...]:
     """Asked for at every shape of every run, while a kind has the same ones for ever."""
     hints = get_type_hints(kind)
-    return tuple(one.name for one in fields(kind) if np.ndarray in {get_origin(part) for part in _parts(hints[one.name])})
+    return tuple(
+        one.name for one in fields(kind) if np.ndarray in {get_origin(part) for part in _parts(hints[one.name])}
+    )
 
 
 def _parts(hint: Any) -> tuple[Any, ...]:
