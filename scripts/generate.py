@@ -8,6 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+from scripts.monthnames import month_names
 from scripts.notices import notices
 
 from zembra.api.openapi import description
@@ -50,6 +51,7 @@ def wanted() -> dict[Path, bytes]:
         ROOT / "docs/ledger.schema.json": json.dumps(ledger_schema(), indent=2, ensure_ascii=False) + "\n",
         ROOT / "docs/entries.md": entries_page(),
         ROOT / "NOTICE": notices(),
+        ROOT / "src/zembra/core/intake/month_names.json": month_names(),
     }
     made = {path: text.encode() for path, text in texts.items()}
     return made | {ROOT / "src/zembra/demo/data" / name: make() for name, make in FILES.items()}

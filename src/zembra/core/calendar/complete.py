@@ -220,12 +220,12 @@ def _group(frame: pl.DataFrame, grain: Grain, combine: Combine, others: Mapping[
     if order is not None:
         code, period, key = code.take(order), period.take(order), key.take(order)
         value, received, place = value.take(order), received.take(order), order
-    steps = np.diff(key)
-    starts = np.concatenate(([0], np.flatnonzero(steps) + 1))
-    count = np.diff(np.append(starts, key.size)).astype(np.int32)
+    begins = key[1:] != key[:-1]
     counting = combine is Combine.COUNT
-    if starts.size == key.size and not counting:
-        return _Grouped(code, period, value, received, place, count)
+    if begins.all() and not counting:
+        return _Grouped(code, period, value, received, place, np.ones(key.size, dtype=np.int32))
+    starts = np.concatenate(([0], np.flatnonzero(begins) + 1))
+    count = np.diff(np.append(starts, key.size)).astype(np.int32)
     combined = combined_values(value, starts, count, combine)
     for how in set(others.values()):
         ours = np.isin(code[starts], [one for one, other in others.items() if other is how])

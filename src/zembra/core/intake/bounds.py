@@ -44,18 +44,28 @@ def line_edges(text: bytes) -> Ints:
 
 def check_lines(text: bytes) -> None:
     """Of text that is to be cut into rows: no line too long, none with too many cells. Raises Refusal."""
-    edges = line_edges(text)
-    lengths = np.diff(edges) - 1
-    at = int(lengths.argmax())
-    if lengths[at] > LONGEST_LINE:
+    longest = MOST_COLUMNS  # a line that is shorter cannot have too many cells
+    start = 0
+    while start < len(text):
+        # from one line end to the last one within reach: most lines are passed over unseen
+        end = text.rfind(b"\n", start, start + longest + 1)
+        if end < 0:
+            found = text.find(b"\n", start + longest)
+            end = len(text) if found < 0 else found
+            longest = max(longest, end - start)
+            _check_line(text[start:end], text.count(b"\n", 0, start) + 1)
+        start = end + 1
+
+
+def _check_line(line: bytes, number: int) -> None:
+    if len(line) > LONGEST_LINE:
         raise Refusal(
-            f"A line of the file is {_said(int(lengths[at]))} bytes long, more than {_said(LONGEST_LINE)}, the most "
+            f"A line of the file is {_said(len(line))} bytes long, more than {_said(LONGEST_LINE)}, the most "
             "Zembra reads.",
-            place=f"line {at + 1}",
+            place=f"line {number}",
             todo="Give the table one line for each row.",
         )
-    longest = text[edges[at] + 1 : edges[at + 1]]
-    check_columns(max(longest.count(bytes([one])) for one in _DELIMITERS) + 1)
+    check_columns(max(line.count(bytes([one])) for one in _DELIMITERS) + 1)
 
 
 def check_lengths(columns: Sequence[str], longest: Sequence[int | None]) -> None:

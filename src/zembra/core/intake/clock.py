@@ -115,14 +115,14 @@ def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
 def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
     """Places of which all moments are midnights, where they are told in UTC and none is a midnight there: days or months
     that some program wrote as moments. The likeliest first."""
+    if not form.timed and not form.told_in_utc:
+        return ()
     moments = read_dates(cells, form)
     if form.timed:
         offsets = offsets_of(cells, form)
         if offsets is None or offsets.null_count() > moments.null_count() or offsets.drop_nulls().n_unique() != 1:
             return ()
         moments = moments - offsets
-    elif not form.told_in_utc:
-        return ()
     utc = moments.drop_nulls().unique()
     if utc.len() < FEWEST_MIDNIGHTS or not utc.dt.time().n_unique() <= 2 or bool((utc.dt.truncate("1d") == utc).any()):
         return ()

@@ -1,19 +1,24 @@
-"""Months in words, in the languages of Unicode's locale data (the babel package)."""
+"""Months in words, in the languages of Unicode's locale data."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Mapping
-from functools import cache, lru_cache
+from functools import cache
+from itertools import islice
+from pathlib import Path
 
 MOST_WORDS = 40
-# looked at first: most tables are in one of these, and loading every language takes a second
-_COMMON = (
+# looked at first: most tables are in one of these
+COMMON = (
     "en", "de", "fr", "es", "it", "nl", "pt", "sv", "da", "nb", "fi", "pl", "cs", "sk", "hu", "ro", "hr", "sl", "sr",
     "bg", "ru", "uk", "el", "tr", "et", "lv", "lt", "is", "ga", "cy", "ca", "eu", "gl", "id", "ms", "vi", "he", "ar",
     "ja", "af", "sw", "sq", "az", "bs", "mk", "fo", "lb", "fil",
 )  # fmt: skip
 # short forms in wide use that the locale data do not list
 _ALSO = {"sept": 9, "mrz": 3, "maerz": 3, "okt": 10, "dez": 12, "fevr": 2, "fev": 2, "aout": 8, "dec": 12}
+# written by scripts/monthnames.py
+_NAMES = Path(__file__).with_name("month_names.json")
 
 
 def month_numbers(words: Iterable[str]) -> Mapping[str, int]:
@@ -22,29 +27,29 @@ def month_numbers(words: Iterable[str]) -> Mapping[str, int]:
     One language is to know them all where there is one: “listopad” is November in Polish and October
     in Croatian. Otherwise each word is taken as the first language that knows it has it.
     """
-    wanted = frozenset(_plain(word) for word in words)
+    wanted = frozenset(plain(word) for word in words)
     if not wanted:
         return {}
-    found = _among(wanted, _COMMON)
+    found = _among(wanted, islice(_languages(), len(COMMON)))
     # what is plain ASCII and in none of these is hardly a month at all
     if len(found) < len(wanted) <= MOST_WORDS and not all(word.isascii() for word in wanted):
-        found = _among(wanted, _COMMON + _others())
+        found = _among(wanted, _languages())
     return found
 
 
 def names_month(text: str) -> bool:
-    plain = text.strip(" .")
-    return plain.isalpha() and bool(month_numbers([plain]))
+    word = text.strip(" .")
+    return word.isalpha() and bool(month_numbers([word]))
 
 
-def _plain(word: str) -> str:
+def plain(word: str) -> str:
+    """A word as months are looked up by."""
     return word.lower().strip(" .")
 
 
-def _among(wanted: frozenset[str], languages: tuple[str, ...]) -> dict[str, int]:
+def _among(wanted: frozenset[str], languages: Iterable[Mapping[str, int]]) -> dict[str, int]:
     best: dict[str, int] = {}
-    for language in languages:
-        names = _names(language)
+    for names in languages:
         known = {word: names[word] for word in wanted if word in names}
         if len(known) == len(wanted):
             return known
@@ -53,31 +58,6 @@ def _among(wanted: frozenset[str], languages: tuple[str, ...]) -> dict[str, int]
 
 
 @cache
-def _names(language: str) -> Mapping[str, int]:
-    """Wide and short names, as they stand in a date and alone (genitive and nominative)."""
-    from babel import Locale, UnknownLocaleError
-
-    try:
-        months = Locale.parse(language).months
-    except (UnknownLocaleError, ValueError):
-        return {}
-    found: dict[str, int] = {}
-    for use in ("format", "stand-alone"):
-        for width in ("wide", "abbreviated"):
-            for number, name in months[use][width].items():
-                found.setdefault(_plain(name), int(number))
-    # data of Latin scripts are often typed without their accents
-    return {**{_unaccented(name): number for name, number in found.items()}, **found}
-
-
-def _unaccented(text: str) -> str:
-    import unicodedata
-
-    return "".join(c for c in unicodedata.normalize("NFD", text) if not unicodedata.combining(c))
-
-
-@lru_cache(maxsize=1)
-def _others() -> tuple[str, ...]:
-    from babel.localedata import locale_identifiers
-
-    return tuple(sorted(name for name in locale_identifiers() if "_" not in name and name not in _COMMON))
+def _languages() -> tuple[Mapping[str, int], ...]:
+    """The words of each language, the common ones first."""
+    return tuple(json.loads(_NAMES.read_text(encoding="utf-8")).values())

@@ -164,7 +164,7 @@ class Calendar(Entry):
         frame = state.observations.frames[measure]
         moments = frame["when"].unique().to_numpy().astype("datetime64[s]")
         # a weekday is one of the clock on the wall
-        shown = frame["wall"] if "wall" in frame.columns else frame["when"]
+        shown = frame["wall"].unique().to_numpy().astype("datetime64[s]") if "wall" in frame.columns else moments
         events = measure == EVENTS
         grain = detect_grain(moments)
         if events and COARSENESS[grain.unit] < COARSENESS[Unit.DAY]:
@@ -173,8 +173,7 @@ class Calendar(Entry):
         weekdays = ALL_WEEK
         if grain.unit in (Unit.DAY, Unit.HOUR, Unit.MINUTE) and not events:
             days = Grain(Unit.DAY)
-            there = shown.unique().to_numpy().astype("datetime64[s]")
-            seen = np.bincount(days.weekdays(np.unique(days.periods(there))), minlength=7)
+            seen = np.bincount(days.weekdays(np.unique(days.periods(shown))), minlength=7)
             if seen.sum() >= 28:
                 weekdays = tuple(day for day, count in zip(ALL_WEEK, seen, strict=True) if count)
         return cls(
