@@ -51,9 +51,12 @@ def measure() -> Iterator[Ratio]:
     start_reader()
     asked = _asked()
 
+    def judged(share: tuple[int, int]) -> None:
+        judged_apart(asked, share, frozenset(), lambda _: None, lambda *_: None, lambda _: None, lambda: None)
+
     def shared_out(among: int) -> None:
         with ThreadPoolExecutor(among) as pool:
-            list(pool.map(lambda n: judged_apart(asked, (n, among), lambda far: None, lambda: None), range(among)))
+            list(pool.map(lambda n: judged((n, among)), range(among)))
 
     yield compare(
         f"all candidates from {STARTS} starting points, on {CORES} cores against one",

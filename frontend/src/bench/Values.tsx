@@ -1,7 +1,7 @@
 import { App as AntApp, Button, DatePicker, Select } from "antd";
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import dayjs from "dayjs";
-import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent } from "react";
+import { useEffect, useRef, useState, type CSSProperties, type KeyboardEvent, type MouseEvent } from "react";
 import { api, told, type Bench, type Schemas } from "../api/client";
 import { formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
@@ -12,7 +12,8 @@ import { wordFor } from "./reading";
 type Page = Schemas["ValuePage"];
 
 const PAGE = 200;
-const ROW = 25;
+/** Pixels; closer together on a low screen, so that eight rows have room beside the chart. */
+const ROW = window.innerHeight < 720 ? 18 : 25;
 const COPIED = 5000;
 /** Rows drawn beyond what is seen, so that scrolling shows no hole. */
 const BEYOND = 12;
@@ -204,6 +205,7 @@ export function Values({ bench, studyId, onStretch }: Props) {
       <div
         ref={box}
         className="values-table"
+        style={{ "--row": `${ROW}px` } as CSSProperties}
         tabIndex={0}
         role="group"
         aria-label="All periods and lines; arrow keys choose, Enter asks, Ctrl C copies"
