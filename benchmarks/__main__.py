@@ -88,7 +88,9 @@ def _write(rows: Mapping[str, Sequence[str]], names: Sequence[str]) -> None:
 
 def _bounds(rows: Mapping[str, Sequence[str]]) -> list[str]:
     over = [name for name, some in rows.items() if name in BOUNDED and any("**OVER**" in row for row in some)]
-    return ["", "What bounds those that are over:", "", *(f"- `{name}`: {BOUNDED[name]}" for name in over)] if over else []
+    return (
+        ["", "What bounds those that are over:", "", *(f"- `{name}`: {BOUNDED[name]}" for name in over)] if over else []
+    )
 
 
 if __name__ == "__main__":

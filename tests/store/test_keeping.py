@@ -262,7 +262,7 @@ def test_everything_is_carried_into_another_home(home: Home, tmp_path: Path) -> 
     carried = import_home(engine, tmp_path / "all.zip")
     assert (carried.files, carried.studies, carried.known) == (2, 1, 0)
     ours, theirs = rows(home.database), rows(other.database)
-    assert {name for name in ours if ours[name] != theirs[name]} <= {"summary", "judgedresult"}
+    assert {name for name in ours if ours[name] != theirs[name]} <= {"summary", "judgedresult", "mark"}
     # once more changes nothing
     assert import_home(engine, tmp_path / "all.zip").known == 1
     assert rows(other.database) == theirs

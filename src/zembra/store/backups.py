@@ -6,7 +6,6 @@ import contextlib
 import re
 import shutil
 import sqlite3
-from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -16,13 +15,15 @@ from pathlib import Path
 from zembra.core.errors import Refusal
 from zembra.store.database import check_readable
 from zembra.store.home import ONLY_OUR_FILES, Home
+from zembra.store.mark import mark_of
 from zembra.store.whole import to_disk, whole_file
 
 KEPT = 7  # of each kind
 EVERY = timedelta(days=1)
 PAGES = 2_000  # copied at once, before those who wait get their turn
 _STAMP = "%Y-%m-%dT%H%M%S"
-_NAME = re.compile(r"zembra-(\d{4}-\d\d-\d\dT\d{6})-([a-z-]+)(?:-\d+)?\.db")
+# the number, the moment, why; of the version before without a number, and with one behind where a second had two
+_NAME = re.compile(r"zembra-(?:(\d{6,})-)?(\d{4}-\d\d-\d\dT\d{6})-([a-z-]+?)(?:-\d+)?\.db")
 
 
 class Why(StrEnum):
@@ -34,9 +35,10 @@ class Why(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Backup:
-    """A backup that lies in a home. made_at: UTC. size: bytes."""
+    """A backup that lies in a home. number: which only grows, while a clock may go back. made_at: UTC. size: bytes."""
 
     path: Path
+    number: int
     why: Why
     made_at: datetime
     size: int
@@ -54,6 +56,9 @@ def back_up(database: Path, to: Path) -> None:
             closing(sqlite3.connect(database, timeout=15)) as source,
             closing(sqlite3.connect(beside)) as copy,
         ):
+            # one moment of the source: what is written meanwhile does not begin the copy anew
+            source.execute("BEGIN")
+            source.execute("SELECT 1 FROM sqlite_master").fetchone()
             source.backup(copy, pages=PAGES, sleep=0.001)
             # a copy that is one file, whatever the source is
             copy.execute("PRAGMA journal_mode=DELETE")
@@ -71,7 +76,8 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
     made_at = (now or datetime.now(UTC)).astimezone(UTC).replace(microsecond=0)
     home.make()
     home.backups.mkdir(exist_ok=True, mode=0o700)
-    path = next(one for one in _names(home, made_at, why) if not one.exists())
+    number = 1 + max((one.number for one in backups(home)), default=0)
+    path = home.backups / f"zembra-{number:06}-{made_at.strftime(_STAMP)}-{why}.db"
     back_up(home.database, path)
     of_kind = [one for one in backups(home) if one.why is why]
     for old in of_kind[KEPT:]:
@@ -84,17 +90,17 @@ def backups(home: Home) -> list[Backup]:
     found: list[Backup] = []
     for path in home.backups.glob("zembra-*.db") if home.backups.is_dir() else ():
         named = _NAME.fullmatch(path.name)
-        if named and named[2] in set(Why):
-            made_at = datetime.strptime(named[1], _STAMP).replace(tzinfo=UTC)
-            found.append(Backup(path, Why(named[2]), made_at, path.stat().st_size))
-    return sorted(found, key=lambda one: (one.made_at, one.path.name), reverse=True)
+        if named and named[3] in set(Why):
+            made_at = datetime.strptime(named[2], _STAMP).replace(tzinfo=UTC)
+            found.append(Backup(path, int(named[1] or 0), Why(named[3]), made_at, path.stat().st_size))
+    return sorted(found, key=lambda one: (one.number, one.made_at, one.path.name), reverse=True)
 
 
 def back_up_daily(home: Home, now: datetime | None = None) -> Backup | None:
-    """One more where the newest is a day old. Raises Refusal, OSError."""
+    """One more where the newest is a day old, or of a day that has not come yet. Raises Refusal, OSError."""
     now = now or datetime.now(UTC)
     newest = next(iter(backups(home)), None)
-    if newest is not None and now - newest.made_at < EVERY:
+    if newest is not None and timedelta() <= now - newest.made_at < EVERY:
         return None
     return keep_backup(home, Why.DAILY, now)
 
@@ -120,9 +126,14 @@ def restore(home: Home, backup: Path) -> Path | None:
         shutil.copyfile(backup, beside)
         to_disk(beside)
         # what the old database had in its log must not be laid over the one put back
-        for ending in ("-wal", "-shm"):
-            home.database.with_name(home.database.name + ending).unlink(missing_ok=True)
+        # nor is that held to be missing in it which was kept since
+        for old in (*_logs_of(home.database), mark_of(home.database)):
+            old.unlink(missing_ok=True)
     return aside
+
+
+def _logs_of(database: Path) -> list[Path]:
+    return [database.with_name(database.name + ending) for ending in ("-wal", "-shm")]
 
 
 def _damage(connection: sqlite3.Connection) -> str | None:
@@ -142,9 +153,3 @@ def _set_aside(home: Home) -> Path:
         if there.exists():
             shutil.copyfile(there, aside.with_name(aside.name + ending))
     return aside
-
-
-def _names(home: Home, made_at: datetime, why: Why) -> Iterator[Path]:
-    stem = f"zembra-{made_at.strftime(_STAMP)}-{why}"
-    yield home.backups / f"{stem}.db"
-    yield from (home.backups / f"{stem}-{n}.db" for n in range(2, 1_000))

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import sqlite3
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing
 from dataclasses import dataclass
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import Engine, exc
-from sqlmodel import Session, SQLModel, col, select
+from sqlalchemy import Engine, exc, inspect
+from sqlmodel import Session, SQLModel
 
 from zembra.core.dress.style import parse_style
 from zembra.core.errors import Refusal
@@ -15,9 +20,14 @@ from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import sha256
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import first_fault, opened
-from zembra.store.tables import Dataset, Revision, Study, Style, Way
+from zembra.store.database import one_moment
+from zembra.store.mark import gaps
+from zembra.store.seals import SEALED, RawRow, raw_rows
+from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
 
 RESTORE = "Put a backup back with zembra restore, or bring the file in again."
+ANEW = "Take it off and keep it anew."
+ALTERED = "it is not as it was kept"
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,81 +53,171 @@ class Checked:
         return not self.findings
 
 
-def check_all(engine: Engine, progress: Callable[[str, float], None] = lambda told, share: None) -> Checked:
-    """Every page, checksum, revision and kept word. Reads all there is: seconds for every gigabyte."""
-    findings: list[Finding] = []
-    with Session(engine) as session:
-        progress("looking at the database", 0.05)
-        findings += _of_database(session)
-        try:
-            files = list(session.exec(select(Dataset.id)))
-            studies = list(session.exec(select(Study)))
-            revisions = list(session.exec(select(Revision.id)))
-            for n, identifier in enumerate(files):
-                progress("looking at the received files", 0.3 + 0.4 * n / len(files))
-                findings += _of_file(session, identifier)
-            for n, number in enumerate(revisions):
-                progress("opening every revision", 0.7 + 0.3 * n / len(revisions))
-                findings += _of_revision(session, number)
-            findings += _of_heads(session, studies)
-            findings += _of_words(session)
-        except exc.DatabaseError as error:
-            findings.append(Finding("the database", f"it cannot be read on: {error.orig}", RESTORE))
-            return Checked(0, 0, 0, tuple(findings))
-    return Checked(len(files), len(studies), len(revisions), tuple(findings))
+Progress = Callable[[str, float], None]
 
 
-def _of_database(session: Session) -> Iterator[Finding]:
+def check_all(engine: Engine, progress: Progress = lambda told, share: None) -> Checked:
+    """Every page, checksum, seal, revision and kept word. Reads all there is: seconds for every gigabyte."""
+    with one_moment(engine) as session:
+        raw: Any = session.connection().connection.dbapi_connection
+        return _checked(raw, tuple(_of_gaps(session)), progress)
+
+
+def check_file(path: Path) -> Checked:
+    """The same of a database that lies in a file of its own, such as a backup."""
     try:
-        wrong = [str(row[0]) for row in session.connection().exec_driver_sql("PRAGMA integrity_check(20)")]
+        with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
+            return _checked(connection, (), lambda told, share: None)
+    except sqlite3.Error as error:
+        return Checked(0, 0, 0, (Finding("the database", f"it cannot be read: {error}", RESTORE),))
+
+
+def fault_of(table: type[SQLModel], row: RawRow) -> str:
+    """What is wrong with a row; empty where it is whole."""
+    for column in inspect(table).columns:
+        value = row.values.get(column.name)
+        if isinstance(value, bytes) and (fault := _unreadable(_python_type(column.type), value)):
+            return f"its {column.name.replace('_', ' ')} {fault}"
+    if table is Dataset and (not isinstance(row.values["data"], bytes) or _digest(row) != row.values["sha256"]):
+        return "its bytes are not those that were received"
+    for name, read, told in _READ.get(table, ()):
+        if fault := _fault(read, row.values[name].decode() if row.values[name] else ""):
+            return f"{told}: {fault}"
+    return "" if row.whole else ALTERED
+
+
+def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Progress) -> Checked:
+    progress("looking at the database", 0.05)
+    findings = [*found, *_of_database(raw)]
+    headless = _headless(raw)
+    studies: Mapping[int, str] = {}
+    counts: dict[type[SQLModel], int] = {}
+    # the names of studies are told of what belongs to them
+    for n, table in enumerate(sorted(SEALED, key=lambda one: one is not Study)):
+        progress(f"looking at every {_NOUNS[table]}", 0.3 + 0.7 * n / len(SEALED))
+        rows: dict[int, str] = {}
+        try:
+            for row in raw_rows(raw, table):
+                rows[row.number] = _name(row)
+                if table is Study and row.number in headless:
+                    fault = f"revision {row.values['head']} is not there"
+                    findings.append(Finding(_place(table, row, studies), fault, RESTORE))
+                elif fault := fault_of(table, row):
+                    findings.append(Finding(_place(table, row, studies), fault, _todo(table)))
+        except sqlite3.Error as error:
+            findings.append(Finding(f"the table “{table.__tablename__}”", f"it cannot be read: {error}", RESTORE))
+        counts[table] = len(rows)
+        studies = rows if table is Study else studies
+    return Checked(counts[Dataset], counts[Study], counts[Revision], tuple(findings))
+
+
+_NOUNS: dict[type[SQLModel], str] = {
+    Dataset: "file",
+    Study: "study",
+    Revision: "revision",
+    Note: "note",
+    Snapshot: "snapshot",
+    Style: "house style",
+    Way: "way of reading",
+}
+_Read = tuple[str, Callable[[str], object], str]
+_READ: dict[type[SQLModel], tuple[_Read, ...]] = {
+    Dataset: (("how", HowRead.model_validate_json, "how it is read cannot be read"),),
+    Revision: (
+        ("ledger", opened, "it cannot be opened"),
+        ("figure", FigureSettings.model_validate_json, "it cannot be opened"),
+    ),
+    Style: (("words", parse_style, "it cannot be read"),),
+    Way: (("how", HowRead.model_validate_json, "it cannot be read"), ("ledger", opened, "it cannot be read")),
+}
+
+
+def _of_database(raw: sqlite3.Connection) -> Iterator[Finding]:
+    try:
+        wrong = [str(row[0]) for row in raw.execute("PRAGMA integrity_check(20)")]
         if wrong != ["ok"]:
             yield Finding("the database", f"it is damaged: {wrong[0]}", RESTORE)
-        for table, row, parent, _ in session.connection().exec_driver_sql("PRAGMA foreign_key_check"):
+        for table, row, parent, _ in raw.execute("PRAGMA foreign_key_check"):
             yield Finding(f"{table} {row}", f"the {parent} it belongs to is not there", RESTORE)
-    except exc.DatabaseError as error:
-        yield Finding("the database", f"it is damaged: {error.orig}", RESTORE)
+    except sqlite3.Error as error:
+        yield Finding("the database", f"it is damaged: {error}", RESTORE)
 
 
-def _of_file(session: Session, identifier: int | None) -> Iterator[Finding]:
-    found = session.get_one(Dataset, identifier)
-    place = f"file {identifier}, “{found.name}”"
-    if not isinstance(found.data, bytes) or sha256(found.data) != found.sha256:
-        yield Finding(place, "its bytes are not those that were received", RESTORE)
-    if fault := _fault(HowRead.model_validate_json, found.how):
-        yield Finding(place, f"how it is read cannot be read: {fault}", "Bring the file in again.")
-    session.expunge(found)  # its bytes need not stay
+def _of_gaps(session: Session) -> Iterator[Finding]:
+    try:
+        for one in gaps(session):
+            yield Finding(
+                "the database",
+                f"of what had been confirmed, the last {one.confirmed - one.found} changes were not there any more when it was "
+                f"opened at {one.found_at:%Y-%m-%d %H:%M} UTC: its log was cut, or it was moved away from it",
+                "Put the log back beside it while nothing runs, look at the backups with zembra check --backups, or take note "
+                "of it with zembra check --accept.",
+            )
+    except (exc.DatabaseError, ValueError) as error:
+        yield Finding("the database", f"what went missing cannot be told: {error}", RESTORE)
 
 
-def _of_revision(session: Session, number: int | None) -> Iterator[Finding]:
-    found = session.get_one(Revision, number)
-    fault = _fault(opened, found.ledger) or _fault(FigureSettings.model_validate_json, found.figure)
-    if fault:
-        study = session.get(Study, found.study_id)
-        name = f", “{study.name}”" if study else ""
-        yield Finding(
-            f"study {found.study_id}{name}, revision {found.number}",
-            f"it cannot be opened: {fault}",
-            "Undo reaches the revisions before it; a backup may hold it whole.",
-        )
-    session.expunge(found)
-
-
-def _of_heads(session: Session, studies: list[Study]) -> Iterator[Finding]:
-    for study in studies:
-        query = select(Revision.id).where(Revision.study_id == study.id, Revision.number == study.head)
-        if session.exec(query).first() is None:
-            yield Finding(f"study {study.id}, “{study.name}”", f"revision {study.head} is not there", RESTORE)
-
-
-def _of_words(session: Session) -> Iterator[Finding]:
-    kept: tuple[tuple[str, type[SQLModel], Callable[[str], object], str], ...] = (
-        ("house style", Style, parse_style, "words"),
-        ("way of reading", Way, HowRead.model_validate_json, "how"),
+def _headless(raw: sqlite3.Connection) -> frozenset[int]:
+    """The studies that are at a revision which is not there."""
+    query = (
+        "SELECT study.id FROM study LEFT JOIN revision ON revision.study_id = study.id AND "
+        "revision.number = study.head WHERE revision.id IS NULL"
     )
-    for noun, table, read, column in kept:
-        for one in session.exec(select(table).order_by(col(table.name))):  # type: ignore[attr-defined]
-            if fault := _fault(read, getattr(one, column)):
-                yield Finding(f"{noun} “{one.name}”", f"it cannot be read: {fault}", "Take it off and keep it anew.")  # type: ignore[attr-defined]
+    try:
+        return frozenset(number for (number,) in raw.execute(query))
+    except sqlite3.Error:
+        return frozenset()  # that the tables cannot be read is told of them
+
+
+def _python_type(kind: Any) -> type[object]:
+    """What a column's values are in Python; SQLModel lays types of its own round some of SQLAlchemy's."""
+    found: type[object] = getattr(kind, "impl", kind).python_type
+    return found
+
+
+def _unreadable(kind: type[object], value: bytes) -> str:
+    """kind: of Python, that a column is read as."""
+    if kind is bytes:
+        return ""
+    try:
+        text = value.decode()
+    except UnicodeDecodeError:
+        return "is no text any more"
+    try:
+        if kind is datetime or kind is date:
+            kind.fromisoformat(text)
+        elif kind is not str:
+            return f"is “{text[:40]}”"
+    except ValueError:
+        return f"is no date: “{text[:40]}”"
+    return ""
+
+
+def _digest(row: RawRow) -> bytes:
+    return sha256(row.values["data"]).encode()
+
+
+def _name(row: RawRow) -> str:
+    told = row.values.get("name", b"")
+    return told.decode(errors="replace") if isinstance(told, bytes) else ""
+
+
+def _place(table: type[SQLModel], row: RawRow, studies: Mapping[int, str]) -> str:
+    noun, own = _NOUNS[table], _name(row)
+    if table in (Style, Way):
+        return f"{noun} “{own}”"
+    study = row.values.get("study_id")
+    if study is None:
+        return f"{noun} {row.number}, “{own}”"
+    of = f"study {study}, “{studies[study]}”" if study in studies else f"study {study}"
+    number = row.values["number"] if table is Revision else row.number
+    return f"{of}, {noun} {number}" + (f", “{own}”" if own else "")
+
+
+def _todo(table: type[SQLModel]) -> str:
+    if table is Revision:
+        return "Undo reaches the revisions before it; a backup may hold it whole."
+    return ANEW if table in (Style, Way) else RESTORE
 
 
 def _fault(read: Callable[[str], object], text: str) -> str:

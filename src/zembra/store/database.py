@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from functools import lru_cache
 from pathlib import Path
@@ -14,10 +14,11 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, event, exc
-from sqlmodel import create_engine
+from sqlalchemy import URL, Engine, event, exc
+from sqlmodel import Session, create_engine
 
 from zembra.core.errors import Refusal
+from zembra.store.mark import watch
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 LARGEST_LOG = 16 * 1024 * 1024  # bytes that the log keeps once what it holds is in the database
@@ -39,7 +40,9 @@ def open_database(path: Path, before_migration: Callable[[], object] = lambda: N
     if schema != newest_schema():
         before_migration()
     try:
-        return _migrated(path)
+        engine = _migrated(path)
+        watch(engine, path)
+        return engine
     except exc.DatabaseError as error:
         raise Refusal(
             f"The database cannot be brought up to date: {error.orig}.", place=str(path), todo=_OTHER_PLACE
@@ -60,11 +63,13 @@ def _make(path: Path) -> None:
 
 
 def _migrated(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15})
+    # built by the library: put together as text, a name with “?” or “%20” in it would be another one
+    engine = create_engine(URL.create("sqlite", database=str(path)), connect_args={"timeout": 15})
     event.listen(engine, "connect", _set_pragmas)
     config = _config()
     with engine.connect() as connection:
         raw: Any = connection.connection.dbapi_connection
+        _check_same(raw, path)
         # left to itself, the driver begins no transaction before it makes a table: a kill would leave half of them
         usual, raw.isolation_level = raw.isolation_level, None
         # SQLite changes a table by making it anew: what refers to it must not be checked meanwhile
@@ -78,6 +83,32 @@ def _migrated(path: Path) -> Engine:
         connection.commit()
         raw.isolation_level = usual
     return engine
+
+
+def _check_same(connection: sqlite3.Connection, path: Path) -> None:
+    """The file that is open is the one that is spoken of. Raises Refusal."""
+    opened = next(file for _, name, file in connection.execute("PRAGMA database_list") if name == "main")
+    if not opened or not Path(opened).samefile(path):
+        raise Refusal(
+            f"The database that was opened is another one: {opened}.", place=str(path), todo="Choose another home."
+        )
+
+
+@contextlib.contextmanager
+def one_moment(engine: Engine) -> Iterator[Session]:
+    """A session that reads the database as it is now, whatever others write meanwhile."""
+    with engine.connect() as connection, Session(connection) as session:
+        raw: Any = connection.connection.dbapi_connection
+        usual, raw.isolation_level = raw.isolation_level, None
+        try:
+            # the moment is that of the first look, and not of the word that begins
+            connection.exec_driver_sql("BEGIN")
+            connection.exec_driver_sql("SELECT 1 FROM sqlite_master").first()
+            yield session
+        finally:
+            session.close()
+            raw.rollback()
+            raw.isolation_level = usual
 
 
 def check_readable(path: Path) -> str:
@@ -160,7 +191,8 @@ def _scripts() -> ScriptDirectory:
 
 def _config() -> Config:
     config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
+    # a sign of percent is one of Alembic's own
+    config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     return config
 
 

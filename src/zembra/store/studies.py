@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import Engine, func, update
@@ -20,6 +21,7 @@ from zembra.core.grammar import listed
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.core.renaming import renamed_figure, renamed_ledger, renamed_text
 from zembra.store.errors import Damaged, NotKept, Stale
+from zembra.store.seals import resealed
 from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, Summary, now
 
 
@@ -192,12 +194,17 @@ def redo_study(engine: Engine, identifier: int, base: int) -> Kept:
 
 def _move_head(session: Session, identifier: int, base: int, number: int) -> None:
     """Compare and set in one statement, so that of two edits on one revision only one is taken."""
-    moved = session.execute(
-        update(Study).where(col(Study.id) == identifier, col(Study.head) == base).values(head=number, changed_at=now())
-    )
-    if moved.rowcount == 0:  # type: ignore[attr-defined]
+    while True:
         study = _study(session, identifier)
-        raise Stale(study.head, _at(session, study).what)
+        if study.head != base:
+            raise Stale(study.head, _at(session, study).what)
+        to: dict[str, Any] = {"head": number, "changed_at": now()}
+        to["seal"] = resealed(study, changed=to)
+        # by the seal, as another one may just have given it another name
+        same = (col(Study.id) == identifier, col(Study.head) == base, col(Study.seal) == study.seal)
+        if session.execute(update(Study).where(*same).values(**to)).rowcount:  # type: ignore[attr-defined]
+            return
+        session.rollback()
 
 
 def _study(session: Session, identifier: int, *, removed: bool = False) -> Study:

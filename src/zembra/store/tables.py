@@ -1,4 +1,7 @@
-"""The tables, as SQLModel classes. Alembic migrations in `migrations` create and change them."""
+"""The tables, as SQLModel classes. Alembic migrations in `migrations` create and change them.
+
+seal: a digest of the row, made by `zembra.store.seals` whenever it is written.
+"""
 
 from __future__ import annotations
 
@@ -24,6 +27,7 @@ class Dataset(SQLModel, table=True):
     how: str
     received_at: datetime = Field(default_factory=now)
     removed_at: datetime | None = None
+    seal: str = ""
 
 
 class Study(SQLModel, table=True):
@@ -36,6 +40,7 @@ class Study(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
     changed_at: datetime = Field(default_factory=now)
     removed_at: datetime | None = None
+    seal: str = ""
 
 
 class Revision(SQLModel, table=True):
@@ -56,6 +61,7 @@ class Revision(SQLModel, table=True):
     figure: str
     what: str
     made_at: datetime = Field(default_factory=now)
+    seal: str = ""
 
 
 class Way(SQLModel, table=True):
@@ -67,6 +73,7 @@ class Way(SQLModel, table=True):
     how: str
     ledger: str
     kept_at: datetime = Field(default_factory=now)
+    seal: str = ""
 
 
 class Note(SQLModel, table=True):
@@ -88,6 +95,7 @@ class Note(SQLModel, table=True):
     distance: float | None = None
     standing: str = "holds"
     made_at: datetime = Field(default_factory=now)
+    seal: str = ""
 
 
 class JudgedResult(SQLModel, table=True):
@@ -108,6 +116,7 @@ class Style(SQLModel, table=True):
     name: str = Field(unique=True)
     words: str
     kept_at: datetime = Field(default_factory=now)
+    seal: str = ""
 
 
 class Snapshot(SQLModel, table=True):
@@ -131,6 +140,7 @@ class Snapshot(SQLModel, table=True):
     png: bytes | None = Field(default=None, sa_column=Column(LargeBinary))
     made_at: datetime = Field(default_factory=now)
     removed_at: datetime | None = None
+    seal: str = ""
 
 
 class Summary(SQLModel, table=True):
@@ -140,3 +150,22 @@ class Summary(SQLModel, table=True):
     study_id: int = Field(foreign_key="study.id", primary_key=True)
     key: str
     view: str
+
+
+class Mark(SQLModel, table=True):
+    """How often something was kept, one row. identity: of this database, whatever file it lies in."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    identity: str
+    commits: int = 0
+
+
+class Gap(SQLModel, table=True):
+    """Something that had been confirmed and was not there any more. confirmed, found: how often something had been kept,
+    and how often the database knew of. accepted_at: when somebody took note."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    found_at: datetime = Field(default_factory=now)
+    confirmed: int
+    found: int
+    accepted_at: datetime | None = None

@@ -20,6 +20,7 @@ from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
+from zembra.store.database import one_moment
 from zembra.store.home import ONLY_OUR_FILES
 from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
 from zembra.store.whole import whole_file
@@ -48,7 +49,7 @@ def export_home(engine: Engine, to: Path) -> Carried:
     with (
         whole_file(to, ONLY_OUR_FILES) as beside,
         zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
-        Session(engine) as session,
+        one_moment(engine) as session,
     ):
         about = {"format": f"{FORMAT}{NUMBER}", "zembra": __version__, "made_at": datetime.now(UTC).isoformat()}
         archive.writestr(ABOUT, _json(about))

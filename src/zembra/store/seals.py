@@ -1,0 +1,130 @@
+"""Seals: a digest of every kept row, so that a changed byte is noticed. Those of revisions are chained.
+
+A seal is made of what lies in the database, column by column, and not of what Python makes of it: it can be looked at
+where a row cannot be read any more.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import closing
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from typing import Any
+
+from sqlalchemy import Connection, Float, event, inspect
+from sqlalchemy.orm import Mapper
+from sqlmodel import SQLModel, col, select
+
+from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+
+# the columns of each table that are sealed; the bytes of a file by their SHA-256, which is one of them
+SEALED: dict[type[SQLModel], tuple[str, ...]] = {
+    Dataset: ("name", "sha256", "size", "how", "received_at", "removed_at"),
+    Study: ("name", "head", "created_at", "changed_at", "removed_at"),
+    Revision: ("study_id", "number", "parent", "dataset_id", "as_of", "ledger", "figure", "what", "made_at"),
+    Note: (
+        "study_id", "series", "period", "note", "state", "who", "by_hand", "found_by", "value", "distance", "standing",
+        "made_at",
+    ),
+    Snapshot: (
+        "study_id", "name", "revision", "as_of", "svg", "alt", "note", "points", "lines", "account", "png", "made_at",
+        "removed_at",
+    ),
+    Style: ("name", "words", "kept_at"),
+    Way: ("name", "columns", "how", "ledger", "kept_at"),
+}  # fmt: skip
+NOTHING: Mapping[str, object] = {}
+_MOMENT = "%Y-%m-%d %H:%M:%S.%f"
+
+
+def sealed(values: Sequence[object], before: str = "") -> str:
+    """SHA-256 of values as SQLite gives them. before: the seal of the revision before, in a chain."""
+    found = hashlib.sha256(before.encode())
+    for value in values:
+        plain = value.encode(errors="surrogatepass") if isinstance(value, str) else value
+        told = plain if isinstance(plain, bytes) else repr(plain).encode()
+        kind = b"t" if isinstance(plain, bytes) else b"n" if plain is None else b"v"
+        found.update(kind + str(len(told)).encode() + b":" + told)
+    return found.hexdigest()
+
+
+def seal_of(row: SQLModel, before: str = "", changed: Mapping[str, object] = NOTHING) -> str:
+    """The seal that a row should have. changed: columns that will be others."""
+    table = type(row)
+    return sealed([_stored(table, name, changed.get(name, getattr(row, name))) for name in SEALED[table]], before)
+
+
+def resealed(row: SQLModel, *, was: Mapping[str, object] = NOTHING, changed: Mapping[str, object] = NOTHING) -> str:
+    """The seal of a row that is changed. was: what its columns were before. changed: what they will be. One that was broken before stays so: nobody's
+    change is to make it whole."""
+    seal: str = row.seal  # type: ignore[attr-defined]
+    return seal_of(row, changed=changed) if seal_of(row, changed=was) == seal else seal
+
+
+def _stored(table: type[SQLModel], name: str, value: object) -> object:
+    """A value as SQLite has it."""
+    if isinstance(value, datetime):
+        return (value.astimezone(UTC) if value.tzinfo else value).strftime(_MOMENT)
+    if isinstance(value, date):
+        return value.isoformat()
+    if isinstance(value, bool):
+        return int(value)
+    if isinstance(value, int) and isinstance(inspect(table).columns[name].type, Float):
+        return float(value)
+    return value
+
+
+@dataclass(frozen=True, slots=True)
+class RawRow:
+    """A row as it lies in the database: texts as bytes. whole: whether its seal fits."""
+
+    number: int
+    values: Mapping[str, Any]
+    whole: bool
+
+
+def raw_rows(connection: sqlite3.Connection, table: type[SQLModel]) -> Iterator[RawRow]:
+    """Every row of a table, revisions in the order of their chain. Raises sqlite3.Error where the table cannot be read on."""
+    names = tuple(column.name for column in inspect(table).columns if column.name not in ("id", "seal"))
+    order = "study_id, number" if table is Revision else "id"
+    before: dict[object, str] = {}
+    query = f"SELECT id, seal, {', '.join(names)} FROM {table.__tablename__} ORDER BY {order}"
+    with closing(connection.cursor()) as cursor:
+        usual, connection.text_factory = connection.text_factory, bytes
+        try:
+            cursor.execute(query)
+            while row := cursor.fetchone():
+                number, seal, *values = row
+                found = dict(zip(names, values, strict=True))
+                chained = before.get(found["study_id"], "") if table is Revision else ""
+                seal = seal.decode(errors="replace") if isinstance(seal, bytes) else ""
+                if table is Revision:
+                    before[found["study_id"]] = seal
+                yield RawRow(number, found, seal == sealed([found[name] for name in SEALED[table]], chained))
+        finally:
+            connection.text_factory = usual
+
+
+def _before_insert(_mapper: Mapper[Any], connection: Connection, row: SQLModel) -> None:
+    before = ""
+    if isinstance(row, Revision):
+        last = select(Revision.seal).where(Revision.study_id == row.study_id, Revision.number < row.number)
+        before = connection.execute(last.order_by(col(Revision.number).desc()).limit(1)).scalar() or ""
+    row.seal = seal_of(row, before)
+
+
+def _before_update(_mapper: Mapper[Any], _connection: Connection, row: SQLModel) -> None:
+    histories = {name: inspect(row).attrs[name].history for name in SEALED[type(row)]}
+    changed = {name: one for name, one in histories.items() if one.has_changes()}
+    was = {name: one.deleted[0] if one.deleted else None for name, one in changed.items()}
+    if was:
+        row.seal = resealed(row, was=was)
+
+
+for _table in SEALED:
+    event.listen(_table, "before_insert", _before_insert)
+    if _table is not Revision:
+        event.listen(_table, "before_update", _before_update)
