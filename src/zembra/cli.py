@@ -91,6 +91,15 @@ def _parser() -> argparse.ArgumentParser:
             command.add_argument("file", type=Path, metavar="FILE", help=file, nargs="?" if name == "restore" else None)
         _add_home(command)
         command.set_defaults(do=_later("keeping", do))
+        if name == "check":
+            command.add_argument("--backups", action="store_true", help="look at the backups instead")
+            command.add_argument("--accept", action="store_true", help="take note of what went missing")
+        if name == "import":
+            command.add_argument("--all-or-nothing", action="store_true", help="nothing of an export that is not whole")
+    rescues = commands.add_parser("rescue", help="take what can be read of a damaged home into a new one")
+    rescues.add_argument("folder", type=Path, metavar="HOME", help="the damaged one, which is only read")
+    rescues.add_argument("--to", type=Path, required=True, metavar="NEW", help="the new one")
+    rescues.set_defaults(do=_later("keeping", "rescue_to"))
     return parser
 
 

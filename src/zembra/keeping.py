@@ -10,11 +10,14 @@ from contextlib import contextmanager
 from sqlalchemy import Engine, exc
 
 from zembra.core.errors import Refusal
+from zembra.core.grammar import counted
 from zembra.store.backups import back_up, backups, restore
-from zembra.store.checking import check_all
+from zembra.store.checking import Checked, check_all, check_file
 from zembra.store.database import check_readable, close_database, newest_schema, open_database
 from zembra.store.home import Home
-from zembra.store.transfer import export_home, import_home
+from zembra.store.mark import accept_gaps
+from zembra.store.rescue import rescue
+from zembra.store.transfer import Carried, export_home, import_home
 
 
 @contextmanager
@@ -67,13 +70,21 @@ def restore_from(args: argparse.Namespace) -> int:
 
 
 def check(args: argparse.Namespace) -> int:
-    with opened_home(Home(args.home)) as engine:
-        found = check_all(engine)
+    home = Home(args.home)
+    if args.backups:
+        return max((_told(check_file(one.path), one.path.name) for one in backups(home)), default=0)
+    with opened_home(home) as engine:
+        if args.accept:
+            print(f"Taken note of: {counted(accept_gaps(engine), 'time')} that something had gone missing")
+        return _told(check_all(engine))
+
+
+def _told(found: Checked, name: str = "") -> int:
     for one in found.findings:
-        print(f"{one.place}: {one.what}. {one.todo}", file=sys.stderr)
+        print(f"{name + ': ' if name else ''}{one.place}: {one.what}. {one.todo}", file=sys.stderr)
     wrong = len(found.findings)
     print(
-        f"{found.files} files, {found.studies} studies and {found.revisions} revisions looked at: "
+        f"{name + ': ' if name else ''}{found.files} files, {found.studies} studies and {found.revisions} revisions looked at: "
         + (f"{wrong} of what was found is not whole" if wrong else "everything is whole")
     )
     return 1 if wrong else 0
@@ -83,14 +94,28 @@ def export_to(args: argparse.Namespace) -> int:
     with opened_home(Home(args.home)) as engine:
         carried = export_home(engine, args.file)
     print(f"Exported: {carried.files} files and {carried.studies} studies, into {args.file}")
-    return 0
+    return _left_out(carried)
 
 
 def import_from(args: argparse.Namespace) -> int:
     home = Home(args.home)
     home.make()
     with _opened(home) as engine:
-        carried = import_home(engine, args.file)
+        carried = import_home(engine, args.file, all_or_nothing=args.all_or_nothing)
     known = f"; {carried.known} studies were there already" if carried.known else ""
     print(f"Imported: {carried.files} files and {carried.studies} studies{known}")
-    return 0
+    return _left_out(carried)
+
+
+def rescue_to(args: argparse.Namespace) -> int:
+    found = rescue(Home(args.folder), Home(args.to))
+    for one in found.unread:
+        print(one, file=sys.stderr)
+    print(f"Taken into {args.to}: {found.carried.files} files and {found.carried.studies} studies")
+    return max(_left_out(found.carried), 1 if found.unread else 0)
+
+
+def _left_out(carried: Carried) -> int:
+    for one in carried.left_out:
+        print(f"Left out: {one}", file=sys.stderr)
+    return 1 if carried.left_out else 0

@@ -12,6 +12,7 @@ from typing import cast
 
 from cachetools import LRUCache
 from flask import current_app
+from pydantic import ValidationError
 from sqlalchemy import Engine
 
 from zembra.apart import made_apart, read_apart
@@ -23,7 +24,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.judging.verdict import Verdict
 from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.memo import Memo
-from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.model import Ledger, first_fault
 from zembra.core.ledger.run import Pending, Result, run
 from zembra.settings import Settings, settings
 from zembra.store.datasets import dataset, dataset_bytes
@@ -227,7 +228,12 @@ class Context:
 
 def how_read(ledger: Ledger, data: Dataset) -> HowRead:
     """How a ledger has a file read: in its own way, or in that of the file."""
-    return ledger.intake or HowRead.model_validate_json(data.how)
+    try:
+        return ledger.intake or HowRead.model_validate_json(data.how)
+    except ValidationError as error:
+        raise Refusal(
+            f"How “{data.name}” is read cannot be read: {first_fault(error)}", todo="Bring the file in again."
+        ) from None
 
 
 def context() -> Context:

@@ -39,6 +39,7 @@ from zembra.core.ledger.run import Result
 from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset
+from zembra.store.seals import seal_of
 from zembra.store.tables import Dataset, Way
 from zembra.store.ways import signature, ways
 
@@ -155,8 +156,9 @@ def _answer(job: Work) -> Response:
 
 
 def _fitting(remembered: list[Way], brought: BroughtIn) -> Way | None:
-    """The newest kept way of reading that a file has the columns for."""
-    return next((way for way in remembered if way.columns == signature(brought.table.columns)), None)
+    """The newest kept way of reading that a file has the columns for; one that is not as it was kept is passed over."""
+    fit = (way for way in remembered if way.columns == signature(brought.table.columns))
+    return next((way for way in fit if way.seal == seal_of(way)), None)
 
 
 def _by_way(kept: Dataset, way: Way) -> Understanding:

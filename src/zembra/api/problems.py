@@ -93,6 +93,8 @@ def register_problems(app: Flask, limit_mb: int) -> None:
     def database(error: DatabaseError) -> Response:
         code = getattr(error.orig, "sqlite_errorname", "")
         told = next((told for name, told in _DATABASE.items() if code.startswith(name)), None)
+        if "no such table" in str(error.orig) or "no such column" in str(error.orig):
+            told = _DATABASE["SQLITE_CORRUPT"]
         if told is None:
             return unexpected(error)
         log.error("the database: %s", error.orig)

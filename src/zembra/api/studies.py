@@ -52,7 +52,7 @@ from zembra.core.lines import Line
 from zembra.core.renaming import renamed_ledger
 from zembra.core.summary import StudySummary, summary_of
 from zembra.store.datasets import dataset, datasets, unused_datasets
-from zembra.store.errors import Altered
+from zembra.store.errors import Altered, NotKept
 from zembra.store.notes import kept_notes
 from zembra.store.studies import (
     Kept,
@@ -105,13 +105,20 @@ def studies() -> Response:
     found = kept_studies(engine)
     files = {one.id: one for one in datasets(engine)}
     said = Summaries(engine)
+    cards: list[StudyCard] = []
+    damaged = [
+        DamagedStudy(id=one.study_id, name=one.name, why=one.why, dataset_id=one.dataset_id) for one in found.damaged
+    ]
+    for kept in found.studies:
+        try:
+            cards.append(_card(kept, files.get(kept.dataset_id), said))
+        except (NotKept, Refusal, Altered) as error:
+            why = f"its file cannot be read. {error}"
+            damaged.append(DamagedStudy(id=kept.study.id or 0, name=kept.study.name, why=why, dataset_id=None))
     return reply(
         StudyList(
-            studies=[_card(kept, files.get(kept.dataset_id), said) for kept in found.studies],
-            damaged=[
-                DamagedStudy(id=one.study_id, name=one.name, why=one.why, dataset_id=one.dataset_id)
-                for one in found.damaged
-            ],
+            studies=cards,
+            damaged=damaged,
             removed=[_removed(one) for one in found.removed],
             unused=[dataset_view(one) for one in unused_datasets(engine)],
         )

@@ -13,6 +13,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from zembra.core.errors import Refusal
+from zembra.store.checking import check_file
 from zembra.store.database import check_readable
 from zembra.store.home import ONLY_OUR_FILES, Home
 from zembra.store.mark import mark_of
@@ -72,7 +73,8 @@ def back_up(database: Path, to: Path) -> None:
 
 
 def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
-    """A backup in the home; of its kind the last few stay. Raises Refusal, OSError."""
+    """A backup in the home; of its kind the last few stay, and every one where the new one is not whole: an older one may be.
+    Raises Refusal, OSError."""
     made_at = (now or datetime.now(UTC)).astimezone(UTC).replace(microsecond=0)
     home.make()
     home.backups.mkdir(exist_ok=True, mode=0o700)
@@ -80,7 +82,7 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
     path = home.backups / f"zembra-{number:06}-{made_at.strftime(_STAMP)}-{why}.db"
     back_up(home.database, path)
     of_kind = [one for one in backups(home) if one.why is why]
-    for old in of_kind[KEPT:]:
+    for old in of_kind[KEPT:] if check_file(path).whole else ():
         old.path.unlink(missing_ok=True)
     return next(one for one in of_kind if one.path == path)
 

@@ -24,6 +24,7 @@ from zembra.store.database import one_moment
 from zembra.store.mark import gaps
 from zembra.store.seals import SEALED, RawRow, raw_rows
 from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+from zembra.store.types import Day, Moment
 
 RESTORE = "Put a backup back with zembra restore, or bring the file in again."
 ANEW = "Take it off and keep it anew."
@@ -94,7 +95,7 @@ def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Prog
     counts: dict[type[SQLModel], int] = {}
     # the names of studies are told of what belongs to them
     for n, table in enumerate(sorted(SEALED, key=lambda one: one is not Study)):
-        progress(f"looking at every {_NOUNS[table]}", 0.3 + 0.7 * n / len(SEALED))
+        progress(f"looking at every {NOUNS[table]}", 0.3 + 0.7 * n / len(SEALED))
         rows: dict[int, str] = {}
         try:
             for row in raw_rows(raw, table):
@@ -111,7 +112,7 @@ def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Prog
     return Checked(counts[Dataset], counts[Study], counts[Revision], tuple(findings))
 
 
-_NOUNS: dict[type[SQLModel], str] = {
+NOUNS: dict[type[SQLModel], str] = {
     Dataset: "file",
     Study: "study",
     Revision: "revision",
@@ -171,7 +172,8 @@ def _headless(raw: sqlite3.Connection) -> frozenset[int]:
 
 def _python_type(kind: Any) -> type[object]:
     """What a column's values are in Python; SQLModel lays types of its own round some of SQLAlchemy's."""
-    found: type[object] = getattr(kind, "impl", kind).python_type
+    own = isinstance(kind, (Moment, Day)) or not hasattr(kind, "impl")
+    found: type[object] = (kind if own else kind.impl).python_type
     return found
 
 
@@ -203,7 +205,7 @@ def _name(row: RawRow) -> str:
 
 
 def _place(table: type[SQLModel], row: RawRow, studies: Mapping[int, str]) -> str:
-    noun, own = _NOUNS[table], _name(row)
+    noun, own = NOUNS[table], _name(row)
     if table in (Style, Way):
         return f"{noun} “{own}”"
     study = row.values.get("study_id")

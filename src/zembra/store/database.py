@@ -41,12 +41,18 @@ def open_database(path: Path, before_migration: Callable[[], object] = lambda: N
         before_migration()
     try:
         engine = _migrated(path)
-        watch(engine, path)
-        return engine
     except exc.DatabaseError as error:
         raise Refusal(
             f"The database cannot be brought up to date: {error.orig}.", place=str(path), todo=_OTHER_PLACE
         ) from None
+    try:
+        watch(engine, path)
+    except exc.SQLAlchemyError as error:
+        engine.dispose()
+        raise Refusal(
+            f"The database is damaged: {getattr(error, 'orig', error)}.", place=str(path), todo=_OTHER_PLACE
+        ) from None
+    return engine
 
 
 def _make(path: Path) -> None:
@@ -197,6 +203,8 @@ def _config() -> Config:
 
 
 def _set_pragmas(connection: Any, _record: object) -> None:
+    # a text that is none any more is seen by its seal: it is not to stop the reading of others
+    connection.text_factory = lambda data: data.decode(errors="replace")
     cursor = connection.cursor()
     cursor.execute("PRAGMA journal_mode=WAL")
     # FULL: a confirmed edit is on the disk before the answer leaves

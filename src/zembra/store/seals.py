@@ -19,6 +19,7 @@ from sqlalchemy.orm import Mapper
 from sqlmodel import SQLModel, col, select
 
 from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+from zembra.store.types import MOMENT
 
 # the columns of each table that are sealed; the bytes of a file by their SHA-256, which is one of them
 SEALED: dict[type[SQLModel], tuple[str, ...]] = {
@@ -37,7 +38,6 @@ SEALED: dict[type[SQLModel], tuple[str, ...]] = {
     Way: ("name", "columns", "how", "ledger", "kept_at"),
 }  # fmt: skip
 NOTHING: Mapping[str, object] = {}
-_MOMENT = "%Y-%m-%d %H:%M:%S.%f"
 
 
 def sealed(values: Sequence[object], before: str = "") -> str:
@@ -67,7 +67,7 @@ def resealed(row: SQLModel, *, was: Mapping[str, object] = NOTHING, changed: Map
 def _stored(table: type[SQLModel], name: str, value: object) -> object:
     """A value as SQLite has it."""
     if isinstance(value, datetime):
-        return (value.astimezone(UTC) if value.tzinfo else value).strftime(_MOMENT)
+        return (value.astimezone(UTC) if value.tzinfo else value).strftime(MOMENT)
     if isinstance(value, date):
         return value.isoformat()
     if isinstance(value, bool):
@@ -75,6 +75,12 @@ def _stored(table: type[SQLModel], name: str, value: object) -> object:
     if isinstance(value, int) and isinstance(inspect(table).columns[name].type, Float):
         return float(value)
     return value
+
+
+def seal_before(connection: Connection, row: Revision) -> str:
+    """The seal of the revision before; empty before the first."""
+    earlier = select(Revision.seal).where(Revision.study_id == row.study_id, Revision.number < row.number)
+    return connection.execute(earlier.order_by(col(Revision.number).desc()).limit(1)).scalar() or ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,11 +115,7 @@ def raw_rows(connection: sqlite3.Connection, table: type[SQLModel]) -> Iterator[
 
 
 def _before_insert(_mapper: Mapper[Any], connection: Connection, row: SQLModel) -> None:
-    before = ""
-    if isinstance(row, Revision):
-        last = select(Revision.seal).where(Revision.study_id == row.study_id, Revision.number < row.number)
-        before = connection.execute(last.order_by(col(Revision.number).desc()).limit(1)).scalar() or ""
-    row.seal = seal_of(row, before)
+    row.seal = seal_of(row, seal_before(connection, row) if isinstance(row, Revision) else "")
 
 
 def _before_update(_mapper: Mapper[Any], _connection: Connection, row: SQLModel) -> None:

@@ -6,7 +6,9 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
 
+from zembra.core.errors import Refusal
 from zembra.store.errors import NotKept
+from zembra.store.seals import seal_of
 from zembra.store.tables import Snapshot, now
 
 
@@ -28,7 +30,13 @@ def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
 def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:
     """Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
-        return _at(session, study_id, identifier, removed=False)
+        found = _at(session, study_id, identifier, removed=False)
+        if found.seal != seal_of(found):
+            raise Refusal(
+                f"The snapshot “{found.name}” is not as it was kept; nothing is shown of it.",
+                todo="Put a backup back with zembra restore, or take it anew.",
+            )
+        return found
 
 
 def remove_snapshot(engine: Engine, study_id: int, identifier: int) -> None:

@@ -21,7 +21,7 @@ from zembra.core.grammar import listed
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.core.renaming import renamed_figure, renamed_ledger, renamed_text
 from zembra.store.errors import Damaged, NotKept, Stale
-from zembra.store.seals import resealed
+from zembra.store.seals import resealed, seal_before, seal_of
 from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, Summary, now
 
 
@@ -86,15 +86,32 @@ def kept_studies(engine: Engine) -> KeptStudies:
         heads = select(Study, Revision).join(Revision, at_head, isouter=True).order_by(col(Study.changed_at).desc())
         ahead = select(Revision.study_id).join(Study).where(Revision.parent == Study.head).distinct()
         can_redo = set(session.exec(ahead))
-        for study, revision in session.exec(heads):
+        found: list[tuple[Study, Revision | None]]
+        try:
+            found = list(session.exec(heads))
+        except Refusal:
+            found, damaged = _one_by_one(session, heads)
+        for study, revision in found:
             if study.removed_at is not None:
                 removed.append(study)
                 continue
             try:
-                read.append(_read(study, revision, study.id in can_redo))
+                read.append(_read(session, study, revision, study.id in can_redo))
             except Damaged as error:
                 damaged.append(error)
     return KeptStudies(tuple(read), tuple(damaged), tuple(removed))
+
+
+def _one_by_one(session: Session, heads: Any) -> tuple[list[tuple[Study, Revision | None]], list[Damaged]]:
+    """As many as can be read, where one of them cannot."""
+    found: list[tuple[Study, Revision | None]] = []
+    damaged: list[Damaged] = []
+    for number, name in session.exec(select(Study.id, Study.name)).all():
+        try:
+            found += session.exec(heads.where(Study.id == number))
+        except Refusal as refusal:
+            damaged.append(Damaged(number or 0, name, refusal.what))
+    return found, damaged
 
 
 def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
@@ -233,11 +250,16 @@ def _redo_target(session: Session, study: Study) -> int | None:
 
 def _kept(session: Session, study: Study) -> Kept:
     """Raises Damaged where the revision at the head cannot be read."""
-    return _read(study, _at(session, study), _redo_target(session, study) is not None)
+    return _read(session, study, _at(session, study), _redo_target(session, study) is not None)
 
 
-def _read(study: Study, found: Revision | None, can_redo: bool) -> Kept:
+def _read(session: Session, study: Study, found: Revision | None, can_redo: bool) -> Kept:
     revision = _there(study, found)
+    if study.seal != seal_of(study):
+        raise Damaged(study.id or 0, study.name, "what is kept of it is not as it was kept.", revision.dataset_id)
+    if revision.seal != seal_of(revision, seal_before(session.connection(), revision)):
+        why = f"revision {revision.number} is not as it was kept."
+        raise Damaged(study.id or 0, study.name, why, revision.dataset_id)
     try:
         ledger = opened(revision.ledger)
         figure = FigureSettings.model_validate_json(revision.figure)

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Engine, func
+import contextlib
+
+from pydantic import ValidationError
+from sqlalchemy import Engine, exc, func
 from sqlalchemy.dialects.sqlite import insert
 from sqlmodel import Session, col, select
 
 from zembra import __version__
+from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest
 from zembra.core.summary import StudySummary
 from zembra.store.notes import HOLDS
@@ -19,17 +23,24 @@ class Summaries:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        with Session(engine) as session:
+        self._kept: dict[int, tuple[str, str]] = {}
+        self._noted: dict[int, tuple[int, int]] = {}
+        # what is said of studies can be worked out anew where it, or what was noted, cannot be read
+        with contextlib.suppress(exc.OperationalError, Refusal), Session(engine) as session:
             self._kept = {one.study_id: (one.key, one.view) for one in session.exec(select(Summary))}
             notes = select(Note.study_id, func.count(), func.max(Note.id)).where(Note.standing == HOLDS)
             self._noted = {
-                study: (count, last) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))
+                study: (count, last or 0) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))
             }
 
     def get(self, kept: Kept) -> StudySummary | None:
         """What was said of a study at this revision with these notes."""
         key, view = self._kept.get(kept.study.id or 0, ("", ""))
-        return StudySummary.model_validate_json(view) if key == self._key(kept) else None
+        if key != self._key(kept):
+            return None
+        with contextlib.suppress(ValidationError):
+            return StudySummary.model_validate_json(view)
+        return None
 
     def keep(self, kept: Kept, said: StudySummary) -> None:
         """What is not worked out yet is not kept: it would stand there for good."""
@@ -37,7 +48,8 @@ class Summaries:
             return
         view = said.model_dump_json()
         row = insert(Summary).values(study_id=kept.study.id, key=self._key(kept), view=view)
-        with Session(self._engine) as session:
+        # a list that is asked for does not fail where what it would spare the next one cannot be kept
+        with contextlib.suppress(exc.OperationalError), Session(self._engine) as session:
             new = row.on_conflict_do_update(index_elements=["study_id"], set_={"key": row.excluded.key, "view": view})
             session.exec(new)
             session.commit()

@@ -10,6 +10,8 @@ from datetime import UTC, date, datetime
 from sqlalchemy import Column, LargeBinary, UniqueConstraint
 from sqlmodel import Field, SQLModel
 
+from zembra.store.types import Day, Moment
+
 
 def now() -> datetime:
     return datetime.now(UTC)
@@ -25,8 +27,8 @@ class Dataset(SQLModel, table=True):
     size: int
     data: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     how: str
-    received_at: datetime = Field(default_factory=now)
-    removed_at: datetime | None = None
+    received_at: datetime = Field(default_factory=now, sa_type=Moment)
+    removed_at: datetime | None = Field(default=None, sa_type=Moment)
     seal: str = ""
 
 
@@ -37,9 +39,9 @@ class Study(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     name: str
     head: int = 1
-    created_at: datetime = Field(default_factory=now)
-    changed_at: datetime = Field(default_factory=now)
-    removed_at: datetime | None = None
+    created_at: datetime = Field(default_factory=now, sa_type=Moment)
+    changed_at: datetime = Field(default_factory=now, sa_type=Moment)
+    removed_at: datetime | None = Field(default=None, sa_type=Moment)
     seal: str = ""
 
 
@@ -56,11 +58,11 @@ class Revision(SQLModel, table=True):
     number: int
     parent: int | None = None
     dataset_id: int = Field(foreign_key="dataset.id")
-    as_of: date
+    as_of: date = Field(sa_type=Day)
     ledger: str
     figure: str
     what: str
-    made_at: datetime = Field(default_factory=now)
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
     seal: str = ""
 
 
@@ -72,7 +74,7 @@ class Way(SQLModel, table=True):
     columns: str
     how: str
     ledger: str
-    kept_at: datetime = Field(default_factory=now)
+    kept_at: datetime = Field(default_factory=now, sa_type=Moment)
     seal: str = ""
 
 
@@ -94,7 +96,7 @@ class Note(SQLModel, table=True):
     value: float | None = None
     distance: float | None = None
     standing: str = "holds"
-    made_at: datetime = Field(default_factory=now)
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
     seal: str = ""
 
 
@@ -106,7 +108,7 @@ class JudgedResult(SQLModel, table=True):
     study_id: int = Field(foreign_key="study.id", index=True)
     key: str = Field(unique=True)
     view: str
-    made_at: datetime = Field(default_factory=now)
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
 
 
 class Style(SQLModel, table=True):
@@ -115,7 +117,7 @@ class Style(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
     words: str
-    kept_at: datetime = Field(default_factory=now)
+    kept_at: datetime = Field(default_factory=now, sa_type=Moment)
     seal: str = ""
 
 
@@ -130,7 +132,7 @@ class Snapshot(SQLModel, table=True):
     study_id: int = Field(foreign_key="study.id", index=True)
     name: str
     revision: int
-    as_of: date
+    as_of: date = Field(sa_type=Day)
     svg: str
     alt: str
     note: str
@@ -138,8 +140,8 @@ class Snapshot(SQLModel, table=True):
     lines: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     account: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     png: bytes | None = Field(default=None, sa_column=Column(LargeBinary))
-    made_at: datetime = Field(default_factory=now)
-    removed_at: datetime | None = None
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
+    removed_at: datetime | None = Field(default=None, sa_type=Moment)
     seal: str = ""
 
 
@@ -165,7 +167,7 @@ class Gap(SQLModel, table=True):
     and how often the database knew of. accepted_at: when somebody took note."""
 
     id: int | None = Field(default=None, primary_key=True)
-    found_at: datetime = Field(default_factory=now)
+    found_at: datetime = Field(default_factory=now, sa_type=Moment)
     confirmed: int
     found: int
-    accepted_at: datetime | None = None
+    accepted_at: datetime | None = Field(default=None, sa_type=Moment)

@@ -5,8 +5,11 @@ docs/reliability.md describes the form. A newer Zembra reads it; an older one sa
 
 from __future__ import annotations
 
+import contextlib
 import json
 import zipfile
+import zlib
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -20,8 +23,10 @@ from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
+from zembra.store.checking import ALTERED, NOUNS
 from zembra.store.database import one_moment
 from zembra.store.home import ONLY_OUR_FILES
+from zembra.store.seals import seal_before, seal_of
 from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
 from zembra.store.whole import whole_file
 
@@ -29,6 +34,8 @@ NUMBER = 1
 FORMAT = "zembra.home/"
 ABOUT = "home.json"
 MOST_BYTES = 20_000_000_000  # that an export may unpack to
+MOST_OF_A_FILE = 1_000_000_000  # bytes of a received file, or of a part of a snapshot
+MOST_TOLD = 200_000_000  # bytes of JSON
 _PARTS = {"svg": "picture.svg", "note": "method-note.txt", "points": "points.parquet", "lines": "lines.parquet", "account": "account.pdf", "png": "picture.png"}  # fmt: skip
 _TEXTS = ("svg", "note")
 Row = TypeVar("Row", bound=SQLModel)
@@ -36,75 +43,130 @@ Row = TypeVar("Row", bound=SQLModel)
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """How much was carried over. known: studies that were there already and were left as they are."""
+    """How much was carried over. known: studies that were there already and were left as they are. left_out: what was not
+    whole, each in a sentence."""
 
     files: int
     studies: int
     known: int = 0
+    left_out: tuple[str, ...] = ()
 
 
 def export_home(engine: Engine, to: Path) -> Carried:
     """All files, studies with their revisions, notes and snapshots, house styles and ways of reading, as one zip that is
-    there whole or not at all. Raises OSError."""
+    there whole or not at all, of one moment. What is not as it was kept is left out and named. Raises OSError."""
+    left_out: list[str] = []
     with (
         whole_file(to, ONLY_OUR_FILES) as beside,
         zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
         one_moment(engine) as session,
     ):
+        files = [
+            number
+            for number in session.exec(select(Dataset.id).order_by(col(Dataset.id)))
+            if _export_file(archive, session, number, left_out)
+        ]
+        studies = list(session.exec(select(Study.id).order_by(col(Study.id))))
+        carried = sum(_export_study(archive, session, number, frozenset(files), left_out) for number in studies)
+        for table, name in ((Style, "styles.json"), (Way, "ways.json")):
+            rows = _whole_rows(session, select(table.id), table, left_out)
+            archive.writestr(name, _json([_dumped(one) for one in rows]))
         about = {"format": f"{FORMAT}{NUMBER}", "zembra": __version__, "made_at": datetime.now(UTC).isoformat()}
-        archive.writestr(ABOUT, _json(about))
-        files = list(session.exec(select(Dataset.id)))
-        for number in files:
-            _export_file(archive, session, number)
-        studies = list(session.exec(select(Study).order_by(col(Study.id))))
-        for study in studies:
-            _export_study(archive, session, study)
-        archive.writestr("styles.json", _json([_dumped(one) for one in session.exec(select(Style))]))
-        archive.writestr("ways.json", _json([_dumped(one) for one in session.exec(select(Way))]))
-    return Carried(len(files), len(studies))
+        archive.writestr(ABOUT, _json({**about, "left_out": left_out}))
+    return Carried(len(files), carried, left_out=tuple(left_out))
 
 
-def import_home(engine: Engine, source: Path) -> Carried:
-    """Add what an export holds to what is there: all of it or nothing. Raises Refusal, OSError."""
+def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -> Carried:
+    """Add what an export holds to what is there, but for what is not whole, which is named. all_or_nothing: to refuse it
+    then. Raises Refusal, OSError."""
     try:
         with zipfile.ZipFile(source) as archive, Session(engine) as session:
             _check_form(archive)
             carried = _imported(archive, session)
+            if carried.left_out and all_or_nothing:
+                raise Refusal(
+                    f"The export is not whole: {carried.left_out[0]}",
+                    place=str(source),
+                    todo="Nothing was brought in. Without --all-or-nothing the rest of it is.",
+                )
             session.commit()
             return carried
-    except zipfile.BadZipFile as error:
+    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError) as error:
+        # broken, of an unknown method, or encrypted
         raise Refusal(f"The export cannot be read: {error}.", place=str(source), todo="Export it again.") from None
-    except KeyError as error:
-        raise Refusal(
-            f"The export is not whole: {error.args[0]}.", place=str(source), todo="Export it again."
-        ) from None
 
 
-def _export_file(archive: zipfile.ZipFile, session: Session, number: int | None) -> None:
-    one = session.get_one(Dataset, number)
-    archive.writestr(f"files/{number}.json", _json(_dumped(one, "data")))
-    archive.writestr(f"files/{number}", one.data)
-    session.expunge(one)
+def _whole_rows(session: Session, numbers: Any, table: type[Row], left_out: list[str], of: str = "") -> list[Row]:
+    """The rows that are as they were kept; the others are named."""
+    found: list[Row] = []
+    for number in session.exec(numbers).all():
+        place = f"{of}{NOUNS[table]} {number}"
+        try:
+            row = session.get_one(table, number)
+        except Refusal as refusal:
+            left_out.append(f"{place}: {refusal.what}")
+            continue
+        before = seal_before(session.connection(), row) if isinstance(row, Revision) else ""
+        if row.seal == seal_of(row, before):  # type: ignore[attr-defined]
+            found.append(row)
+        else:
+            left_out.append(f"{place}: {ALTERED}.")
+    return found
 
 
-def _export_study(archive: zipfile.ZipFile, session: Session, study: Study) -> None:
-    def of_study(table: type[Row]) -> list[Row]:
-        of = select(table).where(table.study_id == study.id)  # type: ignore[attr-defined]
-        return list(session.exec(of.order_by(table.id)))  # type: ignore[attr-defined]
+def _export_file(archive: zipfile.ZipFile, session: Session, number: int | None, left_out: list[str]) -> bool:
+    rows = _whole_rows(session, select(Dataset.id).where(Dataset.id == number), Dataset, left_out)
+    for one in rows:
+        if not isinstance(one.data, bytes) or sha256(one.data) != one.sha256:
+            left_out.append(f"file {number}, “{one.name}”: its bytes are not those that were received.")
+            return False
+        archive.writestr(f"files/{number}.json", _json(_dumped(one, "data")))
+        archive.writestr(f"files/{number}", one.data)
+        session.expunge(one)
+    return bool(rows)
 
-    snapshots = of_study(Snapshot)
-    told = {
-        **_dumped(study),
-        "revisions": [_dumped(one, "study_id") for one in of_study(Revision)],
-        "notes": [_dumped(one, "study_id") for one in of_study(Note)],
+
+def _export_study(
+    archive: zipfile.ZipFile, session: Session, number: int | None, files: frozenset[int | None], left_out: list[str]
+) -> bool:
+    """Whether any of it could be carried."""
+    rows = _whole_rows(session, select(Study.id).where(Study.id == number), Study, left_out)
+    if not rows:
+        return False
+    (study,) = rows
+    of = f"study {number}, “{study.name}”, "
+
+    def whole(table: type[Row]) -> list[Row]:
+        numbers = select(table.id).where(table.study_id == number).order_by(table.id)  # type: ignore[attr-defined]
+        return _whole_rows(session, numbers, table, left_out, of)
+
+    revisions = []
+    for one in whole(Revision):
+        if one.dataset_id in files:
+            revisions.append(one)
+        else:
+            left_out.append(f"{of}revision {one.number}: file {one.dataset_id}, which it stands on, is left out.")
+    if not revisions:
+        left_out.append(f"{of}all of it: no revision of it is whole.")
+        return False
+    told = _dumped(study)
+    if study.head not in {one.number for one in revisions}:
+        told["head"] = max(one.number for one in revisions)
+        left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {told['head']}.")
+    snapshots = whole(Snapshot)
+    connection = session.connection()
+    told |= {
+        "revisions": [{**_dumped(one, "study_id"), "before": seal_before(connection, one)} for one in revisions],
+        "notes": [_dumped(one, "study_id") for one in whole(Note)],
         "snapshots": [{**_dumped(one, "study_id", *_PARTS), "folder": f"snapshots/{one.id}"} for one in snapshots],
     }
-    archive.writestr(f"studies/{study.id}.json", _json(told))
-    for one in snapshots:
+    archive.writestr(f"studies/{number}.json", _json(told))
+    for snapshot in snapshots:
         for column, name in _PARTS.items():
-            if (content := getattr(one, column)) is not None:
-                archive.writestr(f"snapshots/{one.id}/{name}", content)
-        session.expunge(one)
+            if (content := getattr(snapshot, column)) is not None:
+                archive.writestr(f"snapshots/{snapshot.id}/{name}", content)
+        session.expunge(snapshot)
+    return True
 
 
 def _check_form(archive: zipfile.ZipFile) -> None:
@@ -121,18 +183,42 @@ def _check_form(archive: zipfile.ZipFile) -> None:
         )
     if sum(one.file_size for one in archive.infolist()) > MOST_BYTES:
         raise Refusal(f"The export unpacks to more than {MOST_BYTES // 1_000_000_000} GB.")
+    for one in archive.infolist():
+        most = MOST_TOLD if one.filename.endswith(".json") else MOST_OF_A_FILE
+        if one.file_size > most:
+            raise Refusal(f"A part of the export unpacks to more than {most // 1_000_000} MB.", place=one.filename)
 
 
 def _imported(archive: zipfile.ZipFile, session: Session) -> Carried:
     names = archive.namelist()
-    files = {name: _import_file(archive, session, name) for name in _members(names, "files/")}
-    numbers = {int(name.removeprefix("files/").removesuffix(".json")): one for name, one in files.items()}
-    there = {(one.name, one.created_at.replace(tzinfo=None)) for one in session.exec(select(Study))}
-    studies = [_import_study(archive, session, name, numbers, there) for name in _members(names, "studies/")]
+    left_out: list[str] = [f"{one}" for one in _read(archive, ABOUT).get("left_out", ())]
+    files: dict[int, int] = {}
+    for name in _members(names, "files/"):
+        with _named(left_out, name):
+            number = int(name.removeprefix("files/").removesuffix(".json"))
+            files[number] = _import_file(archive, session, name)
+    there = {(one.name, one.created_at) for one in session.exec(select(Study))}
+    studies: list[bool] = []
+    for name in _members(names, "studies/"):
+        with _named(left_out, name), session.begin_nested():
+            studies.append(_import_study(archive, session, name, files, there, left_out))
     for table, name in ((Style, "styles.json"), (Way, "ways.json")):
-        for told in _read(archive, name):
-            _import_named(session, table, told, name)
-    return Carried(len(files), sum(studies), len(studies) - sum(studies))
+        with _named(left_out, name):
+            for told in _read(archive, name):
+                with _named(left_out, name):
+                    _import_named(session, table, told, name)
+    return Carried(len(files), sum(studies), len(studies) - sum(studies), tuple(left_out))
+
+
+@contextlib.contextmanager
+def _named(left_out: list[str], place: str) -> Iterator[None]:
+    """What cannot be read is named, and the rest goes on."""
+    try:
+        yield
+    except Refusal as refusal:
+        left_out.append(f"{refusal.place or place}: {refusal.what}")
+    except (KeyError, zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError) as error:
+        left_out.append(f"{place}: it is not whole: {error}")
 
 
 def _members(names: list[str], folder: str) -> list[str]:
@@ -144,7 +230,7 @@ def _members(names: list[str], folder: str) -> list[str]:
 
 def _import_file(archive: zipfile.ZipFile, session: Session, name: str) -> int:
     data = archive.read(name.removesuffix(".json"))
-    one = _row(Dataset, {**_read(archive, name), "data": data}, name)
+    one = _sealed_row(Dataset, {**_read(archive, name), "data": data}, name)
     if sha256(data) != one.sha256:
         raise Refusal(f"The file “{one.name}” in the export is not as it was received.", place=name)
     known = session.exec(select(Dataset.id).where(Dataset.sha256 == one.sha256, Dataset.name == one.name)).first()
@@ -152,36 +238,66 @@ def _import_file(archive: zipfile.ZipFile, session: Session, name: str) -> int:
 
 
 def _import_study(
-    archive: zipfile.ZipFile, session: Session, name: str, files: dict[int, int], there: set[tuple[str, datetime]]
+    archive: zipfile.ZipFile,
+    session: Session,
+    name: str,
+    files: dict[int, int],
+    there: set[tuple[str, datetime]],
+    left_out: list[str],
 ) -> bool:
     told = _read(archive, name)
+    if not isinstance(told, dict):
+        raise Refusal("The export cannot be read: that is no study.", place=name)
     parts: dict[str, list[dict[str, Any]]] = {one: told.pop(one) for one in ("revisions", "notes", "snapshots")}
+    # under the number it had: that is what its parts are sealed with
+    was = int(name.removeprefix("studies/").removesuffix(".json"))
     study = _row(Study, told, name)
-    if (study.name, study.created_at.replace(tzinfo=None)) in there:
+    of = f"{name}, “{study.name}”"
+    if (study.name, study.created_at) in there:
         return False
-    number = _added(session, study)
+    revisions = []
     for revision in parts["revisions"]:
-        row = _row(Revision, {**revision, "study_id": number, "dataset_id": files[revision["dataset_id"]]}, name)
-        session.add(row)
+        with _named(left_out, f"{of}, revision {revision.get('number')}"):
+            row = _sealed_row(Revision, {**revision, "study_id": was}, of, revision.get("before", ""))
+            row.dataset_id = files[row.dataset_id]
+            revisions.append(row)
+    if not revisions:
+        raise Refusal("no revision of it is whole.", place=of)
+    if study.head not in {one.number for one in revisions}:
+        left_out.append(f"{of}: revision {study.head}, where it stood, is not whole; it stands at the one before.")
+        study.head = max(one.number for one in revisions)
+    number = _added(session, study)
+    rows: list[Revision | Note | Snapshot] = [*sorted(revisions, key=lambda one: one.number)]
     for note in parts["notes"]:
-        session.add(_row(Note, {**note, "study_id": number}, name))
+        with _named(left_out, f"{of}, a note"):
+            rows.append(_sealed_row(Note, {**note, "study_id": was}, of))
     for snapshot in parts["snapshots"]:
-        folder = snapshot.pop("folder")
-        # an older snapshot may have no PNG
-        there_are = {column: f"{folder}/{part}" for column, part in _PARTS.items()}
-        content = {
-            column: archive.read(part)
-            for column, part in there_are.items()
-            if column != "png" or part in archive.namelist()
-        }
-        texts = {column: content[column].decode() for column in _TEXTS}
-        session.add(_row(Snapshot, {**snapshot, **content, **texts, "study_id": number}, name))
+        with _named(left_out, f"{of}, snapshot “{snapshot.get('name')}”"):
+            rows.append(_import_snapshot(archive, snapshot, was, of))
+    for one in rows:
+        one.study_id = number
+        session.add(one)
+        # one after the other: each revision is sealed with the one before it
+        session.flush()
     return True
+
+
+def _import_snapshot(archive: zipfile.ZipFile, told: dict[str, Any], study: int, place: str) -> Snapshot:
+    folder = told.pop("folder")
+    # an older snapshot may have no PNG
+    there_are = {column: f"{folder}/{part}" for column, part in _PARTS.items()}
+    content = {
+        column: archive.read(part)
+        for column, part in there_are.items()
+        if column != "png" or part in archive.namelist()
+    }
+    texts = {column: content[column].decode(errors="replace") for column in _TEXTS}
+    return _sealed_row(Snapshot, {**told, **content, **texts, "study_id": study}, place)
 
 
 def _import_named(session: Session, table: type[Style | Way], told: dict[str, Any], place: str) -> None:
     """What is there under the same name stays; another one under that name comes beside it."""
-    one = _row(table, told, place)
+    one = _sealed_row(table, told, place)
     known = session.exec(select(table).where(table.name == one.name)).first()
     if known is not None:
         if _dumped(known, "kept_at") == _dumped(one, "kept_at"):
@@ -191,6 +307,14 @@ def _import_named(session: Session, table: type[Style | Way], told: dict[str, An
             return
     session.add(one)
     session.flush()
+
+
+def _sealed_row(table: type[Row], told: dict[str, Any], place: str, before: str = "") -> Row:
+    """The same, of what is as it was kept; an older Zembra exported nothing to tell it by. Raises Refusal."""
+    row = _row(table, told, place)
+    if told.get("seal") and told["seal"] != seal_of(row, before):
+        raise Refusal(f"{ALTERED}.", place="")
+    return row
 
 
 def _row(table: type[Row], told: dict[str, Any], place: str) -> Row:

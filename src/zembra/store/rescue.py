@@ -1,0 +1,121 @@
+"""What can still be read of a damaged home, taken into a new one. The damaged one is only read."""
+
+from __future__ import annotations
+
+import contextlib
+import shutil
+import sqlite3
+import tempfile
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlmodel import SQLModel
+
+from zembra.core.errors import Refusal
+from zembra.store.database import close_database, open_database
+from zembra.store.home import Home
+from zembra.store.seals import SEALED
+from zembra.store.tables import Revision, Study
+from zembra.store.transfer import Carried, export_home, import_home
+
+_OTHER_HOME = "Choose a folder that is empty, or not there yet, with --to."
+
+
+@dataclass(frozen=True, slots=True)
+class Rescued:
+    """carried: as of an import. unread: tables of which not all could be read, each in a sentence."""
+
+    carried: Carried
+    unread: tuple[str, ...]
+
+
+def rescue(damaged: Home, to: Home) -> Rescued:
+    """Raises Refusal, OSError."""
+    if not damaged.database.exists():
+        raise Refusal(f"There is no database at {damaged.database}.")
+    if to.database.exists():
+        raise Refusal(f"There is a database at {to.database} already.", todo=_OTHER_HOME)
+    to.make()
+    with tempfile.TemporaryDirectory(dir=to.folder, prefix=".rescue-") as folder:
+        # looked at in a copy: what is damaged is not to be changed by being opened
+        copy = Path(folder) / "damaged.db"
+        for ending in ("", "-wal"):
+            there = damaged.database.with_name(damaged.database.name + ending)
+            if there.exists():
+                shutil.copyfile(there, copy.with_name(copy.name + ending))
+        readable, unread = _readable(copy, Path(folder))
+        try:
+            source = open_database(readable)
+            try:
+                export_home(source, Path(folder) / "whole.zip")
+            finally:
+                close_database(source)
+        except Refusal as refusal:
+            raise Refusal(
+                f"Nothing of it can be read: {refusal.what}", place=str(damaged.database), todo="Try a backup of it."
+            ) from None
+        engine = open_database(to.database)
+        try:
+            return Rescued(import_home(engine, Path(folder) / "whole.zip"), tuple(unread))
+        finally:
+            close_database(engine)
+
+
+def _readable(copy: Path, folder: Path) -> tuple[Path, list[str]]:
+    """(a database that can be opened, of which tables not all could be read): the copy itself where every page of it is whole."""
+    with contextlib.suppress(sqlite3.Error), closing(sqlite3.connect(copy)) as connection:
+        if connection.execute("PRAGMA integrity_check(1)").fetchone()[0] == "ok" and not _missing(connection):
+            return copy, []
+    fresh = folder / "readable.db"
+    close_database(open_database(fresh))
+    unread: list[str] = []
+    with closing(sqlite3.connect(copy)) as source, closing(sqlite3.connect(fresh)) as target:
+        target.execute("PRAGMA foreign_keys=OFF")
+        source.text_factory = bytes
+        # studies before what belongs to them
+        for table in sorted(SEALED, key=lambda one: (one is not Study, one is not Revision)):
+            unread += _copied(source, target, table)
+        target.commit()
+    return fresh, unread
+
+
+def _missing(connection: sqlite3.Connection) -> set[str]:
+    there = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    return {str(table.__tablename__) for table in SEALED} - there
+
+
+def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[SQLModel]) -> list[str]:
+    name = str(table.__tablename__)
+    wanted = [row[1] for row in target.execute(f"PRAGMA table_info({name})")]
+    try:
+        there = [row[1].decode() for row in source.execute(f"PRAGMA table_info({name})")]
+    except sqlite3.Error as error:
+        return [f"{name}: {error}"]
+    columns = [one for one in wanted if one in there]
+    if not columns:
+        return [f"the table “{name}” is not there"]
+    put = f"INSERT OR IGNORE INTO {name} ({', '.join(columns)}) VALUES ({', '.join('?' * len(columns))})"
+    lost = ""
+    # from both ends: a damaged page in the middle stops each of the two
+    for order in ("ASC", "DESC"):
+        try:
+            for row in _rows(source, name, columns, order):
+                with contextlib.suppress(sqlite3.IntegrityError):
+                    target.execute(put, row)
+        except sqlite3.Error as error:
+            lost = str(error)
+    return [f"the table “{name}” could not be read whole: {lost}"] if lost else []
+
+
+def _rows(source: sqlite3.Connection, name: str, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
+    # texts as they are, so that their seals can be looked at
+    told = ", ".join(
+        f"CASE typeof({one}) WHEN 'text' THEN CAST({one} AS BLOB) ELSE {one} END, typeof({one})" for one in columns
+    )
+    for row in source.execute(f"SELECT {told} FROM {name} ORDER BY id {order}"):
+        yield tuple(
+            value.decode(errors="replace") if kind == b"text" else value
+            for value, kind in zip(row[::2], row[1::2], strict=True)
+        )
