@@ -8,26 +8,32 @@ Plain delimited text of no great size is read where it is: what it needs is boun
 from __future__ import annotations
 
 import contextlib
+import io
+import json
 import multiprocessing
 import os
 import resource
 import time
 from collections.abc import Callable
-from functools import partial
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from zembra.core.errors import Refusal
+from zembra.core.grammar import upper_first
 from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
 from zembra.core.intake.foreign import guarded
-from zembra.core.intake.formats import file_form
+from zembra.core.intake.formats import detect_table, file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.run import Task
 
 if TYPE_CHECKING:
+    import polars as pl
+
+    from zembra.core.handover.changed import Changes
+    from zembra.core.handover.package import Unpacked
     from zembra.core.judging.asked import Asked
     from zembra.core.judging.everyseries import SeriesVerdict
     from zembra.core.judging.verdict import Bench, Verdict
@@ -46,6 +52,7 @@ PRELOADED = (
     "zembra.heavy",
 )
 SMALL = 20_000_000  # bytes
+JSON_MB = 256  # of memory that a body of JSON may need
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 # a child a core: threads of the linear algebra library would only get in each other's way
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
@@ -66,27 +73,56 @@ def read_apart(
     *,
     table_how: TableHow | None = None,
     kind: ValueKind | None = None,
+    sheet: str | None = None,
     progress: Progress = quiet,
 ) -> BroughtIn:
-    """`bring_in`, in a child process unless the file is plain text of no great size. Raises Refusal."""
+    """`bring_in`, in a child process unless the file is plain text of no great size. sheet: the table of a file of several.
+    Raises Refusal."""
     words: dict[str, Any] = {"table_how": table_how, "kind": kind}
-    if len(data) <= SMALL and plain_text(data):
+    if sheet is None and len(data) <= SMALL and plain_text(data):
         return bring_in(data, how, progress=progress, **words)
+    found: BroughtIn = _within_budget(_read, (data, how, sheet, words), progress, "the file")
+    return found
+
+
+def package_apart(data: bytes) -> Unpacked:
+    """A study that was handed over whole, unpacked in a child process. Raises Refusal."""
+    found: Unpacked = _within_budget(_unpack, (data,), quiet, "the package")
+    return found
+
+
+def changes_apart(frozen: bytes, now: pl.DataFrame, table: str, most: int) -> Changes:
+    """`changes` since frozen numbers, which may come from anywhere, read in a child process. Raises Refusal."""
+    found: Changes = _within_budget(_compare, (frozen, now, table, most), quiet, "the snapshot's numbers")
+    return found
+
+
+def weighed_apart(body: bytes) -> None:
+    """Nothing where JSON of some size needs no more memory than it may. Raises Refusal."""
+    _within_budget(_weigh, (body,), quiet, "what was sent", JSON_MB)
+
+
+def _within_budget(
+    work: Callable[..., Any], args: tuple[Any, ...], progress: Progress, what: str, megabytes: int = MEMORY_MB
+) -> Any:
+    """What a reader gives of what is foreign, in a child process that may take so much memory and so many seconds."""
     end = time.monotonic() + SECONDS
 
     def still() -> None:
-        progress("reading the file", 0.3)
+        progress(f"reading {what}", 0.3)
         if time.monotonic() > end:
             raise Refusal(
-                f"The file is not read within {SECONDS:g} seconds.",
+                f"{upper_first(what)} is not read within {SECONDS:g} seconds.",
                 todo="Cut it, save it as CSV, or raise ZEMBRA_READER_SECONDS and start Zembra again.",
             )
 
     try:
-        found: BroughtIn = in_child(_read, (data, how, words), lambda _, step: progress(*step), still)
+        return in_child(work, args, lambda _, step: progress(*step), still)
     except EOFError:
-        raise _too_large() from None
-    return found
+        raise Refusal(
+            f"{upper_first(what)} needs more than {megabytes} MB of memory to be read, the most Zembra gives one.",
+            todo="Cut it, save it as CSV, or raise ZEMBRA_READER_MEMORY_MB and start Zembra again.",
+        ) from None
 
 
 def made_apart(
@@ -204,13 +240,6 @@ def _judging_ended() -> Refusal:
     return Refusal("Judging ended before it was done.", todo="Hold back less, or from fewer starting points.")
 
 
-def _too_large() -> Refusal:
-    return Refusal(
-        f"The file needs more than {MEMORY_MB} MB of memory to be read, the most Zembra gives one.",
-        todo="Cut it, save it as CSV, or raise ZEMBRA_READER_MEMORY_MB and start Zembra again.",
-    )
-
-
 def _carry_out(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
     """The child's side. It may die at any point; the parent sees the pipe end."""
     try:
@@ -221,16 +250,54 @@ def _carry_out(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...]
         os._exit(1)
 
 
-def _read(tell: Tell, data: bytes, how: HowRead | None, words: dict[str, Any]) -> BroughtIn:
+def limit_memory(megabytes: int = MEMORY_MB) -> None:
+    """Give this process no more memory than it has and so much."""
     # what is mapped already, libraries and their threads, is none of the file's
     mapped = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
-    resource.setrlimit(resource.RLIMIT_AS, (mapped + MEMORY_MB * 1024 * 1024,) * 2)
+    resource.setrlimit(resource.RLIMIT_AS, (mapped + megabytes * 1024 * 1024,) * 2)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def _limited(megabytes: int = MEMORY_MB) -> None:
+    limit_memory(megabytes)
     with contextlib.suppress(OSError), open(os.devnull, "w") as nowhere:  # the last words of an aborted reader
         os.dup2(nowhere.fileno(), 2)
-    told = partial(bring_in, data, how, progress=lambda *step: tell("progress", step), **words)
+
+
+def _read(tell: Tell, data: bytes, how: HowRead | None, sheet: str | None, words: dict[str, Any]) -> BroughtIn:
+    _limited()
+
+    def told() -> BroughtIn:
+        if sheet is not None:
+            words["table_how"] = detect_table(data, sheet)
+        return bring_in(data, how, progress=lambda *step: tell("progress", step), **words)
+
     found: BroughtIn = guarded("received", told)
     return found
+
+
+def _unpack(_: Tell, data: bytes) -> Unpacked:
+    from zembra.core.handover.package import unpacked
+
+    _limited()
+    found: Unpacked = guarded("received", lambda: unpacked(data))
+    return found
+
+
+def _compare(_: Tell, frozen: bytes, now: pl.DataFrame, table: str, most: int) -> Changes:
+    import polars as pl
+
+    from zembra.core.handover.changed import changes
+
+    _limited()
+    found: Changes = guarded("snapshot's", lambda: changes(pl.read_parquet(io.BytesIO(frozen)), now, table, most))
+    return found
+
+
+def _weigh(_: Tell, body: bytes) -> None:
+    _limited(JSON_MB)
+    with contextlib.suppress(ValueError, RecursionError):  # that it is none is told where it is taken
+        json.loads(body)
 
 
 def _judge(tell: Tell, asked: Asked, share: tuple[int, int], known: frozenset[str]) -> None:

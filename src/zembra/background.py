@@ -173,7 +173,9 @@ def _carry_out(work: Work) -> None:
     except Stopped:
         work.stage = Stage.STOPPED
     except Exception as error:  # told to whoever asks for the work
-        work.failure = error
+        # without where it came from: that would keep alive all that was worked on
+        error.__cause__ = error.__context__ = None
+        work.failure = error.with_traceback(None)
         work.stage = Stage.FAILED
     finally:
         work.finished.set()

@@ -6,9 +6,11 @@ import argparse
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from sqlalchemy import Engine, exc
 
+from zembra.apart import Tell, in_child, limit_memory
 from zembra.core.errors import Refusal
 from zembra.core.grammar import counted
 from zembra.store.backups import back_up, backups, restore
@@ -18,6 +20,8 @@ from zembra.store.home import Home
 from zembra.store.mark import accept_gaps
 from zembra.store.rescue import rescue
 from zembra.store.transfer import Carried, export_home, import_home
+
+IMPORT_MB = 4_096  # of memory that an import may need
 
 
 @contextmanager
@@ -100,11 +104,22 @@ def export_to(args: argparse.Namespace) -> int:
 def import_from(args: argparse.Namespace) -> int:
     home = Home(args.home)
     home.make()
-    with _opened(home) as engine:
-        carried = import_home(engine, args.file, all_or_nothing=args.all_or_nothing)
+    try:
+        # what is brought in comes from anywhere
+        carried = in_child(_imported, (home, args.file, args.all_or_nothing), lambda _, __: None, lambda: None)
+    except EOFError:
+        raise Refusal(
+            f"The export needs more than {IMPORT_MB:,} MB of memory to be read.", place=str(args.file)
+        ) from None
     known = f"; {carried.known} studies were there already" if carried.known else ""
     print(f"Imported: {carried.files} files and {carried.studies} studies{known}")
     return _left_out(carried)
+
+
+def _imported(_: Tell, home: Home, source: Path, all_or_nothing: bool) -> Carried:
+    limit_memory(IMPORT_MB)
+    with _opened(home) as engine:
+        return import_home(engine, source, all_or_nothing=all_or_nothing)
 
 
 def rescue_to(args: argparse.Namespace) -> int:

@@ -9,12 +9,15 @@ import logging
 import os
 import signal
 import socket
+import sys
+import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from datetime import date
 from typing import TYPE_CHECKING, Any, NoReturn
 
 from sqlalchemy import Engine, exc
+from sqlmodel import Session
 
 from zembra.apart import start_reader
 from zembra.core.errors import Refusal
@@ -22,6 +25,8 @@ from zembra.store.backups import Why, keep_backup
 from zembra.store.database import close_database
 from zembra.store.home import Home
 from zembra.store.housekeeping import keep_house
+from zembra.store.leftovers import clear_leftovers
+from zembra.store.mark import gaps
 
 if TYPE_CHECKING:
     from zembra.api.context import Context
@@ -29,8 +34,9 @@ if TYPE_CHECKING:
 READY_AFTER = 20.0  # seconds from the start to what nobody waits for
 HOUSE_EVERY = 600.0  # seconds
 THREADS = 8
-MOST_CONNECTIONS = 200
-SILENT = 60  # seconds after which a connection on which nothing comes is closed
+MOST_CONNECTIONS = 4_000
+SILENT = 30  # seconds after which a connection on which nothing comes is closed
+CLEANED_UP = 5  # seconds between two looks for them
 SHORTEST_KEY = 12
 log = logging.getLogger(__name__)
 
@@ -51,12 +57,17 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
     from waitress import create_server
 
     from zembra.api import create_app
+    from zembra.api.incoming import MOST_BODY
     from zembra.demo import AS_OF
     from zembra.demo.seed import seed
 
     def before_migration() -> None:
         keep_backup(home, Why.MIGRATION)
 
+    clear_leftovers(home)
+    # what the server itself holds back of a large body lies beside the database too, and is gone with the process
+    home.incoming.mkdir(parents=True, exist_ok=True, mode=0o700)
+    tempfile.tempdir = str(home.incoming)
     today = (lambda: AS_OF) if with_demo else date.today
     app = create_app(home.database, today, key=key, before_migration=before_migration)
     shared: Context = app.extensions["zembra"]
@@ -70,9 +81,19 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
             threads=THREADS,
             connection_limit=MOST_CONNECTIONS,
             channel_timeout=SILENT,
+            cleanup_interval=CLEANED_UP,
+            # beyond what is refused in words nothing more is taken at all
+            max_request_body_size=2 * app.config["MAX_CONTENT_LENGTH"] + MOST_BODY,
             asyncore_use_poll=True,
         )
         threading.Thread(target=_warm_up, args=(shared,), daemon=True).start()
+        with Session(shared.engine) as session:
+            for gap in gaps(session):
+                print(
+                    f"The last {gap.confirmed - gap.found} changes that had been confirmed are not in the database any more: "
+                    "zembra check tells what can be done.",
+                    file=sys.stderr,
+                )
         print(f"Zembra is at http://{_shown(host)}:{server.effective_port} (its data: {home.folder})", flush=True)
         # the process that others are forked from is made ready when the first rush of a start is over
         with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, lambda: _keep_house(home, shared.engine)):

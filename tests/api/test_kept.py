@@ -6,12 +6,12 @@ import csv
 import gzip
 import hashlib
 import json
-import sqlite3
 from datetime import date
 from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
+from sqlmodel import Session, select
 
 from tests.api.test_api import begin, bring_in, with_entry
 from tests.help import daily_csv, handed_over, smoothing
@@ -37,6 +37,9 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.model import entry_of, parse_ledger
 from zembra.core.ledger.upgrade import upgraded
+from zembra.store.database import open_database
+from zembra.store.seals import seal_before, seal_of
+from zembra.store.tables import Revision
 
 KEPT = Path(__file__).parent.parent / "kept"
 
@@ -177,8 +180,11 @@ def test_an_entry_that_is_not_known_is_shown_switched_off_and_loses_nothing(tmp_
     strange = {"id": "s1", "kind": "from-the-future", "on": True, "params": {"depth": 3, "{odd}": "}"}}
     wrong = {"id": "s2", "kind": "average", "on": True, "params": {"window": "wide"}}
     entries = [*kept["entries"][:2], strange, wrong, *kept["entries"][2:]]
-    with sqlite3.connect(path) as database:
-        database.execute("UPDATE revision SET ledger = ? WHERE number = 2", (json.dumps({**kept, "entries": entries}),))
+    with Session(open_database(path)) as session:
+        revision = session.exec(select(Revision).where(Revision.number == 2)).one()
+        revision.ledger = json.dumps({**kept, "entries": entries})
+        revision.seal = seal_of(revision, seal_before(session.connection(), revision))
+        session.commit()
     client = create_app(path, lambda: date(2026, 3, 1)).test_client()
     assert client.get("/api/studies").json["damaged"] == []
     shown = client.get(study).json

@@ -191,7 +191,8 @@ def test_a_log_that_was_cut_is_noticed(home: Home, capsys: pytest.CaptureFixture
 def test_a_home_is_where_it_is_said_to_be(tmp_path: Path, name: str) -> None:
     home = filled(tmp_path / name)
     assert {one.name for one in tmp_path.iterdir()} == {name}
-    assert {one.name for one in home.folder.iterdir()} == {"zembra.db", "zembra.mark"}
+    assert {one.name for one in home.folder.iterdir()} == {"zembra.db", "zembra.mark", "incoming"}
+    assert not any(home.incoming.iterdir())
     made = keep_backup(home, Why.BY_HAND)
     assert rows(made.path)["study"] == rows(home.database)["study"]
     assert main(["check", "--backups", "--home", str(home.folder)]) == 0

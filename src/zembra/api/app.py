@@ -33,6 +33,7 @@ from zembra.api.context import Context
 from zembra.api.description import register_description
 from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
+from zembra.api.incoming import SMALL_BODY, register_incoming
 from zembra.api.login import register_login
 from zembra.api.problems import invalid_request, register_problems
 from zembra.settings import settings
@@ -64,12 +65,15 @@ def create_app(
         doc_ui=False,
     )
     app.config["MAX_CONTENT_LENGTH"] = limit * 1024 * 1024
-    app.config["MAX_FORM_MEMORY_SIZE"] = limit * 1024 * 1024
+    app.config["MAX_FORM_MEMORY_SIZE"] = SMALL_BODY
+    home = Home(database.parent, database.name)
     engine = open_database(database, before_migration)
-    app.extensions["zembra"] = Context(engine, Home(database.parent, database.name), today, told)
+    app.extensions["zembra"] = Context(engine, home, today, told)
     register_guard(app, any_host=bool(key))
     if key:
         register_login(app, key)
+    # after it is known who asks
+    register_incoming(app, home)
     register_problems(app, limit)
     for resource in (
         catalogue,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 from dataclasses import replace
 from datetime import date
-from pathlib import PurePath
+from pathlib import Path, PurePath
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 
 from zembra.apart import read_apart
 from zembra.api.context import context
+from zembra.api.incoming import contents, taken
 from zembra.api.models import (
     AnswerRequest,
     DatasetList,
@@ -32,7 +33,6 @@ from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import answered_entries, find, settled
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
-from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
@@ -74,7 +74,7 @@ def received() -> Response:
 @blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: JobView})
 def receive(form: Upload) -> Response:
     name = PurePath((form.file.filename or "").replace("\\", "/")).name or "pasted table"
-    return _receive(name[:200], form.file.read())
+    return _receive(name[:200], taken(form.file, context().home))
 
 
 @blueprint.get("/jobs/<job_id>", summary="A file being read", responses={201: Understanding, 202: JobView})
@@ -109,14 +109,18 @@ def understand_again(path: DatasetPath, body: UnderstandRequest) -> Response:
     return reply(_understand(dataset(context().engine, path.dataset_id), body))
 
 
-def _receive(name: str, data: bytes) -> Response:
-    """Read in the background; a file that is read soon is answered at once."""
+def _receive(name: str, file: Path | bytes) -> Response:
+    """Read in the background; a file that is read soon is answered at once. file: one that is removed then."""
     shared = context()
     engine = shared.engine
     remembered = ways(engine)
 
     def work(progress: Progress) -> int:
-        # read before it is kept: a refused or cancelled file leaves nothing behind
+        # read before it is kept: a refused or cancelled file leaves nothing behind, on the disk or in memory
+        with contents(file) as data:
+            return keep(data, progress)
+
+    def keep(data: bytes, progress: Progress) -> int:
         brought = read_apart(data, progress=progress)
         way = _fitting(remembered, brought)
         how = HowRead.model_validate_json(way.how) if way else brought.how
@@ -126,7 +130,7 @@ def _receive(name: str, data: bytes) -> Response:
         shared.remember(kept, brought, understood=True)
         return kept.id
 
-    job = context().background.submit(secrets.token_hex(8), Lane.READING, work)
+    job = shared.background.submit(secrets.token_hex(8), Lane.READING, work)
     job.finished.wait(SOON)
     return _answer(job)
 
@@ -184,8 +188,7 @@ def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
     if body.how is None and (body.table or body.kind or body.sheet):
         assert kept.id is not None
         data = dataset_bytes(context().engine, kept.id)
-        table = body.table or (detect_table(data, body.sheet) if body.sheet else None)
-        brought = read_apart(data, table_how=table, kind=body.kind)
+        brought = read_apart(data, table_how=body.table, kind=body.kind, sheet=None if body.table else body.sheet)
     else:
         brought = context().brought_in(kept, body.how)
     brought, ledger, result = _begun(kept, brought, body.ledger, body.as_of)
@@ -229,6 +232,6 @@ def _closed(
         assert kept.id is not None
         data = dataset_bytes(context().engine, kept.id)
         sheet = answer.how["table"].get("sheet")
-        again = read_apart(data, table_how=detect_table(data, sheet) if sheet else how.table)
+        again = read_apart(data, table_how=None if sheet else how.table, sheet=sheet)
         return _begun(kept, replace(again, how=again.how.model_copy(update={"settled": how.settled})), None, as_of)
     return _begun(kept, context().brought_in(kept, how), None, as_of)

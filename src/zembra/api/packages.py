@@ -6,13 +6,12 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import BaseModel, Field
 
-from zembra.apart import read_apart
+from zembra.apart import package_apart, read_apart
 from zembra.api.context import context, how_read
 from zembra.api.models import Problem, StudyView
 from zembra.api.reply import reply
 from zembra.api.views import study_view
 from zembra.core.errors import Refusal
-from zembra.core.handover.package import unpacked
 from zembra.core.ledger.model import checked
 from zembra.store.datasets import datasets, keep_dataset
 from zembra.store.notes import keep_note
@@ -34,7 +33,7 @@ class Upload(BaseModel):
 
 @blueprint.post("", summary="Bring back a study that was handed over whole", responses={201: StudyView})
 def bring_back(form: Upload) -> Response:
-    package = unpacked(form.file.read())
+    package = package_apart(form.file.read())
     study, rows = package.study, package.data
     ledger = checked(study.ledger)
     engine = context().engine

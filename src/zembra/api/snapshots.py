@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable
 from dataclasses import asdict
 from typing import Annotated, Literal
 
-import polars as pl
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.apart import snapshot_apart
+from zembra.apart import changes_apart, snapshot_apart
 from zembra.api.context import context
 from zembra.api.handover import TYPES, FileQuery, begun, handed
 from zembra.api.models import Problem, WorkView
@@ -20,7 +18,7 @@ from zembra.api.paths import Identifier, Name, StudyPath
 from zembra.api.reply import reply
 from zembra.api.waiting import still_run, waited
 from zembra.core.dress.model import MOST_PICTURES
-from zembra.core.handover.changed import Changes, changes
+from zembra.core.handover.changed import Changes
 from zembra.core.handover.tables import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
@@ -123,17 +121,14 @@ def one(path: SnapshotPath) -> Response:
         return not_yet
     result = ran.result
 
-    def since(table: str, frozen: bytes, now: pl.DataFrame) -> Changes:
-        return changes(pl.read_parquet(io.BytesIO(frozen)), now, table, MOST_TOLD)
-
     return reply(
         SnapshotView(
             card=_card(found),
             files=[name for name, content in _FILES.items() if content(found) is not None],
             svg=found.svg,
             note=found.note,
-            points=since("points", found.points, points_frame(result)),
-            lines=since("lines", found.lines, lines_frame(result)),
+            points=changes_apart(found.points, points_frame(result), "points", MOST_TOLD),
+            lines=changes_apart(found.lines, lines_frame(result), "lines", MOST_TOLD),
         )
     )
 

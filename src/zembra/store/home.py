@@ -30,6 +30,11 @@ class Home:
     def backups(self) -> Path:
         return self.folder / "backups"
 
+    @property
+    def incoming(self) -> Path:
+        """Where files lie while they come in."""
+        return self.folder / "incoming"
+
     def make(self) -> None:
         """The folder, open to its owner only. Raises OSError."""
         self.folder.mkdir(parents=True, exist_ok=True, mode=ONLY_OURS)

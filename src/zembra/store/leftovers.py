@@ -1,0 +1,32 @@
+"""What kills left behind in a home: files that were being written, or had come in and were never read."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+from zembra.store.home import Home
+
+# in the home itself; each is a name that only Zembra gives
+_OURS = (".zembra.db.*.new*", ".*.db.part", ".*.zip.part", ".export-*.zip", ".rescue-*")
+
+
+def clear_leftovers(home: Home) -> int:
+    """Remove them; how many there were. The home must be locked by the caller: nobody else writes in it."""
+    count = 0
+    for path in _leftovers(home):
+        if path.is_dir() and not path.is_symlink():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
+        count += 1
+    return count
+
+
+def _leftovers(home: Home) -> Iterator[Path]:
+    for pattern in _OURS:
+        yield from list(home.folder.glob(pattern))
+    yield from list(home.backups.glob(".zembra-*.part"))
+    if home.incoming.is_dir():
+        yield from list(home.incoming.iterdir())
