@@ -101,7 +101,11 @@ LONG = b'{"a": "' + b"x" * 17_000_000 + b'"}'
 
 @pytest.mark.parametrize(
     ("body", "status", "said"),
-    [(HEAVY, 422, "more than 256 MB of memory"), (LONG, 413, "17 MB"), (b'{"name": "' + b"x" * 1_500_000 + b'"}', 422, "dataset id")],
+    [
+        (HEAVY, 422, "more than 256 MB of memory"),
+        (LONG, 413, "17 MB"),
+        (b'{"name": "' + b"x" * 1_500_000 + b'"}', 422, "dataset id"),
+    ],
     ids=["heavy", "long", "only large"],
 )
 def test_a_large_body_is_weighed_before_it_is_taken(tmp_path: Path, body: bytes, status: int, said: str) -> None:
