@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
+
+os.environ["ZEMBRA_DESCRIBES"] = "1"
 
 from scripts.monthnames import month_names
 from scripts.notices import notices
@@ -46,7 +49,7 @@ def types_of(openapi: str) -> str:
 def wanted() -> dict[Path, bytes]:
     openapi = description()
     texts = {
-        FRONTEND / "src/api/openapi.json": openapi,
+        ROOT / "src/zembra/api/openapi.json": openapi,
         FRONTEND / "src/api/schema.gen.ts": types_of(openapi),
         ROOT / "docs/ledger.schema.json": json.dumps(ledger_schema(), indent=2, ensure_ascii=False) + "\n",
         ROOT / "docs/entries.md": entries_page(),

@@ -6,11 +6,12 @@ from functools import cache
 from zoneinfo import available_timezones
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
 from zembra.api.models import Catalogue, FixedOptions, KindView
 from zembra.api.picturesview import DRESS
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import words_of
 from zembra.core.calendar.closed import holiday_places
 from zembra.core.dress.words import EVERY_COLOUR
@@ -20,7 +21,7 @@ from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, V
 from zembra.core.judging.asked import Judging
 from zembra.core.ledger.entry import kinds
 
-blueprint = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
+blueprint = Resource("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 
 INTAKE: dict[str, type[Sentence]] = {
     "table": TableHow, "dates": DatesHow, "series": SeriesHow, "values": ValuesHow, "keep": KeepHow,

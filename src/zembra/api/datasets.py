@@ -8,7 +8,7 @@ from datetime import date
 from pathlib import Path, PurePath
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, FileStorage, Tag
+from flask_openapi3 import FileStorage, Tag
 from pydantic import BaseModel, Field
 
 from zembra.apart import read_apart
@@ -27,6 +27,7 @@ from zembra.api.models import (
 )
 from zembra.api.paths import DatasetPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, understanding
 from zembra.background import Lane, Stage, Work
 from zembra.core.asking.ask import every_question
@@ -45,7 +46,7 @@ from zembra.store.ways import signature, ways
 
 SOON = 3  # seconds
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "datasets",
     __name__,
     url_prefix="/api",

@@ -6,17 +6,18 @@ from datetime import date
 from typing import Annotated
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from zembra.api.models import Problem
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.core.errors import Refusal
 from zembra.core.intake.eventlist import read_events
 from zembra.core.ledger.entries.readings.events import Events
 from zembra.core.ledger.model import first_fault
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "events", __name__, url_prefix="/api/events", abp_tags=[Tag(name="events")], abp_responses={422: Problem}
 )
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
 from zembra.api.context import context
 from zembra.api.models import FollowUpItem, FollowUpView, NoteRequest, Problem
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import finite
 from zembra.core.errors import Refusal
 from zembra.core.figure.shapes.base import milliseconds
@@ -18,7 +19,7 @@ from zembra.core.ledger.run import Result
 from zembra.store.notes import Notes, keep_note, kept_notes, redo_note, undo_note
 from zembra.store.studies import kept_study
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "followup",
     __name__,
     url_prefix="/api/studies/<int:study_id>/follow-up",

@@ -8,13 +8,14 @@ from functools import partial
 from typing import Annotated, Literal
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.apart import file_apart
 from zembra.api.context import Ran, context
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import StudyPath
+from zembra.api.resource import Resource
 from zembra.api.waiting import still_run, waited
 from zembra.background import Lane, Stage, Work
 from zembra.core.dress.model import MOST_PICTURES
@@ -25,7 +26,7 @@ from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "handover",
     __name__,
     url_prefix="/api/studies/<int:study_id>/handover",

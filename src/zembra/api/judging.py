@@ -10,7 +10,7 @@ from threading import Lock
 from typing import Annotated
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra import __version__
@@ -20,6 +20,7 @@ from zembra.api.judgedview import EverySeriesView, JudgedView, every_series_view
 from zembra.api.models import Problem
 from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import work_view
 from zembra.background import Lane, Stage, Work
 from zembra.core.errors import Refusal
@@ -41,7 +42,7 @@ CORES = max(1, os.cpu_count() or 1)
 _LOCK = Lock()  # the verdicts that are known are shared by all who judge
 FEW_SERIES, FEW_STARTS = 12, 4  # beyond so many series, so many starting points are what is usual
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "judging",
     __name__,
     url_prefix="/api/studies/<int:study_id>/judging",

@@ -10,13 +10,14 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from flask import Response, send_file
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import DatasetView, Problem, WorkView
 from zembra.api.paths import DatasetPath, WorkPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
 from zembra.api.waiting import waited
 from zembra.background import Lane, Stage, Work
@@ -35,7 +36,7 @@ from zembra.store.errors import NotKept
 from zembra.store.housekeeping import REMOVED_STAY, Space, give_back, space_of
 from zembra.store.transfer import export_home
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "keeping",
     __name__,
     url_prefix="/api/keeping",

@@ -6,13 +6,14 @@ from dataclasses import asdict
 from datetime import date
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel
 
 from zembra.api.context import context, how_read
 from zembra.api.models import BenchView, NewerFile, NewerFileView, OpenQuestion, Problem, SeriesChange
 from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import bench_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question, settled
@@ -25,7 +26,7 @@ from zembra.store.datasets import dataset
 from zembra.store.studies import Kept, edit_study, kept_study
 from zembra.store.tables import Dataset
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "newer file",
     __name__,
     url_prefix="/api/studies/<int:study_id>/file",

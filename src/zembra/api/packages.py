@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, FileStorage, Tag
+from flask_openapi3 import FileStorage, Tag
 from pydantic import BaseModel, Field
 
 from zembra.apart import package_apart, read_apart
 from zembra.api.context import context, how_read
 from zembra.api.models import Problem, StudyView
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import study_view
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import checked
@@ -18,7 +19,7 @@ from zembra.store.notes import keep_note
 from zembra.store.studies import create_study
 from zembra.store.tables import Dataset
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "packages",
     __name__,
     url_prefix="/api/packages",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import Field
 
 from zembra.api.context import context
@@ -11,10 +11,11 @@ from zembra.api.models import Problem
 from zembra.api.paths import StudyPath
 from zembra.api.picturesview import PicturePreview, PictureView, picture_view
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.core.dress.model import MOST_PICTURES, Picture
 from zembra.store.studies import Kept, kept_study
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "pictures",
     __name__,
     url_prefix="/api/studies/<int:study_id>/pictures",

@@ -7,7 +7,7 @@ from dataclasses import asdict
 from typing import Annotated, Literal
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.apart import changes_apart, snapshot_apart
@@ -16,6 +16,7 @@ from zembra.api.handover import TYPES, FileQuery, begun, handed
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier, Name, StudyPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.waiting import still_run, waited
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes
@@ -30,7 +31,7 @@ from zembra.store.tables import Snapshot
 
 MOST_TOLD = 200  # periods that differ
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "snapshots",
     __name__,
     url_prefix="/api/studies/<int:study_id>/snapshots",

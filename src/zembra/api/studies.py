@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.context import Ran, context, how_read
@@ -33,6 +33,7 @@ from zembra.api.models import (
 )
 from zembra.api.paths import Moment, StudyPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
@@ -72,7 +73,7 @@ from zembra.store.studies import (
 from zembra.store.summaries import Summaries
 from zembra.store.tables import Dataset, Study
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "studies",
     __name__,
     url_prefix="/api/studies",

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Annotated
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem
 from zembra.api.paths import Identifier, Name
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
 from zembra.core.dress.style import in_style, style_of
 from zembra.core.figure.dressed import undressed
@@ -19,7 +20,7 @@ from zembra.core.figure.lines import dressed_lines
 from zembra.store.studies import Kept, kept_study
 from zembra.store.styles import keep_style, kept_style, remove_style, style_names
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "styles",
     __name__,
     url_prefix="/api/styles",

@@ -6,20 +6,21 @@ from datetime import date
 
 import numpy as np
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import Problem, ValueColumn, ValuePage
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.shapes.base import milliseconds, numbers
 from zembra.core.valuestable import Column, value_columns, value_periods
 from zembra.store.studies import kept_study
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "values",
     __name__,
     url_prefix="/api/studies/<int:study_id>/values",

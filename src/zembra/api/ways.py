@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel
 
 from zembra.api.context import context
 from zembra.api.models import KeepWay, Problem, WayList, WayView
 from zembra.api.paths import Identifier
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.store.datasets import dataset
 from zembra.store.tables import Way
 from zembra.store.ways import keep_way, remove_way, ways
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "ways", __name__, url_prefix="/api/ways", abp_tags=[Tag(name="ways of reading")],
     abp_responses={404: Problem, 422: Problem},
 )  # fmt: skip

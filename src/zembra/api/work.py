@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
 from zembra.api.context import context
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import WorkPath
 from zembra.api.reply import reply
+from zembra.api.resource import Resource
 from zembra.api.views import work_view
 from zembra.background import Work
 from zembra.store.errors import NotKept
 
-blueprint = APIBlueprint(
+blueprint = Resource(
     "work", __name__, url_prefix="/api/work", abp_tags=[Tag(name="work")], abp_responses={404: Problem, 422: Problem}
 )
 

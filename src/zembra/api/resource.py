@@ -1,0 +1,16 @@
+"""A resource of the API: a blueprint whose addresses are described where the description is written, and nowhere else."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+from flask_openapi3 import APIBlueprint
+
+# set where the description is written: to make the schemas of every model takes longer than all else of a start
+DESCRIBES = os.environ.get("ZEMBRA_DESCRIBES") == "1"
+
+
+class Resource(APIBlueprint):
+    def __init__(self, *args: Any, **words: Any) -> None:
+        super().__init__(*args, doc_ui=DESCRIBES, **words)
