@@ -165,6 +165,8 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
       ),
     });
   };
+  // nothing is said of lines that were not looked at yet
+  const looked = card.periods > 0;
   return (
     <article className="card">
       <Link to={`/studies/${study.id}`} className="card-chart" aria-label={`Open ${study.name}`}>
@@ -175,13 +177,15 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
           <Link to={`/studies/${study.id}`}>{study.name}</Link>
         </h2>
         <p>
-          {study.file} · {plural(card.series, "series", "series")} · {formatLabel(card.first)} to{" "}
-          {formatLabel(card.last)}
+          {study.file}
+          {looked &&
+            ` · ${plural(card.series, "series", "series")} · ${formatLabel(card.first)} to ${formatLabel(card.last)}`}
         </p>
         <p className="muted">
           {plural(card.entries, "entry", "entries")} ·{" "}
-          {card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open"}{" "}
-          {card.open ? ` · ${card.open} to ask about` : ""} · revision {study.revision},{" "}
+          {looked && (card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open")}
+          {card.open ? ` · ${card.open} to ask about` : ""}
+          {looked && " · "}revision {study.revision},{" "}
           {formatDate(study.changed_at)}
           {card.unfinished && " · not all worked out yet"}
         </p>

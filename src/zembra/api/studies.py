@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import date
 
 from flask import Response
@@ -34,6 +35,7 @@ from zembra.api.models import (
 from zembra.api.paths import Moment, StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
+from zembra.api.summarising import summarise, summarised
 from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
@@ -51,10 +53,9 @@ from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Line
 from zembra.core.renaming import renamed_ledger
-from zembra.core.summary import StudySummary, summary_of
+from zembra.core.summary import StudySummary
 from zembra.store.datasets import dataset, datasets, unused_datasets
 from zembra.store.errors import Altered, NotKept
-from zembra.store.notes import kept_notes
 from zembra.store.studies import (
     Kept,
     copy_for_columns,
@@ -72,6 +73,8 @@ from zembra.store.studies import (
 )
 from zembra.store.summaries import Summaries
 from zembra.store.tables import Dataset, Study
+
+PATIENCE = 0.1  # seconds that a list waits for what is said of studies
 
 blueprint = Resource(
     "studies",
@@ -110,12 +113,15 @@ def studies() -> Response:
     damaged = [
         DamagedStudy(id=one.study_id, name=one.name, why=one.why, dataset_id=one.dataset_id) for one in found.damaged
     ]
+    end = time.monotonic() + PATIENCE
     for kept in found.studies:
         try:
-            cards.append(_card(kept, files.get(kept.dataset_id), said))
+            cards.append(_card(kept, files.get(kept.dataset_id), said, wait=time.monotonic() < end))
         except (NotKept, Refusal, Altered) as error:
             why = f"its file cannot be read. {error}"
             damaged.append(DamagedStudy(id=kept.study.id or 0, name=kept.study.name, why=why, dataset_id=None))
+    if any(card.unfinished for card in cards):
+        summarised(context())
     return reply(
         StudyList(
             studies=cards,
@@ -335,15 +341,11 @@ def _study(kept: Kept, status: int = 200) -> Response:
     return reply(study_view(kept, data, kept.as_of), status)
 
 
-def _card(kept: Kept, data: Dataset | None, said: Summaries) -> StudyCard:
+def _card(kept: Kept, data: Dataset | None, said: Summaries, *, wait: bool) -> StudyCard:
+    """wait: whether what is said of the study is worked out where it is not known yet."""
     data = data or dataset(context().engine, kept.dataset_id)
     told = said.get(kept)
     if told is None:
-        try:
-            result = context().lightly(kept).result
-        except (Refusal, Altered) as problem:
-            told = StudySummary(problem=str(problem))
-        else:
-            told = summary_of(result, kept.figure.shown, kept_notes(context().engine, kept.study.id or 0).noted)
-            said.keep(kept, told)
+        unknown = StudySummary(entries=len(kept.ledger.entries), unfinished=True)
+        told = summarise(context(), kept, said) if wait else unknown
     return StudyCard(study=study_view(kept, data, kept.as_of), **dict(told))

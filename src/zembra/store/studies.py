@@ -13,6 +13,7 @@ from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import Engine, func, update
+from sqlalchemy.orm import aliased
 from sqlmodel import Session, col, delete, select
 
 from zembra.core.errors import Refusal
@@ -83,28 +84,36 @@ def kept_studies(engine: Engine) -> KeptStudies:
     removed: list[Study] = []
     with Session(engine, expire_on_commit=False) as session:
         at_head = (col(Revision.study_id) == Study.id) & (col(Revision.number) == Study.head)
-        heads = select(Study, Revision).join(Revision, at_head, isouter=True).order_by(col(Study.changed_at).desc())
+        earlier = aliased(Revision)
+        before = select(earlier.seal).where(earlier.study_id == Study.id, earlier.number < Study.head)
+        seal = before.order_by(col(earlier.number).desc()).limit(1).scalar_subquery()
+        heads = select(Study, Revision, seal).join(Revision, at_head, isouter=True)
+        heads = heads.order_by(col(Study.changed_at).desc())
         ahead = select(Revision.study_id).join(Study).where(Revision.parent == Study.head).distinct()
         can_redo = set(session.exec(ahead))
-        found: list[tuple[Study, Revision | None]]
+        found: list[_Head]
         try:
             found = list(session.exec(heads))
         except Refusal:
             found, damaged = _one_by_one(session, heads)
-        for study, revision in found:
+        for study, revision, sealed in found:
             if study.removed_at is not None:
                 removed.append(study)
                 continue
             try:
-                read.append(_read(session, study, revision, study.id in can_redo))
+                read.append(_read(study, revision, sealed or "", study.id in can_redo))
             except Damaged as error:
                 damaged.append(error)
     return KeptStudies(tuple(read), tuple(damaged), tuple(removed))
 
 
-def _one_by_one(session: Session, heads: Any) -> tuple[list[tuple[Study, Revision | None]], list[Damaged]]:
+# a study, where it stands, and the seal of the revision before that
+_Head = tuple[Study, Revision | None, str | None]
+
+
+def _one_by_one(session: Session, heads: Any) -> tuple[list[_Head], list[Damaged]]:
     """As many as can be read, where one of them cannot."""
-    found: list[tuple[Study, Revision | None]] = []
+    found: list[_Head] = []
     damaged: list[Damaged] = []
     for number, name in session.exec(select(Study.id, Study.name)).all():
         try:
@@ -250,14 +259,16 @@ def _redo_target(session: Session, study: Study) -> int | None:
 
 def _kept(session: Session, study: Study) -> Kept:
     """Raises Damaged where the revision at the head cannot be read."""
-    return _read(session, study, _at(session, study), _redo_target(session, study) is not None)
+    at = _at(session, study)
+    return _read(study, at, seal_before(session.connection(), at), _redo_target(session, study) is not None)
 
 
-def _read(session: Session, study: Study, found: Revision | None, can_redo: bool) -> Kept:
+def _read(study: Study, found: Revision | None, before: str, can_redo: bool) -> Kept:
+    """before: the seal of the revision before it."""
     revision = _there(study, found)
     if study.seal != seal_of(study):
         raise Damaged(study.id or 0, study.name, "what is kept of it is not as it was kept.", revision.dataset_id)
-    if revision.seal != seal_of(revision, seal_before(session.connection(), revision)):
+    if revision.seal != seal_of(revision, before):
         why = f"revision {revision.number} is not as it was kept."
         raise Damaged(study.id or 0, study.name, why, revision.dataset_id)
     try:

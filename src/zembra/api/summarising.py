@@ -1,0 +1,47 @@
+"""Working out what the list of studies says of each: at once where that is quick, else in the background."""
+
+from __future__ import annotations
+
+import contextlib
+import time
+
+from zembra.api.context import Context
+from zembra.background import Busy, Lane
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import Progress
+from zembra.core.summary import StudySummary, summary_of
+from zembra.store.errors import Altered, NotKept
+from zembra.store.notes import kept_notes
+from zembra.store.studies import Kept, kept_studies
+from zembra.store.summaries import Summaries
+
+STANDS_BACK = 0.01  # seconds before each study
+
+
+def summarise(shared: Context, kept: Kept, said: Summaries) -> StudySummary:
+    """What is said of a study as far as it is quick to tell, kept for the next time."""
+    try:
+        result = shared.lightly(kept).result
+    except (Refusal, Altered) as problem:
+        return StudySummary(problem=str(problem))
+    told = summary_of(result, kept.figure.shown, kept_notes(shared.engine, kept.study.id or 0).noted)
+    said.keep(kept, told)
+    return told
+
+
+def summarised(shared: Context) -> None:
+    """Begin to work out what is not known yet of all studies, one after the other."""
+
+    def work(progress: Progress) -> None:
+        said = Summaries(shared.engine)
+        found = kept_studies(shared.engine).studies
+        for n, kept in enumerate(found):
+            # who waits for an answer goes first
+            time.sleep(STANDS_BACK)
+            progress("looking at the studies", n / len(found))
+            if said.get(kept) is None:
+                with contextlib.suppress(NotKept, Refusal):
+                    summarise(shared, kept, said)
+
+    with contextlib.suppress(Busy):
+        shared.background.submit("summaries", Lane.READING, work)
