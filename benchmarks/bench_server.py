@@ -1,5 +1,5 @@
 """What a small request (the catalogue, the list of studies, the bench of a small one) takes of the time it may while
-eight slow projections run; and a list of 200 studies."""
+eight slow projections run; and a list of 500 studies, the first time and later."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ from tests.kills import begin, call, upload, with_slow_projection
 from benchmarks.measure import Ratio, seconds
 from zembra.api import create_app
 
-SMALL_WITHIN, LIST_WITHIN = 0.5, 0.3  # seconds
-SLOW, STUDIES = 8, 200
+SMALL_WITHIN, LIST_WITHIN = 0.5, 0.5  # seconds
+SLOW, STUDIES = 8, 500
 
 
 def measure() -> Iterator[Ratio]:
     yield _while_slow()
-    yield _many_studies()
+    yield from _many_studies()
 
 
 def _while_slow() -> Ratio:
@@ -49,13 +49,18 @@ def _while_slow() -> Ratio:
     return Ratio("a small request while 8 projections run, of half a second", worst / SMALL_WITHIN, 1, f"{worst:.3f} s")
 
 
-def _many_studies() -> Ratio:
+def _many_studies() -> Iterator[Ratio]:
     with tempfile.TemporaryDirectory() as folder:
-        client = create_app(Path(folder) / "many.db", lambda: AS_OF).test_client()
+        database = Path(folder) / "many.db"
+        client = create_app(database, lambda: AS_OF).test_client()
         told = client.post("/api/datasets", data={"file": (io.BytesIO(daily_csv(list(range(400)))), "r.csv")}).json
         body = {"dataset_id": told["dataset"]["id"], "ledger": told["ledger"]}
         for n in range(STUDIES):
             client.post("/api/studies", json={**body, "name": f"study {n}"})
-        client.get("/api/studies")
+        client = create_app(database, lambda: AS_OF).test_client()
+        first = seconds(lambda: client.get("/api/studies"))
+        while any(one["unfinished"] for one in client.get("/api/studies").json["studies"]):
+            time.sleep(0.5)
         took = sorted(seconds(lambda: client.get("/api/studies")) for _ in range(5))[2]
-    return Ratio("a list of 200 studies, of 0.3 seconds", took / LIST_WITHIN, 1, f"{took:.3f} s, median of 5")
+    for when, value in (("the first time", first), ("later", took)):
+        yield Ratio(f"a list of {STUDIES} studies {when}, of half a second", value / LIST_WITHIN, 1, f"{value:.3f} s")

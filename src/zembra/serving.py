@@ -38,6 +38,7 @@ MOST_CONNECTIONS = 4_000
 SILENT = 30  # seconds after which a connection on which nothing comes is closed
 CLEANED_UP = 5  # seconds between two looks for them
 SHORTEST_KEY = 12
+FEWEST_LETTERS = 6  # that differ
 log = logging.getLogger(__name__)
 
 
@@ -156,6 +157,8 @@ def _each(seconds: float, do: Callable[[], object], *, once: bool = False) -> It
 def _check_key(host: str, key: str) -> None:
     if key and len(key) < SHORTEST_KEY:
         raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")
+    if key and len(set(key)) < FEWEST_LETTERS:
+        raise Refusal("The key is too easily guessed: it repeats a few letters.", place="ZEMBRA_KEY")
     if not key and not _is_loopback(host):
         raise Refusal(
             f"At {host}, others could reach Zembra, and everything in it.",

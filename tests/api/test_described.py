@@ -20,6 +20,7 @@ from tests.api.test_api import begin
 from tests.help import AS_OF
 from zembra.api import create_app
 from zembra.api.description import ADDRESS, described
+from zembra.api.guesses import Guesses
 
 KEY = "mooring-lines-and-fenders"
 
@@ -80,9 +81,12 @@ def test_with_a_key_nothing_is_answered_without_it(tmp_path: Path) -> None:
     assert stranger.post("/login", data={"key": "guess"}).status_code == 403
     # a second guess must wait, the right one too
     assert stranger.post("/login", data={"key": KEY}).status_code == 429
+    assert stranger.get("/api/studies", headers={"Authorization": f"Bearer {KEY}"}).status_code == 429
     app.extensions["zembra"].background.close()
     again = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY)
     known = again.test_client()
+    for odd in ("//evil.example/x", "/a\nSet-Cookie: x", "/\\evil.example"):
+        assert known.post("/login", data={"key": KEY, "onward": odd}).headers["Location"] == "/"
     let_in = known.post("/login", data={"key": KEY, "onward": "//evil.example/x"})
     assert (let_in.status_code, let_in.headers["Location"]) == (303, "/")
     cookie = let_in.headers["Set-Cookie"]
@@ -101,6 +105,38 @@ def test_with_a_key_nothing_is_answered_without_it(tmp_path: Path) -> None:
     assert other.get("/api/studies").status_code == 401
     token = {"Authorization": f"Bearer {KEY}"}
     assert again.test_client().get("/api/studies", headers=token).status_code == 200
+    # sessions are listed, each can be ended; who is in is not made to wait by somebody's guesses
+    for _ in range(3):
+        again.test_client().post("/login", data={"key": "guess"})
+    listed = known.get("/api/keeping").json["sessions"]
+    assert [one["here"] for one in listed] == [True, False, False, False]
+    assert known.delete(f"/api/keeping/sessions/{listed[1]['id']}").status_code == 204
+    assert len(known.get("/api/keeping").json["sessions"]) == 3
+    assert known.post("/logout").status_code == 303
+    assert known.get("/api/studies").status_code == 401
+    # what lies in the database is worth nothing as a cookie, and holds no key
+    kept = (tmp_path / "zembra.db").read_bytes() + (tmp_path / "zembra.db-wal").read_bytes()
+    assert value.encode() not in kept
+    assert KEY.encode() not in kept
+
+
+def test_guesses_wait_longer_each_time_and_lock_nobody_out() -> None:
+    now = [0.0]
+    guesses = Guesses(lambda: now[0])
+    waits = []
+    for _ in range(6):
+        guesses.wrong("a")
+        waits.append(guesses.wait("a"))
+        now[0] += waits[-1]
+    assert waits == [1, 2, 4, 8, 16, 32]
+    assert guesses.wait("b") == 0
+    guesses.right("a")
+    assert guesses.wait("a") == 0
+    # a thousand clients that guess together wait longer each, and one that has not guessed is heard at once
+    for n in range(1_000):
+        guesses.wrong(f"c{n}")
+    assert guesses.wait("c7") > 30
+    assert guesses.wait("owner") == 0
 
 
 @pytest.mark.parametrize(

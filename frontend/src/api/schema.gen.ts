@@ -958,6 +958,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keeping/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a session */
+        delete: operations["keeping_end_session_sessions__int_session_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4481,7 +4498,7 @@ export interface components {
         };
         /**
          * KeepingView
-         * @description stay: days that what is removed can be brought back. unused: files that no study stands on.
+         * @description sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on.
          */
         KeepingView: {
             /** Folder */
@@ -4497,6 +4514,8 @@ export interface components {
             unused: components["schemas"]["DatasetView"][];
             /** Removed */
             removed: components["schemas"]["DatasetView"][];
+            /** Sessions */
+            sessions: components["schemas"]["SessionView"][];
         };
         /**
          * BackupView
@@ -4511,6 +4530,22 @@ export interface components {
             made_at: string;
             /** Size */
             size: number;
+        };
+        /**
+         * SessionView
+         * @description A browser that came in with the key. here: whether it is the one that asks.
+         */
+        SessionView: {
+            /** Id */
+            id: number;
+            /** Agent */
+            agent: string;
+            /** Made At */
+            made_at: string;
+            /** Seen At */
+            seen_at: string;
+            /** Here */
+            here: boolean;
         };
         /**
          * Space
@@ -12236,6 +12271,116 @@ export interface operations {
             header?: never;
             path: {
                 dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keeping_end_session_sessions__int_session_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
             };
             cookie?: never;
         };

@@ -8,6 +8,7 @@ import { TopBar } from "../app/TopBar";
 import { Waiting } from "../bench/Waiting";
 import { fileSize, formatDate, formatMoment, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+import { Sessions, SignOut } from "./Sessions";
 import { exportEverything, startCheck, takeBackup } from "./working";
 
 type Keeping = Schemas["KeepingView"];
@@ -149,6 +150,12 @@ export function KeepingPage() {
             one zip of open forms. <code>zembra import FILE</code> adds it to another home.
           </p>
         </Part>
+        {kept.sessions.length > 0 && (
+          <Part title="Who is in" action={<SignOut />}>
+            <p className="muted">Browsers that came in with the key within thirty days.</p>
+            <Sessions sessions={kept.sessions} doing={doing} />
+          </Part>
+        )}
         <Files kept={kept} doing={doing} />
       </main>
     </div>

@@ -185,8 +185,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
           {plural(card.entries, "entry", "entries")} ·{" "}
           {looked && (card.gaps ? `${plural(card.gaps, "point")} open` : "nothing open")}
           {card.open ? ` · ${card.open} to ask about` : ""}
-          {looked && " · "}revision {study.revision},{" "}
-          {formatDate(study.changed_at)}
+          {looked && " · "}revision {study.revision}, {formatDate(study.changed_at)}
           {card.unfinished && " · not all worked out yet"}
         </p>
       </div>

@@ -68,10 +68,10 @@ def create_app(
     app.config["MAX_FORM_MEMORY_SIZE"] = SMALL_BODY
     home = Home(database.parent, database.name)
     engine = open_database(database, before_migration)
-    app.extensions["zembra"] = Context(engine, home, today, told)
+    app.extensions["zembra"] = Context(engine, home, today, told, key)
     register_guard(app, any_host=bool(key))
     if key:
-        register_login(app, key)
+        register_login(app, key, engine)
     # after it is known who asks
     register_incoming(app, home)
     register_problems(app, limit)

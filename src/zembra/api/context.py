@@ -56,13 +56,14 @@ def _reading_key(kept: Dataset, how: HowRead | None) -> tuple[str, str]:
 
 @dataclass
 class Context:
-    """home: the folder of the database. today: the day that studies begin on. verdicts: on candidates of projections, by
+    """home: the folder of the database. today: the day that studies begin on. key: what is asked for; empty for nothing. verdicts: on candidates of projections, by
     what they were judged on."""
 
     engine: Engine
     home: Home
     today: Callable[[], date] = date.today
     settings: Settings = field(default_factory=settings)
+    key: str = ""
     memo: Memo = field(default_factory=Memo)
     background: Background = field(default_factory=Background)
     _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)

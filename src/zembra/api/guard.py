@@ -38,11 +38,16 @@ def register_guard(app: Flask, *, any_host: bool = False) -> None:
             )
         if request.method not in _SAFE and not _our_page(request):
             return _forbidden("Another web page tried to change something in Zembra; nothing was changed.")
+        # what is asked for may begin work that costs
+        if request.path.startswith("/api/") and not _our_page(request):
+            return _forbidden("Another web page asked for something in Zembra; nothing was told.")
         return None
 
     @app.after_request
     def guard(reply: Response) -> Response:
         reply.headers.update(_HEADERS)
+        if request.path.startswith("/api/"):
+            reply.headers["Cache-Control"] = "no-store"
         return reply
 
 

@@ -9,13 +9,13 @@ from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 
-from flask import Response, send_file
+from flask import Response, g, send_file
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.context import context
 from zembra.api.models import DatasetView, Problem, WorkView
-from zembra.api.paths import DatasetPath, WorkPath
+from zembra.api.paths import DatasetPath, Identifier, WorkPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
@@ -34,6 +34,7 @@ from zembra.store.datasets import (
 )
 from zembra.store.errors import NotKept
 from zembra.store.housekeeping import REMOVED_STAY, Space, give_back, space_of
+from zembra.store.logins import end_login, logins
 from zembra.store.transfer import export_home
 
 blueprint = Resource(
@@ -64,8 +65,22 @@ class CheckView(BaseModel):
     findings: tuple[Finding, ...]
 
 
+class SessionView(BaseModel):
+    """A browser that came in with the key. here: whether it is the one that asks."""
+
+    id: int
+    agent: str
+    made_at: str
+    seen_at: str
+    here: bool
+
+
+class SessionPath(BaseModel):
+    session_id: Identifier
+
+
 class KeepingView(BaseModel):
-    """stay: days that what is removed can be brought back. unused: files that no study stands on."""
+    """sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on."""
 
     folder: str
     database: str
@@ -74,6 +89,7 @@ class KeepingView(BaseModel):
     stay: int
     unused: list[DatasetView]
     removed: list[DatasetView]
+    sessions: list[SessionView]
 
 
 class BackupPath(BaseModel):
@@ -162,6 +178,12 @@ def erase(path: DatasetPath) -> Response:
     return Response(status=204)
 
 
+@blueprint.delete("/sessions/<int:session_id>", summary="End a session", responses={204: None})
+def end_session(path: SessionPath) -> Response:
+    end_login(context().engine, path.session_id)
+    return Response(status=204)
+
+
 def _state() -> KeepingView:
     home, engine = context().home, context().engine
     return KeepingView(
@@ -172,7 +194,23 @@ def _state() -> KeepingView:
         stay=REMOVED_STAY.days,
         unused=[dataset_view(one) for one in unused_datasets(engine)],
         removed=[dataset_view(one) for one in removed_datasets(engine)],
+        sessions=_sessions(),
     )
+
+
+def _sessions() -> list[SessionView]:
+    shared = context()
+    here = g.get("login")
+    return [
+        SessionView(
+            id=one.id or 0,
+            agent=one.agent,
+            made_at=one.made_at.isoformat(),
+            seen_at=one.seen_at.isoformat(),
+            here=here is not None and here.id == one.id,
+        )
+        for one in (logins(shared.engine, shared.key) if shared.key else [])
+    ]
 
 
 def _begun(do: Callable[[Progress], object]) -> Work:

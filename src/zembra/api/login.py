@@ -1,36 +1,47 @@
-"""One key for whoever may use this Zembra: asked for once by the page, kept as a signed cookie."""
+"""One key for whoever may use this Zembra: asked for once by the page, which has a session then."""
 
 from __future__ import annotations
 
+import math
 import secrets
-import time
 from html import escape
-from threading import Lock
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, redirect, request
-from itsdangerous import BadSignature, URLSafeTimedSerializer
+from flask import Flask, Response, g, redirect, request
+from sqlalchemy import Engine
 from werkzeug.wrappers import Response as Answer
 
+from zembra.api.guesses import Guesses
 from zembra.api.models import Problem
 from zembra.api.problems import answer
+from zembra.store.logins import HOLDS, begin_login, end_login, login_of
 
 COOKIE = "zembra_login"
-HOLDS = 30 * 24 * 3600  # seconds
-AFTER_A_MISS = 1.0  # seconds in which no key is looked at after a wrong one
-LOGIN = "/login"
+LOGIN, LOGOUT = "/login", "/logout"
 _OPEN = frozenset({LOGIN, "/mark.svg"})
 
 
-def register_login(app: Flask, key: str) -> None:
+def register_login(app: Flask, key: str, engine: Engine) -> None:
     """Ask for the key before anything is answered: programs send it as a bearer token, the page once."""
-    signer = URLSafeTimedSerializer(key, salt="zembra login")
-    misses = _Misses()
+    guesses = Guesses()
+
+    def knows(told: str) -> bool:
+        return secrets.compare_digest(told.encode(), key.encode())
 
     @app.before_request
     def check() -> Response | Answer | None:
-        if request.path in _OPEN or _has_cookie(signer) or _has_token(key):
+        # who is in already is never made to wait
+        g.login = login_of(engine, request.cookies.get(COOKIE, ""), key)
+        if request.path in _OPEN or g.login is not None:
             return None
+        sent = request.headers.get("Authorization", "")
+        if sent.startswith("Bearer "):
+            if (wait := guesses.wait(_client())) > 0:
+                return _wait(wait)
+            if knows(sent.removeprefix("Bearer ")):
+                guesses.right(_client())
+                return None
+            guesses.wrong(_client())
         if request.path.startswith("/api/"):
             detail = "This Zembra answers only who has its key."
             return answer(Problem(type="/problems/key", title="The key is needed", status=401, detail=detail))
@@ -40,57 +51,55 @@ def register_login(app: Flask, key: str) -> None:
         onward = _own_path(request.values.get("onward", "/"))
         if request.method == "GET":
             return _page("", onward)
-        if misses.too_soon():
-            return _page("Wait a moment before the next try.", onward, 429)
-        if not secrets.compare_digest(request.form.get("key", "").encode(), key.encode()):
-            misses.note()
+        if (wait := guesses.wait(_client())) > 0:
+            return _page(f"Wait {math.ceil(wait)} s before the next try.", onward, 429)
+        if not knows(request.form.get("key", "")):
+            guesses.wrong(_client())
             return _page("That is not the key.", onward, 403)
+        guesses.right(_client())
         told = redirect(onward, 303)
         told.set_cookie(
             COOKIE,
-            str(signer.dumps("in")),
-            max_age=HOLDS,
+            begin_login(engine, key, request.headers.get("User-Agent", "")),
+            max_age=int(HOLDS.total_seconds()),
             httponly=True,
             samesite="Strict",
             secure=request.is_secure,
         )
         return told
 
+    def logout() -> Answer:
+        if g.login is not None:
+            end_login(engine, g.login.id)
+        told = redirect(LOGIN, 303)
+        told.delete_cookie(COOKIE)
+        return told
+
     app.add_url_rule(LOGIN, "login", login, methods=["GET", "POST"])
+    app.add_url_rule(LOGOUT, "logout", logout, methods=["POST"])
 
 
-class _Misses:
-    """When a key was last wrong. Safe across threads."""
-
-    def __init__(self) -> None:
-        self._last = -AFTER_A_MISS
-        self._lock = Lock()
-
-    def too_soon(self) -> bool:
-        with self._lock:
-            return time.monotonic() - self._last < AFTER_A_MISS
-
-    def note(self) -> None:
-        with self._lock:
-            self._last = time.monotonic()
+def _client() -> str:
+    return request.remote_addr or ""
 
 
-def _has_cookie(signer: URLSafeTimedSerializer) -> bool:
-    try:
-        return bool(signer.loads(request.cookies.get(COOKIE, ""), max_age=HOLDS) == "in")
-    except BadSignature:
-        return False
-
-
-def _has_token(key: str) -> bool:
-    told = request.headers.get("Authorization", "")
-    return told.startswith("Bearer ") and secrets.compare_digest(told.removeprefix("Bearer ").encode(), key.encode())
+def _wait(seconds: float) -> Response:
+    detail = f"The key was wrong too often; it is looked at again in {math.ceil(seconds)} s."
+    told = answer(Problem(type="/problems/key", title="Wait", status=429, detail=detail))
+    told.headers["Retry-After"] = str(math.ceil(seconds))
+    return told
 
 
 def _own_path(path: str) -> str:
     """Where to go on to: within this application only."""
     parts = urlsplit(path)
-    own = path.startswith("/") and not path.startswith(("//", "/\\")) and not parts.scheme and not parts.netloc
+    own = (
+        path.isprintable()
+        and path.startswith("/")
+        and not path.startswith(("//", "/\\"))
+        and not parts.scheme
+        and not parts.netloc
+    )
     return path if own else "/"
 
 

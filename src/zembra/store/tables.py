@@ -171,3 +171,15 @@ class Gap(SQLModel, table=True):
     confirmed: int
     found: int
     accepted_at: datetime | None = Field(default=None, sa_type=Moment)
+
+
+class Login(SQLModel, table=True):
+    """A session of a browser that came in with the key. token_hash: SHA-256 of what its cookie holds. key_hash: of the key it
+    came in with, so that another key ends it. agent: what the browser says it is. seen_at: to the hour."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    token_hash: str = Field(unique=True)
+    key_hash: str
+    agent: str = ""
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
+    seen_at: datetime = Field(default_factory=now, sa_type=Moment)

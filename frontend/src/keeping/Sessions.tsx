@@ -1,0 +1,70 @@
+import { Button } from "antd";
+import { api, told, type Schemas } from "../api/client";
+import { formatMoment } from "../ui/format";
+
+interface Props {
+  sessions: Schemas["KeepingView"]["sessions"];
+  doing: (call: Promise<unknown>) => void;
+}
+
+/** The browsers that came in with the key; each can be shut out again. */
+export function Sessions({ sessions, doing }: Props) {
+  return (
+    <table className="keeping-backups">
+      <thead>
+        <tr>
+          <th>came in</th>
+          <th>last seen</th>
+          <th>browser</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {sessions.map((one) => (
+          <tr key={one.id}>
+            <td>{formatMoment(one.made_at)}</td>
+            <td>{formatMoment(one.seen_at)}</td>
+            <td title={one.agent}>{nameOf(one.agent)}</td>
+            <td>
+              {one.here ? (
+                "this one"
+              ) : (
+                <button
+                  type="button"
+                  className="link"
+                  onClick={() =>
+                    doing(
+                      told(
+                        api.DELETE("/api/keeping/sessions/{session_id}", {
+                          params: { path: { session_id: one.id } },
+                        }),
+                      ),
+                    )
+                  }
+                >
+                  end it
+                </button>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** Leave: this browser's session ends. */
+export function SignOut() {
+  return (
+    <form method="post" action="/logout">
+      <Button htmlType="submit">Sign out</Button>
+    </form>
+  );
+}
+
+/** What a browser calls itself, shortened to what tells it from others. */
+function nameOf(agent: string): string {
+  const system = /\(([^;)]+)/.exec(agent)?.[1];
+  const browser = agent.split(" ").at(-1) ?? "";
+  return [browser, system].filter(Boolean).join(", ") || "not said";
+}

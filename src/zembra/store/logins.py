@@ -1,0 +1,63 @@
+"""Sessions of browsers that came in with the key: random, kept as digests, listed and ended."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from datetime import timedelta
+
+from sqlalchemy import Engine
+from sqlmodel import Session, col, delete, select
+
+from zembra.store.errors import NotKept
+from zembra.store.tables import Login, now
+
+HOLDS = timedelta(days=30)
+SEEN_EVERY = timedelta(hours=1)
+LONGEST_AGENT = 200  # letters
+
+
+def begin_login(engine: Engine, key: str, agent: str) -> str:
+    """A new session; what its cookie is to hold."""
+    token = secrets.token_urlsafe(32)
+    with Session(engine) as session:
+        session.exec(delete(Login).where(col(Login.made_at) < now() - HOLDS))
+        session.add(Login(token_hash=digest(token), key_hash=digest(key), agent=agent[:LONGEST_AGENT]))
+        session.commit()
+    return token
+
+
+def login_of(engine: Engine, token: str, key: str) -> Login | None:
+    """The session that a cookie belongs to, of this key and not older than it may be."""
+    if not token:
+        return None
+    with Session(engine, expire_on_commit=False) as session:
+        found = session.exec(select(Login).where(Login.token_hash == digest(token))).first()
+        if found is None or found.key_hash != digest(key) or now() - found.made_at > HOLDS:
+            return None
+        if now() - found.seen_at > SEEN_EVERY:
+            found.seen_at = now()
+            session.commit()
+        return found
+
+
+def logins(engine: Engine, key: str) -> list[Login]:
+    """Those that still hold, the newest first."""
+    query = select(Login).where(Login.key_hash == digest(key), col(Login.made_at) > now() - HOLDS)
+    with Session(engine, expire_on_commit=False) as session:
+        return list(session.exec(query.order_by(col(Login.id).desc())))
+
+
+def end_login(engine: Engine, number: int) -> None:
+    """Raises NotKept."""
+    with Session(engine) as session:
+        found = session.get(Login, number)
+        if found is None:
+            raise NotKept("That session has ended already.")
+        session.delete(found)
+        session.commit()
+
+
+def digest(secret: str) -> str:
+    """Of what is random and long: it needs no salt, and no slow digest."""
+    return hashlib.sha256(secret.encode()).hexdigest()

@@ -1,0 +1,25 @@
+"""Whoever came in with the key has a session that is kept, listed and ended."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0011"
+down_revision = "0010"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.create_table(
+        "login",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("token_hash", sa.String, nullable=False, unique=True),
+        sa.Column("key_hash", sa.String, nullable=False),
+        sa.Column("agent", sa.String, nullable=False),
+        sa.Column("made_at", sa.DateTime, nullable=False),
+        sa.Column("seen_at", sa.DateTime, nullable=False),
+    )
+
+
+def downgrade() -> None:
+    op.drop_table("login")
