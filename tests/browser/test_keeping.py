@@ -38,7 +38,7 @@ def test_damage_is_told_and_keeps_nothing_else_from_working(browser: Browser, de
         connection.commit()
     browser.open(demo.address)
     told = browser.find(".damaged").text
-    assert "Ticket income, day by day: revision 1 cannot be read. The text is not whole JSON" in told
+    assert "Ticket income, day by day: revision 1 is not as it was kept" in told
     browser.click(".card", "Contract price")
     browser.wait(lambda: "are not those that were received" in browser.find(".trouble").text, "altered")
     browser.open(f"{demo.address}/keeping")

@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.help import curves, daily_csv, run_csv, run_values
+from zembra.core.arithmetic.outliers import local_spread
 from zembra.core.arithmetic.rolling import (
     Windows,
     exponential_mean,
@@ -25,6 +26,7 @@ from zembra.core.arithmetic.rolling import (
     rolling_sum,
     weighted_mean,
 )
+from zembra.core.arithmetic.windows import rolling_middle
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.ledger.clauses.averages import (
     AtBlank,
@@ -332,3 +334,14 @@ def test_a_band_round_a_reading_moves_with_it_and_is_named_in_its_sentence() -> 
     assert "no such reading" in str(gone.reports[-1].problem)
     own = run_values(values, Band(round=RoundSeries(), width=FixedDistance(distance=4))).state.shapes[-1]
     np.testing.assert_allclose(own.upper - own.lower, 8)
+
+
+def test_a_line_without_a_point_has_windows_without_one() -> None:
+    nothing = np.empty(0)
+    windows = fixed_windows(0, 7, 6)
+    assert rolling_mean(nothing, windows, 1).size == 0
+    assert rolling_sum(nothing, windows, 1).size == 0
+    assert rolling_spread(nothing, windows, 2).size == 0
+    assert rising_mean(nothing, windows, 1).size == 0
+    assert rolling_middle(nothing, 7)[0].size == 0
+    assert local_spread(nothing, 3).size == 0

@@ -132,11 +132,13 @@ def has_season(values: Floats, season: int, most_chance: float = 0.001) -> bool:
 
 def local_spread(rest: Floats, reach: int) -> Floats:
     """The 80 % quantile of the sizes within `reach` points on either side, over that of a normal spread of one."""
+    if not rest.size:
+        return rest
     sizes = np.concatenate((np.full(reach, np.nan), np.abs(rest), np.full(reach, np.nan)))
     windows = np.lib.stride_tricks.sliding_window_view(sizes, 2 * reach + 1)
     block = max(1, 4_000_000 // (2 * reach + 1))
     parts = [np.nanquantile(windows[at : at + block], 0.8, axis=1) for at in range(0, rest.size, block)]
-    return np.concatenate(parts) / NORMAL_80 if parts else rest
+    return np.concatenate(parts) / NORMAL_80
 
 
 def away_from_season(values: Floats, season: int, far: float, *, up: bool, down: bool) -> Judged:

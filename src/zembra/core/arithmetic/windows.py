@@ -125,6 +125,8 @@ def _some_middle(rows: Floats) -> Floats:
 
 def _windows_of(values: Floats, window: int, before: int) -> Floats:
     """Every window laid out beside the others, blank beyond the ends."""
+    if not values.size:
+        return np.empty((0, window))
     padded = np.concatenate((np.full(before, np.nan), values, np.full(window - 1 - before, np.nan)))
     return np.lib.stride_tricks.sliding_window_view(padded, window)
 
@@ -203,6 +205,8 @@ def _padded(values: Floats, window: int, before: int, empty: float) -> Floats:
 
 def stretches_between(cuts: Sequence[int], size: int) -> list[tuple[int, int]]:
     """The stretches between cuts, as (first, one past the last) places."""
+    if not size:
+        return []
     return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))
 
 
@@ -238,9 +242,7 @@ def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:
     The deviation is taken from the window's own median (Hampel identifier), so it is no rolling
     median of a rolling median. Worked off in blocks, as every window is laid out side by side.
     """
-    half = window // 2
-    padded = np.concatenate((np.full(half, np.nan), values, np.full(window - 1 - half, np.nan)))
-    windows = np.lib.stride_tricks.sliding_window_view(padded, window)
+    windows = _windows_of(values, window, window // 2)
     middle = np.empty(values.size)
     spread = np.empty(values.size)
     block = max(1, 4_000_000 // window)
