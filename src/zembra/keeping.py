@@ -17,6 +17,7 @@ from zembra.store.backups import back_up, backups, restore
 from zembra.store.checking import Checked, check_all, check_file
 from zembra.store.database import check_readable, close_database, newest_schema, open_database
 from zembra.store.home import Home
+from zembra.store.looking import readable
 from zembra.store.mark import accept_gaps
 from zembra.store.rescue import rescue
 from zembra.store.transfer import Carried, export_home, import_home
@@ -29,7 +30,7 @@ def opened_home(home: Home) -> Iterator[Engine]:
     """The database of a home, which a server may be at work on. Raises Refusal."""
     if not home.database.exists():
         raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home, or start Zembra once.")
-    with _opened(home) as engine:
+    with readable(home) as database, _opened(Home(database.parent, database.name)) as engine:
         yield engine
 
 
@@ -53,7 +54,8 @@ def back_up_to(args: argparse.Namespace) -> int:
     home = Home(args.home)
     if not home.database.exists():
         raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home.")
-    back_up(home.database, args.file)
+    with readable(home) as database:
+        back_up(database, args.file)
     print(f"Backed up and checked: {args.file}, {args.file.stat().st_size:,} bytes")
     return 0
 

@@ -7,6 +7,7 @@ import contextlib
 import ipaddress
 import logging
 import os
+import resource
 import signal
 import socket
 import sys
@@ -26,6 +27,7 @@ from zembra.store.database import close_database
 from zembra.store.home import Home
 from zembra.store.housekeeping import keep_house
 from zembra.store.leftovers import clear_leftovers
+from zembra.store.looking import readable
 from zembra.store.mark import gaps
 
 if TYPE_CHECKING:
@@ -37,6 +39,7 @@ THREADS = 8
 MOST_CONNECTIONS = 4_000
 SILENT = 30  # seconds after which a connection on which nothing comes is closed
 CLEANED_UP = 5  # seconds between two looks for them
+MOST_FILES = 8_192  # that are open, a connection one of them
 SHORTEST_KEY = 12
 FEWEST_LETTERS = 6  # that differ
 log = logging.getLogger(__name__)
@@ -50,11 +53,17 @@ def serve(args: argparse.Namespace) -> int:
     _check_key(host, key)
     if port and _taken(host, port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
+    if home.database.exists() and not home.may_write:
+        with readable(home) as database:
+            return _serve(Home(database.parent, database.name), host, port, key, looked_at=home)
     with home.locked("zembra demo" if with_demo else "zembra serve"):
-        return _serve_locked(home, host, port, key, with_demo=with_demo)
+        return _serve(home, host, port, key, with_demo=with_demo)
 
 
-def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool) -> int:
+def _serve(
+    home: Home, host: str, port: int, key: str, *, with_demo: bool = False, looked_at: Home | None = None
+) -> int:
+    """looked_at: the home that may only be read, of which this one is a copy."""
     from waitress import create_server
 
     from zembra.api import create_app
@@ -66,11 +75,12 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
         keep_backup(home, Why.MIGRATION)
 
     clear_leftovers(home)
+    _allow_connections()
     # what the server itself holds back of a large body lies beside the database too, and is gone with the process
     home.incoming.mkdir(parents=True, exist_ok=True, mode=0o700)
     tempfile.tempdir = str(home.incoming)
     today = (lambda: AS_OF) if with_demo else date.today
-    app = create_app(home.database, today, key=key, before_migration=before_migration)
+    app = create_app(home.database, today, key=key, before_migration=before_migration, looked_at=looked_at)
     shared: Context = app.extensions["zembra"]
     try:
         if with_demo:
@@ -95,9 +105,14 @@ def _serve_locked(home: Home, host: str, port: int, key: str, *, with_demo: bool
                     "zembra check tells what can be done.",
                     file=sys.stderr,
                 )
-        print(f"Zembra is at http://{_shown(host)}:{server.effective_port} (its data: {home.folder})", flush=True)
+        print(
+            f"Zembra is at http://{_shown(host)}:{server.effective_port} (its data: {_place(looked_at or home)})",
+            flush=True,
+        )
+        # a copy that is looked at needs no order kept in it
+        tidy = (lambda: None) if looked_at else (lambda: _keep_house(home, shared.engine))
         # the process that others are forked from is made ready when the first rush of a start is over
-        with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, lambda: _keep_house(home, shared.engine)):
+        with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, tidy):
             signal.signal(signal.SIGTERM, _stop)
             with contextlib.suppress(KeyboardInterrupt, SystemExit):
                 server.run()
@@ -119,6 +134,18 @@ def _warm_up(shared: Context) -> None:
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
             shared.unanswered(shared.lightly(kept))
+
+
+def _allow_connections() -> None:
+    """As many open files as connections may need, if the system gives them."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    wanted = MOST_FILES if hard == resource.RLIM_INFINITY else min(hard, MOST_FILES)
+    if soft < wanted:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, hard))
+
+
+def _place(home: Home) -> str:
+    return f"{home.folder}" if home.may_write else f"{home.folder}, which may only be read"
 
 
 def _stop(_number: int, _frame: Any) -> NoReturn:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import random
 import signal
+import socket
 import sqlite3
 import threading
 import urllib.request
-from contextlib import closing
+from contextlib import ExitStack, closing
 from pathlib import Path
 from typing import Any
 
@@ -92,3 +93,35 @@ def test_no_request_waits_for_a_slow_projection(server: Server) -> None:
     stopped = [call("DELETE", f"{server.address}/api/work/{key}")["stage"] for key in under_way]
     assert set(stopped) <= {"stopped", "done"}
     assert "stopped" in stopped
+
+
+def test_half_open_connections_shut_nobody_out(server: Server) -> None:
+    host, port = server.address.removeprefix("http://").split(":")
+    begin(server.address)
+    with ExitStack() as held:
+        for n in range(400):
+            one = held.enter_context(socket.create_connection((host, int(port)), timeout=10))
+            # some say nothing, some begin a request, some a body that never comes
+            words = (b"", b"GET / HTTP/1.1\r\nHo", b"POST /api/datasets HTTP/1.1\r\nContent-Length: 900000\r\n\r\nabc")
+            one.sendall(words[n % 3])
+        for _ in range(5):
+            with urllib.request.urlopen(f"{server.address}/api/studies", timeout=10) as answer:
+                assert answer.status == 200
+
+
+def test_what_is_far_too_large_is_refused_before_it_has_come(server: Server) -> None:
+    host, port = server.address.removeprefix("http://").split(":")
+    with socket.create_connection((host, int(port)), timeout=10) as one:
+        one.sendall(f"POST /api/datasets HTTP/1.1\r\nHost: {host}:{port}\r\nContent-Length: 900000000\r\n\r\n".encode())
+        assert b"413" in one.recv(100)
+    assert sum(one.stat().st_size for one in (server.home / "incoming").iterdir()) == 0
+
+
+def test_what_a_kill_leaves_in_the_midst_of_an_upload_goes_at_the_next_start(server: Server) -> None:
+    host, port = server.address.removeprefix("http://").split(":")
+    (server.home / "incoming" / "file-left").write_bytes(b"day,value")
+    with socket.create_connection((host, int(port)), timeout=10) as one:
+        one.sendall(b"POST /api/datasets HTTP/1.1\r\nContent-Length: 1900000\r\n\r\n" + b"x" * 1_000_000)
+        server.kill()
+    server.start()
+    assert not any((server.home / "incoming").iterdir())

@@ -29,6 +29,7 @@ from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
 from zembra.store.datasets import dataset, erase_dataset, keep_dataset, remove_dataset
 from zembra.store.home import Home
+from zembra.store.looking import readable
 from zembra.store.mark import mark_of
 from zembra.store.notes import keep_note
 from zembra.store.rescue import rescue
@@ -286,3 +287,36 @@ def test_a_file_that_cannot_be_sent_is_no_server_error(home: Home) -> None:
     with served(home) as client:
         answer = client.post("/api/packages", data={"file": (BytesIO(b"PK\x03\x04 broken"), "x.zip")})
         assert answer.status_code == 422
+
+
+def test_a_home_that_may_only_be_read_is_looked_at_and_left_as_it_is(
+    home: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    before = {one.name: one.read_bytes() for one in home.folder.iterdir() if one.is_file()}
+    monkeypatch.setattr(Home, "may_write", property(lambda one: one.folder != home.folder))
+    out = tmp_path / "out"
+    out.mkdir()
+    at = ["--home", str(home.folder)]
+    assert main(["check", *at]) == 0
+    assert main(["backup", str(out / "b.db"), *at]) == 0
+    assert main(["export", str(out / "all.zip"), *at]) == 0
+    assert "2 files and 2 studies" in capsys.readouterr().out
+    with readable(home) as database:
+        app = create_app(database, lambda: AS_OF, looked_at=home)
+        client = app.test_client()
+        bench = client.get("/api/studies/1").json
+        assert client.get("/api/keeping").json["folder"] == str(home.folder)
+        edit = {"ledger": bench["ledger"], "settings": bench["settings"]}
+        assert client.post("/api/studies/1/preview", json=edit).status_code == 200
+        for method, path in (
+            ("PUT", "studies/1/name"),
+            ("DELETE", "studies/1"),
+            ("POST", "datasets"),
+            ("POST", "keeping/export"),
+        ):
+            answer = client.open(f"/api/{path}", method=method, json={"name": "x"})
+            assert answer.status_code == 403
+            assert "may only be read" in answer.text
+        app.extensions["zembra"].background.close()
+        close_database(app.extensions["zembra"].engine)
+    assert {one.name: one.read_bytes() for one in home.folder.iterdir() if one.is_file()} == before

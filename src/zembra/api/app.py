@@ -47,12 +47,14 @@ def create_app(
     limit_mb: int | None = None,
     key: str = "",
     before_migration: Callable[[], object] = lambda: None,
+    looked_at: Home | None = None,
 ) -> OpenAPI:
     """A Flask application on a database file.
 
     today: the clock behind studies that have no as-of date. limit_mb: the largest upload taken; None reads
     ZEMBRA_MAX_UPLOAD_MB. key: what is asked for before anything is shown; without one, only this machine is answered.
-    before_migration: as of `open_database`, whose refusals are raised.
+    before_migration: as of `open_database`, whose refusals are raised. looked_at: a home that may only be read, of which
+    the database is a copy; nothing is kept then.
     """
     told = settings()
     limit = limit_mb or told.upload_mb
@@ -66,10 +68,10 @@ def create_app(
     )
     app.config["MAX_CONTENT_LENGTH"] = limit * 1024 * 1024
     app.config["MAX_FORM_MEMORY_SIZE"] = SMALL_BODY
-    home = Home(database.parent, database.name)
+    home = looked_at or Home(database.parent, database.name)
     engine = open_database(database, before_migration)
     app.extensions["zembra"] = Context(engine, home, today, told, key)
-    register_guard(app, any_host=bool(key))
+    register_guard(app, any_host=bool(key), looking=looked_at is not None)
     if key:
         register_login(app, key, engine)
     # after it is known who asks

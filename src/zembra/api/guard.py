@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from urllib.parse import urlsplit
 
 from flask import Flask, Request, Response, request
@@ -17,6 +18,8 @@ POLICY = (
     "font-src 'self' data:; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
     "frame-ancestors 'none'"
 )
+# what is asked for by other methods, and changes nothing that is kept
+_KEEPS_NOTHING = re.compile(r"/(preview|understanding|suggestion|used|check|login|logout)$|^/api/(work|jobs)/")
 _HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",
@@ -26,9 +29,9 @@ _HEADERS = {
 }
 
 
-def register_guard(app: Flask, *, any_host: bool = False) -> None:
+def register_guard(app: Flask, *, any_host: bool = False, looking: bool = False) -> None:
     """Refuse foreign hosts and foreign pages; tell browsers what a page of ours may do. any_host: a key is asked for
-    instead, whatever name this machine has."""
+    instead, whatever name this machine has. looking: whether the home may only be read, so that nothing is changed."""
 
     @app.before_request
     def check() -> Response | None:
@@ -41,6 +44,8 @@ def register_guard(app: Flask, *, any_host: bool = False) -> None:
         # what is asked for may begin work that costs
         if request.path.startswith("/api/") and not _our_page(request):
             return _forbidden("Another web page asked for something in Zembra; nothing was told.")
+        if looking and request.method not in _SAFE and not _KEEPS_NOTHING.search(request.path):
+            return _forbidden("This home may only be read: it can be looked at, and nothing is kept.")
         return None
 
     @app.after_request

@@ -31,6 +31,12 @@ class Home:
         return self.folder / "backups"
 
     @property
+    def may_write(self) -> bool:
+        """Whether anything may be changed in it, where it is there."""
+        there = [one for one in (self.folder, self.database) if one.exists()]
+        return all(os.access(one, os.W_OK) for one in there)
+
+    @property
     def incoming(self) -> Path:
         """Where files lie while they come in."""
         return self.folder / "incoming"
