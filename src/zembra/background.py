@@ -49,9 +49,18 @@ class Stage(StrEnum):
     FAILED = "failed"
 
 
+@dataclass(frozen=True, slots=True)
+class Noticed:
+    """What a piece of work gives where there is something to be said of it."""
+
+    value: Any
+    notices: tuple[str, ...]
+
+
 @dataclass
 class Work:
-    """A piece of work. result: what it gave; failure: what went wrong. told: what it is doing now."""
+    """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. told: what it is
+    doing now."""
 
     key: str
     lane: Lane
@@ -60,6 +69,7 @@ class Work:
     share: float = 0.0
     stage: Stage = Stage.WAITING
     result: Any = None
+    notices: tuple[str, ...] = ()
     failure: Exception | None = None
     finished: threading.Event = field(default_factory=threading.Event)
     unwanted: threading.Event = field(default_factory=threading.Event)
@@ -168,7 +178,11 @@ def _carry_out(work: Work) -> None:
     try:
         work.progress("working", 0.0)
         work.stage = Stage.WORKING
-        work.result = work.do(work.progress)
+        given = work.do(work.progress)
+        if isinstance(given, Noticed):
+            work.result, work.notices = given.value, given.notices
+        else:
+            work.result = given
         work.stage = Stage.DONE
     except Stopped:
         work.stage = Stage.STOPPED

@@ -48,11 +48,18 @@ class Server:
     """`zembra serve` (or demo) in a process and on a port of its own.
 
     by_name: started as a user does, by the command's name, and not forked from a process that is ready. entry_seconds:
-    how long a heavy entry may take.
+    how long a heavy entry may take. key: what is asked for.
     """
 
     def __init__(
-        self, home: Path, command: str = "serve", *, by_name: bool = False, upload_mb: int = 2, entry_seconds: int = 900
+        self,
+        home: Path,
+        command: str = "serve",
+        *,
+        by_name: bool = False,
+        upload_mb: int = 2,
+        entry_seconds: int = 900,
+        key: str = "",
     ) -> None:
         self.home = home
         self.command = command
@@ -62,6 +69,7 @@ class Server:
         self._environment = {
             "ZEMBRA_MAX_UPLOAD_MB": str(upload_mb),
             "ZEMBRA_ENTRY_SECONDS": str(entry_seconds),
+            "ZEMBRA_KEY": key,
         }
         self._wait: Callable[[], object] = lambda: None
         # kept open while it runs, whoever listens: a closed pipe would end it before it is killed

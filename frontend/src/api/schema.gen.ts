@@ -2467,7 +2467,7 @@ export interface components {
         /**
          * WorkView
          * @description Work in the background. stage: waiting, working, done, stopped or failed. told: what it is doing. share:
-         *     how far, 0 to 1. failure: what went wrong.
+         *     how far, 0 to 1. failure: what went wrong. notices: what is to be said of what it gave.
          */
         WorkView: {
             /** Key */
@@ -2480,6 +2480,8 @@ export interface components {
             share: number;
             /** Failure */
             failure: string | null;
+            /** Notices */
+            notices: string[];
         };
         /**
          * YearNamed

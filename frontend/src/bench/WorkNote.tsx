@@ -9,7 +9,9 @@ export function WorkNote(props: { work: Work; group: string; onAsked: () => Prom
   const verb = group === "projections" ? "projecting" : "working";
   const ask = (what: "stop" | "again") => async () => {
     const path = { params: { path: { key: work.key } } };
-    await told<Work>(what === "stop" ? api.DELETE("/api/work/{key}", path) : api.POST("/api/work/{key}", path));
+    await told<Work>(
+      what === "stop" ? api.DELETE("/api/work/{key}", path) : api.POST("/api/work/{key}", path),
+    );
     await onAsked();
   };
   const over = stage === "stopped" || stage === "failed";

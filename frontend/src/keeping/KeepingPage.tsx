@@ -27,6 +27,7 @@ export function KeepingPage() {
   const [trouble, setTrouble] = useState<unknown>();
   const [work, setWork] = useState<Schemas["WorkView"]>();
   const [checked, setChecked] = useState<Schemas["CheckView"]>();
+  const [leftOut, setLeftOut] = useState<string[]>([]);
   const query = useQuery({
     queryKey: ["keeping"],
     staleTime: 0,
@@ -92,8 +93,8 @@ export function KeepingPage() {
             <CheckResult found={checked} />
           ) : (
             <p className="muted">
-              Every page of the database, the checksum of every received file, and every revision of every
-              study are read.
+              Every page of the database, the checksum of every received file, and the seal of every revision,
+              note, snapshot, house style and way of reading are looked at.
             </p>
           )}
         </Part>
@@ -140,7 +141,10 @@ export function KeepingPage() {
         <Part
           title="Taking it elsewhere"
           action={
-            <Button disabled={Boolean(work)} onClick={() => doing(exportEverything(setWork))}>
+            <Button
+              disabled={Boolean(work)}
+              onClick={() => doing(exportEverything(setWork).then((found) => setLeftOut(found)))}
+            >
               Export everything
             </Button>
           }
@@ -149,6 +153,16 @@ export function KeepingPage() {
             All files, studies with their revisions, notes and snapshots, house styles and ways of reading, in
             one zip of open forms. <code>zembra import FILE</code> adds it to another home.
           </p>
+          {leftOut.length > 0 && (
+            <div role="status" className="damaged">
+              <h3>Left out of it, as it is not whole</h3>
+              <ul>
+                {leftOut.map((one) => (
+                  <li key={one}>{one}</li>
+                ))}
+              </ul>
+            </div>
+          )}
         </Part>
         {kept.sessions.length > 0 && (
           <Part title="Who is in" action={<SignOut />}>

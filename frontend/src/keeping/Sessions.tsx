@@ -64,7 +64,7 @@ export function SignOut() {
 
 /** What a browser calls itself, shortened to what tells it from others. */
 function nameOf(agent: string): string {
-  const system = /\(([^;)]+)/.exec(agent)?.[1];
-  const browser = agent.split(" ").at(-1) ?? "";
-  return [browser, system].filter(Boolean).join(", ") || "not said";
+  const browser = /(Edg|Firefox|Chrome|Safari)\w*\/\d+/.exec(agent)?.[0] ?? agent.split(" ")[0];
+  const system = /(Windows|Macintosh|Android|iPhone|iPad|Linux)/.exec(agent)?.[0];
+  return [browser?.replace("/", " "), system].filter(Boolean).join(", ") || "not said";
 }

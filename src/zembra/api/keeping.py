@@ -20,7 +20,7 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
 from zembra.api.waiting import waited
-from zembra.background import Lane, Stage, Work
+from zembra.background import Lane, Noticed, Stage, Work
 from zembra.core.intake.bringin import Progress
 from zembra.store.backups import Backup, Why, backups, keep_backup
 from zembra.store.checking import Checked, Finding, check_all
@@ -131,12 +131,11 @@ def space() -> Response:
 def export() -> Response:
     engine, folder = context().engine, context().home.folder
 
-    def work(progress: Progress) -> Path:
+    def work(progress: Progress) -> Noticed:
         progress("writing everything into one zip", 0.1)
         with tempfile.NamedTemporaryFile(dir=folder, prefix=".export-", suffix=".zip", delete=False) as made:
             path = Path(made.name)
-        export_home(engine, path)
-        return path
+        return Noticed(path, export_home(engine, path).left_out)
 
     return reply(work_view(_begun(work)), 202)
 

@@ -142,7 +142,14 @@ def evidence_view(result: Result, entry: str) -> EvidenceView:
 
 def work_view(work: Work) -> WorkView:
     failure = str(work.failure) if work.failure else None
-    return WorkView(key=work.key, stage=work.stage.value, told=work.told, share=work.share, failure=failure)
+    return WorkView(
+        key=work.key,
+        stage=work.stage.value,
+        told=work.told,
+        share=work.share,
+        failure=failure,
+        notices=list(work.notices),
+    )
 
 
 def offer_view(offer: Offer) -> OfferView:
