@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test check format bench screenshots build setup browser generated clean
+.PHONY: demo test check format bench screenshots build setup browser generated bom clean
 
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
@@ -30,6 +30,10 @@ format: $(STAMPS)/python-dev $(STAMPS)/node
 # What is generated from the code: demo files, OpenAPI, TypeScript types, the ledger's JSON Schema, docs/entries.md
 generated: $(STAMPS)/python-dev $(STAMPS)/node
 	PYTHONPATH=. $(BIN)/python scripts/generate.py
+
+# What Zembra is made with, for who must know: CycloneDX
+bom: $(STAMPS)/python-dev $(STAMPS)/node
+	PYTHONPATH=. $(BIN)/python scripts/bom.py bom.cdx.json
 
 bench: $(STAMPS)/python-dev
 	$(BIN)/python -m benchmarks

@@ -188,7 +188,13 @@ def test_a_log_that_was_cut_is_noticed(home: Home, capsys: pytest.CaptureFixture
     assert main(["check", "--home", str(home.folder)]) == 0
 
 
-@pytest.mark.parametrize("name", ["a?b", "a%20b", "100%", "a#b", "ä ö", "file:x?mode=memory", "a'b\"c", "a;b&c=d"])
+NAMES = (
+    "a?b", "a%20b", "100%", "a#b", "ä ö", "file:x?mode=memory", "a'b\"c", "a;b&c=d", "%s%d", "a\\b", " before", "behind ",
+    "a.db", "-x", "~", "$HOME", "*[a]?", "名前", "e\u0301", "a" * 120,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("name", NAMES)
 def test_a_home_is_where_it_is_said_to_be(tmp_path: Path, name: str) -> None:
     home = filled(tmp_path / name)
     assert {one.name for one in tmp_path.iterdir()} == {name}
