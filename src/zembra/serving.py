@@ -40,6 +40,13 @@ MOST_CONNECTIONS = 4_000
 SILENT = 30  # seconds after which a connection on which nothing comes is closed
 CLEANED_UP = 5  # seconds between two looks for them
 MOST_FILES = 8_192  # that are open, a connection one of them
+# of a server on this machine that goes before it: who asks, under which name, and whether by TLS
+BEHIND_PROXY: dict[str, Any] = {
+    "trusted_proxy": "127.0.0.1",
+    "trusted_proxy_count": 1,
+    "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"},
+    "clear_untrusted_proxy_headers": True,
+}
 SHORTEST_KEY = 12
 FEWEST_LETTERS = 6  # that differ
 log = logging.getLogger(__name__)
@@ -96,6 +103,7 @@ def _serve(
             # beyond what is refused in words nothing more is taken at all
             max_request_body_size=2 * app.config["MAX_CONTENT_LENGTH"] + MOST_BODY,
             asyncore_use_poll=True,
+            **(BEHIND_PROXY if behind_proxy() else {}),
         )
         threading.Thread(target=_warm_up, args=(shared,), daemon=True).start()
         with Session(shared.engine) as session:
@@ -134,6 +142,11 @@ def _warm_up(shared: Context) -> None:
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
             shared.unanswered(shared.lightly(kept))
+
+
+def behind_proxy() -> bool:
+    """Whether ZEMBRA_BEHIND_PROXY says that all that comes comes through a server on this machine."""
+    return os.environ.get("ZEMBRA_BEHIND_PROXY", "") == "1"
 
 
 def _allow_connections() -> None:
@@ -186,6 +199,12 @@ def _check_key(host: str, key: str) -> None:
         raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")
     if key and len(set(key)) < FEWEST_LETTERS:
         raise Refusal("The key is too easily guessed: it repeats a few letters.", place="ZEMBRA_KEY")
+    if behind_proxy() and not key:
+        raise Refusal(
+            "Behind another server, others could reach Zembra, and everything in it.",
+            place="ZEMBRA_BEHIND_PROXY",
+            todo=f"Set ZEMBRA_KEY to {SHORTEST_KEY} letters or more, which the page asks for.",
+        )
     if not key and not _is_loopback(host):
         raise Refusal(
             f"At {host}, others could reach Zembra, and everything in it.",

@@ -9,6 +9,7 @@ import sqlite3
 import threading
 import urllib.request
 from contextlib import ExitStack, closing
+from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
 
@@ -125,3 +126,26 @@ def test_what_a_kill_leaves_in_the_midst_of_an_upload_goes_at_the_next_start(ser
         server.kill()
     server.start()
     assert not any((server.home / "incoming").iterdir())
+
+
+def test_behind_a_server_with_tls_it_knows_who_asks(tmp_path: Path) -> None:
+    server = Server(tmp_path, key="kittiwake at dawn", behind_proxy=True)
+    server.start()
+    try:
+        told = {"X-Forwarded-Proto": "https", "X-Forwarded-Host": "ferry.example", "Origin": "https://ferry.example"}
+
+        def come_in(key: str, client: str) -> tuple[int, str]:
+            asked = HTTPConnection(server.address.removeprefix("http://"), timeout=20)
+            headers = {**told, "X-Forwarded-For": client, "Content-Type": "application/x-www-form-urlencoded"}
+            asked.request("POST", "/login", f"key={key.replace(' ', '+')}", headers)
+            answer = asked.getresponse()
+            return answer.status, answer.headers.get("Set-Cookie", "")
+
+        assert come_in("a wrong guess", "203.0.113.7")[0] == 403
+        assert come_in("kittiwake at dawn", "203.0.113.7")[0] == 429
+        # another client is not made to wait for it
+        status, cookie = come_in("kittiwake at dawn", "203.0.113.8")
+        assert status == 303
+        assert "Secure" in cookie
+    finally:
+        server.kill()

@@ -60,6 +60,7 @@ class Server:
         upload_mb: int = 2,
         entry_seconds: int = 900,
         key: str = "",
+        behind_proxy: bool = False,
     ) -> None:
         self.home = home
         self.command = command
@@ -70,6 +71,7 @@ class Server:
             "ZEMBRA_MAX_UPLOAD_MB": str(upload_mb),
             "ZEMBRA_ENTRY_SECONDS": str(entry_seconds),
             "ZEMBRA_KEY": key,
+            "ZEMBRA_BEHIND_PROXY": "1" if behind_proxy else "",
         }
         self._wait: Callable[[], object] = lambda: None
         # kept open while it runs, whoever listens: a closed pipe would end it before it is killed

@@ -364,6 +364,13 @@ def test_others_reach_a_home_with_a_key_only(
     for host in ("0.0.0.0", "192.168.7.7", "::", "ferry.example"):
         assert main(["serve", "--host", host, *at]) == 2
         assert "others could reach Zembra" in capsys.readouterr().err
+    monkeypatch.setenv("ZEMBRA_BEHIND_PROXY", "1")
+    assert main(["serve", *at]) == 2
+    assert "Behind another server" in capsys.readouterr().err
+    monkeypatch.setenv("ZEMBRA_KEY", "aaaaaaaaaaaabb")
+    assert main(["serve", *at]) == 2
+    assert "repeats a few letters" in capsys.readouterr().err
+    monkeypatch.delenv("ZEMBRA_BEHIND_PROXY")
     monkeypatch.setenv("ZEMBRA_KEY", "short")
     assert main(["serve", *at]) == 2
     assert "too short" in capsys.readouterr().err
