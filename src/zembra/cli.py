@@ -96,6 +96,21 @@ def _parser() -> argparse.ArgumentParser:
             command.add_argument("--accept", action="store_true", help="take note of what went missing")
         if name == "import":
             command.add_argument("--all-or-nothing", action="store_true", help="nothing of an export that is not whole")
+    folk = commands.add_parser("people", help="who shares the home, each with a key").add_subparsers(
+        required=True, metavar="WHAT"
+    )
+    for name, do, told in (
+        ("add", "add_people", "give somebody a key"),
+        ("list", "list_people", "who there is"),
+        ("remove", "remove_people", "take their key away"),
+    ):
+        command = folk.add_parser(name, help=told)
+        if name != "list":
+            command.add_argument("name", metavar="NAME")
+        if name == "add":
+            command.add_argument("--may-look", action="store_true", help="they may change nothing")
+        _add_home(command)
+        command.set_defaults(do=_later("keeping", do))
     rescues = commands.add_parser("rescue", help="take what can be read of a damaged home into a new one")
     rescues.add_argument("folder", type=Path, metavar="HOME", help="the damaged one, which is only read")
     rescues.add_argument("--to", type=Path, required=True, metavar="NEW", help="the new one")

@@ -16,9 +16,11 @@ from zembra.core.grammar import counted
 from zembra.store.backups import back_up, backups, restore
 from zembra.store.checking import Checked, check_all, check_file
 from zembra.store.database import check_readable, close_database, newest_schema, open_database
+from zembra.store.errors import NotKept
 from zembra.store.home import Home
 from zembra.store.looking import readable
 from zembra.store.mark import accept_gaps
+from zembra.store.people import add_person, people, remove_person
 from zembra.store.rescue import rescue
 from zembra.store.transfer import Carried, export_home, import_home
 
@@ -122,6 +124,35 @@ def _imported(_: Tell, home: Home, source: Path, all_or_nothing: bool) -> Carrie
     limit_memory(IMPORT_MB)
     with _opened(home) as engine:
         return import_home(engine, source, all_or_nothing=all_or_nothing)
+
+
+def add_people(args: argparse.Namespace) -> int:
+    with opened_home(Home(args.home)) as engine:
+        key = add_person(engine, args.name, may_change=not args.may_look)
+    may = "may look" if args.may_look else "may change things"
+    print(f"{args.name} {may}. Their key, which is told this once: {key}")
+    print("A server that runs without any key asks for keys when it is started again.")
+    return 0
+
+
+def list_people(args: argparse.Namespace) -> int:
+    with opened_home(Home(args.home)) as engine:
+        found = people(engine)
+    for one in found:
+        print(f"{one.name}  {'may change things' if one.may_change else 'may look'}  since {one.added_at:%Y-%m-%d}")
+    if not found:
+        print("Nobody: whoever has the key, or this machine, may change everything.")
+    return 0
+
+
+def remove_people(args: argparse.Namespace) -> int:
+    with opened_home(Home(args.home)) as engine:
+        try:
+            remove_person(engine, args.name)
+        except NotKept as error:
+            raise Refusal(str(error)) from None
+    print(f"{args.name} has no key any more; what they did stays.")
+    return 0
 
 
 def rescue_to(args: argparse.Namespace) -> int:

@@ -29,6 +29,7 @@ from zembra.store.housekeeping import keep_house
 from zembra.store.leftovers import clear_leftovers
 from zembra.store.looking import readable
 from zembra.store.mark import gaps
+from zembra.store.people import has_people
 
 if TYPE_CHECKING:
     from zembra.api.context import Context
@@ -57,7 +58,7 @@ def serve(args: argparse.Namespace) -> int:
     this machine could reach it without a key."""
     home, host, port, with_demo = Home(args.home), args.host, args.port, args.with_demo
     key = os.environ.get("ZEMBRA_KEY", "")
-    _check_key(host, key)
+    _check_key(host, key, shared=has_people(home.database))
     if port and _taken(host, port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
     if home.database.exists() and not home.may_write:
@@ -194,11 +195,14 @@ def _each(seconds: float, do: Callable[[], object], *, once: bool = False) -> It
         thread.join(SILENT)
 
 
-def _check_key(host: str, key: str) -> None:
+def _check_key(host: str, key: str, *, shared: bool) -> None:
+    """shared: whether there are people who have keys of their own."""
     if key and len(key) < SHORTEST_KEY:
         raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")
     if key and len(set(key)) < FEWEST_LETTERS:
         raise Refusal("The key is too easily guessed: it repeats a few letters.", place="ZEMBRA_KEY")
+    if shared:
+        return
     if behind_proxy() and not key:
         raise Refusal(
             "Behind another server, others could reach Zembra, and everything in it.",

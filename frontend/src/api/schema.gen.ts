@@ -2689,7 +2689,10 @@ export interface components {
             unfinished: boolean;
             study: components["schemas"]["StudyView"];
         };
-        /** StudyView */
+        /**
+         * StudyView
+         * @description what, who: the change that its revision is, and who of several people made it.
+         */
         StudyView: {
             /** Id */
             id: number;
@@ -2699,6 +2702,8 @@ export interface components {
             revision: number;
             /** What */
             what: string;
+            /** Who */
+            who: string;
             /** Changed At */
             changed_at: string;
             /** Can Undo */
@@ -4535,11 +4540,13 @@ export interface components {
         };
         /**
          * SessionView
-         * @description A browser that came in with the key. here: whether it is the one that asks.
+         * @description A browser that came in with a key. who: whose it is, empty for the owner. here: whether it is the one that asks.
          */
         SessionView: {
             /** Id */
             id: number;
+            /** Who */
+            who: string;
             /** Agent */
             agent: string;
             /** Made At */

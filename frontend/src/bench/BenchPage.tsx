@@ -129,7 +129,9 @@ function BenchOf({ id }: { id: number }) {
             {study.file}
           </button>
           <span className="kept" role="status">
-            {handle.saving ? "keeping…" : `kept · revision ${study.revision}`}
+            {handle.saving
+              ? "keeping…"
+              : `kept · revision ${study.revision}${study.who && `, by ${study.who}`}`}
           </span>
         </TopBar>
         {handle.unsaved.length > 0 ? (

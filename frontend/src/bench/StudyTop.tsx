@@ -34,7 +34,9 @@ export function StudyTop({ id, at, handle, kept }: Props) {
       <Link to="/">Studies</Link> <span className="muted">/</span>{" "}
       <h1 className="study-name">{kept.study.name}</h1>
       <span className="kept" role="status">
-        {handle.saving ? "keeping…" : `kept · revision ${kept.study.revision}`}
+        {handle.saving
+          ? "keeping…"
+          : `kept · revision ${kept.study.revision}${kept.study.who && `, by ${kept.study.who}`}`}
       </span>
     </TopBar>
   );

@@ -13,6 +13,7 @@ export function Sessions({ sessions, doing }: Props) {
     <table className="keeping-backups">
       <thead>
         <tr>
+          <th>who</th>
           <th>came in</th>
           <th>last seen</th>
           <th>browser</th>
@@ -22,6 +23,7 @@ export function Sessions({ sessions, doing }: Props) {
       <tbody>
         {sessions.map((one) => (
           <tr key={one.id}>
+            <td>{one.who || "whoever started it"}</td>
             <td>{formatMoment(one.made_at)}</td>
             <td>{formatMoment(one.seen_at)}</td>
             <td title={one.agent}>{nameOf(one.agent)}</td>

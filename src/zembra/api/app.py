@@ -39,6 +39,7 @@ from zembra.api.problems import invalid_request, register_problems
 from zembra.settings import settings
 from zembra.store.database import open_database
 from zembra.store.home import Home
+from zembra.store.people import people
 
 
 def create_app(
@@ -71,8 +72,9 @@ def create_app(
     home = looked_at or Home(database.parent, database.name)
     engine = open_database(database, before_migration)
     app.extensions["zembra"] = Context(engine, home, today, told, key)
-    register_guard(app, any_host=bool(key), looking=looked_at is not None)
-    if key:
+    asks = bool(key or people(engine))
+    register_guard(app, any_host=asks, looking=looked_at is not None)
+    if asks:
         register_login(app, key, engine)
     # after it is known who asks
     register_incoming(app, home)

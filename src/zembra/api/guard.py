@@ -11,7 +11,7 @@ from zembra.api.models import Problem
 from zembra.api.problems import answer
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
-_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 # the component library writes its styles into the page; scripts come from files only
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
@@ -19,7 +19,7 @@ POLICY = (
     "frame-ancestors 'none'"
 )
 # what is asked for by other methods, and changes nothing that is kept
-_KEEPS_NOTHING = re.compile(r"/(preview|understanding|suggestion|used|check|login|logout)$|^/api/(work|jobs)/")
+KEEPS_NOTHING = re.compile(r"/(preview|understanding|suggestion|used|check|login|logout)$|^/api/(work|jobs)/")
 _HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",
@@ -37,16 +37,16 @@ def register_guard(app: Flask, *, any_host: bool = False, looking: bool = False)
     @app.before_request
     def check() -> Response | None:
         if not any_host and not _our_host(request):
-            return _forbidden(
+            return forbidden(
                 "Zembra answers on this machine only, at http://127.0.0.1 or http://localhost and its port."
             )
-        if request.method not in _SAFE and not _our_page(request):
-            return _forbidden("Another web page tried to change something in Zembra; nothing was changed.")
+        if request.method not in SAFE and not _our_page(request):
+            return forbidden("Another web page tried to change something in Zembra; nothing was changed.")
         # what is asked for may begin work that costs
         if request.path.startswith("/api/") and not _our_page(request):
-            return _forbidden("Another web page asked for something in Zembra; nothing was told.")
-        if looking and request.method not in _SAFE and not _KEEPS_NOTHING.search(request.path):
-            return _forbidden("This home may only be read: it can be looked at, and nothing is kept.")
+            return forbidden("Another web page asked for something in Zembra; nothing was told.")
+        if looking and request.method not in SAFE and not KEEPS_NOTHING.search(request.path):
+            return forbidden("This home may only be read: it can be looked at, and nothing is kept.")
         return None
 
     @app.after_request
@@ -79,5 +79,5 @@ def _host_and_port(address: str) -> tuple[str | None, int | None]:
         return None, None
 
 
-def _forbidden(detail: str) -> Response:
+def forbidden(detail: str) -> Response:
     return answer(Problem(type="/problems/forbidden", title="Not allowed", status=403, detail=detail))

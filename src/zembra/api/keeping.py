@@ -66,9 +66,10 @@ class CheckView(BaseModel):
 
 
 class SessionView(BaseModel):
-    """A browser that came in with the key. here: whether it is the one that asks."""
+    """A browser that came in with a key. who: whose it is, empty for the owner. here: whether it is the one that asks."""
 
     id: int
+    who: str
     agent: str
     made_at: str
     seen_at: str
@@ -203,12 +204,13 @@ def _sessions() -> list[SessionView]:
     return [
         SessionView(
             id=one.id or 0,
+            who=who,
             agent=one.agent,
             made_at=one.made_at.isoformat(),
             seen_at=one.seen_at.isoformat(),
             here=here is not None and here.id == one.id,
         )
-        for one in (logins(shared.engine, shared.key) if shared.key else [])
+        for one, who in logins(shared.engine, shared.key)
     ]
 
 

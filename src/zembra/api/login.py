@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import secrets
+from dataclasses import dataclass
 from html import escape
 from urllib.parse import urlsplit
 
@@ -11,37 +12,59 @@ from flask import Flask, Response, g, redirect, request
 from sqlalchemy import Engine
 from werkzeug.wrappers import Response as Answer
 
+from zembra.api.guard import KEEPS_NOTHING, SAFE, forbidden
 from zembra.api.guesses import Guesses
 from zembra.api.models import Problem
 from zembra.api.problems import answer
 from zembra.store.logins import HOLDS, begin_login, end_login, login_of
+from zembra.store.people import acting, person_with
+from zembra.store.tables import Person
 
 COOKIE = "zembra_login"
 LOGIN, LOGOUT = "/login", "/logout"
 _OPEN = frozenset({LOGIN, "/mark.svg"})
 
 
-def register_login(app: Flask, key: str, engine: Engine) -> None:
-    """Ask for the key before anything is answered: programs send it as a bearer token, the page once."""
+def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
+    """Ask for a key before anything is answered: programs send it as a bearer token, the page once. owner_key: of who started
+    it; empty where only people have keys."""
     guesses = Guesses()
 
-    def knows(told: str) -> bool:
-        return secrets.compare_digest(told.encode(), key.encode())
+    def whose(key: str) -> _Known | None:
+        if owner_key and secrets.compare_digest(key.encode(), owner_key.encode()):
+            return _Known(None)
+        person = person_with(engine, key)
+        return None if person is None else _Known(person)
+
+    def by_token() -> _Known | Response | None:
+        sent = request.headers.get("Authorization", "")
+        if not sent.startswith("Bearer "):
+            return None
+        if (wait := guesses.wait(_client())) > 0:
+            return _wait(wait)
+        known = whose(sent.removeprefix("Bearer "))
+        if known is None:
+            guesses.wrong(_client())
+        else:
+            guesses.right(_client())
+        return known
 
     @app.before_request
     def check() -> Response | Answer | None:
         # who is in already is never made to wait
-        g.login = login_of(engine, request.cookies.get(COOKIE, ""), key)
-        if request.path in _OPEN or g.login is not None:
+        found = login_of(engine, request.cookies.get(COOKIE, ""), owner_key)
+        g.login = found[0] if found else None
+        known = _Known(found[1]) if found else None
+        acting.set("")
+        if request.path in _OPEN:
             return None
-        sent = request.headers.get("Authorization", "")
-        if sent.startswith("Bearer "):
-            if (wait := guesses.wait(_client())) > 0:
-                return _wait(wait)
-            if knows(sent.removeprefix("Bearer ")):
-                guesses.right(_client())
-                return None
-            guesses.wrong(_client())
+        if known is None:
+            told = by_token()
+            if isinstance(told, Response):
+                return told
+            known = told
+        if known is not None:
+            return _let_in(known.person)
         if request.path.startswith("/api/"):
             detail = "This Zembra answers only who has its key."
             return answer(Problem(type="/problems/key", title="The key is needed", status=401, detail=detail))
@@ -53,7 +76,8 @@ def register_login(app: Flask, key: str, engine: Engine) -> None:
             return _page("", onward)
         if (wait := guesses.wait(_client())) > 0:
             return _page(f"Wait {math.ceil(wait)} s before the next try.", onward, 429)
-        if not knows(request.form.get("key", "")):
+        key = request.form.get("key", "")
+        if whose(key) is None:
             guesses.wrong(_client())
             return _page("That is not the key.", onward, 403)
         guesses.right(_client())
@@ -77,6 +101,21 @@ def register_login(app: Flask, key: str, engine: Engine) -> None:
 
     app.add_url_rule(LOGIN, "login", login, methods=["GET", "POST"])
     app.add_url_rule(LOGOUT, "logout", logout, methods=["POST"])
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """Somebody who has a key. person: None for the owner."""
+
+    person: Person | None
+
+
+def _let_in(person: Person | None) -> Response | None:
+    """Goes on in their name, as far as they may."""
+    acting.set(person.name if person else "")
+    if person is None or person.may_change or request.method in SAFE or KEEPS_NOTHING.search(request.path):
+        return None
+    return forbidden("You may look at what is kept, and change nothing.")
 
 
 def _client() -> str:

@@ -208,10 +208,13 @@ class EntryView(BaseModel):
 
 
 class StudyView(BaseModel):
+    """what, who: the change that its revision is, and who of several people made it."""
+
     id: int
     name: str
     revision: int
     what: str
+    who: str
     changed_at: str
     can_undo: bool
     can_redo: bool

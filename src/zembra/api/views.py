@@ -199,6 +199,7 @@ def study_view(kept: Kept, data: Dataset, as_of: date) -> StudyView:
         name=study.name,
         revision=kept.revision.number,
         what=kept.revision.what,
+        who=kept.revision.who,
         changed_at=study.changed_at.isoformat(),
         can_undo=kept.can_undo,
         can_redo=kept.can_redo,

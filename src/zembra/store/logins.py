@@ -10,7 +10,7 @@ from sqlalchemy import Engine
 from sqlmodel import Session, col, delete, select
 
 from zembra.store.errors import NotKept
-from zembra.store.tables import Login, now
+from zembra.store.tables import Login, Person, now
 
 HOLDS = timedelta(days=30)
 SEEN_EVERY = timedelta(hours=1)
@@ -27,25 +27,32 @@ def begin_login(engine: Engine, key: str, agent: str) -> str:
     return token
 
 
-def login_of(engine: Engine, token: str, key: str) -> Login | None:
-    """The session that a cookie belongs to, of this key and not older than it may be."""
+def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person | None] | None:
+    """The session that a cookie belongs to and whose it is, None for the owner: not older than it may be, and of a key that
+    still holds."""
     if not token:
         return None
     with Session(engine, expire_on_commit=False) as session:
         found = session.exec(select(Login).where(Login.token_hash == digest(token))).first()
-        if found is None or found.key_hash != digest(key) or now() - found.made_at > HOLDS:
+        if found is None or now() - found.made_at > HOLDS:
+            return None
+        person = session.exec(select(Person).where(Person.key_hash == found.key_hash)).first()
+        if person is None and (not owner_key or found.key_hash != digest(owner_key)):
             return None
         if now() - found.seen_at > SEEN_EVERY:
             found.seen_at = now()
             session.commit()
-        return found
+        return found, person
 
 
-def logins(engine: Engine, key: str) -> list[Login]:
-    """Those that still hold, the newest first."""
-    query = select(Login).where(Login.key_hash == digest(key), col(Login.made_at) > now() - HOLDS)
+def logins(engine: Engine, owner_key: str) -> list[tuple[Login, str]]:
+    """Those that still hold, with the names of whose they are, the newest first."""
+    query = select(Login).where(col(Login.made_at) > now() - HOLDS).order_by(col(Login.id).desc())
     with Session(engine, expire_on_commit=False) as session:
-        return list(session.exec(query.order_by(col(Login.id).desc())))
+        names = {one.key_hash: one.name for one in session.exec(select(Person))}
+        if owner_key:
+            names[digest(owner_key)] = ""
+        return [(one, names[one.key_hash]) for one in session.exec(query) if one.key_hash in names]
 
 
 def end_login(engine: Engine, number: int) -> None:

@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 
 from zembra.core.followup import Noted, State
 from zembra.store.errors import NotKept
+from zembra.store.people import acting
 from zembra.store.tables import Note, Study
 
 HOLDS, UNDONE, LEFT = "holds", "undone", "left"
@@ -42,7 +43,7 @@ def keep_note(engine: Engine, study_id: int, noted: Noted) -> Notes:
                 period=noted.period,
                 note=noted.note,
                 state=noted.state.value,
-                who=noted.who,
+                who=noted.who or acting.get(),
                 by_hand=noted.by_hand,
                 found_by=noted.found_by,
                 value=noted.value,

@@ -25,7 +25,7 @@ from zembra.store.types import MOMENT
 SEALED: dict[type[SQLModel], tuple[str, ...]] = {
     Dataset: ("name", "sha256", "size", "how", "received_at", "removed_at"),
     Study: ("name", "head", "created_at", "changed_at", "removed_at"),
-    Revision: ("study_id", "number", "parent", "dataset_id", "as_of", "ledger", "figure", "what", "made_at"),
+    Revision: ("study_id", "number", "parent", "dataset_id", "as_of", "ledger", "figure", "what", "who", "made_at"),
     Note: (
         "study_id", "series", "period", "note", "state", "who", "by_hand", "found_by", "value", "distance", "standing",
         "made_at",

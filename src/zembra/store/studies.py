@@ -22,6 +22,7 @@ from zembra.core.grammar import listed
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.core.renaming import renamed_figure, renamed_ledger, renamed_text
 from zembra.store.errors import Damaged, NotKept, Stale
+from zembra.store.people import acting
 from zembra.store.seals import resealed, seal_before, seal_of
 from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, Summary, now
 
@@ -300,4 +301,5 @@ def _revision(
         ledger=ledger.model_dump_json(),
         figure=figure.model_dump_json(),
         what=what,
+        who=acting.get(),
     )

@@ -48,7 +48,8 @@ class Study(SQLModel, table=True):
 class Revision(SQLModel, table=True):
     """One state of a study: its dataset, as-of date, ledger and figure. Never changed once written.
 
-    parent: number of the revision it was made from; None for the first. what: the change in words.
+    parent: number of the revision it was made from; None for the first. what: the change in words. who: made it, of
+    several people; empty for the owner.
     """
 
     __table_args__ = (UniqueConstraint("study_id", "number"),)
@@ -62,6 +63,7 @@ class Revision(SQLModel, table=True):
     ledger: str
     figure: str
     what: str
+    who: str = ""
     made_at: datetime = Field(default_factory=now, sa_type=Moment)
     seal: str = ""
 
@@ -183,3 +185,13 @@ class Login(SQLModel, table=True):
     agent: str = ""
     made_at: datetime = Field(default_factory=now, sa_type=Moment)
     seen_at: datetime = Field(default_factory=now, sa_type=Moment)
+
+
+class Person(SQLModel, table=True):
+    """Somebody who shares the home. key_hash: SHA-256 of their key, which is random. may_change: or only look."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True)
+    key_hash: str = Field(unique=True)
+    may_change: bool = True
+    added_at: datetime = Field(default_factory=now, sa_type=Moment)

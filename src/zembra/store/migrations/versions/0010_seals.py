@@ -1,4 +1,4 @@
-"""Every kept row has a seal, those of revisions chained; what is kept is counted, so that what went missing is noticed."""
+"""Revisions say who made them; every kept row has a seal, those of revisions chained; what is kept is counted, so that what went missing is noticed."""
 
 import secrets
 from typing import Any
@@ -17,7 +17,7 @@ depends_on = None
 COLUMNS = {
     "dataset": ("name", "sha256", "size", "how", "received_at", "removed_at"),
     "study": ("name", "head", "created_at", "changed_at", "removed_at"),
-    "revision": ("study_id", "number", "parent", "dataset_id", "as_of", "ledger", "figure", "what", "made_at"),
+    "revision": ("study_id", "number", "parent", "dataset_id", "as_of", "ledger", "figure", "what", "who", "made_at"),
     "note": (
         "study_id", "series", "period", "note", "state", "who", "by_hand", "found_by", "value", "distance", "standing",
         "made_at",
@@ -36,6 +36,7 @@ def upgrade() -> None:
     raw: Any = connection.connection.dbapi_connection
     # as bytes: what is no text any more is sealed as it is
     raw.text_factory = bytes
+    op.add_column("revision", sa.Column("who", sa.String, nullable=False, server_default=""))
     for table, columns in COLUMNS.items():
         op.add_column(table, sa.Column("seal", sa.String, nullable=False, server_default=""))
         order = "study_id, number" if table == "revision" else "id"
@@ -71,3 +72,4 @@ def downgrade() -> None:
     op.drop_table("mark")
     for table in COLUMNS:
         op.drop_column(table, "seal")
+    op.drop_column("revision", "who")

@@ -1,4 +1,4 @@
-"""Whoever came in with the key has a session that is kept, listed and ended."""
+"""People who share a home; whoever came in with a key has a session that is kept, listed and ended."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -19,7 +19,16 @@ def upgrade() -> None:
         sa.Column("made_at", sa.DateTime, nullable=False),
         sa.Column("seen_at", sa.DateTime, nullable=False),
     )
+    op.create_table(
+        "person",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("name", sa.String, nullable=False, unique=True),
+        sa.Column("key_hash", sa.String, nullable=False, unique=True),
+        sa.Column("may_change", sa.Boolean, nullable=False),
+        sa.Column("added_at", sa.DateTime, nullable=False),
+    )
 
 
 def downgrade() -> None:
+    op.drop_table("person")
     op.drop_table("login")

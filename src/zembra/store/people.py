@@ -1,0 +1,66 @@
+"""The people of a small team who share one home: each has a key, and may change things or only look."""
+
+from __future__ import annotations
+
+import contextlib
+import secrets
+import sqlite3
+from contextvars import ContextVar
+from pathlib import Path
+
+from sqlalchemy import Engine
+from sqlmodel import Session, col, select
+
+from zembra.core.errors import Refusal
+from zembra.store.errors import NotKept
+from zembra.store.logins import digest
+from zembra.store.tables import Login, Person
+
+# the name of who asks, in the thread that answers; revisions and notes take it down
+acting: ContextVar[str] = ContextVar("acting", default="")
+
+
+def add_person(engine: Engine, name: str, *, may_change: bool) -> str:
+    """Their key, which is kept as a digest and told this once. Raises Refusal where the name is taken or none."""
+    name = name.strip()
+    if not name or len(name) > 60 or not name.isprintable():
+        raise Refusal(f"“{name[:60]}” is no name.", todo="Give up to sixty letters.")
+    key = secrets.token_urlsafe(24)
+    with Session(engine) as session:
+        if session.exec(select(Person).where(Person.name == name)).first() is not None:
+            raise Refusal(f"There is somebody named “{name}” already.", todo="Take them off first, or add a surname.")
+        session.add(Person(name=name, key_hash=digest(key), may_change=may_change))
+        session.commit()
+    return key
+
+
+def people(engine: Engine) -> list[Person]:
+    with Session(engine, expire_on_commit=False) as session:
+        return list(session.exec(select(Person).order_by(col(Person.name))))
+
+
+def has_people(database: Path) -> bool:
+    """Whether a database that is not open yet knows of any."""
+    if not database.exists():
+        return False
+    with contextlib.suppress(sqlite3.Error), contextlib.closing(sqlite3.connect(database)) as connection:
+        return bool(connection.execute("SELECT count(*) FROM person").fetchone()[0])
+    return False
+
+
+def person_with(engine: Engine, key: str) -> Person | None:
+    """Whose key it is."""
+    with Session(engine, expire_on_commit=False) as session:
+        return session.exec(select(Person).where(Person.key_hash == digest(key))).first()
+
+
+def remove_person(engine: Engine, name: str) -> None:
+    """Their key and sessions end; what they did stays, with their name. Raises NotKept."""
+    with Session(engine) as session:
+        found = session.exec(select(Person).where(Person.name == name)).first()
+        if found is None:
+            raise NotKept(f"There is nobody named “{name}”.")
+        for login in session.exec(select(Login).where(Login.key_hash == found.key_hash)):
+            session.delete(login)
+        session.delete(found)
+        session.commit()

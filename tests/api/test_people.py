@@ -1,0 +1,85 @@
+"""A small team shares one home: who did what is taken down, who may only look changes nothing, and no key is told again."""
+
+from __future__ import annotations
+
+from io import BytesIO
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+
+from tests.api.test_api import begin, with_entry
+from tests.help import AS_OF
+from zembra.api import create_app
+from zembra.cli import main
+from zembra.store.checking import check_all
+from zembra.store.database import close_database, open_database
+from zembra.store.people import add_person, remove_person
+from zembra.store.transfer import export_home
+
+
+def in_with(app: Flask, key: str) -> FlaskClient:
+    client = app.test_client()
+    assert client.post("/login", data={"key": key}).status_code == 303
+    return client
+
+
+def test_people_share_a_home(tmp_path: Path) -> None:
+    path = tmp_path / "zembra.db"
+    engine = open_database(path)
+    ann = add_person(engine, "Ann", may_change=True)
+    ben = add_person(engine, "Ben", may_change=False)
+    app = create_app(path, lambda: AS_OF)
+    assert app.test_client().get("/api/studies").status_code == 401
+    first, second = in_with(app, ann), in_with(app, ben)
+    bench = begin(first)
+    study = f"/api/studies/{bench['study']['id']}"
+    edited = first.put(f"{study}/revision", json=with_entry(bench, "average")).json
+    assert edited["study"]["who"] == "Ann"
+    noted = {"series": "riders", "period": "2026-01-05", "note": "fog"}
+    listed = first.put(f"{study}/follow-up", json=noted)
+    assert listed.status_code in (200, 422)
+    # who may look sees all of it, tries words, and changes nothing
+    assert second.get(study).json["study"]["who"] == "Ann"
+    tried = {"ledger": edited["ledger"], "settings": edited["settings"]}
+    assert second.post(f"{study}/preview", json=tried).status_code == 200
+    assert second.get(f"{study}/handover/points.csv").status_code in (200, 202)
+    for method, address in (
+        ("PUT", f"{study}/revision"),
+        ("POST", f"{study}/undo"),
+        ("DELETE", study),
+        ("POST", "/api/keeping/backups"),
+    ):
+        answer = second.open(address, method=method, json={"base": 2})
+        assert answer.status_code == 403
+        assert "You may look" in answer.text
+    assert second.post("/api/datasets", data={"file": (BytesIO(b"day,v\n2026-01-01,2"), "a.csv")}).status_code == 403
+    assert {one["who"] for one in first.get("/api/keeping").json["sessions"]} == {"Ann", "Ben"}
+    # a program says who it is by its key
+    by_token = app.test_client().put(f"{study}/name", json={"name": "x"}, headers={"Authorization": f"Bearer {ben}"})
+    assert by_token.status_code == 403
+    # without a key nothing more is done in the name of whoever asked before
+    remove_person(engine, "Ben")
+    assert second.get(study).status_code == 401
+    app.extensions["zembra"].background.close()
+    assert check_all(engine).whole
+    export_home(engine, tmp_path / "all.zip")
+    close_database(engine)
+    kept = path.read_bytes() + (tmp_path / "all.zip").read_bytes()
+    assert not any(key.encode() in kept for key in (ann, ben))
+
+
+def test_people_are_added_listed_and_taken_off(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    at = ["--home", str(tmp_path)]
+    close_database(open_database(tmp_path / "zembra.db"))
+    assert main(["people", "list", *at]) == 0
+    assert "Nobody" in capsys.readouterr().out
+    assert main(["people", "add", "Ann", "--may-look", *at]) == 0
+    assert "told this once" in capsys.readouterr().out
+    assert main(["people", "add", "Ann", *at]) == 2
+    assert "somebody named “Ann” already" in capsys.readouterr().err
+    assert main(["people", "list", *at]) == 0
+    assert "Ann  may look" in capsys.readouterr().out
+    assert main(["people", "remove", "Ann", *at]) == 0
+    assert main(["people", "remove", "Ann", *at]) == 2
