@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import shutil
 import sqlite3
 import threading
@@ -46,6 +47,8 @@ from zembra.store.studies import (
 from zembra.store.tables import Snapshot
 from zembra.store.transfer import export_home, import_home
 from zembra.store.ways import keep_way
+
+BEFORE = Path(__file__).parent.parent / "kept"
 
 
 @contextmanager
@@ -326,3 +329,23 @@ def test_a_home_that_may_only_be_read_is_looked_at_and_left_as_it_is(
         app.extensions["zembra"].background.close()
         close_database(app.extensions["zembra"].engine)
     assert {one.name: one.read_bytes() for one in home.folder.iterdir() if one.is_file()} == before
+
+
+def test_a_home_of_the_version_before_is_sealed_as_it_is(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    home = Home(tmp_path)
+    home.database.write_bytes(gzip.decompress((BEFORE / "database-0009.db.gz").read_bytes()))
+    before = rows(home.database)
+    with served(home) as client:
+        told = client.get("/api/studies/1").json["study"]
+        assert (told["name"], told["revision"], told["what"]) == ("Harbour Loop", 4, "edit 2")
+    assert main(["check", "--home", str(home.folder)]) == 0
+    after = rows(home.database)
+    for table in ("study", "dataset", "note", "style", "snapshot"):
+        assert [one[: len(was)] for one, was in zip(after[table], before[table], strict=True)] == before[table]
+    assert [one[:9] for one in after["revision"]] == [one[:9] for one in before["revision"]]
+    # what it exported comes in, and is sealed here
+    with opened(Home(tmp_path / "other")) as engine:
+        carried = import_home(engine, BEFORE / "home-1.zip", all_or_nothing=True)
+        assert (carried.files, carried.studies) == (2, 1)
+        assert check_all(engine).findings == ()
+        assert kept_study(engine, 1).revision.what == "edit 2"
