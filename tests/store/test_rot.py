@@ -16,7 +16,8 @@ from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
-from sqlalchemy import Engine
+from sqlalchemy import Engine, event
+from sqlalchemy.exc import OperationalError
 
 from tests.help import AS_OF, daily_csv
 from tests.store.test_keeping import NOON, filled, rows, spoil
@@ -349,3 +350,15 @@ def test_a_home_of_the_version_before_is_sealed_as_it_is(tmp_path: Path, capsys:
         assert (carried.files, carried.studies) == (2, 1)
         assert check_all(engine).findings == ()
         assert kept_study(engine, 1).revision.what == "edit 2"
+
+
+def test_a_full_disk_lets_everything_be_read(home: Home) -> None:
+    with served(home) as client:
+        engine: Engine = client.application.extensions["zembra"].engine
+        engine.dispose()
+        event.listen(engine, "connect", lambda raw, _: raw.execute("PRAGMA max_page_count = 1"))
+        how = reading(engine)
+        with pytest.raises(OperationalError, match="full"):
+            keep_dataset(engine, "large.csv", bytes(3_000_000), how)
+        for address in ("studies", "studies/1", "keeping", "datasets", "studies/1/follow-up"):
+            assert client.get(f"/api/{address}").status_code == 200, address

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import secrets
 from datetime import timedelta
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, exc
 from sqlmodel import Session, col, delete, select
 
 from zembra.store.errors import NotKept
@@ -40,9 +41,16 @@ def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person 
         if person is None and (not owner_key or found.key_hash != digest(owner_key)):
             return None
         if now() - found.seen_at > SEEN_EVERY:
+            _seen(engine, found.id)
+        return found, person
+
+
+def _seen(engine: Engine, number: int | None) -> None:
+    # nobody is shut out where that cannot be written
+    with contextlib.suppress(exc.OperationalError), Session(engine) as session:
+        if (found := session.get(Login, number)) is not None:
             found.seen_at = now()
             session.commit()
-        return found, person
 
 
 def logins(engine: Engine, owner_key: str) -> list[tuple[Login, str]]:
