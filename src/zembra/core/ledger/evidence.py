@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 
@@ -75,14 +76,13 @@ class Deed(StrEnum):
     NOTE = "note"
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(NamedTuple):
     """A period of a series that an entry found worth saying.
 
     period: its number on the study's grain. against: what the value was held against. distance: from that,
     in the unit of the series. state: what became of it ("out", "kept"). note: a reason noted by hand. found_by:
     how the finder is told in a list. event: the name of the event it falls on. listed: whether it belongs on the
-    follow-up list.
+    follow-up list. A tuple, as there can be tens of thousands of them.
     """
 
     series: str
