@@ -196,9 +196,11 @@ def edit_study(
         before = _at(session, _study(session, identifier))
         _move_head(session, identifier, base, number)
         as_of = as_of or before.as_of
-        session.add(_revision(identifier, number, base, dataset_id or before.dataset_id, as_of, ledger, figure, what))
+        made = _revision(identifier, number, base, dataset_id or before.dataset_id, as_of, ledger, figure, what)
+        session.add(made)
         session.commit()
-        return _kept(session, _study(session, identifier))
+        # nothing was made on it yet
+        return Kept(_study(session, identifier), made, ledger, figure, can_redo=False)
 
 
 def undo_study(engine: Engine, identifier: int, base: int) -> Kept:
