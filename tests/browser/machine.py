@@ -149,6 +149,13 @@ class Browser:
     def all(self, css: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, css)
 
+    def table(self, css: str) -> list[list[str]]:
+        """The cells of a table's rows as they stand, read at once: row by row, some would be gone meanwhile."""
+        script = """return [...document.querySelector(arguments[0]).querySelectorAll('tbody tr')]
+          .map((row) => [...row.cells].map((cell) => cell.innerText.trim()))"""
+        found: list[list[str]] = self.driver.execute_script(script, css)
+        return found
+
     def with_text(self, css: str, text: str) -> WebElement:
         def found() -> WebElement | None:
             return next((e for e in self.all(css) if text in e.text and e.is_displayed()), None)
