@@ -82,6 +82,8 @@ def _serve(
     def before_migration() -> None:
         keep_backup(home, Why.MIGRATION)
 
+    # how many requests wait for a moment is no news
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     clear_leftovers(home)
     _allow_connections()
     # what the server itself holds back of a large body lies beside the database too, and is gone with the process

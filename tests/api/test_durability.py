@@ -7,8 +7,9 @@ import signal
 import socket
 import sqlite3
 import threading
+import time
 import urllib.request
-from contextlib import ExitStack, closing
+from contextlib import ExitStack, closing, suppress
 from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
@@ -149,3 +150,34 @@ def test_behind_a_server_with_tls_it_knows_who_asks(tmp_path: Path) -> None:
         assert "Secure" in cookie
     finally:
         server.kill()
+
+
+def descendants(root: int) -> set[int]:
+    """Processes that come from one, whichever is their parent."""
+    parents = {}
+    for one in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError):
+            state = one.read_text().rpartition(")")[2].split()
+            parents[int(one.parent.name)] = (int(state[1]), state[0])
+    found = {root}
+    while more := {pid for pid, (parent, state) in parents.items() if parent in found and state != "Z"} - found:
+        found |= more
+    return found - {root}
+
+
+def test_a_stopped_server_takes_its_children_with_it(tmp_path: Path) -> None:
+    server = Server(tmp_path, by_name=True)
+    server.start()
+    told = upload(f"{server.address}/api/datasets", daily_csv([200 + n % 7 * 9 + n % 91 for n in range(1500)]))
+    body = {"dataset_id": told["dataset"]["id"], "ledger": told["ledger"], "name": "slow"}
+    bench = call("POST", f"{server.address}/api/studies", body)
+    path = f"/api/studies/{bench['study']['id']}/revision"
+    call("PUT", f"{server.address}{path}", with_slow_projection(bench, 30))
+    children = descendants(server.pid)
+    assert len(children) > 1
+    server.end(signal.SIGTERM)
+    for _ in range(100):
+        if not any(Path(f"/proc/{one}").exists() for one in children):
+            return
+        time.sleep(0.1)
+    raise AssertionError("its children are still there")
