@@ -39,7 +39,12 @@ def upload(url: str, data: bytes, name: str = "r.csv") -> Any:
     body = head.encode() + data + f"\r\n--{mark}--\r\n".encode()
     headers = {"Content-Type": f"multipart/form-data; boundary={mark}"}
     with urllib.request.urlopen(urllib.request.Request(url, body, headers), timeout=60) as answer:
-        return json.load(answer)
+        told = json.load(answer)
+    # what takes its time, as on a server that has just been started, is asked for again
+    while "stage" in told:
+        time.sleep(0.1)
+        told = call("GET", f"{url.removesuffix('/datasets')}/jobs/{told['id']}")
+    return told
 
 
 def begin(address: str) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import re
+import secrets
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -61,14 +62,11 @@ def register_incoming(app: Flask, home: Home) -> None:
 
 def taken(file: FileStorage, home: Home) -> Path:
     """The file that was sent, kept beyond the request; whoever reads it removes it."""
-    with tempfile.NamedTemporaryFile("wb", dir=home.incoming, prefix=PREFIX, delete=False) as kept:
-        path = Path(kept.name)
-    written = getattr(file.stream, "name", None)
-    if isinstance(written, str):
-        file.stream.flush()
-        path.unlink()
-        path.hardlink_to(written)
-    else:
+    path = home.incoming / f"{PREFIX}{secrets.token_hex(8)}"
+    file.stream.flush()
+    try:
+        path.hardlink_to(file.stream.name)
+    except OSError:  # not every file system has a second name for a file
         file.save(path)
     return path
 
