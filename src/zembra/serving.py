@@ -73,6 +73,7 @@ def _serve(
 ) -> int:
     """looked_at: the home that may only be read, of which this one is a copy."""
     from waitress import create_server
+    from waitress.buffers import TempfileBasedBuffer
 
     from zembra.api import create_app
     from zembra.api.incoming import MOST_BODY
@@ -86,9 +87,10 @@ def _serve(
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     clear_leftovers(home)
     _allow_connections()
-    # what the server itself holds back of a large body lies beside the database too, and is gone with the process
     home.incoming.mkdir(parents=True, exist_ok=True, mode=0o700)
-    tempfile.tempdir = str(home.incoming)
+    # what the server itself holds back of a large body lies beside the database too, and is gone with the process; a folder
+    # for all temporary files would be that of the sockets to children as well, whose names must be short
+    TempfileBasedBuffer.newfile = lambda _: tempfile.TemporaryFile("w+b", dir=home.incoming)
     today = (lambda: AS_OF) if with_demo else date.today
     app = create_app(home.database, today, key=key, before_migration=before_migration, looked_at=looked_at)
     shared: Context = app.extensions["zembra"]
