@@ -90,7 +90,7 @@ def _serve(
     home.incoming.mkdir(parents=True, exist_ok=True, mode=0o700)
     # what the server itself holds back of a large body lies beside the database too, and is gone with the process; a folder
     # for all temporary files would be that of the sockets to children as well, whose names must be short
-    TempfileBasedBuffer.newfile = lambda _: tempfile.TemporaryFile("w+b", dir=home.incoming)
+    TempfileBasedBuffer.newfile = lambda _: tempfile.TemporaryFile("w+b", dir=home.incoming)  # noqa: SIM115
     today = (lambda: AS_OF) if with_demo else date.today
     app = create_app(home.database, today, key=key, before_migration=before_migration, looked_at=looked_at)
     shared: Context = app.extensions["zembra"]
