@@ -82,8 +82,11 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
     path = home.backups / f"zembra-{number:06}-{made_at.strftime(_STAMP)}-{why}.db"
     back_up(home.database, path)
     of_kind = [one for one in backups(home) if one.why is why]
-    for old in of_kind[KEPT:] if check_file(path).whole else ():
-        old.path.unlink(missing_ok=True)
+    too_many = of_kind[KEPT:]
+    # looked through row by row only where something is to go for it
+    if too_many and check_file(path).whole:
+        for old in too_many:
+            old.path.unlink(missing_ok=True)
     return next(one for one in of_kind if one.path == path)
 
 

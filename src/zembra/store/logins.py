@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import secrets
 from datetime import timedelta
 
 from sqlalchemy import Engine, exc
 from sqlmodel import Session, col, delete, select
 
+from zembra.core.intake.bringin import sha256
 from zembra.store.errors import NotKept
 from zembra.store.tables import Login, Person, now
 
@@ -75,4 +75,4 @@ def end_login(engine: Engine, number: int) -> None:
 
 def digest(secret: str) -> str:
     """Of what is random and long: it needs no salt, and no slow digest."""
-    return hashlib.sha256(secret.encode()).hexdigest()
+    return sha256(secret.encode())

@@ -58,8 +58,8 @@ def seal_of(row: SQLModel, before: str = "", changed: Mapping[str, object] = NOT
 
 
 def resealed(row: SQLModel, *, was: Mapping[str, object] = NOTHING, changed: Mapping[str, object] = NOTHING) -> str:
-    """The seal of a row that is changed. was: what its columns were before. changed: what they will be. One that was broken before stays so: nobody's
-    change is to make it whole."""
+    """The seal of a row that is changed. was: what its columns were before. changed: what they will be. One that was broken
+    before stays so: nobody's change is to make it whole."""
     seal: str = row.seal  # type: ignore[attr-defined]
     return seal_of(row, changed=changed) if seal_of(row, changed=was) == seal else seal
 

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import UTC, date, datetime
+from typing import TypeVar
 
 from sqlalchemy import String, TypeDecorator
 from sqlalchemy.engine import Dialect
 
 from zembra.core.errors import Refusal
 
+Value = TypeVar("Value")
 MOMENT = "%Y-%m-%d %H:%M:%S.%f"
 
 
@@ -26,12 +29,7 @@ class Moment(TypeDecorator[datetime]):
         return None if value is None else value.astimezone(UTC).strftime(MOMENT)
 
     def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
-        if value is None:
-            return None
-        try:
-            return datetime.fromisoformat(value).replace(tzinfo=UTC)
-        except (ValueError, TypeError):
-            raise _unreadable(value) from None
+        return _read(value, lambda text: datetime.fromisoformat(text).replace(tzinfo=UTC))
 
 
 class Day(TypeDecorator[date]):
@@ -48,16 +46,16 @@ class Day(TypeDecorator[date]):
         return None if value is None else value.isoformat()
 
     def process_result_value(self, value: str | None, dialect: Dialect) -> date | None:
-        if value is None:
-            return None
-        try:
-            return date.fromisoformat(value)
-        except (ValueError, TypeError):
-            raise _unreadable(value) from None
+        return _read(value, date.fromisoformat)
 
 
-def _unreadable(value: object) -> Refusal:
-    return Refusal(
-        f"A date that is kept cannot be read: “{str(value)[:40]}”.",
-        todo="zembra check tells what is hurt; zembra restore puts a backup back.",
-    )
+def _read(value: str | None, read: Callable[[str], Value]) -> Value | None:
+    if value is None:
+        return None
+    try:
+        return read(value)
+    except (ValueError, TypeError):
+        raise Refusal(
+            f"A date that is kept cannot be read: “{str(value)[:40]}”.",
+            todo="zembra check tells what is hurt; zembra restore puts a backup back.",
+        ) from None
