@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test check format bench screenshots build setup browser generated bom clean
+.PHONY: demo test check format bench screenshots build setup browser generated bom pins clean
 
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
@@ -35,6 +35,13 @@ generated: $(STAMPS)/python-dev $(STAMPS)/node
 bom: $(STAMPS)/python-dev $(STAMPS)/node
 	PYTHONPATH=. $(BIN)/python scripts/bom.py bom.cdx.json
 
+# requirements/*.txt from *.in: what is pinned stays where it still fits, with the digest of every file the registry has
+PIP_COMPILE := $(BIN)/pip-compile --quiet --generate-hashes --allow-unsafe --no-header --annotation-style=line \
+	--no-emit-index-url --no-emit-find-links --no-emit-trusted-host
+pins: $(STAMPS)/python-dev
+	cd requirements && for set in run dev; do \
+	  PIP_FIND_LINKS= PIP_EXTRA_INDEX_URL= ../$(PIP_COMPILE) --output-file $$set.txt $$set.in || exit 1; done
+
 bench: $(STAMPS)/python-dev
 	$(BIN)/python -m benchmarks
 
@@ -48,14 +55,14 @@ $(STAMPS)/python: requirements/run.txt pyproject.toml
 	@mkdir -p $(STAMPS)
 	@test -n "$(PYTHON)" || { echo "Python 3.11 is needed."; exit 1; }
 	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
-	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/run.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/run.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@# as pip does with what it copies: every command starts sooner
 	@$(BIN)/python -m compileall -q src/zembra
 	@touch $@
 
 $(STAMPS)/python-dev: requirements/dev.txt $(STAMPS)/python
-	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements/dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
 	@touch $@
 
 test: $(STAMPS)/python-dev

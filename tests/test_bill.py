@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 from scripts.bom import bill
@@ -15,8 +16,7 @@ def test_the_bill_of_materials_and_the_notice_name_every_package() -> None:
     told = bill()
     refs = [one["bom-ref"] for one in told["components"]]
     assert len(refs) == len(set(refs))
-    lines = (ROOT / "requirements" / "run.txt").read_text().splitlines()
-    pins = [line.split("==") for line in lines if "==" in line]
+    pins = re.findall(r"^(\S+)==(\S+)", (ROOT / "requirements" / "run.txt").read_text(), re.MULTILINE)
     named = {(one["name"], one["version"]) for one in told["components"]}
     assert len(pins) > 40
     assert all((name, version) in named for name, version in pins)
@@ -26,3 +26,15 @@ def test_the_bill_of_materials_and_the_notice_name_every_package() -> None:
     notice = notices()
     assert all(f"{name} {version}: " in notice for name, version in named)
     assert (ROOT / "NOTICE").read_text() == notice
+
+
+def test_what_is_installed_is_what_was_pinned() -> None:
+    """By digests: every pin has some, no file an address of a registry, and the installation goes by them."""
+    for name in ("run", "dev"):
+        told = (ROOT / "requirements" / f"{name}.txt").read_text()
+        pins = re.split(r"^(?=\S+==)", told, flags=re.MULTILINE)[1:]
+        assert len(pins) > 40
+        assert all(re.search(r"--hash=sha256:[0-9a-f]{64}", pin) for pin in pins)
+        assert "://" not in told
+    made = (ROOT / "Makefile").read_text()
+    assert made.count("--require-hashes -r requirements/") == made.count("-r requirements/") == 2
