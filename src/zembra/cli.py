@@ -12,10 +12,9 @@ from importlib import import_module
 from pathlib import Path
 
 from zembra import __version__
+from zembra.access import LOOPBACK
 from zembra.core.errors import Refusal
 from zembra.store.home import usual_home
-
-LOOPBACK = "127.0.0.1"
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -44,6 +43,12 @@ def _parser() -> argparse.ArgumentParser:
             default=LOOPBACK,
             metavar="ADDRESS",
             help="where it listens; beyond this machine with ZEMBRA_KEY only",
+        )
+        command.add_argument(
+            "--certificate", type=Path, metavar="FILE", help="serve TLS, through nginx: its chain, in PEM"
+        )
+        command.add_argument(
+            "--certificate-key", type=Path, metavar="FILE", help="the certificate's private key, in PEM"
         )
     _add_home(serves)
     _add_home(demo, "zembra-demo")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import ipaddress
 import logging
 import os
 import resource
@@ -20,6 +19,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 from sqlalchemy import Engine, exc
 from sqlmodel import Session
 
+from zembra.access import BEHIND_PROXY, LOOPBACK, behind_proxy, check_key
 from zembra.apart import start_reader
 from zembra.core.errors import Refusal
 from zembra.store.backups import Why, keep_backup
@@ -30,6 +30,7 @@ from zembra.store.leftovers import clear_leftovers
 from zembra.store.looking import readable
 from zembra.store.mark import gaps
 from zembra.store.people import has_people
+from zembra.tls import Certificate, certificate_of, encrypted
 
 if TYPE_CHECKING:
     from zembra.api.context import Context
@@ -41,15 +42,6 @@ MOST_CONNECTIONS = 4_000
 SILENT = 30  # seconds after which a connection on which nothing comes is closed
 CLEANED_UP = 5  # seconds between two looks for them
 MOST_FILES = 8_192  # that are open, a connection one of them
-# of a server on this machine that goes before it: who asks, under which name, and whether by TLS
-BEHIND_PROXY: dict[str, Any] = {
-    "trusted_proxy": "127.0.0.1",
-    "trusted_proxy_count": 1,
-    "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"},
-    "clear_untrusted_proxy_headers": True,
-}
-SHORTEST_KEY = 12
-FEWEST_LETTERS = 6  # that differ
 log = logging.getLogger(__name__)
 
 
@@ -58,18 +50,26 @@ def serve(args: argparse.Namespace) -> int:
     this machine could reach it without a key."""
     home, host, port, with_demo = Home(args.home), args.host, args.port, args.with_demo
     key = os.environ.get("ZEMBRA_KEY", "")
-    _check_key(host, key, shared=has_people(home.database))
+    certificate = certificate_of(args.certificate, args.certificate_key)
+    check_key(host, key, shared=has_people(home.database), encrypted=certificate is not None)
     if port and _taken(host, port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
     if home.database.exists() and not home.may_write:
         with readable(home) as database:
-            return _serve(Home(database.parent, database.name), host, port, key, looked_at=home)
+            return _serve(Home(database.parent, database.name), host, port, key, certificate, looked_at=home)
     with home.locked("zembra demo" if with_demo else "zembra serve"):
-        return _serve(home, host, port, key, with_demo=with_demo)
+        return _serve(home, host, port, key, certificate, with_demo=with_demo)
 
 
 def _serve(
-    home: Home, host: str, port: int, key: str, *, with_demo: bool = False, looked_at: Home | None = None
+    home: Home,
+    host: str,
+    port: int,
+    key: str,
+    certificate: Certificate | None,
+    *,
+    with_demo: bool = False,
+    looked_at: Home | None = None,
 ) -> int:
     """looked_at: the home that may only be read, of which this one is a copy."""
     from waitress import create_server
@@ -99,8 +99,8 @@ def _serve(
             seed(shared.engine)
         server = create_server(
             app,
-            host=host,
-            port=port,
+            host=LOOPBACK if certificate else host,
+            port=0 if certificate else port,
             threads=THREADS,
             connection_limit=MOST_CONNECTIONS,
             channel_timeout=SILENT,
@@ -108,7 +108,7 @@ def _serve(
             # beyond what is refused in words nothing more is taken at all
             max_request_body_size=2 * app.config["MAX_CONTENT_LENGTH"] + MOST_BODY,
             asyncore_use_poll=True,
-            **(BEHIND_PROXY if behind_proxy() else {}),
+            **(BEHIND_PROXY if certificate or behind_proxy() else {}),
         )
         threading.Thread(target=_warm_up, args=(shared,), daemon=True).start()
         with Session(shared.engine) as session:
@@ -118,14 +118,25 @@ def _serve(
                     "zembra check tells what can be done.",
                     file=sys.stderr,
                 )
-        print(
-            f"Zembra is at http://{_shown(host)}:{server.effective_port} (its data: {_place(looked_at or home)})",
-            flush=True,
-        )
         # a copy that is looked at needs no order kept in it
         tidy = (lambda: None) if looked_at else (lambda: _keep_house(home, shared.engine))
         # the process that others are forked from is made ready when the first rush of a start is over
-        with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, tidy):
+        with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, tidy), contextlib.ExitStack() as front:
+            address = f"http://{_shown(host)}:{server.effective_port}"
+            if certificate:
+                outside = f"{_shown(host)}:{port or _free_port(host)}"
+                front.enter_context(
+                    encrypted(
+                        certificate,
+                        outside,
+                        server.effective_port,
+                        folder=home.incoming,
+                        most_body=server.adj.max_request_body_size,
+                        ended=_end_with_front,
+                    )
+                )
+                address = f"https://{outside}"
+            print(f"Zembra is at {address} (its data: {_place(looked_at or home)})", flush=True)
             signal.signal(signal.SIGTERM, _stop)
             with contextlib.suppress(KeyboardInterrupt, SystemExit):
                 server.run()
@@ -147,11 +158,6 @@ def _warm_up(shared: Context) -> None:
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
             shared.unanswered(shared.lightly(kept))
-
-
-def behind_proxy() -> bool:
-    """Whether ZEMBRA_BEHIND_PROXY says that all that comes comes through a server on this machine."""
-    return os.environ.get("ZEMBRA_BEHIND_PROXY", "") == "1"
 
 
 def _allow_connections() -> None:
@@ -199,34 +205,14 @@ def _each(seconds: float, do: Callable[[], object], *, once: bool = False) -> It
         thread.join(SILENT)
 
 
-def _check_key(host: str, key: str, *, shared: bool) -> None:
-    """shared: whether there are people who have keys of their own."""
-    if key and len(key) < SHORTEST_KEY:
-        raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")
-    if key and len(set(key)) < FEWEST_LETTERS:
-        raise Refusal("The key is too easily guessed: it repeats a few letters.", place="ZEMBRA_KEY")
-    if shared:
-        return
-    if behind_proxy() and not key:
-        raise Refusal(
-            "Behind another server, others could reach Zembra, and everything in it.",
-            place="ZEMBRA_BEHIND_PROXY",
-            todo=f"Set ZEMBRA_KEY to {SHORTEST_KEY} letters or more, which the page asks for.",
-        )
-    if not key and not _is_loopback(host):
-        raise Refusal(
-            f"At {host}, others could reach Zembra, and everything in it.",
-            todo=f"Set ZEMBRA_KEY to {SHORTEST_KEY} letters or more, which the page asks for, or leave --host away.",
-        )
+def _end_with_front() -> None:
+    print("nginx, which served TLS, has ended; so does Zembra.", file=sys.stderr, flush=True)
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
-def _is_loopback(host: str) -> bool:
-    if host == "localhost":
-        return True
-    try:
-        return ipaddress.ip_address(host).is_loopback
-    except ValueError:
-        return False
+def _free_port(host: str) -> int:
+    with socket.create_server((host, 0), family=socket.AF_INET6 if ":" in host else socket.AF_INET) as one:
+        return int(one.getsockname()[1])
 
 
 def _shown(host: str) -> str:

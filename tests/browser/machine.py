@@ -48,7 +48,7 @@ class Server:
     """`zembra serve` (or demo) in a process and on a port of its own.
 
     by_name: started as a user does, by the command's name, and not forked from a process that is ready. entry_seconds:
-    how long a heavy entry may take. key: what is asked for.
+    how long a heavy entry may take. key: what is asked for. certificate: with its key, for TLS.
     """
 
     def __init__(
@@ -61,10 +61,12 @@ class Server:
         entry_seconds: int = 900,
         key: str = "",
         behind_proxy: bool = False,
+        certificate: tuple[Path, Path] | None = None,
     ) -> None:
         self.home = home
         self.command = command
         self.address = ""
+        self._certificate = certificate
         self._by_name = by_name
         self.pid = 0
         self._environment = {
@@ -80,11 +82,13 @@ class Server:
     def launch(self) -> Callable[[], str]:
         """Start it; what is given waits for its first words."""
         words = [self.command, "--port", "0", "--home", str(self.home)]
+        if self._certificate:
+            words += ["--certificate", str(self._certificate[0]), "--certificate-key", str(self._certificate[1])]
         return self._start_by_name(words) if self._by_name else self._fork(words)
 
     def start(self) -> None:
         told = self.launch()()
-        found = re.search(r"http://\S+", told)
+        found = re.search(r"https?://\S+", told)
         assert found, f"the server did not say its address: {told!r}"
         self.address = found[0]
 

@@ -31,6 +31,7 @@ from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
 from zembra.store.datasets import dataset, erase_dataset, keep_dataset, remove_dataset
 from zembra.store.home import Home
+from zembra.store.judged import judged, keep_judged
 from zembra.store.looking import readable
 from zembra.store.mark import mark_of
 from zembra.store.notes import keep_note
@@ -148,6 +149,38 @@ def test_damage_is_named_and_hurts_nothing_else(
     with opened(Home(home.folder / "new")) as engine:
         assert check_all(engine).whole
         assert "North Head" in [one.study.name for one in kept_studies(engine).studies]
+
+
+def test_a_note_that_rotted_is_told_where_it_would_be_read(home: Home) -> None:
+    spoil(home.database, "UPDATE note SET note = 'frog'")
+    with served(home) as client:
+        told = client.get("/api/studies/1/follow-up")
+        assert told.status_code == 422
+        assert told.json["detail"] == "The study “Harbour Loop” cannot be read: note 1 is not as it was kept."
+        cards = {one["study"]["id"]: one for one in client.get("/api/studies").json["studies"]}
+        assert "note 1 is not as it was kept" in cards[1]["problem"]
+        assert not cards[2]["problem"]
+        assert client.get("/api/studies/1").status_code == 200
+
+
+def test_what_is_remembered_of_a_study_and_rotted_is_worked_out_anew(home: Home) -> None:
+    def summaries() -> list[Any]:
+        with served(home) as client:
+            told = client.get("/api/studies").json["studies"]
+            return sorted(told, key=lambda one: one["study"]["id"])
+
+    before = summaries()
+    spoil(home.database, "UPDATE summary SET view = replace(view, '\"series\":', '\"series\":9')")
+    with closing(sqlite3.connect(home.database)) as connection:
+        assert '"series":9' in connection.execute("SELECT view FROM summary").fetchone()[0]
+    assert summaries() == before
+    with opened(home) as engine:
+        keep_judged(engine, 1, "a key", '{"score": 1}')
+        assert judged(engine, "a key") == '{"score": 1}'
+        spoil(home.database, "UPDATE judgedresult SET view = replace(view, '1}', '2}')")
+        assert judged(engine, "a key") is None
+        keep_judged(engine, 1, "a key", '{"score": 1}')
+        assert judged(engine, "a key") == '{"score": 1}'
 
 
 def test_ordinary_work_leaves_everything_sealed(home: Home) -> None:

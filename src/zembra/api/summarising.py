@@ -10,7 +10,7 @@ from zembra.background import Busy, Lane
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.summary import StudySummary, summary_of
-from zembra.store.errors import Altered, NotKept
+from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.summaries import Summaries
@@ -22,9 +22,10 @@ def summarise(shared: Context, kept: Kept, said: Summaries) -> StudySummary:
     """What is said of a study as far as it is quick to tell, kept for the next time."""
     try:
         result = shared.lightly(kept).result
-    except (Refusal, Altered) as problem:
+        noted = kept_notes(shared.engine, kept.study.id or 0).noted
+    except (Refusal, Altered, Damaged) as problem:
         return StudySummary(problem=str(problem))
-    told = summary_of(result, kept.figure.shown, kept_notes(shared.engine, kept.study.id or 0).noted)
+    told = summary_of(result, kept.figure.shown, noted)
     said.keep(kept, told)
     return told
 

@@ -8,8 +8,9 @@ from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
 from zembra.core.followup import Noted, State
-from zembra.store.errors import NotKept
+from zembra.store.errors import Damaged, NotKept
 from zembra.store.people import acting
+from zembra.store.seals import seal_of
 from zembra.store.tables import Note, Study
 
 HOLDS, UNDONE, LEFT = "holds", "undone", "left"
@@ -25,12 +26,13 @@ class Notes:
 
 
 def kept_notes(engine: Engine, study_id: int) -> Notes:
+    """Raises Damaged where one of them is not as it was kept."""
     with Session(engine) as session:
         return _notes(session, study_id)
 
 
 def keep_note(engine: Engine, study_id: int, noted: Noted) -> Notes:
-    """Add a step. Raises NotKept."""
+    """Add a step. Raises NotKept, and Damaged where an older one is not as it was kept."""
     with Session(engine) as session:
         if session.get(Study, study_id) is None:
             raise NotKept(f"There is no study {study_id}.")
@@ -78,6 +80,10 @@ def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: b
 
 def _notes(session: Session, study_id: int) -> Notes:
     rows = list(session.exec(select(Note).where(Note.study_id == study_id).order_by(col(Note.id))))
+    for row in rows:
+        if row.seal != seal_of(row):
+            study = session.get(Study, study_id)
+            raise Damaged(study_id, study.name if study else "", f"note {row.id} is not as it was kept.")
     newest = {(row.series, row.period): row for row in rows if row.standing == HOLDS}
     noted = tuple(
         Noted(

@@ -36,7 +36,7 @@ class Summaries:
     def get(self, kept: Kept) -> StudySummary | None:
         """What was said of a study at this revision with these notes."""
         key, view = self._kept.get(kept.study.id or 0, ("", ""))
-        if key != self._key(kept):
+        if key != self._key(kept, view):
             return None
         with contextlib.suppress(ValidationError):
             return StudySummary.model_validate_json(view)
@@ -47,15 +47,16 @@ class Summaries:
         if said.unfinished:
             return
         view = said.model_dump_json()
-        row = insert(Summary).values(study_id=kept.study.id, key=self._key(kept), view=view)
+        row = insert(Summary).values(study_id=kept.study.id, key=self._key(kept, view), view=view)
         # a list that is asked for does not fail where what it would spare the next one cannot be kept
         with contextlib.suppress(exc.OperationalError), Session(self._engine) as session:
             new = row.on_conflict_do_update(index_elements=["study_id"], set_={"key": row.excluded.key, "view": view})
             session.exec(new)
             session.commit()
 
-    def _key(self, kept: Kept) -> str:
+    def _key(self, kept: Kept, view: str) -> str:
+        """With what is said: words that rotted are worked out anew."""
         at = kept.revision
         noted = self._noted.get(kept.study.id or 0, (0, 0))
         about = (str(at.dataset_id), at.as_of.isoformat(), at.ledger, at.figure, repr(noted))
-        return digest(__version__, *about)
+        return digest(__version__, *about, view)
