@@ -11,15 +11,17 @@ import sqlite3
 import threading
 import time
 import urllib.request
+import zipfile
 from contextlib import closing, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from tests.browser.machine import Server
+from tests.browser.machine import CONTEXT, Server
 from tests.help import daily_csv
+from zembra.cli import main
 from zembra.store.backups import backups
-from zembra.store.checking import check_all
+from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
 from zembra.store.home import Home
 
@@ -62,6 +64,17 @@ def with_slow_projection(bench: Any, ahead: int) -> dict[str, Any]:
     return {"base": 1, "ledger": ledger, "settings": bench["settings"], "what": "projected"}
 
 
+def _command(what: str, file: Path, home: Home) -> None:
+    assert main([what, str(file), "--home", str(home.folder)]) == 0
+
+
+def _count(home: Home) -> tuple[int, ...]:
+    """Of files, revisions and snapshots."""
+    tables = ("dataset", "revision", "snapshot")
+    with closing(sqlite3.connect(home.database)) as connection:
+        return tuple(connection.execute(f"SELECT count(*) FROM {one}").fetchone()[0] for one in tables)
+
+
 @dataclass
 class Trial:
     """What clients were told while a server was killed under them. lost: what was confirmed and is not there."""
@@ -70,6 +83,7 @@ class Trial:
     rng: random.Random
     confirmed: dict[int, str] = field(default_factory=dict)
     files: list[str] = field(default_factory=list)
+    snapshots: set[str] = field(default_factory=set)
 
     def kill_once(self) -> list[str]:
         """Start, let clients work, kill at a random moment, and look at what is left."""
@@ -79,7 +93,7 @@ class Trial:
         path = next(iter(self._studies(server.address)), None) or begin(server.address)
         clients = [
             threading.Thread(target=self._until, args=(over, work, server.address, path))
-            for work in (self._edit, self._undo, self._receive, self._back_up)
+            for work in (self._edit, self._undo, self._receive, self._back_up, self._freeze)
         ]
         for client in clients:
             client.start()
@@ -102,6 +116,45 @@ class Trial:
         time.sleep(self.rng.uniform(0.0, 0.6))
         server.kill()
         return self._unsound(home)
+
+    def carry_once(self, what: str) -> list[str]:
+        """Kill one command of those that carry a whole home: the home stays as it was, what it writes is whole or not there,
+        and the command does its work the next time."""
+        home, out = Home(self.home), self.home / "carried"
+        out.mkdir(exist_ok=True)
+        written, whole, other = out / what, out / "whole", out / "other"
+        if not whole.exists():
+            _command("export" if what == "import" else "backup", whole, home)
+            begun = open_database(Home(other).database) if what == "import" else None
+            if begun is not None:
+                close_database(begun)
+        words = {"import": (whole, Home(other)), "restore": (whole, home)}.get(what, (written, home))
+        ready = CONTEXT.Process(target=_command, args=(what, *words))
+        ready.start()
+        time.sleep(self.rng.uniform(0.0, 0.7))
+        ready.kill()
+        ready.join()
+        found = self._lost() + (self._unsound(Home(other)) if other.exists() else [])
+        if what in ("export", "backup") and written.exists():
+            found += self._not_whole(written)
+        _command(what, *words)
+        found += self._lost() + (self._not_whole(written) if written.exists() else [])
+        if what == "import":
+            found += self._unsound(Home(other)) + (
+                [] if _count(Home(other)) == _count(home) else ["import: not all is there"]
+            )
+        shutil.rmtree(out)
+        return [f"{what}: {one}" for one in found]
+
+    def _not_whole(self, written: Path) -> list[str]:
+        """What is wrong with a backup or an export."""
+        if not zipfile.is_zipfile(written):
+            return [one.what for one in check_file(written).findings]
+        new = Home(written.parent / "new")
+        _command("import", written, new)
+        found = self._unsound(new) + ([] if _count(new) == _count(Home(self.home)) else ["not all is in it"])
+        shutil.rmtree(new.folder)
+        return found
 
     def _studies(self, address: str) -> list[str]:
         return [f"/api/studies/{one['study']['id']}" for one in call("GET", f"{address}/api/studies")["studies"]]
@@ -139,13 +192,20 @@ class Trial:
     def _back_up(self, address: str, _: str) -> None:
         call("POST", f"{address}/api/keeping/backups")
 
+    def _freeze(self, address: str, path: str) -> None:
+        told = call("POST", f"{address}{path}/snapshots", {"name": "as it is"})
+        if "made_at" in told:
+            self.snapshots.add(told["made_at"])
+
     def _lost(self) -> list[str]:
         home = Home(self.home)
         with closing(sqlite3.connect(home.database)) as connection:
             revisions = dict(connection.execute("SELECT number, what FROM revision"))
             files = {one for (one,) in connection.execute("SELECT sha256 FROM dataset")}
+            (frozen,) = connection.execute("SELECT count(*) FROM snapshot").fetchone()
         lost = [f"revision {number}" for number, what in self.confirmed.items() if revisions.get(number) != what]
         lost += [f"file {one}" for one in self.files if one not in files]
+        lost += ["a snapshot"] if frozen < len(self.snapshots) else []
         return lost + self._unsound(home)
 
     @staticmethod

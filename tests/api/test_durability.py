@@ -25,6 +25,7 @@ def test_kills_at_random_moments_lose_nothing_that_was_confirmed(tmp_path: Path)
     assert [lost for _ in range(6) for lost in trial.kill_once()] == []
     assert len(trial.confirmed) > 4
     assert [lost for _ in range(4) for lost in trial.migrate_once()] == []
+    assert [lost for what in ("backup", "restore", "export", "import") for lost in trial.carry_once(what)] == []
 
 
 def test_every_revision_is_there_after_a_kill_and_a_start(tmp_path: Path) -> None:

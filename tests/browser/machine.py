@@ -38,8 +38,8 @@ PATIENCE = 60  # seconds; machines that run everything at once are slow
 
 
 # everything a server imports is imported once, in the process that they are forked from
-_CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(
+CONTEXT = multiprocessing.get_context("forkserver")
+CONTEXT.set_forkserver_preload(
     [*PRELOADED, "zembra.serving", "zembra.api.app", "zembra.demo.seed", "statsmodels.api", "waitress"]
 )
 
@@ -110,10 +110,10 @@ class Server:
         return process.stdout.readline
 
     def _fork(self, words: list[str]) -> Callable[[], str]:
-        ours, theirs = _CONTEXT.Pipe()
+        ours, theirs = CONTEXT.Pipe()
         forkserver.ensure_running()
         ready = forkserver._forkserver._forkserver_address
-        process = _CONTEXT.Process(target=_serve, args=(theirs, words, ready, self._environment), daemon=True)
+        process = CONTEXT.Process(target=_serve, args=(theirs, words, ready, self._environment), daemon=True)
         process.start()
         theirs.close()
         assert process.pid
