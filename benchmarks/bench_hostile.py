@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from tests.browser.machine import Server
+from tests.intake.broken import BROKEN
 from tests.intake.hostile import HOSTILE
 from tests.kills import call, upload
 
@@ -31,6 +32,16 @@ def measure() -> Iterator[Ratio]:
                 within = STRAY_WITHIN if name.startswith("a stray") else REFUSED_WITHIN
                 peaks.append(_peak_mb(server.pid))
                 yield Ratio(f"{name}, of {within:g} seconds", took / within, 1, f"{took:.2f} s: {told[:90]}")
+            slowest, where, refused = 0.0, "", 0
+            for name, make in BROKEN.items():
+                began = time.monotonic()
+                refused += _brought_in(server.address, make()) != "read"
+                slowest, where = max((slowest, where), (time.monotonic() - began, name))
+                peaks.append(_peak_mb(server.pid))
+            detail = f"{len(BROKEN)} files, {refused} refused and the others read; {slowest:.2f} s: {where}"
+            yield Ratio(
+                f"the slowest of files that lie, of {REFUSED_WITHIN:g} seconds", slowest / REFUSED_WITHIN, 1, detail
+            )
             yield Ratio("peak memory of the server, of a gigabyte", max(peaks) / MOST_MB, 1, f"{max(peaks):.0f} MB")
         finally:
             server.kill()

@@ -314,6 +314,20 @@ def test_what_is_whole_of_an_export_is_brought_in(home: Home, tmp_path: Path) ->
         assert check_all(engine).whole
 
 
+def test_two_imports_at_once_bring_in_everything_once(home: Home, tmp_path: Path) -> None:
+    with opened(home) as engine:
+        carried = export_home(engine, tmp_path / "all.zip")
+    for n in range(5):
+        with opened(Home(tmp_path / f"other {n}")) as engine:
+            both = [threading.Thread(target=import_home, args=(engine, tmp_path / "all.zip")) for _ in range(2)]
+            for one in both:
+                one.start()
+            for one in both:
+                one.join()
+            found = check_all(engine)
+            assert (found.findings, found.files, found.studies) == ((), carried.files, carried.studies)
+
+
 def test_pages_that_are_overwritten_are_rescued_round(home: Home, tmp_path: Path) -> None:
     with closing(sqlite3.connect(home.database)) as connection:
         (page,) = connection.execute("SELECT rootpage FROM sqlite_master WHERE name = 'way'").fetchone()

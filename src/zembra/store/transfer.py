@@ -82,6 +82,8 @@ def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -
     try:
         with zipfile.ZipFile(source) as archive, Session(engine) as session:
             _check_form(archive)
+            # another import at the same time sees all of it, or nothing: what both know is brought in once
+            session.connection().exec_driver_sql("BEGIN IMMEDIATE")
             carried = _imported(archive, session)
             if carried.left_out and all_or_nothing:
                 raise Refusal(

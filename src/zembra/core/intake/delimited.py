@@ -18,6 +18,7 @@ from zembra.core.intake.bounds import LONGEST_CELL, line_edges, too_long_a_cell
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import LOOKED_AT
+from zembra.core.intake.quotes import check_closed, with_swallowed_told
 from zembra.core.intake.table import TextTable, row_numbers
 
 DELIMITERS = (",", ";", "\t", "|")
@@ -83,9 +84,13 @@ def read_delimited(text: bytes, how: TableHow) -> TextTable:
     plain = how.comments is None and how.units_row is LeftOut.KEPT and how.headings is Headings.ROW
     plain = plain and not how.first_row and not how.last_row
     fast = _fast(text, how) if how.header_row and how.header_rows == 1 and plain else None
-    if fast is not None:
-        return fast
-    reader = csv.reader(io.StringIO(text.decode(), newline=""), delimiter=how.delimiter.value)
+    table = _row_by_row(text, how) if fast is None else fast
+    return with_swallowed_told(table, text, how.delimiter.value) if QUOTE in text else table
+
+
+def _row_by_row(text: bytes, how: TableHow) -> TextTable:
+    delimiter = how.delimiter.value
+    reader = csv.reader(io.StringIO(text.decode(), newline=""), delimiter=delimiter)
     rows: list[list[str]] = []
     try:
         rows.extend(reader)
@@ -93,6 +98,8 @@ def read_delimited(text: bytes, how: TableHow) -> TextTable:
         if "field limit" in str(error):
             raise too_long_a_cell(f"row {len(rows) + 1}") from None
         raise Refusal(f"The file cannot be cut into rows: {error}.", place=f"row {len(rows) + 1}") from None
+    if rows and rows[-1]:
+        check_closed(text, rows[-1], delimiter, len(rows))
     return table_of(rows, how)
 
 

@@ -23,6 +23,8 @@ def guarded(kind: str, work: Callable[[], Any]) -> Any:
         return work()
     except (KeyboardInterrupt, SystemExit, MemoryError, Refusal):
         raise
+    except RecursionError:
+        raise Refusal(f"The {kind} file is nested too deeply to be a table.") from None
     except BaseException as error:  # readers written in Rust panic past Exception
         raise Refusal(f"The {kind} file cannot be read: {str(error)[:120]}.", todo=_RESAVE) from None
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from typing import Any
 
 import polars as pl
@@ -18,7 +19,9 @@ def parse_json(data: bytes) -> Any:
     """What the JSON holds; lines of JSON become a list. Raises Refusal with the place of a fault."""
     text = decode(data, detect_encoding(data))
     try:
-        return json.loads(text)
+        return json.loads(text, object_pairs_hook=_named_once)
+    except Refusal:
+        raise
     except json.JSONDecodeError as error:
         lines = _lines(text) if error.msg == "Extra data" else None
         if lines is not None:
@@ -34,13 +37,23 @@ def parse_json(data: bytes) -> Any:
         raise Refusal(f"The JSON is broken: {str(error)[:120]}.") from None
 
 
+def _named_once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        twice = next(name for name, count in Counter(name for name, _ in pairs).items() if count > 1)
+        raise Refusal("A record of the JSON holds the same name twice, and only one could be read.", place=twice[:60])
+    return found
+
+
 def _lines(text: bytes) -> list[Any] | None:
     found = []
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip():
             continue
         try:
-            found.append(json.loads(line))
+            found.append(json.loads(line, object_pairs_hook=_named_once))
+        except Refusal as error:
+            raise Refusal(error.what, place=f"line {number}, {error.place}") from None
         except (ValueError, RecursionError):
             if number == 1:
                 return None

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 
+from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import MOST_CELLS
 from zembra.core.intake.foreign import guarded, open_zip
 
@@ -25,6 +26,8 @@ _SHEET = re.compile(rb"<sheet [^>]*>")
 _RELATION = re.compile(rb"<Relationship [^>]*>")
 _HIDDEN_ROW = re.compile(rb'<row [^>]*?hidden="(?:1|true)"')
 _HIDDEN_COLUMNS = re.compile(rb'<col [^>]*?hidden="(?:1|true)"[^>]*>')
+_REPEATED = re.compile(rb'number-rows-repeated="(\d{7,})"')
+MOST_ROWS = 1_048_576  # of any sheet
 _FORMULA = re.compile(rb'<c [^>]*?r="([A-Z]+\d+)"[^>]*>\s*<f(?:[^>]*/>|[^>]*>[^<]*</f>)\s*(<v>[^<]|<is>)?')
 
 
@@ -42,6 +45,8 @@ class SheetXml:
         mended: dict[str, bytes] = {}
         strays: dict[str, list[str]] = {}
         for name in archive.namelist():
+            if name == "content.xml":
+                _check_repeats(_member(archive, name))
             if re.fullmatch(r"xl/worksheets/[^/]+\.xml", name):
                 xml = _member(archive, name)
                 if _far_apart(xml):
@@ -77,6 +82,13 @@ class SheetXml:
                 f"{_cells(empty)} with a formula and no result ({_said(empty)}) read as empty: open the workbook in a "
                 "spreadsheet program and save it there, and the results are in it."
             )
+
+
+def _check_repeats(xml: bytes) -> None:
+    """Raises Refusal for a row of an open document that stands more often than a sheet has rows: its reader would lay them
+    all out."""
+    if any(int(count) > MOST_ROWS for count in _REPEATED.findall(xml)):
+        raise Refusal(f"A row of the sheet is repeated more than {MOST_ROWS:,} times, as often as no sheet has rows.")
 
 
 def _cells(places: list[str]) -> str:

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from itertools import accumulate
 from typing import Any
 
 from zembra.core.errors import Refusal
 
 MOST_SPAN = 200
+DEEPEST = 40  # tables in tables; reading what is nested takes longer with every level
+_TABLE = re.compile(r"<(/?)table\b", re.IGNORECASE)
 
 
 class WebPage:
@@ -15,6 +19,11 @@ class WebPage:
     def __init__(self, text: str) -> None:
         from bs4 import BeautifulSoup
 
+        within = accumulate(-1 if mark[1] else 1 for mark in _TABLE.finditer(text))
+        if max(within, default=0) > DEEPEST:
+            raise Refusal(
+                f"The web page has tables in tables, more than {DEEPEST} deep.", todo="Copy the table itself."
+            )
         page = BeautifulSoup(text, "html.parser")
         found = [table for table in page.find_all("table") if table.find("table") is None]
         if not found:
