@@ -205,7 +205,7 @@ def in_child(
     work: Callable[..., Any], args: tuple[Any, ...], on_told: Callable[[str, Any], None], still: Callable[[], None]
 ) -> Any:
     """What `work(tell, *args)` gives, carried out in a child process. on_told: what it tells meanwhile. still: asked
-    while nothing is told; whatever it raises ends the child. Raises Refusal, and EOFError where the child dies."""
+    while nothing is told; whatever it raises ends the child. Raises Refusal, OSError, and EOFError where the child dies."""
     ours, theirs = _CONTEXT.Pipe()
     child = _CONTEXT.Process(target=_carry_out, args=(theirs, work, args), daemon=True)
     child.start()
@@ -244,7 +244,7 @@ def _carry_out(pipe: Connection, work: Callable[..., Any], args: tuple[Any, ...]
     """The child's side. It may die at any point; the parent sees the pipe end."""
     try:
         pipe.send(("done", work(lambda what, found: pipe.send((what, found)), *args)))
-    except Refusal as refusal:
+    except (Refusal, OSError) as refusal:
         pipe.send(("refused", refusal))
     except (MemoryError, BrokenPipeError):  # too little room, or nobody listens any more
         os._exit(1)

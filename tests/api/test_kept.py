@@ -5,10 +5,13 @@ from __future__ import annotations
 import csv
 import gzip
 import hashlib
+import io
 import json
+import zipfile
 from datetime import date
 from pathlib import Path
 
+import polars as pl
 import pytest
 from flask.testing import FlaskClient
 from sqlmodel import Session, select
@@ -42,6 +45,22 @@ from zembra.store.seals import seal_before, seal_of
 from zembra.store.tables import Revision
 
 KEPT = Path(__file__).parent.parent / "kept"
+
+
+@pytest.mark.parametrize("version", ["first", "before-seals"])
+def test_a_package_of_an_earlier_version_makes_the_same_study(tmp_path: Path, version: str) -> None:
+    package = (KEPT / f"study-{version}.zip").read_bytes()
+    client = create_app(tmp_path / "zembra.db", lambda: date(2031, 5, 1)).test_client()
+    answer = client.post("/api/packages", data={"file": (io.BytesIO(package), "everything.zip")})
+    assert answer.status_code == 201, answer.json
+    address = f"/api/studies/{answer.json['id']}"
+    with zipfile.ZipFile(io.BytesIO(package)) as archive:
+        for name in ("points.csv", "lines.csv"):
+            then = pl.read_csv(archive.read(f"data/{name}"), infer_schema=False)
+            now = pl.read_csv(handed_over(client, f"{address}/handover/{name}").data, infer_schema=False)
+            assert now.select(then.columns).equals(then), name
+    (noted,) = (one for one in client.get(f"{address}/follow-up").json["items"] if one["note"])
+    assert (noted["series"], noted["who"], noted["state"]) == ("Harbour Loop", "Ada", "asked")
 
 
 @pytest.mark.parametrize("schema", ["0002"])
