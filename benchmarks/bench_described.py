@@ -26,11 +26,11 @@ def measure() -> Iterator[Ratio]:
         for _ in range(STUDIES):
             begin(app.test_client())
         found = list(faults(app, EXAMPLES))
-        app.extensions["zembra"].background.close()
+        app.extensions["zembra"].queue.close()
     with tempfile.TemporaryDirectory() as folder:
         app = create_app(Path(folder) / "previews.db", lambda: AS_OF, limit_mb=2)
         broken = list(hostile_ledgers.faults(app, PREVIEWS))
-        app.extensions["zembra"].background.close()
+        app.extensions["zembra"].queue.close()
     logging.disable(logging.NOTSET)
     yield Ratio("errors in previews of hostile ledgers", len(broken), 0, f"{PREVIEWS} previews; {broken[:1]}")
     yield Ratio("faults in what is asked by the description", len(found), 0, f"{EXAMPLES} of each; {found[:2]}")

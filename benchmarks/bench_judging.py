@@ -5,7 +5,6 @@ from __future__ import annotations
 import tempfile
 import threading
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,7 +12,6 @@ from benchmarks.bench_edit import Study as EditedStudy
 from benchmarks.bench_edit import ten_series
 from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare, seconds
-from zembra.apart import judged_apart, start_reader
 from zembra.api import create_app
 from zembra.core.intake.bringin import bring_in
 from zembra.core.judging.asked import Asked, Judging, study_of
@@ -24,6 +22,8 @@ from zembra.core.ledger.model import record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
+from zembra.service.judging import Judged
+from zembra.work.processes import Processes, ready
 
 STARTS, CORES = 8, 2
 AVERAGE = {
@@ -48,24 +48,20 @@ def _asked() -> Asked:
 
 
 def measure() -> Iterator[Ratio]:
-    start_reader()
+    ready()
     asked = _asked()
 
-    def judged(share: tuple[int, int]) -> None:
-        judged_apart(asked, share, frozenset(), lambda _: None, lambda *_: None, lambda _: None, lambda: None)
-
-    def shared_out(among: int) -> None:
-        with ThreadPoolExecutor(among) as pool:
-            list(pool.map(lambda n: judged((n, among)), range(among)))
+    def judge(children: int) -> None:
+        Judged(asked, {}, executor=Processes(children))(lambda _, __: None)
 
     yield compare(
         f"all candidates from {STARTS} starting points, on {CORES} cores against one",
         0.7,
-        lambda: shared_out(CORES),
-        lambda: shared_out(1),
+        lambda: judge(CORES),
+        lambda: judge(1),
         rounds=1,
     )
-    yield _edits_meanwhile(lambda: shared_out(CORES))
+    yield _edits_meanwhile(lambda: judge(CORES))
 
 
 def _edits_meanwhile(judging: Callable[[], None]) -> Ratio:

@@ -80,6 +80,6 @@ def _many_studies() -> Iterator[Ratio]:
         while any(one["unfinished"] for one in client.get("/api/studies").json["studies"]):
             time.sleep(0.5)
         took = sorted(seconds(lambda: client.get("/api/studies")) for _ in range(5))[2]
-        client.application.extensions["zembra"].background.close()
+        client.application.extensions["zembra"].queue.close()
     for when, value in (("the first time", first), ("later", took)):
         yield Ratio(f"a list of {STUDIES} studies {when}, of half a second", value / LIST_WITHIN, 1, f"{value:.3f} s")

@@ -18,6 +18,7 @@ from zembra.api.openapi import description
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.schema import kind_schema, ledger_schema
 from zembra.demo.generate import FILES
+from zembra.settings import PREFIX, Settings
 
 ROOT = Path(__file__).resolve().parent.parent
 FRONTEND = ROOT / "frontend"
@@ -37,6 +38,24 @@ def entries_page() -> str:
     return "\n".join(text)
 
 
+def settings_page() -> str:
+    """docs/settings.md: every variable of the environment."""
+    text = ["# Settings", "", "Generated from the code by `make generated`; do not edit.", ""]
+    text += ["| variable | what it sets | usually |", "| --- | --- | --- |"]
+    for name, field in Settings.model_fields.items():
+        usual = (
+            ""
+            if field.default in (None, "")
+            else f"{field.default:,}"
+            if isinstance(field.default, int)
+            else field.default
+        )
+        usual = {True: "1", False: "0"}[field.default] if isinstance(field.default, bool) else usual
+        text.append(f"| `{PREFIX}{name.upper()}` | {field.description} | {usual} |")
+    text += ["", "`ZEMBRA_NO_BROWSER=1` has the tests go without a browser where there is none.", ""]
+    return "\n".join(text)
+
+
 def types_of(openapi: str) -> str:
     with tempfile.TemporaryDirectory() as folder:
         source, made = Path(folder) / "openapi.json", Path(folder) / "schema.ts"
@@ -53,6 +72,7 @@ def wanted() -> dict[Path, bytes]:
         FRONTEND / "src/api/schema.gen.ts": types_of(openapi),
         ROOT / "docs/ledger.schema.json": json.dumps(ledger_schema(), indent=2, ensure_ascii=False) + "\n",
         ROOT / "docs/entries.md": entries_page(),
+        ROOT / "docs/settings.md": settings_page(),
         ROOT / "NOTICE": notices(),
         ROOT / "src/zembra/core/intake/month_names.json": month_names(),
     }

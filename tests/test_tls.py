@@ -107,5 +107,5 @@ def test_a_certificate_that_cannot_be_served_is_refused_in_words(
     assert "belongs to another certificate" in refusal("ours.pem", "other.key")
     assert "no certificate with its key" in refusal("ours.key", "ours.key")
     assert "asks for a passphrase" in refusal("ours.pem", "locked.key")
-    monkeypatch.setattr("zembra.tls.shutil.which", lambda *_, **__: None)
+    monkeypatch.setattr("zembra.commands.tls.shutil.which", lambda *_, **__: None)
     assert "nginx, which is not installed" in refusal("ours.pem", "ours.key")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import gc
-import os
 import sys
 from collections.abc import Callable, Sequence
 from datetime import date
@@ -12,15 +11,16 @@ from importlib import import_module
 from pathlib import Path
 
 from zembra import __version__
-from zembra.access import LOOPBACK
+from zembra.commands.access import LOOPBACK
 from zembra.core.errors import Refusal
+from zembra.settings import settings
 from zembra.store.home import usual_home
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Exit status: 0 done, 2 bad input with one clear line on standard error."""
-    args = _parser().parse_args(argv)
     try:
+        args = _parser().parse_args(argv)
         return int(args.do(args))
     except Refusal as refusal:
         print(f"zembra: {refusal}", file=sys.stderr)
@@ -37,7 +37,7 @@ def _parser() -> argparse.ArgumentParser:
     serves = commands.add_parser("serve", help="serve the application on this machine")
     demo = commands.add_parser("demo", help="serve the application with the demo data, in a home of its own")
     for command in (serves, demo):
-        command.add_argument("--port", type=int, default=os.environ.get("ZEMBRA_PORT", "8420"))
+        command.add_argument("--port", type=int, default=settings().port)
         command.add_argument(
             "--host",
             default=LOOPBACK,
@@ -52,8 +52,8 @@ def _parser() -> argparse.ArgumentParser:
         )
     _add_home(serves)
     _add_home(demo, "zembra-demo")
-    serves.set_defaults(do=_later("serving", "serve"), with_demo=False)
-    demo.set_defaults(do=_later("serving", "serve"), with_demo=True)
+    serves.set_defaults(do=_later("serve"), with_demo=False)
+    demo.set_defaults(do=_later("serve"), with_demo=True)
 
     runs = commands.add_parser("run", help="carry out a ledger on a file")
     runs.add_argument("ledger", type=Path, metavar="LEDGER.json", help="or everything of a study, zipped")
@@ -64,7 +64,7 @@ def _parser() -> argparse.ArgumentParser:
     runs.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
     runs.add_argument("--out", type=Path, required=True, metavar="DIR")
     runs.add_argument("--picture", type=Path, default=None, metavar="FILE", help="a picture too: png, svg or pdf")
-    runs.set_defaults(do=_later("running", "run_ledger"))
+    runs.set_defaults(do=_later("run"))
 
     draws = commands.add_parser("picture", help="draw a picture of a study that is kept")
     draws.add_argument("study", metavar="STUDY", help="its name or number")
@@ -73,7 +73,7 @@ def _parser() -> argparse.ArgumentParser:
         "--picture", default=None, metavar="NAME", help="which of its pictures; the first one if not said"
     )
     _add_home(draws)
-    draws.set_defaults(do=_later("picturing", "draw_study"))
+    draws.set_defaults(do=_later("picture"))
     for command in (runs, draws):
         command.add_argument("--style", type=Path, default=None, metavar="FILE", help="a house style, as a file")
         command.add_argument(
@@ -82,20 +82,20 @@ def _parser() -> argparse.ArgumentParser:
 
     entries = commands.add_parser("entries", help="list every entry kind")
     entries.add_argument("--json", action="store_true", help="with the JSON Schema of their parameters")
-    entries.set_defaults(do=_later("listing", "list_entries"))
+    entries.set_defaults(do=_later("entries"))
 
-    for name, do, told, file in (
-        ("backup", "back_up_to", "copy the database into one file, checked, while it is in use", "the backup"),
-        ("restore", "restore_from", "put a backup in the place of the database", "none: list those there are"),
+    for name, module, told, file in (
+        ("backup", "backup", "copy the database into one file, checked, while it is in use", "the backup"),
+        ("restore", "restore", "put a backup in the place of the database", "none: list those there are"),
         ("check", "check", "look whether all that is kept is whole", None),
-        ("export", "export_to", "everything that is kept, in one zip", "the zip"),
-        ("import", "import_from", "add what was exported to what is there", "the zip"),
+        ("export", "export", "everything that is kept, in one zip", "the zip"),
+        ("import", "importing", "add what was exported to what is there", "the zip"),
     ):
         command = commands.add_parser(name, help=told)
         if file is not None:
             command.add_argument("file", type=Path, metavar="FILE", help=file, nargs="?" if name == "restore" else None)
         _add_home(command)
-        command.set_defaults(do=_later("keeping", do))
+        command.set_defaults(do=_later(module))
         if name == "check":
             command.add_argument("--backups", action="store_true", help="look at the backups instead")
             command.add_argument("--accept", action="store_true", help="take note of what went missing")
@@ -104,10 +104,10 @@ def _parser() -> argparse.ArgumentParser:
     folk = commands.add_parser("people", help="who shares the home, each with a key").add_subparsers(
         required=True, metavar="WHAT"
     )
-    for name, do, told in (
-        ("add", "add_people", "give somebody a key"),
-        ("list", "list_people", "who there is"),
-        ("remove", "remove_people", "take their key away"),
+    for name, function, told in (
+        ("add", "add", "give somebody a key"),
+        ("list", "list_all", "who there is"),
+        ("remove", "remove", "take their key away"),
     ):
         command = folk.add_parser(name, help=told)
         if name != "list":
@@ -115,21 +115,21 @@ def _parser() -> argparse.ArgumentParser:
         if name == "add":
             command.add_argument("--may-look", action="store_true", help="they may change nothing")
         _add_home(command)
-        command.set_defaults(do=_later("keeping", do))
+        command.set_defaults(do=_later("people", function))
     rescues = commands.add_parser("rescue", help="take what can be read of a damaged home into a new one")
     rescues.add_argument("folder", type=Path, metavar="HOME", help="the damaged one, which is only read")
     rescues.add_argument("--to", type=Path, required=True, metavar="NEW", help="the new one")
-    rescues.set_defaults(do=_later("keeping", "rescue_to"))
+    rescues.set_defaults(do=_later("rescue"))
     return parser
 
 
-def _later(module: str, name: str) -> Callable[[argparse.Namespace], int]:
+def _later(module: str, name: str = "run") -> Callable[[argparse.Namespace], int]:
     """A command, whose module is imported when it is asked for: the others' imports take their time."""
 
     def do(args: argparse.Namespace) -> int:
         # what is imported stays: looking for garbage in it would take a fifth of a short command
         gc.disable()
-        command = getattr(import_module(f"zembra.{module}"), name)
+        command = getattr(import_module(f"zembra.commands.{module}"), name)
         gc.freeze()
         gc.enable()
         return int(command(args))

@@ -1,43 +1,63 @@
-"""What can be set from outside, by variables of the environment."""
+"""What can be set from outside, by variables of the environment: each is named ZEMBRA_ and the name of its field."""
 
 from __future__ import annotations
 
-import os
-from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated, Any
+
+from pydantic import Field, NonNegativeInt, PositiveFloat, PositiveInt, ValidationError
+from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from zembra.core.budget import Budget
 from zembra.core.errors import Refusal
 
+PREFIX = "ZEMBRA_"
+_USUAL = Budget()
+# what is said of a value, by how Pydantic names its fault
+_FAULTS = {
+    "int": "is not a whole number above zero",
+    "float": "is not a number above zero",
+    "greater": "is not a number above zero",
+    "less": "is too large",
+    "bool": "is neither 1 nor 0",
+}
 
-@dataclass(frozen=True, slots=True)
-class Settings:
-    """upload_mb: the largest file taken. run: what one run may hold; run_seconds, entry_seconds: how long a run and a
-    heavy entry may take."""
 
-    upload_mb: int
-    run: Budget
-    run_seconds: int
-    entry_seconds: int
+class Settings(BaseSettings):
+    """The settings of one moment. Sizes are in MB of a million bytes, durations in seconds."""
+
+    model_config = SettingsConfigDict(env_prefix=PREFIX, env_ignore_empty=True, frozen=True, extra="ignore")
+
+    home: Annotated[Path | None, Field(description="folder of all that is kept, where --home does not say another")] = (
+        None
+    )
+    port: Annotated[NonNegativeInt, Field(le=65_535, description="port of the server; 0 takes a free one")] = 8420
+    key: Annotated[str, Field(description="key that is asked for; needed where others than this machine can come")] = ""
+    behind_proxy: Annotated[
+        bool, Field(description="1 where a server with TLS on this machine stands before Zembra")
+    ] = False
+    max_upload_mb: Annotated[PositiveInt, Field(description="largest file taken, in MB")] = 150
+    reader_memory_mb: Annotated[PositiveInt, Field(description="memory of a process that reads a file, in MB")] = 2048
+    reader_seconds: Annotated[PositiveFloat, Field(description="how long reading a file may take")] = 60
+    most_points: Annotated[PositiveInt, Field(description="points of a run, over all series")] = _USUAL.points
+    most_run_mb: Annotated[PositiveInt, Field(description="memory of a run, in MB")] = _USUAL.bytes // 1_000_000
+    run_seconds: Annotated[PositiveInt, Field(description="how long a run may take")] = 120
+    entry_seconds: Annotated[PositiveInt, Field(description="how long a slow entry may take")] = 900
+    describes: Annotated[
+        bool, Field(description="1 while the description of the API is written, by `make generated`")
+    ] = False
+
+    @property
+    def run_budget(self) -> Budget:
+        return Budget(points=self.most_points, bytes=self.most_run_mb * 1_000_000)
 
 
 def settings() -> Settings:
-    """As the environment says now. Raises Refusal for what is no number."""
-    usual = Budget()
-    return Settings(
-        upload_mb=_number("ZEMBRA_MAX_UPLOAD_MB", 150),
-        run=Budget(
-            points=_number("ZEMBRA_MOST_POINTS", usual.points),
-            bytes=_number("ZEMBRA_MOST_RUN_MB", usual.bytes // 1_000_000) * 1_000_000,
-        ),
-        run_seconds=_number("ZEMBRA_RUN_SECONDS", 120),
-        entry_seconds=_number("ZEMBRA_ENTRY_SECONDS", 900),
-    )
-
-
-def _number(name: str, usual: int) -> int:
-    told = os.environ.get(name, "")
-    if not told:
-        return usual
-    if not told.isdecimal() or not int(told):
-        raise Refusal(f"“{told}” is not a whole number above zero.", place=name)
-    return int(told)
+    """As the environment says now. Raises Refusal for the first value that cannot be meant."""
+    try:
+        return Settings()
+    except ValidationError as error:
+        fault: Any = error.errors()[0]
+        name = str(fault["loc"][0])
+        kind = next((said for start, said in _FAULTS.items() if fault["type"].startswith(start)), "cannot be meant")
+        raise Refusal(f"“{fault['input']}” {kind}.", place=f"{PREFIX}{name.upper()}") from None

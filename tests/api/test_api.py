@@ -11,10 +11,10 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.help import AS_OF, daily_csv, handed_over
-from zembra.api.context import Context
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.model import parse_ledger
 from zembra.demo import DEMO_FILES
+from zembra.service.application import Application
 from zembra.store.studies import create_study
 
 RIDERS = daily_csv([*range(10, 40), None, "closed", 42, ..., 44])
@@ -250,7 +250,7 @@ def test_a_study_whose_file_nobody_was_asked_about_says_so(client: FlaskClient) 
     data = daily_csv(list(range(40))) + b"1900-01-01,5\n"
     told = bring_in(client, data).json
     assert [one["title"] for one in told["questions"]] == ["1 row has a date far from all others."]
-    shared: Context = client.application.extensions["zembra"]
+    shared: Application = client.application.extensions["zembra"]
     ledger = parse_ledger(json.dumps(told["ledger"]))
     kept = create_study(shared.engine, "Older", told["dataset"]["id"], ledger, FigureSettings(), AS_OF)
     path = f"/api/studies/{kept.study.id}"

@@ -13,9 +13,9 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
 from tests.help import asked, daily_csv
-from zembra.background import Stopped, Work
 from zembra.core.intake import bringin
 from zembra.demo import demo_file
+from zembra.work.queue import Cancelled, Work
 
 SPIKED = daily_csv([*range(10, 40), 400, *range(41, 70), None, "closed", 72, ..., 74])
 
@@ -147,7 +147,7 @@ def test_a_file_stopped_while_it_is_being_kept_is_not_kept(
     def progress(self: Work, stage: str, share: float) -> None:
         if share == 0.99:
             stopped.append(stage)
-            raise Stopped
+            raise Cancelled
 
     monkeypatch.setattr(Work, "progress", progress)
     answer = bring_in(client)

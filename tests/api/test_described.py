@@ -32,7 +32,7 @@ def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Flask]:
     for _ in range(STUDIES):
         begin(app.test_client())
     yield app
-    app.extensions["zembra"].background.close()
+    app.extensions["zembra"].queue.close()
 
 
 def addresses() -> list[tuple[str, str]]:
@@ -56,7 +56,7 @@ def test_nothing_that_is_asked_breaks_the_description(application: Flask) -> Non
 def test_ledgers_that_nobody_would_write_are_run_or_refused(tmp_path: Path) -> None:
     app = create_app(tmp_path / "zembra.db", lambda: AS_OF, limit_mb=2)
     assert list(hostile_ledgers.faults(app, 150)) == []
-    app.extensions["zembra"].background.close()
+    app.extensions["zembra"].queue.close()
 
 
 def test_the_guard_stands_before_every_address(application: Flask) -> None:
@@ -83,7 +83,7 @@ def test_with_a_key_nothing_is_answered_without_it(tmp_path: Path) -> None:
     # a second guess must wait, the right one too
     assert stranger.post("/login", data={"key": KEY}).status_code == 429
     assert stranger.get("/api/studies", headers={"Authorization": f"Bearer {KEY}"}).status_code == 429
-    app.extensions["zembra"].background.close()
+    app.extensions["zembra"].queue.close()
     again = create_app(tmp_path / "zembra.db", lambda: AS_OF, key=KEY)
     known = again.test_client()
     for odd in ("//evil.example/x", "/a\nSet-Cookie: x", "/\\evil.example"):

@@ -17,7 +17,7 @@ from sqlmodel import Session
 from tests.api.test_api import begin
 from tests.help import AS_OF, daily_csv
 from zembra.api import create_app
-from zembra.api.context import Context
+from zembra.service.application import Application
 from zembra.store.home import Home
 from zembra.store.leftovers import clear_leftovers
 from zembra.store.tables import Snapshot
@@ -123,7 +123,7 @@ def test_a_large_body_is_weighed_before_it_is_taken(tmp_path: Path, body: bytes,
 def test_frozen_numbers_that_ask_for_gigabytes_are_refused(client: FlaskClient) -> None:
     bench = begin(client)
     study = bench["study"]["id"]
-    shared: Context = client.application.extensions["zembra"]
+    shared: Application = client.application.extensions["zembra"]
     out = io.BytesIO()
     pl.select(
         pl.repeat("riders", 40_000_000).alias("series"), pl.repeat("2026-01-01", 40_000_000).alias("period")
@@ -152,7 +152,7 @@ def test_frozen_numbers_that_ask_for_gigabytes_are_refused(client: FlaskClient) 
 def test_nothing_of_a_refused_file_stays(tmp_path: Path) -> None:
     app = create_app(tmp_path / "zembra.db", lambda: AS_OF, limit_mb=60)
     client = app.test_client()
-    shared: Context = app.extensions["zembra"]
+    shared: Application = app.extensions["zembra"]
     heavy = b"\x00" + os.urandom(1_000) * 25_000
 
     for _ in range(2):
@@ -165,7 +165,7 @@ def test_nothing_of_a_refused_file_stays(tmp_path: Path) -> None:
     gc.collect()
     assert memory("VmRSS") - before < 2 * len(heavy)
     assert not any(Home(tmp_path).incoming.iterdir())
-    shared.background.close()
+    shared.queue.close()
 
 
 def test_leftovers_of_kills_go_and_nothing_else(tmp_path: Path) -> None:

@@ -81,8 +81,7 @@ def test_every_series_their_sum_and_what_is_kept_after_a_restart(
     np.testing.assert_allclose([by_key["own"]["mae"], by_key["each"]["mae"]], np.abs(errors).mean())
     assert by_key["each"]["params"] == {}
     # started anew on the same file: nothing is worked out again
-    monkeypatch.setattr("zembra.api.judging.judged_apart", None)
-    monkeypatch.setattr("zembra.api.judging.series_judged_apart", None)
+    monkeypatch.setattr("zembra.service.judging.JUDGING", None)
     again = create_app(tmp_path / "test.db", lambda: AS_OF).test_client()
     assert again.get(f"{study}/judging/series?{asked}").json == glance
     assert again.get(f"{study}/judging?{asked}&together=true").json == together

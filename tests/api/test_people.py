@@ -62,7 +62,7 @@ def test_people_share_a_home(tmp_path: Path) -> None:
     # without a key nothing more is done in the name of whoever asked before
     remove_person(engine, "Ben")
     assert second.get(study).status_code == 401
-    app.extensions["zembra"].background.close()
+    app.extensions["zembra"].queue.close()
     assert check_all(engine).whole
     export_home(engine, tmp_path / "all.zip")
     close_database(engine)

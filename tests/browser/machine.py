@@ -27,8 +27,8 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-from zembra.apart import PRELOADED
 from zembra.cli import main
+from zembra.service.children import PRELOADED
 
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
@@ -40,7 +40,7 @@ PATIENCE = 60  # seconds; machines that run everything at once are slow
 # everything a server imports is imported once, in the process that they are forked from
 CONTEXT = multiprocessing.get_context("forkserver")
 CONTEXT.set_forkserver_preload(
-    [*PRELOADED, "zembra.serving", "zembra.api.app", "zembra.demo.seed", "statsmodels.api", "waitress"]
+    [*PRELOADED, "zembra.commands.serve", "zembra.api.app", "zembra.demo.seed", "statsmodels.api", "waitress"]
 )
 
 

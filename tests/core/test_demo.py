@@ -172,8 +172,8 @@ def test_ticket_income_has_its_gaps() -> None:
 
 
 def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPathFactory) -> None:
-    from zembra.api.context import Context
     from zembra.demo.seed import STUDIES, seed
+    from zembra.service.application import Application
     from zembra.store.database import open_database
     from zembra.store.home import Home
     from zembra.store.studies import kept_studies
@@ -184,6 +184,6 @@ def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPa
     seed(engine)  # a second start adds nothing
     studies = kept_studies(engine).studies
     assert sorted(kept.study.name for kept in studies) == sorted(study.name for study in STUDIES)
-    shared = Context(engine, home)
+    shared = Application(engine, home)
     for kept in studies:
-        assert not shared.whole(kept).result.problems, kept.study.name
+        assert not shared.runs.run_whole(kept).result.problems, kept.study.name

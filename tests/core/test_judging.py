@@ -16,7 +16,7 @@ from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
 from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
 from zembra.core.judging.sums import added
-from zembra.core.judging.verdict import Verdict, bench_of, judge, verdicts
+from zembra.core.judging.verdict import bench_of, judge
 from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
 from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
 from zembra.core.ledger.clauses.windows import Window
@@ -93,24 +93,8 @@ def test_no_entry_before_the_projection_has_looked_ahead() -> None:
     assert np.isnan(bench.line.counted[135])
 
 
-def test_candidates_and_seasons_are_told_apart_and_share_their_scale() -> None:
-    one = asked(VALUES.tolist(), judging=Judging(ahead=14, starts=2, apart=14))
-    every, keys, benches = {}, {}, []
-
-    def on_verdict(candidate: str, key: str, verdict: Verdict) -> None:
-        every[candidate], keys[candidate] = verdict, key
-
-    for share in range(3):
-        verdicts(one, (share, 3), frozenset(), benches.append, on_verdict, lambda far: None)
-    bench = benches[0]
-    assert set(every) == {candidate.key for candidate in bench.every}
-    # what is known is not judged again, and lengths of one's own are tried
-    again: list[str] = []
-    own = replace(one, judging=one.judging.model_copy(update={"seasons": (9,)}))
-    verdicts(own, (0, 1), frozenset(keys.values()), benches.append, lambda key, *_: again.append(key), lambda far: None)
-    assert again == ["season 9"]
-    scales = {round(v.score.mae / v.score.mase, 9) for v in every.values() if v.score and v.score.mase}
-    assert len(scales) == 1
+def test_seasons_are_told_apart() -> None:
+    bench = bench_of(asked(VALUES.tolist(), judging=Judging(ahead=14, starts=2, apart=14)))
     lengths = {season.length: season for season in bench.seasons}
     assert lengths[365].candidate is None
     assert lengths[7].chance is not None
@@ -119,6 +103,9 @@ def test_candidates_and_seasons_are_told_apart_and_share_their_scale() -> None:
     assert {7}.issubset(found_lengths(VALUES))
     with pytest.raises(Refusal, match="two full cycles"):
         bench_of(asked([1.0, 5, 2, 7, 3, 8], judging=Judging(ahead=5, starts=1, apart=1)))
+
+
+ROUTES = ("Harbour Loop", "North Head", "Outer Isles")
 
 
 ROUTES = ("Harbour Loop", "North Head", "Outer Isles")

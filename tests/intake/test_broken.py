@@ -7,8 +7,8 @@ import re
 import pytest
 
 from tests.intake.broken import BROKEN
-from zembra.apart import read_apart
 from zembra.core.errors import Refusal
+from zembra.service.reading import read_file
 
 # what is said of those that are read, or asked
 READ = {
@@ -38,7 +38,7 @@ NAMED = {
 def test_it_is_refused_in_words_or_what_is_odd_is_told(name: str) -> None:
     data = BROKEN[name]()
     if name in READ:
-        found = read_apart(data)
+        found = read_file(data)
         undated = " ".join(one.text for one in found.observations.undated)
         texts = " ".join(
             found.observations.frames["value" if "value" in found.observations.frames else "\u202eeulav"]["text"]
@@ -48,6 +48,6 @@ def test_it_is_refused_in_words_or_what_is_odd_is_told(name: str) -> None:
         assert found.table.height <= 28
     else:
         with pytest.raises(Refusal) as refused:
-            read_apart(data)
+            read_file(data)
         assert NAMED.get(name, "") in str(refused.value)
         assert not re.search(r"Traceback|Error\(|<class|object at 0x", str(refused.value))

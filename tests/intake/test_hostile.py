@@ -10,10 +10,11 @@ import openpyxl
 import pytest
 
 from tests.intake.hostile import HOSTILE, gzipped, one_string, wide, workbook
-from zembra.apart import read_apart, start_reader
-from zembra.background import Background, Lane, Stage
 from zembra.core.errors import Refusal
 from zembra.core.intake.workbook import Workbook
+from zembra.service.reading import read_file
+from zembra.work.processes import ready
+from zembra.work.queue import Lane, Stage, WorkQueue
 
 SAID = {
     "a workbook of one string": "unpacks to more than 512 MB",
@@ -44,18 +45,18 @@ SLOW_TO_MAKE = (
 @pytest.mark.parametrize("name", [name for name in SAID if name not in SLOW_TO_MAKE])
 def test_it_is_refused_and_the_limit_is_named(name: str) -> None:
     with pytest.raises(Refusal, match=SAID[name]):
-        read_apart(HOSTILE[name]())
+        read_file(HOSTILE[name]())
 
 
 def test_what_unpacks_to_too_much_is_refused() -> None:
     for data in (one_string(600 * 1024**2), gzipped(600 * 1024**2)):
         with pytest.raises(Refusal, match="unpacks to more than 512 MB"):
-            read_apart(data)
+            read_file(data)
 
 
 @pytest.mark.parametrize("name", [name for name in HOSTILE if name.startswith("a stray cell")])
 def test_a_stray_cell_keeps_nothing_from_being_read(name: str) -> None:
-    brought = read_apart(HOSTILE[name]())
+    brought = read_file(HOSTILE[name]())
     assert brought.table.cells.height == 28
     assert [one.text for one in brought.notices if "far from all others" in one.text] == [
         f"1 cell far from all others ({STRAY[name]}) left out."
@@ -69,7 +70,7 @@ def test_only_strays_of_the_sheet_that_is_read_are_told() -> None:
         other[place] = 1
     out = io.BytesIO()
     book.save(out)
-    assert not any("far from" in one.text for one in read_apart(out.getvalue()).notices)
+    assert not any("far from" in one.text for one in read_file(out.getvalue()).notices)
     assert Workbook(out.getvalue()).remarks("A & B") == (
         "4 cells far from all others (XFD1, XFD2, A1048576 …) left out.",
     )
@@ -84,7 +85,7 @@ def test_what_is_hidden_and_formulas_without_results_are_told() -> None:
     sheet.column_dimensions["B"].hidden = True
     out = io.BytesIO()
     book.save(out)
-    brought = read_apart(out.getvalue())
+    brought = read_file(out.getvalue())
     told = [one.text for one in brought.notices]
     assert told[:2] == ["2 hidden rows are read like the others.", "1 hidden column is read like the others."]
     assert told[2].startswith("2 cells with a formula and no result (B5, B6) read as empty")
@@ -93,20 +94,20 @@ def test_what_is_hidden_and_formulas_without_results_are_told() -> None:
 
 def test_as_many_columns_as_are_allowed_are_read() -> None:
     with pytest.raises(Refusal) as told:
-        read_apart(wide(5_000))
+        read_file(wide(5_000))
     assert "5,001 columns" in str(told.value)
-    assert len(read_apart(wide(1_000)).table.columns) == 1_001
+    assert len(read_file(wide(1_000)).table.columns) == 1_001
 
 
 def test_reading_stops_within_a_moment_and_leaves_no_process() -> None:
-    start_reader()
-    background = Background()
+    ready()
+    queue = WorkQueue()
     data = one_string(400 * 1024**2)
-    work = background.submit("reading", Lane.READING, lambda progress: read_apart(data, progress=progress))
+    work = queue.submit("reading", Lane.READING, lambda progress: read_file(data, progress=progress))
     while work.stage is Stage.WAITING or not work.share:
         time.sleep(0.02)
-    background.stop("reading")
+    queue.stop("reading")
     assert work.finished.wait(5)
     assert work.stage is Stage.STOPPED
     assert threading.active_count() < 50
-    background.close()
+    queue.close()

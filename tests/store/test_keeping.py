@@ -21,10 +21,10 @@ from sqlmodel import Session
 
 from tests.help import AS_OF, daily_csv
 from zembra.api import create_app
-from zembra.api.context import Context
 from zembra.cli import main
 from zembra.core.errors import Refusal
 from zembra.core.intake.howread import HowRead
+from zembra.service.application import Application
 from zembra.store.backups import KEPT, Why, back_up, back_up_daily, backups, keep_backup, restore
 from zembra.store.checking import check_all
 from zembra.store.database import check_readable, close_database, open_database
@@ -61,8 +61,8 @@ def filled(folder: Path) -> Home:
     with Session(app.extensions["zembra"].engine) as session:
         session.add(Style(name="board", words="{}"))
         session.commit()
-    shared: Context = app.extensions["zembra"]
-    shared.background.close()
+    shared: Application = app.extensions["zembra"]
+    shared.queue.close()
     close_database(shared.engine)
     return home
 
@@ -375,8 +375,9 @@ def test_others_reach_a_home_with_a_key_only(
     assert main(["serve", *at]) == 2
     assert "too short" in capsys.readouterr().err
     monkeypatch.setenv("ZEMBRA_PORT", "none")
-    with pytest.raises(SystemExit):
-        main(["serve", "--home", str(home.folder)])
+    assert main(["serve", "--home", str(home.folder)]) == 2
+    assert "“none” is not a whole number above zero. Where: ZEMBRA_PORT" in capsys.readouterr().err
+    monkeypatch.delenv("ZEMBRA_PORT")
     monkeypatch.setenv("ZEMBRA_MAX_UPLOAD_MB", "much")
     monkeypatch.delenv("ZEMBRA_KEY")
     assert main(["serve", *at]) == 2

@@ -22,10 +22,10 @@ from sqlalchemy.exc import OperationalError
 from tests.help import AS_OF, daily_csv
 from tests.store.test_keeping import NOON, filled, rows, spoil
 from zembra.api import create_app
-from zembra.api.context import Context
 from zembra.cli import main
 from zembra.core.followup import Noted, State
 from zembra.core.intake.howread import HowRead
+from zembra.service.application import Application
 from zembra.store.backups import KEPT, Why, back_up_daily, backups, keep_backup
 from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
@@ -70,8 +70,8 @@ def reading(engine: Engine) -> HowRead:
 def served(home: Home) -> Iterator[FlaskClient]:
     app = create_app(home.database, lambda: AS_OF)
     yield app.test_client()
-    shared: Context = app.extensions["zembra"]
-    shared.background.close()
+    shared: Application = app.extensions["zembra"]
+    shared.queue.close()
     close_database(shared.engine)
 
 
@@ -374,7 +374,7 @@ def test_a_home_that_may_only_be_read_is_looked_at_and_left_as_it_is(
             answer = client.open(f"/api/{path}", method=method, json={"name": "x"})
             assert answer.status_code == 403
             assert "may only be read" in answer.text
-        app.extensions["zembra"].background.close()
+        app.extensions["zembra"].queue.close()
         close_database(app.extensions["zembra"].engine)
     assert {one.name: one.read_bytes() for one in home.folder.iterdir() if one.is_file()} == before
 

@@ -29,13 +29,13 @@ from zembra.api import (
     ways,
     work,
 )
-from zembra.api.context import Context
 from zembra.api.description import register_description
 from zembra.api.frontend import register_front_end
 from zembra.api.guard import register_guard
 from zembra.api.incoming import SMALL_BODY, register_incoming
 from zembra.api.login import register_login
 from zembra.api.problems import invalid_request, register_problems
+from zembra.service.application import Application
 from zembra.settings import settings
 from zembra.store.database import open_database
 from zembra.store.home import Home
@@ -58,7 +58,7 @@ def create_app(
     the database is a copy; nothing is kept then.
     """
     told = settings()
-    limit = limit_mb or told.upload_mb
+    limit = limit_mb or told.max_upload_mb
     app = OpenAPI(
         "zembra",
         info=Info(title="Zembra", version=__version__),
@@ -71,7 +71,7 @@ def create_app(
     app.config["MAX_FORM_MEMORY_SIZE"] = SMALL_BODY
     home = looked_at or Home(database.parent, database.name)
     engine = open_database(database, before_migration)
-    app.extensions["zembra"] = Context(engine, home, today, told, key)
+    app.extensions["zembra"] = Application(engine, home, today, told, key)
     asks = bool(key or people(engine))
     register_guard(app, any_host=asks, looking=looked_at is not None)
     if asks:

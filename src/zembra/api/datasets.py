@@ -11,8 +11,7 @@ from flask import Response
 from flask_openapi3 import FileStorage, Tag
 from pydantic import BaseModel, Field
 
-from zembra.apart import read_apart
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.incoming import contents, taken
 from zembra.api.models import (
     AnswerRequest,
@@ -29,7 +28,6 @@ from zembra.api.paths import DatasetPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, understanding
-from zembra.background import Lane, Stage, Work
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import answered_entries, find, settled
 from zembra.core.errors import Refusal
@@ -39,10 +37,12 @@ from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
+from zembra.service.reading import read_file
 from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset
 from zembra.store.seals import seal_of
 from zembra.store.tables import Dataset, Way
 from zembra.store.ways import signature, ways
+from zembra.work.queue import Lane, Stage, Work
 
 SOON = 3  # seconds
 
@@ -69,13 +69,13 @@ class Upload(BaseModel):
 
 @blueprint.get("/datasets", summary="All files received", responses={200: DatasetList})
 def received() -> Response:
-    return reply(DatasetList(datasets=[dataset_view(one) for one in datasets(context().engine)]))
+    return reply(DatasetList(datasets=[dataset_view(one) for one in datasets(application().engine)]))
 
 
 @blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: JobView})
 def receive(form: Upload) -> Response:
     name = PurePath((form.file.filename or "").replace("\\", "/")).name or "pasted table"
-    return _receive(name[:200], taken(form.file, context().home))
+    return _receive(name[:200], taken(form.file, application().home))
 
 
 @blueprint.get("/jobs/<job_id>", summary="A file being read", responses={201: Understanding, 202: JobView})
@@ -85,7 +85,7 @@ def job_state(path: JobPath) -> Response:
 
 @blueprint.delete("/jobs/<job_id>", summary="Read a file no further", responses={204: None})
 def cancel_job(path: JobPath) -> Response:
-    context().background.stop(_job(path.job_id).key)
+    application().queue.stop(_job(path.job_id).key)
     return Response(status=204)
 
 
@@ -107,12 +107,12 @@ def receive_demo(path: DemoPath) -> Response:
     responses={200: Understanding},
 )
 def understand_again(path: DatasetPath, body: UnderstandRequest) -> Response:
-    return reply(_understand(dataset(context().engine, path.dataset_id), body))
+    return reply(_understand(dataset(application().engine, path.dataset_id), body))
 
 
 def _receive(name: str, file: Path | bytes) -> Response:
     """Read in the background; a file that is read soon is answered at once. file: one that is removed then."""
-    shared = context()
+    shared = application()
     engine = shared.engine
     remembered = ways(engine)
 
@@ -122,22 +122,22 @@ def _receive(name: str, file: Path | bytes) -> Response:
             return keep(data, progress)
 
     def keep(data: bytes, progress: Progress) -> int:
-        brought = read_apart(data, progress=progress)
+        brought = read_file(data, progress=progress)
         way = _fitting(remembered, brought)
         how = HowRead.model_validate_json(way.how) if way else brought.how
         progress("keeping the file", 0.95)
         kept = keep_dataset(engine, name, data, how, lambda: progress("writing the file to the disk", 0.99))
         assert kept.id is not None
-        shared.remember(kept, brought, understood=True)
+        shared.readings.keep(kept, brought, understood=True)
         return kept.id
 
-    job = shared.background.submit(secrets.token_hex(8), Lane.READING, work)
+    job = shared.queue.submit(secrets.token_hex(8), Lane.READING, work)
     job.finished.wait(SOON)
     return _answer(job)
 
 
 def _job(identifier: str) -> Work:
-    job = context().background.get(identifier)
+    job = application().queue.get(identifier)
     if job is None or job.lane is not Lane.READING:
         raise Refusal("That file is no longer being read.", todo="Bring it in again.")
     return job
@@ -151,10 +151,10 @@ def _answer(job: Work) -> Response:
     if job.failure is not None:
         raise job.failure
     assert job.result is not None
-    kept = dataset(context().engine, job.result)
+    kept = dataset(application().engine, job.result)
     # as Zembra understands it afresh, with its questions, unless a kept way of reading fits
-    brought = context().brought_in(kept)
-    way = _fitting(ways(context().engine), brought)
+    brought = application().readings.of(kept)
+    way = _fitting(ways(application().engine), brought)
     if way is None:
         return reply(_understand(kept, UnderstandRequest()), status=201)
     return reply(_by_way(kept, way), status=201)
@@ -188,10 +188,10 @@ def _by_way(kept: Dataset, way: Way) -> Understanding:
 def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
     if body.how is None and (body.table or body.kind or body.sheet):
         assert kept.id is not None
-        data = dataset_bytes(context().engine, kept.id)
-        brought = read_apart(data, table_how=body.table, kind=body.kind, sheet=None if body.table else body.sheet)
+        data = dataset_bytes(application().engine, kept.id)
+        brought = read_file(data, table_how=body.table, kind=body.kind, sheet=None if body.table else body.sheet)
     else:
-        brought = context().brought_in(kept, body.how)
+        brought = application().readings.of(kept, body.how)
     brought, ledger, result = _begun(kept, brought, body.ledger, body.as_of)
     if body.answer is not None:
         brought, ledger, result = _closed(kept, brought, ledger, result, body.answer, body.as_of)
@@ -203,13 +203,13 @@ _Begun = tuple[BroughtIn, Ledger, Result]
 
 def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None, as_of: date | None) -> _Begun:
     """The run that a study of the file would begin with; as_of None takes the day that is suggested."""
-    today = context().today()
+    today = application().today()
     ledger = ledger or first_ledger(brought.observations, brought.how, today)
     ledger = ledger.model_copy(update={"intake": brought.how})
-    result = context().carry_out(brought, ledger, as_of or today, kept.name)
+    result = application().runs.carry_out(brought, ledger, as_of or today, kept.name)
     suggested = suggested_as_of(result.state, today)
     if as_of is None and suggested != today:
-        result = context().carry_out(brought, ledger, suggested, kept.name)
+        result = application().runs.carry_out(brought, ledger, suggested, kept.name)
     return brought, ledger, result
 
 
@@ -231,8 +231,8 @@ def _closed(
     if "table" in answer.how:
         # another table has other columns: the rest is guessed anew
         assert kept.id is not None
-        data = dataset_bytes(context().engine, kept.id)
+        data = dataset_bytes(application().engine, kept.id)
         sheet = answer.how["table"].get("sheet")
-        again = read_apart(data, table_how=None if sheet else how.table, sheet=sheet)
+        again = read_file(data, table_how=None if sheet else how.table, sheet=sheet)
         return _begun(kept, replace(again, how=again.how.model_copy(update={"settled": how.settled})), None, as_of)
-    return _begun(kept, context().brought_in(kept, how), None, as_of)
+    return _begun(kept, application().readings.of(kept, how), None, as_of)

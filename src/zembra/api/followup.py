@@ -6,7 +6,7 @@ import numpy as np
 from flask import Response
 from flask_openapi3 import Tag
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import FollowUpItem, FollowUpView, NoteRequest, Problem
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
@@ -30,12 +30,12 @@ blueprint = Resource(
 
 @blueprint.get("", summary="The follow-up list", responses={200: FollowUpView})
 def listed(path: StudyPath) -> Response:
-    return _answer(path.study_id, kept_notes(context().engine, path.study_id))
+    return _answer(path.study_id, kept_notes(application().engine, path.study_id))
 
 
 @blueprint.put("", summary="Note something of a period, or put it on the list", responses={200: FollowUpView})
 def note(path: StudyPath, body: NoteRequest) -> Response:
-    engine = context().engine
+    engine = application().engine
     result = _run(path.study_id)
     notes = kept_notes(engine, path.study_id)
     key = (body.series, body.period)
@@ -63,16 +63,16 @@ def note(path: StudyPath, body: NoteRequest) -> Response:
 
 @blueprint.post("/undo", summary="Take back the newest note", responses={200: FollowUpView})
 def undo(path: StudyPath) -> Response:
-    return _answer(path.study_id, undo_note(context().engine, path.study_id))
+    return _answer(path.study_id, undo_note(application().engine, path.study_id))
 
 
 @blueprint.post("/redo", summary="Note again what was taken back", responses={200: FollowUpView})
 def redo(path: StudyPath) -> Response:
-    return _answer(path.study_id, redo_note(context().engine, path.study_id))
+    return _answer(path.study_id, redo_note(application().engine, path.study_id))
 
 
 def _run(study_id: int) -> Result:
-    return context().run(kept_study(context().engine, study_id), patience=0).result
+    return application().runs.run(kept_study(application().engine, study_id), patience=0).result
 
 
 def _check(result: Result, body: NoteRequest) -> None:

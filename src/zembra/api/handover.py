@@ -11,20 +11,20 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
-from zembra.apart import file_apart
-from zembra.api.context import Ran, context
+from zembra.api.application import application
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import StudyPath
 from zembra.api.resource import Resource
 from zembra.api.waiting import still_run, waited
-from zembra.background import Lane, Stage, Work
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
-from zembra.handing import Handed, file_name
+from zembra.service.handing import Handed, file_name, make_file
+from zembra.service.runs import Ran
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
+from zembra.work.queue import Lane, Stage, Work
 
 blueprint = Resource(
     "handover",
@@ -67,14 +67,14 @@ class FileQuery(BaseModel):
 @blueprint.get("/<file>", summary="A file to hand over", responses={200: None, 202: WorkView})
 def hand_over(path: FilePath, query: FileQuery) -> Response:
     """Made in a process of its own, when what the study needs is done: whoever asks again gets it then."""
-    kept = kept_study(context().engine, path.study_id)
-    ran = context().run(kept)
+    kept = kept_study(application().engine, path.study_id)
+    ran = application().runs.run(kept)
     if (not_yet := still_run(ran)) is not None:
         return not_yet
     of = handed(kept, ran, query)
     if query.received and path.file == "everything.zip":
-        of = replace(of, received=dataset_bytes(context().engine, kept.dataset_id))
-    work = begun(kept, digest(path.file, query.model_dump_json(), repr(of.noted)), partial(file_apart, of, path.file))
+        of = replace(of, received=dataset_bytes(application().engine, kept.dataset_id))
+    work = begun(kept, digest(path.file, query.model_dump_json(), repr(of.noted)), partial(make_file, of, path.file))
     # a file is fetched once: what is large is not kept for longer
     if (not_yet := waited(work)) is not None:
         return not_yet
@@ -95,7 +95,7 @@ def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
         result=ran.result,
         file=ran.data.name,
         sha256=ran.data.sha256,
-        noted=kept_notes(context().engine, kept.study.id).noted,
+        noted=kept_notes(application().engine, kept.study.id).noted,
         place=query.picture,
         times=query.times,
     )
@@ -103,9 +103,9 @@ def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
 
 def begun(kept: Kept, about: str, do: Callable[[Progress], object]) -> Work:
     """Work on what is handed over of a study at its revision; begun anew where it was stopped."""
-    background = context().background
+    queue = application().queue
     key = digest("hand over", str(kept.study.id), str(kept.study.head), about)
-    known = background.get(key)
+    known = queue.get(key)
     if known is not None and known.stage is Stage.STOPPED:
-        known = background.again(key)
-    return known or background.submit(key, Lane.HANDING, do)
+        known = queue.again(key)
+    return known or queue.submit(key, Lane.HANDING, do)

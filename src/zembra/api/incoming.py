@@ -13,9 +13,9 @@ from typing import IO
 from flask import Flask, Request, Response, request
 from flask_openapi3 import FileStorage
 
-from zembra.apart import weighed_apart
 from zembra.api.models import Problem
 from zembra.api.problems import answer
+from zembra.service.reading import check_json_memory
 from zembra.store.home import Home
 
 SMALL_BODY = 1_000_000  # bytes of JSON that are taken without being weighed
@@ -53,7 +53,7 @@ def register_incoming(app: Flask, home: Home) -> None:
             detail = f"What was sent has {length // 1_000_000} MB, more than {MOST_BODY // 1_000_000}, the most that is no file."
             return answer(Problem(type="/problems/too-large", title="Too large", status=413, detail=detail))
         if length > SMALL_BODY:
-            weighed_apart(request.get_data())
+            check_json_memory(request.get_data())
         if _HALF.search(request.get_data()):
             detail = "A text holds half a character, which can be written nowhere."
             return answer(Problem(type="/problems/invalid", title="Not understood", status=422, detail=detail))

@@ -13,14 +13,13 @@ from flask import Response, g, send_file
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import DatasetView, Problem, WorkView
 from zembra.api.paths import DatasetPath, Identifier, WorkPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
 from zembra.api.waiting import waited
-from zembra.background import Lane, Noticed, Stage, Work
 from zembra.core.intake.bringin import Progress
 from zembra.store.backups import Backup, Why, backups, keep_backup
 from zembra.store.checking import Checked, Finding, check_all
@@ -36,6 +35,7 @@ from zembra.store.errors import NotKept
 from zembra.store.housekeeping import REMOVED_STAY, Space, give_back, space_of
 from zembra.store.logins import end_login, logins
 from zembra.store.transfer import export_home
+from zembra.work.queue import Lane, Noticed, Stage, Work
 
 blueprint = Resource(
     "keeping",
@@ -104,13 +104,13 @@ def state() -> Response:
 
 @blueprint.post("/backups", summary="Make a backup now", responses={201: BackupView, 202: WorkView})
 def back_up() -> Response:
-    home = context().home
+    home = application().home
     return _answer(_begun(lambda _: _backup_view(keep_backup(home, Why.BY_HAND))), 201)
 
 
 @blueprint.get("/backups/<name>", summary="A backup, as a file", responses={200: None})
 def backup_file(path: BackupPath) -> Response:
-    found = next((one for one in backups(context().home) if one.path.name == path.name), None)
+    found = next((one for one in backups(application().home) if one.path.name == path.name), None)
     if found is None:
         raise NotKept(f"There is no backup named “{path.name}”.")
     return send_file(found.path.resolve(), "application/vnd.sqlite3", as_attachment=True, download_name=path.name)
@@ -118,19 +118,19 @@ def backup_file(path: BackupPath) -> Response:
 
 @blueprint.post("/check", summary="Look whether everything is whole", responses={200: CheckView, 202: WorkView})
 def check() -> Response:
-    engine = context().engine
+    engine = application().engine
     return _answer(_begun(lambda progress: _check_view(check_all(engine, progress))), 200)
 
 
 @blueprint.post("/space", summary="Give back what nothing holds any more", responses={200: KeepingView})
 def space() -> Response:
-    give_back(context().engine)
+    give_back(application().engine)
     return reply(_state())
 
 
 @blueprint.post("/export", summary="Everything that is kept, for another home", responses={202: WorkView})
 def export() -> Response:
-    engine, folder = context().engine, context().home.folder
+    engine, folder = application().engine, application().home.folder
 
     def work(progress: Progress) -> Noticed:
         progress("writing everything into one zip", 0.1)
@@ -147,10 +147,10 @@ def exported(path: WorkPath) -> Response:
     made = work.result
     if work.stage is not Stage.DONE or not isinstance(made, Path) or not made.exists():
         raise NotKept("That export is not there any more.")
-    context().background.forget(work.key)
+    application().queue.forget(work.key)
     file = made.open("rb")
     made.unlink()  # it goes when it has been read
-    day = context().today().isoformat()
+    day = application().today().isoformat()
     return send_file(file, "application/zip", as_attachment=True, download_name=f"zembra-{day}.zip")
 
 
@@ -161,31 +161,31 @@ def gave(path: WorkPath) -> Response:
 
 @blueprint.delete("/files/<int:dataset_id>", summary="Take a file off that no study stands on", responses={204: None})
 def remove(path: DatasetPath) -> Response:
-    remove_dataset(context().engine, path.dataset_id)
+    remove_dataset(application().engine, path.dataset_id)
     return Response(status=204)
 
 
 @blueprint.post("/files/<int:dataset_id>/restore", summary="Bring a removed file back", responses={204: None})
 def restore(path: DatasetPath) -> Response:
-    restore_dataset(context().engine, path.dataset_id)
+    restore_dataset(application().engine, path.dataset_id)
     return Response(status=204)
 
 
 @blueprint.delete("/files/<int:dataset_id>/removed", summary="Remove a removed file for good", responses={204: None})
 def erase(path: DatasetPath) -> Response:
-    erase_dataset(context().engine, path.dataset_id)
-    fold_log(context().engine)
+    erase_dataset(application().engine, path.dataset_id)
+    fold_log(application().engine)
     return Response(status=204)
 
 
 @blueprint.delete("/sessions/<int:session_id>", summary="End a session", responses={204: None})
 def end_session(path: SessionPath) -> Response:
-    end_login(context().engine, path.session_id)
+    end_login(application().engine, path.session_id)
     return Response(status=204)
 
 
 def _state() -> KeepingView:
-    home, engine = context().home, context().engine
+    home, engine = application().home, application().engine
     return KeepingView(
         folder=str(home.folder.resolve()),
         database=home.database.name,
@@ -199,7 +199,7 @@ def _state() -> KeepingView:
 
 
 def _sessions() -> list[SessionView]:
-    shared = context()
+    shared = application()
     here = g.get("login")
     return [
         SessionView(
@@ -215,11 +215,11 @@ def _sessions() -> list[SessionView]:
 
 
 def _begun(do: Callable[[Progress], object]) -> Work:
-    return context().background.submit(secrets.token_hex(8), Lane.KEEPING, do)
+    return application().queue.submit(secrets.token_hex(8), Lane.KEEPING, do)
 
 
 def _known(key: str) -> Work:
-    work = context().background.get(key)
+    work = application().queue.get(key)
     if work is None or work.lane is not Lane.KEEPING:
         raise NotKept("That work is not known any more.")
     return work

@@ -9,7 +9,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel
 
-from zembra.api.context import context, how_read
+from zembra.api.application import application
 from zembra.api.models import BenchView, NewerFile, NewerFileView, OpenQuestion, Problem, SeriesChange
 from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
@@ -22,6 +22,7 @@ from zembra.core.ledger.model import Ledger, checked
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newerfile import compare_files
+from zembra.service.runs import how_read
 from zembra.store.datasets import dataset
 from zembra.store.studies import Kept, edit_study, kept_study
 from zembra.store.tables import Dataset
@@ -41,10 +42,10 @@ class FileQuery(BaseModel):
 
 @blueprint.get("", summary="What another file would change", responses={200: NewerFileView})
 def look(path: StudyPath, query: FileQuery) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    data = dataset(context().engine, query.dataset_id)
+    kept = kept_study(application().engine, path.study_id)
+    data = dataset(application().engine, query.dataset_id)
     _, result, questions, as_of = _on_file(kept, data, None)
-    told = compare_files(context().run(kept, patience=0).result, result)
+    told = compare_files(application().runs.run(kept, patience=0).result, result)
     return reply(
         NewerFileView(
             file=data.name,
@@ -60,8 +61,8 @@ def look(path: StudyPath, query: FileQuery) -> Response:
 
 @blueprint.put("", summary="Put the study on another file", responses={200: BenchView})
 def take(path: StudyPath, body: NewerFile) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    data = dataset(context().engine, body.dataset_id)
+    kept = kept_study(application().engine, path.study_id)
+    data = dataset(application().engine, body.dataset_id)
     ledger, result, questions, as_of = _on_file(kept, data, body.as_of)
     if questions and not body.waved:
         raise Refusal(
@@ -75,7 +76,7 @@ def take(path: StudyPath, body: NewerFile) -> Response:
         how = settled(one, how, None)
     ledger = stamped(checked(ledger.model_copy(update={"intake": how})), result)
     edited = edit_study(
-        context().engine,
+        application().engine,
         path.study_id,
         body.base,
         ledger,
@@ -84,14 +85,14 @@ def take(path: StudyPath, body: NewerFile) -> Response:
         as_of,
         data.id,
     )
-    return reply(bench_view(edited, context().run(edited), edited.ledger, edited.figure))
+    return reply(bench_view(edited, application().runs.run(edited), edited.ledger, edited.figure))
 
 
 def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Result, tuple[Question, ...], date]:
     """(the ledger, its run on the file read as the study reads its own, open questions about the file, the day)."""
-    own = dataset(context().engine, kept.dataset_id)
+    own = dataset(application().engine, kept.dataset_id)
     try:
-        brought = context().brought_in(data, how_read(kept.ledger, own))
+        brought = application().readings.of(data, how_read(kept.ledger, own))
     except Refusal as refusal:
         raise Refusal(
             f"“{data.name}” cannot be read as “{own.name}” is. {refusal.what}",
@@ -102,7 +103,7 @@ def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Res
     begun = ledger.model_copy(
         update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}
     )
-    start = context().carry_out(brought, begun, as_of or kept.as_of, data.name)
-    day = as_of or max(kept.as_of, suggested_as_of(start.state, context().today()))
-    result = context().carry_out(brought, ledger, day, data.name, memo=context().memo, defer=True)
+    start = application().runs.carry_out(brought, begun, as_of or kept.as_of, data.name)
+    day = as_of or max(kept.as_of, suggested_as_of(start.state, application().today()))
+    result = application().runs.carry_out(brought, ledger, day, data.name, memo=application().runs.memo, defer=True)
     return ledger, result, open_questions(brought, start), day

@@ -6,14 +6,15 @@ from flask import Response
 from flask_openapi3 import FileStorage, Tag
 from pydantic import BaseModel, Field
 
-from zembra.apart import package_apart, read_apart
-from zembra.api.context import context, how_read
+from zembra.api.application import application
 from zembra.api.models import Problem, StudyView
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import study_view
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import checked
+from zembra.service.reading import read_file, read_package
+from zembra.service.runs import how_read
 from zembra.store.datasets import datasets, keep_dataset
 from zembra.store.notes import keep_note
 from zembra.store.studies import create_study
@@ -34,18 +35,18 @@ class Upload(BaseModel):
 
 @blueprint.post("", summary="Bring back a study that was handed over whole", responses={201: StudyView})
 def bring_back(form: Upload) -> Response:
-    package = package_apart(form.file.read())
+    package = read_package(form.file.read())
     study, rows = package.study, package.data
     ledger = checked(study.ledger)
-    engine = context().engine
+    engine = application().engine
     if rows is not None:
-        brought = read_apart(rows, ledger.intake)
+        brought = read_file(rows, ledger.intake)
     else:
         here = _known(study.file, study.sha256)
-        brought = context().brought_in(here, how_read(ledger, here))
+        brought = application().readings.of(here, how_read(ledger, here))
     # what cannot be run is refused before anything is made of it
     start = ledger.model_copy(update={"entries": ledger.entries[:2]})
-    context().carry_out(brought, start, study.as_of, study.file)
+    application().runs.carry_out(brought, start, study.as_of, study.file)
     if rows is not None:
         here = keep_dataset(engine, study.file[:200] or "received file", rows, brought.how)
     assert here.id is not None
@@ -58,7 +59,7 @@ def bring_back(form: Upload) -> Response:
 
 def _known(name: str, sha256: str) -> Dataset:
     """The received file that is here already. Raises Refusal."""
-    known = next((one for one in datasets(context().engine) if one.sha256 == sha256), None)
+    known = next((one for one in datasets(application().engine) if one.sha256 == sha256), None)
     if known is None:
         raise Refusal(
             "The package does not hold the received file, and it is not here either.",

@@ -6,7 +6,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import Field
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import Problem
 from zembra.api.paths import StudyPath
 from zembra.api.picturesview import PicturePreview, PictureView, picture_view
@@ -30,15 +30,15 @@ class PicturePath(StudyPath):
 
 @blueprint.get("/<int:place>", summary="A picture with its sentences", responses={200: PictureView})
 def picture(path: PicturePath) -> Response:
-    kept = kept_study(context().engine, path.study_id)
+    kept = kept_study(application().engine, path.study_id)
     return _view(kept, path.place, kept.figure.picture_at(path.place, kept.study.name))
 
 
 @blueprint.post("/<int:place>/preview", summary="A picture that is not kept yet", responses={200: PictureView})
 def preview(path: PicturePath, body: PicturePreview) -> Response:
-    return _view(kept_study(context().engine, path.study_id), path.place, body.picture)
+    return _view(kept_study(application().engine, path.study_id), path.place, body.picture)
 
 
 def _view(kept: Kept, place: int, one: Picture) -> Response:
-    result = context().run(kept).result
+    result = application().runs.run(kept).result
     return reply(picture_view(result, kept.figure, kept.figure.every_picture(kept.study.name), place, one))

@@ -10,10 +10,10 @@ from sqlalchemy.exc import DatabaseError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from zembra.api.models import Problem
-from zembra.background import Busy
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.store.errors import Altered, Damaged, NotKept, Stale
+from zembra.work.queue import Busy
 
 log = logging.getLogger(__name__)
 # what SQLite says, by the beginning of its name

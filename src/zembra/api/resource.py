@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import os
 from typing import Any
 
 from flask_openapi3 import APIBlueprint
 
+from zembra.settings import settings
+
 # set where the description is written: to make the schemas of every model takes longer than all else of a start
-DESCRIBES = os.environ.get("ZEMBRA_DESCRIBES") == "1"
+DESCRIBES = settings().describes
 
 
 class Resource(APIBlueprint):

@@ -10,8 +10,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.apart import changes_apart, snapshot_apart
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.handover import TYPES, FileQuery, begun, handed
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import Identifier, Name, StudyPath
@@ -23,7 +22,8 @@ from zembra.core.handover.changed import Changes
 from zembra.core.handover.tables import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
-from zembra.handing import plain_name
+from zembra.service.handing import make_snapshot, plain_name
+from zembra.service.reading import read_changes
 from zembra.store.errors import NotKept
 from zembra.store.snapshots import keep_snapshot, remove_snapshot, restore_snapshot, snapshot, snapshots
 from zembra.store.studies import kept_study
@@ -87,22 +87,22 @@ class SnapshotView(BaseModel):
 
 @blueprint.get("", summary="Snapshots of a study", responses={200: SnapshotList})
 def every(path: StudyPath) -> Response:
-    kept_study(context().engine, path.study_id)
-    return reply(SnapshotList(snapshots=[_card(one) for one in snapshots(context().engine, path.study_id)]))
+    kept_study(application().engine, path.study_id)
+    return reply(SnapshotList(snapshots=[_card(one) for one in snapshots(application().engine, path.study_id)]))
 
 
 @blueprint.post("", summary="Keep a picture as it is now", responses={201: SnapshotCard, 202: WorkView})
 def take(path: StudyPath, body: NewSnapshot) -> Response:
     """Made in a process of its own: whoever asks for the same again gets it when it is kept."""
-    engine = context().engine
+    engine = application().engine
     kept = kept_study(engine, path.study_id)
-    ran = context().run(kept)
+    ran = application().runs.run(kept)
     if (not_yet := still_run(ran)) is not None:
         return not_yet
     of = handed(kept, ran, FileQuery(picture=body.picture))
 
     def keep(progress: Progress) -> SnapshotCard:
-        made = asdict(snapshot_apart(of, progress))
+        made = asdict(make_snapshot(of, progress))
         new = Snapshot(study_id=path.study_id, name=body.name, revision=kept.study.head, as_of=kept.as_of, **made)
         return _card(keep_snapshot(engine, new))
 
@@ -116,8 +116,8 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
     "/<int:snapshot_id>", summary="A snapshot, and what changed since", responses={200: SnapshotView, 202: WorkView}
 )
 def one(path: SnapshotPath) -> Response:
-    found = snapshot(context().engine, path.study_id, path.snapshot_id)
-    ran = context().run(kept_study(context().engine, path.study_id))
+    found = snapshot(application().engine, path.study_id, path.snapshot_id)
+    ran = application().runs.run(kept_study(application().engine, path.study_id))
     if (not_yet := still_run(ran)) is not None:
         return not_yet
     result = ran.result
@@ -128,8 +128,8 @@ def one(path: SnapshotPath) -> Response:
             files=[name for name, content in _FILES.items() if content(found) is not None],
             svg=found.svg,
             note=found.note,
-            points=changes_apart(found.points, points_frame(result), "points", MOST_TOLD),
-            lines=changes_apart(found.lines, lines_frame(result), "lines", MOST_TOLD),
+            points=read_changes(found.points, points_frame(result), "points", MOST_TOLD),
+            lines=read_changes(found.lines, lines_frame(result), "lines", MOST_TOLD),
         )
     )
 
@@ -146,7 +146,7 @@ _FILES: dict[str, Callable[[Snapshot], str | bytes | None]] = {
 
 @blueprint.get("/<int:snapshot_id>/<file>", summary="A file of a snapshot", responses={200: None})
 def hand_over(path: FilePath) -> Response:
-    found = snapshot(context().engine, path.study_id, path.snapshot_id)
+    found = snapshot(application().engine, path.study_id, path.snapshot_id)
     content = _FILES[path.file](found)
     if content is None:
         raise NotKept(f"“{found.name}” was taken before snapshots kept a {path.file}.")
@@ -160,13 +160,13 @@ def hand_over(path: FilePath) -> Response:
 
 @blueprint.delete("/<int:snapshot_id>", summary="Take a snapshot off; it can be brought back", responses={204: None})
 def remove(path: SnapshotPath) -> Response:
-    remove_snapshot(context().engine, path.study_id, path.snapshot_id)
+    remove_snapshot(application().engine, path.study_id, path.snapshot_id)
     return Response(status=204)
 
 
 @blueprint.post("/<int:snapshot_id>/restore", summary="Bring a snapshot back", responses={204: None})
 def restore(path: SnapshotPath) -> Response:
-    restore_snapshot(context().engine, path.study_id, path.snapshot_id)
+    restore_snapshot(application().engine, path.study_id, path.snapshot_id)
     return Response(status=204)
 
 

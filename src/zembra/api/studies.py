@@ -9,7 +9,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
-from zembra.api.context import Ran, context, how_read
+from zembra.api.application import application
 from zembra.api.models import (
     BenchView,
     CopyRequest,
@@ -35,7 +35,6 @@ from zembra.api.models import (
 from zembra.api.paths import Moment, StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
-from zembra.api.summarising import summarise, summarised
 from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
@@ -54,6 +53,8 @@ from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.lines import Line
 from zembra.core.renaming import renamed_ledger
 from zembra.core.summary import StudySummary
+from zembra.service.runs import Ran, how_read
+from zembra.service.summaries import summarise, summarised
 from zembra.store.datasets import dataset, datasets, unused_datasets
 from zembra.store.errors import Altered, NotKept
 from zembra.store.studies import (
@@ -105,7 +106,7 @@ class PointQuery(BaseModel):
 
 @blueprint.get("", summary="All studies", responses={200: StudyList})
 def studies() -> Response:
-    engine = context().engine
+    engine = application().engine
     found = kept_studies(engine)
     files = {one.id: one for one in datasets(engine)}
     said = Summaries(engine)
@@ -121,7 +122,7 @@ def studies() -> Response:
             why = f"its file cannot be read. {error}"
             damaged.append(DamagedStudy(id=kept.study.id or 0, name=kept.study.name, why=why, dataset_id=None))
     if any(card.unfinished for card in cards):
-        summarised(context())
+        summarised(application())
     return reply(
         StudyList(
             studies=cards,
@@ -134,20 +135,22 @@ def studies() -> Response:
 
 @blueprint.post("", summary="Begin a study", responses={201: BenchView})
 def begin(body: NewStudy) -> Response:
-    data = dataset(context().engine, body.dataset_id)
+    data = dataset(application().engine, body.dataset_id)
     ledger = checked(body.ledger)
     brought, result = _first_run(data, ledger, body.as_of)
     _refuse_open_questions(brought, result)
-    as_of = body.as_of or suggested_as_of(result.state, context().today())
-    kept = create_study(context().engine, body.name, body.dataset_id, ledger, FigureSettings(title=body.name), as_of)
+    as_of = body.as_of or suggested_as_of(result.state, application().today())
+    kept = create_study(
+        application().engine, body.name, body.dataset_id, ledger, FigureSettings(title=body.name), as_of
+    )
     return _bench(kept, status=201)
 
 
 def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[BroughtIn, Result]:
     """Source and calendar on the file."""
-    brought = context().brought_in(data, how_read(ledger, data))
+    brought = application().readings.of(data, how_read(ledger, data))
     asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
-    return brought, context().carry_out(brought, asked, as_of or context().today(), data.name)
+    return brought, application().runs.carry_out(brought, asked, as_of or application().today(), data.name)
 
 
 def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
@@ -163,23 +166,23 @@ def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
 
 @blueprint.get("/<int:study_id>", summary="The bench of a study", responses={200: BenchView})
 def bench(path: StudyPath) -> Response:
-    return _bench(kept_study(context().engine, path.study_id))
+    return _bench(kept_study(application().engine, path.study_id))
 
 
 @blueprint.delete("/<int:study_id>", summary="Remove a study; it can be brought back", responses={204: None})
 def remove(path: StudyPath) -> Response:
-    remove_study(context().engine, path.study_id)
+    remove_study(application().engine, path.study_id)
     return Response(status=204)
 
 
 @blueprint.post("/<int:study_id>/restore", summary="Bring a removed study back", responses={200: StudyView})
 def restore(path: StudyPath) -> Response:
-    return _study(restore_study(context().engine, path.study_id))
+    return _study(restore_study(application().engine, path.study_id))
 
 
 @blueprint.delete("/<int:study_id>/removed", summary="Remove a removed study for good", responses={204: None})
 def erase(path: StudyPath) -> Response:
-    erase_study(context().engine, path.study_id)
+    erase_study(application().engine, path.study_id)
     return Response(status=204)
 
 
@@ -187,59 +190,59 @@ def erase(path: StudyPath) -> Response:
 def copy(path: StudyPath, body: CopyRequest) -> Response:
     names = {old: new for old, new in body.names.items() if old != new}
     if not names:
-        return _study(copy_study(context().engine, path.study_id), status=201)
-    kept = kept_study(context().engine, path.study_id)
+        return _study(copy_study(application().engine, path.study_id), status=201)
+    kept = kept_study(application().engine, path.study_id)
     # what cannot be run for these columns is refused before it is kept
-    context().run(kept, renamed_ledger(kept.ledger, names), patience=0)
-    return _study(copy_for_columns(context().engine, path.study_id, names), status=201)
+    application().runs.run(kept, renamed_ledger(kept.ledger, names), patience=0)
+    return _study(copy_for_columns(application().engine, path.study_id, names), status=201)
 
 
 @blueprint.put("/<int:study_id>/name", summary="Rename a study", responses={200: StudyView})
 def rename(path: StudyPath, body: RenameRequest) -> Response:
-    return _study(rename_study(context().engine, path.study_id, body.name))
+    return _study(rename_study(application().engine, path.study_id, body.name))
 
 
 @blueprint.post("/<int:study_id>/preview", summary="Run an unsaved ledger", responses={200: BenchView})
 def preview(path: StudyPath, body: PreviewRequest) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    ran = context().run(kept, body.ledger, nudged=body.nudged, as_of=body.as_of)
-    unanswered = context().unanswered(ran)
+    kept = kept_study(application().engine, path.study_id)
+    ran = application().runs.run(kept, body.ledger, nudged=body.nudged, as_of=body.as_of)
+    unanswered = application().runs.unanswered(ran)
     return reply(bench_view(kept, ran, body.ledger, body.settings, body.window, body.looking, unanswered))
 
 
 @blueprint.get("/<int:study_id>/evidence", summary="What an entry shows for what it did", responses={200: EvidenceView})
 def evidence(path: StudyPath, query: EntryQuery) -> Response:
-    ran = context().run(kept_study(context().engine, path.study_id), patience=0)
+    ran = application().runs.run(kept_study(application().engine, path.study_id), patience=0)
     return reply(evidence_view(ran.result, query.entry))
 
 
 @blueprint.get("/<int:study_id>/figure", summary="The figure within a window of time", responses={200: Figure})
 def figure(path: StudyPath, query: WindowQuery) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    result = context().run(kept, patience=0).result
+    kept = kept_study(application().engine, path.study_id)
+    result = application().runs.run(kept, patience=0).result
     return reply(bench_figure(result, kept.figure, (query.start, query.end)))
 
 
 @blueprint.put("/<int:study_id>/revision", summary="Keep an edit", responses={200: BenchView})
 def edit(path: StudyPath, body: EditRequest) -> Response:
-    kept = kept_study(context().engine, path.study_id)
+    kept = kept_study(application().engine, path.study_id)
     asked = checked(body.ledger)
     # a ledger that cannot be run at all is refused before it is kept
-    ran = context().run(kept, asked, as_of=body.as_of, patience=0)
+    ran = application().runs.run(kept, asked, as_of=body.as_of, patience=0)
     ledger = stamped(asked, ran.result)
-    edited = edit_study(context().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of)
+    edited = edit_study(application().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of)
     # a stamp says what the numbers count in already: what was run is what is kept, unless some is still to be worked out
     return _bench(edited, ran=None if ran.works else ran)
 
 
 @blueprint.post("/<int:study_id>/undo", summary="Back to the revision before", responses={200: BenchView})
 def undo(path: StudyPath, body: MoveRequest) -> Response:
-    return _bench(undo_study(context().engine, path.study_id, body.base))
+    return _bench(undo_study(application().engine, path.study_id, body.base))
 
 
 @blueprint.post("/<int:study_id>/redo", summary="Forward again", responses={200: BenchView})
 def redo(path: StudyPath, body: MoveRequest) -> Response:
-    return _bench(redo_study(context().engine, path.study_id, body.base))
+    return _bench(redo_study(application().engine, path.study_id, body.base))
 
 
 @blueprint.post("/<int:study_id>/suggestion", summary="A new entry as first offered", responses={200: Suggestion})
@@ -247,29 +250,34 @@ def suggest(path: StudyPath, body: SuggestRequest) -> Response:
     kind = kinds().get(body.kind)
     if kind is None:
         raise Refusal(f"There is no entry kind named “{body.kind}”.")
-    result = context().run(kept_study(context().engine, path.study_id), body.ledger, patience=0).result
+    result = application().runs.run(kept_study(application().engine, path.study_id), body.ledger, patience=0).result
     return reply(Suggestion(record=record(kind.suggest(result.state))))
 
 
 @blueprint.get("/<int:study_id>/order", summary="Entries whose order matters", responses={200: OrderView})
 def order(path: StudyPath) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    ran = context().run(kept, patience=0)
-    shared = context()
+    kept = kept_study(application().engine, path.study_id)
+    ran = application().runs.run(kept, patience=0)
+    shared = application()
     found = order_matters(
-        ran.brought.observations, kept.ledger, kept.as_of, ran.data.name, shared.memo, budget=shared.settings.run
+        ran.brought.observations,
+        kept.ledger,
+        kept.as_of,
+        ran.data.name,
+        shared.runs.memo,
+        budget=shared.settings.run_budget,
     )
     return reply(OrderView(matters=found))
 
 
 @blueprint.get("/<int:study_id>/effect", summary="What an entry does to the projections", responses={200: EffectView})
 def effect(path: StudyPath, query: EntryQuery) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    with_it = context().run(kept)
+    kept = kept_study(application().engine, path.study_id)
+    with_it = application().runs.run(kept)
     entries = tuple(
         item.model_copy(update={"on": False}) if item.id == query.entry else item for item in kept.ledger.entries
     )
-    without = context().run(kept, checked(kept.ledger.model_copy(update={"entries": entries})))
+    without = application().runs.run(kept, checked(kept.ledger.model_copy(update={"entries": entries})))
     if with_it.result.pending or without.result.pending:
         return reply(EffectView(tables=[], waiting=True))
     table = error_table(with_it.result, without.result)
@@ -281,7 +289,7 @@ def effect(path: StudyPath, query: EntryQuery) -> Response:
     "/<int:study_id>/stretch", summary="Neighbouring periods and what can be done", responses={200: StretchView}
 )
 def stretch(path: StudyPath, query: PointQuery) -> Response:
-    result = context().run(kept_study(context().engine, path.study_id), patience=0).result
+    result = application().runs.run(kept_study(application().engine, path.study_id), patience=0).result
     line = _line_of(result, query.series)
     last = min(len(line), query.start + query.count) - 1
     if last < query.start:
@@ -326,8 +334,8 @@ def _rows(result: Result, line: Line, start: int, count: int) -> list[PointRow]:
 
 def _bench(kept: Kept, status: int = 200, ran: Ran | None = None) -> Response:
     """ran: the run of what is kept, where it is at hand."""
-    ran = ran or context().run(kept)
-    return reply(bench_view(kept, ran, kept.ledger, kept.figure, unanswered=context().unanswered(ran)), status)
+    ran = ran or application().runs.run(kept)
+    return reply(bench_view(kept, ran, kept.ledger, kept.figure, unanswered=application().runs.unanswered(ran)), status)
 
 
 def _removed(study: Study) -> RemovedStudy:
@@ -337,15 +345,15 @@ def _removed(study: Study) -> RemovedStudy:
 
 
 def _study(kept: Kept, status: int = 200) -> Response:
-    data = dataset(context().engine, kept.dataset_id)
+    data = dataset(application().engine, kept.dataset_id)
     return reply(study_view(kept, data, kept.as_of), status)
 
 
 def _card(kept: Kept, data: Dataset | None, said: Summaries, *, wait: bool) -> StudyCard:
     """wait: whether what is said of the study is worked out where it is not known yet."""
-    data = data or dataset(context().engine, kept.dataset_id)
+    data = data or dataset(application().engine, kept.dataset_id)
     told = said.get(kept)
     if told is None:
         unknown = StudySummary(entries=len(kept.ledger.entries), unfinished=True)
-        told = summarise(context(), kept, said) if wait else unknown
+        told = summarise(application(), kept, said) if wait else unknown
     return StudyCard(study=study_view(kept, data, kept.as_of), **dict(told))

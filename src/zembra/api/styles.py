@@ -8,7 +8,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import Problem
 from zembra.api.paths import Identifier, Name
 from zembra.api.reply import reply
@@ -52,39 +52,39 @@ class StyledPicture(BaseModel):
 
 @blueprint.get("", summary="House styles", responses={200: StyleList})
 def styles() -> Response:
-    return reply(StyleList(names=style_names(context().engine)))
+    return reply(StyleList(names=style_names(application().engine)))
 
 
 @blueprint.put("", summary="Keep a picture's dress as a house style", responses={200: StyleList})
 def keep(body: PictureRef) -> Response:
-    kept = kept_study(context().engine, body.study_id)
+    kept = kept_study(application().engine, body.study_id)
     picture = kept.figure.picture_at(body.place, kept.study.name)
-    keep_style(context().engine, body.name, style_of(picture, _dresses(kept, picture)))
+    keep_style(application().engine, body.name, style_of(picture, _dresses(kept, picture)))
     return styles()  # type: ignore[no-any-return]
 
 
 @blueprint.post("/used", summary="A picture in a house style, not kept yet", responses={200: StyledPicture})
 def used(body: PictureRef) -> Response:
-    kept = kept_study(context().engine, body.study_id)
+    kept = kept_study(application().engine, body.study_id)
     picture = kept.figure.picture_at(body.place, kept.study.name)
-    style = kept_style(context().engine, body.name)
+    style = kept_style(application().engine, body.name)
     return reply(StyledPicture(picture=in_style(picture, style, _dresses(kept, picture))))
 
 
 @blueprint.get("/file", summary="A house style as a file", responses={200: None})
 def as_file(query: StyleQuery) -> Response:
-    text = kept_style(context().engine, query.name).model_dump_json(indent=2) + "\n"
+    text = kept_style(application().engine, query.name).model_dump_json(indent=2) + "\n"
     headers = {"Content-Disposition": 'attachment; filename="house-style.json"'}
     return Response(text, content_type="application/json", headers=headers)
 
 
 @blueprint.delete("", summary="Take a house style off", responses={204: None})
 def remove(query: StyleQuery) -> Response:
-    remove_style(context().engine, query.name)
+    remove_style(application().engine, query.name)
     return Response(status=204)
 
 
 def _dresses(kept: Kept, picture: Picture) -> list[LineDress]:
     """How every line of a picture is dressed."""
-    figure = undressed(context().run(kept).result, kept.figure, picture)
+    figure = undressed(application().runs.run(kept).result, kept.figure, picture)
     return [dress for _, dress in dressed_lines(figure, picture)]

@@ -9,7 +9,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import Problem, ValueColumn, ValuePage
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
@@ -41,8 +41,8 @@ class ValueQuery(BaseModel):
 
 @blueprint.get("", summary="Rows of the values table", responses={200: ValuePage})
 def values(path: StudyPath, query: ValueQuery) -> Response:
-    kept = kept_study(context().engine, path.study_id)
-    result = context().run(kept, patience=0).result
+    kept = kept_study(application().engine, path.study_id)
+    result = application().runs.run(kept, patience=0).result
     every = value_columns(result)
     drawn = set(shown_names(result, kept.figure))
     shown = _chosen(every, query.columns) or [one for one in every if one.of in drawn or not one.of][:MOST_COLUMNS]

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 
-from zembra.api.context import Ran
 from zembra.api.models import (
     BenchView,
     ChoiceView,
@@ -33,7 +32,6 @@ from zembra.api.models import (
     Understanding,
     WorkView,
 )
-from zembra.background import Work
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.census import census
 from zembra.core.asking.question import Question
@@ -55,8 +53,10 @@ from zembra.core.ledger.evidence import Finding, Table, periods_of
 from zembra.core.ledger.model import Ledger, NotUnderstood
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Offer
+from zembra.service.runs import Ran
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
+from zembra.work.queue import Work
 
 SAMPLE_ROWS = 40
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from flask import Response
 
-from zembra.api.context import Ran, context
+from zembra.api.application import application
 from zembra.api.reply import reply
 from zembra.api.views import work_view
-from zembra.background import Busy, Stage, Work
 from zembra.core.errors import Refusal
+from zembra.service.runs import Ran
+from zembra.work.queue import Busy, Stage, Work
 
 SOON = 5.0  # seconds
 
@@ -19,7 +20,7 @@ def waited(work: Work) -> Response | None:
     work.finished.wait(SOON)
     if work.failure is None and work.stage is not Stage.DONE:
         return reply(work_view(work), 202)
-    context().background.forget(work.key)
+    application().queue.forget(work.key)
     if work.failure is not None:
         raise work.failure
     return None

@@ -6,7 +6,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import KeepWay, Problem, WayList, WayView
 from zembra.api.paths import Identifier
 from zembra.api.reply import reply
@@ -27,19 +27,19 @@ class WayPath(BaseModel):
 
 @blueprint.get("", summary="The ways of reading that are kept", responses={200: WayList})
 def all_ways() -> Response:
-    return reply(WayList(ways=[_view(way) for way in ways(context().engine)]))
+    return reply(WayList(ways=[_view(way) for way in ways(application().engine)]))
 
 
 @blueprint.post("", summary="Keep a way of reading", responses={201: WayView})
 def keep(body: KeepWay) -> Response:
-    kept = dataset(context().engine, body.dataset_id)
-    columns = context().brought_in(kept, body.how).table.columns
-    return reply(_view(keep_way(context().engine, body.name, columns, body.how, body.ledger)), status=201)
+    kept = dataset(application().engine, body.dataset_id)
+    columns = application().readings.of(kept, body.how).table.columns
+    return reply(_view(keep_way(application().engine, body.name, columns, body.how, body.ledger)), status=201)
 
 
 @blueprint.delete("/<int:way_id>", summary="Remove a way of reading", responses={204: None})
 def remove(path: WayPath) -> Response:
-    remove_way(context().engine, path.way_id)
+    remove_way(application().engine, path.way_id)
     return Response(status=204)
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import Tag
 
-from zembra.api.context import context
+from zembra.api.application import application
 from zembra.api.models import Problem, WorkView
 from zembra.api.paths import WorkPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import work_view
-from zembra.background import Work
 from zembra.store.errors import NotKept
+from zembra.work.queue import Work
 
 blueprint = Resource(
     "work", __name__, url_prefix="/api/work", abp_tags=[Tag(name="work")], abp_responses={404: Problem, 422: Problem}
@@ -27,19 +27,19 @@ def state(path: WorkPath) -> Response:
 @blueprint.delete("/<key>", summary="Stop a piece of work", responses={200: WorkView})
 def stop(path: WorkPath) -> Response:
     work = _work(path.key)
-    context().background.stop(path.key)
+    application().queue.stop(path.key)
     work.finished.wait(2)
     return reply(work_view(work))
 
 
 @blueprint.post("/<key>", summary="Begin again what was stopped", responses={200: WorkView})
 def again(path: WorkPath) -> Response:
-    work = context().background.again(path.key)
+    work = application().queue.again(path.key)
     return reply(work_view(work or _work(path.key)))
 
 
 def _work(key: str) -> Work:
-    work = context().background.get(key)
+    work = application().queue.get(key)
     if work is None:
         raise NotKept("That work is not known any more.")
     return work

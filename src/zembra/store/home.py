@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from zembra.core.errors import Refusal
+from zembra.settings import settings
 
 ONLY_OURS = 0o700
 ONLY_OUR_FILES = 0o600
@@ -71,8 +72,8 @@ class Home:
 
 def usual_home(name: str = "zembra") -> Home:
     """ZEMBRA_HOME, or a folder of this name where this user's data lie (XDG Base Directory Specification)."""
-    told = os.environ.get("ZEMBRA_HOME")
+    told = settings().home
     if told:
-        return Home(Path(told))
+        return Home(told)
     data = os.environ.get("XDG_DATA_HOME", "")
     return Home((Path(data) if data.startswith("/") else Path.home() / ".local/share") / name)

@@ -90,31 +90,6 @@ def verdict_key(asked: Asked, bench: Bench, candidate: Candidate) -> str:
     return digest(*about, str(candidate.each), repr(bench.season))
 
 
-def verdicts(
-    asked: Asked,
-    share: tuple[int, int],
-    known: frozenset[str],
-    on_bench: Callable[[Bench], None],
-    on_verdict: Callable[[str, str, Verdict], None],
-    on_step: Callable[[float], None],
-) -> None:
-    """Judge every `share[1]`th candidate from `share[0]` on, except those whose key is known. on_bench: told what is judged,
-    on_verdict: (candidate, its key, the verdict) as soon as there is one, on_step: how far it is, 0 to 1. Raises Refusal."""
-    bench = bench_of(asked)
-    on_bench(bench)
-    mine = [one for one in bench.every if verdict_key(asked, bench, one) not in known][share[0] :: share[1]]
-    steps = max(1, len(mine) * len(bench.starts))
-    done = 0
-
-    def step() -> None:
-        nonlocal done
-        done += 1
-        on_step(done / steps)
-
-    for one in mine:
-        on_verdict(one.key, verdict_key(asked, bench, one), judge(one, bench, step))
-
-
 def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdict:
     """tell: called after each starting point."""
     folds: list[Projected | None] = []

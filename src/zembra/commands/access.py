@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import ipaddress
-import os
 from typing import Any
 
 from zembra.core.errors import Refusal
+from zembra.settings import settings
 
 LOOPBACK = "127.0.0.1"
 SHORTEST_KEY = 12
@@ -22,7 +22,7 @@ BEHIND_PROXY: dict[str, Any] = {
 
 def behind_proxy() -> bool:
     """Whether ZEMBRA_BEHIND_PROXY says that all that comes comes through a server on this machine."""
-    return os.environ.get("ZEMBRA_BEHIND_PROXY", "") == "1"
+    return settings().behind_proxy
 
 
 def check_key(host: str, key: str, *, shared: bool, encrypted: bool) -> None:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from zembra.apart import read_apart
+from zembra.commands.picture import picture_of_run, write_whole
 from zembra.core.asking.ask import open_questions, plainly_told
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
@@ -21,20 +21,20 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, parse_ledger
-from zembra.core.ledger.run import run
-from zembra.picturing import picture_of_run, write_whole
+from zembra.core.ledger.run import run as carry_out
 from zembra.rendering.engine import warm_up as warm_up_engine
+from zembra.service.reading import read_file
 from zembra.settings import settings
 
 
-def run_ledger(args: argparse.Namespace) -> int:
+def run(args: argparse.Namespace) -> int:
     if args.picture is not None:
         # made ready while the file is read
         threading.Thread(target=warm_up_engine, daemon=True).start()
     asked = _asked(args)
     ledger = asked.ledger
     brought = _brought(asked.data, ledger.intake, args.sheet)
-    result = run(brought.observations, ledger, asked.as_of, file_name=asked.name, budget=settings().run)
+    result = carry_out(brought.observations, ledger, asked.as_of, file_name=asked.name, budget=settings().run_budget)
     if result.problems:
         first = result.problems[0]
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"in the entry {type(first.entry).title}")
@@ -94,7 +94,7 @@ def _asked(args: argparse.Namespace) -> _Asked:
 def _brought(data: bytes, how: HowRead | None, sheet: str | None) -> BroughtIn:
     """The file as the ledger says it was read; --sheet replaces the sheet it names."""
     if sheet is None:
-        return read_apart(data, how)
+        return read_file(data, how)
     if how is not None:
-        return read_apart(data, how.model_copy(update={"table": how.table.model_copy(update={"sheet": sheet})}))
-    return read_apart(data, table_how=detect_table(data, sheet))
+        return read_file(data, how.model_copy(update={"table": how.table.model_copy(update={"sheet": sheet})}))
+    return read_file(data, table_how=detect_table(data, sheet))

@@ -1,43 +1,37 @@
-"""What the resources share: the engine, the caches, the clock and the settings."""
+"""Runs of studies: at once as far as that is quick, with what is slow under way elsewhere."""
 
 from __future__ import annotations
 
 import time
-from collections import OrderedDict
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import date
 from threading import Lock
-from typing import cast
 
 from cachetools import LRUCache
-from flask import current_app
 from pydantic import ValidationError
 from sqlalchemy import Engine
 
-from zembra.apart import made_apart, read_apart
-from zembra.background import Background, Busy, Lane, Stage, Work
 from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.howread import HowRead
-from zembra.core.judging.verdict import Verdict
-from zembra.core.ledger.lineentry import Made
+from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, first_fault
-from zembra.core.ledger.run import Pending, Result, run
-from zembra.settings import Settings, settings
-from zembra.store.datasets import dataset, dataset_bytes
-from zembra.store.home import Home
+from zembra.core.ledger.run import Pending, Result, Task, run
+from zembra.service.children import ENTRIES
+from zembra.service.readings import Readings
+from zembra.settings import Settings
+from zembra.store.datasets import dataset
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
+from zembra.work.executor import Ended, Limits, Reason, Report, run_one
+from zembra.work.queue import Busy, Lane, Stage, Work, WorkQueue
 
-KEPT_TABLES = 8
-KEPT_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
-KEPT_DOUBTS = 200  # readings of which it is known what nobody answered
 SOON = 0.3  # seconds that an answer waits for heavy entries
 LONG = 90.0  # seconds that a file to hand over waits for them
-MOST_KEPT_BYTES = 200_000_000  # of the files behind the kept readings
+MOST_UNANSWERED = 200  # readings of which it is known what nobody answered
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,53 +44,17 @@ class Ran:
     works: Mapping[str, Work | None]
 
 
-def _reading_key(kept: Dataset, how: HowRead | None) -> tuple[str, str]:
-    return kept.sha256, how.model_dump_json(exclude={"settled"}) if how else ""
+class Runs:
+    """Carries out ledgers, and remembers what their entries made. Safe across threads."""
 
-
-@dataclass
-class Context:
-    """home: the folder of the database. today: the day that studies begin on. key: what is asked for; empty for nothing. verdicts: on candidates of projections, by
-    what they were judged on."""
-
-    engine: Engine
-    home: Home
-    today: Callable[[], date] = date.today
-    settings: Settings = field(default_factory=settings)
-    key: str = ""
-    memo: Memo = field(default_factory=Memo)
-    background: Background = field(default_factory=Background)
-    _tables: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = field(default_factory=OrderedDict)
-    verdicts: LRUCache[str, Verdict] = field(default_factory=lambda: LRUCache(KEPT_VERDICTS))
-    _unanswered: LRUCache[tuple[str, str], tuple[str, ...]] = field(default_factory=lambda: LRUCache(KEPT_DOUBTS))
-    _lock: Lock = field(default_factory=Lock)
-
-    def brought_in(self, kept: Dataset, how: HowRead | None = None) -> BroughtIn:
-        """A kept dataset as read; the last few readings are remembered. Raises Refusal."""
-        key = _reading_key(kept, how)
-        with self._lock:
-            found = self._tables.get(key)
-            if found:
-                self._tables.move_to_end(key)
-                # which questions are settled changes no reading
-                return found[0] if how is None else replace(found[0], how=how)
-        assert kept.id is not None
-        brought = read_apart(dataset_bytes(self.engine, kept.id), how)
-        self.remember(kept, brought, understood=how is None)
-        return brought
-
-    def remember(self, kept: Dataset, brought: BroughtIn, *, understood: bool) -> None:
-        """Keep a reading at hand, so that nobody reads the file again. understood: whether it is how Zembra reads it by
-        itself."""
-        with self._lock:
-            for key in {_reading_key(kept, brought.how), *({_reading_key(kept, None)} if understood else set())}:
-                self._tables[key] = (brought, kept.size)
-            while len(self._tables) > 2 and self._too_many():
-                self._tables.popitem(last=False)
-
-    def _too_many(self) -> bool:
-        sizes = {id(brought.table): size for brought, size in self._tables.values()}
-        return len(sizes) > KEPT_TABLES or sum(sizes.values()) > MOST_KEPT_BYTES
+    def __init__(self, engine: Engine, readings: Readings, queue: WorkQueue, settings: Settings) -> None:
+        self.memo = Memo()
+        self._engine = engine
+        self._readings = readings
+        self._queue = queue
+        self._settings = settings
+        self._unanswered: LRUCache[tuple[str, str], tuple[str, ...]] = LRUCache(MOST_UNANSWERED)
+        self._lock = Lock()
 
     def run(
         self,
@@ -138,7 +96,7 @@ class Context:
                 self._unanswered[key] = known
         return known
 
-    def lightly(self, kept: Kept) -> Ran:
+    def run_quickly(self, kept: Kept) -> Ran:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
         data, brought = self.read(kept, kept.ledger)
         result = self.carry_out(brought, kept.ledger, kept.as_of, data.name, memo=self.memo, defer=True)
@@ -156,12 +114,12 @@ class Context:
         defer: bool = False,
     ) -> Result:
         """`run`, within the budget and the seconds that are set."""
-        end = time.monotonic() + self.settings.run_seconds
+        end = time.monotonic() + self._settings.run_seconds
 
         def still(title: str) -> None:
             if time.monotonic() > end:
                 raise Refusal(
-                    f"The run is not done within {self.settings.run_seconds} seconds.",
+                    f"The run is not done within {self._settings.run_seconds} seconds.",
                     place=title,
                     todo="Choose fewer series or a coarser grain. ZEMBRA_RUN_SECONDS raises the limit.",
                 )
@@ -174,11 +132,11 @@ class Context:
             memo=memo,
             nudged=nudged,
             defer=defer,
-            budget=self.settings.run,
+            budget=self._settings.run_budget,
             still=still,
         )
 
-    def whole(self, kept: Kept) -> Ran:
+    def run_whole(self, kept: Kept) -> Ran:
         """The study's run with everything carried out. Raises Busy where that takes too long, and what is wrong
         where some of it was stopped."""
         ran = self.run(kept, patience=LONG)
@@ -192,8 +150,8 @@ class Context:
 
     def read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
         """The study's dataset, and that as the ledger has it read."""
-        data = dataset(self.engine, kept.dataset_id)
-        return data, self.brought_in(data, how_read(ledger, data))
+        data = dataset(self._engine, kept.dataset_id)
+        return data, self._readings.of(data, how_read(ledger, data))
 
     def _begun(self, pending: Pending, slot: str) -> Work | None:
         """The work on what is pending; None where there is too much to do already."""
@@ -207,22 +165,28 @@ class Context:
                 done += 1
                 self.memo.put(pending.tasks[n].key, made, pending.tasks[n].line.arrays())
 
-            told = "working" if count == 1 else f"working on {count} series"
-            most = self.settings.entry_seconds
-            end = time.monotonic() + most
-
-            def still() -> None:
-                progress(told, done / count)
-                if time.monotonic() > end:
-                    raise Refusal(
-                        f"{pending.entry.title} is not done within {most} seconds.",
-                        todo="Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
-                    )
-
-            made_apart(pending.entry, pending.tasks, on_made, still)
+            doing = "working" if count == 1 else f"working on {count} series"
+            most = self._settings.entry_seconds
+            try:
+                run_one(
+                    ENTRIES,
+                    make_lines,
+                    pending.entry,
+                    pending.tasks,
+                    name=pending.entry.title,
+                    limits=Limits(seconds=most),
+                    on_report=lambda _, __, made: on_made(*made),
+                    check=lambda: progress(doing, done / count),
+                )
+            except Ended as ended:
+                todo = {
+                    Reason.TIME: "Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
+                    Reason.MEMORY: "Choose fewer series, or a shorter history.",
+                }
+                raise Ended(ended.reason, ended.what, todo=todo.get(ended.reason, ended.todo)) from None
 
         try:
-            return self.background.submit(pending.key, Lane.ENTRIES, do, slot)
+            return self._queue.submit(pending.key, Lane.ENTRIES, do, slot)
         except Busy:
             return None
 
@@ -237,5 +201,7 @@ def how_read(ledger: Ledger, data: Dataset) -> HowRead:
         ) from None
 
 
-def context() -> Context:
-    return cast(Context, current_app.extensions["zembra"])
+def make_lines(report: Report, entry: LineEntry, tasks: tuple[Task, ...]) -> None:
+    """Reports (number of the task, what the entry makes of its line), one by one."""
+    for number, task in enumerate(tasks):
+        report("made", (number, directly(entry, task.line, task.study)))

@@ -19,9 +19,10 @@ from typing import TYPE_CHECKING, Any, NoReturn
 from sqlalchemy import Engine, exc
 from sqlmodel import Session
 
-from zembra.access import BEHIND_PROXY, LOOPBACK, behind_proxy, check_key
-from zembra.apart import start_reader
+from zembra.commands.access import BEHIND_PROXY, LOOPBACK, behind_proxy, check_key
+from zembra.commands.tls import Certificate, certificate_of, encrypted
 from zembra.core.errors import Refusal
+from zembra.settings import settings
 from zembra.store.backups import Why, keep_backup
 from zembra.store.database import close_database
 from zembra.store.home import Home
@@ -30,10 +31,10 @@ from zembra.store.leftovers import clear_leftovers
 from zembra.store.looking import readable
 from zembra.store.mark import gaps
 from zembra.store.people import has_people
-from zembra.tls import Certificate, certificate_of, encrypted
+from zembra.work.processes import ready
 
 if TYPE_CHECKING:
-    from zembra.api.context import Context
+    from zembra.service.application import Application
 
 READY_AFTER = 20.0  # seconds from the start to what nobody waits for
 HOUSE_EVERY = 600.0  # seconds
@@ -45,11 +46,11 @@ MOST_FILES = 8_192  # that are open, a connection one of them
 log = logging.getLogger(__name__)
 
 
-def serve(args: argparse.Namespace) -> int:
+def run(args: argparse.Namespace) -> int:
     """Serve until somebody stops it. Raises Refusal where the home is in use, damaged or newer, and where others than
     this machine could reach it without a key."""
     home, host, port, with_demo = Home(args.home), args.host, args.port, args.with_demo
-    key = os.environ.get("ZEMBRA_KEY", "")
+    key = settings().key
     certificate = certificate_of(args.certificate, args.certificate_key)
     check_key(host, key, shared=has_people(home.database), encrypted=certificate is not None)
     if port and _taken(host, port):
@@ -93,7 +94,7 @@ def _serve(
     TempfileBasedBuffer.newfile = lambda _: tempfile.TemporaryFile("w+b", dir=home.incoming)  # noqa: SIM115
     today = (lambda: AS_OF) if with_demo else date.today
     app = create_app(home.database, today, key=key, before_migration=before_migration, looked_at=looked_at)
-    shared: Context = app.extensions["zembra"]
+    shared: Application = app.extensions["zembra"]
     try:
         if with_demo:
             seed(shared.engine)
@@ -121,7 +122,7 @@ def _serve(
         # a copy that is looked at needs no order kept in it
         tidy = (lambda: None) if looked_at else (lambda: _keep_house(home, shared.engine))
         # the process that others are forked from is made ready when the first rush of a start is over
-        with _each(READY_AFTER, start_reader, once=True), _each(HOUSE_EVERY, tidy), contextlib.ExitStack() as front:
+        with _each(READY_AFTER, ready, once=True), _each(HOUSE_EVERY, tidy), contextlib.ExitStack() as front:
             address = f"http://{_shown(host)}:{server.effective_port}"
             if certificate:
                 outside = f"{_shown(host)}:{port or _free_port(host)}"
@@ -141,12 +142,12 @@ def _serve(
             with contextlib.suppress(KeyboardInterrupt, SystemExit):
                 server.run()
     finally:
-        shared.background.close()
+        shared.queue.close()
         close_database(shared.engine)
     return 0
 
 
-def _warm_up(shared: Context) -> None:
+def _warm_up(shared: Application) -> None:
     """Have the catalogue ready, and run the newest studies once, as far as that is quick, so that the first page need not
     wait."""
     from zembra.api.catalogue import told
@@ -157,7 +158,7 @@ def _warm_up(shared: Context) -> None:
     forms_like("Mar 2026")  # the names of months are many
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
-            shared.unanswered(shared.lightly(kept))
+            shared.runs.unanswered(shared.runs.run_quickly(kept))
 
 
 def _allow_connections() -> None:

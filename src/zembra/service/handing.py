@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
+from typing import Any, TypeVar
 
 from zembra.core.dress.model import Picture
 from zembra.core.figure.dressed import picture_figure
@@ -21,6 +22,8 @@ from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
 from zembra.rendering.account import account_pdf
 from zembra.rendering.files import alt_of, picture_file
+from zembra.service.children import HANDING
+from zembra.work.executor import Ended, Reason, Report, run_one
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,15 +80,39 @@ class Frozen:
     png: bytes
 
 
+Made = TypeVar("Made")
 Make = Callable[[Handed, Progress], str | bytes]
 
 
 def make_file(of: Handed, name: str, progress: Progress) -> str | bytes:
-    """name: one of FILES. Raises Refusal."""
-    return FILES[name](of, progress)
+    """The file of a name in FILES, made in a child process. Raises Refusal."""
+    return _in_child(_make_file, of, name, doing=f"making {name}", progress=progress)
 
 
-def frozen(of: Handed) -> Frozen:
+def make_snapshot(of: Handed, progress: Progress) -> Frozen:
+    """What a snapshot keeps, made in a child process. Raises Refusal."""
+    return _in_child(_freeze, of, doing="making the snapshot", progress=progress)
+
+
+def _in_child(function: Callable[..., Made], *task: Any, doing: str, progress: Progress) -> Made:
+    step = (doing, 0.0)
+
+    def on_report(_: int, __: str, reported: tuple[str, float]) -> None:
+        nonlocal step
+        step = reported
+
+    try:
+        return run_one(HANDING, function, *task, name=doing, on_report=on_report, check=lambda: progress(*step))
+    except Ended as ended:
+        todo = "Show fewer series, or a shorter stretch." if ended.reason is Reason.MEMORY else ended.todo
+        raise Ended(ended.reason, ended.what, todo=todo) from None
+
+
+def _make_file(report: Report, of: Handed, name: str) -> str | bytes:
+    return FILES[name](of, lambda *step: report("step", step))
+
+
+def _freeze(_: Report, of: Handed) -> Frozen:
     figure = of.figure(of.picture)
     return Frozen(
         svg=picture_file(figure, of.picture, "svg", title=of.name).decode(),

@@ -10,7 +10,7 @@ from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.schema import kind_example, kind_schema
 
 
-def list_entries(args: argparse.Namespace) -> int:
+def run(args: argparse.Namespace) -> int:
     if args.json:
         print(json.dumps({name: kind_schema(kind) for name, kind in kinds().items()}, indent=2, ensure_ascii=False))
         return 0

@@ -49,15 +49,15 @@ def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:
     return found
 
 
-def draw_study(args: argparse.Namespace) -> int:
+def run(args: argparse.Namespace) -> int:
     """zembra picture STUDY --out FILE. Raises Refusal."""
-    from zembra.api.context import Context
-    from zembra.keeping import opened_home
+    from zembra.commands.opened import opened_home
+    from zembra.service.application import Application
     from zembra.store.home import Home
     from zembra.store.studies import kept_studies
 
     with opened_home(Home(args.home)) as engine:
-        shared = Context(engine, Home(args.home))
+        shared = Application(engine, Home(args.home))
         studies = kept_studies(engine).studies
         kept = next((one for one in studies if args.study in (one.study.name, str(one.study.id))), None)
         if kept is None:
@@ -65,7 +65,7 @@ def draw_study(args: argparse.Namespace) -> int:
                 f"There is no study “{args.study}”.",
                 place=f"the studies are {', '.join(one.study.name for one in studies)}",
             )
-        result = shared.whole(kept).result
+        result = shared.runs.run_whole(kept).result
         settings = kept.figure.model_copy(update={"title": kept.study.name})
         drawn = picture_of_run(result, settings, args.out, args.style, name=args.picture, times=args.times)
     write_whole(args.out, drawn)

@@ -1,5 +1,5 @@
-"""Work in the background: known by keys, so that the same work asked for twice is done once; with progress,
-stop and a bounded queue. Results outlive the page that asked for them."""
+"""A queue of work, known by keys: what is asked for twice is done once; with progress, cancelling and a bound. Results
+outlive the page that asked for them."""
 
 from __future__ import annotations
 
@@ -19,8 +19,8 @@ MOST_KEPT = 200
 MOST_WAITING = 64
 
 
-class Stopped(RuntimeError):
-    """Nobody wants the work any more."""
+class Cancelled(RuntimeError):
+    """The work was cancelled: by a person, by newer work in its slot, or as the queue is closed."""
 
 
 class Busy(Refusal):
@@ -72,12 +72,12 @@ class Work:
     notices: tuple[str, ...] = ()
     failure: Exception | None = None
     finished: threading.Event = field(default_factory=threading.Event)
-    unwanted: threading.Event = field(default_factory=threading.Event)
+    cancelled: threading.Event = field(default_factory=threading.Event)
 
     def progress(self, told: str, share: float) -> None:
-        """Say how far it is. Raises Stopped where it is not wanted any more."""
-        if self.unwanted.is_set():
-            raise Stopped
+        """Say how far it is. Raises Cancelled."""
+        if self.cancelled.is_set():
+            raise Cancelled
         self.told, self.share = told, share
 
     @property
@@ -85,7 +85,7 @@ class Work:
         return self.stage in (Stage.WAITING, Stage.WORKING)
 
 
-class Background:
+class WorkQueue:
     """Lanes of threads, each of which watches over a process at a time. Safe across threads."""
 
     def __init__(self, workers: int | None = None) -> None:
@@ -122,7 +122,7 @@ class Background:
         work = self.get(key)
         if work is None or not work.under_way:
             return
-        work.unwanted.set()
+        work.cancelled.set()
         if work.stage is Stage.WAITING:
             work.stage = Stage.STOPPED
             work.finished.set()
@@ -132,7 +132,7 @@ class Background:
         with self._lock:
             works = list(self._works.values())
         for work in works:
-            work.unwanted.set()
+            work.cancelled.set()
         for lane in self._lanes.values():
             lane.shutdown(wait=False, cancel_futures=True)
 
@@ -161,7 +161,7 @@ class Background:
             return
         # what another slot still waits for goes on: a preview that is let go is not the end of what was kept
         if before.key not in self._slots.values():
-            before.unwanted.set()
+            before.cancelled.set()
             del self._works[before.key]
 
     def _keep(self, work: Work) -> None:
@@ -184,7 +184,7 @@ def _carry_out(work: Work) -> None:
         else:
             work.result = given
         work.stage = Stage.DONE
-    except Stopped:
+    except Cancelled:
         work.stage = Stage.STOPPED
     except Exception as error:  # told to whoever asks for the work
         # without where it came from: that would keep alive all that was worked on

@@ -5,23 +5,23 @@ from __future__ import annotations
 import contextlib
 import time
 
-from zembra.api.context import Context
-from zembra.background import Busy, Lane
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.summary import StudySummary, summary_of
+from zembra.service.application import Application
 from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.summaries import Summaries
+from zembra.work.queue import Busy, Lane
 
 STANDS_BACK = 0.01  # seconds before each study
 
 
-def summarise(shared: Context, kept: Kept, said: Summaries) -> StudySummary:
+def summarise(shared: Application, kept: Kept, said: Summaries) -> StudySummary:
     """What is said of a study as far as it is quick to tell, kept for the next time."""
     try:
-        result = shared.lightly(kept).result
+        result = shared.runs.run_quickly(kept).result
         noted = kept_notes(shared.engine, kept.study.id or 0).noted
     except (Refusal, Altered, Damaged) as problem:
         return StudySummary(problem=str(problem))
@@ -30,7 +30,7 @@ def summarise(shared: Context, kept: Kept, said: Summaries) -> StudySummary:
     return told
 
 
-def summarised(shared: Context) -> None:
+def summarised(shared: Application) -> None:
     """Begin to work out what is not known yet of all studies, one after the other."""
 
     def work(progress: Progress) -> None:
@@ -45,4 +45,4 @@ def summarised(shared: Context) -> None:
                     summarise(shared, kept, said)
 
     with contextlib.suppress(Busy):
-        shared.background.submit("summaries", Lane.READING, work)
+        shared.queue.submit("summaries", Lane.READING, work)

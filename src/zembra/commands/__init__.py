@@ -1,0 +1,1 @@
+"""The commands of the command line, a module each; `zembra.cli` has their words."""

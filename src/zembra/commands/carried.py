@@ -1,0 +1,14 @@
+"""What a command that carries a whole home says of what was not whole."""
+
+from __future__ import annotations
+
+import sys
+
+from zembra.store.transfer import Carried
+
+
+def print_left_out(carried: Carried) -> int:
+    """Exit status."""
+    for one in carried.left_out:
+        print(f"Left out: {one}", file=sys.stderr)
+    return 1 if carried.left_out else 0

@@ -1,0 +1,38 @@
+"""The home of a command, opened."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from sqlalchemy import Engine, exc
+
+from zembra.core.errors import Refusal
+from zembra.store.database import check_readable, close_database, newest_schema, open_database
+from zembra.store.home import Home
+from zembra.store.looking import readable
+
+
+@contextmanager
+def opened_home(home: Home) -> Iterator[Engine]:
+    """The database of a home, which a server may be at work on. Raises Refusal."""
+    if not home.database.exists():
+        raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home, or start Zembra once.")
+    with readable(home) as database, opened_database(Home(database.parent, database.name)) as engine:
+        yield engine
+
+
+@contextmanager
+def opened_database(home: Home) -> Iterator[Engine]:
+    """A database that is made where there is none; one that is there must not need to be changed for it."""
+    if home.database.exists() and check_readable(home.database) != newest_schema():
+        raise Refusal("The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date.")
+    engine = open_database(home.database)
+    try:
+        yield engine
+    except exc.DatabaseError as error:
+        raise Refusal(
+            f"The database does not do what is asked of it: {error.orig}.", place=str(home.database)
+        ) from None
+    finally:
+        close_database(engine)

@@ -1,0 +1,1 @@
+"""What the application does, without HTTP: reading files, opening studies and running them, judging, handing over."""

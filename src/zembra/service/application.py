@@ -1,0 +1,41 @@
+"""The application: the home it works on, and what its parts share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+
+from cachetools import LRUCache
+from sqlalchemy import Engine
+
+from zembra.core.judging.verdict import Verdict
+from zembra.service.readings import Readings
+from zembra.service.runs import Runs
+from zembra.settings import Settings, settings
+from zembra.store.home import Home
+from zembra.work.queue import WorkQueue
+
+MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
+
+
+class Application:
+    """home: the folder of the database. today: the day that studies begin on. key: what is asked for; empty for nothing.
+    verdicts: on candidates of projections, by what they were judged on."""
+
+    def __init__(
+        self,
+        engine: Engine,
+        home: Home,
+        today: Callable[[], date] = date.today,
+        told: Settings | None = None,
+        key: str = "",
+    ) -> None:
+        self.engine = engine
+        self.home = home
+        self.today = today
+        self.settings = told or settings()
+        self.key = key
+        self.queue = WorkQueue()
+        self.readings = Readings(engine)
+        self.runs = Runs(engine, self.readings, self.queue, self.settings)
+        self.verdicts: LRUCache[str, Verdict] = LRUCache(MOST_VERDICTS)

@@ -1,0 +1,23 @@
+"""The child processes of the application: what they are for, how many of each there may be, what they have imported."""
+
+from __future__ import annotations
+
+import os
+
+from zembra.work.processes import Processes, preload
+
+CORES = max(1, os.cpu_count() or 1)
+PRELOADED = (
+    "zembra.core.intake.bringin",
+    "zembra.core.intake.workbook",
+    "zembra.core.judging.everyseries",
+    "zembra.service.children",
+    "zembra.service.handing",
+    "zembra.work.preloaded",
+)
+preload(PRELOADED)
+# none of them stands in the way of another: a file is read while candidates are judged
+READING = Processes(2 * CORES)
+ENTRIES = Processes(CORES)
+JUDGING = Processes(CORES)
+HANDING = Processes(max(2, CORES))

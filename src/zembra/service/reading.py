@@ -1,0 +1,132 @@
+"""What is foreign, read in a child process within one budget: files, packages, frozen numbers, large bodies."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
+from zembra.core.intake.foreign import guarded
+from zembra.core.intake.formats import detect_table, file_form
+from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
+from zembra.service.children import READING
+from zembra.settings import settings
+from zembra.work.executor import Ended, Limits, Reason, Report, run_one
+
+if TYPE_CHECKING:
+    import polars as pl
+
+    from zembra.core.handover.changed import Changes
+    from zembra.core.handover.package import Unpacked
+
+Result = TypeVar("Result")
+SMALL = 20_000_000  # bytes of plain text that are read without a child: what it needs is bounded by that
+JSON_MB = 256  # of memory that a body of JSON may need
+_HARMLESS = (FileForm.TEXT, FileForm.FIXED)
+_TODO = {
+    Reason.MEMORY: "Cut it, save it as CSV, or raise ZEMBRA_READER_MEMORY_MB and start Zembra again.",
+    Reason.TIME: "Cut it, save it as CSV, or raise ZEMBRA_READER_SECONDS and start Zembra again.",
+}
+
+
+def read_file(
+    data: bytes,
+    how: HowRead | None = None,
+    *,
+    table_how: TableHow | None = None,
+    kind: ValueKind | None = None,
+    sheet: str | None = None,
+    progress: Progress = quiet,
+) -> BroughtIn:
+    """`bring_in`, in a child process unless the file is plain text of no great size. sheet: the table of a file of several.
+    Raises Refusal."""
+    words: dict[str, Any] = {"table_how": table_how, "kind": kind}
+    if sheet is None and len(data) <= SMALL and is_plain_text(data):
+        return bring_in(data, how, progress=progress, **words)
+    return _read("the file", _read_file, data, how, sheet, words, progress=progress)
+
+
+def read_package(data: bytes) -> Unpacked:
+    """A study that was handed over whole, unpacked. Raises Refusal."""
+    return _read("the package", _unpack, data)
+
+
+def read_changes(frozen: bytes, now: pl.DataFrame, table: str, most: int) -> Changes:
+    """`changes` since frozen numbers, which may come from anywhere. Raises Refusal."""
+    return _read("the snapshot's numbers", _compare, frozen, now, table, most)
+
+
+def check_json_memory(body: bytes) -> None:
+    """Raises Refusal where JSON needs more memory than it may; that it is none is told where it is taken."""
+    _read("what was sent", _parse, body, megabytes=JSON_MB)
+
+
+def is_plain_text(data: bytes) -> bool:
+    """Whether a file is text that no reader of a foreign form needs to look into."""
+    start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if data.startswith((b"PK", b"PAR1", b"\x1f\x8b", b"\xd0\xcf\x11\xe0")) or start[:1] in (b"{", b"[", b"<"):
+        return False
+    return file_form(data) in _HARMLESS
+
+
+def _read(
+    what: str,
+    function: Callable[..., Result],
+    *task: Any,
+    progress: Progress = quiet,
+    megabytes: int | None = None,
+) -> Result:
+    now = settings()
+    limits = Limits(megabytes or now.reader_memory_mb, now.reader_seconds)
+    step: tuple[str, float] = (f"reading {what}", 0.1)
+
+    def on_report(_: int, __: str, reported: tuple[str, float]) -> None:
+        nonlocal step
+        step = reported
+
+    try:
+        return run_one(
+            READING,
+            function,
+            *task,
+            name=f"reading {what}",
+            limits=limits,
+            on_report=on_report,
+            check=lambda: progress(*step),
+        )
+    except Ended as ended:
+        raise Ended(ended.reason, ended.what, todo=_TODO.get(ended.reason, ended.todo)) from None
+
+
+def _read_file(report: Report, data: bytes, how: HowRead | None, sheet: str | None, words: dict[str, Any]) -> BroughtIn:
+    def read() -> BroughtIn:
+        if sheet is not None:
+            words["table_how"] = detect_table(data, sheet)
+        return bring_in(data, how, progress=lambda *step: report("progress", step), **words)
+
+    found: BroughtIn = guarded("received", read)
+    return found
+
+
+def _unpack(_: Report, data: bytes) -> Unpacked:
+    from zembra.core.handover.package import unpacked
+
+    found: Unpacked = guarded("received", lambda: unpacked(data))
+    return found
+
+
+def _compare(_: Report, frozen: bytes, now: pl.DataFrame, table: str, most: int) -> Changes:
+    import polars as pl
+
+    from zembra.core.handover.changed import changes
+
+    found: Changes = guarded("snapshot's", lambda: changes(pl.read_parquet(io.BytesIO(frozen)), now, table, most))
+    return found
+
+
+def _parse(_: Report, body: bytes) -> None:
+    with contextlib.suppress(ValueError, RecursionError):
+        json.loads(body)

@@ -1,0 +1,57 @@
+"""Readings of kept files, the last few of them at hand, so that nobody reads a file twice."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import replace
+from threading import Lock
+
+from sqlalchemy import Engine
+
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.howread import HowRead
+from zembra.service.reading import read_file
+from zembra.store.datasets import dataset_bytes
+from zembra.store.tables import Dataset
+
+MOST_TABLES = 8
+MOST_BYTES = 200_000_000  # of the files behind them
+
+
+class Readings:
+    """Safe across threads."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._kept: OrderedDict[tuple[str, str], tuple[BroughtIn, int]] = OrderedDict()
+        self._lock = Lock()
+
+    def of(self, dataset: Dataset, how: HowRead | None = None) -> BroughtIn:
+        """A kept file as it is read; without `how`, as Zembra understands it by itself. Raises Refusal."""
+        key = _key(dataset, how)
+        with self._lock:
+            found = self._kept.get(key)
+            if found:
+                self._kept.move_to_end(key)
+                # which questions are settled changes no reading
+                return found[0] if how is None else replace(found[0], how=how)
+        assert dataset.id is not None
+        brought = read_file(dataset_bytes(self._engine, dataset.id), how)
+        self.keep(dataset, brought, understood=how is None)
+        return brought
+
+    def keep(self, dataset: Dataset, brought: BroughtIn, *, understood: bool) -> None:
+        """Keep a reading at hand. understood: whether it is how Zembra reads the file by itself."""
+        with self._lock:
+            for key in {_key(dataset, brought.how), *({_key(dataset, None)} if understood else set())}:
+                self._kept[key] = (brought, dataset.size)
+            while len(self._kept) > 2 and self._too_many():
+                self._kept.popitem(last=False)
+
+    def _too_many(self) -> bool:
+        sizes = {id(brought.table): size for brought, size in self._kept.values()}
+        return len(sizes) > MOST_TABLES or sum(sizes.values()) > MOST_BYTES
+
+
+def _key(dataset: Dataset, how: HowRead | None) -> tuple[str, str]:
+    return dataset.sha256, how.model_dump_json(exclude={"settled"}) if how else ""

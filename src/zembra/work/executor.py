@@ -1,0 +1,115 @@
+"""What carries out a function over many tasks: here, in child processes, later on other machines."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any, Protocol, TypeVar
+
+from zembra.core.errors import Refusal
+
+Result = TypeVar("Result")
+# what a task says of itself while it is carried out: a kind and a value
+Report = Callable[[str, Any], None]
+OnReport = Callable[[int, str, Any], None]
+Check = Callable[[], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What one task may take. memory_mb: beyond what its process has when it begins, in MB. seconds: from its begin.
+    niceness: how far it steps back behind others (nice(2))."""
+
+    memory_mb: int | None = None
+    seconds: float | None = None
+    niceness: int = 0
+
+
+class Reason(StrEnum):
+    """Why a task ended before it was done."""
+
+    MEMORY = "memory"
+    TIME = "time"
+    KILLED = "killed"
+    FAULT = "fault"
+
+
+class Ended(Refusal):
+    """A task that ended before it was done, as a sentence. reason: what is known to have ended it."""
+
+    def __init__(self, reason: Reason, what: str, *, todo: str | None = None) -> None:
+        super().__init__(what, todo=todo)
+        self.reason = reason
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _ended, (self.reason, self.what, self.todo)
+
+
+def _ended(reason: Reason, what: str, todo: str | None) -> Ended:
+    return Ended(reason, what, todo=todo)
+
+
+def ignore_report(_task: int, _kind: str, _value: Any) -> None:
+    """What is reported is of no interest."""
+
+
+def no_check() -> None:
+    """Nothing ends it early."""
+
+
+class Executor(Protocol):
+    """Carries out `function(report, *task)` for each task.
+
+    Yields (number of the task, its result) as they are done, in any order. `on_report` is called with what tasks report, in
+    the caller's thread. `check` is called again and again; whatever it raises, and leaving the iteration, cancels what is
+    under way. Raises Refusal and OSError as a task raises them, and Ended where one ends otherwise; the others are cancelled.
+    """
+
+    def map(
+        self,
+        function: Callable[..., Result],
+        tasks: Sequence[tuple[Any, ...]],
+        *,
+        name: str,
+        limits: Limits = ...,
+        on_report: OnReport = ...,
+        check: Check = ...,
+    ) -> Iterator[tuple[int, Result]]: ...
+
+
+def run_one(
+    executor: Executor,
+    function: Callable[..., Result],
+    *task: Any,
+    name: str,
+    limits: Limits | None = None,
+    on_report: OnReport = ignore_report,
+    check: Check = no_check,
+) -> Result:
+    """The result of one task. name: what it does, as a noun phrase: “reading the file”."""
+    results = executor.map(function, [task], name=name, limits=limits or Limits(), on_report=on_report, check=check)
+    return next(result for _, result in results)
+
+
+class Here:
+    """Carries tasks out in this process, one after the other. Limits are not kept: what is run here is known to be small."""
+
+    def map(
+        self,
+        function: Callable[..., Result],
+        tasks: Sequence[tuple[Any, ...]],
+        *,
+        name: str,
+        limits: Limits = Limits(),
+        on_report: OnReport = ignore_report,
+        check: Check = no_check,
+    ) -> Iterator[tuple[int, Result]]:
+        for number, task in enumerate(tasks):
+            check()
+
+            def report(kind: str, value: Any, number: int = number) -> None:
+                on_report(number, kind, value)
+                check()
+
+            yield number, function(report, *task)

@@ -1,0 +1,47 @@
+"""What a slow entry makes elsewhere is what it makes here."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import numpy as np
+
+from tests.help import daily_csv, run_csv, smoothing
+from zembra.core.ledger.lineentry import Made, directly
+from zembra.core.ledger.memo import Memo
+from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.run import run
+from zembra.service.children import ENTRIES
+from zembra.service.runs import make_lines
+from zembra.work.executor import run_one
+
+
+def test_what_another_process_makes_is_what_is_made_here() -> None:
+    rng = np.random.default_rng(4)
+    values = (50 + 9 * np.sin(np.arange(80) * 2 * np.pi / 7) + rng.normal(0, 2, 80)).round(2).tolist()
+    begun = run_csv(daily_csv(values))
+    entry = smoothing(ahead=7, season=7)
+    ledger = Ledger(entries=(*(record(r.entry, r.id) for r in begun.reports), record(entry, "p")))
+    memo = Memo()
+    waiting = run(begun.state.observations, ledger, date(2026, 10, 31), memo=memo, defer=True)
+    (pending,) = waiting.pending
+    (task,) = pending.tasks
+    found: list[tuple[int, object]] = []
+    run_one(
+        ENTRIES,
+        make_lines,
+        pending.entry,
+        pending.tasks,
+        name="the projection",
+        on_report=lambda _, __, made: found.append(made),
+    )
+    ((place, there),), here = found, directly(entry, task.line, task.study)
+    assert place == 0
+    assert isinstance(there, Made)
+    assert isinstance(here, Made)
+    for a, b in zip(there.arrays(), here.arrays(), strict=True):
+        np.testing.assert_array_equal(a, b)
+    memo.put(task.key, there, task.line.arrays())
+    done = run(begun.state.observations, ledger, date(2026, 10, 31), memo=memo, defer=True)
+    assert not done.pending
+    assert done.reports[-1].outcome.touched == 80
