@@ -75,7 +75,7 @@ def trial(job: tuple[int, int]) -> tuple[int, int, int, int]:
             data = mutated(sources[int(rng.integers(0, len(sources)))], rng)
             answer = client.post("/api/datasets", data={"file": (io.BytesIO(data), f"{n}.csv")})
             while answer.status_code == 202:
-                answer = client.get(f"/api/jobs/{answer.json['id']}")
+                answer = client.get(f"/api/work/{answer.json['key']}/answer")
             taken += answer.status_code == 201
             errors += answer.status_code >= 500
         engine = app.extensions["zembra"].engine

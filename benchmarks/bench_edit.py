@@ -45,7 +45,7 @@ class Study:
     def __init__(self, client: FlaskClient, data: bytes, entries: list[dict[str, Any]]) -> None:
         answer = client.post("/api/datasets", data={"file": (io.BytesIO(data), "bench.csv")})
         while answer.status_code == 202:
-            answer = client.get(f"/api/jobs/{answer.json['id']}")
+            answer = client.get(f"/api/work/{answer.json['key']}/answer")
         told = answer.json
         ledger = {**told["ledger"], "entries": [*told["ledger"]["entries"], *entries]}
         body = {"dataset_id": told["dataset"]["id"], "name": "bench", "ledger": ledger}

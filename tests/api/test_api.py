@@ -265,7 +265,7 @@ def test_a_study_whose_file_nobody_was_asked_about_says_so(client: FlaskClient) 
 def test_every_demo_file_can_be_brought_in(client: FlaskClient, name: str) -> None:
     answer = client.post(f"/api/demo-files/{name}")
     while answer.status_code == 202:
-        answer = client.get(f"/api/jobs/{answer.json['id']}")
+        answer = client.get(f"/api/work/{answer.json['key']}/answer")
     assert answer.status_code == 201
 
 

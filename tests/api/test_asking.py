@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import threading
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -111,7 +112,9 @@ def test_a_long_line_is_thinned_to_the_window(client: FlaskClient) -> None:
     assert close["v"][:30] == list(range(30))
 
 
-def test_a_large_file_is_followed_and_can_be_stopped(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_large_file_is_followed_and_can_be_stopped(
+    client: FlaskClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     gate = threading.Event()
     observe = bringin.observe
 
@@ -120,23 +123,25 @@ def test_a_large_file_is_followed_and_can_be_stopped(client: FlaskClient, monkey
         return observe(*args)
 
     monkeypatch.setattr(bringin, "observe", slowly)
-    monkeypatch.setattr("zembra.api.datasets.SOON", 0.05)
+    monkeypatch.setattr("zembra.api.waiting.PATIENCE", 0.05)
     first = bring_in(client)
     assert first.status_code == 202
-    while (stage := client.get(f"/api/jobs/{first.json['id']}").json)["stage"] != "reading every cell":
-        assert 0 <= stage["share"] < 1
-    assert client.delete(f"/api/jobs/{first.json['id']}").status_code == 204
+    work = f"/api/work/{first.json['key']}"
+    while (state := client.get(work).json)["told"] != "reading every cell":
+        assert 0 <= state["share"] < 1
+    assert client.delete(work).status_code == 200
     gate.set()
-    while (told := client.get(f"/api/jobs/{first.json['id']}")).status_code == 202:
+    while (told := client.get(f"{work}/answer")).status_code == 202:
         pass
     assert told.status_code == 422
-    assert "cancelled" in told.json["detail"]
+    assert "stopped" in told.json["detail"]
+    assert list((tmp_path / "incoming").iterdir()) == []
     assert client.get("/api/studies").json == {"studies": [], "damaged": [], "removed": [], "unused": []}
     second = bring_in(client)
     while second.status_code == 202:
-        second = client.get(f"/api/jobs/{second.json['id']}")
+        second = client.get(f"/api/work/{second.json['key']}/answer")
     assert second.status_code == 201
-    assert client.get("/api/jobs/none").status_code == 422
+    assert client.get("/api/work/none/answer").status_code == 404
 
 
 def test_a_file_stopped_while_it_is_being_kept_is_not_kept(

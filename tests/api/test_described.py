@@ -170,7 +170,7 @@ def test_what_no_number_and_no_text_can_be_is_a_clear_refusal(
 def take(client: FlaskClient, name: str, data: bytes) -> tuple[int, dict[str, object]]:
     answer = client.post("/api/datasets", data={"file": (io.BytesIO(data), name)})
     while answer.status_code == 202:
-        answer = client.get(f"/api/jobs/{answer.json['id']}")
+        answer = client.get(f"/api/work/{answer.json['key']}/answer")
     return answer.status_code, answer.json
 
 

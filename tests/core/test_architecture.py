@@ -55,6 +55,36 @@ def test_arrows_point_one_way(folder: str, never: tuple[str, ...]) -> None:
     assert backward == []
 
 
+# what each room may import of the others; `settings` and `core.errors` are everybody's
+ROOMS = {
+    "core": (),
+    "settings": ("core",),
+    "work": ("core",),
+    "store": ("core", "settings"),
+    "rendering": ("core",),
+    "service": ("core", "settings", "work", "store", "rendering"),
+    "demo": ("core", "settings", "store", "service"),
+    "api": ("core", "settings", "work", "store", "service", "demo"),
+    "commands": ("core", "settings", "work", "store", "rendering", "service", "demo"),
+    "cli": ("core", "settings", "store", "commands"),
+}
+STARTS = {"commands/serve.py": "api"}  # the command that serves begins what answers
+
+
+def test_rooms_import_only_what_lies_below_them() -> None:
+    found = []
+    for path in sorted(CORE.parent.rglob("*.py")):
+        place = path.relative_to(CORE.parent)
+        room = place.parts[0].removesuffix(".py")
+        for name in imported(path):
+            parts = name.split(".")
+            if parts[0] != "zembra" or len(parts) == 1 or room == "__init__":
+                continue
+            if parts[1] not in (room, *ROOMS[room], STARTS.get(str(place), room)):
+                found.append((str(place), name))
+    assert found == []
+
+
 def test_the_core_reads_no_clock() -> None:
     clocks = {"today", "now", "utcnow", "time", "monotonic"}
     told = [

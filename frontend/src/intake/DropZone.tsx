@@ -4,14 +4,15 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, told, type Schemas } from "../api/client";
 import { TroubleNote } from "../ui/Trouble";
-import { pastedFile, stopReading, type Reading } from "./bringing";
+import { stopWork, type Work } from "../api/waiting";
+import { pastedFile } from "./bringing";
 
 /** From here on the file is being written to the disk. */
 const NO_WAY_BACK = 0.99;
 
 interface Props {
   busy: boolean;
-  reading: Reading | undefined;
+  reading: Work | undefined;
   error: unknown;
   onFile: (source: File | string) => void;
 }
@@ -65,10 +66,10 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
               strokeColor="var(--lagoon)"
             />
             <p>
-              {reading.stage}, {Math.round(reading.share * 100)} %
+              {reading.told}, {Math.round(reading.share * 100)} %
             </p>
             {reading.share < NO_WAY_BACK ? (
-              <Button onClick={() => void stopReading(reading.id)}>Stop reading it</Button>
+              <Button onClick={() => void stopWork(reading.key)}>Stop reading it</Button>
             ) : (
               <p>It is written once, byte for byte; that cannot be stopped half way.</p>
             )}

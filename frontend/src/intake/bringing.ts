@@ -1,39 +1,22 @@
 /** Sending a file, following how it is read, and asking again what was understood. */
-import { api, told, troubleOf, type Ledger, type Schemas, type Understanding } from "../api/client";
+import { api, told, Trouble, type Ledger, type Schemas, type Understanding } from "../api/client";
+import { begun, post, type OnWork } from "../api/waiting";
 
 export type How = Schemas["HowRead"];
-export type Reading = Schemas["JobView"];
 type Asked = Partial<Schemas["UnderstandRequest"]>;
 
-const PAUSE = 400;
-
-/** Bring in a file or a demo file; `onReading` is told how far a large one is, and holds the way to stop it. */
-export async function bringIn(
-  source: File | string,
-  onReading: (reading: Reading) => void,
-): Promise<Understanding> {
-  let answer = await send(source);
-  while (answer.status === 202) {
-    const reading = (await answer.json()) as Reading;
-    onReading(reading);
-    await new Promise((done) => setTimeout(done, PAUSE));
-    answer = await fetch(`/api/jobs/${reading.id}`);
-  }
-  const body: unknown = await answer.json().catch(() => undefined);
-  if (!answer.ok) throw troubleOf(body, answer.status);
-  return body as Understanding;
+/** Bring in a file or a demo file; `onWork` is told how far a large one is, and its key stops it. */
+export async function bringIn(source: File | string, onWork: OnWork): Promise<Understanding> {
+  const understood = await begun<Understanding>(() => send(source), onWork);
+  if (understood === undefined) throw new Trouble("Reading was stopped; nothing of the file was kept.", 0);
+  return understood;
 }
 
 function send(source: File | string): Promise<Response> {
-  if (typeof source === "string")
-    return fetch(`/api/demo-files/${encodeURIComponent(source)}`, { method: "POST" });
+  if (typeof source === "string") return post(`/api/demo-files/${encodeURIComponent(source)}`);
   const form = new FormData();
   form.append("file", source);
   return fetch("/api/datasets", { method: "POST", body: form });
-}
-
-export async function stopReading(id: string): Promise<void> {
-  await told(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
 }
 
 /** A table pasted from a spreadsheet or a text, as a file. */

@@ -2,12 +2,13 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Understanding } from "../api/client";
-import { bringIn, type Reading } from "./bringing";
+import { bringIn } from "./bringing";
+import type { Work } from "../api/waiting";
 
 /** Bringing a file in, followed as it is read, and on to its intake. */
 export function useBringIn() {
   const [received, setReceived] = useState<Understanding>();
-  const [reading, setReading] = useState<Reading>();
+  const [reading, setReading] = useState<Work>();
   const navigate = useNavigate();
   const bring = useMutation({
     mutationFn: (source: File | string) => bringIn(source, setReading),

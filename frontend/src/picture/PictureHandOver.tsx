@@ -1,7 +1,8 @@
 import { Button } from "antd";
 import { useState, type ReactNode } from "react";
 import type { Schemas } from "../api/client";
-import { fetchFile, save, stopWork } from "../ui/files";
+import { stopWork } from "../api/waiting";
+import { fetchFile, save } from "../ui/files";
 import { TroubleNote } from "../ui/Trouble";
 import { formatNumber } from "../ui/format";
 import { Snapshots } from "./Snapshots";

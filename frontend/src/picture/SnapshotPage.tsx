@@ -7,7 +7,7 @@ import { api, told, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { ViewSwitch } from "../bench/ViewSwitch";
 import { Waiting } from "../bench/Waiting";
-import { made } from "../ui/files";
+import { waited } from "../api/waiting";
 import { formatDate, formatLabel, formatNumber, formatSigned, plural } from "../ui/format";
 
 /** A frozen picture, and what has changed since, period by period. */
@@ -21,10 +21,9 @@ export function SnapshotPage() {
     queryKey: ["snapshot", path],
     staleTime: 0,
     queryFn: async () =>
-      (await made(() =>
-        told<Schemas["SnapshotView"] | Schemas["WorkView"]>(
-          api.GET("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }),
-        ),
+      (await waited(
+        () => fetch(`/api/studies/${study}/snapshots/${snapshotId}`),
+        (answer) => answer.json() as Promise<Schemas["SnapshotView"]>,
       )) ?? null,
   });
   if (!query.data) return <Waiting error={query.error} />;

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, told, type Schemas } from "../api/client";
-import { made } from "../ui/files";
+import { post, waited } from "../api/waiting";
 import { formatDate } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 
@@ -28,10 +28,9 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
     setBusy(true);
     setTrouble(undefined);
     const body = { name: name.trim() || `snapshot ${every.length + 1}`, picture: place };
-    made(() =>
-      told<Card | Schemas["WorkView"]>(
-        api.POST("/api/studies/{study_id}/snapshots", { params: { path }, body }),
-      ),
+    waited(
+      () => post(`/api/studies/${study}/snapshots`, body),
+      (answer) => answer.json() as Promise<Card>,
     )
       .then(() => {
         setName("");

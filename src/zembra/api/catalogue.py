@@ -8,7 +8,7 @@ from zoneinfo import available_timezones
 from flask import Response
 from flask_openapi3 import Tag
 
-from zembra.api.models import Catalogue, FixedOptions, KindView
+from zembra.api.models.catalogue import Catalogue, FixedOptions, KindView
 from zembra.api.picturesview import DRESS
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

@@ -12,22 +12,16 @@ from flask_openapi3 import FileStorage, Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.application import application
-from zembra.api.incoming import contents, taken
-from zembra.api.models import (
-    AnswerRequest,
-    DatasetList,
-    DemoFile,
-    DemoFiles,
-    JobView,
-    NoticeView,
-    Problem,
-    Understanding,
-    UnderstandRequest,
-)
+from zembra.api.incoming import taken
+from zembra.api.models.datasets import DatasetList, DemoFile, DemoFiles
+from zembra.api.models.intake import AnswerRequest, NoticeView, Understanding, UnderstandRequest
+from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
 from zembra.api.paths import DatasetPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, understanding
+from zembra.api.waiting import answer_of
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.question import answered_entries, find, settled
 from zembra.core.errors import Refusal
@@ -42,9 +36,7 @@ from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset
 from zembra.store.seals import seal_of
 from zembra.store.tables import Dataset, Way
 from zembra.store.ways import signature, ways
-from zembra.work.queue import Lane, Stage, Work
-
-SOON = 3  # seconds
+from zembra.work.queue import Lane
 
 blueprint = Resource(
     "datasets",
@@ -53,10 +45,6 @@ blueprint = Resource(
     abp_tags=[Tag(name="datasets")],
     abp_responses={404: Problem, 413: Problem, 422: Problem},
 )
-
-
-class JobPath(BaseModel):
-    job_id: str
 
 
 class DemoPath(BaseModel):
@@ -72,21 +60,10 @@ def received() -> Response:
     return reply(DatasetList(datasets=[dataset_view(one) for one in datasets(application().engine)]))
 
 
-@blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: JobView})
+@blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: WorkView})
 def receive(form: Upload) -> Response:
     name = PurePath((form.file.filename or "").replace("\\", "/")).name or "pasted table"
     return _receive(name[:200], taken(form.file, application().home))
-
-
-@blueprint.get("/jobs/<job_id>", summary="A file being read", responses={201: Understanding, 202: JobView})
-def job_state(path: JobPath) -> Response:
-    return _answer(_job(path.job_id))
-
-
-@blueprint.delete("/jobs/<job_id>", summary="Read a file no further", responses={204: None})
-def cancel_job(path: JobPath) -> Response:
-    application().queue.stop(_job(path.job_id).key)
-    return Response(status=204)
 
 
 @blueprint.get("/demo-files", summary="The demo files that ship with Zembra", responses={200: DemoFiles})
@@ -117,11 +94,8 @@ def _receive(name: str, file: Path | bytes) -> Response:
     remembered = ways(engine)
 
     def work(progress: Progress) -> int:
-        # read before it is kept: a refused or cancelled file leaves nothing behind, on the disk or in memory
-        with contents(file) as data:
-            return keep(data, progress)
-
-    def keep(data: bytes, progress: Progress) -> int:
+        # read before it is kept: a refused or cancelled file leaves nothing behind
+        data = file if isinstance(file, bytes) else file.read_bytes()
         brought = read_file(data, progress=progress)
         way = _fitting(remembered, brought)
         how = HowRead.model_validate_json(way.how) if way else brought.how
@@ -131,33 +105,19 @@ def _receive(name: str, file: Path | bytes) -> Response:
         shared.readings.keep(kept, brought, understood=True)
         return kept.id
 
-    job = shared.queue.submit(secrets.token_hex(8), Lane.READING, work)
-    job.finished.wait(SOON)
-    return _answer(job)
+    def release() -> None:
+        if isinstance(file, Path):
+            file.unlink(missing_ok=True)
+
+    key = secrets.token_hex(8)
+    return answer_of(shared.queue.submit(key, Lane.READING, work, answer=_understood, release=release))
 
 
-def _job(identifier: str) -> Work:
-    job = application().queue.get(identifier)
-    if job is None or job.lane is not Lane.READING:
-        raise Refusal("That file is no longer being read.", todo="Bring it in again.")
-    return job
-
-
-def _answer(job: Work) -> Response:
-    if not job.finished.is_set():
-        return reply(JobView(id=job.key, stage=job.told, share=job.share), status=202)
-    if job.stage is Stage.STOPPED:
-        raise Refusal("Reading was cancelled; nothing of the file was kept.")
-    if job.failure is not None:
-        raise job.failure
-    assert job.result is not None
-    kept = dataset(application().engine, job.result)
-    # as Zembra understands it afresh, with its questions, unless a kept way of reading fits
-    brought = application().readings.of(kept)
-    way = _fitting(ways(application().engine), brought)
-    if way is None:
-        return reply(_understand(kept, UnderstandRequest()), status=201)
-    return reply(_by_way(kept, way), status=201)
+def _understood(dataset_id: int) -> Response:
+    """As Zembra understands it afresh, with its questions, unless a kept way of reading fits."""
+    kept = dataset(application().engine, dataset_id)
+    way = _fitting(ways(application().engine), application().readings.of(kept))
+    return reply(_understand(kept, UnderstandRequest()) if way is None else _by_way(kept, way), status=201)
 
 
 def _fitting(remembered: list[Way], brought: BroughtIn) -> Way | None:

@@ -9,7 +9,7 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.core.errors import Refusal

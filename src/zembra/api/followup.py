@@ -7,7 +7,8 @@ from flask import Response
 from flask_openapi3 import Tag
 
 from zembra.api.application import application
-from zembra.api.models import FollowUpItem, FollowUpView, NoteRequest, Problem
+from zembra.api.models.followup import FollowUpItem, FollowUpView, NoteRequest
+from zembra.api.models.problem import Problem
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

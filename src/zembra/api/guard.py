@@ -7,7 +7,7 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Request, Response, request
 
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -19,7 +19,7 @@ POLICY = (
     "frame-ancestors 'none'"
 )
 # what is asked for by other methods, and changes nothing that is kept
-KEEPS_NOTHING = re.compile(r"/(preview|understanding|suggestion|used|check|login|logout)$|^/api/(work|jobs)/")
+KEEPS_NOTHING = re.compile(r"/(preview|understanding|suggestion|used|check|login|logout)$|^/api/work/")
 _HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",

@@ -5,17 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.application import application
-from zembra.api.models import Problem, WorkView
+from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
 from zembra.api.paths import StudyPath
 from zembra.api.resource import Resource
-from zembra.api.waiting import still_run, waited
+from zembra.api.waiting import answer_of, answer_of_run
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
@@ -69,20 +70,18 @@ def hand_over(path: FilePath, query: FileQuery) -> Response:
     """Made in a process of its own, when what the study needs is done: whoever asks again gets it then."""
     kept = kept_study(application().engine, path.study_id)
     ran = application().runs.run(kept)
-    if (not_yet := still_run(ran)) is not None:
+    if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
     of = handed(kept, ran, query)
     if query.received and path.file == "everything.zip":
         of = replace(of, received=dataset_bytes(application().engine, kept.dataset_id))
-    work = begun(kept, digest(path.file, query.model_dump_json(), repr(of.noted)), partial(make_file, of, path.file))
-    # a file is fetched once: what is large is not kept for longer
-    if (not_yet := waited(work)) is not None:
-        return not_yet
-    return Response(
-        work.result,
-        content_type=TYPES[path.file.rpartition(".")[2]],
-        headers={"Content-Disposition": f'attachment; filename="{file_name(of, path.file)}"'},
-    )
+    headers = {"Content-Disposition": f'attachment; filename="{file_name(of, path.file)}"'}
+
+    def answer(made: str | bytes) -> Response:
+        return Response(made, content_type=TYPES[path.file.rpartition(".")[2]], headers=headers)
+
+    about = digest(path.file, query.model_dump_json(), repr(of.noted))
+    return answer_of(begun(kept, about, partial(make_file, of, path.file), answer))
 
 
 def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
@@ -101,11 +100,11 @@ def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
     )
 
 
-def begun(kept: Kept, about: str, do: Callable[[Progress], object]) -> Work:
+def begun(kept: Kept, about: str, do: Callable[[Progress], object], answer: Callable[[Any], Response]) -> Work:
     """Work on what is handed over of a study at its revision; begun anew where it was stopped."""
     queue = application().queue
     key = digest("hand over", str(kept.study.id), str(kept.study.head), about)
     known = queue.get(key)
     if known is not None and known.stage is Stage.STOPPED:
         known = queue.again(key)
-    return known or queue.submit(key, Lane.HANDING, do)
+    return known or queue.submit(key, Lane.HANDING, do, answer=answer)

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import contextlib
 import re
 import secrets
 import tempfile
-from collections.abc import Iterator
 from pathlib import Path
 from typing import IO
 
 from flask import Flask, Request, Response, request
 from flask_openapi3 import FileStorage
 
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 from zembra.service.reading import check_json_memory
 from zembra.store.home import Home
@@ -61,7 +59,7 @@ def register_incoming(app: Flask, home: Home) -> None:
 
 
 def taken(file: FileStorage, home: Home) -> Path:
-    """The file that was sent, kept beyond the request; whoever reads it removes it."""
+    """The file that was sent, kept beyond the request; whoever takes it removes it."""
     path = home.incoming / f"{PREFIX}{secrets.token_hex(8)}"
     file.stream.flush()
     try:
@@ -69,15 +67,3 @@ def taken(file: FileStorage, home: Home) -> Path:
     except OSError:  # not every file system has a second name for a file
         file.save(path)
     return path
-
-
-@contextlib.contextmanager
-def contents(file: Path | bytes) -> Iterator[bytes]:
-    """The bytes of a file that came in, which is removed then."""
-    if isinstance(file, bytes):
-        yield file
-        return
-    try:
-        yield file.read_bytes()
-    finally:
-        file.unlink(missing_ok=True)

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from zembra.api.models import PartView, WorkView
+from zembra.api.models.evidence import PartView
+from zembra.api.models.work import WorkView
 from zembra.api.views import parts_view
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arrays import Floats

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 
 from zembra.api.application import application
 from zembra.api.judgedview import EverySeriesView, JudgedView, every_series_view, judged_view
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

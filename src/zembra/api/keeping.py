@@ -8,18 +8,21 @@ from collections.abc import Callable
 from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from flask import Response, g, send_file
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.application import application
-from zembra.api.models import DatasetView, Problem, WorkView
-from zembra.api.paths import DatasetPath, Identifier, WorkPath
+from zembra.api.models.datasets import DatasetView
+from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
+from zembra.api.paths import DatasetPath, Identifier
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
-from zembra.api.waiting import waited
+from zembra.api.waiting import answer_of
 from zembra.core.intake.bringin import Progress
 from zembra.store.backups import Backup, Why, backups, keep_backup
 from zembra.store.checking import Checked, Finding, check_all
@@ -35,7 +38,7 @@ from zembra.store.errors import NotKept
 from zembra.store.housekeeping import REMOVED_STAY, Space, give_back, space_of
 from zembra.store.logins import end_login, logins
 from zembra.store.transfer import export_home
-from zembra.work.queue import Lane, Noticed, Stage, Work
+from zembra.work.queue import Lane, Noticed, Work
 
 blueprint = Resource(
     "keeping",
@@ -105,7 +108,7 @@ def state() -> Response:
 @blueprint.post("/backups", summary="Make a backup now", responses={201: BackupView, 202: WorkView})
 def back_up() -> Response:
     home = application().home
-    return _answer(_begun(lambda _: _backup_view(keep_backup(home, Why.BY_HAND))), 201)
+    return answer_of(_begun(lambda _: _backup_view(keep_backup(home, Why.BY_HAND)), lambda view: reply(view, 201)))
 
 
 @blueprint.get("/backups/<name>", summary="A backup, as a file", responses={200: None})
@@ -119,7 +122,7 @@ def backup_file(path: BackupPath) -> Response:
 @blueprint.post("/check", summary="Look whether everything is whole", responses={200: CheckView, 202: WorkView})
 def check() -> Response:
     engine = application().engine
-    return _answer(_begun(lambda progress: _check_view(check_all(engine, progress))), 200)
+    return answer_of(_begun(lambda progress: _check_view(check_all(engine, progress)), reply))
 
 
 @blueprint.post("/space", summary="Give back what nothing holds any more", responses={200: KeepingView})
@@ -138,25 +141,14 @@ def export() -> Response:
             path = Path(made.name)
         return Noticed(path, export_home(engine, path).left_out)
 
-    return reply(work_view(_begun(work)), 202)
+    def answer(made: Path) -> Response:
+        file = made.open("rb")
+        made.unlink()  # it goes when it has been read
+        return send_file(file, "application/zip", as_attachment=True, download_name=f"zembra-{day}.zip")
 
-
-@blueprint.get("/export/<key>", summary="The zip of everything that is kept", responses={200: None})
-def exported(path: WorkPath) -> Response:
-    work = _known(path.key)
-    made = work.result
-    if work.stage is not Stage.DONE or not isinstance(made, Path) or not made.exists():
-        raise NotKept("That export is not there any more.")
-    application().queue.forget(work.key)
-    file = made.open("rb")
-    made.unlink()  # it goes when it has been read
     day = application().today().isoformat()
-    return send_file(file, "application/zip", as_attachment=True, download_name=f"zembra-{day}.zip")
-
-
-@blueprint.get("/work/<key>", summary="What a check or a backup gave", responses={200: CheckView, 202: WorkView})
-def gave(path: WorkPath) -> Response:
-    return _answer(_known(path.key), 200)
+    # followed, for what it has to say, and fetched then
+    return reply(work_view(_begun(work, answer)), 202)
 
 
 @blueprint.delete("/files/<int:dataset_id>", summary="Take a file off that no study stands on", responses={204: None})
@@ -214,22 +206,8 @@ def _sessions() -> list[SessionView]:
     ]
 
 
-def _begun(do: Callable[[Progress], object]) -> Work:
-    return application().queue.submit(secrets.token_hex(8), Lane.KEEPING, do)
-
-
-def _known(key: str) -> Work:
-    work = application().queue.get(key)
-    if work is None or work.lane is not Lane.KEEPING:
-        raise NotKept("That work is not known any more.")
-    return work
-
-
-def _answer(work: Work, status: int) -> Response:
-    if (not_yet := waited(work)) is not None:
-        return not_yet
-    assert isinstance(work.result, BaseModel)
-    return reply(work.result, status)
+def _begun(do: Callable[[Progress], object], answer: Callable[[Any], Response]) -> Work:
+    return application().queue.submit(secrets.token_hex(8), Lane.KEEPING, do, answer=answer)
 
 
 def _backup_view(one: Backup) -> BackupView:

@@ -14,7 +14,7 @@ from werkzeug.wrappers import Response as Answer
 
 from zembra.api.guard import KEEPS_NOTHING, SAFE, forbidden
 from zembra.api.guesses import Guesses
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 from zembra.store.logins import HOLDS, begin_login, end_login, login_of
 from zembra.store.people import acting, person_with

@@ -10,7 +10,9 @@ from flask_openapi3 import Tag
 from pydantic import BaseModel
 
 from zembra.api.application import application
-from zembra.api.models import BenchView, NewerFile, NewerFileView, OpenQuestion, Problem, SeriesChange
+from zembra.api.models.bench import BenchView
+from zembra.api.models.newerfile import NewerFile, NewerFileView, OpenQuestion, SeriesChange
+from zembra.api.models.problem import Problem
 from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

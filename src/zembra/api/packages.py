@@ -7,7 +7,8 @@ from flask_openapi3 import FileStorage, Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.application import application
-from zembra.api.models import Problem, StudyView
+from zembra.api.models.bench import StudyView
+from zembra.api.models.problem import Problem
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import study_view

@@ -7,7 +7,7 @@ from flask_openapi3 import Tag
 from pydantic import Field
 
 from zembra.api.application import application
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.paths import StudyPath
 from zembra.api.picturesview import PicturePreview, PictureView, picture_view
 from zembra.api.reply import reply

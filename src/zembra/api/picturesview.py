@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from zembra.api.models import PartView
+from zembra.api.models.evidence import PartView
 from zembra.api.views import parts_view
 from zembra.core.dress.model import (
     FreeNote,

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from sqlalchemy.exc import DatabaseError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.store.errors import Altered, Damaged, NotKept, Stale

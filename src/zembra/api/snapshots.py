@@ -12,11 +12,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.api.application import application
 from zembra.api.handover import TYPES, FileQuery, begun, handed
-from zembra.api.models import Problem, WorkView
+from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
 from zembra.api.paths import Identifier, Name, StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
-from zembra.api.waiting import still_run, waited
+from zembra.api.waiting import answer_of, answer_of_run
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes
 from zembra.core.handover.tables import lines_frame, points_frame
@@ -97,7 +98,7 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
     engine = application().engine
     kept = kept_study(engine, path.study_id)
     ran = application().runs.run(kept)
-    if (not_yet := still_run(ran)) is not None:
+    if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
     of = handed(kept, ran, FileQuery(picture=body.picture))
 
@@ -106,10 +107,8 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
         new = Snapshot(study_id=path.study_id, name=body.name, revision=kept.study.head, as_of=kept.as_of, **made)
         return _card(keep_snapshot(engine, new))
 
-    work = begun(kept, digest("snapshot", body.model_dump_json()), keep)
-    if (not_yet := waited(work)) is not None:
-        return not_yet
-    return reply(work.result, 201)
+    about = digest("snapshot", body.model_dump_json())
+    return answer_of(begun(kept, about, keep, lambda card: reply(card, 201)))
 
 
 @blueprint.get(
@@ -118,7 +117,7 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
 def one(path: SnapshotPath) -> Response:
     found = snapshot(application().engine, path.study_id, path.snapshot_id)
     ran = application().runs.run(kept_study(application().engine, path.study_id))
-    if (not_yet := still_run(ran)) is not None:
+    if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
     result = ran.result
 

@@ -10,27 +10,29 @@ from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.application import application
-from zembra.api.models import (
+from zembra.api.models.bench import (
     BenchView,
-    CopyRequest,
-    DamagedStudy,
     EditRequest,
     EffectView,
-    EvidenceView,
     MoveRequest,
-    NewStudy,
     OrderView,
     PointRow,
     PreviewRequest,
-    Problem,
-    RemovedStudy,
-    RenameRequest,
     StretchView,
-    StudyCard,
-    StudyList,
     StudyView,
     Suggestion,
     SuggestRequest,
+)
+from zembra.api.models.evidence import EvidenceView
+from zembra.api.models.problem import Problem
+from zembra.api.models.studies import (
+    CopyRequest,
+    DamagedStudy,
+    NewStudy,
+    RemovedStudy,
+    RenameRequest,
+    StudyCard,
+    StudyList,
 )
 from zembra.api.paths import Moment, StudyPath
 from zembra.api.reply import reply

@@ -9,7 +9,7 @@ from flask_openapi3 import Tag
 from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.api.application import application
-from zembra.api.models import Problem
+from zembra.api.models.problem import Problem
 from zembra.api.paths import Identifier, Name
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

@@ -10,7 +10,8 @@ from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from zembra.api.application import application
-from zembra.api.models import Problem, ValueColumn, ValuePage
+from zembra.api.models.problem import Problem
+from zembra.api.models.values import ValueColumn, ValuePage
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

@@ -7,31 +7,12 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 
-from zembra.api.models import (
-    BenchView,
-    ChoiceView,
-    ClauseView,
-    ColumnView,
-    CountView,
-    DatasetView,
-    EntryView,
-    EvidenceView,
-    FindingView,
-    IntakeSentence,
-    NoticeView,
-    OfferView,
-    Options,
-    PartView,
-    PlotView,
-    ProblemView,
-    QuestionView,
-    RawRows,
-    SlotView,
-    StudyView,
-    TableView,
-    Understanding,
-    WorkView,
-)
+from zembra.api.models.bench import BenchView, EntryView, OfferView, Options, ProblemView, StudyView
+from zembra.api.models.catalogue import ChoiceView, ClauseView, SlotView
+from zembra.api.models.datasets import DatasetView
+from zembra.api.models.evidence import ColumnView, EvidenceView, FindingView, PartView, PlotView, TableView
+from zembra.api.models.intake import CountView, IntakeSentence, NoticeView, QuestionView, RawRows, Understanding
+from zembra.api.models.work import WorkView
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.census import census
 from zembra.core.asking.question import Question
@@ -145,7 +126,7 @@ def work_view(work: Work) -> WorkView:
     return WorkView(
         key=work.key,
         stage=work.stage.value,
-        told=work.told,
+        told=work.doing,
         share=work.share,
         failure=failure,
         notices=list(work.notices),

@@ -1,4 +1,7 @@
-"""Answers that wait a little for work that is done elsewhere."""
+"""Answers to what takes its time: 200 with the answer, or 202 with the work that is under way, by its key.
+
+Whoever got a key asks `/api/work/KEY` how far the work is, and `/api/work/KEY/answer` for the answer.
+"""
 
 from __future__ import annotations
 
@@ -11,24 +14,27 @@ from zembra.core.errors import Refusal
 from zembra.service.runs import Ran
 from zembra.work.queue import Busy, Stage, Work
 
-SOON = 5.0  # seconds
+PATIENCE = 2.0  # seconds that a request waits
 
 
-def waited(work: Work) -> Response | None:
-    """That it is under way, to be asked for again; None where it is done: its result is let go of. Raises what it failed
-    of."""
-    work.finished.wait(SOON)
-    if work.failure is None and work.stage is not Stage.DONE:
+def answer_of(work: Work) -> Response:
+    """What the work gave, which is let go of then, or that it is under way. Raises what it failed of, and Refusal where it
+    was stopped."""
+    work.finished.wait(PATIENCE)
+    if not work.finished.is_set():
         return reply(work_view(work), 202)
     application().queue.forget(work.key)
     if work.failure is not None:
         raise work.failure
-    return None
+    if work.stage is Stage.STOPPED or work.answer is None:
+        raise Refusal("It was stopped; nothing of it was kept.", todo="Begin it again.")
+    answer: Response = work.answer(work.result)
+    return answer
 
 
-def still_run(ran: Ran) -> Response | None:
-    """That a run still needs work, to be asked for again; None where it is whole. Raises what that failed of, Refusal
-    where it was stopped, and Busy."""
+def answer_of_run(ran: Ran) -> Response | None:
+    """That a run still needs work; None where it is whole. Raises what that failed of, Refusal where it was stopped, and
+    Busy."""
     for work in ran.works.values():
         if work is None:
             raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")

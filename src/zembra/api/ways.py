@@ -7,7 +7,8 @@ from flask_openapi3 import Tag
 from pydantic import BaseModel
 
 from zembra.api.application import application
-from zembra.api.models import KeepWay, Problem, WayList, WayView
+from zembra.api.models.intake import KeepWay, WayList, WayView
+from zembra.api.models.problem import Problem
 from zembra.api.paths import Identifier
 from zembra.api.reply import reply
 from zembra.api.resource import Resource

@@ -6,11 +6,13 @@ from flask import Response
 from flask_openapi3 import Tag
 
 from zembra.api.application import application
-from zembra.api.models import Problem, WorkView
+from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
 from zembra.api.paths import WorkPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import work_view
+from zembra.api.waiting import answer_of
 from zembra.store.errors import NotKept
 from zembra.work.queue import Work
 
@@ -22,6 +24,11 @@ blueprint = Resource(
 @blueprint.get("/<key>", summary="How far a piece of work is", responses={200: WorkView})
 def state(path: WorkPath) -> Response:
     return reply(work_view(_work(path.key)))
+
+
+@blueprint.get("/<key>/answer", summary="What a piece of work gave", responses={200: None, 201: None, 202: WorkView})
+def answer(path: WorkPath) -> Response:
+    return answer_of(_work(path.key))
 
 
 @blueprint.delete("/<key>", summary="Stop a piece of work", responses={200: WorkView})

@@ -59,13 +59,16 @@ class Noticed:
 
 @dataclass
 class Work:
-    """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. told: what it is
-    doing now."""
+    """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. doing: what it is
+    at now. answer: how the result is told to who asks for it. release: lets go of what the work was given, however it ends.
+    """
 
     key: str
     lane: Lane
     do: Callable[[Progress], Any]
-    told: str = "waiting"
+    answer: Callable[[Any], Any] | None = None
+    release: Callable[[], object] | None = None
+    doing: str = "waiting"
     share: float = 0.0
     stage: Stage = Stage.WAITING
     result: Any = None
@@ -74,11 +77,11 @@ class Work:
     finished: threading.Event = field(default_factory=threading.Event)
     cancelled: threading.Event = field(default_factory=threading.Event)
 
-    def progress(self, told: str, share: float) -> None:
+    def progress(self, doing: str, share: float) -> None:
         """Say how far it is. Raises Cancelled."""
         if self.cancelled.is_set():
             raise Cancelled
-        self.told, self.share = told, share
+        self.doing, self.share = doing, share
 
     @property
     def under_way(self) -> bool:
@@ -97,9 +100,18 @@ class WorkQueue:
         self._slots: dict[str, str] = {}
         self._lock = threading.Lock()
 
-    def submit(self, key: str, lane: Lane, do: Callable[[Progress], Any], slot: str | None = None) -> Work:
+    def submit(
+        self,
+        key: str,
+        lane: Lane,
+        do: Callable[[Progress], Any],
+        slot: str | None = None,
+        *,
+        answer: Callable[[Any], Any] | None = None,
+        release: Callable[[], object] | None = None,
+    ) -> Work:
         """The work under a key, begun unless it is under way, was stopped or failed. slot: what of it only the newest is
-        wanted; the one before is stopped. Raises Busy."""
+        wanted; the one before is stopped. answer, release: as of Work. Raises Busy."""
         with self._lock:
             known = self._works.get(key)
             if slot is not None:
@@ -108,7 +120,7 @@ class WorkQueue:
                 return known
             if sum(work.stage is Stage.WAITING for work in self._works.values()) >= MOST_WAITING:
                 raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
-            work = Work(key, lane, do)
+            work = Work(key, lane, do, answer, release)
             self._keep(work)
         self._lanes[lane].submit(_carry_out, work)
         return work
@@ -125,7 +137,7 @@ class WorkQueue:
         work.cancelled.set()
         if work.stage is Stage.WAITING:
             work.stage = Stage.STOPPED
-            work.finished.set()
+            _finish(work)
 
     def close(self) -> None:
         """End all of it; nothing is begun any more."""
@@ -149,7 +161,7 @@ class WorkQueue:
             old = self._works.get(key)
             if old is None or old.under_way:
                 return old
-            work = Work(key, old.lane, old.do)
+            work = Work(key, old.lane, old.do, old.answer, old.release)
             self._keep(work)
         self._lanes[work.lane].submit(_carry_out, work)
         return work
@@ -192,4 +204,10 @@ def _carry_out(work: Work) -> None:
         work.failure = error.with_traceback(None)
         work.stage = Stage.FAILED
     finally:
-        work.finished.set()
+        _finish(work)
+
+
+def _finish(work: Work) -> None:
+    if work.release is not None:
+        work.release()
+    work.finished.set()

@@ -1,0 +1,73 @@
+"""Every kind of entry, with its words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+
+class ChoiceView(BaseModel):
+    value: str
+    label: str
+    tip: str
+
+
+class SlotView(BaseModel):
+    """An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
+    clause takes for it."""
+
+    name: str
+    type: str
+    title: str
+    minimum: float | None
+    maximum: float | None
+    step: float | None
+    unit: str | None
+    options: str | None
+    empty: str | None
+    usual: str | None
+    choices: list[ChoiceView]
+    clauses: list[ClauseView]
+
+
+class ClauseView(BaseModel):
+    """A small sentence that a word may hold. params: its words as first offered, its kind among them."""
+
+    kind: str
+    label: str
+    tip: str
+    words: list[SlotView]
+    params: dict[str, Any]
+
+
+class KindView(BaseModel):
+    """An entry kind. words: its slots by name. defaults: its parameters as first offered."""
+
+    kind: str
+    group: str
+    title: str
+    hint: str
+    once: bool
+    words: list[SlotView]
+
+
+class FixedOptions(BaseModel):
+    """Lists that words are taken from, the same for every file and study. places: whose public holidays are
+    known. colours: by name."""
+
+    zones: list[str]
+    places: list[str]
+    colours: list[str]
+
+
+class Catalogue(BaseModel):
+    """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
+    picture."""
+
+    entries: list[KindView]
+    intake: dict[str, list[SlotView]]
+    figure: list[SlotView]
+    judging: list[SlotView]
+    dress: dict[str, list[SlotView]]
+    options: FixedOptions

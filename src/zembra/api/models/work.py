@@ -1,0 +1,17 @@
+"""Work that is under way."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+
+class WorkView(BaseModel):
+    """Work in the background. stage: waiting, working, done, stopped or failed. told: what it is doing. share:
+    how far, 0 to 1. failure: what went wrong. notices: what is to be said of what it gave."""
+
+    key: str
+    stage: str
+    told: str
+    share: float
+    failure: str | None
+    notices: list[str]
