@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field, NonNegativeInt, PositiveFloat, PositiveInt, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from zembra.core.budget import Budget
+from zembra.core.calendar.budget import Budget
 from zembra.core.errors import Refusal
 
 PREFIX = "ZEMBRA_"

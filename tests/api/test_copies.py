@@ -8,7 +8,7 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in
 from tests.help import FIRST
-from zembra.core.renaming import renamed_text
+from zembra.core.study.renaming import renamed_text
 
 COLUMNS = ("Harbour Loop", "Dunlin", "Dunlin night")
 WIDE = "\n".join(

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
 from zembra.core.calendar.complete import new_line
+from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
 from zembra.core.figure.stack import stack_edges
@@ -36,7 +37,6 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.stretch import stretch_offers
-from zembra.core.lines import Condition, Line, Received
 
 NAN = float("nan")
 SERIES = st.lists(st.one_of(st.none(), st.floats(-1e5, 1e5)), min_size=1, max_size=60).map(

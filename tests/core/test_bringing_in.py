@@ -4,12 +4,12 @@ import pytest
 
 from tests.help import asked, daily_csv, only_line, run_csv
 from zembra.core.asking.census import census
+from zembra.core.calendar.lines import Received
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Delimiter, Encoding
 from zembra.core.intake.numbers import DecimalMark
-from zembra.core.lines import Received
 
 
 def test_a_semicolon_file_with_decimal_commas_in_windows_1252() -> None:

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 import pytest
 
 from tests.help import AS_OF
-from zembra.core.budget import Budget
+from zembra.core.calendar.budget import Budget
 from zembra.core.calendar.complete import Until
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
@@ -88,13 +88,13 @@ def titles(entries: Sequence[Entry]) -> list[str]:
     asked: list[str] = []
     begun = [*entries]
 
-    def still(title: str) -> None:
+    def check(title: str) -> None:
         asked.append(title)
 
     brought = bring_in(b"day,riders\n" + b"".join(b"2026-01-%02d,%d\n" % (n, n) for n in range(1, 29)))
     ledger = first_ledger(brought.observations, brought.how, AS_OF)
     added = tuple(record(entry, f"{entry.kind}-{n}") for n, entry in enumerate(begun))
-    run(brought.observations, ledger.model_copy(update={"entries": (*ledger.entries, *added)}), AS_OF, still=still)
+    run(brought.observations, ledger.model_copy(update={"entries": (*ledger.entries, *added)}), AS_OF, check=check)
     return asked
 
 

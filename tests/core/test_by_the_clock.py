@@ -9,6 +9,7 @@ import pandas as pd
 
 from tests.help import AS_OF, asked, curves, only_line, run_csv
 from zembra.core.asking.question import settled
+from zembra.core.calendar.lines import Condition, Received
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.howread import HowRead
@@ -37,7 +38,6 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.lines import Condition, Received
 
 HOURS = pd.date_range(datetime(2026, 3, 20, 23, tzinfo=UTC), periods=24 * 225 + 1, freq="h").tz_convert("Europe/Berlin")
 MONTHS = pd.Series(HOURS.month, index=HOURS)

@@ -15,6 +15,7 @@ from tests.help import AS_OF, daily_csv, only_line
 from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Combine, Span, Until
 from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.lines import Condition, Received
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -26,7 +27,6 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.periodwords import Drawn, Month, Periods, Weekday
 from zembra.core.ledger.run import Result, run
-from zembra.core.lines import Condition, Received
 
 WORKDAYS = tuple(Weekday)[:5]
 

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.totals import before_by, per_period, ratio, running_total
+from zembra.core.calendar.lines import Condition
 from zembra.core.handover.tables import point_rows
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.against import MonthlyTargets, OtherColumn, OtherSeries, Target
@@ -45,7 +46,6 @@ from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.start import first_ledger
-from zembra.core.lines import Condition
 from zembra.demo import demo_file
 from zembra.demo.tickets import BLANK, CORRECTION, NO_ROW, RESETS, daily_income
 

@@ -24,7 +24,7 @@ from zembra.core.ledger.entries.readings.marks import Labelled, Marks, Side
 from zembra.core.ledger.entries.readings.moves import Moves, chances
 from zembra.core.ledger.entries.readings.together import Across, Together
 from zembra.core.ledger.entries.readings.years import Years
-from zembra.core.shapes import Area, Flags, Points
+from zembra.core.ledger.shapes import Area, Flags, Points
 
 RNG = np.random.default_rng(21)
 DAYS = 900

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.help import AS_OF, daily_csv
+from zembra.core.calendar.lines import Condition
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings
@@ -26,7 +27,6 @@ from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger, parse_ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.lines import Condition
 
 RNG = np.random.default_rng(12)
 STUDIES = {

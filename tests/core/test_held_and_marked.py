@@ -31,7 +31,7 @@ from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.held import HeldLine
 from zembra.core.ledger.entries.readings.marks import Labelled, Listed, Marks, Side
 from zembra.core.ledger.periodwords import Month, Weekday
-from zembra.core.shapes import Points, Rule
+from zembra.core.ledger.shapes import Points, Rule
 
 VALUES: list[float | None] = [
     None if n % 17 == 9 else round(v, 1) for n, v in enumerate(np.random.default_rng(31).normal(100, 10, 120))

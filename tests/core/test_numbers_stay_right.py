@@ -11,11 +11,11 @@ from tests.help import run_values
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.arithmetic.windows import moving_average, moving_spread
 from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.lines import Condition
 from zembra.core.ledger.clauses.blanks import FilledStraight
 from zembra.core.ledger.clauses.derivations import Change
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.lines import Condition
 
 
 @given(st.integers(2, 40), st.integers(0, 200), st.floats(0, 0.5))

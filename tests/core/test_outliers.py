@@ -25,6 +25,7 @@ from zembra.core.arithmetic.outliers import (
     outside_limits,
     usual_move,
 )
+from zembra.core.calendar.lines import Condition
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Point
 from zembra.core.ledger.clauses.newest import LastFew
@@ -51,7 +52,6 @@ from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.lines import Condition
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
 

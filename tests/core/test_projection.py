@@ -53,6 +53,7 @@ from zembra.core.ledger.entries.readings.events import Event, Events
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.run import Result
+from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.projection.ahead import History, Projected, normal_halves
 from zembra.core.projection.backtest import chance_range, fold_back, judged, widening
 from zembra.core.projection.intermittent import croston, tsb
@@ -60,7 +61,6 @@ from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.plain import last_season
 from zembra.core.projection.seasonal import has_season, season_chance
 from zembra.core.projection.several import usual
-from zembra.core.shapes import Area, Curve
 
 LEVELS = (80.0, 95.0)
 Z = {level: float(stats.norm.ppf(0.5 + level / 200)) for level in LEVELS}

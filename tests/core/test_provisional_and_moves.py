@@ -14,6 +14,7 @@ from scipy import stats
 from tests.help import daily_csv, only_line, run_csv, run_values, smoothing
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Condition
 from zembra.core.ledger.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto, Until
@@ -23,7 +24,6 @@ from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.windowed import Tail
 from zembra.core.ledger.words import Counting
-from zembra.core.lines import Condition
 from zembra.demo import demo_file
 from zembra.demo.fuel import PRICES
 

@@ -9,9 +9,10 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests.help import daily_csv, only_line, run_csv, run_values
+from zembra.core.arithmetic.arrays import runs
 from zembra.core.arithmetic.fills import inner_gaps, seasonal_usual, straight_line
 from zembra.core.arithmetic.windows import moving_average, moving_spread
-from zembra.core.arrays import runs
+from zembra.core.calendar.lines import Condition, Received
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.bands import Spreads
 from zembra.core.ledger.clauses.blanks import Bridged, CountedZero, FilledStraight, LeftOpen
@@ -21,7 +22,6 @@ from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.follow import Follow
-from zembra.core.lines import Condition, Received
 
 VALUES = st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=1, max_size=80).map(
     lambda cells: np.array([np.nan if cell is None else cell for cell in cells])

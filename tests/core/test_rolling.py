@@ -61,7 +61,7 @@ from zembra.core.ledger.clauses.windows import AtEnds, CalendarWindow, OneWay, R
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.shapes import Area
+from zembra.core.ledger.shapes import Area
 
 Rolled = Callable[[np.ndarray, Windows, int], np.ndarray]
 NUMBERS = st.one_of(st.none(), st.floats(-1e6, 1e6).map(lambda v: round(v, 3)), st.sampled_from([1e12, 1e-6]))

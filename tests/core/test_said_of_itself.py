@@ -9,12 +9,13 @@ import pytest
 from pydantic import ValidationError
 
 from tests.help import FIRST, daily_csv, run_csv, run_values
+from zembra.core.calendar.lines import Line
 from zembra.core.dress.model import FromValue, HighValue, LineDress, Picture, ValueScale
 from zembra.core.dress.words import Side
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
-from zembra.core.figure.shapes.area import AreaView
+from zembra.core.figure.parts.area import AreaView
 from zembra.core.grammar import counted, with_article
 from zembra.core.ledger.clauses.derivations import PerPeriod
 from zembra.core.ledger.clauses.methods import LastSeason
@@ -30,10 +31,9 @@ from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Line
+from zembra.core.ledger.shapes import Area
 from zembra.core.projection.ahead import History, Projected, for_gaps, normal_halves
 from zembra.core.projection.backtest import fold_back
-from zembra.core.shapes import Area
 
 
 def wave(size: int) -> list[float]:

@@ -15,6 +15,7 @@ from tests.help import asked, only_line, run_csv, run_values, smoothing
 from zembra.core.asking.question import settled
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
+from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -36,7 +37,6 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
-from zembra.core.lines import Condition
 
 MONDAY = date(2026, 1, 5)
 WORKING = Expected(DAY, (0, 1, 2, 3, 4))

@@ -12,6 +12,7 @@ from scipy import stats
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values, smoothing
 from zembra.core.arithmetic.shifts import find_shifts, measured_shift, proposed, without_season
+from zembra.core.calendar.lines import Condition
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.clauses.newest import LastFew
@@ -23,8 +24,7 @@ from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.follow import Follow
-from zembra.core.lines import Condition
-from zembra.core.shapes import Rule
+from zembra.core.ledger.shapes import Rule
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
 

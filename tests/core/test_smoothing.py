@@ -9,8 +9,8 @@ from tests.help import curves, run_values, smoothing
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.methods import SmoothingByHand
 from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
+from zembra.core.ledger.shapes import Area, Rests
 from zembra.core.projection.smoothing import Form, smooth, whole_history
-from zembra.core.shapes import Area, Rests
 
 # Hyndman and Athanasopoulos, Forecasting: Principles and Practice, 2nd edition (OTexts 2018).
 OIL = [  # table 7.1

@@ -13,7 +13,7 @@ from zembra.core.ledger.entries.readings.compared import By, Compared, PeriodsBe
 from zembra.core.ledger.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
 from zembra.core.ledger.periodwords import Month
 from zembra.core.ledger.run import Result
-from zembra.core.shapes import Span
+from zembra.core.ledger.shapes import Span
 
 DAYS = 800
 VALUES = [None if n % 41 == 7 else round(v, 1) for n, v in enumerate(np.random.default_rng(4).normal(90, 12, DAYS))]

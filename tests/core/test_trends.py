@@ -32,7 +32,7 @@ from zembra.core.ledger.entries.readings.trend import Around, Over, Trend
 from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.run import Result
-from zembra.core.shapes import Area, Rests
+from zembra.core.ledger.shapes import Area, Rests
 
 RNG = np.random.default_rng(21)
 N = 80

@@ -6,8 +6,8 @@ import pytest
 
 from tests.help import asked, run_csv
 from tests.intake.corpus import Case, all_cases
+from zembra.core.calendar.lines import Received
 from zembra.core.errors import Refusal
-from zembra.core.lines import Received
 
 CASES = all_cases()
 WORDS = {Received.BLANK: "_", Received.ABSENT: ".", Received.UNREADABLE: "x"}

@@ -23,8 +23,8 @@ from tests.help import AS_OF, daily_csv
 from tests.store.test_keeping import NOON, filled, rows, spoil
 from zembra.api import create_app
 from zembra.cli import main
-from zembra.core.followup import Noted, State
 from zembra.core.intake.howread import HowRead
+from zembra.core.study.followup import Noted, State
 from zembra.service.application import Application
 from zembra.store.backups import KEPT, Why, back_up_daily, backups, keep_backup
 from zembra.store.checking import check_all, check_file

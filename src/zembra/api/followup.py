@@ -14,9 +14,9 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import finite
 from zembra.core.errors import Refusal
-from zembra.core.figure.shapes.base import milliseconds
-from zembra.core.followup import Item, Noted, State, counts, follow_up
+from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.run import Result
+from zembra.core.study.followup import Item, Noted, State, counts, follow_up
 from zembra.store.notes import Notes, keep_note, kept_notes, redo_note, undo_note
 from zembra.store.studies import kept_study
 

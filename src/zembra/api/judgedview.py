@@ -11,10 +11,10 @@ from pydantic import BaseModel
 from zembra.api.models.evidence import PartView
 from zembra.api.models.work import WorkView
 from zembra.api.views import parts_view
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
-from zembra.core.arrays import Floats
 from zembra.core.calendar.complete import Expected
-from zembra.core.figure.shapes.base import milliseconds, numbers
+from zembra.core.figure.parts.base import milliseconds, numbers
 from zembra.core.judging.asked import Asked
 from zembra.core.judging.candidates import OWN, Candidate
 from zembra.core.judging.everyseries import SeriesVerdict

@@ -23,7 +23,7 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.model import Ledger, checked
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
-from zembra.core.newerfile import compare_files
+from zembra.core.study.newerfile import compare_files
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset
 from zembra.store.studies import Kept, edit_study, kept_study

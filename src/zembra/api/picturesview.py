@@ -26,7 +26,7 @@ from zembra.core.figure.described import described
 from zembra.core.figure.dressed import dressed, names_on, undressed
 from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.figure.shapes.series import SeriesView
+from zembra.core.figure.parts.series import SeriesView
 from zembra.core.grammar import Nouns, Sentence, listed
 from zembra.core.ledger.run import Result
 

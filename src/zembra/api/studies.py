@@ -39,9 +39,10 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.figure.shapes.base import milliseconds
+from zembra.core.figure.parts.base import milliseconds
 from zembra.core.grammar import counted
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
@@ -52,9 +53,8 @@ from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
-from zembra.core.lines import Line
-from zembra.core.renaming import renamed_ledger
-from zembra.core.summary import StudySummary
+from zembra.core.study.renaming import renamed_ledger
+from zembra.core.study.summary import StudySummary
 from zembra.service.runs import Ran, how_read
 from zembra.service.summaries import summarise, summarised
 from zembra.store.datasets import dataset, datasets, unused_datasets

@@ -17,8 +17,8 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import shown_names
-from zembra.core.figure.shapes.base import milliseconds, numbers
-from zembra.core.valuestable import Column, value_columns, value_periods
+from zembra.core.figure.parts.base import milliseconds, numbers
+from zembra.core.study.valuestable import Column, value_columns, value_periods
 from zembra.store.studies import kept_study
 
 blueprint = Resource(

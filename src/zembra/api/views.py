@@ -21,7 +21,7 @@ from zembra.core.calendar.seasons import usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import in_dress
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.figure.shapes.base import milliseconds
+from zembra.core.figure.parts.base import milliseconds
 from zembra.core.grammar import Clause, Nouns, Part, Sentence, Slot, parts, slots
 from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn

@@ -43,7 +43,7 @@ from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
-from zembra.core.summary import summary_of
+from zembra.core.study.summary import summary_of
 from zembra.demo import AS_OF, demo_file
 from zembra.demo.pictures import BOARD, INCOME, TWO_ROUTES, WHOLE
 from zembra.store.datasets import keep_dataset

@@ -11,7 +11,6 @@ from typing import Any, TypeVar
 from zembra.core.dress.model import Picture
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
-from zembra.core.followup import Item, Noted, follow_up
 from zembra.core.handover.package import StudyFile, package_zip
 from zembra.core.handover.report import answered, method_note, report_json
 from zembra.core.handover.tables import followup_csv, lines_csv, lines_frame, parquet, points_csv, points_frame
@@ -20,6 +19,7 @@ from zembra.core.intake.bringin import Progress
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
+from zembra.core.study.followup import Item, Noted, follow_up
 from zembra.rendering.account import account_pdf
 from zembra.rendering.files import alt_of, picture_file
 from zembra.service.children import HANDING

@@ -8,6 +8,7 @@ from threading import Lock
 from typing import TypeVar
 
 from zembra import __version__
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging, what_it_rests_on
@@ -19,7 +20,6 @@ from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import entry_of
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
 from zembra.service.application import Application
 from zembra.service.children import CORES, JUDGING
 from zembra.store.studies import kept_study

@@ -116,7 +116,7 @@ class Runs:
         """`run`, within the budget and the seconds that are set."""
         end = time.monotonic() + self._settings.run_seconds
 
-        def still(title: str) -> None:
+        def check(title: str) -> None:
             if time.monotonic() > end:
                 raise Refusal(
                     f"The run is not done within {self._settings.run_seconds} seconds.",
@@ -133,7 +133,7 @@ class Runs:
             nudged=nudged,
             defer=defer,
             budget=self._settings.run_budget,
-            still=still,
+            check=check,
         )
 
     def run_whole(self, kept: Kept) -> Ran:

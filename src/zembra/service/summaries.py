@@ -7,7 +7,7 @@ import time
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
-from zembra.core.summary import StudySummary, summary_of
+from zembra.core.study.summary import StudySummary, summary_of
 from zembra.service.application import Application
 from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.notes import kept_notes

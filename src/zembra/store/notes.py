@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
-from zembra.core.followup import Noted, State
+from zembra.core.study.followup import Noted, State
 from zembra.store.errors import Damaged, NotKept
 from zembra.store.people import acting
 from zembra.store.seals import seal_of

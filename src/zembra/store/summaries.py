@@ -12,7 +12,7 @@ from sqlmodel import Session, col, select
 from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest
-from zembra.core.summary import StudySummary
+from zembra.core.study.summary import StudySummary
 from zembra.store.notes import HOLDS
 from zembra.store.studies import Kept
 from zembra.store.tables import Note, Summary

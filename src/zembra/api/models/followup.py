@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.core.followup import State
+from zembra.core.study.followup import State
 
 
 class FollowUpItem(BaseModel):

@@ -11,7 +11,7 @@ from zembra.api.models.bench import StudyView
 from zembra.api.models.datasets import DatasetView
 from zembra.api.paths import Identifier, Name
 from zembra.core.ledger.model import Ledger
-from zembra.core.summary import StudySummary
+from zembra.core.study.summary import StudySummary
 
 
 class StudyCard(StudySummary):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 
 
 def autocorrelation(values: Floats, lags: int) -> Floats:

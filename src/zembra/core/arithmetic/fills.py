@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints, runs
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints, runs
 
 
 def inner_gaps(values: Floats, longest: int | None) -> Bools:

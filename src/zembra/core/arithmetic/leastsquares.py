@@ -13,7 +13,7 @@ from math import comb
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 
 REFINED = 3  # times at most
 EPS = float(np.finfo(np.float64).eps)

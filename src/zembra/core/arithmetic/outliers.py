@@ -9,10 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.arithmetic.fills import carried_back, carried_on, seasonal_usual, straight_line
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.arithmetic.windows import rolling_middle
-from zembra.core.arrays import Bools, Floats, Ints
 from zembra.core.errors import Refusal
 
 MOST_ROUNDS = 6  # decompositions, each without what stood out most in those before

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.grammar import number
 
 

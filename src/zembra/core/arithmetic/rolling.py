@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.arithmetic.spans import (
     counts_within,
     cut_bounds,
@@ -17,7 +18,6 @@ from zembra.core.arithmetic.spans import (
     sums_within,
 )
 from zembra.core.arithmetic.windows import moving_average, moving_spread, moving_sum, stretches_between
-from zembra.core.arrays import Bools, Floats, Ints
 
 
 @dataclass(frozen=True, slots=True)

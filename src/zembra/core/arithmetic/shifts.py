@@ -13,9 +13,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.fills import straight_line
 from zembra.core.arithmetic.windows import moving_average, rolling_middle
-from zembra.core.arrays import Floats
 
 CLIP = 4.0  # residuals beyond so many scaled deviations are pulled in, so that two spikes are no shift
 MAD_TO_SD = 1.4826

@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 
 Parts = tuple[Floats, ...]
 Merge = Callable[[Parts, Parts], Parts]

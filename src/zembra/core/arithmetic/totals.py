@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints, runs, values_at
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints, runs, values_at
 
 
 def before_by(values: Floats, periods: Ints, lag: int) -> Floats:

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.leastsquares import Fit, least_squares, polynomial
-from zembra.core.arrays import Floats
 from zembra.core.grammar import number
 
 DIGITS = 5

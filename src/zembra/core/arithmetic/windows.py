@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Counts, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Counts, Floats, Ints
 
 MOST_LAID_OUT = 200_000  # numbers in all windows together
 MOST_DOUBTFUL = 20_000_000  # numbers in windows that are worked out once more, one by one

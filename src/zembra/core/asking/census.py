@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Bools
+from zembra.core.arithmetic.arrays import Bools
+from zembra.core.calendar.lines import Line, Received
 from zembra.core.ledger.state import State
-from zembra.core.lines import Line, Received
 
 MOST_EXAMPLES = 100
 

@@ -10,6 +10,7 @@ import polars as pl
 
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
+from zembra.core.calendar.lines import Received
 from zembra.core.errors import Refusal
 from zembra.core.grammar import listed, spoken_date, spoken_label
 from zembra.core.intake.clock import clock_jumps, midnight_zones
@@ -21,7 +22,6 @@ from zembra.core.intake.joining import date_texts, periods_across, series_texts
 from zembra.core.intake.numbers import read_numbers
 from zembra.core.intake.observe import Undated
 from zembra.core.intake.totals import is_total
-from zembra.core.lines import Received
 
 MOST_OFFERED = 4
 FEWEST_ROWS = 5

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
+from zembra.core.calendar.lines import Line, Received
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.table import TextTable
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.state import State
-from zembra.core.lines import Line, Received
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,6 +13,7 @@ from zembra.core.asking.measures import measures_nothing
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.calendar.complete import Combine
 from zembra.core.calendar.grain import Grain, Unit, completeness, detect_grain
+from zembra.core.calendar.lines import Received
 from zembra.core.calendar.sensible import sensible_grain
 from zembra.core.grammar import listed
 from zembra.core.intake.datecolumns import part_column
@@ -22,7 +23,6 @@ from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.rowdates import row_moments
 from zembra.core.ledger.entries.calendar.source import Source, natures
 from zembra.core.ledger.periodwords import Periods
-from zembra.core.lines import Received
 
 MOST_ABSENT = 0.5
 FEW_PERIODS = 8  # below this, gaps are seen at a glance

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from zembra.core.arrays import every_of, values_at
+from zembra.core.arithmetic.arrays import every_of, values_at
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.grammar import listed

@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints, Moments
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints, Moments
 from zembra.core.calendar.complete import Combine, Expected, combined_values, new_line
 from zembra.core.calendar.grain import DAY, Grain, Unit
-from zembra.core.lines import Condition, Line, Received
+from zembra.core.calendar.lines import Condition, Line, Received
 
 WEEK_DAYS = 7
 

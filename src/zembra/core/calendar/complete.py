@@ -10,10 +10,10 @@ from itertools import pairwise
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Bools, Codes, Counts, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Codes, Counts, Floats, Ints
 from zembra.core.calendar.grain import MOST_STAMPS, Grain, Unit
+from zembra.core.calendar.lines import NO_ENTRY, Condition, Line, Received
 from zembra.core.grammar import Choice
-from zembra.core.lines import NO_ENTRY, Condition, Line, Received
 
 # plain numbers: comparing an array with an enum's member is slow, and lines may be many
 NEAR = 0.2  # of a step: how far a stamp may be off it

@@ -14,7 +14,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Ints, Moments
+from zembra.core.arithmetic.arrays import Bools, Ints, Moments
 from zembra.core.calendar.zone import from_wall, standard, wall_and_offset
 from zembra.core.errors import Refusal
 from zembra.core.grammar import spoken_label

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arrays import Moments
+from zembra.core.arithmetic.arrays import Moments
 from zembra.core.grammar import Choice
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints, found_at
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints, found_at
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Unit
 

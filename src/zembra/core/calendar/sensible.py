@@ -8,8 +8,8 @@ from datetime import datetime
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Moments
-from zembra.core.budget import Budget
+from zembra.core.arithmetic.arrays import Moments
+from zembra.core.calendar.budget import Budget
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, completeness
 
 HARDLY_ANY = 0.005  # of the periods of a fine grain: so few are dates as they come

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Ints, Moments
+from zembra.core.arithmetic.arrays import Ints, Moments
 
 
 def wall_and_offset(moments: Moments, zone: str) -> tuple[Moments, Ints]:

@@ -6,14 +6,14 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from zembra.core.arrays import Moments
+from zembra.core.arithmetic.arrays import Moments
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.dress.views import Stretch
 from zembra.core.figure.model import FigureSettings, Opening
-from zembra.core.figure.shapes.base import Canvas
-from zembra.core.lines import Line
-from zembra.core.shapes import Shape
+from zembra.core.figure.parts.base import Canvas
+from zembra.core.ledger.shapes import Shape
 
 _MONTHS = {Opening.TWELVE_MONTHS: 12, Opening.SIX_MONTHS: 6, Opening.THREE_MONTHS: 3}
 

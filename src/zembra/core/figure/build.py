@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 
+from zembra.core.calendar.lines import Line, Quantity
 from zembra.core.figure.axis import axis_end, opening_window
 from zembra.core.figure.legend import signs_for
 from zembra.core.figure.model import Arrangement, Ends, Figure, FigureSettings, ScaleView
-from zembra.core.figure.shapes.base import Canvas
-from zembra.core.figure.shapes.series import series_view
-from zembra.core.figure.shapes.views import shape_view
+from zembra.core.figure.parts.base import Canvas
+from zembra.core.figure.parts.series import series_view
+from zembra.core.figure.parts.views import shape_view
 from zembra.core.figure.stack import ended_together, stack_edges
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Line, Quantity
-from zembra.core.shapes import TOGETHER, VALUES, Area, Bars, Curve, Rule, Shape
+from zembra.core.ledger.shapes import TOGETHER, VALUES, Area, Bars, Curve, Rule, Shape
 
 FIRST_SHOWN = 4
 COLOURS = 12

@@ -41,12 +41,12 @@ from zembra.core.dress.words import (
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.lines import PictureLine, dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
-from zembra.core.figure.shapes.curve import CurveView
-from zembra.core.figure.shapes.series import SeriesView
-from zembra.core.figure.shapes.views import AnyView
+from zembra.core.figure.parts.curve import CurveView
+from zembra.core.figure.parts.series import SeriesView
+from zembra.core.figure.parts.views import AnyView
 from zembra.core.grammar import spoken_date
 from zembra.core.ledger.run import Result
-from zembra.core.shapes import TOGETHER, VALUES
+from zembra.core.ledger.shapes import TOGETHER, VALUES
 
 RIGHT = "right"
 MOST_SHADED = 400

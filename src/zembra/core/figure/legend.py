@@ -8,9 +8,9 @@ from enum import StrEnum
 import numpy as np
 from pydantic import BaseModel
 
-from zembra.core.arrays import Bools, Codes
-from zembra.core.figure.shapes.views import AnyView
-from zembra.core.lines import Condition, Received
+from zembra.core.arithmetic.arrays import Bools, Codes
+from zembra.core.calendar.lines import Condition, Received
+from zembra.core.figure.parts.views import AnyView
 
 
 class Texture(StrEnum):

@@ -20,9 +20,9 @@ from zembra.core.dress.words import (
     Weight,
 )
 from zembra.core.figure.model import Figure, Markers, Raw
-from zembra.core.figure.shapes.series import SeriesView
-from zembra.core.figure.shapes.views import AnyView
-from zembra.core.shapes import TOGETHER, Rests
+from zembra.core.figure.parts.series import SeriesView
+from zembra.core.figure.parts.views import AnyView
+from zembra.core.ledger.shapes import TOGETHER, Rests
 
 DENSE = 200  # points from which a series with a reading over it stands back
 OWN_COLOURS = ("olive", "sky", "rose", "ochre", "navy", "moss", "umber", "slate")  # of readings of a lone series

@@ -11,8 +11,8 @@ from zembra.core.dress.model import MOST_PICTURES, Headings, Picture
 from zembra.core.dress.views import NumberForm, PageView, Stretch, TimeLook
 from zembra.core.errors import Refusal
 from zembra.core.figure.legend import Sign
-from zembra.core.figure.shapes.series import SeriesView
-from zembra.core.figure.shapes.views import AnyShapeView
+from zembra.core.figure.parts.series import SeriesView
+from zembra.core.figure.parts.views import AnyShapeView
 from zembra.core.grammar import Choice, Sentence, Word
 
 

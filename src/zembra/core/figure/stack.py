@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Bools, Floats, every_of
 from zembra.core.arithmetic.fills import straight_line
-from zembra.core.arrays import Bools, Floats, every_of
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.figure.model import Stack
-from zembra.core.lines import Condition, Line
 
 
 def stack_edges(lines: Sequence[Line], how: Stack) -> dict[str, tuple[Floats, Floats, Bools]]:

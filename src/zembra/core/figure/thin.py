@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 
 MOST_POINTS = 8_000  # a line up to this long is drawn whole
 STRETCHES = 1_000  # about one a pixel

@@ -15,7 +15,6 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
-from zembra.core.followup import Item, Noted
 from zembra.core.handover.report import report_json
 from zembra.core.handover.tables import (
     LINE_COLUMNS,
@@ -30,6 +29,7 @@ from zembra.core.handover.tables import (
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
+from zembra.core.study.followup import Item, Noted
 
 FORMAT = "zembra.study/1"
 ABOUT, RECEIVED = "study.json", "received/"

@@ -10,12 +10,12 @@ from typing import Any
 
 import numpy as np
 
-from zembra.core.followup import Item, State
+from zembra.core.calendar.lines import Condition, Received
 from zembra.core.grammar import listed
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.evidence import Cell, Evidence, Plot, Table
 from zembra.core.ledger.run import Report, Result
-from zembra.core.lines import Condition, Received
+from zembra.core.study.followup import Item, State
 
 
 def report_data(

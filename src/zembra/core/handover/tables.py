@@ -8,13 +8,13 @@ from collections.abc import Iterator, Sequence
 
 import polars as pl
 
-from zembra.core.figure.shapes.base import numbers
-from zembra.core.followup import Item
+from zembra.core.calendar.lines import ALSO, REASON_MARK, Condition, Line, Received
+from zembra.core.figure.parts.base import numbers
 from zembra.core.handover.csvtext import csv_text, safe, written
 from zembra.core.ledger.evidence import Cell
 from zembra.core.ledger.run import Result
-from zembra.core.lines import ALSO, REASON_MARK, Condition, Line, Received
-from zembra.core.shapes import Area, Curve
+from zembra.core.ledger.shapes import Area, Curve
+from zembra.core.study.followup import Item
 
 POINT_COLUMNS = ("series", "period", "raw", "value", "received", "condition", "reason", "counted")
 LINE_COLUMNS = ("series", "line", "kind", "period", "value", "lower", "upper", "level", "entry", "faded")

@@ -9,10 +9,10 @@ from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 from typing import Any
 
-from zembra.core.followup import Item
 from zembra.core.handover.tables import FOLLOW_UP_COLUMNS, LINE_COLUMNS, POINT_COLUMNS, line_cells, point_rows
 from zembra.core.ledger.evidence import Cell, ColumnKind, Table
 from zembra.core.ledger.run import Result
+from zembra.core.study.followup import Item
 
 MOST_ROWS = 1_000_000  # of a sheet; what is more goes on in another one
 LONGEST = 32_000  # letters in a cell

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Ints
+from zembra.core.arithmetic.arrays import Ints
 from zembra.core.errors import Refusal
 
 MOST_COLUMNS = 5_000

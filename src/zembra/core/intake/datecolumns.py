@@ -11,6 +11,7 @@ import numpy as np
 import polars as pl
 
 from zembra.core.calendar.grain import Unit, completeness, detect_grain
+from zembra.core.calendar.lines import Received
 from zembra.core.errors import Refusal
 from zembra.core.intake.dateforms import RIVALS, DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
@@ -21,7 +22,6 @@ from zembra.core.intake.numbers import detect_decimal, read_numbers
 from zembra.core.intake.plain import columns_like, plain_columns
 from zembra.core.intake.table import TextTable
 from zembra.core.intake.totals import without_totals
-from zembra.core.lines import Received
 
 # words of a column's name that speak for dates, in the languages tables often come in
 _SPEAKS = re.compile(

@@ -12,7 +12,7 @@ from itertools import islice
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Codes
+from zembra.core.arithmetic.arrays import Codes
 from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import LONGEST_CELL, line_edges, too_long_a_cell
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of

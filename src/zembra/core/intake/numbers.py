@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import polars as pl
 
+from zembra.core.calendar.lines import Received
 from zembra.core.grammar import Choice
-from zembra.core.lines import Received
 
 
 class DecimalMark(Choice):

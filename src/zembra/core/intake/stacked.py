@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import polars as pl
 
+from zembra.core.calendar.lines import Received
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.layout import Row, filled
 from zembra.core.intake.months import names_month
 from zembra.core.intake.numbers import DecimalMark, detect_decimal, read_numbers
 from zembra.core.intake.totals import is_total
-from zembra.core.lines import Received
 
 FEWEST_ROWS = 2  # of the table above, with numbers
 MOST_PARTS = 8

@@ -9,10 +9,11 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats, Ints, values_at
-from zembra.core.budget import USUAL, Budget
+from zembra.core.arithmetic.arrays import Floats, Ints, values_at
+from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.complete import Expected, moments_for
 from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Sentence, Word
 from zembra.core.intake.observe import Observations
@@ -23,7 +24,6 @@ from zembra.core.ledger.entry import Group
 from zembra.core.ledger.model import Ledger, entry_of
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
 
 FEWEST_BEFORE = 5  # periods before a starting point
 

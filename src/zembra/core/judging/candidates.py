@@ -8,14 +8,14 @@ from typing import Any
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation
-from zembra.core.arrays import Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.methods import Named
 from zembra.core.ledger.clauses.projected import NoSeason, SeasonOf, season_lengths
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
 from zembra.core.projection.seasonal import season_chance, taken_off
 
 LONGEST = 400

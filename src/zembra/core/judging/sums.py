@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints, every_of, values_at
-from zembra.core.lines import Condition, Line, Received
+from zembra.core.arithmetic.arrays import Floats, Ints, every_of, values_at
+from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.projection.ahead import Half, Projected
 
 FEWEST_PAIRS = 10  # errors at the same periods from which their correlation is told

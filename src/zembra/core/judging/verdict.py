@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arithmetic.arrays import Floats, Ints
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Asked, Judgeable, Start, Then
 from zembra.core.judging.candidates import Candidate, SeasonTried, candidates, seasons_tried
@@ -15,7 +16,6 @@ from zembra.core.judging.sums import added, left_together
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, Judged, chance_range, judged
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import polars as pl
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.nature import Nature, nature_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.state import State
-from zembra.core.lines import Line
 
 LOOKED_AT = 5_000
 

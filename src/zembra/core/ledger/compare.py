@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from zembra.core.ledger.evidence import Row, Table, measure, percent, table, text
 from zembra.core.ledger.run import Result
-from zembra.core.shapes import Curve, Rests
+from zembra.core.ledger.shapes import Curve, Rests
 
 
 def error_table(with_it: Result, without: Result) -> Table | None:

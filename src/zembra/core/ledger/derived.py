@@ -7,10 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Codes, Floats, Ints, found_at
+from zembra.core.arithmetic.arrays import Bools, Codes, Floats, Ints, found_at
+from zembra.core.calendar.lines import REASON_MARK, Condition, Line, Quantity, Received
 from zembra.core.grammar import Choice
 from zembra.core.ledger.lineentry import Made
-from zembra.core.lines import REASON_MARK, Condition, Line, Quantity, Received
 
 
 class Place(Choice):

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from zembra.core.calendar.complete import Expected
-from zembra.core.lines import Line
+from zembra.core.calendar.lines import Line
 
 
 def digest(*texts: str) -> str:

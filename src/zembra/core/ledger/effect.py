@@ -9,8 +9,8 @@ import numpy as np
 
 from zembra.core.arithmetic.regression import first_known, steps_since, straight_fit
 from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.lines import Line
 from zembra.core.ledger.evidence import Cell, Column, ColumnKind, Row, Table, count, measure, text
-from zembra.core.lines import Line
 
 MOST_SERIES = 6
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.ledger.events import Happening, event_names
 from zembra.core.projection.ahead import Projected
 from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history

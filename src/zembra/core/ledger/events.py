@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arrays import Ints
+from zembra.core.arithmetic.arrays import Ints
 
 
 @dataclass(frozen=True, slots=True, order=True)

@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from zembra.core.arrays import Ints
+from zembra.core.arithmetic.arrays import Ints
 
 Cell = str | float | int | None
 Row = tuple[Cell, ...]

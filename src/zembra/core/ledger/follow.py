@@ -10,10 +10,10 @@ import numpy as np
 from zembra.core.arithmetic.shifts import Shift
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, number
 from zembra.core.ledger.evidence import SERIES, Row, measure, percent, period
-from zembra.core.lines import Condition, Line
 
 SHIFT_COLUMNS = (
     SERIES,

@@ -13,14 +13,14 @@ from typing import Annotated, Any, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
+from zembra.core.ledger.shapes import TOGETHER, Shape
 from zembra.core.ledger.state import Additions, Offer, Outcome, State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import TOGETHER, Shape
 
 
 @dataclass(frozen=True, slots=True)

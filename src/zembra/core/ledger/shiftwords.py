@@ -6,12 +6,12 @@ from typing import Annotated
 
 from pydantic import Field, field_validator
 
+from zembra.core.calendar.lines import Line
 from zembra.core.grammar import Word
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.lineentry import LineEntry
+from zembra.core.ledger.shapes import Rule, shape_id
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Rule, shape_id
 
 
 class ShiftEntry(LineEntry):

@@ -10,16 +10,16 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from zembra.core.budget import USUAL, Budget
+from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete, moments_for
 from zembra.core.calendar.grain import DAY, Grain
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import Evidence, Finding
-from zembra.core.lines import Line
-from zembra.core.shapes import Shape
+from zembra.core.ledger.shapes import Shape
 
 
 @dataclass(frozen=True, slots=True)

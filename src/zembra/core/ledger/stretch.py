@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.grammar import Point
 from zembra.core.ledger.clauses.blanks import (
@@ -31,7 +32,6 @@ from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.state import Offer, State
-from zembra.core.lines import Condition, Line
 
 MOST_PICKED = 400
 _BY_HAND: tuple[type[OutlierFate], ...] = (SetAside, SetAsideBridged, ReplacedStraight, OnlyMarked)

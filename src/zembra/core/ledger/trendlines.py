@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.trends import TrendLine, autocorrelation
-from zembra.core.arrays import Floats, Ints
 from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.grammar import number
 from zembra.core.ledger.evidence import Row
+from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Area, Curve, Rests, Shape, shape_id
 
 RELATED = 0.2  # autocorrelation of residuals from which errors are told widened
 A_YEAR = 365.2425 * 86_400  # seconds

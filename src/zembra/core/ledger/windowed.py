@@ -7,16 +7,16 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.rolling import Windows
 from zembra.core.arithmetic.spans import counts_within
-from zembra.core.arrays import Bools, Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.clauses.windows import AnyWindow, AtEnds, Window, usual_window
 from zembra.core.ledger.entry import Group
 from zembra.core.ledger.lineentry import LineEntry
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
 
 
 class Tail(Choice):

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.projection.limits import Limits
 
 Number = float | str | None

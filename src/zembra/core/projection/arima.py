@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Projected, corrected
 from zembra.core.projection.seasonal import has_season

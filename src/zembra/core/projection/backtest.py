@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected
 

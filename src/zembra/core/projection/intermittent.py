@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Projected
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True)

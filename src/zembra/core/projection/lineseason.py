@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.projection.ahead import History, Projected, normal_halves
 
 SEASONS, FEWEST = 6, 20  # the newest stretch it is fitted to: so many seasons, and at least so many points

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.trends import percentile_line as fitted_line
-from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Projected
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 
 SURE = 0.001  # chance below which a season is taken as there
 STRONG_ENOUGH = 0.3

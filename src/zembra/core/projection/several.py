@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Projected, heavy_tailed
 from zembra.core.projection.lineseason import line_and_season

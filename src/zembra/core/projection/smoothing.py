@@ -15,8 +15,8 @@ from typing import Any
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.fills import seasonal_usual, straight_line
-from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.projection.limits import Limits
 

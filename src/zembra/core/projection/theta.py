@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.projection.ahead import History, Projected, corrected, normal_halves
 from zembra.core.projection.seasonal import STRENGTH, cycled, taken_off
 

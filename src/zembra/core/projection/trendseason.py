@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.trends import TrendLine
-from zembra.core.arrays import Floats, Ints
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import Half, History, Number, Projected, normal_point
 from zembra.core.projection.lineseason import fading

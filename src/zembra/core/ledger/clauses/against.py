@@ -7,13 +7,13 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.grammar import Clause
 from zembra.core.ledger.clauses.monthly import Monthly
 from zembra.core.ledger.clauses.others import ColumnByName, SeriesByName
 from zembra.core.ledger.derived import on_periods_of
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
 
 
 class HeldAgainst(Clause):

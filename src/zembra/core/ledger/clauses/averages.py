@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field, field_validator
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.rolling import (
     Windows,
     exponential_mean,
@@ -18,7 +19,6 @@ from zembra.core.arithmetic.rolling import (
     rolling_sum,
     weighted_mean,
 )
-from zembra.core.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
 

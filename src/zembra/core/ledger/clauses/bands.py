@@ -8,8 +8,8 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.rolling import Windows, rolling_count, rolling_order, rolling_spread
-from zembra.core.arrays import Floats
 from zembra.core.grammar import Clause, Word
 
 MAD_SCALE = 1.4826  # of a normal spread: 1 / Φ⁻¹(3/4)

@@ -7,13 +7,13 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
-from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.calendar.seasons import even_row
 from zembra.core.grammar import Clause, Word
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Condition, Line
 
 
 class BlankFate(Clause):

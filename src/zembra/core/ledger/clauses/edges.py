@@ -7,14 +7,14 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Word, number
 from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.derived import on_periods_of
+from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Area, Curve
 
 
 class AgainstWhat(Clause):

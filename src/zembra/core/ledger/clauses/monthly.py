@@ -7,10 +7,10 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field, field_validator
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.grammar import Clause
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
 
 
 class Monthly(Clause):

@@ -7,12 +7,12 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Bools
+from zembra.core.arithmetic.arrays import Bools
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Moment, Word
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
 
 
 class CalendarSpan(Choice):

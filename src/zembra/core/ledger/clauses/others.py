@@ -6,11 +6,11 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Word
 from zembra.core.ledger.column import column_of
 from zembra.core.ledger.state import State
-from zembra.core.lines import Line
 
 
 class SeriesByName(Clause):

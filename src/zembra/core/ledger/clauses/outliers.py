@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.fills import seasonal_usual, straight_line
 from zembra.core.arithmetic.outliers import (
     Judged,
@@ -20,13 +21,12 @@ from zembra.core.arithmetic.outliers import (
     usual_move,
 )
 from zembra.core.arithmetic.regression import steps_since
-from zembra.core.arrays import Bools, Floats
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.calendar.seasons import even_row
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Point, Word
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Condition, Line
 
 
 class Measure(Choice):

@@ -8,15 +8,15 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
 from zembra.core.projection.seasonal import SURE, season_chance
 
 MOST_AHEAD = 3650

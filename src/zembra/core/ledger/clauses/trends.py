@@ -8,8 +8,8 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic import trends
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.trends import TrendLine
-from zembra.core.arrays import Floats, Ints
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal

@@ -8,14 +8,14 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 import numpy as np
 from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
+from zembra.core.arithmetic.arrays import Ints, Moments
 from zembra.core.arithmetic.rolling import Windows, fixed_windows, free_windows
-from zembra.core.arrays import Ints, Moments
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
 
 
 class Reach(Choice):

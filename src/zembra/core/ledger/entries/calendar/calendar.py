@@ -11,10 +11,11 @@ import numpy as np
 import polars as pl
 from pydantic import Field
 
-from zembra.core.budget import Budget
+from zembra.core.calendar.budget import Budget
 from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span, Until, moments_for
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
+from zembra.core.calendar.lines import Line, Quantity, Received
 from zembra.core.calendar.sensible import in_step, sensible_grain
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word, number
@@ -25,7 +26,6 @@ from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Drawn, Month, Periods, Weekday
 from zembra.core.ledger.state import Additions, Completing, Offer, Outcome, State
-from zembra.core.lines import Line, Quantity, Received
 
 
 @register

@@ -10,13 +10,13 @@ from pydantic import Field
 from zembra.core.calendar.coarser import Coarse, coarser
 from zembra.core.calendar.complete import Absent, Combine, Expected
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.state import Additions, Outcome, State
-from zembra.core.lines import Condition, Line
 
 
 class Into(Choice):

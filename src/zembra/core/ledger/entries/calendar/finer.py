@@ -9,16 +9,16 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Codes, Floats, Ints
 from zembra.core.arithmetic.fills import carried_back, carried_on, straight_line
-from zembra.core.arrays import Codes, Floats, Ints
 from zembra.core.calendar.complete import Expected, new_line
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.state import Additions, Outcome, State
-from zembra.core.lines import Condition, Line, Received
 
 
 class Onto(Choice):

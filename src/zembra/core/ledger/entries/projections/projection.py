@@ -9,8 +9,9 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field, field_validator
 
-from zembra.core.arrays import Ints
+from zembra.core.arithmetic.arrays import Ints
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
@@ -46,7 +47,6 @@ from zembra.core.ledger.projectiontold import (
 )
 from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
-from zembra.core.lines import Line
 from zembra.core.projection.ahead import Half, History, Projected, for_gaps
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history

@@ -8,15 +8,15 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.calendar.lines import Line
 from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
 from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
-from zembra.core.lines import Line
-from zembra.core.shapes import Curve, shape_id
 
 
 @register

@@ -8,18 +8,18 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.rolling import Windows, rolling_mean
-from zembra.core.arrays import Floats
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
 from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.shapes import Area, Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
-from zembra.core.lines import Line
-from zembra.core.shapes import Area, Curve, shape_id
 
 
 @register

@@ -8,15 +8,15 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Area, Curve, Rests, shape_id
 
 
 @register

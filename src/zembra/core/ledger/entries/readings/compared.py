@@ -9,8 +9,9 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Ints, values_at
+from zembra.core.arithmetic.arrays import Ints, values_at
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
@@ -19,9 +20,8 @@ from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Curve, shape_id
 
 
 class Before(Clause):

@@ -8,16 +8,16 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Bools, runs
+from zembra.core.arithmetic.arrays import Bools, runs
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.shapes import Curve, Rule, Shape, shape_id
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Curve, Rule, Shape, shape_id
 
 MOST_STRETCHES = 200
 

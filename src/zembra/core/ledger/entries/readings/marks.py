@@ -8,8 +8,9 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Bools, Floats, runs
+from zembra.core.arithmetic.arrays import Bools, Floats, runs
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word, number
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AnyAgainst
@@ -19,9 +20,8 @@ from zembra.core.ledger.evidence import SERIES, Finding, Row, Table, measure, pe
 from zembra.core.ledger.follow import signed
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
+from zembra.core.ledger.shapes import Area, Beside, Curve, Points, Rests, shape_id
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Area, Beside, Curve, Points, Rests, shape_id
 
 MOST_MARKED = 2000
 ALL_MONTHS = tuple(Month)

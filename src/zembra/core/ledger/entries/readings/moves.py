@@ -9,17 +9,17 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.outliers import MAD_TO_SD, usual_move
-from zembra.core.arrays import Floats, Ints
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Finding, measure, p_value, percent, period, table, text
 from zembra.core.ledger.follow import from_below_zero, signed
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.shapes import Beside, Curve, Points, shape_id
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Beside, Curve, Points, shape_id
 
 MOST_MARKED = 60
 SIGNIFICANT = 0.05

@@ -8,17 +8,17 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Bools, runs
+from zembra.core.arithmetic.arrays import Bools, runs
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, period, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.periodwords import Month, Weekday
+from zembra.core.ledger.shapes import Span, shape_id
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Span, shape_id
 
 MOST_SPANS = 400
 

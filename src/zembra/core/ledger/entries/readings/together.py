@@ -7,15 +7,15 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Floats, Ints, every_of
 from zembra.core.arithmetic.rolling import fixed_windows, rolling_mean
-from zembra.core.arrays import Floats, Ints, every_of
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word, upper_first
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import count, measure, period, table, text
+from zembra.core.ledger.shapes import TOGETHER, Curve, Shape, shape_id
 from zembra.core.ledger.state import Additions, Outcome, State
-from zembra.core.lines import Line
-from zembra.core.shapes import TOGETHER, Curve, Shape, shape_id
 
 
 class Across(Choice):

@@ -8,7 +8,8 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats, Ints
+from zembra.core.arithmetic.arrays import Floats, Ints
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Moment, Word, number, upper_first, with_article
 from zembra.core.ledger.clauses.trends import (
@@ -24,11 +25,10 @@ from zembra.core.ledger.clauses.trends import (
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.shapes import Shape
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
 from zembra.core.ledger.words import Counting
-from zembra.core.lines import Line
-from zembra.core.shapes import Shape
 
 FAR = 1 / 3  # of its history that a line may be carried on without a word
 SLOW = 1500  # points from which the robust line takes long

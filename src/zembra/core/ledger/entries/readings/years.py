@@ -9,17 +9,17 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Floats, Ints, values_at
+from zembra.core.arithmetic.arrays import Floats, Ints, values_at
 from zembra.core.calendar.grain import COARSENESS, Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.ledger.entries.readings.compared import By, years_before
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, percent, table, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Curve, shape_id
 
 
 @register

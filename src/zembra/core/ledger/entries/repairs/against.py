@@ -8,8 +8,9 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.totals import ratio
-from zembra.core.arrays import Bools, Floats
+from zembra.core.calendar.lines import Line, Quantity
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.clauses.against import Against, OtherSeries, Target
@@ -18,7 +19,6 @@ from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line, Quantity
 
 
 class How(Choice):

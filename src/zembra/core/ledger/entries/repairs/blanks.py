@@ -8,15 +8,15 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.fills import inner_gaps
-from zembra.core.arrays import Bools, Floats
+from zembra.core.calendar.lines import Line, Received
 from zembra.core.grammar import Choice, Moment, Word, upper_first
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Offer, State, Study
-from zembra.core.lines import Line, Received
 
 
 class Missing(Choice):

@@ -9,13 +9,13 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.calendar.lines import Line
 from zembra.core.ledger.clauses.derivations import PerPeriod, Share, What
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
 
 
 @register

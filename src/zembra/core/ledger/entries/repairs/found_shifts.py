@@ -9,9 +9,10 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.shifts import FEWEST_YEARS, find_shifts, least_sure_step
-from zembra.core.arrays import Floats
 from zembra.core.calendar.grain import Unit
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, number, spoken_date
@@ -19,10 +20,9 @@ from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import Row, table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
 from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.shapes import Rule
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import Offer, State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Rule
 
 MOST_OFFERED = 6
 FEW_POINTS = 24  # below which a large step can pass unseen, so that it is said how large

@@ -11,6 +11,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.shifts import measured_shift
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
@@ -20,7 +21,6 @@ from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, 
 from zembra.core.ledger.lineentry import Made, Told, rows_of
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import State, Study
-from zembra.core.lines import Line
 
 
 @register

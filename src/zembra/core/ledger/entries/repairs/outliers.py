@@ -8,8 +8,9 @@ from typing import Annotated, Any, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.arithmetic.arrays import Bools
 from zembra.core.arithmetic.outliers import Judged, has_season
-from zembra.core.arrays import Bools
+from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.grammar import Point, Word
 from zembra.core.ledger.clauses.outliers import (
@@ -25,9 +26,8 @@ from zembra.core.ledger.clauses.outliers import (
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, periods_of, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.shapes import Beside, Points, Shape, shape_id
 from zembra.core.ledger.state import Offer, State, Study
-from zembra.core.lines import Line
-from zembra.core.shapes import Beside, Points, Shape, shape_id
 
 MOST_LISTED = 300
 FEWEST_ALIKE = 4  # values at one place of the season before they look like its peaks

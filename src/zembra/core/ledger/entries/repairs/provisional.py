@@ -8,12 +8,12 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from zembra.core.calendar.lines import Condition, Line, provisional_too
 from zembra.core.ledger.clauses.newest import LastFew, NewestRule
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, period, table
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Study
-from zembra.core.lines import Condition, Line, provisional_too
 
 
 @register

@@ -9,13 +9,13 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arrays import Bools, Floats
+from zembra.core.arithmetic.arrays import Bools, Floats
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, measure, period, table, text
 from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
 from zembra.core.ledger.state import Offer, State, Study
-from zembra.core.lines import Condition, Line
 
 NEAR_ZERO = 20.0  # percent of the usual value
 MOST_LISTED = 300

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.lines import Line
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Line
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,8 +6,8 @@ from typing import Literal
 
 import numpy as np
 
-from zembra.core.figure.shapes.base import Canvas, ShapeView
-from zembra.core.shapes import Span
+from zembra.core.figure.parts.base import Canvas, ShapeView
+from zembra.core.ledger.shapes import Span
 
 
 class SpanView(ShapeView):

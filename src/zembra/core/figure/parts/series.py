@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel
 
-from zembra.core.arrays import Bools, Floats
+from zembra.core.arithmetic.arrays import Bools, Floats
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.dress.views import Look
 from zembra.core.figure.legend import point_codes, received_codes
-from zembra.core.figure.shapes.base import Canvas, numbers
-from zembra.core.lines import Condition, Line
-from zembra.core.shapes import VALUES
+from zembra.core.figure.parts.base import Canvas, numbers
+from zembra.core.ledger.shapes import VALUES
 
 
 class SeriesView(BaseModel):

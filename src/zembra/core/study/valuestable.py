@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from zembra.core.arrays import Floats, Ints, every_of, found_at, values_at
+from zembra.core.arithmetic.arrays import Floats, Ints, every_of, found_at, values_at
+from zembra.core.calendar.lines import Line
 from zembra.core.figure.legend import point_codes
 from zembra.core.handover.tables import raw_texts
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Line
-from zembra.core.shapes import Curve, Rests
+from zembra.core.ledger.shapes import Curve, Rests
 
 SAYS_NOTHING = "."
 

@@ -7,15 +7,15 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from zembra.core.figure.shapes.area import AreaView, area_view
-from zembra.core.figure.shapes.bars import BarsView, bars_view
-from zembra.core.figure.shapes.base import Canvas
-from zembra.core.figure.shapes.curve import CurveView, curve_view
-from zembra.core.figure.shapes.flags import FlagsView, flags_view
-from zembra.core.figure.shapes.points import PointsView, points_view
-from zembra.core.figure.shapes.rule import RuleView, rule_view
-from zembra.core.figure.shapes.span import SpanView, span_view
-from zembra.core.shapes import Area, Bars, Curve, Flags, Points, Rule, Shape, Span
+from zembra.core.figure.parts.area import AreaView, area_view
+from zembra.core.figure.parts.bars import BarsView, bars_view
+from zembra.core.figure.parts.base import Canvas
+from zembra.core.figure.parts.curve import CurveView, curve_view
+from zembra.core.figure.parts.flags import FlagsView, flags_view
+from zembra.core.figure.parts.points import PointsView, points_view
+from zembra.core.figure.parts.rule import RuleView, rule_view
+from zembra.core.figure.parts.span import SpanView, span_view
+from zembra.core.ledger.shapes import Area, Bars, Curve, Flags, Points, Rule, Shape, Span
 
 AnyView = CurveView | AreaView | RuleView | SpanView | PointsView | BarsView | FlagsView
 AnyShapeView = Annotated[AnyView, Field(discriminator="shape")]

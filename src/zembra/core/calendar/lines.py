@@ -8,7 +8,7 @@ from enum import IntEnum
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Codes, Counts, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Codes, Counts, Floats, Ints
 
 
 class Received(IntEnum):

@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from zembra.core.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.calendar.complete import Expected
 from zembra.core.dress.views import Look
 from zembra.core.figure.thin import MOST_POINTS, kept_places
-from zembra.core.shapes import Rests, Shape
+from zembra.core.ledger.shapes import Rests, Shape
 
 
 class ShapeView(BaseModel):

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from zembra.core.figure.shapes.base import Canvas, ShapeView, numbers
-from zembra.core.shapes import Beside, Points
+from zembra.core.figure.parts.base import Canvas, ShapeView, numbers
+from zembra.core.ledger.shapes import Beside, Points
 
 
 class PointsView(ShapeView):

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from zembra.core.figure.shapes.base import Canvas, ShapeView
-from zembra.core.shapes import Flags
+from zembra.core.figure.parts.base import Canvas, ShapeView
+from zembra.core.ledger.shapes import Flags
 
 
 class FlagsView(ShapeView):

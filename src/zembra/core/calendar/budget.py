@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
-from zembra.core.lines import Line
 
 BYTES_OF_A_POINT = 40  # of a line: its period, value, rows, and what is known of it
 

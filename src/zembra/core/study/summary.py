@@ -7,11 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
-from zembra.core.figure.shapes.base import numbers
-from zembra.core.followup import Noted, State, counts, follow_up
+from zembra.core.calendar.lines import Condition
+from zembra.core.figure.parts.base import numbers
 from zembra.core.ledger.entry import Group
 from zembra.core.ledger.run import Result
-from zembra.core.lines import Condition
+from zembra.core.study.followup import Noted, State, counts, follow_up
 
 SPARK_POINTS = 160
 

@@ -6,8 +6,8 @@ from typing import Literal
 
 import numpy as np
 
-from zembra.core.figure.shapes.base import Canvas, ShapeView, numbers
-from zembra.core.shapes import Bars
+from zembra.core.figure.parts.base import Canvas, ShapeView, numbers
+from zembra.core.ledger.shapes import Bars
 
 
 class BarsView(ShapeView):

@@ -6,9 +6,9 @@ from typing import Literal
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Ints
-from zembra.core.figure.shapes.base import Canvas, ShapeView, numbers
-from zembra.core.shapes import Curve
+from zembra.core.arithmetic.arrays import Bools, Ints
+from zembra.core.figure.parts.base import Canvas, ShapeView, numbers
+from zembra.core.ledger.shapes import Curve
 
 
 class CurveView(ShapeView):

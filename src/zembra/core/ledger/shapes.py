@@ -15,7 +15,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 
 import numpy as np
 
-from zembra.core.arrays import Bools, Floats, Ints, values_at
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints, values_at
 
 VALUES = "values"  # the scale of the series itself
 TOGETHER = ""  # stands where a series would, for what belongs to several together
