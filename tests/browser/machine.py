@@ -223,9 +223,14 @@ class Browser:
         """Open a word, type another value, keep it."""
         self.word(entry, word)
         self.click(f'[data-entry="{entry}"] [data-word="{word}"]')
-        field = self.find(".typed input")
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(text, Keys.ENTER)
+
+        def typed() -> bool:
+            field = self.find(".typed input")
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(text, Keys.ENTER)
+            return True
+
+        self.wait(typed, f"{word} typed")
 
     def kept_revision(self, number: int) -> None:
         self.wait(lambda: f"revision {number}" in self.find(".kept").text, f"revision {number}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Iterator
 
 import numpy as np
@@ -19,6 +20,7 @@ from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.events import Event, Events
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.run import Result, run
@@ -129,3 +131,14 @@ def test_every_kind_of_entry_is_drawn_from() -> None:
     assert set(VERSIONS) == {kind.kind for kind in kinds().values() if not kind.once}
     assert all(len(words) >= 1 for words in VERSIONS.values())
     assert sum(len(words) for words in VERSIONS.values()) > 100
+
+
+def test_what_is_no_array_is_weighed_too() -> None:
+    memo, facts = Memo(), [{"level": n, "said": "x" * 100} for n in range(1_000)]
+    memo.put("a", Made(facts=facts))
+    # independently: a list, and per entry a dict, its text and at most a number
+    least = sum(sys.getsizeof(one) + sys.getsizeof(one["said"]) for one in facts)
+    assert least < memo.weight < 1.3 * least
+    # those that are not looked into weigh as those that were
+    memo.put("b", Made(facts=facts[:10]))
+    assert memo.weight > 1.9 * least

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from datetime import date
+from pathlib import Path
 
 import numpy as np
+import pytest
 
-from tests.help import daily_csv, run_csv, smoothing
+from tests.api.test_api import begin, with_entry
+from tests.help import AS_OF, daily_csv, run_csv, smoothing
+from zembra.api import create_app
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.lineentry import Made, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
@@ -45,3 +50,16 @@ def test_what_another_process_makes_is_what_is_made_here() -> None:
     done = run(begun.state.observations, ledger, date(2026, 10, 31), memo=memo, defer=True)
     assert not done.pending
     assert done.reports[-1].outcome.touched == 80
+
+
+def test_a_run_that_cannot_be_remembered_ends_in_words(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    app = create_app(tmp_path / "zembra.db", lambda: AS_OF)
+    client, runs = app.test_client(), app.extensions["zembra"].runs
+    study = f"/api/studies/{begin(client, daily_csv([200 + n % 7 * 9 for n in range(90)]))['study']['id']}"
+    edit = with_entry(client.get(study).json, "projection", {"method": {"kind": "last"}})
+    monkeypatch.setattr(Projection, "heavy_on", lambda *_: True)
+    monkeypatch.setattr("zembra.service.runs.SOON", 20.0)
+    monkeypatch.setattr(runs.memo, "put", lambda *_: None)
+    answer = client.put(f"{study}/revision", json=edit)
+    assert answer.status_code == 422
+    assert "more than can be remembered" in answer.json["detail"]

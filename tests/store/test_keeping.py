@@ -137,6 +137,37 @@ def test_a_backup_is_put_back_and_what_was_there_stays(home: Home) -> None:
     assert rows(aside) == later
 
 
+def test_a_database_copied_with_its_log_is_put_back_with_it(home: Home, tmp_path: Path) -> None:
+    copied = tmp_path / "copied" / "zembra.db"
+    copied.parent.mkdir()
+    with closing(sqlite3.connect(home.database)) as connection:
+        connection.execute("PRAGMA journal_mode=WAL")
+        connection.execute("PRAGMA wal_autocheckpoint=0")
+        connection.execute("UPDATE study SET name = 'in the log'")
+        connection.commit()
+        for ending in ("", "-wal"):
+            shutil.copy(f"{home.database}{ending}", f"{copied}{ending}")
+    restore(home, copied)
+    with closing(sqlite3.connect(home.database)) as connection:
+        assert connection.execute("SELECT name FROM study").fetchone() == ("in the log",)
+
+
+def test_housekeeping_goes_on_after_any_error_and_says_so(home: Home, monkeypatch: pytest.MonkeyPatch) -> None:
+    app = create_app(home.database, lambda: AS_OF)
+    shared = app.extensions["zembra"]
+
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError("a fault of ours")
+
+    monkeypatch.setattr("zembra.store.housekeeping.back_up_daily", broken)
+    shared.housekeeper.keep()
+    assert app.test_client().get("/api/keeping").json["trouble"] == "a fault of ours"
+    monkeypatch.undo()
+    shared.housekeeper.keep()
+    assert app.test_client().get("/api/keeping").json["trouble"] == ""
+    assert backups(home)
+
+
 @pytest.mark.parametrize(
     ("content", "said"),
     [

@@ -4458,7 +4458,7 @@ export interface components {
         };
         /**
          * KeepingView
-         * @description sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on.
+         * @description trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on.
          */
         KeepingView: {
             /** Folder */
@@ -4476,6 +4476,8 @@ export interface components {
             removed: components["schemas"]["DatasetView"][];
             /** Sessions */
             sessions: components["schemas"]["SessionView"][];
+            /** Trouble */
+            trouble: string;
         };
         /**
          * BackupView

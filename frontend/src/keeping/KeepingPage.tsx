@@ -56,6 +56,12 @@ export function KeepingPage() {
             <Progress percent={Math.round(100 * work.share)} size="small" showInfo={false} />
           </div>
         )}
+        {kept.trouble && (
+          <p className="trouble" role="alert">
+            The daily backup and the rest of what keeps this home in order could not be done: {kept.trouble}{" "}
+            It is tried again every ten minutes.
+          </p>
+        )}
         <Part title="Where it is">
           <p>
             <code>{kept.folder}</code>

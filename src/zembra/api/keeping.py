@@ -84,7 +84,7 @@ class SessionPath(BaseModel):
 
 
 class KeepingView(BaseModel):
-    """sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on."""
+    """trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on."""
 
     folder: str
     database: str
@@ -94,6 +94,7 @@ class KeepingView(BaseModel):
     unused: list[DatasetView]
     removed: list[DatasetView]
     sessions: list[SessionView]
+    trouble: str
 
 
 class BackupPath(BaseModel):
@@ -187,6 +188,7 @@ def _state() -> KeepingView:
         unused=[dataset_view(one) for one in unused_datasets(engine)],
         removed=[dataset_view(one) for one in removed_datasets(engine)],
         sessions=_sessions(),
+        trouble=application().housekeeper.trouble,
     )
 
 

@@ -16,7 +16,6 @@ from collections.abc import Callable, Iterator
 from datetime import date
 from typing import TYPE_CHECKING, Any, NoReturn
 
-from sqlalchemy import Engine, exc
 from sqlmodel import Session
 
 from zembra.commands.access import BEHIND_PROXY, LOOPBACK, behind_proxy, check_key
@@ -26,7 +25,6 @@ from zembra.settings import settings
 from zembra.store.backups import Why, keep_backup
 from zembra.store.database import close_database
 from zembra.store.home import Home
-from zembra.store.housekeeping import keep_house
 from zembra.store.leftovers import clear_leftovers
 from zembra.store.looking import readable
 from zembra.store.mark import gaps
@@ -120,7 +118,7 @@ def _serve(
                     file=sys.stderr,
                 )
         # a copy that is looked at needs no order kept in it
-        tidy = (lambda: None) if looked_at else (lambda: _keep_house(home, shared.engine))
+        tidy = (lambda: None) if looked_at else shared.housekeeper.keep
         # the process that others are forked from is made ready when the first rush of a start is over
         with _each(READY_AFTER, ready, once=True), _each(HOUSE_EVERY, tidy), contextlib.ExitStack() as front:
             address = f"http://{_shown(host)}:{server.effective_port}"
@@ -175,14 +173,6 @@ def _place(home: Home) -> str:
 
 def _stop(_number: int, _frame: Any) -> NoReturn:
     raise SystemExit
-
-
-def _keep_house(home: Home, engine: Engine) -> None:
-    """What cannot be done now is told in the log, and tried again the next time."""
-    try:
-        keep_house(home, engine)
-    except (Refusal, OSError, exc.OperationalError) as error:
-        log.warning("the home could not be kept in order: %s", error)
 
 
 @contextlib.contextmanager

@@ -13,6 +13,7 @@ from zembra.service.readings import Readings
 from zembra.service.runs import Runs
 from zembra.settings import Settings, settings
 from zembra.store.home import Home
+from zembra.store.housekeeping import Housekeeper
 from zembra.work.queue import WorkQueue
 
 MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
@@ -35,6 +36,7 @@ class Application:
         self.today = today
         self.settings = told or settings()
         self.key = key
+        self.housekeeper = Housekeeper(home, engine)
         self.queue = WorkQueue()
         self.readings = Readings(engine)
         self.runs = Runs(engine, self.readings, self.queue, self.settings)

@@ -31,6 +31,7 @@ from zembra.work.queue import Busy, Lane, Stage, Work, WorkQueue
 
 SOON = 0.3  # seconds that an answer waits for heavy entries
 LONG = 90.0  # seconds that a file to hand over waits for them
+MEMORY = 1_000_000_000  # bytes of what entries made, at least
 MOST_UNANSWERED = 200  # readings of which it is known what nobody answered
 
 
@@ -48,7 +49,8 @@ class Runs:
     """Carries out ledgers, and remembers what their entries made. Safe across threads."""
 
     def __init__(self, engine: Engine, readings: Readings, queue: WorkQueue, settings: Settings) -> None:
-        self.memo = Memo()
+        # whatever a run may hold is remembered whole: what is made elsewhere would be made again and again otherwise
+        self.memo = Memo(max(MEMORY, settings.run_budget.bytes))
         self._engine = engine
         self._readings = readings
         self._queue = queue
@@ -72,6 +74,7 @@ class Runs:
         wanted = ledger or kept.ledger
         data, brought = self.read(kept, wanted)
         end = time.monotonic() + patience
+        made: set[str] = set()  # keys of what was worked out meanwhile
         while True:
             day = as_of or kept.as_of
             result = self.carry_out(brought, wanted, day, data.name, memo=self.memo, nudged=nudged, defer=True)
@@ -80,8 +83,16 @@ class Runs:
             for work in works.values():
                 if work is not None:
                     work.finished.wait(max(0.0, end - time.monotonic()))
-            again = any(work is not None and work.stage is Stage.DONE for work in works.values())
-            if not again:
+            done = {work.key: work for work in works.values() if work is not None and work.stage is Stage.DONE}
+            for one in result.pending:
+                if one.key in done and one.key in made:
+                    raise Refusal(
+                        f"What {one.entry.title} made is more than can be remembered.",
+                        place=one.entry.title,
+                        todo="Choose fewer series. ZEMBRA_MOST_RUN_MB raises the limit.",
+                    )
+            made |= done.keys()
+            if not done:
                 return Ran(result, data, brought, works)
 
     def unanswered(self, ran: Ran) -> tuple[str, ...]:

@@ -116,19 +116,23 @@ def restore(home: Home, backup: Path) -> Path | None:
     The home must be locked by the caller. Raises Refusal, OSError.
     """
     check_readable(backup)
-    with closing(sqlite3.connect(f"{backup.resolve().as_uri()}?mode=ro", uri=True)) as source:
+    with (
+        closing(sqlite3.connect(f"{backup.resolve().as_uri()}?mode=ro", uri=True)) as source,
+        whole_file(home.database, ONLY_OUR_FILES) as beside,
+    ):
         try:
             wrong = _damage(source)
+            # what lies in a log beside the file, as beside a copied database, comes along
+            with closing(sqlite3.connect(beside)) as copy:
+                source.backup(copy)
         except sqlite3.Error as error:
             wrong = str(error)
         if wrong is not None:
             raise Refusal(
                 f"The backup is damaged: {wrong}.", place=str(backup), todo="Nothing was changed. Try another one."
             )
-    home.make()
-    aside = _set_aside(home) if home.database.exists() else None
-    with whole_file(home.database, ONLY_OUR_FILES) as beside:
-        shutil.copyfile(backup, beside)
+        home.make()
+        aside = _set_aside(home) if home.database.exists() else None
         to_disk(beside)
         # what the old database had in its log must not be laid over the one put back
         # nor is that held to be missing in it which was kept since

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -18,6 +19,27 @@ from zembra.store.tables import Snapshot, Study
 
 REMOVED_STAY = timedelta(days=30)
 WORTH_GIVING = 16 * 1024 * 1024  # bytes
+
+
+log = logging.getLogger(__name__)
+
+
+class Housekeeper:
+    """Keeps a home in order, again and again. trouble: why it could not be done the last time, empty where it was."""
+
+    def __init__(self, home: Home, engine: Engine) -> None:
+        self.trouble = ""
+        self._home = home
+        self._engine = engine
+
+    def keep(self) -> None:
+        """What cannot be done now is told, and tried again the next time, whatever kept it from being done."""
+        try:
+            keep_house(self._home, self._engine)
+            self.trouble = ""
+        except Exception as error:
+            log.exception("the home could not be kept in order")
+            self.trouble = f"{type(error).__name__}: {error}" if not str(error) else str(error)
 
 
 @dataclass(frozen=True, slots=True)

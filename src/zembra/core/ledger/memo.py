@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import sys
 import threading
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from enum import Enum
+from functools import cache
+from types import FunctionType, ModuleType
+from typing import Any
 
 import numpy as np
 from cachetools import LRUCache
@@ -13,7 +18,7 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.lineentry import Made
 from zembra.core.ledger.state import Outcome
 
-SMALL = 2_000  # bytes of what is no array
+SAMPLED = 16  # every so many results of a kind, what is no array is weighed
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +43,7 @@ class Memo:
     def __init__(self, most_bytes: int = 1_000_000_000) -> None:
         self._kept: LRUCache[str, tuple[Kept, int]] = LRUCache(most_bytes, getsizeof=lambda item: item[1])
         self._lock = threading.Lock()
+        self._plain: dict[type, _Plain] = {}
 
     def __len__(self) -> int:
         return len(self._kept)
@@ -54,10 +60,55 @@ class Memo:
 
     def put(self, key: str, kept: Kept, given: Iterable[np.ndarray] = ()) -> None:
         """given: the arrays that it was made from. What is too heavy to be kept is not."""
-        weight = SMALL + sum(array.nbytes for array in _own(kept, given))
+        arrays = sum(array.nbytes for array in _own(kept, given))
+        kind = type(kept.facts) if isinstance(kept, Made) else type(kept)
         with self._lock:
+            weight = arrays + self._plain.setdefault(kind, _Plain()).bytes_of(kept)
             if weight <= self._kept.maxsize:
                 self._kept[key] = (kept, weight)
+
+
+class _Plain:
+    """What results of one kind weigh besides their arrays, in bytes: sampled, as looking into each takes its time."""
+
+    def __init__(self) -> None:
+        self._count = 0
+        self._mean = 0.0
+
+    def bytes_of(self, kept: Kept) -> int:
+        """Of a result that is sampled its own weight, of others that of those that were."""
+        place, self._count = self._count, self._count + 1
+        if place % SAMPLED:
+            return round(self._mean)
+        weight = plain_bytes(kept)
+        self._mean += (weight - self._mean) / (place // SAMPLED + 1)
+        return weight
+
+
+def plain_bytes(held: Any) -> int:
+    """Bytes of everything that an object holds, arrays and what modules hold left out; each object once."""
+    seen: set[int] = set()
+    left = [held]
+    total = 0
+    while left:
+        item = left.pop()
+        if id(item) in seen or isinstance(item, (type, ModuleType, FunctionType, np.ndarray, Enum)):
+            continue
+        seen.add(id(item))
+        total += sys.getsizeof(item)
+        if isinstance(item, Mapping):
+            left += [*item.keys(), *item.values()]
+        elif isinstance(item, (tuple, list, set, frozenset)):
+            left += item
+        else:
+            left += [getattr(item, name) for name in _slots(type(item)) if hasattr(item, name)]
+            left += list(getattr(item, "__dict__", {}).values())
+    return total
+
+
+@cache
+def _slots(kind: Any) -> tuple[str, ...]:
+    return tuple(name for base in kind.__mro__ for name in getattr(base, "__slots__", ()) if not name.startswith("__"))
 
 
 def _own(kept: Kept, given: Iterable[np.ndarray]) -> Iterable[np.ndarray]:
