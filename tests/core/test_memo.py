@@ -134,7 +134,7 @@ def test_every_kind_of_entry_is_drawn_from() -> None:
 
 
 def test_what_is_no_array_is_weighed_too() -> None:
-    memo, facts = Memo(), [{"level": n, "said": "x" * 100} for n in range(1_000)]
+    memo, facts = Memo(), [{"level": n, "said": f"{n:0100}"} for n in range(1_000)]
     memo.put("a", Made(facts=facts))
     # independently: a list, and per entry a dict, its text and at most a number
     least = sum(sys.getsizeof(one) + sys.getsizeof(one["said"]) for one in facts)

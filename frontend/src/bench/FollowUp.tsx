@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState, type KeyboardEvent } from "react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useRef, useState, type KeyboardEvent } from "react";
 import { api, told, type Schemas } from "../api/client";
 import { formatLabel, formatNumber, formatSigned } from "../ui/format";
 import { rowKeys } from "../ui/rows";
@@ -65,6 +66,10 @@ export function useFollowUp(studyId: number, revision: number) {
   };
 }
 
+const ROW = 30; // pixels of a row, before it is measured
+/** Rows drawn beyond what is seen, so that arrow keys find the next one. */
+const BEYOND = 20;
+
 interface Order {
   by: string;
   down: boolean;
@@ -107,17 +112,27 @@ export function FollowUp({ follow, shown }: Props) {
   const [finder, setFinder] = useState<string>();
   const [series, setSeries] = useState<string>();
   const [order, setOrder] = useState<Order>({ by: "Period", down: true });
-  if (follow.error && !list) return <TroubleNote error={follow.error} />;
-  if (!list) return <p className="muted">Looking for what is worth asking about…</p>;
-  const finders = [...new Set(list.items.flatMap((item) => item.found_by))];
-  const names = [...new Set(list.items.map((item) => item.series))];
-  const kept = list.items.filter(
+  const box = useRef<HTMLDivElement>(null);
+  const kept = (list?.items ?? []).filter(
     (item) =>
       (!only || item.state === only) &&
       (!finder || item.found_by.includes(finder)) &&
       (!series || item.series === series),
   );
   const items = inOrder(kept, order);
+  const rows = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => box.current?.parentElement ?? null,
+    estimateSize: () => ROW,
+    overscan: BEYOND,
+  });
+  const drawn = rows.getVirtualItems();
+  const above = drawn[0]?.start ?? 0;
+  const below = rows.getTotalSize() - (drawn.at(-1)?.end ?? 0);
+  if (follow.error && !list) return <TroubleNote error={follow.error} />;
+  if (!list) return <p className="muted">Looking for what is worth asking about…</p>;
+  const finders = [...new Set(list.items.flatMap((item) => item.found_by))];
+  const names = [...new Set(list.items.map((item) => item.series))];
   const head = (by: string, number = false) => (
     <th
       key={by}
@@ -154,7 +169,7 @@ export function FollowUp({ follow, shown }: Props) {
     if (done) event.stopPropagation();
   };
   return (
-    <div className="follow-up">
+    <div className="follow-up" ref={box}>
       <div className="follow-bar">
         {STATES.map((state) => (
           <button
@@ -220,56 +235,65 @@ export function FollowUp({ follow, shown }: Props) {
             </tr>
           </thead>
           <tbody>
-            {items.map((item) => (
-              <tr
-                key={`${item.series} ${item.period}`}
-                tabIndex={0}
-                className={item.gone ? "gone" : undefined}
-                aria-label={`${formatLabel(item.period)}, ${item.series}, ${item.state}. Enter notes, o, a and x set the state.`}
-                onClick={() => goTo(item)}
-                onFocus={(event) => event.target === event.currentTarget && goTo(item)}
-                onKeyDown={onKeyDown(item)}
-              >
-                <td>
-                  <b>{formatLabel(item.period)}</b>
-                </td>
-                <td>{item.series}</td>
-                <td className="number">{formatNumber(item.value)}</td>
-                <td className="number">{away(item.distance)}</td>
-                <td>{item.gone ? <em title={item.gone}>{item.gone}</em> : item.found_by.join(", ")}</td>
-                <td>
-                  <Field
-                    key={item.note}
-                    text={item.note}
-                    label={`Note for ${formatLabel(item.period)}`}
-                    hint="write a note…"
-                    onKeep={(note) => follow.note(item, { note })}
-                  />
-                </td>
-                <td>
-                  <button
-                    type="button"
-                    className={`state ${item.state}`}
-                    title="Click for the next state"
-                    onClick={(event) => {
-                      event.stopPropagation();
-                      follow.note(item, { state: after(item.state) });
-                    }}
-                  >
-                    {item.state}
-                  </button>
-                </td>
-                <td>
-                  <Field
-                    key={item.who}
-                    text={item.who}
-                    label={`Who, for ${formatLabel(item.period)}`}
-                    hint="who"
-                    onKeep={(who) => follow.note(item, { who })}
-                  />
-                </td>
-              </tr>
-            ))}
+            {above > 0 && <tr style={{ height: above }} aria-hidden />}
+            {drawn
+              .map(({ index }) => [index, items[index]] as const)
+              .map(
+                ([index, item]) =>
+                  item && (
+                    <tr
+                      key={`${item.series} ${item.period}`}
+                      ref={rows.measureElement}
+                      data-index={index}
+                      tabIndex={0}
+                      className={item.gone ? "gone" : undefined}
+                      aria-label={`${formatLabel(item.period)}, ${item.series}, ${item.state}. Enter notes, o, a and x set the state.`}
+                      onClick={() => goTo(item)}
+                      onFocus={(event) => event.target === event.currentTarget && goTo(item)}
+                      onKeyDown={onKeyDown(item)}
+                    >
+                      <td>
+                        <b>{formatLabel(item.period)}</b>
+                      </td>
+                      <td>{item.series}</td>
+                      <td className="number">{formatNumber(item.value)}</td>
+                      <td className="number">{away(item.distance)}</td>
+                      <td>{item.gone ? <em title={item.gone}>{item.gone}</em> : item.found_by.join(", ")}</td>
+                      <td>
+                        <Field
+                          key={item.note}
+                          text={item.note}
+                          label={`Note for ${formatLabel(item.period)}`}
+                          hint="write a note…"
+                          onKeep={(note) => follow.note(item, { note })}
+                        />
+                      </td>
+                      <td>
+                        <button
+                          type="button"
+                          className={`state ${item.state}`}
+                          title="Click for the next state"
+                          onClick={(event) => {
+                            event.stopPropagation();
+                            follow.note(item, { state: after(item.state) });
+                          }}
+                        >
+                          {item.state}
+                        </button>
+                      </td>
+                      <td>
+                        <Field
+                          key={item.who}
+                          text={item.who}
+                          label={`Who, for ${formatLabel(item.period)}`}
+                          hint="who"
+                          onKeep={(who) => follow.note(item, { who })}
+                        />
+                      </td>
+                    </tr>
+                  ),
+              )}
+            {below > 0 && <tr style={{ height: below }} aria-hidden />}
           </tbody>
         </table>
       )}

@@ -1,5 +1,6 @@
 import { App as AntApp, Button, DatePicker, Select } from "antd";
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
 import dayjs from "dayjs";
 import { useEffect, useRef, useState, type CSSProperties, type KeyboardEvent, type MouseEvent } from "react";
 import { api, told, type Bench, type Schemas } from "../api/client";
@@ -41,8 +42,6 @@ export function Values({ bench, studyId, onStretch }: Props) {
   const { message } = AntApp.useApp();
   const box = useRef<HTMLDivElement>(null);
   const [columns, setColumns] = useChosen(studyId);
-  const [top, setTop] = useState<number>();
-  const [height, setHeight] = useState(160);
   const [picked, setPicked] = useState<{ anchor: number; at: number }>();
   const { revision } = bench.study;
   const shownSeries = bench.figure.series.map((one) => one.name).join("\n");
@@ -58,9 +57,17 @@ export function Values({ bench, studyId, onStretch }: Props) {
   useEffect(() => {
     if (isError && columns.length) setColumns([]);
   }, [isError, columns.length, setColumns]);
-  const scrolled = top ?? Math.max(0, total * ROW - height + ROW);
-  const first = Math.max(0, Math.floor(scrolled / ROW) - BEYOND);
-  const last = Math.min(total, Math.ceil((scrolled + height) / ROW) + BEYOND);
+  const rows = useVirtualizer({
+    count: total,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: BEYOND,
+    // the heading stands over the first row that is seen
+    scrollPaddingStart: ROW,
+  });
+  const drawn = rows.getVirtualItems();
+  const first = drawn[0]?.index ?? 0;
+  const last = (drawn.at(-1)?.index ?? -1) + 1;
   const pages = Array.from(
     { length: total ? Math.floor(Math.max(0, last - 1) / PAGE) - Math.floor(first / PAGE) + 1 : 0 },
     (_, n) => Math.floor(first / PAGE) + n,
@@ -72,16 +79,13 @@ export function Values({ bench, studyId, onStretch }: Props) {
       placeholderData: keepPreviousData<Page>,
     })),
   });
+  // the newest are seen first; later on it stays where it was left
+  const begun = useRef(false);
   useEffect(() => {
-    const inside = box.current;
-    if (!inside) return;
-    const watch = new ResizeObserver(() => setHeight(inside.clientHeight));
-    watch.observe(inside);
-    return () => watch.disconnect();
+    if (begun.current || !box.current || !total) return;
+    begun.current = true;
+    box.current.scrollTop = box.current.scrollHeight;
   }, [total]);
-  useEffect(() => {
-    if (top === undefined && box.current) box.current.scrollTop = scrolled;
-  }, [top, scrolled]);
   if (head.error && !columns.length) return <TroubleNote error={head.error} />;
   if (!head.data) return <p className="muted">Laying the lines side by side…</p>;
   const every = new Map(head.data.every.map((one) => [one.id, one]));
@@ -95,22 +99,17 @@ export function Values({ bench, studyId, onStretch }: Props) {
     const place = page ? n - page.start : -1;
     return page && place >= 0 && place < page.periods.length ? [page, place] : undefined;
   };
-  const goTo = (n: number) => {
-    const wanted = Math.max(0, Math.min(n * ROW - height / 2, total * ROW));
-    setTop(wanted);
-    if (box.current) box.current.scrollTop = wanted;
-  };
   const jump = async (day: string) => {
     const { place } = await fetched(studyId, columns, 0, 0, day);
     const at = Math.min(total - 1, place ?? 0);
-    goTo(at);
+    rows.scrollToIndex(at, { align: "center" });
     setPicked({ anchor: at, at });
   };
   const pick = (n: number, far: boolean) => {
     const at = Math.max(0, Math.min(total - 1, n));
     setPicked({ anchor: far && picked ? picked.anchor : at, at });
     pointer.set(rowAt(at)?.[0].t[rowAt(at)?.[1] ?? 0]);
-    if (at * ROW < scrolled || (at + 2) * ROW > scrolled + height) goTo(at);
+    rows.scrollToIndex(at);
   };
   const ask = (n: number, column: number) => {
     const [page, place] = rowAt(n) ?? [];
@@ -142,11 +141,12 @@ export function Values({ bench, studyId, onStretch }: Props) {
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const at = picked?.at ?? total;
+    const page = Math.floor((rows.scrollRect?.height ?? 0) / ROW);
     const moves: Record<string, number> = {
       ArrowUp: at - 1,
       ArrowDown: at + 1,
-      PageUp: at - Math.floor(height / ROW),
-      PageDown: at + Math.floor(height / ROW),
+      PageUp: at - page,
+      PageDown: at + page,
       Home: 0,
       End: total - 1,
     };
@@ -209,7 +209,6 @@ export function Values({ bench, studyId, onStretch }: Props) {
         tabIndex={0}
         role="group"
         aria-label="All periods and lines; arrow keys choose, Enter asks, Ctrl C copies"
-        onScroll={(event) => setTop(event.currentTarget.scrollTop)}
         onKeyDown={onKeyDown}
       >
         <table role="grid" aria-label="All periods and lines" aria-rowcount={total + 1}>
@@ -254,7 +253,7 @@ export function Values({ bench, studyId, onStretch }: Props) {
           </thead>
           <tbody>
             <tr style={{ height: first * ROW }} aria-hidden />
-            {Array.from({ length: Math.max(0, last - first) }, (_, k) => first + k).map((n) => (
+            {drawn.map(({ index: n }) => (
               <Row
                 key={n}
                 of={rowAt(n)}

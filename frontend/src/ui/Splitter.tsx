@@ -15,7 +15,8 @@ interface Props {
   onDouble?: () => void;
 }
 
-/** The edge between two panes: dragged, moved by arrow keys, and closed or opened by a double click. */
+/** The edge between two panes: dragged, moved by arrow keys, and closed or opened by a double click. The component library's has
+ * no arrow keys. */
 export function Splitter({ label, way, size, least, most, after, onSize, onDouble }: Props) {
   const start = useRef<{ at: number; size: number } | undefined>(undefined);
   const sign = after ? -1 : 1;

@@ -101,7 +101,7 @@ def plain_bytes(held: Any) -> int:
         elif isinstance(item, (tuple, list, set, frozenset)):
             left += item
         else:
-            left += [getattr(item, name) for name in _slots(type(item)) if hasattr(item, name)]
+            left += [getattr(item, name) for name in _slots(item.__class__) if hasattr(item, name)]
             left += list(getattr(item, "__dict__", {}).values())
     return total
 
