@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
-from zembra.core.arithmetic.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
+from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated, neighbour_mean, seasonal_usual
 from zembra.core.calendar.complete import new_line
 from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.figure.build import build_figure
@@ -54,7 +54,7 @@ def test_carrying_is_pandas_ffill_and_bfill(values: np.ndarray) -> None:
 def test_uneven_dates_are_pandas_interpolate_by_index(values: np.ndarray, gaps: list[int]) -> None:
     at = np.cumsum(gaps[: values.size])
     expected = pd.Series(values, index=at).interpolate("index", limit_area="inside")
-    np.testing.assert_allclose(straight_line(values, at), expected, rtol=1e-9, atol=1e-6)
+    np.testing.assert_allclose(interpolated(values, at), expected, rtol=1e-9, atol=1e-6)
 
 
 @given(SERIES, st.integers(1, 6))

@@ -20,11 +20,11 @@ from zembra.core.arithmetic.outliers import (
     away_from_season,
     away_from_trend,
     beyond_fence,
-    has_season,
     local_spread,
     outside_limits,
     usual_move,
 )
+from zembra.core.arithmetic.season import has_season
 from zembra.core.calendar.lines import Condition
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Point

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.help import daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.arrays import runs
-from zembra.core.arithmetic.fills import inner_gaps, seasonal_usual, straight_line
+from zembra.core.arithmetic.fills import inner_gaps, interpolated, seasonal_usual
 from zembra.core.arithmetic.windows import moving_average, moving_spread
 from zembra.core.calendar.lines import Condition, Received
 from zembra.core.errors import Refusal
@@ -41,9 +41,9 @@ def test_moving_average_is_pandas_rolling(values: np.ndarray, window: int, need:
 
 
 @given(VALUES)
-def test_straight_line_is_pandas_interpolate(values: np.ndarray) -> None:
+def test_interpolated_is_pandas_interpolate(values: np.ndarray) -> None:
     expected = pd.Series(values).interpolate("linear", limit_area="inside").to_numpy()
-    np.testing.assert_allclose(straight_line(values), expected, rtol=1e-9, atol=1e-6)
+    np.testing.assert_allclose(interpolated(values), expected, rtol=1e-9, atol=1e-6)
 
 
 @given(VALUES, st.integers(1, 5))

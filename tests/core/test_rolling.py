@@ -309,7 +309,7 @@ def test_bands_reach_as_far_as_their_sentence_says(width: Width) -> None:
         "range": (rolled.min(), rolled.max()),
         "percent": (mean * 0.9, mean * 1.1),
         "distance": (mean - 3, mean + 3),
-        "mad": (mean - 2 * 1.4826 * mad, mean + 2 * 1.4826 * mad),
+        "mad": (mean - 2 * 1.482602218505602 * mad, mean + 2 * 1.482602218505602 * mad),
     }[width.kind]  # type: ignore[attr-defined]
     np.testing.assert_allclose(area.lower, low.to_numpy(), rtol=1e-9)
     np.testing.assert_allclose(area.upper, high.to_numpy(), rtol=1e-9)

@@ -46,7 +46,7 @@ def bring_back(form: Upload) -> Response:
         here = _known(study.file, study.sha256)
         brought = application().readings.of(here, how_read(ledger, here))
     # what cannot be run is refused before anything is made of it
-    start = ledger.model_copy(update={"entries": ledger.entries[:2]})
+    start = ledger.start
     application().runs.carry_out(brought, start, study.as_of, study.file)
     if rows is not None:
         here = keep_dataset(engine, study.file[:200] or "received file", rows, brought.how)

@@ -151,7 +151,7 @@ def begin(body: NewStudy) -> Response:
 def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[BroughtIn, Result]:
     """Source and calendar on the file."""
     brought = application().readings.of(data, how_read(ledger, data))
-    asked = ledger.model_copy(update={"entries": ledger.entries[:2]})
+    asked = ledger.start
     return brought, application().runs.carry_out(brought, asked, as_of or application().today(), data.name)
 
 

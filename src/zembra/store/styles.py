@@ -27,17 +27,18 @@ def style_names(engine: Engine) -> list[str]:
 def kept_style(engine: Engine, name: str) -> HouseStyle:
     """Raises NotKept."""
     with Session(engine) as session:
-        kept = session.exec(select(Style).where(Style.name == name)).first()
-        if kept is None:
-            raise NotKept(f"There is no house style “{name}”.")
-        return parse_style(kept.words)
+        return parse_style(_named(session, name).words)
 
 
 def remove_style(engine: Engine, name: str) -> None:
     """Raises NotKept."""
     with Session(engine) as session:
-        kept = session.exec(select(Style).where(Style.name == name)).first()
-        if kept is None:
-            raise NotKept(f"There is no house style “{name}”.")
-        session.delete(kept)
+        session.delete(_named(session, name))
         session.commit()
+
+
+def _named(session: Session, name: str) -> Style:
+    kept = session.exec(select(Style).where(Style.name == name)).first()
+    if kept is None:
+        raise NotKept(f"There is no house style “{name}”.")
+    return kept

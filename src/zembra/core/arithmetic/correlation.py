@@ -1,4 +1,5 @@
-"""How much a series is like itself some places on."""
+"""How much a series is like itself some places on. Not the library's: its import takes a second, on a way where somebody
+waits; the tests hold both against it."""
 
 from __future__ import annotations
 

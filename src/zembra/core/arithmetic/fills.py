@@ -23,7 +23,7 @@ def inner_gaps(values: Floats, longest: int | None) -> Bools:
     return inside
 
 
-def straight_line(values: Floats, at: Ints | None = None) -> Floats:
+def interpolated(values: Floats, at: Ints | None = None) -> Floats:
     """NaN between two numbers replaced by the straight line between them.
 
     at: where the points lie, for periods that are not evenly spaced; None takes their places.

@@ -10,14 +10,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
-from zembra.core.arithmetic.fills import carried_back, carried_on, seasonal_usual, straight_line
+from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated, seasonal_usual
 from zembra.core.arithmetic.regression import straight_fit
+from zembra.core.arithmetic.robust import MAD_TO_SD
+from zembra.core.arithmetic.season import has_season
 from zembra.core.arithmetic.windows import rolling_middle
 from zembra.core.errors import Refusal
 
 MOST_ROUNDS = 6  # decompositions, each without what stood out most in those before
 NORMAL_80 = 1.2816  # Φ⁻¹(0.9): 80 % of a normal spread of one lie within it
-MAD_TO_SD = 1.482602218505602  # 1 / Φ⁻¹(3/4): the median absolute deviation of a normal spread of one
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,29 +108,6 @@ def beyond_fence(values: Floats, far: float, *, up: bool, down: bool) -> Judged:
     return _outside(values, full * middle, full * (lower - reach), full * (upper + reach), up, down)
 
 
-def has_season(values: Floats, season: int, most_chance: float = 0.001) -> bool:
-    """Whether the changes from one value to the next go by the place in the season.
-
-    An F test of season dummies on the first differences: the chance of such dummies without a season is
-    below `most_chance`. values: at even steps, NaN for none.
-    """
-    from scipy.special import fdtrc
-
-    change = np.diff(values)
-    place = np.flatnonzero(~np.isnan(change))
-    step = change[place]
-    groups = np.bincount(place % season, minlength=season)
-    used = int(np.count_nonzero(groups))
-    if used < 2 or step.size < 2 * season or step.size <= used:
-        return False
-    means = np.bincount(place % season, weights=step, minlength=season) / np.maximum(groups, 1)
-    within = float(((step - means[place % season]) ** 2).sum()) / (step.size - used)
-    between = float((groups * (means - step.mean()) ** 2).sum()) / (used - 1)
-    if within <= np.finfo(np.float64).tiny:
-        return between > 0
-    return bool(fdtrc(used - 1, step.size - used, between / within) < most_chance)
-
-
 def local_spread(rest: Floats, reach: int) -> Floats:
     """The 80 % quantile of the sizes within `reach` points on either side, over that of a normal spread of one."""
     if not rest.size:
@@ -164,7 +142,7 @@ def away_from_season(values: Floats, season: int, far: float, *, up: bool, down:
         )
     part = slice(int(known[0]), int(known[-1]) + 1)
     window = max(2 * season, 20)
-    whole = straight_line(seasonal_usual(values[part], season))
+    whole = interpolated(seasonal_usual(values[part], season))
     expected, reach = (np.full(values.size, np.nan) for _ in range(2))
     left_out = np.zeros(values.size, dtype=bool)
     for _ in range(MOST_ROUNDS):
@@ -179,7 +157,7 @@ def away_from_season(values: Floats, season: int, far: float, *, up: bool, down:
             break
         # again without it: what stands out far pulls the pattern of its neighbours along
         flat = np.where(left_out, np.nan, values)[part] - trend
-        whole = trend + straight_line(seasonal_usual(flat, season), None)
+        whole = trend + interpolated(seasonal_usual(flat, season), None)
         whole = np.where(np.isnan(whole), trend + wave, whole)
     return _outside(values, expected, expected - reach, expected + reach, up, down)
 
@@ -204,5 +182,5 @@ def outside_limits(values: Floats, low: float | None, high: float | None) -> Jud
 def picked(values: Floats, periods: Ints, chosen: frozenset[int], *, irregular: bool = False) -> Judged:
     """The periods picked by hand; each is expected between its neighbours, weighed by dates where irregular."""
     out = np.isin(periods, list(chosen)) & ~np.isnan(values)
-    expected = straight_line(np.where(out, np.nan, values), periods if irregular else None)
+    expected = interpolated(np.where(out, np.nan, values), periods if irregular else None)
     return Judged(out, expected, expected)

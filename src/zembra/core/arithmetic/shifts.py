@@ -14,11 +14,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
-from zembra.core.arithmetic.fills import straight_line
+from zembra.core.arithmetic.fills import interpolated
+from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.arithmetic.windows import moving_average, rolling_middle
 
 CLIP = 4.0  # residuals beyond so many scaled deviations are pulled in, so that two spikes are no shift
-MAD_TO_SD = 1.4826
 MOST_ALARMS = 0.05  # chance of a false alarm in a series, by the approximation the test uses
 MOST_CORRELATED = 0.97
 LOOKS = 12.0  # looks a shortest stretch: a step is chosen among many, and a wave fitted beside it
@@ -55,7 +55,7 @@ def find_shifts(
     if known.size < 2 * shortest:
         return []
     first = int(known[0])
-    history = straight_line(values[first : int(known[-1]) + 1])
+    history = interpolated(values[first : int(known[-1]) + 1])
     level = clipped(without_season(history, season), shortest)
     if not year or level.size < FEWEST_YEARS * year:
         found = holding(level, proposed(level, shortest), shortest, smallest)
@@ -107,7 +107,7 @@ def least_sure_step(values: Floats, season: int | None, shortest: int) -> float:
     from scipy.special import stdtrit
 
     known = np.flatnonzero(~np.isnan(values))
-    level = without_season(straight_line(values[int(known[0]) : int(known[-1]) + 1]), season)
+    level = without_season(interpolated(values[int(known[0]) : int(known[-1]) + 1]), season)
     noise = MAD_TO_SD * float(np.median(np.abs(np.diff(level)))) / np.sqrt(2)
     size = min(level.size, 8 * shortest)
     at = np.arange(size)
@@ -129,7 +129,7 @@ def measured_shift(
     if known.size < 4 or known[1] >= at or known[-2] < at:
         return None
     first = int(known[0])
-    history = straight_line(values[first : int(known[-1]) + 1])
+    history = interpolated(values[first : int(known[-1]) + 1])
     level = clipped(without_season(history, season), stretch)
     if year:
         level = level - yearly_wave(level, year, [at - first])

@@ -214,13 +214,6 @@ def local(x: Floats, y: Floats, share: float, robust: bool) -> Floats:
     return np.asarray(lowess(y, x, frac=share, it=3 if robust else 0, return_sorted=False), dtype=np.float64)
 
 
-def autocorrelation(rest: Floats) -> float:
-    """First-order autocorrelation of residuals in their order."""
-    away = rest - rest.mean()
-    whole = float(away @ away)
-    return float(away[1:] @ away[:-1]) / whole if whole else 0.0
-
-
 def _logs_of(x: Floats) -> Floats:
     """Columns 1 and ln x."""
     return np.column_stack((np.ones(x.size), np.log(x)))

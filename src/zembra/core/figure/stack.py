@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, every_of
-from zembra.core.arithmetic.fills import straight_line
+from zembra.core.arithmetic.fills import interpolated
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.figure.model import Stack
 
@@ -31,7 +31,7 @@ def stack_edges(lines: Sequence[Line], how: Stack) -> dict[str, tuple[Floats, Fl
         drawn = np.where(line.condition == Condition.SET_ASIDE, np.nan, line.value)
         spread[np.searchsorted(every, line.periods)] = drawn
         short |= np.isnan(spread)
-        on_all[line.name] = straight_line(spread, every) if how is Stack.BRIDGE else spread
+        on_all[line.name] = interpolated(spread, every) if how is Stack.BRIDGE else spread
     hidden = short if how is Stack.STOP else np.zeros(every.size, dtype=bool)
     edges = {}
     for line in lines:

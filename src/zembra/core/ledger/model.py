@@ -47,6 +47,12 @@ class Ledger(BaseModel):
     def _newest(cls, data: Any) -> Any:
         return upgraded(data) if isinstance(data, Mapping) else data
 
+    @property
+    def start(self) -> Ledger:
+        """The entries that every ledger has once, source and calendar, alone."""
+        once = tuple(item for item in self.entries if item.kind in kinds() and kinds()[item.kind].once)
+        return self.model_copy(update={"entries": once})
+
 
 def new_id() -> str:
     return f"e{secrets.token_hex(4)}"

@@ -10,13 +10,14 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
+from zembra.core.arithmetic.season import SURE
 from zembra.core.grammar import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected, normal_point
 from zembra.core.projection.backtest import Fold, Judged, chance_range
-from zembra.core.projection.seasonal import STRENGTH, SURE, season_chance
+from zembra.core.projection.seasonal import STRENGTH, season_chance
 
 FEW_SEASONS = 4
 FEW_POINTS = 10

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
-from zembra.core.arithmetic.trends import TrendLine, autocorrelation
+from zembra.core.arithmetic.correlation import autocorrelation
+from zembra.core.arithmetic.trends import TrendLine
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.grammar import number
@@ -132,7 +133,7 @@ def trend_row(line: Line, piece: Piece, study: Study) -> Row:
     """Series, equation, where x begins, R², spread, points, of what these are, gain a period and a year, how residuals
     hang together, and the error of the gain, widened by √((1 + ρ) / (1 − ρ)) where they do."""
     found = piece.found
-    rho = autocorrelation(piece.rest) if piece.rest.size > 2 else None
+    rho = float(autocorrelation(piece.rest, 1)[0]) if piece.rest.size > 2 else None
     factor = float(np.sqrt((1 + rho) / (1 - rho))) if rho is not None and RELATED < rho < 1 else 1.0
     error = next((term.error for term in found.terms if term.name == "b"), None)
     gain = year = widened = None

@@ -5,42 +5,21 @@ from __future__ import annotations
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.season import SURE
+from zembra.core.arithmetic.season import season_chance as chance_of_season
 
-SURE = 0.001  # chance below which a season is taken as there
 STRONG_ENOUGH = 0.3
 STL_WINDOW = 11
 STRENGTH = "Strength of the season taken off"
 
 
 def season_chance(values: Floats, season: int) -> float:
-    """The chance that differences as unlike between places of a season come without one: an F test of season dummies on
-    the differences of the logarithm, or of the value where that has none. 1 where the history is too short.
-
-    values: on every period of the row, NaN where there is no number, so that a gap shifts no place. The linear trend is
-    gone by the differences, and no initial state is estimated, so that noise is not taken for a
-    season (as comparing forms of smoothing by AICc does, which counts no initial states).
-    """
+    """The chance of a season in the logarithm of the values, or in the values where one of them has none, as
+    `arithmetic.season.season_chance` has it; 1 where the history is too short."""
     if values.size < 2 * season + 1 or season < 2:
         return 1.0
     known = values[~np.isnan(values)]
-    told = np.log(values) if np.all(known > 0) else values
-    every = np.diff(told)
-    here = ~np.isnan(every)
-    steps, place = every[here], np.flatnonzero(here) % season
-    if steps.size < 2 * season:
-        return 1.0
-    count = np.bincount(place, minlength=season)
-    means = np.bincount(place, steps, season) / np.maximum(count, 1)
-    rest = float(((steps - means[place]) ** 2).sum())
-    between = float((count * (means - steps.mean()) ** 2).sum())
-    freedom = steps.size - season
-    if freedom < 1 or between <= 0:
-        return 1.0
-    if rest <= 1e-12 * between:
-        return 0.0
-    from scipy.special import fdtrc
-
-    return float(fdtrc(season - 1, freedom, between / (season - 1) / (rest / freedom)))
+    return chance_of_season(np.log(values) if np.all(known > 0) else values, season)
 
 
 def has_season(values: Floats, season: int | None) -> bool:

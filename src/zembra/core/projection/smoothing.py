@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
-from zembra.core.arithmetic.fills import seasonal_usual, straight_line
+from zembra.core.arithmetic.fills import interpolated, seasonal_usual
 from zembra.core.errors import Refusal
 from zembra.core.projection.limits import Limits
 
@@ -86,7 +86,7 @@ def whole_history(values: Floats, season: int | None) -> tuple[Floats, int]:
     gaps = int(np.isnan(history).sum())
     if gaps and season:
         history = seasonal_usual(history, season)
-    return straight_line(history), gaps
+    return interpolated(history), gaps
 
 
 def possible_forms(history: Floats, season: int | None) -> list[Form]:

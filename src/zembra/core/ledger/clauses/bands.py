@@ -9,10 +9,9 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.arithmetic.rolling import Windows, rolling_count, rolling_order, rolling_spread
 from zembra.core.grammar import Clause, Word
-
-MAD_SCALE = 1.4826  # of a normal spread: 1 / Φ⁻¹(3/4)
 
 Edges = tuple[Floats, Floats]
 Times = Annotated[float, Field(title="how many", gt=0, le=10), Word(step=0.5)]
@@ -154,7 +153,7 @@ class ScaledDeviations(Width):
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
         away = _away(middle, values, own)
-        reach = self.times * MAD_SCALE * _deviations(away, windows, need)
+        reach = self.times * MAD_TO_SD * _deviations(away, windows, need)
         return middle - reach, middle + reach
 
 

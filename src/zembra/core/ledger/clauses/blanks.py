@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Bools, Floats
-from zembra.core.arithmetic.fills import carried_back, carried_on, neighbour_mean, seasonal_usual, straight_line
+from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated, neighbour_mean, seasonal_usual
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.calendar.seasons import even_row
@@ -58,7 +58,7 @@ class FilledStraight(BlankFate):
     kind: Literal["straight"] = "straight"
 
     def values(self, line: Line, study: Study) -> Floats:
-        return straight_line(line.counted, line.periods if study.grain.unit is Unit.MOMENT else None)
+        return interpolated(line.counted, line.periods if study.grain.unit is Unit.MOMENT else None)
 
 
 class CarriedOn(BlankFate):

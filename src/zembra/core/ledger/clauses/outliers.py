@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from zembra.core.arithmetic.arrays import Bools, Floats
-from zembra.core.arithmetic.fills import seasonal_usual, straight_line
+from zembra.core.arithmetic.fills import interpolated, seasonal_usual
 from zembra.core.arithmetic.outliers import (
     Judged,
     away_from_middle,
@@ -255,7 +255,7 @@ class ReplacedStraight(_Replaced):
     kind: Literal["straight"] = "straight"
 
     def instead(self, line: Line, rest: Floats, study: Study) -> Floats:
-        return straight_line(rest, line.periods if study.grain.unit is Unit.MOMENT else None)
+        return interpolated(rest, line.periods if study.grain.unit is Unit.MOMENT else None)
 
 
 class ReplacedSeasonal(_Replaced):

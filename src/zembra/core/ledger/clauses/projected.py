@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.season import SURE
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
@@ -17,7 +18,7 @@ from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
 from zembra.core.ledger.state import Study
-from zembra.core.projection.seasonal import SURE, season_chance
+from zembra.core.projection.seasonal import season_chance
 
 MOST_AHEAD = 3650
 

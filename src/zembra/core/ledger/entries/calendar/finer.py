@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Codes, Floats, Ints
-from zembra.core.arithmetic.fills import carried_back, carried_on, straight_line
+from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated
 from zembra.core.calendar.complete import Expected, new_line
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.lines import Condition, Line, Received
@@ -38,7 +38,7 @@ class Between(Choice):
 _FILLS: dict[Between, Callable[[Floats], Floats]] = {
     Between.HELD: carried_on,
     Between.EARLY: carried_back,
-    Between.STRAIGHT: straight_line,
+    Between.STRAIGHT: interpolated,
     Between.OPEN: lambda values: values,
 }
 

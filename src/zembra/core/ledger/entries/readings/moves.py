@@ -10,7 +10,8 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Floats, Ints
-from zembra.core.arithmetic.outliers import MAD_TO_SD, usual_move
+from zembra.core.arithmetic.outliers import usual_move
+from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word

@@ -9,7 +9,8 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Bools
-from zembra.core.arithmetic.outliers import Judged, has_season
+from zembra.core.arithmetic.outliers import Judged
+from zembra.core.arithmetic.season import has_season
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.grammar import Point, Word
