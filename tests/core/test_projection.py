@@ -378,10 +378,10 @@ def test_a_polynomial_with_season_is_least_squares_with_dummies() -> None:
     places = ((x.astype(int) - 1)[:, None] % 7 == np.arange(7)[None, :]).astype(float)
     design = np.column_stack((x, x**2, places))
     fit = OLS(y[:n], design[:n]).fit()
-    rho = float(made.told["Fading of the last error ρ"])  # type: ignore[arg-type]
+    rho = float(made.estimates["Fading of the last error ρ"])  # type: ignore[arg-type]
     fading = fit.resid[-1] * rho ** np.arange(1, far + 1)
     np.testing.assert_allclose(made.mean, design[n:] @ fit.params + fading, rtol=1e-7)
-    assert made.told["Residual spread"] == pytest.approx(
+    assert made.estimates["Residual spread"] == pytest.approx(
         np.sqrt(((fit.resid[1:] - rho * fit.resid[:-1]) ** 2).sum() / (n - 3 - 6 - 1)), rel=1e-6
     )
 

@@ -225,7 +225,7 @@ def test_the_entry_agrees_with_pandas(
         (curve,) = curves(run_values(VALUES, Average(how=how, window=Window(length=5, need=3, reach=reach))))
         expected = rolled(window).where(series.rolling(5, min_periods=1).count() >= 3)
         np.testing.assert_allclose(curve.value, expected.to_numpy(), rtol=1e-12)
-    assert curve.name == f"5-day {how.told}"
+    assert curve.name == f"5-day {how.spoken}"
     assert curve.pale is not None
     assert curve.pale.tolist() == [True] * 4 + [False] * 8
     (full,) = curves(run_values(VALUES, Average(how=how, window=Window(length=5, need=3, ends=AtEnds.FULL))))

@@ -163,7 +163,7 @@ def test_a_derived_measure_is_called_by_what_it_is() -> None:
     (line,) = run_csv(data, Derive(what=PerPeriod())).state.lines
     assert isinstance(line, Line)
     assert line.name == "income to date"
-    assert "to date" not in line.told_as
+    assert "to date" not in line.drawn_name
 
 
 def test_dates_in_sentences_are_spoken() -> None:

@@ -30,11 +30,11 @@ INTAKE: dict[str, type[Sentence]] = {
 
 @blueprint.get("/catalogue", summary="Entry kinds and intake sentences", responses={200: Catalogue})
 def catalogue() -> Response:
-    return reply(told())
+    return reply(catalogue_view())
 
 
 @cache
-def told() -> Catalogue:
+def catalogue_view() -> Catalogue:
     """The same as long as the application runs; the first time takes half a second."""
     return Catalogue(
         entries=[

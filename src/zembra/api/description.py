@@ -35,7 +35,7 @@ def described(app: OpenAPI) -> dict[str, Any]:
     for path in document["paths"].values():
         for method in _METHODS:
             if method in path:
-                path[method]["responses"] = _told(path[method]["responses"])
+                path[method]["responses"] = _described(path[method]["responses"])
     return document
 
 
@@ -49,7 +49,7 @@ def register_description(app: Flask) -> None:
     Flask.add_url_rule(app, ADDRESS, "description", tell)
 
 
-def _told(responses: dict[str, Any]) -> dict[str, Any]:
+def _described(responses: dict[str, Any]) -> dict[str, Any]:
     own = {status: one for status, one in responses.items() if status not in _ANYWHERE}
     problem = {PROBLEM_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
     return own | {status: {"description": told, "content": problem} for status, told in _ANYWHERE.items()}

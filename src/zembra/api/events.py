@@ -48,4 +48,4 @@ def read(body: EventText) -> Response:
         raise Refusal(
             f"The list cannot be read: {error}.", todo="Write one a line: 2026-03-14, 2026-03-16, storm."
         ) from None
-    return reply(EventList(events=[EventView(on=one.on, until=one.until, name=one.name) for one in events]))
+    return reply(EventList(events=[EventView(on=event.on, until=event.until, name=event.name) for event in events]))

@@ -179,7 +179,7 @@ def every_series_view(
         of=len(asked.series),
         periods=asked.study.grain.plural,
         levels=list(entry.levels),
-        rows=[_series_row(one) for one in sorted(rows, key=lambda one: one.rank)],
+        rows=[_series_row(row) for row in sorted(rows, key=lambda one: one.rank)],
     )
 
 
@@ -235,21 +235,21 @@ def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any
         "v": numbers(bench.line.value),
         "starts": [
             StartView.model_construct(
-                label=one.label, t=milliseconds(one.periods, expected), actual=numbers(one.actual)
+                label=start.label, t=milliseconds(start.periods, expected), actual=numbers(start.actual)
             )
-            for one in bench.starts
+            for start in bench.starts
         ],
         "candidates": [_candidate(one, done.get(one.key), expected) for one in bench.every],
         "seasons": [
             SeasonView(
-                name="none" if one.length is None else f"{one.length} {plural}",
-                length=one.length,
-                strength=one.strength,
-                chance=one.chance,
-                cycles=one.cycles,
-                candidate=one.candidate.key if one.candidate else None,
+                name="none" if season.length is None else f"{season.length} {plural}",
+                length=season.length,
+                strength=season.strength,
+                chance=season.chance,
+                cycles=season.cycles,
+                candidate=season.candidate.key if season.candidate else None,
             )
-            for one in bench.seasons
+            for season in bench.seasons
         ],
     }
 
@@ -287,7 +287,7 @@ def _candidate(one: Candidate, found: Verdict | None, expected: Expected) -> Can
 def _said(said: Projected | None) -> SaidView | None:
     if said is None:
         return None
-    edges = [[numbers(one.lower), numbers(one.upper)] for one in said.limits]
+    edges = [[numbers(limit.lower), numbers(limit.upper)] for limit in said.limits]
     return SaidView.model_construct(mean=numbers(said.mean), edges=edges)
 
 

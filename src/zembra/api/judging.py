@@ -76,7 +76,7 @@ def judging(path: StudyPath, query: JudgingQuery) -> Response:
             None if done else work_view(work),
         )
 
-    return _told(subject, "judging", JudgedView, Judged(subject.asked, application().verdicts), view)
+    return _answer(subject, "judging", JudgedView, Judged(subject.asked, application().verdicts), view)
 
 
 @blueprint.get("/series", summary="Every series at a glance, what needs a look first", responses={200: EverySeriesView})
@@ -88,10 +88,10 @@ def every_series(path: StudyPath, query: EveryQuery) -> Response:
         done = work.stage is Stage.DONE
         return every_series_view(subject.asked, subject.entry, work.do.rows, None if done else work_view(work))
 
-    return _told(subject, "every series", EverySeriesView, AtAGlance(subject.asked), view)
+    return _answer(subject, "every series", EverySeriesView, AtAGlance(subject.asked), view)
 
 
-def _told(
+def _answer(
     subject: Subject,
     what: str,
     model: type[BaseModel],

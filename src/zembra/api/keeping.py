@@ -114,7 +114,7 @@ def back_up() -> Response:
 
 @blueprint.get("/backups/<name>", summary="A backup, as a file", responses={200: None})
 def backup_file(path: BackupPath) -> Response:
-    found = next((one for one in backups(application().home) if one.path.name == path.name), None)
+    found = next((backup for backup in backups(application().home) if backup.path.name == path.name), None)
     if found is None:
         raise NotKept(f"There is no backup named “{path.name}”.")
     return send_file(found.path.resolve(), "application/vnd.sqlite3", as_attachment=True, download_name=path.name)
@@ -183,10 +183,10 @@ def _state() -> KeepingView:
         folder=str(home.folder.resolve()),
         database=home.database.name,
         space=space_of(home, engine),
-        backups=[_backup_view(one) for one in backups(home)],
+        backups=[_backup_view(backup) for backup in backups(home)],
         stay=REMOVED_STAY.days,
-        unused=[dataset_view(one) for one in unused_datasets(engine)],
-        removed=[dataset_view(one) for one in removed_datasets(engine)],
+        unused=[dataset_view(dataset) for dataset in unused_datasets(engine)],
+        removed=[dataset_view(dataset) for dataset in removed_datasets(engine)],
         sessions=_sessions(),
         trouble=application().housekeeper.trouble,
     )

@@ -56,7 +56,7 @@ def look(path: StudyPath, query: FileQuery) -> Response:
             new_series=list(told.new_series),
             lost_series=list(told.lost_series),
             misfits=list(told.misfits),
-            questions=[OpenQuestion(title=one.title, text=one.text) for one in questions],
+            questions=[OpenQuestion(title=question.title, text=question.text) for question in questions],
         )
     )
 
@@ -74,8 +74,8 @@ def take(path: StudyPath, body: NewerFile) -> Response:
         )
     how = ledger.intake
     assert how is not None
-    for one in questions:
-        how = settled(one, how, None)
+    for question in questions:
+        how = settled(question, how, None)
     ledger = stamped(checked(ledger.model_copy(update={"intake": how})), result)
     edited = edit_study(
         application().engine,
@@ -103,7 +103,7 @@ def _on_file(kept: Kept, data: Dataset, as_of: date | None) -> tuple[Ledger, Res
         ) from None
     ledger = kept.ledger.model_copy(update={"intake": brought.how})
     begun = ledger.model_copy(
-        update={"entries": tuple(one for one in ledger.entries if one.kind in ("source", "calendar"))}
+        update={"entries": tuple(entry for entry in ledger.entries if entry.kind in ("source", "calendar"))}
     )
     start = application().runs.carry_out(brought, begun, as_of or kept.as_of, data.name)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application().today()))

@@ -60,7 +60,7 @@ def bring_back(form: Upload) -> Response:
 
 def _known(name: str, sha256: str) -> Dataset:
     """The received file that is here already. Raises Refusal."""
-    known = next((one for one in datasets(application().engine) if one.sha256 == sha256), None)
+    known = next((dataset for dataset in datasets(application().engine) if dataset.sha256 == sha256), None)
     if known is None:
         raise Refusal(
             "The package does not hold the received file, and it is not here either.",

@@ -302,7 +302,7 @@ def stretch(path: StudyPath, query: PointQuery) -> Response:
             series=line.name,
             title=labels[0] if last == query.start else f"{labels[0]} to {labels[1]}",
             rows=_rows(result, line, query.start, min(query.count, MOST_STRETCH_ROWS)),
-            offers=[offer_view(one) for one in stretch_offers(result.state, line, query.start, last)],
+            offers=[offer_view(offer) for offer in stretch_offers(result.state, line, query.start, last)],
         )
     )
 

@@ -55,7 +55,7 @@ def slot_view(slot: Slot) -> SlotView:
         empty=slot.empty,
         usual=slot.usual,
         choices=[ChoiceView(value=value, label=label, tip=tip) for value, label, tip in slot.choices],
-        clauses=[_clause_view(one) for one in slot.clauses],
+        clauses=[_clause_view(clause) for clause in slot.clauses],
     )
 
 
@@ -80,24 +80,24 @@ def table_view(table: Table, expected: Expected) -> TableView:
 
 
 def finding_views(findings: Sequence[Finding | None], expected: Expected) -> list[FindingView | None]:
-    periods = periods_of(one for one in findings if one)
+    periods = periods_of(finding for finding in findings if finding)
     told = iter(zip(expected.grain.labels(periods), milliseconds(periods, expected), strict=True))
     views: list[FindingView | None] = []
-    for one in findings:
-        if one is None:
+    for finding in findings:
+        if finding is None:
             views.append(None)
             continue
         label, at = next(told)
         views.append(
             FindingView(
-                series=one.series,
+                series=finding.series,
                 period=label,
                 at=at,
-                value=finite(one.value),
-                against=finite(one.against),
-                distance=finite(one.distance),
-                state=one.state,
-                note=one.note,
+                value=finite(finding.value),
+                against=finite(finding.against),
+                distance=finite(finding.distance),
+                state=finding.state,
+                note=finding.note,
             )
         )
     return views
@@ -253,7 +253,7 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
         ledger=ledger,
         entries=[entry_view(report) for report in result.reports],
         options=options_of(brought, result),
-        questions=[_question(one, brought.how) for one in questions],
+        questions=[_question(question, brought.how) for question in questions],
         notices=[NoticeView(text=n.text, action=n.action, change=dict(n.change)) for n in brought.notices],
         rows=_raw_rows(brought, questions),
         figure=build_figure(result, FigureSettings()),
@@ -302,7 +302,7 @@ def _raw_rows(brought: BroughtIn, questions: Sequence[Question]) -> RawRows:
         return "number" if column in across or column in how.values.columns else "none"
 
     shown = range(min(SAMPLE_ROWS, table.height))
-    wanted = {row for one in questions for row in one.rows}
+    wanted = {row for question in questions for row in question.rows}
     further = table.numbers.is_in(sorted(wanted)).arg_true().to_list()
     places = sorted({*shown, *further})
     return RawRows(

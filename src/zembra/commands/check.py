@@ -16,7 +16,7 @@ from zembra.store.mark import accept_gaps
 def run(args: argparse.Namespace) -> int:
     home = Home(args.home)
     if args.backups:
-        return max((_print(check_file(one.path), one.path.name) for one in backups(home)), default=0)
+        return max((_print(check_file(backup.path), backup.path.name) for backup in backups(home)), default=0)
     with opened_home(home) as engine:
         if args.accept:
             print(f"Taken note of: {counted(accept_gaps(engine), 'time')} that something had gone missing")
@@ -24,8 +24,8 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _print(found: Checked, name: str = "") -> int:
-    for one in found.findings:
-        print(f"{name + ': ' if name else ''}{one.place}: {one.what}. {one.todo}", file=sys.stderr)
+    for finding in found.findings:
+        print(f"{name + ': ' if name else ''}{finding.place}: {finding.what}. {finding.todo}", file=sys.stderr)
     wrong = len(found.findings)
     print(
         f"{name + ': ' if name else ''}{found.files} files, {found.studies} studies and {found.revisions} revisions looked at: "

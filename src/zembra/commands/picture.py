@@ -59,11 +59,11 @@ def run(args: argparse.Namespace) -> int:
     with opened_home(Home(args.home)) as engine:
         shared = Application(engine, Home(args.home))
         studies = kept_studies(engine).studies
-        kept = next((one for one in studies if args.study in (one.study.name, str(one.study.id))), None)
+        kept = next((study for study in studies if args.study in (study.study.name, str(study.study.id))), None)
         if kept is None:
             raise Refusal(
                 f"There is no study “{args.study}”.",
-                place=f"the studies are {', '.join(one.study.name for one in studies)}",
+                place=f"the studies are {', '.join(study.study.name for study in studies)}",
             )
         result = shared.runs.run_whole(kept).result
         settings = kept.figure.model_copy(update={"title": kept.study.name})

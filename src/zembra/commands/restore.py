@@ -11,8 +11,10 @@ from zembra.store.home import Home
 def run(args: argparse.Namespace) -> int:
     home = Home(args.home)
     if args.file is None:
-        for one in backups(home):
-            print(f"{one.made_at:%Y-%m-%d %H:%M} UTC  {one.why.value:16}  {one.size:>12,} bytes  {one.path}")
+        for backup in backups(home):
+            print(
+                f"{backup.made_at:%Y-%m-%d %H:%M} UTC  {backup.why.value:16}  {backup.size:>12,} bytes  {backup.path}"
+            )
         print("Say which one: zembra restore FILE")
         return 0
     with home.locked("zembra restore"):

@@ -11,7 +11,7 @@ from datetime import date
 from pathlib import Path
 
 from zembra.commands.picture import picture_of_run, write_whole
-from zembra.core.asking.ask import open_questions, plainly_told
+from zembra.core.asking.ask import open_questions, plain_questions
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.package import unpacked
@@ -40,8 +40,11 @@ def run(args: argparse.Namespace) -> int:
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"in the entry {type(first.entry).title}")
     settled = ledger.intake.settled if ledger.intake else ()
     # nobody is there to be asked
-    unanswered = [one.told for one in open_questions(brought, result)]
-    notices = [*(one.text for one in brought.notices), *(one.told for one in plainly_told(brought, result))]
+    unanswered = [question.full_text for question in open_questions(brought, result)]
+    notices = [
+        *(notice.text for notice in brought.notices),
+        *(question.full_text for question in plain_questions(brought, result)),
+    ]
     files = {
         "points.csv": points_csv(result),
         "lines.csv": lines_csv(result),

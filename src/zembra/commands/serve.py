@@ -148,11 +148,11 @@ def _serve(
 def _warm_up(shared: Application) -> None:
     """Have the catalogue ready, and run the newest studies once, as far as that is quick, so that the first page need not
     wait."""
-    from zembra.api.catalogue import told
+    from zembra.api.catalogue import catalogue_view
     from zembra.core.intake.dates import forms_like
     from zembra.store.studies import kept_studies
 
-    told()
+    catalogue_view()
     forms_like("Mar 2026")  # the names of months are many
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):

@@ -396,7 +396,7 @@ def _clauses(annotation: Any) -> tuple[type[Clause], ...]:
     if get_origin(annotation) is Annotated:
         return _clauses(get_args(annotation)[0])
     members = get_args(annotation) if get_origin(annotation) in (types.UnionType, Union) else (annotation,)
-    return tuple(one for one in members if isinstance(one, type) and issubclass(one, Clause))
+    return tuple(member for member in members if isinstance(member, type) and issubclass(member, Clause))
 
 
 def _bare(annotation: Any) -> Any:

@@ -8,7 +8,7 @@ from typing import Any
 from zembra import __version__
 from zembra.core.figure.model import Figure
 from zembra.core.grammar import number, spoken_date
-from zembra.core.handover.report import came_and_now, sentences_told, warnings_of
+from zembra.core.handover.report import came_and_now, sentences_of, warnings_of
 from zembra.core.ledger.evidence import Table
 from zembra.core.ledger.run import Result
 from zembra.rendering.engine import picture_svg
@@ -67,11 +67,11 @@ def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt:
         "title": title,
         "under": f"From {state.file_name}, as of {spoken_date(state.as_of)}.",
         "alt": alt,
-        "sentences": sentences_told(result),
+        "sentences": sentences_of(result),
         "asked": asked,
         "warnings": _at_most(warnings, MOST_WARNINGS),
         "series": _at_most(series, MOST_SERIES),
-        "judged": [_as_text(one) for one in _of_projections(result)],
+        "judged": [_as_text(projection) for projection in _of_projections(result)],
         "footer": f"SHA-256 of the file {sha256} · Zembra {__version__}",
     }
     svg = picture_svg(figure, about=alt)

@@ -72,7 +72,7 @@ def subject_of(
     kept = kept_study(application.engine, study_id)
     ledger = kept.ledger
     projections = [one for one in ledger.entries if one.kind == Projection.kind and one.on]
-    found = next((one for one in projections if not wanted.entry or one.id == wanted.entry), None)
+    found = next((projection for projection in projections if not wanted.entry or projection.id == wanted.entry), None)
     if found is None:
         raise Refusal("There is no projection to judge yet.", todo="Add one to the ledger, here or on the bench.")
     entry = entry_of(found)

@@ -102,7 +102,7 @@ class Runs:
         with self._lock:
             known = self._unanswered.get(key)
         if known is None:
-            known = tuple(one.told for one in open_questions(ran.brought, ran.result))
+            known = tuple(question.full_text for question in open_questions(ran.brought, ran.result))
             with self._lock:
                 self._unanswered[key] = known
         return known

@@ -78,10 +78,10 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
     made_at = (now or datetime.now(UTC)).astimezone(UTC).replace(microsecond=0)
     home.make()
     home.backups.mkdir(exist_ok=True, mode=0o700)
-    number = 1 + max((one.number for one in backups(home)), default=0)
+    number = 1 + max((backup.number for backup in backups(home)), default=0)
     path = home.backups / f"zembra-{number:06}-{made_at.strftime(_STAMP)}-{why}.db"
     back_up(home.database, path)
-    of_kind = [one for one in backups(home) if one.why is why]
+    of_kind = [backup for backup in backups(home) if backup.why is why]
     too_many = of_kind[KEPT:]
     # looked through row by row only where something is to go for it
     if too_many and check_file(path).whole:

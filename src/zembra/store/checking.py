@@ -146,11 +146,11 @@ def _of_database(raw: sqlite3.Connection) -> Iterator[Finding]:
 
 def _of_gaps(session: Session) -> Iterator[Finding]:
     try:
-        for one in gaps(session):
+        for gap in gaps(session):
             yield Finding(
                 "the database",
-                f"of what had been confirmed, the last {one.confirmed - one.found} changes were not there any more when it was "
-                f"opened at {one.found_at:%Y-%m-%d %H:%M} UTC: its log was cut, or it was moved away from it",
+                f"of what had been confirmed, the last {gap.confirmed - gap.found} changes were not there any more when it was "
+                f"opened at {gap.found_at:%Y-%m-%d %H:%M} UTC: its log was cut, or it was moved away from it",
                 "Put the log back beside it while nothing runs, look at the backups with zembra check --backups, or take note "
                 "of it with zembra check --accept.",
             )

@@ -133,7 +133,7 @@ def check_readable(path: Path) -> str:
         raise Refusal(f"The database is damaged: {error}.", place=str(path), todo=_OTHER_PLACE) from None
     if schema is None:
         raise Refusal("This is no database of Zembra's.", place=str(path), todo=_OTHER_PLACE)
-    if schema not in {one.revision for one in _scripts().walk_revisions()}:
+    if schema not in {revision.revision for revision in _scripts().walk_revisions()}:
         raise Refusal(
             f"The database was written by a newer Zembra (schema {schema}; this one knows {newest_schema()}).",
             place=str(path),

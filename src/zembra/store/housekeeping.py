@@ -74,7 +74,7 @@ def erase_long_removed(engine: Engine, now: datetime) -> int:
         session.commit()
     for identifier in studies:
         erase_study(engine, identifier or 0)
-    files = [one for one in removed_datasets(engine) if one.removed_at and one.removed_at < before]
+    files = [dataset for dataset in removed_datasets(engine) if dataset.removed_at and dataset.removed_at < before]
     for file in files:
         erase_dataset(engine, file.id or 0)
     return len(studies) + len(old) + len(files)

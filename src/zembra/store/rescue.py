@@ -112,7 +112,8 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[
 def _rows(source: sqlite3.Connection, name: str, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
     # texts as they are, so that their seals can be looked at
     told = ", ".join(
-        f"CASE typeof({one}) WHEN 'text' THEN CAST({one} AS BLOB) ELSE {one} END, typeof({one})" for one in columns
+        f"CASE typeof({column}) WHEN 'text' THEN CAST({column} AS BLOB) ELSE {column} END, typeof({column})"
+        for column in columns
     )
     for row in source.execute(f"SELECT {told} FROM {name} ORDER BY id {order}"):
         yield tuple(

@@ -70,7 +70,7 @@ def export_home(engine: Engine, to: Path) -> Carried:
         carried = sum(_export_study(archive, session, number, frozenset(files), left_out) for number in studies)
         for table, name in ((Style, "styles.json"), (Way, "ways.json")):
             rows = _whole_rows(session, select(table.id), table, left_out)
-            archive.writestr(name, _json([_dumped(one) for one in rows]))
+            archive.writestr(name, _json([_dumped(row) for row in rows]))
         about = {"format": f"{FORMAT}{NUMBER}", "zembra": __version__, "made_at": datetime.now(UTC).isoformat()}
         archive.writestr(ABOUT, _json({**about, "left_out": left_out}))
     return Carried(len(files), carried, left_out=tuple(left_out))
@@ -118,13 +118,13 @@ def _whole_rows(session: Session, numbers: Any, table: type[Row], left_out: list
 
 def _export_file(archive: zipfile.ZipFile, session: Session, number: int | None, left_out: list[str]) -> bool:
     rows = _whole_rows(session, select(Dataset.id).where(Dataset.id == number), Dataset, left_out)
-    for one in rows:
-        if not isinstance(one.data, bytes) or sha256(one.data) != one.sha256:
-            left_out.append(f"file {number}, “{one.name}”: its bytes are not those that were received.")
+    for row in rows:
+        if not isinstance(row.data, bytes) or sha256(row.data) != row.sha256:
+            left_out.append(f"file {number}, “{row.name}”: its bytes are not those that were received.")
             return False
-        archive.writestr(f"files/{number}.json", _json(_dumped(one, "data")))
-        archive.writestr(f"files/{number}", one.data)
-        session.expunge(one)
+        archive.writestr(f"files/{number}.json", _json(_dumped(row, "data")))
+        archive.writestr(f"files/{number}", row.data)
+        session.expunge(row)
     return bool(rows)
 
 
@@ -152,13 +152,15 @@ def _export_study(
         left_out.append(f"{of}all of it: no revision of it is whole.")
         return False
     told = _dumped(study)
-    if study.head not in {one.number for one in revisions}:
-        told["head"] = max(one.number for one in revisions)
+    if study.head not in {revision.number for revision in revisions}:
+        told["head"] = max(revision.number for revision in revisions)
         left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {told['head']}.")
     snapshots = whole(Snapshot)
     connection = session.connection()
     told |= {
-        "revisions": [{**_dumped(one, "study_id"), "before": seal_before(connection, one)} for one in revisions],
+        "revisions": [
+            {**_dumped(revision, "study_id"), "before": seal_before(connection, revision)} for revision in revisions
+        ],
         "notes": [_dumped(one, "study_id") for one in whole(Note)],
         "snapshots": [{**_dumped(one, "study_id", *_PARTS), "folder": f"snapshots/{one.id}"} for one in snapshots],
     }

@@ -233,8 +233,8 @@ def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Shi
     from scipy.special import stdtr, stdtrit
 
     reach = 4 * shortest
-    low = max([0, at - reach, *(one for one in places if one < at)])
-    high = min([level.size, at + reach, *(one for one in places if one > at)])
+    low = max([0, at - reach, *(place for place in places if place < at)])
+    high = min([level.size, at + reach, *(place for place in places if place > at)])
     part = level[low:high]
     step = (np.arange(low, high) >= at).astype(np.float64)
     # with a slope beside it, a step is not taken for what is only a trend

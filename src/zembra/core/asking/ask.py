@@ -27,7 +27,7 @@ def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     return tuple(sorted(found, key=lambda one: one.reach))
 
 
-def plainly_told(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
+def plain_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     """What nobody is asked, as it is so plain: the first answer is taken and told. Those that were closed are left out."""
     closed = {one.key for one in brought.how.settled}
     return tuple(one for one in every_question(brought, result) if one.plain and one.key not in closed)

@@ -174,9 +174,9 @@ def _midnights(seen: Seen) -> Iterator[Question]:
     if not zones:
         return
     here = how.zone if how.zone in zones else None
-    others = [one for one in zones if one != here]
+    others = [zone for zone in zones if zone != here]
     written = Answer("as written, in UTC", {"dates": {"zone": None}})
-    named = {one: Answer(f"days of {one}", {"dates": {"zone": one}}) for one in zones}
+    named = {zone: Answer(f"days of {zone}", {"dates": {"zone": zone}}) for zone in zones}
     # two times of day that change as the clock of a place does can be nothing else
     sure = read_dates(cells, how.form).drop_nulls().dt.time().n_unique() == 2
     row = seen.table.row_number(0)
@@ -186,9 +186,11 @@ def _midnights(seen: Seen) -> Iterator[Question]:
         f"Every moment in {how.column} is a midnight in {zones[0]}.",
         f"Row {row} has “{cells[0]}”. {'They are read as its days.' if sure else 'Are they its days?'}",
         tuple(
-            [*([named[here]] if here else [written]), *(named[one] for one in others), *([written] if here else [])][
-                :MOST_OFFERED
-            ]
+            [
+                *([named[here]] if here else [written]),
+                *(named[other] for other in others),
+                *([written] if here else []),
+            ][:MOST_OFFERED]
         ),
         (row,),
         (how.column or "",),
@@ -225,7 +227,7 @@ def _several_columns(seen: Seen) -> Iterator[Question]:
     choices = [one for one in (found.how, *found.others) if one.column != how.column]
     if not found.others or not choices:
         return
-    columns = [how.column or "", *(one.column or "" for one in choices)]
+    columns = [how.column or "", *(choice.column or "" for choice in choices)]
     first = seen.table.row_number(0)
     yield Question(
         f"date-columns:{','.join(sorted(columns))}",
@@ -234,7 +236,10 @@ def _several_columns(seen: Seen) -> Iterator[Question]:
         f"Row {first} has {listed([f'“{seen.table.cells[name][0]}”' for name in columns])}. Which of them dates the row?",
         (
             Answer(how.column or ""),
-            *(Answer(one.column or "", {"dates": one.model_dump(mode="json")}) for one in choices[: MOST_OFFERED - 1]),
+            *(
+                Answer(choice.column or "", {"dates": choice.model_dump(mode="json")})
+                for choice in choices[: MOST_OFFERED - 1]
+            ),
         ),
         (first,),
         tuple(columns),

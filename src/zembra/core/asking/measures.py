@@ -166,7 +166,7 @@ def _decimal(seen: Seen) -> Iterator[Question]:
     cells = seen.table.cells.select(names)
     columns = cells.get_columns() if seen.down else across(cells)
     doubt = doubt_of(columns)
-    if doubt is None or says_decimal(pl.concat([one.rename("cell") for one in columns])) or adding_up(columns):
+    if doubt is None or says_decimal(pl.concat([column.rename("cell") for column in columns])) or adding_up(columns):
         return
     mark, other = how.values.decimal, _other(how.values.decimal)
     place, at = doubt.column, doubt.at

@@ -57,7 +57,7 @@ class Question:
     plain: bool = False
 
     @property
-    def told(self) -> str:
+    def full_text(self) -> str:
         """What was seen and what is asked, as one text."""
         return f"{self.title} {self.text}".strip()
 
@@ -71,7 +71,7 @@ def leave_out(what: str, column: str, texts: Iterable[str]) -> Answer:
 def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
     """The reading with a question closed; answer None waves it through. Raises Refusal for words that do
     not fit together."""
-    closed = Settled(key=question.key, question=question.told[:600], answer=answer.label[:300] if answer else None)
+    closed = Settled(key=question.key, question=question.full_text[:600], answer=answer.label[:300] if answer else None)
     kept = tuple(one for one in how.settled if one.key != question.key)
     changed: dict[str, Any] = {"settled": [one.model_dump() for one in (*kept, closed)]}
     base = how.model_dump(mode="json")
@@ -94,7 +94,7 @@ def answered_entries(ledger: Ledger, answer: Answer) -> Ledger:
 
 
 def find(questions: tuple[Question, ...], key: str) -> Question:
-    for one in questions:
-        if one.key == key:
-            return one
+    for question in questions:
+        if question.key == key:
+            return question
     raise Refusal("That question is no longer asked.", todo="Look at what is asked now.")

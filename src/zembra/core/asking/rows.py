@@ -77,7 +77,7 @@ def _shared(seen: Seen) -> Iterator[Question]:
     ways = {
         Combine.SUM: "add them up", Combine.MEAN: "average them", Combine.LAST: "take the last", Combine.FIRST: "take the first",
     }  # fmt: skip
-    order = [usual.combine, *(one for one in ways if one is not usual.combine)]
+    order = [usual.combine, *(way for way in ways if way is not usual.combine)]
     if alike:
         order = [Combine.FIRST, Combine.SUM]
     for one in order:
@@ -104,7 +104,7 @@ def _combining(seen: Seen, total: int, rows: tuple[int, ...]) -> Iterator[Questi
     if nature is None or nature.combine is Combine.SUM:
         return
     ways = {Combine.MEAN: "average them", Combine.LAST: "take the last", Combine.SUM: "add them up"}
-    order = [nature.combine, *(one for one in ways if one is not nature.combine)]
+    order = [nature.combine, *(way for way in ways if way is not nature.combine)]
     periods = seen.state.grain.plural
     shown = listed([f"“{text}”" for text in seen.texts(measure, rows)]) if measure in seen.table.columns else ""
     yield Question(
@@ -233,7 +233,7 @@ def _absent(seen: Seen) -> Iterator[Question]:
 def _zero_ends(seen: Seen) -> Iterator[Question]:
     """No row means zero: to each series' own last row, or to the last of any?"""
     calendar = next(report for report in seen.result.reports if report.kind == "calendar")
-    wider = next((one for one in calendar.outcome.offers if one.change and "span" in one.params), None)
+    wider = next((offer for offer in calendar.outcome.offers if offer.change and "span" in offer.params), None)
     if wider is None:
         return
     yield Question(

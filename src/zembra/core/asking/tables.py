@@ -52,15 +52,15 @@ def _parts(seen: Seen) -> Iterator[Question]:
     """Tables under each other, of which one is read: asked where another one is as long, told where it is a small one."""
     parts = seen.table.parts
     how = seen.how.table
-    here = next((one for one in parts if (one.how.header_row, one.how.first_row, one.last_row) == (how.header_row, how.first_row, how.last_row)), None)  # fmt: skip
+    here = next((part for part in parts if (part.how.header_row, part.how.first_row, part.last_row) == (how.header_row, how.first_row, how.last_row)), None)  # fmt: skip
     if here is None:
         return
-    others = [one for one in parts if one is not here]
+    others = [part for part in parts if part is not here]
     first = others[0]
     many = len(others) > 1
     said = f"rows {here.first_row} to {here.last_row}"
     yield Question(
-        f"parts:{','.join(str(one.first_row) for one in parts)}"[:300],
+        f"parts:{','.join(str(part.first_row) for part in parts)}"[:300],
         Reach.TABLE,
         f"{f'{len(others)} further tables stand' if many else 'One further table stands'} "
         f"{'under' if first.first_row > here.first_row else 'above'} the one that is read ({said}).",
@@ -69,12 +69,12 @@ def _parts(seen: Seen) -> Iterator[Question]:
         (
             Answer(said),
             *(
-                Answer(f"rows {one.first_row} to {one.last_row}", {"table": one.how.model_dump(mode="json")})
-                for one in others[: MOST_OFFERED - 1]
+                Answer(f"rows {other.first_row} to {other.last_row}", {"table": other.how.model_dump(mode="json")})
+                for other in others[: MOST_OFFERED - 1]
             ),
         ),
-        tuple(one.first_row for one in parts[:4]),
-        plain=max(one.rows for one in others) < SMALL * here.rows,
+        tuple(part.first_row for part in parts[:4]),
+        plain=max(other.rows for other in others) < SMALL * here.rows,
     )
 
 

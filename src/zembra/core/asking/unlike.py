@@ -60,7 +60,7 @@ def _sums(seen: Seen) -> Iterator[Question]:
     if how.series.column is not None and not how.series.more:
         answers.append(leave_out("it", how.series.column, [name]))
     elif name in how.values.columns:
-        others = [one for one in how.values.columns if one != name]
+        others = [column for column in how.values.columns if column != name]
         answers.append(Answer("leave it out", {"values": {"columns": others}}))
     at = int(np.flatnonzero(same[found[0]])[0])
     label = seen.state.grain.spoken(int(periods[at]))
@@ -94,7 +94,9 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
         if not 1 <= len(texts) <= MOST_KINDS:
             continue
         said = [
-            one for one in texts if _NOT_MEASURED.fullmatch(one) or (_FLAG_COLUMN.search(name) and _FLAG.fullmatch(one))
+            text
+            for text in texts
+            if _NOT_MEASURED.fullmatch(text) or (_FLAG_COLUMN.search(name) and _FLAG.fullmatch(text))
         ]
         hit = cells.is_in(said).fill_null(False)
         if not said or hit.all():

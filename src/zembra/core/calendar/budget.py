@@ -43,4 +43,4 @@ USUAL = Budget()
 
 def weight_of(lines: Iterable[Line], arrays: Iterable[np.ndarray] = ()) -> int:
     """Bytes that lines and the arrays of what is drawn hold."""
-    return sum(len(line) for line in lines) * BYTES_OF_A_POINT + sum(one.nbytes for one in arrays)
+    return sum(len(line) for line in lines) * BYTES_OF_A_POINT + sum(array.nbytes for array in arrays)

@@ -57,7 +57,7 @@ class Quantity:
         """The same once it no longer adds up over what it is drawn by: an amount of each `period`."""
         return Quantity(f"{self.name} per {period}", self.unit) if self.flow and self.name else self
 
-    def told(self, period: str) -> str:
+    def at_axis(self, period: str) -> str:
         """As it stands at an axis."""
         per = f", per {period}" if self.flow and self.name and period != "date" else ""
         return f"{self.name}{f', {self.unit}' if self.unit else ''}{per}"
@@ -98,7 +98,7 @@ class Line:
     called: str = ""
 
     @property
-    def told_as(self) -> str:
+    def drawn_name(self) -> str:
         """What it is called where it is drawn."""
         return self.called or self.name
 

@@ -33,9 +33,9 @@ class HouseStyle(BaseModel):
 def style_of(picture: Picture, lines: Sequence[LineDress]) -> HouseStyle:
     """lines: how every line of the picture is dressed."""
     by_role: dict[Role, list[LineDress]] = {}
-    for one in lines:
-        plain = LineDress(id="", role=one.role, **_words(one))
-        known = by_role.setdefault(one.role, [])
+    for line in lines:
+        plain = LineDress(id="", role=line.role, **_words(line))
+        known = by_role.setdefault(line.role, [])
         if not known or known[-1] != plain:
             known.append(plain)
     return HouseStyle(
@@ -52,11 +52,11 @@ def in_style(picture: Picture, style: HouseStyle, lines: Sequence[LineDress]) ->
     """The picture in the style: what it shows, says and counts stays. lines: how every line of it is dressed now."""
     counted: dict[Role, int] = {}
     dressed = []
-    for one in lines:
-        dresses = style.lines.get(one.role)
-        place = counted.get(one.role, 0)
-        counted[one.role] = place + 1
-        dressed.append(one.model_copy(update=_words(dresses[min(place, len(dresses) - 1)])) if dresses else one)
+    for line in lines:
+        dresses = style.lines.get(line.role)
+        place = counted.get(line.role, 0)
+        counted[line.role] = place + 1
+        dressed.append(line.model_copy(update=_words(dresses[min(place, len(dresses) - 1)])) if dresses else line)
     return picture.model_copy(
         update={
             "page": style.page,

@@ -217,4 +217,4 @@ COLOURS = (
     "muted",
 )  # fmt: skip
 PALE = "pale "
-EVERY_COLOUR = (*COLOURS, *(f"{PALE}{one}" for one in COLOURS))
+EVERY_COLOUR = (*COLOURS, *(f"{PALE}{colour}" for colour in COLOURS))

@@ -84,7 +84,7 @@ def _colours(names: Sequence[str], shown: Sequence[str]) -> dict[str, int]:
 def _shown(shapes: Iterable[Shape], chosen: Mapping[str, Line], stacked: bool) -> list[Shape]:
     """What is drawn of the chosen series. On a stack nothing stands that has the height of a single series."""
     there = {*chosen, TOGETHER}
-    own = [one for one in shapes if one.series in there and not (isinstance(one, Curve) and not one.drawn)]
+    own = [shape for shape in shapes if shape.series in there and not (isinstance(shape, Curve) and not shape.drawn)]
     if stacked:
         own = [one for one in own if not isinstance(one, Curve | Area | Bars)]
     # one rule a shift: what was found gives way to what was marked by hand on the same period
@@ -96,8 +96,8 @@ def _shown(shapes: Iterable[Shape], chosen: Mapping[str, Line], stacked: bool) -
 
 def _axis_name(quantities: list[Quantity], period: str) -> str:
     """What the value axis counts: all of what is drawn on it."""
-    told = [name for name in dict.fromkeys(one.told(period) for one in quantities) if name]
-    units = {one.unit for one in quantities}
+    told = [name for name in dict.fromkeys(quantity.at_axis(period) for quantity in quantities) if name]
+    units = {quantity.unit for quantity in quantities}
     if len(told) > MOST_NAMED:
         unit = units.pop() if len(units) == 1 else ""
         return f"{len(told)} measures{f', {unit}' if unit else ''}"

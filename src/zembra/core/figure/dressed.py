@@ -76,7 +76,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     inside = [line for line in every if line[1].taken is Taken.IN]
     taken = {key for line, _ in inside for key in (line.key, *line.parts)}
     series = [one for one in figure.series if one.name in taken]
-    shapes = [one for one in figure.shapes if one.id in taken]
+    shapes = [shape for shape in figure.shapes if shape.id in taken]
     time = _time(result, figure.model_copy(update={"series": series, "shapes": shapes}), picture.time)
     warnings = []
     if picture.right.together is Together.HUNDRED:
@@ -92,7 +92,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
             # what is left out is left out of the picture only, and lines that have a reading are not hidden twice
             "raw": Raw.SHOWN,
             "series": [one.model_copy(update=_placed(looks[one.name])) for one in series],
-            "shapes": [one.model_copy(update=_placed(looks[one.id])) for one in shapes],
+            "shapes": [shape.model_copy(update=_placed(looks[shape.id])) for shape in shapes],
             "page": _page(figure, picture, warnings),
             "time": time,
             "until": None,
@@ -109,7 +109,7 @@ def in_dress(figure: Figure, picture: Picture) -> Figure:
     return figure.model_copy(
         update={
             "series": [one.model_copy(update={"look": looks.get(one.name)}) for one in figure.series],
-            "shapes": [one.model_copy(update={"look": looks.get(one.id)}) for one in figure.shapes],
+            "shapes": [shape.model_copy(update={"look": looks.get(shape.id)}) for shape in figure.shapes],
         }
     )
 
@@ -177,7 +177,7 @@ def _scales(
         title = f"index, {day} = 100"
     scales = [_scale(VALUES, picture.left, title)]
     warnings = []
-    right = any(one.side == RIGHT for one in looks.values())
+    right = any(look.side == RIGHT for look in looks.values())
     if right and picture.right.together is Together.EQUAL:
         scales.append(_scale(RIGHT, picture.left, scales[0].title).model_copy(update={"grid": False, "same": True}))
     elif right:
@@ -220,11 +220,11 @@ def _with_cut(
         return scale
     on_it = "right" if scale.name == RIGHT else "left"
     lines: list[SeriesView | CurveView] = [one for one in series if looks[one.name].side == on_it]
-    lines += [one for one in shapes if one.shape == "curve" and looks[one.id].side == on_it]
+    lines += [shape for shape in shapes if shape.shape == "curve" and looks[shape.id].side == on_it]
     values = [
         value
-        for one in lines
-        for at, value in zip(one.t, one.v, strict=True)
+        for line in lines
+        for at, value in zip(line.t, line.v, strict=True)
         if value is not None and time.start <= at <= time.end
     ]
     return scale.model_copy(
@@ -242,7 +242,7 @@ def _few(names: Sequence[str]) -> str:
 def _below_zero(scale: str, looks: dict[str, Look], series: Sequence[SeriesView], shapes: Sequence[AnyView]) -> int:
     on_it = "right" if scale == RIGHT else "left"
     values = [one.v for one in series if looks[one.name].side == on_it]
-    values += [one.v for one in shapes if one.shape in ("curve", "bars") and looks[one.id].side == on_it]
+    values += [shape.v for shape in shapes if shape.shape in ("curve", "bars") and looks[shape.id].side == on_it]
     return sum(1 for column in values for value in column if value is not None and value <= 0)
 
 
@@ -307,7 +307,7 @@ def _time(result: Result, figure: Figure, words: TimeAxis) -> TimeLook:
         elif words.shaded is Shaded.CLOSED:
             shaded = _stretches(days, ~open_)
         if words.closing:
-            breaks = [one for one in _stretches(days, ~open_) if one.end - one.start > DAY]
+            breaks = [stretch for stretch in _stretches(days, ~open_) if stretch.end - stretch.start > DAY]
     return TimeLook(
         start=start,
         end=end,
@@ -323,7 +323,7 @@ def _time(result: Result, figure: Figure, words: TimeAxis) -> TimeLook:
 def _reach(figure: Figure) -> tuple[int, int]:
     """The first and last moment that anything is drawn at."""
     times: list[list[int]] = [one.t for one in figure.series]
-    times += [one.t for one in figure.shapes if one.shape in ("curve", "area", "points", "bars")]
+    times += [shape.t for shape in figure.shapes if shape.shape in ("curve", "area", "points", "bars")]
     ends = [(t[0], t[-1]) for t in times if t]
     if not ends:
         return 0, DAY
@@ -335,7 +335,7 @@ def _last_value(figure: Figure, otherwise: int) -> int:
         next((at for at, value in zip(reversed(one.t), reversed(one.v), strict=True) if value is not None), None)
         for one in figure.series
     ]
-    return max((one for one in lasts if one is not None), default=otherwise)
+    return max((last for last in lasts if last is not None), default=otherwise)
 
 
 def _at(day: str) -> int:
@@ -416,6 +416,6 @@ def _page(figure: Figure, picture: Picture, warnings: Sequence[str]) -> PageView
         said=notes.signs is Said.SAID,
         foot=" · ".join(foot),
         footnote=notes.footnote or "",
-        warning=" ".join(one if one.endswith(".") else f"{one}." for one in warnings),
+        warning=" ".join(warning if warning.endswith(".") else f"{warning}." for warning in warnings),
         notes=[FreeNoteView(**one.model_dump()) for one in picture.free],
     )

@@ -60,11 +60,11 @@ UNTESTED = "y"
 
 def signs_for(shapes: Sequence[AnyView], period: str, periods: str) -> list[Sign]:
     """The legend of a figure: what is projected says how far its limits were tested."""
-    areas = [one for one in shapes if one.shape == "area" and one.tested is not None]
+    areas = [shape for shape in shapes if shape.shape == "area" and shape.tested is not None]
     if not areas:
         return list(SIGNS)
-    least, most = (pick(one.tested or 0 for one in areas) for pick in (min, max))
-    every = all((one.tested or 0) >= len(one.t) for one in areas)
+    least, most = (pick(area.tested or 0 for area in areas) for pick in (min, max))
+    every = all((area.tested or 0) >= len(area.t) for area in areas)
     far = f"{least}" if least == most else f"{least} to {most}"
     if not most:
         told = "projected, limits untested"
@@ -72,7 +72,7 @@ def signs_for(shapes: Sequence[AnyView], period: str, periods: str) -> list[Sign
         told = "projected, limits tested"
     else:
         told = f"projected, limits tested {far} {period if most == 1 else periods} ahead"
-    found = [one.model_copy(update={"word": told}) if one.codes == "j" else one for one in SIGNS]
+    found = [sign.model_copy(update={"word": told}) if sign.codes == "j" else sign for sign in SIGNS]
     if most and not every:
         beyond = "limits beyond what could be held against what happened"
         found.append(_sign(UNTESTED, "limits beyond, untested", Texture.HATCHED, "iris", "▨", beyond, 9))

@@ -117,7 +117,7 @@ def method_note(
         f"From {state.file_name} (SHA-256 {sha256}), as of {state.as_of:%-d %B %Y}.",
         "",
     ]
-    text += [f"{n}. {told}" for n, told in enumerate(sentences_told(result), 1)]
+    text += [f"{n}. {told}" for n, told in enumerate(sentences_of(result), 1)]
     if settled:
         text += ["", "What Zembra asked about the file", ""]
         text += [f"- {one.question} {answered(one)}" for one in settled]
@@ -135,7 +135,7 @@ def method_note(
     return "\n".join(text) + "\n"
 
 
-def sentences_told(result: Result) -> list[str]:
+def sentences_of(result: Result) -> list[str]:
     """Each entry's sentence with what it touched, and whether it was carried out."""
     told = []
     for report in result.reports:

@@ -82,8 +82,8 @@ def lines_csv(result: Result) -> str:
 def line_cells(result: Result) -> Iterator[tuple[Cell, ...]]:
     """The rows of lines.csv with their numbers as numbers, before any text is made safe for spreadsheets."""
     state = result.state
-    curves = [one for one in state.shapes if isinstance(one, Curve)]
-    areas = [one for one in state.shapes if isinstance(one, Area)]
+    curves = [shape for shape in state.shapes if isinstance(shape, Curve)]
+    areas = [shape for shape in state.shapes if isinstance(shape, Area)]
     around = {curve.id: [area for area in areas if area.of == curve.id] for curve in curves} if areas else {}
     for one in curves:
         yield from _curve_rows(one, around.get(one.id, []), state.grain.labels(one.periods))

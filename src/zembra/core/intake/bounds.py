@@ -65,7 +65,7 @@ def _check_line(line: bytes, number: int) -> None:
             place=f"line {number}",
             todo="Give the table one line for each row.",
         )
-    check_columns(max(line.count(bytes([one])) for one in _DELIMITERS) + 1)
+    check_columns(max(line.count(bytes([delimiter])) for delimiter in _DELIMITERS) + 1)
 
 
 def check_lengths(columns: Sequence[str], longest: Sequence[int | None]) -> None:

@@ -109,7 +109,7 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
     if table.unread:
         said.append(Notice(f"Not read, as they hold lists, records or bytes: the columns {listed(table.unread)}."))
     said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
-    said.extend(Notice(one) for one in table.remarks)
+    said.extend(Notice(remark) for remark in table.remarks)
     said.extend(_taken_for(table, how, observations))
     if observations.dropped:
         many = observations.dropped > 1

@@ -48,7 +48,7 @@ class Moments:
 def read_moments(cells: pl.Series, form: DateForm, zone: str | None, groups: pl.Series | None = None) -> Moments:
     """Moments of a column. groups: what tells the series of the rows apart."""
     wall = read_dates(cells, form)
-    if form.told_in_utc and zone is not None:
+    if form.in_utc and zone is not None:
         return _of_zone(wall, zone)
     if not form.timed:
         return Moments(wall)
@@ -115,7 +115,7 @@ def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
 def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
     """Places of which all moments are midnights, where they are told in UTC and none is a midnight there: days or months
     that some program wrote as moments. The likeliest first."""
-    if not form.timed and not form.told_in_utc:
+    if not form.timed and not form.in_utc:
         return ()
     moments = read_dates(cells, form)
     if form.timed:

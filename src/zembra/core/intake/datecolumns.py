@@ -99,7 +99,7 @@ def speaks_of_dates(name: str) -> bool:
 def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDates:
     """Raises Refusal where no column holds dates. plain: columns that can be none, see `plain_columns`."""
     plain = plain_columns(table) if plain is None else plain
-    found = [one for name in table.columns if name not in plain for one in _candidates(table, name)]
+    found = [candidate for name in table.columns if name not in plain for candidate in _candidates(table, name)]
     found = found or [one for name in table.columns for one in _short(table, name)]
     if not found:
         early = next(
@@ -154,7 +154,7 @@ def parts_said(table: TextTable, how: DatesHow, columns: Sequence[str]) -> list[
         choices = [there, *weekday, *(one + 1 for one in weekday)] + (
             [moments.dt.ordinal_day()] if part == "day" else []
         )
-        if said.null_count() < said.len() and any(bool((said == one).fill_null(True).all()) for one in choices):
+        if said.null_count() < said.len() and any(bool((said == choice).fill_null(True).all()) for choice in choices):
             found.append(name)
     return found
 

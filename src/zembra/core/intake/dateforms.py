@@ -51,7 +51,7 @@ class DateForm(Choice):
         return self in _TIMED
 
     @property
-    def told_in_utc(self) -> bool:
+    def in_utc(self) -> bool:
         """Whether the form counts from a moment that is the same everywhere."""
         return self is DateForm.EPOCH
 

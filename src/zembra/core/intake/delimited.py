@@ -18,7 +18,7 @@ from zembra.core.intake.bounds import LONGEST_CELL, line_edges, too_long_a_cell
 from zembra.core.intake.grid import column_names, no_rows, repeats_left_out, table_of
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import LOOKED_AT
-from zembra.core.intake.quotes import check_closed, with_swallowed_told
+from zembra.core.intake.quotes import check_closed, with_swallowed_rows_noted
 from zembra.core.intake.table import TextTable, row_numbers
 
 DELIMITERS = (",", ";", "\t", "|")
@@ -85,7 +85,7 @@ def read_delimited(text: bytes, how: TableHow) -> TextTable:
     plain = plain and not how.first_row and not how.last_row
     fast = _fast(text, how) if how.header_row and how.header_rows == 1 and plain else None
     table = _row_by_row(text, how) if fast is None else fast
-    return with_swallowed_told(table, text, how.delimiter.value) if QUOTE in text else table
+    return with_swallowed_rows_noted(table, text, how.delimiter.value) if QUOTE in text else table
 
 
 def _row_by_row(text: bytes, how: TableHow) -> TextTable:

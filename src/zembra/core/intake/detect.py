@@ -70,7 +70,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
     taken = {dates.column, *dates.more}
     rest = [name for name in table.columns if name not in taken]
     # a column that could date the rows as well measures nothing, and neither does one that says what their date says
-    says_no_more = {one.column for one in found.others} | set(parts_said(table, dates, rest))
+    says_no_more = {other.column for other in found.others} | set(parts_said(table, dates, rest))
     numeric = []
     if kind is not ValueKind.EVENTS:
         numeric = [name for name in rest if name in plain or may_be_measured(table.cells[name])]
@@ -196,7 +196,7 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
         kind = DateForm.FISCAL if cells.str.contains(r"\D").any() and form is DateForm.YEAR_MONTH else DateForm.YEAR
         years = read_dates(cells, kind)
         if cells.len() and years.null_count() <= cells.len() // 10:
-            others = [one for one in table.columns if one not in names and one != name]
+            others = [column for column in table.columns if column not in names and column != name]
             decimal = decimal_of(across(table.cells.select(names)))
             values = ValuesHow(kind=ValueKind.ACROSS, columns=tuple(names), decimal=decimal)
             begins = 1
@@ -206,7 +206,7 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
                 )
                 begins = first_month([months])
             dates = DatesHow(column=name, form=form, down=_any_merged(table, (name,)), year_begins=begins)
-            texts = [one for one in others if not may_be_measured(table.cells[one])]
+            texts = [other for other in others if not may_be_measured(table.cells[other])]
             series = _labels(table, texts) if texts and years.n_unique() < years.len() else SeriesHow()
             return HowRead(table=how, dates=dates, series=series, values=values)
     return None

@@ -118,17 +118,17 @@ def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[Part, ...]:
     """The tables under each other of one sheet or text, each with how it is read; none where there is but one."""
     layout = find_layout(rows[:LOOKED_AT])
     parts: list[Part] = []
-    for one in find_extents(rows, layout.row, layout.headings is Headings.BLOCK):
-        start = one.header_row if parts else 1
+    for extent in find_extents(rows, layout.row, layout.headings is Headings.BLOCK):
+        start = extent.header_row if parts else 1
         if start:
-            own = rows[start - 1 : one.last_row]
+            own = rows[start - 1 : extent.last_row]
             named = _named(how, own[:LOOKED_AT], own[-LOOKED_AT:])
             first, header_row = 0, named.header_row + start - 1
         else:
-            named, first, header_row = parts[-1].how, one.first_row, parts[-1].how.header_row
-        words = {"header_row": header_row, "first_row": first, "last_row": one.last_row}
+            named, first, header_row = parts[-1].how, extent.first_row, parts[-1].how.header_row
+        words = {"header_row": header_row, "first_row": first, "last_row": extent.last_row}
         names = tuple(cell.strip() for cell in rows[header_row - 1] if cell.strip()) if header_row else ()
-        parts.append(Part(named.model_copy(update=words), one.first_row, one.last_row, names))
+        parts.append(Part(named.model_copy(update=words), extent.first_row, extent.last_row, names))
     return tuple(parts)
 
 

@@ -173,7 +173,7 @@ class DatesHow(Sentence):
     ] = None
 
     def template(self) -> str:
-        clock = "; their clock is {zone}" if self.form.timed or self.form.told_in_utc else ""
+        clock = "; their clock is {zone}" if self.form.timed or self.form.in_utc else ""
         more = " and {more}" if self.more else ""
         down = ", an empty cell meaning {down}" if self.down is not Down.OWN else ""
         year = "; a year begins with month {year_begins} and is named by the one it {year_named} in"

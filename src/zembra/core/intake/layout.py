@@ -95,7 +95,10 @@ def years_over_months(above: Row, names: Row) -> bool:
     years = [cell.strip() for cell in above[1:] if cell.strip()]
     parts = [cell.strip() for cell in names[1:] if cell.strip()]
     return (
-        bool(years) and len(parts) >= 3 and all(_YEAR.fullmatch(one) for one in years) and all(map(part_of_year, parts))
+        bool(years)
+        and len(parts) >= 3
+        and all(_YEAR.fullmatch(year) for year in years)
+        and all(map(part_of_year, parts))
     )
 
 

@@ -32,7 +32,7 @@ def check_closed(text: bytes, last: list[str], delimiter: str, number: int) -> N
             ) from None
 
 
-def with_swallowed_told(table: TextTable, text: bytes, delimiter: str) -> TextTable:
+def with_swallowed_rows_noted(table: TextTable, text: bytes, delimiter: str) -> TextTable:
     """The table, with a remark where cells hold lines that look like rows of it. text: what it was cut from."""
     if text.count(b"\n") <= table.height + 1:
         return table

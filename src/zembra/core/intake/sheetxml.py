@@ -120,9 +120,12 @@ def _sheet_files(archive: zipfile.ZipFile) -> dict[str, str]:
     if "xl/workbook.xml" not in names or "xl/_rels/workbook.xml.rels" not in names:
         return {}
     relations = _RELATION.findall(_member(archive, "xl/_rels/workbook.xml.rels"))
-    files = {_attribute(one, b"Id"): "xl/" + _attribute(one, b"Target").removeprefix("/xl/") for one in relations}
+    files = {
+        _attribute(relation, b"Id"): "xl/" + _attribute(relation, b"Target").removeprefix("/xl/")
+        for relation in relations
+    }
     sheets = _SHEET.findall(_member(archive, "xl/workbook.xml"))
-    return {_attribute(one, b"name"): files.get(_attribute(one, b"r:id"), "") for one in sheets}
+    return {_attribute(sheet, b"name"): files.get(_attribute(sheet, b"r:id"), "") for sheet in sheets}
 
 
 def _far_apart(xml: bytes) -> bool:

@@ -171,7 +171,9 @@ def what_it_rests_on(ledger: Ledger, place: int) -> Ledger:
     asked about."""
     unread = (Group.READINGS, Group.PROJECTIONS)
     before = [
-        one for one in ledger.entries[:place] if type(entry_of(one)).group not in unread or one.kind == Events.kind
+        entry
+        for entry in ledger.entries[:place]
+        if type(entry_of(entry)).group not in unread or entry.kind == Events.kind
     ]
     return ledger.model_copy(update={"entries": (*before, ledger.entries[place])})
 

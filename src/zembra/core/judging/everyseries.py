@@ -10,7 +10,7 @@ from zembra.core.grammar import number
 from zembra.core.judging.asked import Asked, Then
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
 from zembra.core.judging.verdict import Bench, Verdict, judge
-from zembra.core.ledger.projectiontold import MANY_GAPS, Shown
+from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
 
 BETTER = 0.95  # of the error of the words as they are: below it another method is worth a word
 UNLIKE = 1.0  # scaled error from which the usual step of a season does as well
@@ -60,11 +60,11 @@ def _of_series(then: Then, name: str) -> SeriesVerdict:
     except Refusal as refusal:
         return SeriesVerdict(name, refused=str(refusal), reasons=(str(refusal),), weight=GRAVE)
     bench = Bench(quick_candidates(then.entry), [], judgeable, study, starts, shown.history.season)
-    judged = {one.key: judge(one, bench, lambda: None) for one in bench.candidates}
+    judged = {candidate.key: judge(candidate, bench, lambda: None) for candidate in bench.candidates}
     own = judged[OWN]
     if own.score is None:
         return SeriesVerdict(name, refused=own.refused, reasons=(own.refused,), weight=GRAVE)
-    scored = [(_error(judged[one.key]), one) for one in bench.candidates]
+    scored = [(_error(judged[candidate.key]), candidate) for candidate in bench.candidates]
     best_error, best = min(
         ((error, one) for error, one in scored if error is not None), key=lambda item: item[0], default=(None, None)
     )

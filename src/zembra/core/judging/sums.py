@@ -8,7 +8,8 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints, every_of, values_at
 from zembra.core.calendar.lines import Condition, Line, Received
-from zembra.core.projection.ahead import Half, Projected
+from zembra.core.projection.ahead import Projected
+from zembra.core.projection.limits import Half
 
 FEWEST_PAIRS = 10  # errors at the same periods from which their correlation is told
 

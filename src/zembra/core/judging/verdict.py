@@ -65,7 +65,7 @@ class Bench:
 
     @property
     def every(self) -> list[Candidate]:
-        return [*self.candidates, *(one.candidate for one in self.seasons if one.candidate)]
+        return [*self.candidates, *(season.candidate for season in self.seasons if season.candidate)]
 
 
 def bench_of(asked: Asked) -> Bench:
@@ -152,14 +152,14 @@ def _left_of(entry: Projection, line: Line, study: Study) -> tuple[Floats, Ints,
 
 
 def _by_ahead(folds: Sequence[Fold], score: Judged) -> tuple[ByAhead, ...]:
-    actual = np.array([one.actual for one in folds])
-    said = np.array([one.said.mean for one in folds])
+    actual = np.array([fold.actual for fold in folds])
+    said = np.array([fold.said.mean for fold in folds])
     scale = score.mae / score.mase if score.mase else 1.0
-    limits = [one.said.limits for one in folds]
+    limits = [fold.said.limits for fold in folds]
     within = []
     for k, half in enumerate(folds[0].said.halves):
-        lower = np.array([one[k].lower for one in limits])
-        upper = np.array([one[k].upper for one in limits])
+        lower = np.array([limit[k].lower for limit in limits])
+        upper = np.array([limit[k].upper for limit in limits])
         within.append((half.level, (actual >= lower) & (actual <= upper)))
     found = []
     for n in range(actual.shape[1]):

@@ -9,12 +9,12 @@ from zembra.core.ledger.shapes import Curve, Rests
 
 def error_table(with_it: Result, without: Result) -> Table | None:
     """Mean absolute error on held-back periods of each projection, before and after; None for none."""
-    before = {one.id: one.held_back_error for one in _projections(without)}
+    before = {projection.id: projection.held_back_error for projection in _projections(without)}
     rows: list[Row] = []
-    for one in _projections(with_it):
-        old, new = before.get(one.id), one.held_back_error
+    for projection in _projections(with_it):
+        old, new = before.get(projection.id), projection.held_back_error
         change = 100 * (new - old) / old if new is not None and old else None
-        rows.append((f"{one.series}, {one.name}", old, new, change))
+        rows.append((f"{projection.series}, {projection.name}", old, new, change))
     if not rows:
         return None
     columns = (
@@ -28,4 +28,4 @@ def error_table(with_it: Result, without: Result) -> Table | None:
 
 def _projections(result: Result) -> list[Curve]:
     shapes = result.state.shapes
-    return [one for one in shapes if isinstance(one, Curve) and one.rests is Rests.PROJECTED]
+    return [shape for shape in shapes if isinstance(shape, Curve) and shape.rests is Rests.PROJECTED]

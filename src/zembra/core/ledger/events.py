@@ -24,9 +24,9 @@ def event_names(events: Sequence[Happening], periods: Ints) -> list[str]:
     if not events:
         return [""] * periods.size
     told: list[list[str]] = [[] for _ in range(periods.size)]
-    for one in events:
-        start, stop = np.searchsorted(periods, (one.first, one.last + 1)).tolist()
+    for event in events:
+        start, stop = np.searchsorted(periods, (event.first, event.last + 1)).tolist()
         for place in range(start, stop):
-            if one.name not in told[place]:
-                told[place].append(one.name)
+            if event.name not in told[place]:
+                told[place].append(event.name)
     return [", ".join(names) for names in told]

@@ -99,7 +99,7 @@ class Finding(NamedTuple):
 
 
 def periods_of(findings: Iterable[Finding]) -> Ints:
-    return np.array([one.period for one in findings], dtype=np.int64)
+    return np.array([finding.period for finding in findings], dtype=np.int64)
 
 
 @dataclass(frozen=True, slots=True)

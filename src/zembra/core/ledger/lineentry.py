@@ -49,7 +49,7 @@ class Made:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class Account:
     """The account of what an entry made of all lines. touched: None for what it touched of each together. nouns: what the
     sentence of the entry says of what came of it."""
 
@@ -96,7 +96,7 @@ class LineEntry(Entry):
         """What it makes of a line. Pure. Raises Refusal where it can make nothing of this one."""
         raise NotImplementedError
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         """The account of all lines. Raises Refusal where that is nothing."""
         raise NotImplementedError
 
@@ -146,7 +146,7 @@ class LineEntry(Entry):
         if refused and ((not done and not waiting) or self.all_or_none):
             raise refused[0][1]
         try:
-            told = self.told(done, Study(state.expected, state.as_of, by, events=state.events))
+            account = self.account(done, Study(state.expected, state.as_of, by, events=state.events))
         except Refusal:
             if waiting:
                 return Outcome()
@@ -158,13 +158,13 @@ class LineEntry(Entry):
         passed = (f"{name} {self.passed_over}. {why}" for name, why in refused)
         return Outcome(
             Additions(lines=tuple(lines), shapes=shapes),
-            sum(made.touched for made in done) if told.touched is None else told.touched,
-            told.touched_what,
-            (*told.evidence, *effect),
+            sum(made.touched for made in done) if account.touched is None else account.touched,
+            account.touched_what,
+            (*account.evidence, *effect),
             tuple(finding for made in done for finding in made.findings),
-            (*passed, *(said for made in done for said in made.warnings), *told.warnings),
-            (*(offer for made in done for offer in made.offers), *told.offers),
-            told.nouns,
+            (*passed, *(said for made in done for said in made.warnings), *account.warnings),
+            (*(offer for made in done for offer in made.offers), *account.offers),
+            account.nouns,
         )
 
 

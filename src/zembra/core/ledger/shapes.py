@@ -35,7 +35,7 @@ def _fields_of_arrays(kind: type) -> tuple[str, ...]:
     """Asked for at every shape of every run, while a kind has the same ones for ever."""
     hints = get_type_hints(kind)
     return tuple(
-        one.name for one in fields(kind) if np.ndarray in {get_origin(part) for part in _parts(hints[one.name])}
+        field.name for field in fields(kind) if np.ndarray in {get_origin(part) for part in _parts(hints[field.name])}
     )
 
 

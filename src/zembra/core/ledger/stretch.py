@@ -40,7 +40,7 @@ _BY_HAND: tuple[type[OutlierFate], ...] = (SetAside, SetAsideBridged, ReplacedSt
 def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Offer, ...]:
     """Entries that act on the periods at places `first` to `last` of a line, and on nothing else."""
     starts = state.grain.starts(line.periods[[first, last]])
-    ends = [str(one.astype("datetime64[m]" if state.grain.seconds < 86_400 else "datetime64[D]")) for one in starts]
+    ends = [str(start.astype("datetime64[m]" if state.grain.seconds < 86_400 else "datetime64[D]")) for start in starts]
     bounds: dict[str, Any] = {"series": [line.name], "start": ends[0], "end": ends[1]}
     if bool(np.all(line.condition[first : last + 1] == Condition.OPEN)):
         season = usual_season(state.expected) or 7
@@ -49,8 +49,8 @@ def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Off
         )  # fmt: skip
         common = {**bounds, "longest": None, "classes": [one.value for one in Missing]}
         return tuple(
-            Offer(one.tip, one.label, Blanks.kind, {**common, "treatment": one.model_dump(mode="json")})
-            for one in fates
+            Offer(fate.tip, fate.label, Blanks.kind, {**common, "treatment": fate.model_dump(mode="json")})
+            for fate in fates
         )
     return (*_picking(state, line, first, last), *_from_here(line, ends[0], first))
 

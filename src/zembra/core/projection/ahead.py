@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
-from zembra.core.projection.limits import Limits
+from zembra.core.projection.limits import Half, Limits
 
 Number = float | str | None
 MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widening no longer grows
@@ -42,23 +42,14 @@ class History:
 
 
 @dataclass(frozen=True, slots=True)
-class Half:
-    """Half-widths at one coverage level in percent: how far the limits lie below and above the centre."""
-
-    level: float
-    below: Floats
-    above: Floats
-
-
-@dataclass(frozen=True, slots=True)
 class Projected:
-    """mean: one element a period ahead. seasonal: whether it makes use of the season. told: the fitted numbers, by name. left: one-step errors over the history, NaN
+    """mean: one element a period ahead. seasonal: whether it makes use of the season. estimates: the fitted numbers, by name. left: one-step errors over the history, NaN
     where there is none. parts: the methods it is made of. form: what to fit again on less of the history."""
 
     method: str
     mean: Floats
     halves: tuple[Half, ...]
-    told: Mapping[str, Number] = field(default_factory=dict)
+    estimates: Mapping[str, Number] = field(default_factory=dict)
     left: Floats = field(default_factory=lambda: np.zeros(0))
     parts: tuple[Projected, ...] = ()
     form: object = None
@@ -66,7 +57,7 @@ class Projected:
 
     @property
     def limits(self) -> tuple[Limits, ...]:
-        return tuple(Limits(one.level, self.mean - one.below, self.mean + one.above) for one in self.halves)
+        return tuple(Limits(half.level, self.mean - half.below, self.mean + half.above) for half in self.halves)
 
     def widened(self, factors: Sequence[float]) -> Projected:
         """With half-widths times a factor for each level."""
@@ -77,14 +68,14 @@ class Projected:
 
     def at(self, places: Ints) -> Projected:
         """At some of the periods ahead, the first being 0."""
-        halves = tuple(Half(one.level, one.below[places], one.above[places]) for one in self.halves)
-        return replace(self, mean=self.mean[places], halves=halves, parts=tuple(one.at(places) for one in self.parts))
+        halves = tuple(Half(half.level, half.below[places], half.above[places]) for half in self.halves)
+        return replace(self, mean=self.mean[places], halves=halves, parts=tuple(part.at(places) for part in self.parts))
 
     def mapped(self, low: float | None, high: float | None, *, whole: bool) -> Projected:
         """Kept between two numbers, centre and limits, and rounded to whole numbers where these are asked for."""
         floor, top = -np.inf if low is None else low, np.inf if high is None else high
         mean = np.clip(self.mean, floor, top)
-        lower_upper = [(np.clip(one.lower, floor, top), np.clip(one.upper, floor, top)) for one in self.limits]
+        lower_upper = [(np.clip(limit.lower, floor, top), np.clip(limit.upper, floor, top)) for limit in self.limits]
         if whole:
             mean = np.round(mean)
             lower_upper = [(np.floor(lower), np.ceil(upper)) for lower, upper in lower_upper]
@@ -113,14 +104,14 @@ def corrected(halves: Sequence[Half], quantities: int, points: int) -> tuple[Hal
     """
     share = min(quantities / max(1, points), MOST_SHARE)
     by = float(np.sqrt((1 + share) / (1 - share)))
-    return tuple(Half(one.level, one.below * by, one.above * by) for one in halves)
+    return tuple(Half(half.level, half.below * by, half.above * by) for half in halves)
 
 
 def heavy_tailed(halves: Sequence[Half]) -> tuple[Half, ...]:
     """With the quantiles of Student's t with 8 degrees of freedom for those of the normal distribution."""
     return tuple(
         Half(one.level, one.below * by, one.above * by)
-        for one, by in ((one, t_point(one.level) / normal_point(one.level)) for one in halves)
+        for one, by in ((half, t_point(half.level) / normal_point(half.level)) for half in halves)
     )
 
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import Half, History, Projected, corrected
+from zembra.core.projection.ahead import History, Projected, corrected
+from zembra.core.projection.limits import Half
 from zembra.core.projection.seasonal import has_season
 
 LONGEST_SEASON = 60  # longer ones cost minutes
@@ -38,22 +39,22 @@ def arima(history: History, ahead: int, levels: Sequence[float], order: Order | 
         if not fits:
             raise Refusal("No autoregressive model could be fitted.", todo="Choose another method.")
         (pdq, seasonal), best = min(fits, key=lambda pair: float(pair[1].aicc))
-        told_ahead = best.get_forecast(ahead)
-        mean = np.asarray(told_ahead.predicted_mean, dtype=np.float64)
+        forecast = best.get_forecast(ahead)
+        mean = np.asarray(forecast.predicted_mean, dtype=np.float64)
         halves = []
         for level in levels:
-            edges = np.asarray(told_ahead.conf_int(alpha=1 - level / 100), dtype=np.float64)
+            edges = np.asarray(forecast.conf_int(alpha=1 - level / 100), dtype=np.float64)
             halves.append(Half(level, mean - edges[:, 0], edges[:, 1] - mean))
-    coefficients = dict(zip(best.model.param_names, (float(one) for one in best.params), strict=True))
+    coefficients = dict(zip(best.model.param_names, (float(param) for param in best.params), strict=True))
     name = f"({pdq[0]},{pdq[1]},{pdq[2]})" + (
         f"({seasonal[0]},{seasonal[1]},{seasonal[2]})[{season}]" if season else ""
     )
-    told = {"Order": name, **coefficients, "AICc": float(best.aicc)}
+    estimates = {"Order": name, **coefficients, "AICc": float(best.aicc)}
     left = np.asarray(best.resid, dtype=np.float64)
     left[: pdq[1] + seasonal[1] * (season or 0)] = np.nan
     quantities = len(coefficients)
     wide = corrected(halves, quantities, history.points)
-    return Projected("autoregressive", mean, wide, told, left, (), (pdq, seasonal), seasonal=season is not None)
+    return Projected("autoregressive", mean, wide, estimates, left, (), (pdq, seasonal), seasonal=season is not None)
 
 
 def _grid(history: History, season: int | None) -> list[Order]:

@@ -80,17 +80,17 @@ def judged(folds: Sequence[Fold], history: History) -> Judged | None:
     """None where nothing could be held back."""
     if not folds:
         return None
-    actual = np.concatenate([one.actual for one in folds])
-    said = np.concatenate([one.said.mean for one in folds])
+    actual = np.concatenate([fold.actual for fold in folds])
+    said = np.concatenate([fold.said.mean for fold in folds])
     known = ~np.isnan(actual)
     error, size = (actual - said)[known], np.abs(actual[known])
     sizes = size + np.abs(said[known])
-    scales = [scale for one in folds if (scale := _usual_step(history, one.start))]
+    scales = [scale for fold in folds if (scale := _usual_step(history, fold.start))]
     levels = [half.level for half in folds[0].said.halves]
     inside, interval = [], []
     for n, level in enumerate(levels):
         lower, upper = (
-            np.concatenate([getattr(one.said.limits[n], side) for one in folds])[known] for side in ("lower", "upper")
+            np.concatenate([getattr(fold.said.limits[n], side) for fold in folds])[known] for side in ("lower", "upper")
         )
         value = actual[known]
         slack = SLACK * (1 + size)
@@ -138,9 +138,9 @@ def widening(folds: Sequence[Fold], found: Judged | None) -> tuple[float, ...]:
             factors.append(1.0)
             continue
         shares = []
-        for one in folds:
-            half = one.said.halves[n]
-            away = one.actual - one.said.mean
+        for fold in folds:
+            half = fold.said.halves[n]
+            away = fold.actual - fold.said.mean
             width = np.where(away < 0, half.below, half.above)
             known = ~np.isnan(away) & (width > 0)
             shares.append(np.abs(away[known]) / width[known])

@@ -8,7 +8,8 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import Half, History, Projected
+from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.limits import Half
 
 ALPHA = 0.1  # weights as in Croston's article
 BETA = 0.1
@@ -30,8 +31,8 @@ def croston(history: History, ahead: int, levels: Sequence[float]) -> Projected:
                 interval += BETA * (since - interval)
             since = 0
     rate = (1 - BETA / 2) * size / interval
-    told = {"Size of a demand": size, "Periods between demands": interval, "Weight α": ALPHA, "Weight β": BETA}
-    return _ahead("Croston", rate, values, values - rates[:-1], ahead, levels, told)
+    estimates = {"Size of a demand": size, "Periods between demands": interval, "Weight α": ALPHA, "Weight β": BETA}
+    return _ahead("Croston", rate, values, values - rates[:-1], ahead, levels, estimates)
 
 
 def tsb(history: History, ahead: int, levels: Sequence[float]) -> Projected:
@@ -48,8 +49,8 @@ def tsb(history: History, ahead: int, levels: Sequence[float]) -> Projected:
                 chance += BETA * (1 - chance)
             else:
                 chance -= BETA * chance
-    told = {"Size of a demand": size, "Chance of a demand": chance, "Weight α": ALPHA, "Weight β": BETA}
-    return _ahead("TSB", chance * size, values, errors, ahead, levels, told)
+    estimates = {"Size of a demand": size, "Chance of a demand": chance, "Weight α": ALPHA, "Weight β": BETA}
+    return _ahead("TSB", chance * size, values, errors, ahead, levels, estimates)
 
 
 def _usable(history: History) -> Floats:
@@ -62,7 +63,13 @@ def _usable(history: History) -> Floats:
 
 
 def _ahead(
-    name: str, rate: float, values: Floats, errors: Floats, ahead: int, levels: Sequence[float], told: dict[str, float]
+    name: str,
+    rate: float,
+    values: Floats,
+    errors: Floats,
+    ahead: int,
+    levels: Sequence[float],
+    estimates: dict[str, float],
 ) -> Projected:
     """Limits are percentiles of what came in: demand has no bell shape."""
     mean = np.full(ahead, rate)
@@ -72,4 +79,4 @@ def _ahead(
         halves.append(
             Half(level, np.full(ahead, max(0.0, rate - float(low))), np.full(ahead, max(0.0, float(high) - rate)))
         )
-    return Projected(name, mean, tuple(halves), told, errors)
+    return Projected(name, mean, tuple(halves), estimates, errors)

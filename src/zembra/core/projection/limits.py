@@ -1,4 +1,4 @@
-"""Limits of a projection."""
+"""Limits of a projection, as edges and as distances from its centre."""
 
 from __future__ import annotations
 
@@ -8,9 +8,22 @@ from zembra.core.arithmetic.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True)
+class Half:
+    """Half-widths at one coverage level in percent: how far the limits lie below and above the centre."""
+
+    level: float
+    below: Floats
+    above: Floats
+
+
+@dataclass(frozen=True, slots=True)
 class Limits:
     """Lower and upper limits at one coverage level, in percent."""
 
     level: float
     lower: Floats
     upper: Floats
+
+    def around(self, mean: Floats) -> Half:
+        """How far they lie from a centre."""
+        return Half(self.level, mean - self.lower, self.upper - mean)

@@ -35,14 +35,14 @@ def line_and_season(history: History, ahead: int, levels: Sequence[float]) -> Pr
     variance = innovation * np.cumsum(rho ** (2.0 * (k - 1))) + leverage * innovation / (2 * (1 - rho) ** 2)
     left = np.full(history.size, np.nan)
     left[first + 1 :] = steps
-    told = {
+    estimates = {
         "Gain a period": float(coefficients[0]) / max(1, w - 1),
         "Fading of the last error ρ": rho,
         "Residual spread": float(np.sqrt(innovation)),
         "Points fitted": float(w),
     }
     name = "straight line and season" if season > 1 else "straight line"
-    return Projected(name, mean, normal_halves(np.sqrt(variance), levels), told, left, seasonal=season > 1)
+    return Projected(name, mean, normal_halves(np.sqrt(variance), levels), estimates, left, seasonal=season > 1)
 
 
 def _design(at: Ints, season: int, first: int, size: int) -> Floats:

@@ -9,7 +9,8 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.trends import percentile_line as fitted_line
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import Half, History, Projected
+from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.limits import Half
 
 ESTIMATED = 2
 FEWEST = 8
@@ -22,7 +23,7 @@ def percentile_line(history: History, ahead: int, levels: Sequence[float], share
         raise Refusal(f"A percentile line needs at least {FEWEST} values; there are {history.size}.")
     n = history.size
     x = np.arange(n, dtype=np.float64)
-    constant, slope = (one.value for one in fitted_line(x, history.values, share / 100).terms)
+    constant, slope = (term.value for term in fitted_line(x, history.values, share / 100).terms)
     left = history.values - constant - slope * x
     onward = np.arange(n, n + ahead)
     mean: Floats = constant + slope * onward.astype(np.float64)
@@ -32,5 +33,5 @@ def percentile_line(history: History, ahead: int, levels: Sequence[float], share
     for level in levels:
         low, high = np.percentile(left, (50 - level / 2, 50 + level / 2))
         halves.append(Half(level, max(0.0, -float(low)) * wider, max(0.0, float(high)) * wider))
-    told = {"Share below it, %": share, "Height at the first period": constant, "Gain a period": slope}
-    return Projected("percentile line", mean, tuple(halves), told, left)
+    estimates = {"Share below it, %": share, "Height at the first period": constant, "Gain a period": slope}
+    return Projected("percentile line", mean, tuple(halves), estimates, left)

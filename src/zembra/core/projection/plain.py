@@ -16,8 +16,8 @@ def last_value(history: History, ahead: int, levels: Sequence[float]) -> Project
     spread = float(np.sqrt((steps**2).mean()))
     width = spread * np.sqrt(np.arange(1, ahead + 1))
     halves = corrected(normal_halves(width, levels), 1, history.points)
-    told = {"Last value": float(values[-1]), "Residual spread": spread}
-    return Projected("last value", np.full(ahead, values[-1]), halves, told, np.concatenate(([np.nan], steps)))
+    estimates = {"Last value": float(values[-1]), "Residual spread": spread}
+    return Projected("last value", np.full(ahead, values[-1]), halves, estimates, np.concatenate(([np.nan], steps)))
 
 
 def last_season(history: History, ahead: int, levels: Sequence[float]) -> Projected:
@@ -31,8 +31,8 @@ def last_season(history: History, ahead: int, levels: Sequence[float]) -> Projec
     cycles = np.arange(ahead) // season + 1
     halves = corrected(normal_halves(spread * np.sqrt(cycles), levels), 1, max(1, history.points - season))
     left = np.concatenate((np.full(season, np.nan), steps))
-    told = {"Season": float(season), "Residual spread": spread}
-    return Projected("last season", np.resize(values[-season:], ahead), halves, told, left, seasonal=True)
+    estimates = {"Season": float(season), "Residual spread": spread}
+    return Projected("last season", np.resize(values[-season:], ahead), halves, estimates, left, seasonal=True)
 
 
 def drift(history: History, ahead: int, levels: Sequence[float]) -> Projected:
@@ -44,5 +44,5 @@ def drift(history: History, ahead: int, levels: Sequence[float]) -> Projected:
     k = np.arange(1, ahead + 1)
     width = spread * np.sqrt(k * (1 + k / max(1, steps.size)))
     halves = corrected(normal_halves(width, levels), 1, history.points)
-    told = {"Drift a period": slope, "Residual spread": spread}
-    return Projected("drift", values[-1] + slope * k, halves, told, np.concatenate(([np.nan], steps - slope)))
+    estimates = {"Drift a period": slope, "Residual spread": spread}
+    return Projected("drift", values[-1] + slope * k, halves, estimates, np.concatenate(([np.nan], steps - slope)))

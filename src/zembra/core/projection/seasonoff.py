@@ -8,7 +8,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import Half, History, Number, Projected, corrected
+from zembra.core.projection.ahead import History, Number, Projected, corrected
 from zembra.core.projection.seasonal import STL_WINDOW, cycled
 from zembra.core.projection.smoothing import possible_forms, smooth
 from zembra.core.projection.smoothings import estimated
@@ -24,25 +24,25 @@ def season_taken_off(
     lengths = sorted(set(seasons)) or ([history.season] if history.season else [])
     if not lengths:
         raise Refusal("There is no season to take off.", todo="Give its length, or choose another method.")
-    short = next((one for one in lengths if history.size < 2 * one + 1), None)
+    short = next((length for length in lengths if history.size < 2 * length + 1), None)
     if short is not None:
         raise Refusal(
             f"A season of {short} needs more than {2 * short} values; there are {history.size}.",
             todo="Shorten the season.",
         )
     rest, cycle = _without(history.values, lengths, ahead, robust=not quick)
-    fitted = smooth(rest, None, ahead, levels, None, [one for one in possible_forms(rest, None) if one.error == "A"])
+    fitted = smooth(rest, None, ahead, levels, None, [form for form in possible_forms(rest, None) if form.error == "A"])
     mean = fitted.mean + cycle
-    halves = [Half(one.level, fitted.mean - one.lower, one.upper - fitted.mean) for one in fitted.limits]
-    told: dict[str, Number] = {
-        "Seasons": ", ".join(str(one) for one in lengths),
+    halves = [limit.around(fitted.mean) for limit in fitted.limits]
+    estimates: dict[str, Number] = {
+        "Seasons": ", ".join(str(length) for length in lengths),
         "Form of the rest": str(fitted.form),
         "Level weight α": fitted.alpha,
         "Residual spread": fitted.residual_spread,
     }
     quantities = estimated(fitted.form, None)
     return Projected(
-        "season taken off", mean, corrected(halves, quantities, history.points), told, fitted.left, seasonal=True
+        "season taken off", mean, corrected(halves, quantities, history.points), estimates, fitted.left, seasonal=True
     )
 
 

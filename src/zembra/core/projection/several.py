@@ -9,7 +9,8 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import Half, History, Projected, heavy_tailed
+from zembra.core.projection.ahead import History, Projected, heavy_tailed
+from zembra.core.projection.limits import Half
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.seasonal import has_season
 from zembra.core.projection.smoothing import Form
@@ -25,7 +26,7 @@ def usual(history: History, ahead: int, levels: Sequence[float], like: Projected
 
     like: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
     """
-    known = {one.method: one.form for one in like.parts} if like else {}
+    known = {part.method: part.form for part in like.parts} if like else {}
 
     def smoothing() -> Projected:
         form = known.get("exponential smoothing")

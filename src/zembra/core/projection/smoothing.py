@@ -69,7 +69,7 @@ class Fitted:
 
     def at(self, places: Ints) -> Fitted:
         """The projection at some of the periods ahead, the first being 0."""
-        limits = tuple(replace(one, lower=one.lower[places], upper=one.upper[places]) for one in self.limits)
+        limits = tuple(replace(limit, lower=limit.lower[places], upper=limit.upper[places]) for limit in self.limits)
         return replace(self, mean=self.mean[places], limits=limits)
 
 
@@ -260,14 +260,14 @@ def _ahead(fit: Any, size: int, ahead: int, levels: Sequence[float], form: Form)
     if simulated:
         # a fixed seed: the same study must give the same limits every time
         how = {"method": "simulated", "simulate_repetitions": SIMULATIONS, "rng": np.random.default_rng(0)}
-    told = fit.get_prediction(start=size, end=size + ahead - 1, **how)
+    forecast = fit.get_prediction(start=size, end=size + ahead - 1, **how)
     limits = []
     for level in sorted(levels):
-        interval = told.pred_int(alpha=1 - level / 100)
+        interval = forecast.pred_int(alpha=1 - level / 100)
         bounds = np.asarray(interval, dtype=np.float64)
         limits.append(Limits(float(level), bounds[:, 0], bounds[:, 1]))
     mean = np.asarray(fit.forecast(ahead), dtype=np.float64)
-    return mean, tuple(_evened(one, mean) if simulated else one for one in limits)
+    return mean, tuple(_evened(limit, mean) if simulated else limit for limit in limits)
 
 
 def _evened(limits: Limits, mean: Floats) -> Limits:
@@ -288,7 +288,7 @@ def _evened(limits: Limits, mean: Floats) -> Limits:
 def _runs_away(history: Floats, mean: Floats, limits: tuple[Limits, ...]) -> float:
     """How far a projection and its limits leave the range ever seen, in ranges; infinite where it has no number."""
     low, high = float(history.min()), float(history.max())
-    ends = np.concatenate([mean, *(edge for one in limits for edge in (one.lower, one.upper))])
+    ends = np.concatenate([mean, *(edge for limit in limits for edge in (limit.lower, limit.upper))])
     if not np.isfinite(ends).all():
         return float("inf")
     return max(low - float(ends.min()), float(ends.max()) - high, 0.0) / (high - low)

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zembra.core.projection.ahead import Half, History, Number, Projected, corrected
+from zembra.core.projection.ahead import History, Number, Projected, corrected
+from zembra.core.projection.limits import Half
 from zembra.core.projection.seasonal import STRENGTH, cycled, has_season, taken_off
 from zembra.core.projection.smoothing import Fitted, Form, project_again, smooth
 
@@ -47,10 +48,10 @@ def log_smoothed(history: History, ahead: int, levels: Sequence[float], form: Fo
     found = _as_projected("exponential smoothing of logarithms", fitted, history)
     mean = np.exp(fitted.mean)
     halves = tuple(
-        Half(one.level, mean * (1 - np.exp(-one.below)), mean * (np.exp(one.above) - 1)) for one in found.halves
+        Half(half.level, mean * (1 - np.exp(-half.below)), mean * (np.exp(half.above) - 1)) for half in found.halves
     )
     left = history.values * (1 - np.exp(-fitted.left)) if fitted.left.size else fitted.left
-    return Projected(found.method, mean, halves, found.told, left, (), fitted.form, found.seasonal)
+    return Projected(found.method, mean, halves, found.estimates, left, (), fitted.form, found.seasonal)
 
 
 def logs_fit(history: History) -> bool:
@@ -70,14 +71,14 @@ def damped(history: History, ahead: int, levels: Sequence[float]) -> Projected:
     fitted = smooth(values, None, ahead, levels, DAMPED)
     mean = fitted.mean + cycled(cycle, ahead)
     halves = corrected(_halves(fitted), DAMPED_ESTIMATED, history.points)
-    told = {**_told(fitted), STRENGTH: strength}
-    return Projected("damped trend, season taken off", mean, halves, told, fitted.left, seasonal=bool(cycle.any()))
+    estimates = {**_estimates(fitted), STRENGTH: strength}
+    return Projected("damped trend, season taken off", mean, halves, estimates, fitted.left, seasonal=bool(cycle.any()))
 
 
 def _as_projected(name: str, fitted: Fitted, history: History) -> Projected:
     halves = corrected(_halves(fitted), estimated(fitted.form, history.season), history.points)
     seasonal = fitted.form.season != "N"
-    return Projected(name, fitted.mean, halves, _told(fitted), fitted.left, (), fitted.form, seasonal)
+    return Projected(name, fitted.mean, halves, _estimates(fitted), fitted.left, (), fitted.form, seasonal)
 
 
 def estimated(form: Form, season: int | None) -> int:
@@ -86,10 +87,10 @@ def estimated(form: Form, season: int | None) -> int:
 
 
 def _halves(fitted: Fitted) -> list[Half]:
-    return [Half(one.level, fitted.mean - one.lower, one.upper - fitted.mean) for one in fitted.limits]
+    return [limit.around(fitted.mean) for limit in fitted.limits]
 
 
-def _told(fitted: Fitted) -> dict[str, Number]:
+def _estimates(fitted: Fitted) -> dict[str, Number]:
     return {
         "Form (error, trend, season)": str(fitted.form),
         "Level weight α": fitted.alpha,

@@ -29,14 +29,14 @@ def theta(history: History, ahead: int, levels: Sequence[float]) -> Projected:
     mean = level + slope / 2 * (k - 1 + (1 - (1 - alpha) ** n) / alpha) + cycled(cycle, ahead)
     variance = float((errors**2).sum()) / max(1, n - 3)
     spread = np.sqrt(variance * (1 + (k - 1) * alpha**2))
-    told = {
+    estimates = {
         "Level weight α": alpha,
         "Drift a period": slope / 2,
         "Residual spread": float(np.sqrt(variance)),
         STRENGTH: strength,
     }
     halves = corrected(normal_halves(spread, levels), ESTIMATED, history.points)
-    return Projected("theta", mean, halves, told, errors, seasonal=bool(cycle.any()))
+    return Projected("theta", mean, halves, estimates, errors, seasonal=bool(cycle.any()))
 
 
 def simple_smoothing(values: Floats, alpha: float, start: float) -> tuple[float, Floats]:

@@ -9,7 +9,8 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.trends import TrendLine
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import Half, History, Number, Projected, normal_point
+from zembra.core.projection.ahead import History, Number, Projected, normal_point
+from zembra.core.projection.limits import Half
 from zembra.core.projection.lineseason import fading
 
 ROUNDS = 60
@@ -48,7 +49,7 @@ def trend_and_season(
     leverage = _leverage(line, x, onward) + season / n
     variance = innovation * np.cumsum(rho ** (2.0 * (k - 1))) + leverage * innovation / (1 - rho) ** 2
     spread = np.sqrt(variance)
-    told: dict[str, Number] = {
+    estimates: dict[str, Number] = {
         "Equation, x from 1": line.equation,
         **{term.name: term.value for term in line.terms},
         "Fading of the last error ρ": rho,
@@ -64,7 +65,7 @@ def trend_and_season(
     if not np.isfinite(centre).all():
         raise Refusal(f"The {form} runs away over that many periods.", todo="Project less far, or by another form.")
     return Projected(
-        name, centre, _halves(mean, spread, levels, above_zero=above_zero), told, left, seasonal=season > 1
+        name, centre, _halves(mean, spread, levels, above_zero=above_zero), estimates, left, seasonal=season > 1
     )
 
 

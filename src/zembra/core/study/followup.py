@@ -70,7 +70,7 @@ _Found = tuple[int, float | None, float | None, tuple[str, ...]]
 
 
 def _found(result: Result) -> dict[tuple[str, str], _Found]:
-    listed = [one for report in result.reports for one in report.outcome.findings if one.listed]
+    listed = [finding for report in result.reports for finding in report.outcome.findings if finding.listed]
     labels = result.state.grain.labels(periods_of(listed))
     found: dict[tuple[str, str], _Found] = {}
     for one, label in zip(listed, labels, strict=True):

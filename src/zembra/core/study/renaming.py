@@ -20,14 +20,14 @@ Names = Mapping[str, str]
 
 def renamed_ledger(ledger: Ledger, names: Names) -> Ledger:
     """names: old ones to new ones. What reads the file takes the new columns, and the source just these series."""
-    entries = tuple(_entry(one, names) for one in ledger.entries)
+    entries = tuple(_entry(entry, names) for entry in ledger.entries)
     intake = _reading(ledger.intake, names) if ledger.intake else None
     return ledger.model_copy(update={"entries": entries, "intake": intake})
 
 
 def renamed_figure(settings: FigureSettings, names: Names) -> FigureSettings:
     """Dress, titles and notes follow the new names; the looks of a line stay with the line in its place."""
-    pictures = tuple(_picture(one, names) for one in settings.pictures)
+    pictures = tuple(_picture(picture, names) for picture in settings.pictures)
     shown = tuple(names.get(one, one) for one in settings.shown)
     return settings.model_copy(
         update={"shown": shown, "title": renamed_text(settings.title, names), "pictures": pictures}
@@ -91,7 +91,7 @@ def _reading(how: HowRead, names: Names) -> HowRead:
     values = how.values
     if values.kind is not ValueKind.COLUMNS or how.series.column is not None:
         return how
-    taken = tuple(names.get(one, one) for one in values.columns)
+    taken = tuple(names.get(column, column) for column in values.columns)
     # among several columns the source chooses; they are one measure as long as there are several
     columns = taken if len(taken) == 1 else tuple(dict.fromkeys((*values.columns, *taken)))
     return how.model_copy(update={"values": values.model_copy(update={"columns": columns})})
@@ -101,7 +101,7 @@ def _picture(picture: Picture, names: Names) -> Picture:
     lines = []
     for line in picture.lines:
         entry, *rest = line.id.split("/", 1)
-        series = next((one for one in names if rest and rest[0].startswith(f"{one}/")), None)
+        series = next((name for name in names if rest and rest[0].startswith(f"{name}/")), None)
         if line.id in names:
             key = names[line.id]
         elif series is not None:

@@ -72,13 +72,13 @@ class Column:
 
 def value_columns(result: Result) -> list[Column]:
     """Every line that can be a column: the series, each followed by what was made of it."""
-    curves = [one for one in result.state.shapes if isinstance(one, Curve)]
+    curves = [shape for shape in result.state.shapes if isinstance(shape, Curve)]
     columns: list[Column] = []
     for line in result.state.lines:
         columns.append(Column(line))
-        columns.extend(Column(one) for one in curves if one.series == line.name)
+        columns.extend(Column(curve) for curve in curves if curve.series == line.name)
     known = {line.name for line in result.state.lines}
-    return [*columns, *(Column(one) for one in curves if one.series not in known)]
+    return [*columns, *(Column(curve) for curve in curves if curve.series not in known)]
 
 
 def value_periods(columns: Sequence[Column]) -> Ints:

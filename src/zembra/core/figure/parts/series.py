@@ -47,7 +47,7 @@ def series_view(line: Line, canvas: Canvas, edges: tuple[Floats, Floats, Bools] 
     floor, top, unsure = edges or (np.zeros(0), np.zeros(0), np.zeros(0, dtype=bool))
     return SeriesView.model_construct(
         name=line.name,
-        called=line.told_as,
+        called=line.drawn_name,
         scale=VALUES,
         colour=canvas.colours[line.name],
         t=canvas.milliseconds(part.periods),

@@ -34,7 +34,7 @@ class Taken(Clause):
         raise NotImplementedError
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         """Its name, with what tells it from others of its kind."""
         return self.name
 
@@ -73,7 +73,7 @@ class WeightsByHand(Taken):
     @field_validator("weights")
     @classmethod
     def _usable(cls, weights: tuple[float, ...]) -> tuple[float, ...]:
-        if not all(0 <= one < 1e6 for one in weights) or not any(weights):
+        if not all(0 <= weight < 1e6 for weight in weights) or not any(weights):
             raise ValueError("weights are zero or above, and not all zero")
         return weights
 
@@ -176,7 +176,7 @@ class PercentPoint(Taken):
         return "{self} {share} lie below, of"
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         return f"{self.share:g} % point"
 
     def over(self, values: Floats, windows: Windows, need: int) -> Floats:
@@ -211,7 +211,7 @@ class Exponential(Taken):
         return f"{{self}} with {{by}} {{amount}}{unit}, up to each {{@period}}, needing {{need}} with a number, blanks {{at_blank}}"
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         return f"exponential average, {self.by.value.replace('alpha', 'α')} {self.amount:g}"
 
     @property

@@ -338,8 +338,8 @@ class Share(Derivation):
     def of(self, line: Line, study: Study) -> Values:
         """study.others: the lines that the total is of, this one left out."""
         values = line.countable(provisional=True)
-        parents = [on_periods_of(line, one) for one in study.others]
-        total = np.sum([values, *(one.countable(provisional=True) for one in parents)], axis=0)
+        parents = [on_periods_of(line, other) for other in study.others]
+        total = np.sum([values, *(parent.countable(provisional=True) for parent in parents)], axis=0)
         found, zero = ratio(100 * values, total)
         because = ((zero, "the total is zero"), (np.isnan(total), "another series has no number"))
         return Values(found, parents=parents, because=because)

@@ -55,8 +55,8 @@ class AgainstReading(AgainstWhat):
                 todo="Choose one of the readings above it, or a number.",
             )
         value = np.full(len(line), np.nan)
-        for one in curves:
-            value = np.where(np.isnan(value), one.at(line.periods), value)
+        for curve in curves:
+            value = np.where(np.isnan(value), curve.at(line.periods), value)
         return value, value, curves[0].name
 
 
@@ -78,7 +78,7 @@ class AgainstSeries(SeriesByName, AgainstWhat):
     needed: ClassVar[str] = "to hold it against"
 
     def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
-        found = on_periods_of(line, next(one for one in study.others if one.name == self.other))
+        found = on_periods_of(line, next(other for other in study.others if other.name == self.other))
         theirs = found.countable(provisional=True)
         return theirs, theirs, self.other or ""
 

@@ -181,7 +181,7 @@ class LineSeason(Method):
         form = self.form
         if isinstance(form, NewestLine):
             return line_and_season(to.history, to.ahead, to.levels)
-        return trend_and_season(to.history, to.ahead, to.levels, form.line, form.told, above_zero=form.above_zero)
+        return trend_and_season(to.history, to.ahead, to.levels, form.line, form.spoken, above_zero=form.above_zero)
 
 
 class PercentileLine(Method):
@@ -301,7 +301,7 @@ class BestOf(Method):
             return one.method.project(history, ahead, to.levels, to.seasons, like)
 
         if to.like is not None:
-            chosen = next(one for one in self.methods if one.label == to.like.told["Chosen"])
+            chosen = next(method for method in self.methods if method.label == to.like.estimates["Chosen"])
             return project(chosen, to.history, to.ahead, to.like.parts[0])
         scored: list[tuple[float, Named, Projected]] = []
         refused: Refusal | None = None
@@ -317,11 +317,11 @@ class BestOf(Method):
         if not scored:
             raise refused or Refusal("No method could be fitted.", todo="Bring in more history.")
         _, best, whole = min(scored, key=lambda item: item[0])
-        told: dict[str, Number] = {
+        estimates: dict[str, Number] = {
             "Chosen": best.label,
             **{f"Mean error held back, {one.label}": score for score, one, _ in scored},
         }
-        return replace(whole, told={**told, **whole.told}, parts=(whole,))
+        return replace(whole, estimates={**estimates, **whole.estimates}, parts=(whole,))
 
 
 AnyMethod = (

@@ -202,7 +202,7 @@ class PickedByHand(OutlierRule):
         return "{self}: {points}"
 
     def judge(self, line: Line, study: Study) -> Judged:
-        chosen = frozenset(study.grain.parse(one.period) for one in self.points if one.series == line.name)
+        chosen = frozenset(study.grain.parse(point.period) for point in self.points if point.series == line.name)
         return picked(line.counted, line.periods, chosen, irregular=study.grain.unit is Unit.MOMENT)
 
 

@@ -294,8 +294,8 @@ class SeasonsOf(SeasonWords):
 
     @property
     def lengths(self) -> tuple[int, ...]:
-        lengths = tuple(sorted(int(one) for one in self.seasons))
-        if any(not 2 <= one <= 800 for one in lengths):
+        lengths = tuple(sorted(int(season) for season in self.seasons))
+        if any(not 2 <= length <= 800 for length in lengths):
             raise Refusal("A season holds from 2 to 800 periods.", todo="Give other lengths.")
         return lengths
 
@@ -316,4 +316,4 @@ def season_lengths(expected: Expected) -> list[int]:
         lengths += [4, 13]
     elif grain.unit is Unit.MONTH and grain.step == 1:
         lengths += [3, 6]
-    return sorted({one for one in lengths if one and one >= 2})
+    return sorted({length for length in lengths if length and length >= 2})

@@ -32,7 +32,7 @@ class TrendForm(Clause):
         raise NotImplementedError
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         return self.name
 
 
@@ -64,7 +64,7 @@ class Polynomial(TrendForm):
         return "{self}, of degree {degree},"
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         return f"{self.name}, degree {self.degree}"
 
     def line(self, x: Floats, y: Floats) -> TrendLine | None:
@@ -136,7 +136,7 @@ class PercentileLine(TrendForm):
         return "{self}, with {share} below it,"
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         return f"{self.share:g} % line"
 
     def line(self, x: Floats, y: Floats) -> TrendLine | None:
@@ -163,7 +163,7 @@ class Local(TrendForm):
         return "{self}, over {span} of the points, {robustly},"
 
     @property
-    def told(self) -> str:
+    def spoken(self) -> str:
         return f"{self.name}, {self.span:g} %"
 
     def line(self, x: Floats, y: Floats) -> TrendLine | None:

@@ -99,14 +99,14 @@ class Finer(Entry):
         known = np.flatnonzero(~np.isnan(line.counted))
         if not known.size:
             return 0, -1
-        first, last = (int(one) for one in grain.periods(state.grain.starts(line.periods[known[[0, -1]]])))
+        first, last = (int(period) for period in grain.periods(state.grain.starts(line.periods[known[[0, -1]]])))
         return first, last if self.until is Until.LAST else max(last, grain.period(state.as_of))
 
     def _spread(self, state: State, line: Line, grain: Grain, by: str) -> Line:
         values = line.counted
         known = np.flatnonzero(~np.isnan(values))
         if known.size == 0:
-            return replace(new_line(line.name, *(one[:0] for one in _arrays(line))), entries=line.entries)
+            return replace(new_line(line.name, *(array[:0] for array in _arrays(line))), entries=line.entries)
         at = grain.periods(state.grain.starts(line.periods[known]))
         first, last = self._reach(state, line, grain)
         size = last - first + 1

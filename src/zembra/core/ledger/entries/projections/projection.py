@@ -32,8 +32,8 @@ from zembra.core.ledger.clauses.projected import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.eventeffects import usual_effects, with_effects
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
-from zembra.core.ledger.projectiontold import (
+from zembra.core.ledger.lineentry import Account, LineEntry, Made
+from zembra.core.ledger.projectionaccount import (
     Seen,
     Shown,
     crossings,
@@ -47,8 +47,9 @@ from zembra.core.ledger.projectiontold import (
 )
 from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
-from zembra.core.projection.ahead import Half, History, Projected, for_gaps
+from zembra.core.projection.ahead import History, Projected, for_gaps
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
+from zembra.core.projection.limits import Half, Limits
 from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
 
 Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
@@ -120,13 +121,13 @@ class Projection(LineEntry):
             shapes += projected_shapes(before, study, self.kind, before=study.grain.spoken(int(before.periods[0]) - 1))
         return Made(shapes=tuple(shapes), touched=seen.history.points, warnings=tuple(doubts(seen, study)), facts=seen)
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         if not made:
             raise Refusal("There is no series to project.")
         done: list[Seen] = [one.facts for one in made]
         crossed = () if self.target is None else (crossings(done, self.target, study),)
         evidence = (what_was_fitted(done, study), how_it_did(done, study), *parts_of_the_mean(done), *crossed)
-        return Told(f"{study.grain.plural} used", evidence, nouns={"tested": how_far_tested(done, study)})
+        return Account(f"{study.grain.plural} used", evidence, nouns={"tested": how_far_tested(done, study)})
 
     @classmethod
     def suggest(cls, state: State) -> Projection:
@@ -195,8 +196,8 @@ class Projection(LineEntry):
                 lambda part, far: for_gaps(self.method.project(part, far, self.levels, lengths, found), part),
             )
         ]
-        told = History(self.on.back(history.values), history.known, history.season)
-        score = judged(folds, told)
+        in_unit = History(self.on.back(history.values), history.known, history.season)
+        score = judged(folds, in_unit)
         factors = widening(folds, score) if self.limits is LimitsWord.TESTED else ()
         finished = self._in_unit(for_gaps(found, history))
         finished = finished.widened(factors) if factors else finished
@@ -206,7 +207,7 @@ class Projection(LineEntry):
             line.name,
             self._on_wanted(finished, onward, wanted, study),
             shown,
-            told,
+            in_unit,
             wanted,
             tuple(folds),
             score,
@@ -229,10 +230,8 @@ class Projection(LineEntry):
         if self.on is InWhat.VALUES:
             return found
         mean = self.on.back(found.mean)
-        halves = tuple(
-            Half(one.level, mean - self.on.back(one.lower), self.on.back(one.upper) - mean) for one in found.limits
-        )
-        return replace(found, mean=mean, halves=halves)
+        edges = (Limits(one.level, self.on.back(one.lower), self.on.back(one.upper)) for one in found.limits)
+        return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges))
 
     def _kept_within(self, found: Projected, smallest: float) -> Projected:
         """Never below zero where no value is, and within what the sentence says."""
@@ -240,11 +239,12 @@ class Projection(LineEntry):
         return found.mapped(low, self.most, whole=self.rounding is Rounding.WHOLE)
 
     def _on_wanted(self, found: Projected, onward: Ints, wanted: Ints, study: Study) -> Projected:
-        told = found.at(np.searchsorted(onward, wanted))
+        projected = found.at(np.searchsorted(onward, wanted))
         if self.closed is not OnClosed.ZERO:
-            return told
+            return projected
         shut = ~study.expected.days(wanted)
         halves = tuple(
-            Half(one.level, np.where(shut, 0.0, one.below), np.where(shut, 0.0, one.above)) for one in told.halves
+            Half(half.level, np.where(shut, 0.0, half.below), np.where(shut, 0.0, half.above))
+            for half in projected.halves
         )
-        return replace(told, mean=np.where(shut, 0.0, told.mean), halves=halves)
+        return replace(projected, mean=np.where(shut, 0.0, projected.mean), halves=halves)

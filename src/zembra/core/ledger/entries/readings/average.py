@@ -13,7 +13,7 @@ from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
-from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, Made, rows_of
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
@@ -60,7 +60,7 @@ class Average(Windowed):
         rows = ((line.name, points, len(line) - points, last),)
         return Made(shapes=(curve,), touched=points, rows=rows, warnings=self.stopped(line, taken, study))
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         exponential = isinstance(self.how, Exponential)
         if not any(one.touched for one in made):
             raise self.too_few(self.window.need, study)
@@ -72,9 +72,9 @@ class Average(Windowed):
         )
         rows = rows_of(made)
         lowered = () if exponential else self.window.lowered
-        return Told("points", (table(upper_first(self._named(study)), columns, rows),), lowered)
+        return Account("points", (table(upper_first(self._named(study)), columns, rows),), lowered)
 
     def _named(self, study: Study) -> str:
         if isinstance(self.how, Exponential):
-            return self.how.told
-        return self.window.named(study.grain.singular, self.how.told)
+            return self.how.spoken
+        return self.window.named(study.grain.singular, self.how.spoken)

@@ -16,7 +16,7 @@ from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
-from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, Made, rows_of
 from zembra.core.ledger.shapes import Area, Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
@@ -80,7 +80,7 @@ class Band(Windowed):
         rows = ((line.name, points, inside, share, self.width.level),)
         return Made(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         if not any(one.touched for one in made):
             raise self.too_few(max(2, self.window.need), study)
         columns = (
@@ -91,7 +91,7 @@ class Band(Windowed):
             percent("normal_share", "Inside if the spread were normal, %"),
         )
         rows = rows_of(made)
-        return Told("points", (table(upper_first(self._named(study)), columns, rows),), self.window.lowered)
+        return Account("points", (table(upper_first(self._named(study)), columns, rows),), self.window.lowered)
 
     def _named(self, study: Study) -> str:
         return self.window.named(study.grain.singular, "band")

@@ -14,7 +14,7 @@ from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -73,7 +73,7 @@ class Between(LineEntry):
         rows = ((line.name, inside, above, below, float((upper - lower).mean())),)
         return Made(shapes=(middle, area), touched=inside, rows=rows)
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (
             SERIES,
             count("inside", f"{study.grain.plural.capitalize()} between"),
@@ -81,7 +81,7 @@ class Between(LineEntry):
             count("below", "Below both"),
             measure("width", "Mean distance of the two"),
         )
-        return Told("between", (table(upper_first(self.named) or "Between", columns, rows_of(made)),))
+        return Account("between", (table(upper_first(self.named) or "Between", columns, rows_of(made)),))
 
     @classmethod
     def suggest(cls, state: State) -> Between:
@@ -90,9 +90,12 @@ class Between(LineEntry):
         if first is None:
             return cls()
         drawn = [
-            one.entry
-            for one in state.shapes
-            if isinstance(one, Curve) and one.series == first.name and one.drawn and one.rests is not Rests.PROJECTED
+            shape.entry
+            for shape in state.shapes
+            if isinstance(shape, Curve)
+            and shape.series == first.name
+            and shape.drawn
+            and shape.rests is not Rests.PROJECTED
         ]
         entries = list(dict.fromkeys(drawn))
         if len(entries) > 1:

@@ -19,7 +19,7 @@ from zembra.core.grammar import Choice, Clause, Word, upper_first
 from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -211,7 +211,7 @@ class Compared(LineEntry):
         rows = ((line.name, int(known.sum()), float(away[known].mean()), here, there, total),)
         return Made(shapes=curves, touched=int(known.sum()), rows=rows)
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (
             SERIES,
             count("compared", f"{study.grain.plural.capitalize()} compared"),
@@ -221,7 +221,7 @@ class Compared(LineEntry):
             percent("total", "Difference of the sums, %"),
         )
         rows = rows_of(made)
-        return Told("compared", (table(upper_first(self.before.named(study)), columns, rows),))
+        return Account("compared", (table(upper_first(self.before.named(study)), columns, rows),))
 
     @classmethod
     def suggest(cls, state: State) -> Compared:

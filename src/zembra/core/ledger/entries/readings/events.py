@@ -58,7 +58,7 @@ class Events(Entry):
             raise Refusal(
                 "No event is given.", todo="Type one a line: 2026-03-14, 2026-03-16, storm. Or bring in a file."
             )
-        told = sorted(self._happening(one, state) for one in self.events)
+        told = sorted(self._happening(event, state) for event in self.events)
         flags = Flags(
             id=shape_id(by, TOGETHER, "flags"),
             entry=by,

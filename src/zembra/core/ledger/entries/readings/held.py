@@ -15,7 +15,7 @@ from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.shapes import Curve, Rule, Shape, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -65,7 +65,7 @@ class HeldLine(LineEntry):
             ),
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (
             SERIES,
             measure("level", "Line at"),
@@ -86,7 +86,7 @@ class HeldLine(LineEntry):
         )
         stretches = f"Stretches of {self.least} {study.grain.plural} or more"
         rows = rows_of(made)
-        return Told(
+        return Account(
             f"{study.grain.plural} above",
             (table(self.named or "Line to hold against", columns, rows), table(stretches, about, found)),
         )

@@ -18,7 +18,7 @@ from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.events import event_names
 from zembra.core.ledger.evidence import SERIES, Finding, Row, Table, measure, percent, period, periods_of, text
 from zembra.core.ledger.follow import signed
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import Account, LineEntry, Made
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.shapes import Area, Beside, Curve, Points, Rests, shape_id
 from zembra.core.ledger.state import State, Study
@@ -117,8 +117,8 @@ class Marks(LineEntry):
         )
         return Made(shapes=(points,) if at.size else (), touched=int(found.sum()), findings=findings)
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
-        findings = tuple(one for item in made for one in item.findings)
+    def account(self, made: Sequence[Made], study: Study) -> Account:
+        findings = tuple(finding for item in made for finding in item.findings)
         labels = study.grain.labels(periods_of(findings))
         columns = (
             SERIES,
@@ -142,13 +142,15 @@ class Marks(LineEntry):
         )
         if study.events:
             rows = tuple((*row, one.event) for row, one in zip(rows, findings, strict=True))
-        return Told("marked", (Table("Marked periods", columns, rows, findings),))
+        return Account("marked", (Table("Marked periods", columns, rows, findings),))
 
     @classmethod
     def suggest(cls, state: State) -> Marks:
         """Above the newest reading of the first series, where there is one."""
         # what is projected comes after it in the ledger, wherever it stands on the screen
-        drawn = [one for one in state.shapes if isinstance(one, Curve | Area) and one.rests is not Rests.PROJECTED]
+        drawn = [
+            shape for shape in state.shapes if isinstance(shape, Curve | Area) and shape.rests is not Rests.PROJECTED
+        ]
         first = (state.lines[0].name,) if state.lines else ()
         if not drawn:
             return cls(series=first)

@@ -18,7 +18,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Finding, measure, p_value, percent, period, table, text
 from zembra.core.ledger.follow import from_below_zero, signed
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.shapes import Beside, Curve, Points, shape_id
 from zembra.core.ledger.state import Study
 
@@ -115,7 +115,7 @@ class Moves(LineEntry):
             warnings=tuple(from_below_zero(line.name, int((~np.isnan(share) & (values[since] < 0)).sum()))),
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         if not any(one.shapes for one in made):
             raise Refusal("A move needs two values.", todo="Bring in more rows, or fill blanks.")
         columns = (
@@ -128,7 +128,7 @@ class Moves(LineEntry):
             text("significant", "Significant at 5 %"),
             period("since", "Since"),
         )
-        return Told("unusual", (table("Largest moves", columns, rows_of(made)),))
+        return Account("unusual", (table("Largest moves", columns, rows_of(made)),))
 
 
 def moves(values: Floats, since: Ints) -> tuple[Floats, Floats]:

@@ -15,7 +15,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, period, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.shapes import Span, shape_id
 from zembra.core.ledger.state import State, Study
@@ -116,7 +116,7 @@ class Spans(LineEntry):
             rows=((line.name, len(found), first, last, known, mean_in, mean_out),),
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         if not any(one.shapes for one in made):
             raise Refusal("No period lies within it.", todo="Choose another time.")
         columns = (
@@ -129,7 +129,7 @@ class Spans(LineEntry):
             measure("mean_out", "Mean outside"),
         )
         rows = rows_of(made)
-        return Told(f"{study.grain.plural} inside", (table(self.named or "Shaded span", columns, rows),))
+        return Account(f"{study.grain.plural} inside", (table(self.named or "Shaded span", columns, rows),))
 
     @classmethod
     def suggest(cls, state: State) -> Spans:

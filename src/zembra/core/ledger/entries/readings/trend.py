@@ -24,7 +24,7 @@ from zembra.core.ledger.clauses.trends import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.shapes import Shape
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
@@ -95,7 +95,9 @@ class Trend(LineEntry):
                 self.carried.periods(piece.first, piece.last, study) if n == len(pieces) - 1 else piece.periods[:0],
             )
             labelled = n == len(pieces) - 1
-            shapes.extend(trend_shapes(line, piece, self.form.told, f"trend {n}", ends, band, study, labelled=labelled))
+            shapes.extend(
+                trend_shapes(line, piece, self.form.spoken, f"trend {n}", ends, band, study, labelled=labelled)
+            )
         if self._far(pieces[-1], study):
             warnings.append(f"{line.name}: the line is carried on further than a third of what it rests on.")
         return Made(
@@ -106,7 +108,7 @@ class Trend(LineEntry):
             facts=tuple((line.name, piece.found.terms, piece.found.r2) for piece in pieces),
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         if not any(one.shapes for one in made):
             raise Refusal(
                 "A trend line needs two numbers at two times, and more where it has more to bend.",
@@ -133,7 +135,7 @@ class Trend(LineEntry):
             about = (SERIES, text("term", "Coefficient"), measure("value", "Value"), measure("error", "Standard error"))
             evidence.append(table("Coefficients", about, terms))
         r2 = fits[0][2] if len(fits) == 1 else None
-        return Told("points" if r2 is None else f"points, R² {r2:.3f}", tuple(evidence))
+        return Account("points" if r2 is None else f"points, R² {r2:.3f}", tuple(evidence))
 
     @property
     def _counting(self) -> CountedFrom:

@@ -17,7 +17,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.entries.readings.compared import By, years_before
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, percent, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -82,7 +82,7 @@ class Years(LineEntry):
             )
         return Made(shapes=tuple(curves), touched=len(curves), rows=tuple(rows))
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (
             SERIES,
             text("year", "Year"),
@@ -93,7 +93,7 @@ class Years(LineEntry):
             measure("so_far", f"Sum of the same {study.grain.plural}"),
             percent("of_newest", "The newest year against it, %"),
         )
-        return Told("years", (table("Years laid over each other", columns, rows_of(made)),))
+        return Account("years", (table("Years laid over each other", columns, rows_of(made)),))
 
     @classmethod
     def suggest(cls, state: State) -> Years:

@@ -17,7 +17,7 @@ from zembra.core.ledger.clauses.against import Against, OtherSeries, Target
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.state import State, Study
 
 
@@ -64,7 +64,7 @@ class SetAgainst(LineEntry):
         rows = ((line.name, known, len(line) - known, int(zero.sum())),)
         return placed(Made(touched=known, rows=rows), made, self.place, f"{line.name}, {self._named()}")
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         if not made:
             raise Refusal("A series set against itself says nothing.", todo="Choose another one.")
         columns = (
@@ -73,7 +73,7 @@ class SetAgainst(LineEntry):
             count("blank", "Blank"),
             count("zero", "Of these divisions by zero"),
         )
-        return Told("values", (table("Set against", columns, rows_of(made)),))
+        return Account("values", (table("Set against", columns, rows_of(made)),))
 
     @classmethod
     def suggest(cls, state: State) -> SetAgainst:

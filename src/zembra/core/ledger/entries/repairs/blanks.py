@@ -15,7 +15,7 @@ from zembra.core.grammar import Choice, Moment, Word, upper_first
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.state import Offer, State, Study
 
 
@@ -60,12 +60,12 @@ class Blanks(LineEntry):
             facts=unread,
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         done = self.treatment.done
         columns = (SERIES, count("done", upper_first(done)), count("left", "Not touched"))
         rows = rows_of(made)
         offers = self._unreadable_offer(sum(one.facts for one in made))
-        return Told(done, (table("Where there was no number", columns, rows),), offers=offers)
+        return Account(done, (table("Where there was no number", columns, rows),), offers=offers)
 
     def _unreadable_offer(self, many: int) -> tuple[Offer, ...]:
         """Cells whose text is no number may hide one: they are filled only when asked for."""
@@ -73,7 +73,7 @@ class Blanks(LineEntry):
             return ()
         they, have, are = ("they are", "cells have", "are") if many > 1 else ("it is", "cell has", "is")
         told = f"{many} {have} a text that is no number, and {are} left as {they}."
-        words = {"classes": [*(one.value for one in self.classes), Missing.UNREADABLE.value]}
+        words = {"classes": [*(class_.value for class_ in self.classes), Missing.UNREADABLE.value]}
         return (Offer(told, "Do the same with unreadable ones", self.kind, words, change=True),)
 
     @classmethod

@@ -14,7 +14,7 @@ from zembra.core.ledger.clauses.derivations import PerPeriod, Share, What
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.state import State, Study
 
 
@@ -53,7 +53,7 @@ class Derive(LineEntry):
         estimated = 0 if found.estimated is None else int(found.estimated.sum())
         name = f"{line.name}, {self.what.name.format(study.grain.singular)}"
         if self.place is Place.IN_PLACE:
-            made = replace(made, called=self.what.called(line.told_as, study.grain.singular))
+            made = replace(made, called=self.what.called(line.drawn_name, study.grain.singular))
         return placed(
             Made(
                 touched=known,
@@ -66,7 +66,7 @@ class Derive(LineEntry):
             name,
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (SERIES, count("with", "With a value"), count("without", "Without"), count("estimated", "Estimated"))
         offers = next((one.facts for one in made if one.facts), ())
-        return Told("values", (table("Derived", columns, rows_of(made)),), offers=offers)
+        return Account("values", (table("Derived", columns, rows_of(made)),), offers=offers)

@@ -19,7 +19,7 @@ from zembra.core.grammar import Choice, number, spoken_date
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import Row, table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, Made, rows_of
 from zembra.core.ledger.shapes import Rule
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import Offer, State, Study
@@ -104,7 +104,7 @@ class Shifts(ShiftEntry):
             "ones pass unseen here. Moves lists the largest.",
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         judged = [one.facts for one in made if one.facts]
         rows = rows_of(made)
         short = [name for name, is_short, _ in judged if is_short]
@@ -114,7 +114,7 @@ class Shifts(ShiftEntry):
             else ()
         )
         offers = tuple(offer for _, _, offers in judged for offer in offers)[:MOST_OFFERED]
-        return Told(
+        return Account(
             "found" if len(rows) != 1 else "shift found",
             (table("Level shifts", SHIFT_COLUMNS, rows),),
             warnings,

@@ -18,7 +18,7 @@ from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, Made, rows_of
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import State, Study
 
@@ -63,7 +63,7 @@ class Shift(ShiftEntry):
             rows=(shift_row(line, shift, study.grain),),
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         marked = sum(1 for one in made if one.shapes)
         if not marked:
             why = next((said for one in made for said in one.warnings), "There is no series to mark.")
@@ -71,7 +71,9 @@ class Shift(ShiftEntry):
         rows = rows_of(made)
         evidence = (table("Level shift", SHIFT_COLUMNS, rows),)
         return (
-            Told("lifted", evidence) if any(one.touched for one in made) else Told("marked", evidence, touched=marked)
+            Account("lifted", evidence)
+            if any(one.touched for one in made)
+            else Account("marked", evidence, touched=marked)
         )
 
     @classmethod

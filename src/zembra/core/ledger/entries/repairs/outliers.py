@@ -26,7 +26,7 @@ from zembra.core.ledger.clauses.outliers import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, periods_of, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told
+from zembra.core.ledger.lineentry import Account, LineEntry, Made
 from zembra.core.ledger.shapes import Beside, Points, Shape, shape_id
 from zembra.core.ledger.state import Offer, State, Study
 
@@ -58,9 +58,11 @@ class Outliers(LineEntry):
     def words_for(self, series: str) -> dict[str, Any]:
         words = super().words_for(series)
         words["kept"] = [one.period for one in self.kept if one.series == series]
-        words["reasons"] = [(one.point.period, one.text) for one in self.reasons if one.point.series == series]
+        words["reasons"] = [
+            (reason.point.period, reason.text) for reason in self.reasons if reason.point.series == series
+        ]
         if isinstance(self.rule, PickedByHand):
-            words["rule"] = [one.period for one in self.rule.points if one.series == series]
+            words["rule"] = [point.period for point in self.rule.points if point.series == series]
         return words
 
     def on_line(self, line: Line, study: Study) -> Made:
@@ -68,7 +70,11 @@ class Outliers(LineEntry):
         kept = [study.grain.parse(one.period) for one in self.kept if one.series == line.name]
         stays = np.isin(line.periods, kept)
         out = judged.out & ~stays
-        noted = {study.grain.parse(one.point.period): one.text for one in self.reasons if one.point.series == line.name}
+        noted = {
+            study.grain.parse(reason.point.period): reason.text
+            for reason in self.reasons
+            if reason.point.series == line.name
+        }
         changes = out.any() and not isinstance(self.then, OnlyMarked)
         return Made(
             self.then.treated(line, out, judged, study) if changes else None,
@@ -78,8 +84,8 @@ class Outliers(LineEntry):
             facts=self._peaks(line, judged, study),
         )
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
-        findings = [one for item in made for one in item.findings][:MOST_LISTED]
+    def account(self, made: Sequence[Made], study: Study) -> Account:
+        findings = [finding for item in made for finding in item.findings][:MOST_LISTED]
         labels = study.grain.labels(periods_of(findings))
         rows = tuple(
             (one.series, label, one.value, one.against, one.distance, one.state, one.note)
@@ -96,7 +102,7 @@ class Outliers(LineEntry):
         )
         listed = Table("What stands out", columns, rows, tuple(findings), (Deed.KEEP, Deed.NOTE))
         offer = next((one.facts for one in made if one.facts), None)
-        return Told(self.then.done, (listed,), offers=(offer,) if offer else ())
+        return Account(self.then.done, (listed,), offers=(offer,) if offer else ())
 
     @classmethod
     def suggest(cls, state: State) -> Outliers:

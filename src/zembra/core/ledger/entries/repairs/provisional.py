@@ -12,7 +12,7 @@ from zembra.core.calendar.lines import Condition, Line, provisional_too
 from zembra.core.ledger.clauses.newest import LastFew, NewestRule
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, period, table
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.state import Study
 
 
@@ -37,6 +37,6 @@ class Provisional(LineEntry):
         made = provisional_too(line, where, study.by) if many else None
         return Made(made, touched=many, rows=((line.name, many, first),))
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (SERIES, count("provisional", f"Provisional {study.grain.plural}"), period("from", "From"))
-        return Told("provisional", (table("Not yet complete", columns, rows_of(made)),))
+        return Account("provisional", (table("Not yet complete", columns, rows_of(made)),))

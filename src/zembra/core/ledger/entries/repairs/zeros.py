@@ -14,7 +14,7 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, measure, period, table, text
-from zembra.core.ledger.lineentry import LineEntry, Made, Told, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.state import Offer, State, Study
 
 NEAR_ZERO = 20.0  # percent of the usual value
@@ -79,10 +79,10 @@ class Zeros(LineEntry):
         made = line.marked(emptied, Condition.OPEN, study.by, np.full(len(line), np.nan)) if many else None
         return Made(made, touched=many, rows=_listed(line, doubtful, emptied, study))
 
-    def told(self, made: Sequence[Made], study: Study) -> Told:
+    def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (SERIES, period("period", "Period"), measure("before", "Before"), measure("after", "After"))
         rows = rows_of(made)[:MOST_LISTED]
-        return Told("emptied", (table("Zeros that stand alone", (*columns, text("now", "Now")), rows),))
+        return Account("emptied", (table("Zeros that stand alone", (*columns, text("now", "Now")), rows),))
 
 
 def _listed(line: Line, doubtful: Bools, emptied: Bools, study: Study) -> tuple[Row, ...]:

@@ -110,7 +110,7 @@ def _limits_tested(one: Seen, study: Study) -> str:
 def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
     """How many of the wanted periods are no farther ahead than what was held back and is known. onward: the row of periods
     that the method goes along."""
-    far = max((int(np.flatnonzero(~np.isnan(one.actual))[-1]) + 1 for one in folds), default=0)
+    far = max((int(np.flatnonzero(~np.isnan(fold.actual))[-1]) + 1 for fold in folds), default=0)
     return int(np.searchsorted(wanted, onward[far - 1], side="right")) if far else 0
 
 
@@ -130,14 +130,14 @@ def how_far_tested(done: Sequence[Seen], study: Study) -> str:
 
 def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
     """Every fitted number, so that anybody could compute it again."""
-    names = list(dict.fromkeys(name for one in done for name in one.found.told))
+    names = list(dict.fromkeys(name for one in done for name in one.found.estimates))
     rows: list[Row] = [
         ("Method", *(one.found.method for one in done)),
         (
             "Season",
             *(_season_of(one, study) for one in done),
         ),
-        *((name, *(one.found.told.get(name) for one in done)) for name in names),
+        *((name, *(one.found.estimates.get(name) for one in done)) for name in names),
         (f"{study.grain.plural.capitalize()} used", *(one.history.points for one in done)),
         ("Gaps closed for the fit only", *(one.shown.gaps for one in done)),
         ("Closed days passed over", *(one.shown.closed for one in done)),
@@ -196,7 +196,7 @@ def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
     rows: list[Row] = []
     for one in done:
         for part in one.found.parts:
-            told = "; ".join(f"{name} {_short(value)}" for name, value in part.told.items() if value is not None)
+            told = "; ".join(f"{name} {_short(value)}" for name, value in part.estimates.items() if value is not None)
             rows.append((one.series, part.method, float(part.mean[0]), float(part.mean[-1]), told))
     if not rows:
         return ()
@@ -289,7 +289,7 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
         yield f"{series}: the last value is {move[-1] / np.median(move):.0f} usual moves from the one before it."
     low, high = float(history.values.min()), float(history.values.max())
     known = one.found.mean
-    if one.found.told.get("Chosen") is None and (known.min() < low or known.max() > high):
+    if one.found.estimates.get("Chosen") is None and (known.min() < low or known.max() > high):
         yield f"{series}: the projection leaves the range of what was ever seen, {number(round(low, 4))} to {number(round(high, 4))}."
     yield from _left_over(one)
     if one.judged is not None:
@@ -304,7 +304,7 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
 
 def _strengths(found: Projected) -> list[float]:
     """How strong a season the method and its parts took off."""
-    told = [one.told.get(STRENGTH) for one in (found, *found.parts)]
+    told = [one.estimates.get(STRENGTH) for one in (found, *found.parts)]
     return [one for one in told if isinstance(one, float) and one > 0]
 
 
