@@ -1,7 +1,4 @@
-/**
- * A figure description to chart options. Pure: no DOM, no React, so that the screen and a renderer on
- * the server draw the same picture.
- */
+/** A figure description to the options of the chart library, for the bench. Pure: no DOM, no React. */
 import type { EChartsOption } from "echarts";
 import { drawArea } from "./area";
 import { drawBars } from "./bars";

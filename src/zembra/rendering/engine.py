@@ -1,4 +1,4 @@
-"""The drawing in an embedded V8: figure in, SVG out. The bundle is the one that the screen uses."""
+"""The drawing in an embedded V8: figure in, SVG out. The bundle is made from the modules that the picture room draws with."""
 
 from __future__ import annotations
 

@@ -20,9 +20,9 @@ BLANK_WORDS = (
 
 # how every text that `read_numbers` takes for a number begins
 MAY_BE_NUMBER = r"^\s*(?:[-+−(.,\d$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
-# a footnote or an estimate, as statistical tables mark them behind a number
 # beyond this nothing was measured, and squares and sums would overflow
 LARGEST = 1e100
+# a footnote or an estimate, as statistical tables mark them behind a number
 MARKED = r"\s*(?:\*{1,3}|[†‡§¹²³⁴]|\([prefs]\)|\b[prefs])$"
 _SPACES = "[\\s\u00a0\u2009\u202f'’]"
 _CURRENCY = r"(?:[$€£¥₹₽₩]|(?:USD|EUR|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CAD|AUD)\b)"
