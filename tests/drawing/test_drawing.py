@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -48,21 +49,55 @@ def figure_of(*entries: Entry, **settings: Any) -> dict[str, Any]:
     return build_figure(result, FigureSettings(**settings)).model_dump(mode="json")
 
 
-def drawn(figure: dict[str, Any]) -> dict[str, Any]:
-    return js(
-        "zembra.figureOptions(figure, {width: 900, height: 400, from: zembra.frame.fullWindow(figure)[0], "
-        "to: zembra.frame.fullWindow(figure)[1], palette: zembra.light, font: 'x'})",
+FRAME = (
+    "{width: 900, height: 400, from: zembra.frame.fullWindow(figure)[0], to: zembra.frame.fullWindow(figure)[1], "
+    "palette: zembra.light, font: 'x'}"
+)
+
+
+def drawn(figure: dict[str, Any]) -> list[dict[str, Any]]:
+    """Every node of the scene, those in groups too, from the back to the front."""
+    return list(within(js(f"zembra.sceneOf(figure, {FRAME})", figure=figure)))
+
+
+def within(nodes: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
+    for node in nodes:
+        yield node
+        if node["tag"] != "pattern":
+            yield from within(node["children"])
+
+
+def texts(nodes: list[dict[str, Any]]) -> list[str]:
+    """What is written at the ends of lines and in the chart, dates and numbers of the axes left out."""
+    return [node["text"] for node in nodes if node["tag"] == "text" and node["attributes"]["font-size"] != 12.5]
+
+
+def strokes(nodes: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    paths = (node["attributes"] for node in nodes if node["tag"] == "path")
+    return [path for path in paths if path["fill"] == "none"]
+
+
+def inked(nodes: list[dict[str, Any]]) -> set[tuple[float, float]]:
+    """Corners of all strokes, in pixels."""
+    numbers = (re.findall(r"[ML]([-\d.]+),([-\d.]+)", path["d"]) for path in strokes(nodes))
+    return {(float(x), float(y)) for corners in numbers for x, y in corners}
+
+
+def in_pixels(figure: dict[str, Any], line: dict[str, Any]) -> list[tuple[float, float]]:
+    """Where the numbers of a line stand; (x, nan) where there is none."""
+    places = js(
+        f"(() => {{const [p] = zembra.frame.panelsOf(figure, {FRAME}); return line.t.map((t, n) => "
+        "[p.time.toPixel(t), line.v[n] === null ? null : p.value.toPixel(line.v[n])])})()",
         figure=figure,
+        line=line,
     )
+    return [(x, math.nan if y is None else y) for x, y in places]
 
 
-def texts(options: dict[str, Any]) -> list[str]:
-    return [one["style"]["text"] for one in options["graphic"] if one["type"] == "text"]
-
-
-def inked(options: dict[str, Any]) -> list[list[float]]:
-    """Points of all strokes that have a value."""
-    return [p for one in options["series"] if one["type"] == "line" for p in one["data"] if p[1] is not None]
+def is_drawn(place: tuple[float, float], corners: set[tuple[float, float]]) -> bool:
+    """Whether a stroke has a corner there; those are written to a hundredth of a pixel."""
+    wanted = {(round(place[0] + dx, 2), round(place[1] + dy, 2)) for dx in (0, 0.01, -0.01) for dy in (0, 0.01, -0.01)}
+    return bool(wanted & corners)
 
 
 def test_the_bundle_holds_no_page_no_react_and_no_component_library() -> None:
@@ -104,37 +139,43 @@ def test_the_time_axis_is_never_crowded_and_says_years_where_there_are_many(
 
 def test_every_measured_number_is_on_a_stroke_and_no_blank_is() -> None:
     figure = figure_of(Outliers(), markers=Markers.ODD)
-    options = drawn(figure)
+    nodes = drawn(figure)
     (series,) = figure["series"]
-    places = {p[0]: p[1] for p in inked(options)}
-    for t, v, code in zip(series["t"], series["v"], series["c"], strict=True):
+    corners = inked(nodes)
+    for place, code in zip(in_pixels(figure, series), series["c"], strict=True):
         if code == "m":
-            assert places[t] == v
+            assert is_drawn(place, corners)
         else:
-            assert t not in places
+            assert not any(abs(x - place[0]) < 0.02 for x, _ in corners)
     assert series["c"].count("n") + series["c"].count("o") + series["c"].count("u") == 3
-    rings = [one for one in options["series"] if one["type"] == "scatter"]
-    assert [p[1] for one in rings for p in one["data"]] == [400]
+    (ring,) = (node["attributes"] for node in nodes if node["tag"] == "circle")
+    at = in_pixels(figure, series)[60]
+    # what is set aside keeps the number that came in: its place is above all others
+    assert ring["cx"] == pytest.approx(at[0], abs=0.02)
+    assert ring["cy"] < min(y for _, y in corners)
 
 
 def test_what_was_filled_is_dashed_and_what_is_provisional_striped() -> None:
-    options = drawn(figure_of(Blanks(), Provisional(rule=LastFew(last=4))))
-    strokes = [one["lineStyle"].get("type") for one in options["series"] if one["type"] == "line"]
-    assert [4, 3] in strokes
-    assert [2, 2] in strokes
+    dashes = [
+        path.get("stroke-dasharray") for path in strokes(drawn(figure_of(Blanks(), Provisional(rule=LastFew(last=4)))))
+    ]
+    assert "4 3" in dashes
+    assert "2 2" in dashes
 
 
 def test_marks_on_points_are_a_choice() -> None:
-    def dots(markers: Markers) -> int:
-        options = drawn(figure_of(Blanks(), markers=markers))
+    def marks(markers: Markers) -> int:
+        nodes = drawn(figure_of(Blanks(), markers=markers))
         return sum(
-            len([p for p in one["data"] if p[1] is not None]) for one in options["series"] if one["type"] == "scatter"
+            node["tag"] == "circle" or (node["tag"] == "path" and node["attributes"].get("stroke-width") == 1.4)
+            for node in nodes
+            if node["attributes"].get("fill") != "none"
         )
 
-    assert dots(Markers.NONE) == 0
-    assert dots(Markers.ODD) == 3
-    assert dots(Markers.MEASURED) == 87
-    assert dots(Markers.ALL) == 90
+    assert marks(Markers.NONE) == 0
+    assert marks(Markers.ODD) == 3
+    assert marks(Markers.MEASURED) == 87
+    assert marks(Markers.ALL) == 90
 
 
 def test_a_series_can_give_way_to_its_reading() -> None:
@@ -160,14 +201,15 @@ def test_rules_points_and_areas_are_drawn_by_their_shape_alone() -> None:
     # the name of one has room beside the line, and the other is told to be left out
     assert sum("%" in text for text in told) == 1
     assert "1 name left out; closer there is room" in told
-    assert sum(one["type"] == "custom" for one in drawn(figure)["series"]) == 1
+    filled = [node for node in drawn(figure) if "fill-opacity" in node["attributes"]]
+    assert len(filled) == 1
 
 
 def test_fifty_small_charts_ask_for_the_height_they_need() -> None:
     figure = figure_of(arrangement=Arrangement.APART)
     figure["series"] = [{**figure["series"][0], "name": f"route {n}"} for n in range(50)]
     assert js("zembra.frame.heightNeeded(figure, 400)", figure=figure) > 50 * 60
-    assert len(drawn(figure)["grid"]) == 50
+    assert sum(node["tag"] == "clipPath" for node in drawn(figure)) == 50
 
 
 def words(kind: str) -> list[dict[str, Any]]:

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.drawing.test_drawing import drawn, inked, texts
+from tests.drawing.test_drawing import drawn, in_pixels, inked, is_drawn, texts
 from tests.help import run_values
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -22,20 +22,21 @@ from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entry import Entry
 
 BOTTOM = 400 - 26  # of the plot, in pixels
-LETTER, ROW = 6.4, 14
+LETTER, ROW, ASCENT = 6.4, 14, 0.85
 
 
-def options_of(values: list[float], *entries: Entry, **words: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+def scene_of(values: list[float], *entries: Entry, **words: Any) -> tuple[dict[str, Any], list[dict[str, Any]]]:
     figure = build_figure(run_values(values, *entries), FigureSettings(**words)).model_dump(mode="json")
     return figure, drawn(figure)
 
 
-def names_inside(options: dict[str, Any]) -> list[dict[str, Any]]:
-    """Labels of marked points: what is written between the axis and the names at the ends of lines."""
+def names_inside(nodes: list[dict[str, Any]]) -> list[tuple[float, float, str]]:
+    """(left, upper edge, text) of labels of marked points: what is written between the axis and the names at the ends of
+    lines, with a rim in the colour of the ground."""
     return [
-        one
-        for one in options["graphic"]
-        if one["type"] == "text" and one["style"].get("lineWidth") == 3 and one["x"] < 900 - 150
+        (at["x"], at["y"] - ASCENT * at["font-size"], node["text"])
+        for node in nodes
+        if node["tag"] == "text" and (at := node["attributes"]).get("stroke-width") == 3 and at["x"] < 900 - 150
     ]
 
 
@@ -46,17 +47,15 @@ def test_names_of_marks_keep_off_each_other_off_the_line_and_above_the_axis(
 ) -> None:
     values = np.random.default_rng(seed).normal(100, spread, size).round(1)
     above = float(np.quantile(values, 0.9))
-    figure, options = options_of(
-        values.tolist(), Marks.model_validate({"against": {"kind": "number", "number": above}})
-    )
-    names = [one for one in names_inside(options) if "left out" not in one["style"]["text"]]
-    boxes = [(one["x"], one["x"] + LETTER * len(one["style"]["text"]), one["y"]) for one in names]
+    figure, nodes = scene_of(values.tolist(), Marks.model_validate({"against": {"kind": "number", "number": above}}))
+    names = [name for name in names_inside(nodes) if "left out" not in name[2]]
+    boxes = [(left, left + LETTER * len(text), y) for left, y, text in names]
     for n, (left, right, y) in enumerate(boxes):
         assert y + 12 <= BOTTOM
         for other_left, other_right, other_y in boxes[n + 1 :]:
             assert left >= other_right or right <= other_left or abs(y - other_y) >= ROW
     told = sum(bool(text) for one in figure["shapes"] if one["shape"] == "points" for text in one["labels"])
-    missing = [text for text in texts(options) if "left out; closer there is room" in text]
+    missing = [text for text in texts(nodes) if "left out; closer there is room" in text]
     assert told == len(names) + (int(missing[0].split()[0]) if missing else 0)
 
 
@@ -65,19 +64,21 @@ def test_a_projection_is_drawn_through_every_one_of_its_values(size: int) -> Non
     """Never through means of some: at any width it is the line that the values table has."""
     wave = (100 + 20 * np.sin(np.arange(size) * 2 * np.pi / 7)).round(2).tolist()
     ahead = Projection(ahead=AheadPeriods(count=90), method=LastSeason(), season=SeasonOf(season=7))
-    figure, options = options_of(wave, ahead)
+    figure, nodes = scene_of(wave, ahead)
     (curve,) = [one for one in figure["shapes"] if one["shape"] == "curve"]
-    wanted = {(t, v) for t, v in zip(curve["t"], curve["v"], strict=True) if v is not None}
+    wanted = [place for place in in_pixels(figure, curve) if place[1] == place[1]]
     assert len(wanted) >= 90
-    assert wanted <= {(p[0], p[1]) for p in inked(options)}
+    corners = inked(nodes)
+    assert all(is_drawn(place, corners) for place in wanted)
 
 
 def test_a_held_line_at_a_round_number_is_seen_over_the_grid() -> None:
-    _, options = options_of([float(n) for n in range(0, 200)], HeldLine(at=AtValue(value=100.0)))
-    lines = [
-        one for one in options["graphic"] if one["type"] == "line" and one["shape"]["x2"] - one["shape"]["x1"] > 400
-    ]
-    under, over = lines[:2]
-    assert under["shape"] == over["shape"]
-    assert under["style"]["lineWidth"] > over["style"]["lineWidth"]
-    assert under["z"] >= 4
+    _, nodes = scene_of([float(n) for n in range(0, 200)], HeldLine(at=AtValue(value=100.0)))
+    lines = [node["attributes"] for node in nodes if node["tag"] == "line"]
+    long = [line for line in lines if line["x2"] - line["x1"] > 400]
+    under, over = (line for line in long if line["stroke-width"] in (3, 1.2))
+    ends = ("x1", "y1", "x2", "y2")
+    assert [under[name] for name in ends] == [over[name] for name in ends]
+    # the grid lies behind both
+    grid = [line for line in long if line["stroke-width"] == 1]
+    assert max(map(long.index, grid)) < long.index(under) < long.index(over)

@@ -23,7 +23,7 @@ import { LIMITS, useRoom } from "./room";
 import { NewerFile } from "./NewerFile";
 import { newEntry, onSettings, onWords } from "./edits";
 import { createPointer, PointerContext } from "./pointer";
-import { useFollowUp } from "./FollowUp";
+import { useFollowUp } from "./useFollowUp";
 import { taken } from "./taking";
 import { useBench } from "./useBench";
 import { Waiting } from "./Waiting";

@@ -1,6 +1,5 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import { useLook } from "../app/look";
-import { echarts } from "../figure/charting";
 import {
   heightNeeded,
   panelsOf,
@@ -10,10 +9,11 @@ import {
   type Frame,
   type Panel,
 } from "../figure/frame";
-import { figureOptions } from "../figure/options";
 import { SANS } from "../figure/palette";
+import { sceneOf } from "../figure/scene";
 import { lowerBound, timeScale } from "../figure/scale";
 import type { Figure } from "../figure/types";
+import { Painted } from "../ui/Painted";
 import { ConditionStrip, type Stretch } from "./ConditionStrip";
 import { Overview } from "./Overview";
 import { usePointer } from "./pointer";
@@ -34,10 +34,7 @@ export function ChartPane({ figure, shown, onStretch, over }: Props) {
   const { palette } = useLook();
   const pointer = usePointer();
   const room = useRef<HTMLDivElement>(null);
-  const holder = useRef<HTMLDivElement>(null);
-  const chart = useRef<ReturnType<typeof echarts.init> | undefined>(undefined);
   const [seen, setSeen] = useState({ width: 900, height: 330 });
-  const [fontsReady, setFontsReady] = useState(false);
   const [from, to] = shown.range;
   const left = useMemo(() => roomForNumbers(figure), [figure]);
   // many small charts need more height than there is: they scroll
@@ -47,26 +44,17 @@ export function ChartPane({ figure, shown, onStretch, over }: Props) {
     [seen.width, height, from, to, palette, left],
   );
   const panels = useMemo(() => panelsOf(figure, frame), [figure, frame]);
+  const nodes = useMemo(() => sceneOf(figure, frame), [figure, frame]);
   const periods = useMemo(() => periodsOf(figure), [figure]);
   const pointedHeight = useRef<number | undefined>(undefined);
 
   useEffect(() => {
-    const [box, inside] = [room.current, holder.current];
-    if (!box || !inside) return;
-    const made = echarts.init(inside);
-    chart.current = made;
+    const box = room.current;
+    if (!box) return;
     const watch = new ResizeObserver(() => setSeen({ width: box.clientWidth, height: box.clientHeight }));
     watch.observe(box);
-    void document.fonts.ready.then(() => setFontsReady(true));
-    return () => {
-      watch.disconnect();
-      made.dispose();
-    };
+    return () => watch.disconnect();
   }, []);
-  useEffect(() => {
-    chart.current?.resize({ width: frame.width, height: frame.height });
-    chart.current?.setOption(figureOptions(figure, frame), { notMerge: true });
-  }, [figure, frame, fontsReady]);
 
   const box = plotBox(frame);
   const time = useMemo(() => timeScale(from, to, [box.left, box.right]), [from, to, box.left, box.right]);
@@ -154,7 +142,9 @@ export function ChartPane({ figure, shown, onStretch, over }: Props) {
           pointer.set(undefined);
         }}
       >
-        <div ref={holder} className="chart-canvas" style={{ height }} />
+        <div className="chart-canvas" style={{ height }}>
+          <Painted nodes={nodes} width={frame.width} height={height} font={SANS} />
+        </div>
         {over?.(panels)}
         {figure.series.length === 0 && (
           <p className="chart-empty">No series is shown. Choose one above the chart.</p>

@@ -1,12 +1,16 @@
 import { Tabs } from "antd";
+import { lazy, Suspense } from "react";
 import type { Bench } from "../api/client";
 import type { Stretch } from "./ConditionStrip";
 import { Evidence } from "./Evidence";
-import { FollowUp, type useFollowUp } from "./FollowUp";
-import { MethodNote } from "./MethodNote";
 import type { BenchHandle } from "./useBench";
-import { Values } from "./Values";
+import type { useFollowUp } from "./useFollowUp";
 import type { ShownWindow } from "./window";
+
+// what the bench does not show at first is sent when it is looked at
+const FollowUp = lazy(() => import("./FollowUp").then((one) => ({ default: one.FollowUp })));
+const MethodNote = lazy(() => import("./MethodNote").then((one) => ({ default: one.MethodNote })));
+const Values = lazy(() => import("./Values").then((one) => ({ default: one.Values })));
 
 interface Props {
   handle: BenchHandle;
@@ -36,17 +40,29 @@ export function Dock({ handle, follow, shown, bench, studyId, tab, onTab, select
         {
           key: "values",
           label: "Values",
-          children: <Values bench={bench} studyId={studyId} onStretch={onStretch} />,
+          children: (
+            <Suspense>
+              <Values bench={bench} studyId={studyId} onStretch={onStretch} />
+            </Suspense>
+          ),
         },
         {
           key: "follow-up",
           label: <>Follow-up{follow.list?.open ? <b className="tab-count"> {follow.list.open}</b> : null}</>,
-          children: <FollowUp follow={follow} shown={shown} />,
+          children: (
+            <Suspense>
+              <FollowUp follow={follow} shown={shown} />
+            </Suspense>
+          ),
         },
         {
           key: "note",
           label: "Method note",
-          children: <MethodNote studyId={studyId} revision={bench.study.revision} />,
+          children: (
+            <Suspense>
+              <MethodNote studyId={studyId} revision={bench.study.revision} />
+            </Suspense>
+          ),
         },
       ]}
     />

@@ -1,76 +1,30 @@
-/** Areas as polygons, hatched where they are not measured: a polygon holds below zero, where stacked lines would not. */
-import type { CustomSeriesRenderItemAPI, CustomSeriesRenderItemParams } from "echarts";
-import type { Frame } from "./frame";
+/** Areas as polygons, hatched where they are not measured; a gap is never closed by one. */
+import type { Frame, Panel } from "./frame";
+import { hatchOf } from "./hatch";
+import { dotsOf, type Drawn } from "./ink";
+import { node, type Node } from "./nodes";
 import { quietArea } from "./quiet";
+import { cornersOf, runsOf, straight } from "./runs";
+import type { Point } from "./strokes";
 import type { Area, Series } from "./types";
 
-const HATCH_GAP = 6;
+const MEASURED = 0.1; // strength of a fill
+const STACKED = 0.28;
 
-interface Rect {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-
-interface Edge {
-  t: number;
-  lower: number;
-  upper: number;
-}
-
-type Numbers = (number | null | undefined)[] | undefined;
-
-/** Stretches of points that have both edges: a gap is never closed by a polygon. */
-function stretchesOf(t: number[], lower: Numbers, upper: Numbers, from: number, to: number): Edge[][] {
-  const stretches: Edge[][] = [[]];
-  t.forEach((at, n) => {
-    const low = lower?.[n];
-    const high = upper?.[n];
-    if (typeof low === "number" && typeof high === "number" && at >= from && at <= to)
-      stretches.at(-1)?.push({ t: at, lower: low, upper: high });
-    else if (stretches.at(-1)?.length) stretches.push([]);
-  });
-  return stretches.filter((one) => one.length > 1);
-}
-
-/** A custom series that draws some children, given how data becomes pixels. */
-function shapes(stretches: Edge[][], children: (points: number[][], area: Rect) => object[]): object {
-  const first = stretches[0]?.[0];
-  return {
-    type: "custom",
-    silent: true,
-    clip: true,
-    z: 1,
-    data: first ? [[first.t, first.lower]] : [],
-    renderItem: (params: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => ({
-      type: "group",
-      children: stretches.flatMap((one) =>
-        children(
-          [
-            ...one.map((at) => api.coord([at.t, at.upper])),
-            ...one.map((at) => api.coord([at.t, at.lower])).reverse(),
-          ],
-          params.coordSys as unknown as Rect,
-        ),
-      ),
-    }),
-  };
-}
+type Values = readonly (number | null | undefined)[];
 
 /** The stretch of an area that is drawn, quieter where its points are too close to be told apart. */
-export function drawArea(whole: Area, colour: string, frame: Frame, width: number, depth: number): object[] {
-  const hatched = whole.rests !== "measured";
-  return partsOf(whole).map(({ part, sure }) => {
+export function drawArea(whole: Area, panel: Panel, colour: string, frame: Frame): Drawn[] {
+  const width = panel.box.right - panel.box.left;
+  return partsOf(whole).flatMap(({ part, sure }) => {
     const area = quietArea(part, frame.from, frame.to, width);
-    return shapes(stretchesOf(area.t, area.lower, area.upper, frame.from, frame.to), (points, room) => [
-      {
-        type: "polygon",
-        shape: { points },
-        style: { fill: colour, opacity: !sure ? 0.03 : hatched ? 0.07 + 0.05 * depth : 0.1 },
-      },
-      ...(hatched ? [hatching(points, room, colour, sure ? depth : -1)] : []),
-    ]);
+    const d = outline(area.t, area.lower, area.upper, panel, "straight");
+    return filled(
+      d,
+      whole.rests === "measured"
+        ? { fill: colour, "fill-opacity": MEASURED }
+        : { fill: hatchOf(colour, sure) },
+    );
   });
 }
 
@@ -88,58 +42,47 @@ export function partsOf(area: Area): { part: Area; sure: boolean }[] {
   return tested > 0 ? [{ part: cut(0, tested), sure: true }, beyond] : [beyond];
 }
 
-/** A stacked series as polygons between its floor and its top, one for each stretch without a hole; those
- * that rest on something that is not there are hatched. */
-export function stackedArea(line: Series, colour: string, from: number, to: number, shape: string): object[] {
+/** A stacked series between its floor and its top; what rests on something that is not there is hatched. */
+export function stackedArea(line: Series, panel: Panel, colour: string, shape: string): Drawn[] {
   const { unsure } = line;
-  const between = (n: number) => unsure[n] || unsure[n - 1] || unsure[n + 1];
-  const part = (edge: Numbers, wanted: (n: number) => boolean) =>
-    edge?.map((value, n) => (wanted(n) ? value : null));
-  const stretches = (wanted: (n: number) => boolean) =>
-    stretchesOf(line.t, part(line.floor, wanted), part(line.top, wanted), from, to).map((one) =>
-      stepped(one, shape),
-    );
-  const solid = shapes(
-    stretches((n) => !unsure[n]),
-    (points) => [{ type: "polygon", shape: { points }, style: { fill: colour, opacity: 0.28 } }],
-  );
-  if (!unsure.some(Boolean)) return [solid];
-  const hatched = shapes(
-    stretches((n) => Boolean(between(n))),
-    (points, area) => [
-      { type: "polygon", shape: { points }, style: { fill: colour, opacity: 0.08 } },
-      hatching(points, area, colour, 0),
-    ],
-  );
-  return [solid, hatched];
+  const near = (n: number) => Boolean(unsure[n] || unsure[n - 1] || unsure[n + 1]);
+  const part = (wanted: (n: number) => boolean) =>
+    outline(line.t, line.floor, line.top, panel, shape, wanted);
+  return [
+    ...filled(
+      part((n) => !unsure[n]),
+      { fill: colour, "fill-opacity": STACKED },
+    ),
+    ...(unsure.some(Boolean) ? filled(part(near), { fill: hatchOf(colour) }) : []),
+  ];
 }
 
-/** The corners that steps put between points. */
-function stepped(stretch: Edge[], shape: string): Edge[] {
-  const share = { held: 1, early: 0, mid: 0.5 }[shape];
-  if (share === undefined) return stretch;
-  return stretch.flatMap((point, n) => {
-    const last = stretch[n - 1];
-    if (!last) return [point];
-    const turn = last.t + share * (point.t - last.t);
-    return [{ ...last, t: turn }, { ...point, t: turn }, point];
-  });
+function filled(d: string, ink: Node["attributes"]): Drawn[] {
+  return d ? [{ z: 1, node: node("path", { d, ...ink }) }] : [];
 }
 
-/** Diagonal strokes cut to a polygon. Deeper bands are hatched closer. */
-function hatching(points: number[][], area: Rect, colour: string, depth: number): object {
-  const xs = points.map((point) => point[0] ?? 0);
-  const left = Math.min(...xs);
-  const right = Math.max(...xs);
-  // what was not tested is hatched wider and paler
-  const gap = depth > 0 ? HATCH_GAP * 0.75 : depth < 0 ? HATCH_GAP * 1.6 : HATCH_GAP;
-  const lines = [];
-  for (let x = Math.floor((left - area.height) / gap) * gap; x < right; x += gap) {
-    lines.push({
-      type: "line",
-      shape: { x1: x, y1: area.y + area.height, x2: x + area.height, y2: area.y },
-      style: { stroke: colour, lineWidth: 1, opacity: depth < 0 ? 0.16 : 0.3 },
+/** Polygons round the stretches in which both edges have a number. */
+function outline(
+  t: number[],
+  lower: Values,
+  upper: Values,
+  panel: Panel,
+  shape: string,
+  wanted: (n: number) => boolean = () => true,
+): string {
+  const edge = (values: Values) => {
+    const points = t.map((at, n): Point => {
+      const both = typeof lower[n] === "number" && typeof upper[n] === "number";
+      return [at, both && wanted(n) ? (values[n] ?? null) : null];
     });
-  }
-  return { type: "group", clipPath: { type: "polygon", shape: { points } }, children: lines };
+    return runsOf(dotsOf(points, panel));
+  };
+  const floors = edge(lower);
+  return edge(upper)
+    .map((run, n) => {
+      if (run.length < 2) return "";
+      const back = cornersOf(floors[n] ?? [], shape).reverse();
+      return `${straight(cornersOf(run, shape))}${straight(back).replace("M", "L")}Z`;
+    })
+    .join("");
 }

@@ -2,8 +2,8 @@
 import * as clauses from "../ui/clauses";
 import * as edits from "../bench/edits";
 import * as frame from "./frame";
-import { figureOptions } from "./options";
 import { dark, light, SANS, SERIF } from "./palette";
+import { sceneOf } from "./scene";
 import * as scale from "./scale";
 import { warnings } from "../picture/draw/colour";
 import { pictureSvg } from "../picture/draw/picture";
@@ -14,12 +14,12 @@ export {
   clauses,
   dark,
   edits,
-  figureOptions,
   frame,
   light,
   pictureSvg,
   SANS,
   scale,
+  sceneOf,
   SERIF,
   warnings,
   widthOf,

@@ -1,26 +1,19 @@
 /** A curve: a strong stroke where it rests on what was measured, dashed where it does not. */
-import { besidePlace, colourOf, type Frame } from "./frame";
-import { dashOf, stroke } from "./ink";
+import { besidePlace, colourOf, type Frame, type Panel } from "./frame";
+import { dashOf, stroke, type Drawn, type Stroke } from "./ink";
 import { curvePoints, type Rest } from "./strokes";
 import { shapesOf, type Curve, type Figure } from "./types";
 
-export function drawCurve(curve: Curve, figure: Figure, frame: Frame): object[] {
+export function drawCurve(curve: Curve, panel: Panel, figure: Figure, frame: Frame): Drawn[] {
   const color = colourOf(curve, figure, frame.palette);
   const strength = weightOf(curve, figure);
   if (curve.rests !== "measured") {
-    return [
-      stroke(
-        curvePoints({ ...curve, pale: [], faded: [] }, "whole"),
-        { color, width: curve.look?.weight ?? 1.8, type: [5, 3] },
-        6,
-      ),
-    ];
+    const whole = curvePoints({ ...curve, pale: [], faded: [] }, "whole");
+    return stroke(whole, panel, { color, width: curve.look?.weight ?? 1.8, type: [5, 3] }, 6);
   }
   const width = curve.look?.weight ?? (curve.strong ? strength.width : curve.equation ? 1.8 : 1.4);
-  const part = (rest: Rest, more: object) => {
-    const points = curvePoints(curve, rest);
-    return points.length ? [stroke(points, { color, width, ...strength.dash, ...more }, 5)] : [];
-  };
+  const part = (rest: Rest, more: Partial<Stroke>) =>
+    stroke(curvePoints(curve, rest), panel, { color, width, ...strength.dash, ...more }, 5);
   return [
     ...part("whole", {}),
     ...part("pale", { opacity: curve.beside ? 0.65 : 0.4 }),

@@ -1,11 +1,15 @@
 /** Names at the ends of lines, and the name of the value axis. */
 import { formatNumber } from "../ui/format";
 import { colourOf, fullName, isHidden, MARGIN, type Frame, type Panel } from "./frame";
+import type { Drawn } from "./ink";
+import { node } from "./nodes";
+import { written } from "./placing";
 import { lowerBound, spread, type Box } from "./scale";
-import { wrapped } from "./text";
+import { fitted, wrapped } from "./text";
 import type { Figure, Series } from "./types";
 
 const LABEL_GAP = 15;
+const NAME = 13;
 const NOTE = 12; // pixels of the letters of what is said of a line
 const MOST_LINES = 4;
 
@@ -68,7 +72,7 @@ function ends(panel: Panel, figure: Figure, frame: Frame): Named[] {
   return named;
 }
 
-export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] {
+export function endLabels(panel: Panel, figure: Figure, frame: Frame): Drawn[] {
   const { box } = panel;
   const room = Math.max(1, Math.floor((box.bottom - box.top) / LABEL_GAP));
   const every = ends(panel, figure, frame).map((one) => ({ one, wish: panel.value.toPixel(one.value) }));
@@ -82,67 +86,37 @@ export function endLabels(panel: Panel, figure: Figure, frame: Frame): object[] 
     box.top + 4,
     box.bottom - 2 - (shown.length < named.length ? LABEL_GAP : 0),
   );
-  const labels: object[] = shown.flatMap(({ one, wish }, n) => {
+  const most = MARGIN.right - 12;
+  const labels: Drawn[] = shown.flatMap(({ one, wish }, n) => {
     const place = places[n] ?? 0;
-    const fill = one.colour;
-    const text = {
-      type: "text",
-      silent: true,
-      x: box.right + 8,
-      y: place - 7,
-      style: {
-        text: one.name,
-        fill,
-        font: `${one.strong ? 600 : 400} ${one.note ? NOTE : 13}px ${frame.font}`,
-        width: MARGIN.right - 12,
-        overflow: "truncate",
-      },
-    };
+    const size = one.note ? NOTE : NAME;
+    const weight = one.strong ? 600 : 400;
+    const face = one.strong ? "sans600" : "sans400";
+    const text = fitted(one.name, size, most, face);
+    const named = { z: 8, node: written(text, box.right + 8, place - 7, { fill: one.colour, size, weight }) };
     // a name that had to make room is led back to its line
     const apart = Math.abs(place - wish) > LABEL_GAP / 2;
-    return apart ? [text, leader(box.right, wish, place, fill)] : [text];
+    return apart ? [named, leader(box.right, wish, place, one.colour)] : [named];
   });
   if (shown.length < named.length) {
+    const ink = { fill: frame.palette.muted, size: NAME };
     labels.push({
-      type: "text",
-      silent: true,
-      x: box.right + 8,
-      y: box.bottom - 9,
-      style: {
-        text: `and ${named.length - shown.length} more`,
-        fill: frame.palette.muted,
-        font: `400 13px ${frame.font}`,
-        width: MARGIN.right - 12,
-        overflow: "truncate",
-      },
+      z: 8,
+      node: written(`and ${named.length - shown.length} more`, box.right + 8, box.bottom - 9, ink),
     });
   }
   return labels;
 }
 
-function leader(x: number, from: number, to: number, stroke: string): object {
-  return {
-    type: "line",
-    silent: true,
-    shape: { x1: x + 1, y1: from, x2: x + 6, y2: to },
-    style: { stroke, lineWidth: 1, opacity: 0.6 },
-  };
+function leader(x: number, from: number, to: number, stroke: string): Drawn {
+  const ends = { x1: x + 1, y1: from, x2: x + 6, y2: to };
+  return { z: 8, node: node("line", { ...ends, stroke, "stroke-width": 1, "stroke-opacity": 0.6 }) };
 }
 
-export function axisName(figure: Figure, frame: Frame, box: Box): object[] {
+export function axisName(figure: Figure, frame: Frame, box: Box): Drawn[] {
   const title = figure.scales[0]?.title;
   if (!title) return [];
   return [
-    {
-      type: "text",
-      silent: true,
-      x: box.left - 46,
-      y: box.top - 18,
-      style: {
-        text: title,
-        fill: frame.palette.muted,
-        font: `400 12px ${frame.font}`,
-      },
-    },
+    { z: 8, node: written(title, box.left - 46, box.top - 21, { fill: frame.palette.muted, size: 12 }) },
   ];
 }

@@ -1,5 +1,7 @@
 /** Places for texts in a chart, so that none covers another. */
 import type { Frame } from "./frame";
+import type { Drawn } from "./ink";
+import { textNode, type Node } from "./nodes";
 
 const LETTER = 6.4;
 const ROW = 14;
@@ -56,13 +58,22 @@ export function widthOf(text: string): number {
   return text.length * LETTER;
 }
 
-/** A text over what is drawn. */
-export function label(text: string, x: number, y: number, fill: string, frame: Frame): object {
-  return {
-    type: "text",
-    silent: true,
-    x,
-    y,
-    style: { text, fill, font: `400 12px ${frame.font}`, stroke: frame.palette.paper, lineWidth: 3 },
-  };
+const SIZE = 12;
+
+/** A text over what is drawn. y: its upper edge. */
+export function label(text: string, x: number, y: number, fill: string, frame: Frame, size = SIZE): Drawn {
+  const halo = { stroke: frame.palette.paper, "stroke-width": 3, "paint-order": "stroke" };
+  return { z: 8, node: written(text, x, y, { fill, size, ...halo }) };
 }
+
+/** A text by its upper edge. */
+export function written(
+  text: string,
+  x: number,
+  y: number,
+  { size, weight = 400, ...ink }: { size: number; weight?: number } & Node["attributes"],
+): Node {
+  return textNode(text, { x, y: y + size * ASCENT, "font-size": size, "font-weight": weight, ...ink });
+}
+
+const ASCENT = 0.85; // of the size of letters, from their upper edge to the line they stand on

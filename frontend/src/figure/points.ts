@@ -1,5 +1,7 @@
 /** Points picked out: a ring each, and its label where it covers no other. */
 import type { Frame, Panel } from "./frame";
+import type { Drawn } from "./ink";
+import { node } from "./nodes";
 import { label, widthOf, type Placing, type Spot } from "./placing";
 import type { Points } from "./types";
 
@@ -13,7 +15,7 @@ export function drawPoints(
   panel: Panel,
   frame: Frame,
   free: Placing,
-): { drawn: object[]; missing: number } {
+): { drawn: Drawn[]; missing: number } {
   const { box, time, value } = panel;
   const colour = points.urgent ? frame.palette.ember : frame.palette.ink;
   let missing = 0;
@@ -21,11 +23,9 @@ export function drawPoints(
     const v = points.v[n];
     if (t < frame.from || t > frame.to || v === null || v === undefined) return [];
     const [x, y] = [time.toPixel(t), value.toPixel(v)];
-    const ring = {
-      type: "circle",
-      silent: true,
-      shape: { cx: x, cy: y, r: 5 },
-      style: { stroke: colour, fill: "none", lineWidth: 1.4 },
+    const ring: Drawn = {
+      z: 7,
+      node: node("circle", { cx: x, cy: y, r: 5, fill: "none", stroke: colour, "stroke-width": 1.4 }),
     };
     const text = points.labels[n];
     if (!text) return [ring];

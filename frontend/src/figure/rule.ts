@@ -1,9 +1,11 @@
 /** A rule: upright at a period with its name on top, or level at a value, named where lines end. */
 import { colourOf, type Frame, type Panel } from "./frame";
+import type { Drawn } from "./ink";
+import { node, type Node } from "./nodes";
 import { label, widthOf, type Placing } from "./placing";
 import type { Figure, Rule } from "./types";
 
-const NOTHING = { drawn: [], missing: 0 };
+const NOTHING: { drawn: Drawn[]; missing: number } = { drawn: [], missing: 0 };
 
 /** The rule, and whether its name found no room. */
 export function drawRule(
@@ -12,7 +14,7 @@ export function drawRule(
   figure: Figure,
   frame: Frame,
   free: Placing,
-): { drawn: object[]; missing: number } {
+): { drawn: Drawn[]; missing: number } {
   const { box } = panel;
   const width = widthOf(rule.name);
   if (rule.t !== null) {
@@ -28,7 +30,7 @@ export function drawRule(
     const spot = free.choose(width, spots);
     return {
       drawn: [
-        line(x, box.top, x, box.bottom, frame.palette.ink),
+        line(x, box.top, x, box.bottom, { stroke: frame.palette.ink }),
         ...(spot ? [label(rule.name, spot.left, spot.y, frame.palette.ember, frame)] : []),
       ],
       missing: spot ? 0 : 1,
@@ -38,17 +40,17 @@ export function drawRule(
   const y = panel.value.toPixel(rule.v);
   if (y < box.top - 1 || y > box.bottom + 1) return NOTHING;
   // on a round number it lies on a line of the grid: that one gives way
-  const under = { stroke: frame.palette.card, lineWidth: 3, lineDash: [] };
-  const over = line(box.left, y, box.right, y, colourOf(rule, figure, frame.palette));
-  return { drawn: [{ ...over, style: under }, over], missing: 0 };
+  const under = { stroke: frame.palette.card, "stroke-width": 3, "stroke-dasharray": undefined };
+  const ends = [box.left, y, box.right, y] as const;
+  return {
+    drawn: [line(...ends, under), line(...ends, { stroke: colourOf(rule, figure, frame.palette) })],
+    missing: 0,
+  };
 }
 
-function line(x1: number, y1: number, x2: number, y2: number, stroke: string): object {
+function line(x1: number, y1: number, x2: number, y2: number, ink: Node["attributes"]): Drawn {
   return {
-    type: "line",
-    silent: true,
     z: 4,
-    shape: { x1, y1, x2, y2 },
-    style: { stroke, lineWidth: 1.2, lineDash: [6, 2] },
+    node: node("line", { x1, y1, x2, y2, "stroke-width": 1.2, "stroke-dasharray": "6 2", ...ink }),
   };
 }

@@ -1,10 +1,10 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Figure, Understanding } from "../api/client";
 import { useLook } from "../app/look";
 import { SANS } from "../figure/palette";
-import { echarts } from "../figure/charting";
-import { fullWindow, roomForNumbers, type Frame } from "../figure/frame";
-import { figureOptions } from "../figure/options";
+import { fullWindow, roomForNumbers } from "../figure/frame";
+import { sceneOf } from "../figure/scene";
+import { Painted } from "../ui/Painted";
 
 const HEIGHT = 210;
 
@@ -39,25 +39,15 @@ function SmallChart({ figure }: { figure: Figure }) {
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
-  useEffect(() => {
-    const element = box.current;
-    if (!element || width < 80 || !figure.series.length) return undefined;
+  const nodes = useMemo(() => {
+    if (width < 80 || !figure.series.length) return undefined;
     const [from, to] = fullWindow(figure);
-    const frame: Frame = {
-      width,
-      height: HEIGHT,
-      from,
-      to,
-      palette,
-      font: SANS,
-      left: roomForNumbers(figure),
-    };
-    const chart = echarts.init(element, null, { renderer: "svg", width, height: HEIGHT });
-    chart.setOption(figureOptions(figure, frame));
-    return () => chart.dispose();
+    const left = roomForNumbers(figure);
+    return sceneOf(figure, { width, height: HEIGHT, from, to, palette, font: SANS, left });
   }, [figure, palette, width]);
   return (
     <div ref={box} className="first-line-chart" style={{ height: HEIGHT }}>
+      {nodes && <Painted nodes={nodes} width={width} height={HEIGHT} font={SANS} />}
       {!figure.series.length && <p className="muted">No line: no period has a number.</p>}
     </div>
   );

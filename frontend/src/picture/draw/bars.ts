@@ -1,7 +1,7 @@
 /** Bars from zero, hatched where they are not measured. */
 import type { ValueAxis } from "./axes";
-import { hatchOf } from "./fills";
-import { node, type Node } from "./nodes";
+import { hatchOf } from "../../figure/hatch";
+import { node, type Node } from "../../figure/nodes";
 import { within, type OverTime, type Sheet } from "./sheet";
 
 const WIDEST_BAR = 22;

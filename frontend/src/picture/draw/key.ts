@@ -1,8 +1,8 @@
 /** The key under the chart: lines that are named there, and what stripes and hollow points mean. */
 import type { Sign } from "../../figure/types";
 import { colourOf } from "./colour";
-import { hatchOf } from "./fills";
-import { node, textNode, type Node } from "./nodes";
+import { hatchOf } from "../../figure/hatch";
+import { node, textNode, type Node } from "../../figure/nodes";
 import { BESIDE, keyOf, PAD, SMALL, SWATCH, UNTESTED, type Line, type Sheet } from "./sheet";
 import { dashOf } from "./strokes";
 

@@ -2,7 +2,7 @@
 import { lowerBound, spread } from "../../figure/scale";
 import { colourOf } from "./colour";
 import { valueText } from "./axes";
-import { node, textNode, type Node } from "./nodes";
+import { node, textNode, type Node } from "../../figure/nodes";
 import { axisOf, halo, isSeries, keyOf, SMALL, TEXT, type Line, type Panel, type Sheet } from "./sheet";
 import { fitted, widthOf, wrapped } from "../../figure/text";
 

@@ -3,10 +3,10 @@ import { SANS, SERIF } from "../../figure/palette";
 import type { Figure } from "../../figure/types";
 import { fromZero } from "./axes";
 import { drawKey, drawSigns } from "./key";
-import { hatchDefinitions } from "./fills";
+import { hatchDefinitions } from "../../figure/hatch";
 import { drawLine } from "./lines";
 import { drawNames } from "./names";
-import { missingIn, node, svgText, textNode, type Node } from "./nodes";
+import { missingIn, node, svgText, textNode, type Node } from "../../figure/nodes";
 import { axisOf, halo, PAD, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
 import { fitted, widthOf } from "../../figure/text";
 

@@ -2,8 +2,8 @@
 import { placing } from "../../figure/placing";
 import type { Flags, Points, Rule, Span } from "../../figure/types";
 import type { ValueAxis } from "./axes";
-import { leftOut, node, textNode, type Node } from "./nodes";
-import { straight, type Dot } from "./path";
+import { leftOut, node, textNode, type Node } from "../../figure/nodes";
+import { straight, type Dot } from "../../figure/runs";
 import { ROW } from "./points";
 import { halo, SMALL, within, type Dressed, type Panel, type Sheet } from "./sheet";
 import { dashOf } from "./strokes";

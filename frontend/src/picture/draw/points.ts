@@ -4,8 +4,8 @@ import { lowerBound } from "../../figure/scale";
 import { lonePoints } from "../../figure/strokes";
 import type { Curve, Series } from "../../figure/types";
 import { valueText, type ValueAxis } from "./axes";
-import { leftOut, node, textNode, type Node } from "./nodes";
-import { straight, type Dot } from "./path";
+import { leftOut, node, textNode, type Node } from "../../figure/nodes";
+import { straight, type Dot } from "../../figure/runs";
 import { halo, SMALL, within, type Dressed, type Look, type OverTime, type Panel, type Sheet } from "./sheet";
 import { widthOf } from "../../figure/text";
 

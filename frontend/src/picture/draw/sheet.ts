@@ -3,7 +3,7 @@ import type { Palette } from "../../figure/palette";
 import { timeTicks, type Box, type Tick } from "../../figure/scale";
 import type { Bars, Curve, Figure, Series, Shape, Sign } from "../../figure/types";
 import { groundOf, paletteOf } from "./colour";
-import type { Node } from "./nodes";
+import type { Node } from "../../figure/nodes";
 import { fitted, widthOf, wrapped } from "../../figure/text";
 import { calendarTicks, valueAxis, type ValueAxis } from "./axes";
 

@@ -3,8 +3,8 @@ import { DASHES } from "../../figure/ink";
 import { lowerBound } from "../../figure/scale";
 import type { Point } from "../../figure/strokes";
 import type { ValueAxis } from "./axes";
-import { node, type Node } from "./nodes";
-import type { Dot } from "./path";
+import { node, type Node } from "../../figure/nodes";
+import type { Dot } from "../../figure/runs";
 import type { Sheet } from "./sheet";
 
 /** In pixels; undefined where there is no number, or no place for it. */
