@@ -1,19 +1,11 @@
 /** A series: solid where measured, dashed or hollow where not. */
-import { stackedArea } from "./area";
-import { dashOf, marks, stroke, type Drawn, type Stroke } from "./ink";
+import { at, dashOf, marks, planeOf, type Drawn } from "./ink";
+import { beforeStroke, onTop, seriesStrokes, stackedBand, stroke, type LineStyle } from "./lineink";
+import { dotsOn } from "./plane";
+import { pathOf } from "./runs";
 import { colourOf, hasReading, isHidden, MOST_COLOURED, type Frame, type Panel } from "./frame";
 import { lowerBound } from "./scale";
-import {
-  adjustedPoints,
-  beforePoints,
-  codedPoints,
-  dashedPoints,
-  hollowPoints,
-  lonePoints,
-  provisionalPoints,
-  solidPoints,
-  type Point,
-} from "./strokes";
+import { codedPoints, hollowPoints, lonePoints, type Point } from "./strokes";
 import type { Figure, Series } from "./types";
 
 /** All strokes and marks of a series. */
@@ -25,17 +17,13 @@ export function drawSeries(line: Series, panel: Panel, figure: Figure, frame: Fr
 
 /** A stacked series: its own band, open wherever the stack is, hatched where it rests on what is not there. */
 function drawStacked(line: Series, panel: Panel, figure: Figure, frame: Frame, colour: string): Drawn[] {
-  const onTop: Series = {
-    ...line,
-    v: line.top,
-    c: [...line.c].map((code, n) => (line.top[n] === null || line.unsure[n] ? "o" : code)).join(""),
-  };
-  const unsure = line.unsure.some(Boolean);
-  const edge = { color: colour, width: 1.3, type: [4, 3] };
+  const plane = planeOf(panel);
+  const edge = { stroke: colour, "stroke-width": 1.3, "stroke-dasharray": "4 3", "stroke-linecap": "butt" };
+  const unsure = line.unsure.some(Boolean) ? besideUnsure(line) : [];
   return [
-    ...stackedArea(line, panel, colour, figure.shape),
-    ...drawInk(onTop, panel, { ...figure, view: "after" }, frame, colour),
-    ...(unsure ? stroke(besideUnsure(line), panel, edge, 3, figure.shape) : []),
+    ...at(1, stackedBand(line, plane, colour, figure.shape)),
+    ...drawInk(onTop(line), panel, { ...figure, view: "after" }, frame, colour),
+    ...at(3, stroke(pathOf(dotsOn(unsure, plane), figure.shape), edge)),
   ];
 }
 
@@ -59,28 +47,18 @@ function drawInk(line: Series, panel: Panel, figure: Figure, frame: Frame, colou
   const thicket = shown > panel.box.right - panel.box.left;
   const width = look?.weight ?? (thicket ? 1 : dense || crowd ? 1.1 : 1.6);
   const opacity = look ? 1 : crowd ? 0.7 : hasReading(figure, line.name) && dense ? 0.5 : thicket ? 1 : 0.95;
-  const dash = look ? dashOf(look) : {};
-  const run = (points: Point[], style: Stroke, z = 3) => stroke(points, panel, style, z, figure.shape);
-  const before = (only: boolean) =>
-    run(
-      beforePoints(line),
-      { color: only ? colour : palette.muted, width: only ? 1.4 : 1, opacity: only ? 1 : 0.55 },
-      2,
-    );
-  if (figure.view === "before") return before(true);
+  const plane = planeOf(panel);
+  const before = (style: LineStyle) => at(2, beforeStroke(line, plane, style, figure.shape));
+  if (figure.view === "before") return before({ ink: colour, width: 1.4 });
+  const style = { ink: colour, width, dash: look ? dashOf(look) : undefined, opacity, thicket };
   const size = shown > 400 ? 6 : 8;
   const odd = figure.markers === "odd" || figure.markers === "all";
   const each = figure.markers === "measured" || figure.markers === "all";
   const solid = { symbol: "circle", size: 4, fill: colour, edge: colour } as const;
   const hollow = { size, fill: palette.card, edge: colour };
   return [
-    ...(figure.view === "after" ? [] : before(false)),
-    ...run(solidPoints(line), { color: colour, width, opacity, thicket, ...dash }),
-    ...run(dashedPoints(line), { color: colour, width: Math.max(width, 1.3), type: [4, 3] }),
-    ...run(adjustedPoints(line), { color: colour, width, opacity, type: [9, 2] }),
-    // striped like its swatch: short strokes across the way the line runs
-    ...run(provisionalPoints(line), { color: palette.wheat, width: 3.2, type: [2, 2] }),
-    ...run(provisionalPoints(line), { color: colour, width: 0.8, opacity: 0.7 }),
+    ...(figure.view === "after" ? [] : before({ ink: palette.muted, width: 1, opacity: 0.6 })),
+    ...at(3, seriesStrokes(line, plane, style, palette.wheat, figure.shape)),
     ...marks(each ? codedPoints(line, "m") : lonePoints(line), panel, solid),
     ...(odd ? marks(hollowPoints(line, "f"), panel, { symbol: "diamond", ...hollow }) : []),
     ...(odd ? marks(hollowPoints(line, "a", 3), panel, { symbol: "triangle", ...hollow }) : []),

@@ -1,0 +1,94 @@
+"""What the bench shows is what a picture hands over: the same strokes, dashes and polygons through the same numbers."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+from xml.etree.ElementTree import Element
+
+import numpy as np
+import pytest
+from defusedxml.ElementTree import fromstring
+
+from tests.drawing.test_drawing import drawn
+from tests.help import daily_csv, run_csv
+from zembra.core.dress.model import Picture
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.dressed import picture_figure
+from zembra.core.figure.model import FigureSettings, Shape
+from zembra.core.ledger.clauses.blanks import Bridged
+from zembra.core.ledger.clauses.methods import LastSeason
+from zembra.core.ledger.clauses.newest import LastFew
+from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
+from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.readings.band import Band
+from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.entry import Entry
+from zembra.rendering.engine import picture_svg
+
+AHEAD = Projection(ahead=AheadPeriods(count=20), method=LastSeason(), season=SeasonOf(season=7))
+STUDIES: dict[str, tuple[Entry, ...]] = {
+    "as it came": (),
+    "filled, set aside, provisional": (Outliers(), Blanks(), Provisional(rule=LastFew(last=4))),
+    "set aside and bridged": (Outliers(), Blanks(treatment=Bridged())),
+    "a reading and a band": (Average(window=Window(length=7, need=3)), Band(window=Window(length=7, need=3))),
+    "a trend line": (Trend(),),
+    "projected": (Blanks(), AHEAD),
+}
+Ink = list[tuple[str, np.ndarray]]
+
+
+def corners(d: str) -> np.ndarray:
+    numbers = [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", d)]
+    return np.array(numbers).reshape(-1, 2)
+
+
+def ink_of(paths: list[dict[str, Any]]) -> Ink:
+    """What is drawn over time: (dashes of a stroke, or that it is filled, corners), the largest first where alike."""
+    told = [
+        (str(path.get("stroke-dasharray") or "whole") if path["fill"] == "none" else "filled", corners(path["d"]))
+        for path in paths
+        # marks at points have sizes of their own
+        if path["fill"] == "none" or "stroke" not in path
+    ]
+    return sorted(told, key=lambda one: (one[0], one[1].tolist()))
+
+
+def on_bench(figure: dict[str, Any]) -> Ink:
+    groups = [node for node in drawn(figure) if node["tag"] == "g"]
+    return ink_of([node["attributes"] for group in groups for node in group["children"] if node["tag"] == "path"])
+
+
+def in_picture(svg: str) -> Ink:
+    def paths(element: Element) -> list[dict[str, Any]]:
+        return [one.attrib for one in element.iter() if one.tag.endswith("}path")]
+
+    lines = [one for one in fromstring(svg).iter() if "data-line" in one.attrib]
+    return ink_of([path for line in lines for path in paths(line)])
+
+
+@pytest.mark.parametrize("shape", [Shape.STRAIGHT, Shape.HELD])
+@pytest.mark.parametrize("study", STUDIES)
+def test_the_bench_shows_what_a_picture_hands_over(study: str, shape: Shape) -> None:
+    rng = np.random.default_rng(1)
+    values = (100 + 8 * np.sin(np.arange(90) * 2 * np.pi / 7) + rng.normal(0, 2, 90)).round(1).tolist()
+    cells = [None if n in (20, 21) else (400 if n == 60 else v) for n, v in enumerate(values)]
+    result = run_csv(daily_csv(cells), *STUDIES[study])
+    settings = FigureSettings(shape=shape)
+    bench = on_bench(build_figure(result, settings).model_dump(mode="json"))
+    picture = in_picture(picture_svg(picture_figure(result, settings, Picture())))
+    kinds = [kind for kind, _ in bench if kind in ("filled", "4 3", "9 2", "2 2", "6 4", "3 3")]
+    assert kinds == [kind for kind, _ in picture if kind in ("filled", "4 3", "9 2", "2 2", "6 4", "3 3")]
+    # both hold the same corners, but for where the plot stands and how large it is
+    ours, theirs = np.vstack([at for _, at in bench]), np.vstack([at for _, at in picture])
+    assert ours.shape == theirs.shape
+    for axis in (0, 1):
+        x, y = np.sort(ours[:, axis]), np.sort(theirs[:, axis])
+        slope, start = np.polyfit(x, y, 1)
+        assert slope > 0
+        np.testing.assert_allclose(start + slope * x, y, atol=0.1)
