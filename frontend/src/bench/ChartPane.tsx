@@ -11,7 +11,7 @@ import {
 } from "../figure/frame";
 import { SANS } from "../figure/palette";
 import { sceneOf } from "../figure/scene";
-import { lowerBound, timeScale } from "../figure/scale";
+import { timeScale, lowerBound } from "../figure/scale";
 import type { Figure } from "../figure/types";
 import { Painted } from "../ui/Painted";
 import { ConditionStrip, type Stretch } from "./ConditionStrip";

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef } from "react";
 import { useLook } from "../app/look";
 import type { Palette } from "../figure/palette";
-import { lowerBound, type Box, type Scale } from "../figure/scale";
+import { type Box, type Scale, lowerBound } from "../figure/scale";
 import { shapesOf, type Figure, type Sign } from "../figure/types";
 import { formatNumber } from "../ui/format";
 import { usePeriod, usePointer } from "./pointer";

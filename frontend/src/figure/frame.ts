@@ -1,7 +1,7 @@
 /** The room a figure is drawn in, how it is divided, and the scales of each part. */
 import { formatTick } from "../ui/format";
 import { inkOf, type Palette } from "./palette";
-import { linearScale, logScale, lowerBound, niceRange, timeScale, type Box, type Scale } from "./scale";
+import { linearScale, logScale, niceRange, timeScale, type Box, type Scale, lowerBound } from "./scale";
 import { shapesOf, type Curve, type Figure, type Series, type Shape } from "./types";
 
 export interface Frame {

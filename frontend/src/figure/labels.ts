@@ -4,7 +4,7 @@ import { colourOf, fullName, isHidden, MARGIN, type Frame, type Panel } from "./
 import type { Drawn } from "./ink";
 import { node } from "./nodes";
 import { written } from "./placing";
-import { lowerBound, spread, type Box } from "./scale";
+import { spread, type Box, lowerBound } from "./scale";
 import { fitted, wrapped } from "./text";
 import type { Figure, Series } from "./types";
 

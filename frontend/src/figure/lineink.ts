@@ -2,7 +2,7 @@
 import { hatchOf } from "./hatch";
 import { node, type Node } from "./nodes";
 import { dotsOn, type Plane } from "./plane";
-import { cornersOf, pathOf, runsOf, straight } from "./runs";
+import { bandOf, pathOf, type Between } from "./runs";
 import {
   adjustedPoints,
   beforePoints,
@@ -118,22 +118,21 @@ export function outline(
   wanted: (n: number) => boolean = () => true,
 ): string {
   const edge = (values: Values) =>
-    runsOf(
-      dotsOn(
-        t.map((at, n): Point => {
-          const both = typeof lower[n] === "number" && typeof upper[n] === "number";
-          return [at, both && wanted(n) ? (values[n] ?? null) : null];
-        }),
-        plane,
-      ),
+    dotsOn(
+      t.map((at, n): Point => {
+        const both = typeof lower[n] === "number" && typeof upper[n] === "number";
+        return [at, both && wanted(n) ? (values[n] ?? null) : null];
+      }),
+      plane,
     );
-  const floors = edge(lower);
-  return edge(upper)
-    .map((run, n) => {
-      const back = cornersOf(floors[n] ?? [], shape).reverse();
-      return run.length > 1 ? `${straight(cornersOf(run, shape))}${straight(back).replace("M", "L")}Z` : "";
-    })
-    .join("");
+  const tops = edge(upper);
+  return bandOf(
+    edge(lower).map((low, n): Between | undefined => {
+      const high = tops[n];
+      return low && high ? [low[0], low[1], high[1]] : undefined;
+    }),
+    shape,
+  );
 }
 
 export function filled(d: string, ink: string, strength: number): Node[] {

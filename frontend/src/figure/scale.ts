@@ -1,4 +1,5 @@
 /** Axes worked out without a drawing library, so that every renderer places things alike. */
+import { bisectLeft } from "d3-array";
 import { formatTick } from "../ui/format";
 
 export interface Box {
@@ -167,13 +168,7 @@ export function spread(wishes: number[], gap: number, top: number, bottom: numbe
   return result;
 }
 
+/** The place of the first of some times that is not before another. */
 export function lowerBound(times: number[], at: number): number {
-  let low = 0;
-  let high = times.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((times[middle] ?? 0) < at) low = middle + 1;
-    else high = middle;
-  }
-  return low;
+  return bisectLeft(times, at);
 }

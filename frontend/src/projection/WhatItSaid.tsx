@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
 import { pathThrough, type Dot } from "../figure/path";
-import { linearScale, lowerBound, niceRange, timeScale, type Scale } from "../figure/scale";
+import { linearScale, niceRange, timeScale, type Scale, lowerBound } from "../figure/scale";
 import { formatLabel } from "../ui/format";
 import { FootTicks, ValueGrid } from "../ui/axes";
 import { EndNames, SmallChart, type EndName } from "./small";

@@ -4,11 +4,11 @@ import {
   DAY,
   linearScale,
   logScale,
-  lowerBound,
   monthTicks,
   niceRange,
   type Box,
   type Tick,
+  lowerBound,
 } from "../../figure/scale";
 import type { Figure } from "../../figure/types";
 import { formatTick } from "../../ui/format";

@@ -1,5 +1,5 @@
 /** Names of lines where their dress says they stand. */
-import { lowerBound, spread } from "../../figure/scale";
+import { spread, lowerBound } from "../../figure/scale";
 import { colourOf } from "./colour";
 import { valueText } from "./axes";
 import { node, textNode, type Node } from "../../figure/nodes";

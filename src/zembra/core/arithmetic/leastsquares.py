@@ -1,7 +1,7 @@
 """Ordinary least squares by orthogonal triangles (QR), refined in longer arithmetic.
 
 The refinement is that of the augmented system of coefficients and residuals together (Björck, 1967), which holds
-where the residuals are large too.
+where the residuals are large too. Our own: no installable library holds all certified digits of NIST's hardest sets.
 """
 
 from __future__ import annotations

@@ -1,4 +1,5 @@
-"""Ordinary least squares through a straight line."""
+"""Ordinary least squares through a straight line, in closed form: for the figures beside every entry, at every edit. The
+trend line that an analyst reads is `trends.straight`, which holds the certified digits and has errors."""
 
 from __future__ import annotations
 

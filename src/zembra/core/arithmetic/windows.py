@@ -1,4 +1,5 @@
-"""Arithmetic over a moving window of periods, blanks passed over."""
+"""Arithmetic over a moving window of periods, blanks passed over. Our own: the libraries' running sums lose digits behind a
+huge value, and say nothing of it."""
 
 from __future__ import annotations
 

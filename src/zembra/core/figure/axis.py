@@ -10,7 +10,7 @@ from zembra.core.arithmetic.arrays import Moments
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted
-from zembra.core.dress.views import Stretch
+from zembra.core.dress.looks import Stretch
 from zembra.core.figure.model import FigureSettings, Opening
 from zembra.core.figure.parts.base import Canvas
 from zembra.core.ledger.shapes import Shape

@@ -9,8 +9,8 @@ from zembra.core.figure.axis import axis_end, opening_window
 from zembra.core.figure.legend import signs_for
 from zembra.core.figure.model import Arrangement, Ends, Figure, FigureSettings, ScaleView
 from zembra.core.figure.parts.base import Canvas
+from zembra.core.figure.parts.models import shape_view
 from zembra.core.figure.parts.series import series_view
-from zembra.core.figure.parts.views import shape_view
 from zembra.core.figure.stack import ended_together, stack_edges
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import TOGETHER, VALUES, Area, Bars, Curve, Rule, Shape

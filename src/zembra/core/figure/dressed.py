@@ -10,6 +10,7 @@ import numpy as np
 
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.months import CalendarUnit, shifted
+from zembra.core.dress.looks import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.model import (
     Beyond,
     FromDay,
@@ -22,7 +23,6 @@ from zembra.core.dress.model import (
     ToLast,
     ValueScale,
 )
-from zembra.core.dress.views import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.words import (
     Halo,
     Light,
@@ -42,8 +42,8 @@ from zembra.core.figure.build import build_figure
 from zembra.core.figure.lines import PictureLine, dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
 from zembra.core.figure.parts.curve import CurveView
+from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.figure.parts.views import AnyView
 from zembra.core.grammar import spoken_date
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import TOGETHER, VALUES

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from zembra.core.arithmetic.arrays import Bools, Codes
 from zembra.core.calendar.lines import Condition, Received
-from zembra.core.figure.parts.views import AnyView
+from zembra.core.figure.parts.models import AnyView
 
 
 class Texture(StrEnum):

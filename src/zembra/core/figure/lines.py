@@ -20,8 +20,8 @@ from zembra.core.dress.words import (
     Weight,
 )
 from zembra.core.figure.model import Figure, Markers, Raw
+from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.figure.parts.views import AnyView
 from zembra.core.ledger.shapes import TOGETHER, Rests
 
 DENSE = 200  # points from which a series with a reading over it stands back

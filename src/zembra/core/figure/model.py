@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field, field_validator
 
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.dress.looks import NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.model import MOST_PICTURES, Headings, Picture
-from zembra.core.dress.views import NumberForm, PageView, Stretch, TimeLook
 from zembra.core.errors import Refusal
 from zembra.core.figure.legend import Sign
+from zembra.core.figure.parts.models import AnyShapeView
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.figure.parts.views import AnyShapeView
 from zembra.core.grammar import Choice, Sentence, Word
 
 

@@ -1,4 +1,5 @@
-"""Reading dates: the moments that texts name, and which forms a column of texts fits."""
+"""Reading dates: the moments that texts name, and which forms a column of texts fits. Our own: a parser that guesses cell by
+cell reads one column in two ways; here a form is chosen for a column, or asked."""
 
 from __future__ import annotations
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.calendar.complete import Expected
-from zembra.core.dress.views import Look
+from zembra.core.dress.looks import Look
 from zembra.core.figure.thin import MOST_POINTS, kept_places
 from zembra.core.ledger.shapes import Rests, Shape
 

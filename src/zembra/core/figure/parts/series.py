@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.calendar.lines import Condition, Line
-from zembra.core.dress.views import Look
+from zembra.core.dress.looks import Look
 from zembra.core.figure.legend import point_codes, received_codes
 from zembra.core.figure.parts.base import Canvas, numbers
 from zembra.core.ledger.shapes import VALUES
