@@ -91,3 +91,10 @@ def handed_over(client: FlaskClient, address: str, method: str = "GET", **body: 
         if answer.status_code != 202 or time.monotonic() > end:
             return answer
         time.sleep(0.1)
+
+
+def answered(client: FlaskClient, answer: TestResponse) -> TestResponse:
+    """The answer to a request that began something, by the key of its work."""
+    while answer.status_code == 202:
+        answer = client.get(f"/api/work/{answer.json['key']}/answer")
+    return answer

@@ -15,7 +15,7 @@ from flask.testing import FlaskClient
 from sqlmodel import Session
 
 from tests.api.test_api import begin
-from tests.help import AS_OF, daily_csv
+from tests.help import AS_OF, answered, daily_csv
 from zembra.api import create_app
 from zembra.service.application import Application
 from zembra.store.home import Home
@@ -88,7 +88,9 @@ def test_a_hostile_package_is_refused_in_a_sentence(client: FlaskClient, name: s
     answers = []
 
     def send() -> None:
-        answers.append(client.post("/api/packages", data={"file": (io.BytesIO(PACKAGES[name]), "study.zip")}))
+        answers.append(
+            answered(client, client.post("/api/packages", data={"file": (io.BytesIO(PACKAGES[name]), "study.zip")}))
+        )
 
     assert peak_of(send) < 100_000_000
     assert answers[0].status_code == 422, answers[0].data[:300]

@@ -17,7 +17,7 @@ from flask.testing import FlaskClient
 from sqlmodel import Session, select
 
 from tests.api.test_api import begin, bring_in, with_entry
-from tests.help import daily_csv, handed_over, smoothing
+from tests.help import answered, daily_csv, handed_over, smoothing
 from zembra.api import create_app
 from zembra.cli import main
 from zembra.core.errors import Refusal
@@ -51,7 +51,7 @@ KEPT = Path(__file__).parent.parent / "kept"
 def test_a_package_of_an_earlier_version_makes_the_same_study(tmp_path: Path, version: str) -> None:
     package = (KEPT / f"study-{version}.zip").read_bytes()
     client = create_app(tmp_path / "zembra.db", lambda: date(2031, 5, 1)).test_client()
-    answer = client.post("/api/packages", data={"file": (io.BytesIO(package), "everything.zip")})
+    answer = answered(client, client.post("/api/packages", data={"file": (io.BytesIO(package), "everything.zip")}))
     assert answer.status_code == 201, answer.json
     address = f"/api/studies/{answer.json['id']}"
     with zipfile.ZipFile(io.BytesIO(package)) as archive:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sqlite3
+from contextlib import closing
 from io import BytesIO
 from pathlib import Path
 
@@ -13,6 +15,7 @@ from tests.api.test_api import begin, with_entry
 from tests.help import AS_OF
 from zembra.api import create_app
 from zembra.cli import main
+from zembra.core.errors import Refusal
 from zembra.store.checking import check_all
 from zembra.store.database import close_database, open_database
 from zembra.store.people import add_person, remove_person
@@ -83,3 +86,13 @@ def test_people_are_added_listed_and_taken_off(tmp_path: Path, capsys: pytest.Ca
     assert "Ann  may look" in capsys.readouterr().out
     assert main(["people", "remove", "Ann", *at]) == 0
     assert main(["people", "remove", "Ann", *at]) == 2
+
+
+def test_a_home_that_does_not_know_who_shares_it_any_more_does_not_open(tmp_path: Path) -> None:
+    path = tmp_path / "zembra.db"
+    close_database(open_database(path))
+    with closing(sqlite3.connect(path)) as connection:
+        connection.execute("DROP TABLE person")
+        connection.commit()
+    with pytest.raises(Refusal, match="Who shares the home cannot be read: no such table"):
+        create_app(path, lambda: AS_OF)

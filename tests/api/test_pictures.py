@@ -22,7 +22,7 @@ from flask.testing import FlaskClient
 from pypdf import PdfReader
 
 from tests.api.test_api import begin
-from tests.help import AS_OF, FIRST, handed_over
+from tests.help import AS_OF, FIRST, answered, handed_over
 from zembra.api.app import create_app
 
 DAYS = 50
@@ -174,7 +174,7 @@ def test_everything_zipped_makes_the_same_study_elsewhere(client: FlaskClient, t
         (received,) = (name for name in archive.namelist() if name.startswith("received/"))
         assert archive.read(received) == rows()
     elsewhere = create_app(tmp_path / "other.db", lambda: AS_OF).test_client()
-    answer = elsewhere.post("/api/packages", data={"file": (io.BytesIO(data), "everything.zip")})
+    answer = answered(elsewhere, elsewhere.post("/api/packages", data={"file": (io.BytesIO(data), "everything.zip")}))
     assert answer.status_code == 201, answer.json
     there = f"/api/studies/{answer.json['id']}"
     for name in ("points.csv", "lines.csv", "picture.svg", "follow-up.csv", "ledger.json"):
@@ -185,15 +185,18 @@ def test_everything_zipped_makes_the_same_study_elsewhere(client: FlaskClient, t
     # without the received file it needs that file to be there
     light = handed(client, address, "everything.zip", "?received=false")
     empty = create_app(tmp_path / "empty.db", lambda: AS_OF).test_client()
-    refused = empty.post("/api/packages", data={"file": (io.BytesIO(light), "e.zip")})
+    refused = answered(empty, empty.post("/api/packages", data={"file": (io.BytesIO(light), "e.zip")}))
     assert refused.status_code == 422
     assert "not here either" in refused.json["detail"]
-    assert elsewhere.post("/api/packages", data={"file": (io.BytesIO(light), "e.zip")}).status_code == 201
+    assert (
+        answered(elsewhere, elsewhere.post("/api/packages", data={"file": (io.BytesIO(light), "e.zip")})).status_code
+        == 201
+    )
 
 
 @pytest.mark.parametrize("data", [b"", b"PK\x03\x04 no zip", b"day,value\n2026-01-01,3\n"])
 def test_what_is_no_package_is_refused(client: FlaskClient, data: bytes) -> None:
-    answer = client.post("/api/packages", data={"file": (io.BytesIO(data), "x.zip")})
+    answer = answered(client, client.post("/api/packages", data={"file": (io.BytesIO(data), "x.zip")}))
     assert answer.status_code == 422
 
 
@@ -207,7 +210,7 @@ def test_a_changed_package_is_refused(client: FlaskClient) -> None:
         for one in old.namelist():
             content = old.read(one)
             new.writestr(one, content + b"\n2027-01-01,1,1" if one.startswith("received/") else content)
-    answer = client.post("/api/packages", data={"file": (io.BytesIO(out.getvalue()), "x.zip")})
+    answer = answered(client, client.post("/api/packages", data={"file": (io.BytesIO(out.getvalue()), "x.zip")}))
     assert answer.status_code == 422
     assert "not the one" in answer.json["detail"]
 

@@ -20,7 +20,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import Engine, event
 from sqlalchemy.exc import OperationalError
 
-from tests.help import AS_OF, daily_csv
+from tests.help import AS_OF, answered, daily_csv
 from tests.store.test_keeping import NOON, filled, rows, spoil
 from zembra.api import create_app
 from zembra.cli import main
@@ -348,7 +348,7 @@ def test_pages_that_are_overwritten_are_rescued_round(home: Home, tmp_path: Path
 
 def test_a_file_that_cannot_be_sent_is_no_server_error(home: Home) -> None:
     with served(home) as client:
-        answer = client.post("/api/packages", data={"file": (BytesIO(b"PK\x03\x04 broken"), "x.zip")})
+        answer = answered(client, client.post("/api/packages", data={"file": (BytesIO(b"PK\x03\x04 broken"), "x.zip")}))
         assert answer.status_code == 422
 
 

@@ -601,7 +601,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Bring back a study that was handed over whole */
-        post: operations["packages_bring_back_post"];
+        post: operations["packages_receive_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9168,7 +9168,7 @@ export interface operations {
             };
         };
     };
-    packages_bring_back_post: {
+    packages_receive_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -9188,6 +9188,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
                 };
             };
             /** @description Bad Request */

@@ -1,7 +1,8 @@
 import { Button } from "antd";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { troubleOf, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { begun } from "../api/waiting";
 
 /** Bring back a study that was handed over whole. */
 export function BringBack({ onTrouble }: { onTrouble: (trouble: unknown) => void }) {
@@ -11,10 +12,10 @@ export function BringBack({ onTrouble }: { onTrouble: (trouble: unknown) => void
   const send = async (file: File) => {
     const form = new FormData();
     form.append("file", file);
-    const answer = await fetch("/api/packages", { method: "POST", body: form });
-    const told: unknown = await answer.json();
-    if (!answer.ok) throw troubleOf(told as Parameters<typeof troubleOf>[0], answer.status);
-    await navigate(`/studies/${(told as Schemas["StudyView"]).id}`);
+    const study = await begun<Schemas["StudyView"]>(() =>
+      fetch("/api/packages", { method: "POST", body: form }),
+    );
+    if (study) await navigate(`/studies/${study.id}`);
   };
   return (
     <>

@@ -9,6 +9,7 @@ from contextvars import ContextVar
 from pathlib import Path
 
 from sqlalchemy import Engine
+from sqlalchemy.exc import DatabaseError
 from sqlmodel import Session, col, select
 
 from zembra.core.errors import Refusal
@@ -35,8 +36,16 @@ def add_person(engine: Engine, name: str, *, may_change: bool) -> str:
 
 
 def people(engine: Engine) -> list[Person]:
-    with Session(engine, expire_on_commit=False) as session:
-        return list(session.exec(select(Person).order_by(col(Person.name))))
+    """Raises Refusal where it cannot be read who there is: a home must not be open to all for that."""
+    try:
+        with Session(engine, expire_on_commit=False) as session:
+            return list(session.exec(select(Person).order_by(col(Person.name))))
+    except DatabaseError as error:
+        raise Refusal(
+            f"Who shares the home cannot be read: {error.orig}.",
+            place="the table “person”",
+            todo="Put a backup back with zembra restore, or take out what is whole with zembra rescue.",
+        ) from None
 
 
 def has_people(database: Path) -> bool:
