@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 
 from tests.help import AS_OF, daily_csv
 from zembra.core.calendar.lines import Condition
+from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings
-from zembra.core.grammar import Choice, Sentence, number, parts, plain, slots
+from zembra.core.grammar import Choice, Sentence, parts, plain, slots
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from tests.help import daily_csv, run_csv, smoothing
 from zembra.core.calendar.complete import Until
+from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Nouns, number, parts, plain, slots
+from zembra.core.grammar import Nouns, parts, plain, slots
 from zembra.core.handover.csvtext import safe, written
 from zembra.core.handover.report import method_note, report_data
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv

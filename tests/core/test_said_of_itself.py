@@ -12,11 +12,11 @@ from tests.help import FIRST, daily_csv, run_csv, run_values
 from zembra.core.calendar.lines import Line
 from zembra.core.dress.model import FromValue, HighValue, LineDress, Picture, ValueScale
 from zembra.core.dress.words import Side
+from zembra.core.english import counted, with_article
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.figure.parts.area import AreaView
-from zembra.core.grammar import counted, with_article
 from zembra.core.ledger.clauses.derivations import PerPeriod
 from zembra.core.ledger.clauses.methods import LastSeason
 from zembra.core.ledger.clauses.newest import LastFew

@@ -22,12 +22,13 @@ from zembra.core.dress.model import (
     What,
 )
 from zembra.core.dress.words import Together
+from zembra.core.english import listed
 from zembra.core.figure.described import described
 from zembra.core.figure.dressed import dressed, names_on, undressed
 from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.grammar import Nouns, Sentence, listed
+from zembra.core.grammar import Nouns, Sentence
 from zembra.core.ledger.run import Result
 
 DRESS: dict[str, type[Sentence]] = {

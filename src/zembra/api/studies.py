@@ -40,10 +40,10 @@ from zembra.api.resource import Resource
 from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_view, offer_view, study_view, table_view
 from zembra.core.asking.ask import open_questions
 from zembra.core.calendar.lines import Line
+from zembra.core.english import counted
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.parts.base import milliseconds
-from zembra.core.grammar import counted
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.ledger.compare import error_table

@@ -6,7 +6,7 @@ import argparse
 import sys
 
 from zembra.commands.opened import opened_home
-from zembra.core.grammar import counted
+from zembra.core.english import counted
 from zembra.store.backups import backups
 from zembra.store.checking import Checked, check_all, check_file
 from zembra.store.home import Home

@@ -24,6 +24,8 @@ import annotated_types
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict
 from pydantic.fields import FieldInfo
 
+from zembra.core.english import article, listed, number, spoken_date, upper_first
+
 
 class Choice(StrEnum):
     """One of a few phrases: KEY = ("key", "label on the screen", "trade word, for the tooltip")."""
@@ -187,7 +189,6 @@ def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
 # what counts time; one of them loses its last letter
 _UNITS = frozenset({"minutes", "hours", "days", "weeks", "months", "quarters", "years", "dates"})
 _ARTICLE = re.compile(r"(^|[\s(])(an?)(\s+)$")
-_VOWEL = re.compile(r"(?i)^\s*(?:[aeio]|u(?!ni|se|ti)|8|11\b|18\b|hour|honest)")
 
 
 def _agreeing(pieces: list[Part], nouns: Nouns) -> list[Part]:
@@ -204,27 +205,12 @@ def _agreeing(pieces: list[Part], nouns: Nouns) -> list[Part]:
             word = after.text.strip()
             one = nouns["period"] if word == nouns["periods"] else word[:-1] if word in _UNITS else word
             found[following] = replace(after, text=after.text.replace(word, one, 1)) if word else after
-        article = _ARTICLE.search(piece.text)
-        if article and not piece.slot and after.text.strip():
-            right = "an" if _VOWEL.match(after.text) else "a"
-            start, end = article.span(2)
+        found_article = _ARTICLE.search(piece.text)
+        if found_article and not piece.slot and after.text.strip():
+            right = article(after.text)
+            start, end = found_article.span(2)
             found[n] = replace(piece, text=piece.text[:start] + right + piece.text[end:])
     return found
-
-
-def upper_first(text: str) -> str:
-    """The text as a heading; the rest of it, names among it, stays as written."""
-    return text[:1].upper() + text[1:]
-
-
-def with_article(noun: str) -> str:
-    """“a linear trend”, “an exponential trend”."""
-    return f"{'an' if _VOWEL.match(noun) else 'a'} {noun}"
-
-
-def counted(count: int, one: str, many: str = "") -> str:
-    """“1 row”, “3 rows”."""
-    return f"{number(count)} {one if count == 1 else many or f'{one}s'}"
 
 
 def _parts(sentence: Sentence, nouns: Nouns, within: str | None, all_quiet: bool) -> Iterator[Part]:
@@ -457,35 +443,3 @@ def _span(order: Sequence[str], chosen: Sequence[str], slot: Slot) -> str:
     if slot.spoken == "span" and len(places) > 2 and places[-1] - places[0] == len(places) - 1:
         return f"{labels[order[places[0]]]} to {labels[order[places[-1]]]}"
     return listed([labels[order[place]] for place in places])
-
-
-def listed(words: Sequence[str]) -> str:
-    """'a', 'a and b', 'a, b and c'."""
-    if len(words) < 2:
-        return "".join(words)
-    return f"{', '.join(words[:-1])} and {words[-1]}"
-
-
-def number(value: float) -> str:
-    """A number for reading: thousands apart, no needless decimals, a true minus sign."""
-    text = f"{value:,.10g}" if abs(value) < 1e10 else f"{value:,.0f}"
-    return text.replace(",", " ").replace("-", "−", 1) if text.startswith("-") else text.replace(",", " ")
-
-
-_LABEL = re.compile(r"^(\d{4})-(\d{2})(?:-(\d{2}))?(?:T(\d{2}:\d{2}))?([+-]\d{2}:\d{2})?$")
-_PART_LABEL = re.compile(r"^(\d{4}(?:/\d{2})?)-([QW]\d+)$")
-
-
-def spoken_label(label: str) -> str:
-    """A period's label, as files have it, as sentences say it: 2026-03-14 is 14 Mar 2026."""
-    day = _LABEL.match(label)
-    if day:
-        month = date(2000, int(day[2]), 1)
-        said = f"{f'{int(day[3])} ' if day[3] else ''}{month:%b} {day[1]}"
-        return f"{said}, {day[4]}{' summer time' if day[5] else ''}" if day[4] else said
-    part = _PART_LABEL.match(label)
-    return f"{part[2].replace('W', 'week ')} {part[1]}" if part else label
-
-
-def spoken_date(day: date | datetime) -> str:
-    return f"{day.day} {day:%b %Y}{day:, %H:%M}" if isinstance(day, datetime) else f"{day.day} {day:%b %Y}"

@@ -6,8 +6,8 @@ import json
 from typing import Any
 
 from zembra import __version__
+from zembra.core.english import number, spoken_date
 from zembra.core.figure.model import Figure
-from zembra.core.grammar import number, spoken_date
 from zembra.core.handover.report import came_and_now, sentences_of, warnings_of
 from zembra.core.ledger.evidence import Table
 from zembra.core.ledger.run import Result

@@ -16,9 +16,9 @@ from sqlalchemy import Engine, func, update
 from sqlalchemy.orm import aliased
 from sqlmodel import Session, col, delete, select
 
+from zembra.core.english import listed
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
-from zembra.core.grammar import listed
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.core.study.renaming import renamed_figure, renamed_ledger, renamed_text
 from zembra.store.errors import Damaged, NotKept, Stale

@@ -21,8 +21,8 @@ from pathlib import Path
 from threading import BoundedSemaphore
 from typing import Any, TypeVar
 
+from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
-from zembra.core.grammar import upper_first
 from zembra.work.executor import Check, Ended, Limits, OnReport, Reason, ignore_report, no_check
 
 Result = TypeVar("Result")

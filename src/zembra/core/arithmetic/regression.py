@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
-from zembra.core.grammar import number
+from zembra.core.english import number
 
 
 @dataclass(frozen=True, slots=True)

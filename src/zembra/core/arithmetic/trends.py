@@ -12,7 +12,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.leastsquares import Fit, least_squares, polynomial
-from zembra.core.grammar import number
+from zembra.core.english import number
 
 DIGITS = 5
 

@@ -11,8 +11,8 @@ import polars as pl
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
 from zembra.core.calendar.lines import Received
+from zembra.core.english import listed, spoken_date, spoken_label
 from zembra.core.errors import Refusal
-from zembra.core.grammar import listed, spoken_date, spoken_label
 from zembra.core.intake.clock import clock_jumps, midnight_zones
 from zembra.core.intake.datecolumns import decided, find_dates
 from zembra.core.intake.dateforms import RIVALS, SHORT, DateForm

@@ -10,7 +10,7 @@ import polars as pl
 
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
-from zembra.core.grammar import listed
+from zembra.core.english import listed
 from zembra.core.intake.datecolumns import whole_numbers
 from zembra.core.intake.decimals import across, adding_up, doubt_of
 from zembra.core.intake.detect import numbers_rows

@@ -15,7 +15,7 @@ from zembra.core.calendar.complete import Combine
 from zembra.core.calendar.grain import Grain, Unit, completeness, detect_grain
 from zembra.core.calendar.lines import Received
 from zembra.core.calendar.sensible import sensible_grain
-from zembra.core.grammar import listed
+from zembra.core.english import listed
 from zembra.core.intake.datecolumns import part_column
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.detect import codes_like, numbers_rows, telling_apart

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
-from zembra.core.grammar import listed
+from zembra.core.english import listed
 from zembra.core.intake.howread import FileForm
 
 MOST_OFFERED = 6

@@ -10,7 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import every_of, values_at
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
-from zembra.core.grammar import listed
+from zembra.core.english import listed
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.totals import is_total
 

@@ -16,8 +16,8 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Ints, Moments
 from zembra.core.calendar.zone import from_wall, standard, wall_and_offset
+from zembra.core.english import spoken_label
 from zembra.core.errors import Refusal
-from zembra.core.grammar import spoken_label
 
 MOST_MONTHS = 0.75  # share of months with a date from which dates scattered over months are monthly
 FEW_DAYS = 0.1  # share of days with a date below which dates that fit no grain are irregular

@@ -6,12 +6,12 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from zembra.core.english import listed, number, spoken_date
 from zembra.core.figure.model import Figure
 from zembra.core.figure.parts.area import AreaView
 from zembra.core.figure.parts.curve import CurveView
 from zembra.core.figure.parts.rule import RuleView
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.grammar import listed, number, spoken_date
 from zembra.core.ledger.shapes import Rests
 
 MOST_TOLD = 6  # series of which the numbers are told

@@ -38,13 +38,13 @@ from zembra.core.dress.words import (
     Together,
     UnitStands,
 )
+from zembra.core.english import spoken_date
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.lines import PictureLine, dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
 from zembra.core.figure.parts.curve import CurveView
 from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.grammar import spoken_date
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import TOGETHER, VALUES
 

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from zembra.core.calendar.lines import Condition, Received
-from zembra.core.grammar import listed
+from zembra.core.english import listed
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.evidence import Cell, Evidence, Plot, Table
 from zembra.core.ledger.run import Report, Result

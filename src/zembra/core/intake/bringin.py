@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
-from zembra.core.grammar import listed
+from zembra.core.english import listed
 from zembra.core.intake.datecolumns import parts_said
 from zembra.core.intake.dateforms import SHORT, DateForm
 from zembra.core.intake.dates import four_digits

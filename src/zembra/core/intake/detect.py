@@ -8,8 +8,8 @@ from itertools import combinations
 
 import polars as pl
 
+from zembra.core.english import listed
 from zembra.core.errors import Refusal
-from zembra.core.grammar import listed
 from zembra.core.intake.clock import midnight_zones
 from zembra.core.intake.datecolumns import (
     EVEN,

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 
 import polars as pl
 
+from zembra.core.english import counted
 from zembra.core.errors import Refusal
-from zembra.core.grammar import counted
 from zembra.core.intake.bounds import check_columns
 from zembra.core.intake.howread import Headings, LeftOut, TableHow
 from zembra.core.intake.layout import Row, filled, names_year, part_of_year, years_over_months

@@ -9,8 +9,8 @@ from dataclasses import replace
 
 import polars as pl
 
+from zembra.core.english import counted
 from zembra.core.errors import Refusal
-from zembra.core.grammar import counted
 from zembra.core.intake.table import TextTable
 
 

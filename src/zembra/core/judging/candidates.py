@@ -11,7 +11,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation
 from zembra.core.calendar.lines import Line
-from zembra.core.grammar import upper_first
+from zembra.core.english import upper_first
 from zembra.core.ledger.clauses.methods import Named
 from zembra.core.ledger.clauses.projected import NoSeason, SeasonOf, season_lengths
 from zembra.core.ledger.entries.projections.projection import Projection

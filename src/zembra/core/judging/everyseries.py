@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
+from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import number
 from zembra.core.judging.asked import Asked, Then
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
 from zembra.core.judging.verdict import Bench, Verdict, judge

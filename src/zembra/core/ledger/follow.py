@@ -11,8 +11,9 @@ from zembra.core.arithmetic.shifts import Shift
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition, Line
+from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, number
+from zembra.core.grammar import Choice
 from zembra.core.ledger.evidence import SERIES, Row, measure, percent, period
 
 SHIFT_COLUMNS = (

@@ -11,7 +11,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arithmetic.season import SURE
-from zembra.core.grammar import counted, listed, number
+from zembra.core.english import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study

@@ -12,7 +12,7 @@ from zembra.core.arithmetic.correlation import autocorrelation
 from zembra.core.arithmetic.trends import TrendLine
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Line
-from zembra.core.grammar import number
+from zembra.core.english import number
 from zembra.core.ledger.evidence import Row
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study

@@ -15,8 +15,9 @@ from zembra.core.arithmetic.arrays import Bools, Codes, Floats, Ints
 from zembra.core.arithmetic.totals import before_by, per_period, ratio, running_total, spread_back
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.lines import Line, Quantity
+from zembra.core.english import listed
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Clause, Moment, Word, listed
+from zembra.core.grammar import Choice, Clause, Moment, Word
 from zembra.core.ledger.derived import condition_at, least_sure_so_far, on_periods_of
 from zembra.core.ledger.follow import from_below_zero
 from zembra.core.ledger.state import Offer, Study

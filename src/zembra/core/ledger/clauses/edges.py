@@ -9,8 +9,9 @@ from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.calendar.lines import Line
+from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Clause, Word, number
+from zembra.core.grammar import Clause, Word
 from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.derived import on_periods_of
 from zembra.core.ledger.shapes import Area, Curve

@@ -17,8 +17,9 @@ from zembra.core.calendar.complete import Absent, Combine, Expected, Range, Span
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit, detect_grain
 from zembra.core.calendar.lines import Line, Quantity, Received
 from zembra.core.calendar.sensible import in_step, sensible_grain
+from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Word, number
+from zembra.core.grammar import Word
 from zembra.core.intake.observe import EVENTS
 from zembra.core.ledger.clauses.projected import MOST_AHEAD
 from zembra.core.ledger.entries.repairs.zeros import zeros_offer

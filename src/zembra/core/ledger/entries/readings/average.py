@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.calendar.lines import Line
-from zembra.core.grammar import upper_first
+from zembra.core.english import upper_first
 from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table

@@ -11,8 +11,8 @@ from pydantic import Field
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.rolling import Windows, rolling_mean
 from zembra.core.calendar.lines import Line
+from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
-from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table

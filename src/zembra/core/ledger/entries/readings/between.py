@@ -9,8 +9,8 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.calendar.lines import Line
+from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
-from zembra.core.grammar import upper_first
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, table

@@ -14,8 +14,9 @@ from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted
 from zembra.core.calendar.seasons import usual_season
+from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Clause, Word, upper_first
+from zembra.core.grammar import Choice, Clause, Word
 from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table

@@ -11,8 +11,9 @@ from pydantic import Field
 from zembra.core.arithmetic.arrays import Bools, Floats, runs
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
+from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Word, number
+from zembra.core.grammar import Choice, Word
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.events import event_names

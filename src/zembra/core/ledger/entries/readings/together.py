@@ -10,8 +10,9 @@ from pydantic import Field
 from zembra.core.arithmetic.arrays import Floats, Ints, every_of
 from zembra.core.arithmetic.rolling import fixed_windows, rolling_mean
 from zembra.core.calendar.lines import Line
+from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Word, upper_first
+from zembra.core.grammar import Choice, Word
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import count, measure, period, table, text
 from zembra.core.ledger.shapes import TOGETHER, Curve, Shape, shape_id

@@ -10,8 +10,9 @@ from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.calendar.lines import Line
+from zembra.core.english import number, upper_first, with_article
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Moment, Word, number, upper_first, with_article
+from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.clauses.trends import (
     AnyCarry,
     AnyForm,

@@ -11,7 +11,8 @@ from pydantic import Field
 from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.fills import inner_gaps
 from zembra.core.calendar.lines import Line, Received
-from zembra.core.grammar import Choice, Moment, Word, upper_first
+from zembra.core.english import upper_first
+from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table

@@ -14,8 +14,9 @@ from zembra.core.arithmetic.shifts import FEWEST_YEARS, find_shifts, least_sure_
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
+from zembra.core.english import number, spoken_date
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, number, spoken_date
+from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import Row, table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
