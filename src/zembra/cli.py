@@ -13,7 +13,6 @@ from pathlib import Path
 from zembra import __version__
 from zembra.commands.access import LOOPBACK
 from zembra.core.errors import Refusal
-from zembra.settings import settings
 from zembra.store.home import usual_home
 
 
@@ -21,6 +20,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Exit status: 0 done, 2 bad input with one clear line on standard error."""
     try:
         args = _parser().parse_args(argv)
+        if isinstance(getattr(args, "home", None), _UsualHome):
+            args.home = args.home.folder
         return int(args.do(args))
     except Refusal as refusal:
         print(f"zembra: {refusal}", file=sys.stderr)
@@ -37,7 +38,7 @@ def _parser() -> argparse.ArgumentParser:
     serves = commands.add_parser("serve", help="serve the application on this machine")
     demo = commands.add_parser("demo", help="serve the application with the demo data, in a home of its own")
     for command in (serves, demo):
-        command.add_argument("--port", type=int, default=settings().port)
+        command.add_argument("--port", type=int, default=None)
         command.add_argument(
             "--host",
             default=LOOPBACK,
@@ -123,6 +124,20 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+class _UsualHome:
+    """The home of who says no other, looked up when it is needed."""
+
+    def __init__(self, name: str) -> None:
+        self._name = name
+
+    @property
+    def folder(self) -> Path:
+        return usual_home(self._name).folder
+
+    def __str__(self) -> str:
+        return str(self.folder)
+
+
 def _later(module: str, name: str = "run") -> Callable[[argparse.Namespace], int]:
     """A command, whose module is imported when it is asked for: the others' imports take their time."""
 
@@ -138,8 +153,8 @@ def _later(module: str, name: str = "run") -> Callable[[argparse.Namespace], int
 
 
 def _add_home(command: argparse.ArgumentParser, name: str = "zembra") -> None:
-    home = usual_home(name).folder
-    command.add_argument("--home", type=Path, default=home, metavar="DIR", help=f"folder of all that is kept ({home})")
+    told = "folder of all that is kept (%(default)s)"
+    command.add_argument("--home", type=Path, default=_UsualHome(name), metavar="DIR", help=told)
 
 
 def _day(text: str) -> date:

@@ -6,7 +6,6 @@ import ipaddress
 from typing import Any
 
 from zembra.core.errors import Refusal
-from zembra.settings import settings
 
 LOOPBACK = "127.0.0.1"
 SHORTEST_KEY = 12
@@ -20,15 +19,11 @@ BEHIND_PROXY: dict[str, Any] = {
 }
 
 
-def behind_proxy() -> bool:
-    """Whether ZEMBRA_BEHIND_PROXY says that all that comes comes through a server on this machine."""
-    return settings().behind_proxy
-
-
-def check_key(host: str, key: str, *, shared: bool, encrypted: bool) -> None:
+def check_key(host: str, key: str, *, shared: bool, encrypted: bool, behind_proxy: bool) -> None:
     """Raises Refusal for a key that is too easily guessed, and where there is none while others could come.
 
-    shared: whether there are people who have keys of their own. encrypted: whether TLS is served, through nginx.
+    shared: whether there are people who have keys of their own. encrypted: whether TLS is served, through nginx. behind_proxy: whether
+    all that comes comes through a server on this machine.
     """
     if key and len(key) < SHORTEST_KEY:
         raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")
@@ -36,7 +31,7 @@ def check_key(host: str, key: str, *, shared: bool, encrypted: bool) -> None:
         raise Refusal("The key is too easily guessed: it repeats a few letters.", place="ZEMBRA_KEY")
     if shared:
         return
-    if (encrypted or behind_proxy()) and not key:
+    if (encrypted or behind_proxy) and not key:
         raise Refusal(
             "Behind another server, others could reach Zembra, and everything in it.",
             place="--certificate" if encrypted else "ZEMBRA_BEHIND_PROXY",

@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 
 from sqlmodel import Session
 
-from zembra.commands.access import BEHIND_PROXY, LOOPBACK, behind_proxy, check_key
+from zembra.commands.access import BEHIND_PROXY, LOOPBACK, check_key
 from zembra.commands.tls import Certificate, certificate_of, encrypted
 from zembra.core.errors import Refusal
 from zembra.settings import settings
@@ -41,16 +41,18 @@ MOST_CONNECTIONS = 4_000
 SILENT = 30  # seconds after which a connection on which nothing comes is closed
 CLEANED_UP = 5  # seconds between two looks for them
 MOST_FILES = 8_192  # that are open, a connection one of them
-log = logging.getLogger(__name__)
 
 
 def run(args: argparse.Namespace) -> int:
     """Serve until somebody stops it. Raises Refusal where the home is in use, damaged or newer, and where others than
     this machine could reach it without a key."""
-    home, host, port, with_demo = Home(args.home), args.host, args.port, args.with_demo
-    key = settings().key
+    now = settings()
+    home, host, key, with_demo = Home(args.home), args.host, now.key, args.with_demo
+    port = now.port if args.port is None else args.port
     certificate = certificate_of(args.certificate, args.certificate_key)
-    check_key(host, key, shared=has_people(home.database), encrypted=certificate is not None)
+    check_key(
+        host, key, shared=has_people(home.database), encrypted=certificate is not None, behind_proxy=now.behind_proxy
+    )
     if port and _taken(host, port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
     if home.database.exists() and not home.may_write:
@@ -107,7 +109,7 @@ def _serve(
             # beyond what is refused in words nothing more is taken at all
             max_request_body_size=2 * app.config["MAX_CONTENT_LENGTH"] + MOST_BODY,
             asyncore_use_poll=True,
-            **(BEHIND_PROXY if certificate or behind_proxy() else {}),
+            **(BEHIND_PROXY if certificate or settings().behind_proxy else {}),
         )
         threading.Thread(target=_warm_up, args=(shared,), daemon=True).start()
         with Session(shared.engine) as session:

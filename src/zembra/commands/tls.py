@@ -64,37 +64,39 @@ http {{
 
 @dataclass(frozen=True, slots=True)
 class Certificate:
-    """Two files in PEM: the certificate with the chain up to its issuer, and its private key, which has no passphrase."""
+    """Two files in PEM: the certificate with the chain up to its issuer, and its private key, which has no passphrase.
+    program: nginx, which serves it."""
 
     chain: Path
     key: Path
+    program: str
 
 
-def check_certificate(certificate: Certificate) -> str:
-    """The program that will serve it. Raises Refusal where a file is missing or no PEM, where the key belongs to another
+def checked_certificate(chain: Path, key: Path) -> Certificate:
+    """Raises Refusal where a file is missing or no PEM, where the key belongs to another
     certificate or asks for a passphrase, and where nginx is not installed."""
 
     def passphrase() -> str:
-        raise Refusal("The key of the certificate asks for a passphrase.", place=str(certificate.key))
+        raise Refusal("The key of the certificate asks for a passphrase.", place=str(key))
 
-    for path in (certificate.chain, certificate.key):
+    for path in (chain, key):
         try:
             path.read_bytes()
         except OSError as error:
             raise Refusal(f"It cannot be read: {error.strerror}.", place=str(path)) from None
     try:
-        ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(certificate.chain, certificate.key, passphrase)
+        ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(chain, key, passphrase)
     except ssl.SSLError as error:
         other = "KEY_VALUES_MISMATCH" in str(error)
         what = "The key belongs to another certificate." if other else "It is no certificate with its key, in PEM."
-        raise Refusal(what, place=f"{certificate.chain}, {certificate.key}") from None
+        raise Refusal(what, place=f"{chain}, {key}") from None
     found = shutil.which("nginx", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
     if found is None:
         raise Refusal(
             "TLS goes through nginx, which is not installed.",
             todo="Install it (Debian: apt install nginx-light), or put another server before Zembra.",
         )
-    return found
+    return Certificate(chain, key, found)
 
 
 def certificate_of(chain: Path | None, key: Path | None) -> Certificate | None:
@@ -103,9 +105,7 @@ def certificate_of(chain: Path | None, key: Path | None) -> Certificate | None:
         return None
     if chain is None or key is None:
         raise Refusal("A certificate and its key go together.", place="--certificate, --certificate-key")
-    certificate = Certificate(chain, key)
-    check_certificate(certificate)
-    return certificate
+    return checked_certificate(chain, key)
 
 
 @contextlib.contextmanager
@@ -117,7 +117,6 @@ def encrypted(
     folder: where its own files lie. most_body: bytes. ended: what is done where nginx ends by itself. Raises Refusal where
     it does not start.
     """
-    program = check_certificate(certificate)
     with tempfile.TemporaryDirectory(prefix="tls-", dir=folder) as own:
         written = Path(own) / "nginx.conf"
         written.write_text(
@@ -130,7 +129,7 @@ def encrypted(
                 most_body=most_body,
             )
         )
-        command = [program, "-e", "stderr", "-p", own, "-c", str(written)]
+        command = [certificate.program, "-e", "stderr", "-p", own, "-c", str(written)]
         checked = subprocess.run([*command, "-t"], capture_output=True, text=True, check=False)
         if checked.returncode:
             raise Refusal(f"nginx does not take it: {_last(checked.stderr)}", place="--certificate")

@@ -23,7 +23,7 @@ from zembra.core.study.followup import Item, Noted, follow_up
 from zembra.rendering.account import account_pdf
 from zembra.rendering.files import alt_of, picture_file
 from zembra.service.children import HANDING
-from zembra.work.executor import Ended, Reason, Report, run_one
+from zembra.work.executor import Reason, Report, advised, run_one
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,11 +101,8 @@ def _in_child(function: Callable[..., Made], *task: Any, doing: str, progress: P
         nonlocal step
         step = reported
 
-    try:
+    with advised({Reason.MEMORY: "Show fewer series, or a shorter stretch."}):
         return run_one(HANDING, function, *task, name=doing, on_report=on_report, check=lambda: progress(*step))
-    except Ended as ended:
-        todo = "Show fewer series, or a shorter stretch." if ended.reason is Reason.MEMORY else ended.todo
-        raise Ended(ended.reason, ended.what, todo=todo) from None
 
 
 def _make_file(report: Report, of: Handed, name: str) -> str | bytes:

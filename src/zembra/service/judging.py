@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, MutableMapping, Sequence
 from dataclasses import dataclass, field, replace
 from threading import Lock
-from typing import TypeVar
 
 from zembra import __version__
 from zembra.core.calendar.lines import Line
@@ -23,11 +22,11 @@ from zembra.core.ledger.state import State, Study
 from zembra.service.application import Application
 from zembra.service.children import CORES, JUDGING
 from zembra.store.studies import kept_study
-from zembra.work.executor import Ended, Executor, Limits, Reason, Report, run_one
+from zembra.work.executor import Executor, Limits, Reason, Report, advised, run_one
 
-Result = TypeVar("Result")
 FEW_SERIES, FEW_STARTS = 12, 4  # beyond so many series, so many starting points are what is usual
 BEHIND = Limits(niceness=10)  # judging steps back for what somebody waits for
+_TODO = {Reason.MEMORY: "Hold back less, or from fewer starting points."}
 _LOCK = Lock()  # the verdicts that are known are shared by all who judge
 
 
@@ -130,8 +129,8 @@ class Judged:
     def __call__(self, progress: Progress) -> None:
         self.bench = None
         self.verdicts.clear()
-        bench = _ended_in_words(
-            lambda: run_one(
+        with advised(_TODO):
+            bench = run_one(
                 self.executor,
                 _make_bench,
                 self.asked,
@@ -139,7 +138,6 @@ class Judged:
                 limits=BEHIND,
                 check=lambda: progress("judging the candidates", 0.0),
             )
-        )
         keys = {candidate.key: verdict_key(self.asked, bench, candidate) for candidate in bench.every}
         with _LOCK:
             for candidate in bench.every:
@@ -158,15 +156,14 @@ class Judged:
         def check() -> None:
             progress("judging the candidates", steps / max(1, len(missing) * len(bench.starts)))
 
-        def judge_missing() -> None:
-            tasks = [(bench, candidate) for candidate in missing]
-            found = self.executor.map(_judge, tasks, name="judging", limits=BEHIND, on_report=on_report, check=check)
-            for number, verdict in found:
+        tasks = [(bench, candidate) for candidate in missing]
+        with advised(_TODO):
+            for number, verdict in self.executor.map(
+                _judge, tasks, name="judging", limits=BEHIND, on_report=on_report, check=check
+            ):
                 key = missing[number].key
                 with _LOCK:
                     self.verdicts[key] = self.known[keys[key]] = verdict
-
-        _ended_in_words(judge_missing)
 
 
 @dataclass
@@ -185,7 +182,7 @@ class AtAGlance:
         def check() -> None:
             progress(f"{len(self.rows)} of {len(names)} series judged", len(self.rows) / len(names))
 
-        def judge_all() -> None:
+        with advised(_TODO):
             for _ in self.executor.map(
                 _judge_series,
                 shares,
@@ -195,16 +192,6 @@ class AtAGlance:
                 check=check,
             ):
                 pass
-
-        _ended_in_words(judge_all)
-
-
-def _ended_in_words(work: Callable[[], Result]) -> Result:
-    try:
-        return work()
-    except Ended as ended:
-        todo = "Hold back less, or from fewer starting points." if ended.reason is Reason.MEMORY else ended.todo
-        raise Ended(ended.reason, ended.what, todo=todo) from None
 
 
 # judging is imported by the children that do it

@@ -14,7 +14,7 @@ from zembra.core.intake.formats import detect_table, file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.service.children import READING
 from zembra.settings import settings
-from zembra.work.executor import Ended, Limits, Reason, Report, run_one
+from zembra.work.executor import Limits, Reason, Report, advised, run_one
 
 if TYPE_CHECKING:
     import polars as pl
@@ -87,7 +87,7 @@ def _read(
         nonlocal step
         step = reported
 
-    try:
+    with advised(_TODO):
         return run_one(
             READING,
             function,
@@ -97,8 +97,6 @@ def _read(
             on_report=on_report,
             check=lambda: progress(*step),
         )
-    except Ended as ended:
-        raise Ended(ended.reason, ended.what, todo=_TODO.get(ended.reason, ended.todo)) from None
 
 
 def _read_file(report: Report, data: bytes, how: HowRead | None, sheet: str | None, words: dict[str, Any]) -> BroughtIn:

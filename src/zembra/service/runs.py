@@ -26,7 +26,7 @@ from zembra.settings import Settings
 from zembra.store.datasets import dataset
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
-from zembra.work.executor import Ended, Limits, Reason, Report, run_one
+from zembra.work.executor import Limits, Reason, Report, advised, run_one
 from zembra.work.queue import Busy, Lane, Stage, Work, WorkQueue
 
 SOON = 0.3  # seconds that an answer waits for heavy entries
@@ -178,7 +178,11 @@ class Runs:
 
             doing = "working" if count == 1 else f"working on {count} series"
             most = self._settings.entry_seconds
-            try:
+            todo = {
+                Reason.TIME: "Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
+                Reason.MEMORY: "Choose fewer series, or a shorter history.",
+            }
+            with advised(todo):
                 run_one(
                     ENTRIES,
                     make_lines,
@@ -189,12 +193,6 @@ class Runs:
                     on_report=lambda _, __, made: on_made(*made),
                     check=lambda: progress(doing, done / count),
                 )
-            except Ended as ended:
-                todo = {
-                    Reason.TIME: "Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
-                    Reason.MEMORY: "Choose fewer series, or a shorter history.",
-                }
-                raise Ended(ended.reason, ended.what, todo=todo.get(ended.reason, ended.todo)) from None
 
         try:
             return self._queue.submit(pending.key, Lane.ENTRIES, do, slot)

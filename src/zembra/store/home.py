@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from zembra.core.errors import Refusal
-from zembra.settings import settings
 
 ONLY_OURS = 0o700
 ONLY_OUR_FILES = 0o600
@@ -72,6 +71,9 @@ class Home:
 
 def usual_home(name: str = "zembra") -> Home:
     """ZEMBRA_HOME, or a folder of this name where this user's data lie (XDG Base Directory Specification)."""
+    # every command has a parser that knows the usual home, and few of them need it
+    from zembra.settings import settings
+
     told = settings().home
     if told:
         return Home(told)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+import contextlib
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, Protocol, TypeVar
@@ -44,6 +45,15 @@ class Ended(Refusal):
 
     def __reduce__(self) -> tuple[Any, ...]:
         return _ended, (self.reason, self.what, self.todo)
+
+
+@contextlib.contextmanager
+def advised(todo: Mapping[Reason, str]) -> Iterator[None]:
+    """What ends within is raised with what there is to do about it, where that is known of the reason."""
+    try:
+        yield
+    except Ended as ended:
+        raise Ended(ended.reason, ended.what, todo=todo.get(ended.reason, ended.todo)) from None
 
 
 def _ended(reason: Reason, what: str, todo: str | None) -> Ended:
