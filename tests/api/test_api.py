@@ -10,7 +10,7 @@ from urllib.parse import quote
 import pytest
 from flask.testing import FlaskClient
 
-from tests.help import AS_OF, daily_csv, handed_over
+from tests.help import AS_OF, answered, daily_csv, handed_over
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.model import parse_ledger
 from zembra.demo import DEMO_FILES
@@ -263,9 +263,7 @@ def test_a_study_whose_file_nobody_was_asked_about_says_so(client: FlaskClient) 
 
 @pytest.mark.parametrize("name", list(DEMO_FILES))
 def test_every_demo_file_can_be_brought_in(client: FlaskClient, name: str) -> None:
-    answer = client.post(f"/api/demo-files/{name}")
-    while answer.status_code == 202:
-        answer = client.get(f"/api/work/{answer.json['key']}/answer")
+    answer = answered(client, client.post(f"/api/demo-files/{name}"))
     assert answer.status_code == 201
 
 

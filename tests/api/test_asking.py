@@ -13,7 +13,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.api.test_api import begin, bring_in, with_entry
-from tests.help import asked, daily_csv
+from tests.help import answered, asked, daily_csv
 from zembra.core.intake import bringin
 from zembra.demo import demo_file
 from zembra.work.queue import Cancelled, Work
@@ -137,9 +137,7 @@ def test_a_large_file_is_followed_and_can_be_stopped(
     assert "stopped" in told.json["detail"]
     assert list((tmp_path / "incoming").iterdir()) == []
     assert client.get("/api/studies").json == {"studies": [], "damaged": [], "removed": [], "unused": []}
-    second = bring_in(client)
-    while second.status_code == 202:
-        second = client.get(f"/api/work/{second.json['key']}/answer")
+    second = answered(client, bring_in(client))
     assert second.status_code == 201
     assert client.get("/api/work/none/answer").status_code == 404
 
@@ -188,7 +186,7 @@ def understood(client: FlaskClient, told: dict[str, Any], **asked: Any) -> Any:
 
 def test_another_sheet_another_kind_and_rows_kept(client: FlaskClient) -> None:
     data = {"file": (io.BytesIO(demo_file("upkeep_by_month.xlsx")), "upkeep_by_month.xlsx")}
-    told = client.post("/api/datasets", data=data).json
+    told = answered(client, client.post("/api/datasets", data=data)).json
     assert told["options"]["sheets"] == ["By month", "By year"]
     total = understood(client, told, table={**told["how"]["table"], "skip_last": 0}).json
     assert "Total" in total["options"]["series"]

@@ -18,7 +18,7 @@ from flask.testing import FlaskClient
 from tests.api import hostile_ledgers
 from tests.api.asking import STUDIES, faults
 from tests.api.test_api import begin
-from tests.help import AS_OF
+from tests.help import AS_OF, answered
 from zembra.api import create_app
 from zembra.api.description import ADDRESS, WRITTEN
 from zembra.api.guesses import Guesses
@@ -168,9 +168,7 @@ def test_what_no_number_and_no_text_can_be_is_a_clear_refusal(
 
 
 def take(client: FlaskClient, name: str, data: bytes) -> tuple[int, dict[str, object]]:
-    answer = client.post("/api/datasets", data={"file": (io.BytesIO(data), name)})
-    while answer.status_code == 202:
-        answer = client.get(f"/api/work/{answer.json['key']}/answer")
+    answer = answered(client, client.post("/api/datasets", data={"file": (io.BytesIO(data), name)}))
     return answer.status_code, answer.json
 
 

@@ -14,7 +14,7 @@ from zembra.core.errors import Refusal
 from zembra.service.runs import Ran
 from zembra.work.queue import Busy, Stage, Work
 
-PATIENCE = 2.0  # seconds that a request waits
+PATIENCE = 5.0  # seconds that a request waits; the first child of a server takes two or three
 
 
 def answer_of(work: Work) -> Response:
