@@ -10,7 +10,6 @@ import pandas as pd
 from benchmarks.measure import Ratio, compare
 from zembra.core.arithmetic.rolling import (
     exponential_mean,
-    fixed_windows,
     rising_mean,
     rolling_count,
     rolling_mean,
@@ -18,6 +17,7 @@ from zembra.core.arithmetic.rolling import (
     rolling_spread,
     rolling_sum,
 )
+from zembra.core.arithmetic.windows import fixed_windows
 
 POINTS, WINDOW, NEED = 1_000_000, 28, 20
 

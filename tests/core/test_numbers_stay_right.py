@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from tests.help import run_values
 from zembra.core.arithmetic.regression import straight_fit
-from zembra.core.arithmetic.windows import moving_average, moving_spread
+from zembra.core.arithmetic.rolling import rolling_mean, rolling_spread
+from zembra.core.arithmetic.windows import fixed_windows
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition
 from zembra.core.ledger.clauses.blanks import FilledStraight
@@ -24,8 +25,8 @@ def test_a_huge_value_spoils_no_window_it_is_not_in(window: int, seed: int, gaps
     values = rng.normal(100, 1, 120)
     values[rng.random(120) < gaps] = np.nan
     values[50] = 9_999_999_999
-    mean, _ = moving_average(values, window, window - 1, 2)
-    spread = moving_spread(values, window, window - 1, 2)
+    windows = fixed_windows(values.size, window, window - 1)
+    mean, spread = rolling_mean(values, windows, 2), rolling_spread(values, windows, 2)
     for at in range(120):
         inside = values[max(0, at - window + 1) : at + 1]
         inside = inside[~np.isnan(inside)]

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from tests.help import daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.arrays import runs
 from zembra.core.arithmetic.fills import inner_gaps, interpolated, seasonal_usual
-from zembra.core.arithmetic.windows import moving_average, moving_spread
+from zembra.core.arithmetic.rolling import rolling_mean, rolling_spread
+from zembra.core.arithmetic.windows import fixed_windows
 from zembra.core.calendar.lines import Condition, Received
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.bands import Spreads
@@ -31,7 +32,8 @@ VALUES = st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=1, max_si
 @given(VALUES, st.integers(2, 30), st.integers(1, 30), st.sampled_from(Reach))
 def test_moving_average_is_pandas_rolling(values: np.ndarray, window: int, need: int, reach: Reach) -> None:
     need = min(need, window)
-    mean, used = moving_average(values, window, reach.before(window), need)
+    windows = fixed_windows(values.size, window, reach.before(window))
+    mean, used = rolling_mean(values, windows, need), windows.counts(~np.isnan(values))
     # pandas rolls backwards only: the other reaches are the same windows, shifted
     ahead = window - 1 - reach.before(window)
     padded = pd.Series(np.concatenate((values, np.full(ahead, np.nan))))
@@ -117,7 +119,7 @@ def test_moving_spread_is_pandas_rolling_std(values: np.ndarray, window: int, ne
     expected = np.array([padded.iloc[max(0, n - window + 1) : n + 1].dropna().std() for n in range(len(padded))])
     counts = padded.rolling(window, min_periods=0).count().to_numpy()
     expected[counts < need] = np.nan
-    spread = moving_spread(values, window, reach.before(window), need)
+    spread = rolling_spread(values, fixed_windows(values.size, window, reach.before(window)), need)
     size = np.nanmax(np.abs(values), initial=1.0)
     np.testing.assert_allclose(spread, expected[ahead:], rtol=1e-6, atol=1e-6 * size)
 

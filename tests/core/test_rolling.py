@@ -14,19 +14,17 @@ from hypothesis import strategies as st
 from tests.help import curves, daily_csv, run_csv, run_values
 from zembra.core.arithmetic.outliers import local_spread
 from zembra.core.arithmetic.rolling import (
-    Windows,
     exponential_mean,
-    fixed_windows,
-    free_windows,
     rising_mean,
     rolling_count,
     rolling_mean,
+    rolling_middle,
     rolling_order,
     rolling_spread,
     rolling_sum,
     weighted_mean,
 )
-from zembra.core.arithmetic.windows import rolling_middle
+from zembra.core.arithmetic.windows import Windows, fixed_windows, free_windows
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.ledger.clauses.averages import (
     AtBlank,

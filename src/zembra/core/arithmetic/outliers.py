@@ -13,8 +13,8 @@ from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated, seasonal_usual
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.arithmetic.robust import MAD_TO_SD
+from zembra.core.arithmetic.rolling import rolling_middle
 from zembra.core.arithmetic.season import has_season
-from zembra.core.arithmetic.windows import rolling_middle
 from zembra.core.errors import Refusal
 
 MOST_ROUNDS = 6  # decompositions, each without what stood out most in those before

@@ -3,65 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
-from zembra.core.arithmetic.arrays import Bools, Floats, Ints
-from zembra.core.arithmetic.spans import (
-    counts_within,
-    cut_bounds,
-    fixed_bounds,
-    moments_within,
-    rising_sums_within,
-    sums_within,
-)
-from zembra.core.arithmetic.windows import moving_average, moving_spread, moving_sum, stretches_between
+from zembra.core.arithmetic.arrays import Floats, Ints
+from zembra.core.arithmetic.moments import rising_sums_within, spreads_within, sums_within
+from zembra.core.arithmetic.windows import Windows, stretches_between
+
+MOST_LAID_OUT = 4_000_000  # numbers of all windows that are laid out beside each other
 
 
-@dataclass(frozen=True, slots=True)
-class Windows:
-    """A window for each point of a line.
-
-    first, end: its first place and one past its last. whole: which are not cut at an end of the line. length,
-    before: of windows that are all of one length, 0 where they are not. halved: even ones that are centred: the mean
-    over them reaches one further, with half the weight at both ends. cuts: places at which things start afresh.
-    """
-
-    first: Ints
-    end: Ints
-    whole: Bools
-    length: int = 0
-    before: int = 0
-    halved: bool = False
-    cuts: Sequence[int] = field(default=())
-
-    @property
-    def size(self) -> int:
-        return int(self.first.size)
-
-    def counts(self, values: Floats) -> Ints:
-        return counts_within(~np.isnan(values), self.first, self.end)
-
-
-def fixed_windows(size: int, length: int, before: int, cuts: Sequence[int] = (), *, centred: bool = False) -> Windows:
-    """Windows of `length` points, `before` of them before each point. centred: a mean over
-    even ones is the two-step one."""
-    first, end = fixed_bounds(size, length, before)
-    first, end = cut_bounds(first, end, list(cuts))
-    whole = np.asarray(end - first == length)
-    return Windows(first, end, whole, length, before, centred and length % 2 == 0, tuple(cuts))
-
-
-def free_windows(first: Ints, end: Ints, whole: Bools, cuts: Sequence[int] = ()) -> Windows:
-    """Windows from a place to a place, as calendar time has them."""
-    cut_first, cut_end = cut_bounds(first, end, list(cuts))
-    return Windows(cut_first, cut_end, whole & (cut_first == first) & (cut_end == end), cuts=tuple(cuts))
-
-
-def known_enough(values: Floats, found: Floats, windows: Windows, need: int) -> Floats:
-    return np.where(windows.counts(values) >= max(1, need), found, np.nan)
+def _known_enough(values: Floats, found: Floats, windows: Windows, need: int) -> Floats:
+    """What was `found`, blanked where a window has fewer than `need` numbers."""
+    found[windows.counts(~np.isnan(values)) < max(1, need)] = np.nan
+    return found
 
 
 def rolling_mean(values: Floats, windows: Windows, need: int) -> Floats:
@@ -69,32 +25,25 @@ def rolling_mean(values: Floats, windows: Windows, need: int) -> Floats:
         weights = np.ones(windows.length + 1)
         weights[[0, -1]] = 0.5
         return weighted_mean(values, windows, need, weights)
-    if windows.length:
-        return moving_average(values, windows.length, windows.before, need, windows.cuts)[0]
-    has = ~np.isnan(values)
-    total = sums_within(np.where(has, values, 0.0), windows.first, windows.end)
-    return known_enough(values, total / np.maximum(windows.counts(values), 1), windows, need)
+    counts = windows.counts(~np.isnan(values))
+    found = sums_within(values, windows)
+    found /= np.maximum(counts, 1)
+    found[counts < max(1, need)] = np.nan
+    return found
 
 
 def rolling_sum(values: Floats, windows: Windows, need: int) -> Floats:
-    if windows.length:
-        return moving_sum(values, windows.length, windows.before, need, windows.cuts)
-    total = sums_within(np.nan_to_num(values), windows.first, windows.end)
-    return known_enough(values, total, windows, need)
+    return _known_enough(values, sums_within(values, windows), windows, need)
 
 
 def rolling_count(values: Floats, windows: Windows, need: int) -> Floats:
-    return known_enough(values, windows.counts(values).astype(np.float64), windows, need)
+    return _known_enough(values, windows.counts(~np.isnan(values)).astype(np.float64), windows, need)
 
 
 def rolling_spread(values: Floats, windows: Windows, need: int, *, population: bool = False) -> Floats:
     """Standard deviation over n − 1, or over n of a population."""
     least = 1 if population else 2
-    if windows.length and not windows.halved and not population:
-        return moving_spread(values, windows.length, windows.before, max(least, need), windows.cuts)
-    count, _, rest = moments_within(values, windows.first, windows.end)
-    variance = rest / np.maximum(count - (0 if population else 1), 1)
-    return np.where(count >= max(least, need), np.sqrt(variance), np.nan)
+    return spreads_within(values, windows, max(least, need), least - 1)
 
 
 def rising_mean(values: Floats, windows: Windows, need: int) -> Floats:
@@ -103,10 +52,10 @@ def rising_mean(values: Floats, windows: Windows, need: int) -> Floats:
     if windows.length:
         return weighted_mean(values, windows, need, np.arange(1.0, windows.length + 1))
     has = ~np.isnan(values)
-    above = rising_sums_within(np.where(has, values, 0.0), windows.first, windows.end)
-    below = rising_sums_within(has.astype(np.float64), windows.first, windows.end)
+    above = rising_sums_within(values, windows)
+    below = rising_sums_within(has.astype(np.float64), windows)
     with np.errstate(invalid="ignore", divide="ignore"):
-        return known_enough(values, above / below, windows, need)
+        return _known_enough(values, above / below, windows, need)
 
 
 def weighted_mean(values: Floats, windows: Windows, need: int, weights: Floats) -> Floats:
@@ -120,7 +69,7 @@ def weighted_mean(values: Floats, windows: Windows, need: int, weights: Floats) 
         below = _dots(has[part].astype(np.float64), weights, windows.before)
         with np.errstate(invalid="ignore", divide="ignore"):
             found[part] = np.where(below > 0, above / below, np.nan)
-    return known_enough(values, found, windows, need)
+    return _known_enough(values, found, windows, need)
 
 
 def _dots(values: Floats, weights: Floats, before: int) -> Floats:
@@ -165,3 +114,35 @@ def exponential_mean(values: Floats, alpha: float, need: int, cuts: Sequence[int
         found[start:stop] = mean.to_numpy()
     np.copyto(found, np.nan, where=np.isnan(values))
     return found
+
+
+def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:
+    """(median, median absolute deviation from it) over a centred window, cut at the ends; NaN passed over.
+
+    The deviation is taken from the window's own median (Hampel identifier), so it is no rolling
+    median of a rolling median. Worked off in blocks, as every window is laid out side by side.
+    """
+    middle = np.empty(values.size)
+    spread = np.empty(values.size)
+    if not values.size:
+        return middle, spread
+    before = window // 2
+    padded = np.concatenate((np.full(before, np.nan), values, np.full(window - 1 - before, np.nan)))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, window)
+    block = max(1, MOST_LAID_OUT // window)
+    for start in range(0, values.size, block):
+        part = windows[start : start + block]
+        centre = _row_medians(part)
+        middle[start : start + block] = centre
+        spread[start : start + block] = _row_medians(np.abs(part - centre[:, None]))
+    return middle, spread
+
+
+def _row_medians(rows: Floats) -> Floats:
+    """The median of each row, NaN passed over; NaN for a row of nothing else."""
+    ordered = np.sort(rows, axis=1)  # NaN goes last
+    count = (~np.isnan(ordered)).sum(axis=1)
+    at = np.arange(rows.shape[0])
+    low = ordered[at, np.maximum(count - 1, 0) // 2]
+    high = ordered[at, np.minimum(count // 2, rows.shape[1] - 1)]
+    return np.where(count > 0, (low + high) / 2, np.nan)

@@ -16,7 +16,8 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.fills import interpolated
 from zembra.core.arithmetic.robust import MAD_TO_SD
-from zembra.core.arithmetic.windows import moving_average, rolling_middle
+from zembra.core.arithmetic.rolling import rolling_mean, rolling_middle
+from zembra.core.arithmetic.windows import fixed_windows
 
 CLIP = 4.0  # residuals beyond so many scaled deviations are pulled in, so that two spikes are no shift
 MOST_ALARMS = 0.05  # chance of a false alarm in a series, by the approximation the test uses
@@ -209,8 +210,7 @@ def clipped(level: Floats, shortest: int) -> Floats:
 def _differenced_rest(level: Floats, shortest: int) -> Floats:
     """What is left after a slow local mean: noise with its autocorrelation, without shifts or waves."""
     width = 2 * shortest + 1
-    mean, _ = moving_average(level, width, width // 2, 1)
-    return level - mean
+    return level - rolling_mean(level, fixed_windows(level.size, width, width // 2), 1)
 
 
 def _long_run_spread(rest: Floats) -> float:

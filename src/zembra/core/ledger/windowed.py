@@ -8,8 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Bools, Floats
-from zembra.core.arithmetic.rolling import Windows
-from zembra.core.arithmetic.spans import counts_within
+from zembra.core.arithmetic.windows import Windows
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
@@ -51,7 +50,7 @@ class Windowed(LineEntry):
         if self.tail is Tail.STOP:
             return np.where(line.provisional, np.nan, found), None
         if self.tail is Tail.COUNTED and windows is not None:
-            return found, np.asarray(counts_within(line.provisional, windows.first, windows.end) > 0)
+            return found, np.asarray(windows.counts(line.provisional) > 0)
         return found, line.provisional
 
     def stopped(self, line: Line, found: Floats, study: Study) -> tuple[str, ...]:

@@ -9,7 +9,6 @@ from pydantic import Field, field_validator
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.rolling import (
-    Windows,
     exponential_mean,
     rising_mean,
     rolling_count,
@@ -19,6 +18,7 @@ from zembra.core.arithmetic.rolling import (
     rolling_sum,
     weighted_mean,
 )
+from zembra.core.arithmetic.windows import Windows
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
 

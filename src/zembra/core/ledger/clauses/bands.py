@@ -10,7 +10,8 @@ from pydantic import Field, model_validator
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.robust import MAD_TO_SD
-from zembra.core.arithmetic.rolling import Windows, rolling_count, rolling_order, rolling_spread
+from zembra.core.arithmetic.rolling import rolling_count, rolling_order, rolling_spread
+from zembra.core.arithmetic.windows import Windows
 from zembra.core.grammar import Clause, Word
 
 Edges = tuple[Floats, Floats]

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field, ModelWrapValidatorHandler, PrivateAttr, model_validator
 
 from zembra.core.arithmetic.arrays import Ints, Moments
-from zembra.core.arithmetic.rolling import Windows, fixed_windows, free_windows
+from zembra.core.arithmetic.windows import Windows, fixed_windows, free_windows
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit, shifted

@@ -9,7 +9,8 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Floats
-from zembra.core.arithmetic.rolling import Windows, rolling_mean
+from zembra.core.arithmetic.rolling import rolling_mean
+from zembra.core.arithmetic.windows import Windows
 from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
 from zembra.core.errors import Refusal

@@ -8,7 +8,8 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Floats, Ints, every_of
-from zembra.core.arithmetic.rolling import fixed_windows, rolling_mean
+from zembra.core.arithmetic.rolling import rolling_mean
+from zembra.core.arithmetic.windows import fixed_windows
 from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
 from zembra.core.errors import Refusal

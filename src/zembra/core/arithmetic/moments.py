@@ -1,0 +1,161 @@
+"""Sums and moments of the numbers in each window, blanks passed over.
+
+They are put together from those of powers of two places, by merging only: nothing is ever taken away from a running
+total, so that a huge value spoils no window it is not in. Our own: the libraries' running sums lose digits behind
+such a value, and say nothing of it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.windows import Windows, stretches_between
+
+Parts = tuple[Floats, ...]
+Merge = Callable[[Parts, Parts], Parts]
+
+AT_ONCE = 12_288
+NEAR = 4.0  # a value may be taken away from all that are at least a fourth of it: none loses more than two bits
+
+
+def sums_within(values: Floats, windows: Windows) -> Floats:
+    """The sum of the numbers of each window."""
+    return _merged_within(lambda part: (_known(part),), _added, _last, values, windows)
+
+
+def spreads_within(values: Floats, windows: Windows, need: int, lost: int) -> Floats:
+    """Standard deviation of the numbers of each window, over their count less `lost`; NaN where fewer than `need`."""
+
+    def spreads_of(moments: Parts) -> Floats:
+        count, _, squares = moments
+        spreads = squares / np.maximum(count - lost, 1)
+        np.sqrt(spreads, out=spreads)
+        spreads[count < need] = np.nan
+        return spreads
+
+    return _merged_within(_moments_of, _moments_merged, spreads_of, values, windows)
+
+
+def rising_sums_within(values: Floats, windows: Windows) -> Floats:
+    """The sum of each window with weights 1, 2, 3 … from its first place on; a blank counts as zero."""
+
+    def parts_of(part: Floats) -> Parts:
+        known = _known(part)
+        return np.ones(part.size), known, known
+
+    return _merged_within(parts_of, _rising_merged, _last, values, windows)
+
+
+def _merged_within(
+    parts_of: Callable[[Floats], Parts],
+    merge: Merge,
+    finish: Callable[[Parts], Floats],
+    values: Floats,
+    windows: Windows,
+) -> Floats:
+    """What an associative `merge` makes of the elements of each window, in their order.
+
+    parts_of: the quantities of values that stand alone, all zero for a blank; merging with zeros changes nothing.
+    finish: what is handed back, from the quantities of the windows.
+    """
+    if not windows.length:
+        return finish(_merge_free(parts_of(values), merge, windows))
+    found = np.empty(values.size)
+    length = windows.length
+    chunk = max(AT_ONCE, length)
+    for start, stop in stretches_between(windows.cuts, values.size):
+        padded = np.full(stop - start + length - 1, np.nan)
+        padded[windows.before : windows.before + stop - start] = values[start:stop]
+        for at in range(0, stop - start, chunk):
+            size = min(chunk, stop - start - at)
+            merged = _merge_equal(parts_of(padded[at : at + size + length - 1]), merge, length, size)
+            found[start + at : start + at + size] = finish(merged)
+    return found
+
+
+def _merge_equal(table: Parts, merge: Merge, length: int, size: int) -> Parts:
+    """Of windows that are all of one length, the first of which begins at the first place."""
+    found: Parts | None = None
+    place = 0
+    for bit in range(length.bit_length()):
+        step = 1 << bit
+        if length & step:
+            piece = tuple(part[place : place + size] for part in table)
+            found = piece if found is None else merge(found, piece)
+            place += step
+        if length >> (bit + 1):
+            table = merge(tuple(part[:-step] for part in table), tuple(part[step:] for part in table))
+    return found or table
+
+
+def _merge_free(table: Parts, merge: Merge, windows: Windows) -> Parts:
+    """Of windows from a place to a place."""
+    size = windows.size
+    found = tuple(np.zeros(size) for _ in table)
+    length = np.maximum(windows.end - windows.first, 0)
+    place = windows.first.copy()
+    bit = 0
+    while size and (length >> bit).any():
+        step = 1 << bit
+        wanted = (length & step).astype(bool)
+        at = place[wanted]
+        joined = merge(tuple(part[wanted] for part in found), tuple(part[at] for part in table))
+        for target, part in zip(found, joined, strict=True):
+            target[wanted] = part
+        place[wanted] += step
+        beyond = np.zeros(min(step, size))
+        table = merge(table, tuple(np.concatenate((part[step:], beyond))[:size] for part in table))
+        bit += 1
+    return found
+
+
+def _last(parts: Parts) -> Floats:
+    return parts[-1]
+
+
+def _known(values: Floats) -> Floats:
+    """The values, blanks as zero."""
+    return np.where(np.isnan(values), 0.0, values)
+
+
+def _added(a: Parts, b: Parts) -> Parts:
+    return (a[0] + b[0],)
+
+
+def _moments_of(values: Floats) -> Parts:
+    """(count, sum, sum of squares round the mean) of each value alone, from a value in their middle where that is sure."""
+    blank = np.isnan(values)
+    away = values - _near_all(values)
+    away[blank] = 0.0
+    return 1.0 - blank, away, np.zeros(values.size)
+
+
+def _near_all(values: Floats) -> float:
+    """A value of the middle that may be taken away from all others without loss; zero where there is none."""
+    sample = values[:: max(1, values.size // 33)]
+    sample = np.sort(sample[~np.isnan(sample)])
+    if not sample.size:
+        return 0.0
+    middle = float(sample[sample.size // 2])
+    return middle if abs(middle) <= NEAR * float(np.fmin.reduce(np.abs(values))) else 0.0
+
+
+def _moments_merged(a: Parts, b: Parts) -> Parts:
+    """Chan, Golub and LeVeque (1979), with sums in the place of means: zeros change nothing."""
+    gap = b[0] * a[1]
+    gap -= a[0] * b[1]
+    gap *= gap
+    count = a[0] + b[0]
+    weight = a[0] * b[0]
+    weight *= count
+    gap /= np.maximum(weight, 1.0, out=weight)
+    gap += a[2]
+    gap += b[2]
+    return count, a[1] + b[1], gap
+
+
+def _rising_merged(a: Parts, b: Parts) -> Parts:
+    return a[0] + b[0], a[1] + b[1], a[2] + b[2] + a[0] * b[1]
