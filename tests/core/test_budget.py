@@ -10,12 +10,13 @@ import pytest
 from tests.help import AS_OF
 from zembra.core.calendar.budget import Budget
 from zembra.core.calendar.complete import Until
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.methods import LastValue
 from zembra.core.ledger.clauses.projected import AheadPeriods
 from zembra.core.ledger.clauses.trends import CarriedPeriods
-from zembra.core.ledger.entries.calendar.finer import Finer, Onto
+from zembra.core.ledger.entries.calendar.finer import Finer
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.trend import Trend
@@ -58,9 +59,9 @@ def test_a_calendar_that_reaches_far_says_what_it_would_need() -> None:
 
 def test_a_finer_grain_is_counted_over_all_series() -> None:
     hours = SERIES * (DAYS * 24 - 23)
-    (told,) = refused(result(Budget(points=hours - 1), Finer(onto=Onto.HOUR)))
+    (told,) = refused(result(Budget(points=hours - 1), Finer(onto=CalendarUnit.HOUR)))
     assert f"That would be {hours:,} points of all series together" in told
-    assert refused(result(Budget(points=hours), Finer(onto=Onto.HOUR))) == []
+    assert refused(result(Budget(points=hours), Finer(onto=CalendarUnit.HOUR))) == []
 
 
 @pytest.mark.parametrize(

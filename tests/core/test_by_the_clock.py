@@ -23,7 +23,7 @@ from zembra.core.ledger.clauses.newest import CurrentSpan
 from zembra.core.ledger.clauses.projected import AheadPeriods, AheadTime, LimitsWord, SeasonOf
 from zembra.core.ledger.clauses.windows import CalendarWindow
 from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Putting
+from zembra.core.ledger.entries.calendar.coarser import Coarser, Putting
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.compared import By, years_before
@@ -116,7 +116,7 @@ def test_targets_restarts_and_the_current_month_go_by_the_clock() -> None:
 
 def test_the_day_before_a_held_back_one_is_whole() -> None:
     """Days made of hours: what had come in by a day in summer ends with that day's midnight, not an hour before it."""
-    days = Coarser(into=Into.DAY, combine=Putting.SUM)
+    days = Coarser(into=CalendarUnit.DAY, combine=Putting.SUM)
     result = ran(WEEKDAYS * 0 + 14, days)
     entry = Projection(ahead=AheadPeriods(count=7), method=LastSeason(), season=SeasonOf(), limits=LimitsWord.OWN)
     begun = [record(report.entry, report.id) for report in result.reports]
@@ -164,7 +164,7 @@ def test_windows_and_years_before_go_by_the_clock() -> None:
 
 def test_hours_of_minutes_keep_their_place() -> None:
     halves = pd.date_range(HOURS[0], HOURS[24 * 20], freq="30min")
-    result = ran(pd.Series(1, index=halves), Coarser(into=Into.HOUR, combine=Putting.SUM))
+    result = ran(pd.Series(1, index=halves), Coarser(into=CalendarUnit.HOUR, combine=Putting.SUM))
     assert result.state.grain.zone == "Europe/Berlin"
     assert set(value(result)[:-1]) == {2.0}
     assert ends(result)[0] == "2026-03-21T00:00"

@@ -16,12 +16,13 @@ from zembra.core.calendar.closed import public_holidays
 from zembra.core.calendar.complete import Combine, Span, Until
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition, Received
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Partly, Putting
+from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly, Putting
 from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
@@ -147,14 +148,16 @@ def test_future_periods_without_a_value_are_no_blanks() -> None:
 
 
 @pytest.mark.parametrize("combine", [c for c in Combine if c is not Combine.COUNT])
-@pytest.mark.parametrize("into", [Into.WEEK, Into.MONTH, Into.QUARTER, Into.YEAR])
-def test_coarser_grains_are_pandas_resample(combine: Combine, into: Into) -> None:
+@pytest.mark.parametrize("into", [CalendarUnit.WEEK, CalendarUnit.MONTH, CalendarUnit.QUARTER, CalendarUnit.YEAR])
+def test_coarser_grains_are_pandas_resample(combine: Combine, into: CalendarUnit) -> None:
     rng = np.random.default_rng(6)
     values = rng.integers(1, 90, 500).astype(float)
     values[rng.random(500) < 0.1] = np.nan
     data = daily_csv([None if np.isnan(v) else int(v) for v in values], date(2025, 1, 1))
     result = on(data, Calendar(), Coarser(into=into, combine=Putting(combine.value), partly=Partly.PROVISIONAL))
-    rule = {Into.WEEK: "W-SUN", Into.MONTH: "ME", Into.QUARTER: "QE", Into.YEAR: "YE"}[into]
+    rule = {CalendarUnit.WEEK: "W-SUN", CalendarUnit.MONTH: "ME", CalendarUnit.QUARTER: "QE", CalendarUnit.YEAR: "YE"}[
+        into
+    ]
     bins = pd.Series(values, index=pd.date_range("2025-01-01", periods=500)).resample(rule)
     expected = {"sum": bins.sum(min_count=1)}.get(combine.value)
     if expected is None:
@@ -183,13 +186,15 @@ def test_what_a_partly_covered_period_is() -> None:
 
 def test_a_working_week_is_fully_covered_by_its_working_days() -> None:
     cells = [1 if date(2026, 1, 5 + n).weekday() < 5 else ... for n in range(14)]
-    result = on(daily_csv(cells, date(2026, 1, 5)), Calendar(weekdays=WORKDAYS), Coarser(into=Into.WEEK))
+    result = on(daily_csv(cells, date(2026, 1, 5)), Calendar(weekdays=WORKDAYS), Coarser(into=CalendarUnit.WEEK))
     assert only_line(result).value.tolist() == [5, 5]
     assert labels(result) == ["2026-W02", "2026-W03"]
 
 
 def test_a_coarser_grain_must_be_coarser() -> None:
-    problem = on(daily_csv([1, 2, 3]), Calendar(grain=Periods.MONTH), Coarser(into=Into.WEEK)).reports[-1].problem
+    problem = (
+        on(daily_csv([1, 2, 3]), Calendar(grain=Periods.MONTH), Coarser(into=CalendarUnit.WEEK)).reports[-1].problem
+    )
     assert problem is not None
     assert "no coarser than months" in problem.what
 

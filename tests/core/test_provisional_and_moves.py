@@ -15,9 +15,10 @@ from tests.help import daily_csv, only_line, run_csv, run_values, smoothing
 from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.ledger.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
 from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto, Until
+from zembra.core.ledger.entries.calendar.finer import Between, Finer, Until
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves, before_places, moves
 from zembra.core.ledger.entries.readings.trend import Trend
@@ -181,11 +182,11 @@ def test_a_price_on_days_between_two_dates(between: Between) -> None:
 
 
 def test_a_price_holds_up_to_the_as_of_date() -> None:
-    result = run_csv(demo_file("fuel_contract.csv"), Finer(onto=Onto.MONTH, until=Until.AS_OF))
+    result = run_csv(demo_file("fuel_contract.csv"), Finer(onto=CalendarUnit.MONTH, until=Until.AS_OF))
     assert result.state.grain.unit is Unit.MONTH
     line = only_line(result)
     assert result.state.grain.label(int(line.periods[-1])) == "2026-10"
     assert line.value[-1] == PRICES[-1][1]
-    finer = run_csv(daily_csv([1, 2, 3]), Finer(onto=Onto.WEEK)).reports[-1].problem
+    finer = run_csv(daily_csv([1, 2, 3]), Finer(onto=CalendarUnit.WEEK)).reports[-1].problem
     assert finer is not None
     assert "no finer than days" in finer.what

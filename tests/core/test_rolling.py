@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from typing import get_args
 
 import numpy as np
 import pandas as pd
@@ -264,7 +265,7 @@ def test_newest_most_and_exponential_have_names_that_tell_them_apart() -> None:
 
 
 @pytest.mark.parametrize("unit", [CalendarUnit.MONTH, CalendarUnit.WEEK])
-@pytest.mark.parametrize("reach", list(OneWay))
+@pytest.mark.parametrize("reach", get_args(OneWay))
 def test_a_window_in_calendar_time_holds_what_the_calendar_says(unit: CalendarUnit, reach: OneWay) -> None:
     rng = np.random.default_rng(3)
     cells = [None if n % 11 == 4 else round(v, 2) for n, v in enumerate(rng.normal(50, 9, 150))]
@@ -276,13 +277,13 @@ def test_a_window_in_calendar_time_holds_what_the_calendar_says(unit: CalendarUn
         after = day + pd.Timedelta(days=1)
         part = (
             series[(series.index >= after - offset) & (series.index < after)]
-            if reach is OneWay.TRAILING
+            if reach is Reach.TRAILING
             else series[(series.index >= day) & (series.index < day + offset)]
         ).dropna()
         expected = part.mean() if len(part) >= 5 else np.nan
         np.testing.assert_allclose(found, expected, rtol=1e-12)
     # all of February, on its last day
-    if unit is CalendarUnit.MONTH and reach is OneWay.TRAILING:
+    if unit is CalendarUnit.MONTH and reach is Reach.TRAILING:
         assert curve.value[59] == pytest.approx(series["2024-02"].mean())
 
 

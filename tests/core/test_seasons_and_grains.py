@@ -16,6 +16,7 @@ from zembra.core.asking.question import settled
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
 from zembra.core.calendar.lines import Condition
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -24,8 +25,8 @@ from zembra.core.ledger.clauses.blanks import FilledSeasonal
 from zembra.core.ledger.clauses.derivations import Correction, Index, PercentChange, PerPeriod
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Into, Partly, Putting, Week
-from zembra.core.ledger.entries.calendar.finer import Between, Finer, Onto
+from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly, Putting, Week
+from zembra.core.ledger.entries.calendar.finer import Between, Finer
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves
 from zembra.core.ledger.entries.repairs.blanks import Blanks
@@ -142,7 +143,7 @@ def test_what_covers_a_week() -> None:
     del rows[wednesday]
     rows[saturday] = 1
     words = {"weekdays": ["mon", "tue", "wed", "thu", "fri"]}
-    weeks = Coarser(into=Into.WEEK)
+    weeks = Coarser(into=CalendarUnit.WEEK)
     left = coarse(dated(dict(sorted(rows.items()))), weeks, **words)
     assert left["2026-W02"][1] == "open"  # the Saturday does not stand for the Wednesday
     assert left["2026-W03"] == (5, "measured")
@@ -154,7 +155,7 @@ def test_what_covers_a_week() -> None:
 
 def test_decided_zeros_stay_decided() -> None:
     rows: dict[date, object] = {MONDAY: 3, MONDAY + timedelta(27): 4}
-    weeks = coarse(dated(rows), Coarser(into=Into.WEEK), grain="day", absent="zero")
+    weeks = coarse(dated(rows), Coarser(into=CalendarUnit.WEEK), grain="day", absent="zero")
     assert weeks == {
         "2026-W02": (3, "measured"), "2026-W03": (0, "filled"), "2026-W04": (0, "filled"), "2026-W05": (4, "measured"),
     }  # fmt: skip
@@ -163,7 +164,7 @@ def test_decided_zeros_stay_decided() -> None:
 def test_decided_zeros_stay_filled_on_a_finer_grain() -> None:
     data = b"month,paid\n2026-01,3\n2026-03,4\n"
     line = only_line(
-        calendar(data, Finer(onto=Onto.DAY, between=Between.OPEN), grain="month", absent="zero", until="own")
+        calendar(data, Finer(onto=CalendarUnit.DAY, between=Between.OPEN), grain="month", absent="zero", until="own")
     )
     february = line.periods == DAY.period(date(2026, 2, 1))
     assert line.condition[february] == Condition.FILLED
@@ -269,7 +270,7 @@ def test_the_axis_is_named_by_what_is_drawn() -> None:
     assert named() == "riders, per day"
     assert named(Derive(what=PercentChange())) == "riders, change, %"
     assert named(Derive(what=Index())) == "riders, index"
-    assert named(Coarser(into=Into.WEEK, partly=Partly.PROVISIONAL)) == "riders, per week"
+    assert named(Coarser(into=CalendarUnit.WEEK, partly=Partly.PROVISIONAL)) == "riders, per week"
 
 
 def test_a_clock_that_jumps_is_asked_about_and_its_days_have_23_24_or_25_hours() -> None:
@@ -282,7 +283,7 @@ def test_a_clock_that_jumps_is_asked_about_and_its_days_have_23_24_or_25_hours()
     how = settled(question, bring_in(data).how, question.answers[0])
     brought = bring_in(data, how)
     begun = first_ledger(brought.observations, how, date(2026, 11, 20))
-    ledger = Ledger(intake=how, entries=(*begun.entries, record(Coarser(into=Into.DAY), "d")))
+    ledger = Ledger(intake=how, entries=(*begun.entries, record(Coarser(into=CalendarUnit.DAY), "d")))
     (line,) = run(brought.observations, ledger, date(2026, 11, 20)).state.lines
     days = dict(zip(DAY.labels(line.periods), line.value.tolist(), strict=True))
     assert (days["2026-03-28"], days["2026-03-29"], days["2026-10-25"], days["2026-10-26"]) == (528, 506, 550, 528)

@@ -2726,14 +2726,10 @@ export interface components {
             /**
              * calendar unit
              * @default month
+             * @enum {string}
              */
-            unit: components["schemas"]["CalendarUnit"];
+            unit: "day" | "week" | "month" | "quarter" | "year";
         };
-        /**
-         * CalendarUnit
-         * @enum {string}
-         */
-        CalendarUnit: "day" | "week" | "month" | "quarter" | "year";
         /**
          * ColumnView
          * @description kind: text, count, number, percent, period, series, equation or p. unit: of its numbers.
@@ -2839,8 +2835,9 @@ export interface components {
             /**
              * calendar unit
              * @default month
+             * @enum {string}
              */
-            unit: components["schemas"]["CalendarUnit"];
+            unit: "day" | "week" | "month" | "quarter" | "year";
             /**
              * value scale
              * @default window
@@ -3008,8 +3005,9 @@ export interface components {
             /**
              * calendar unit
              * @default month
+             * @enum {string}
              */
-            unit: components["schemas"]["CalendarUnit"];
+            unit: "day" | "week" | "month" | "quarter" | "year";
         };
         /**
          * Light

@@ -332,10 +332,10 @@ def _slot(name: str, info: FieldInfo) -> Slot:
         slot_type = word.type
     elif clauses:
         slot_type = "clause"
-    elif isinstance(kind, type) and issubclass(kind, Choice):
-        slot_type, choices = "choice", _choices(kind)
-    elif isinstance(item, type) and issubclass(item, Choice):
-        slot_type, choices = "choices", _choices(item)
+    elif members := _members(kind):
+        slot_type, choices = "choice", _choices(members)
+    elif members := _members(item):
+        slot_type, choices = "choices", _choices(members)
     elif item is Point:
         slot_type = "points"
     elif isinstance(item, type) and issubclass(item, BaseModel):
@@ -395,8 +395,15 @@ def _bare(annotation: Any) -> Any:
     return annotation
 
 
-def _choices(kind: type[Choice]) -> tuple[tuple[str, str, str], ...]:
-    return tuple((member.value, member.label, member.tip) for member in kind)
+def _members(kind: Any) -> tuple[Choice, ...]:
+    """The members of a choice, or those of it that a Literal names; none of anything else."""
+    if get_origin(kind) is Literal:
+        return tuple(member for member in get_args(kind) if isinstance(member, Choice))
+    return tuple(kind) if isinstance(kind, type) and issubclass(kind, Choice) else ()
+
+
+def _choices(members: Sequence[Choice]) -> tuple[tuple[str, str, str], ...]:
+    return tuple((member.value, member.label, member.tip) for member in members)
 
 
 def _bound(info: FieldInfo, marker: type, attribute: str) -> float | None:

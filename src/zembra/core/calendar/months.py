@@ -1,6 +1,8 @@
-"""Moments moved by days, weeks, months, quarters and years."""
+"""Units of the calendar, and moments moved by days, weeks, months, quarters and years."""
 
 from __future__ import annotations
+
+from typing import Literal
 
 import numpy as np
 
@@ -9,6 +11,7 @@ from zembra.core.grammar import Choice
 
 
 class CalendarUnit(Choice):
+    HOUR = ("hour", "hours")
     DAY = ("day", "days")
     WEEK = ("week", "weeks")
     MONTH = ("month", "months")
@@ -21,7 +24,10 @@ class CalendarUnit(Choice):
         return {CalendarUnit.MONTH: 1, CalendarUnit.QUARTER: 3, CalendarUnit.YEAR: 12}.get(self, 0)
 
 
-def shifted(at: Moments, count: int, unit: CalendarUnit) -> Moments:
+DayOrLonger = Literal[CalendarUnit.DAY, CalendarUnit.WEEK, CalendarUnit.MONTH, CalendarUnit.QUARTER, CalendarUnit.YEAR]
+
+
+def shifted(at: Moments, count: int, unit: DayOrLonger) -> Moments:
     """Moments moved by calendar units; a day that a month does not have is its last one."""
     if not unit.months:
         days = count * (7 if unit is CalendarUnit.WEEK else 1)

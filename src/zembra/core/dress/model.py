@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from zembra.core.calendar.months import CalendarUnit
+from zembra.core.calendar.months import CalendarUnit, DayOrLonger
 from zembra.core.dress.words import (
     COLOURS,
     EVERY_COLOUR,
@@ -270,7 +270,7 @@ class LastSo(Start):
 
     kind: Literal["last"] = "last"
     count: Annotated[int, Field(title="how many", ge=1, le=1000)] = 6
-    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    unit: Annotated[DayOrLonger, Field(title="calendar unit")] = CalendarUnit.MONTH
 
     def template(self) -> str:
         return "{self} {count} {unit} before the last value"
@@ -310,7 +310,7 @@ class Beyond(End):
 
     kind: Literal["beyond"] = "beyond"
     count: Annotated[int, Field(title="how many", ge=1, le=1000)] = 2
-    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    unit: Annotated[DayOrLonger, Field(title="calendar unit")] = CalendarUnit.MONTH
 
     def template(self) -> str:
         return "{self} {count} {unit}"

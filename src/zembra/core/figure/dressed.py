@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from zembra.core.calendar.grain import Unit
-from zembra.core.calendar.months import CalendarUnit, shifted
+from zembra.core.calendar.months import DayOrLonger, shifted
 from zembra.core.dress.looks import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.model import (
     Beyond,
@@ -342,7 +342,7 @@ def _at(day: str) -> int:
     return int(np.datetime64(day, "ms").astype(np.int64))
 
 
-def _moved(at: int, count: int, unit: CalendarUnit) -> int:
+def _moved(at: int, count: int, unit: DayOrLonger) -> int:
     moment = np.array([at // 1000], dtype="datetime64[s]")
     return int(shifted(moment, count, unit)[0].astype(np.int64)) * 1000
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator
 
-from zembra.core.calendar.months import CalendarUnit
+from zembra.core.calendar.months import CalendarUnit, DayOrLonger
 from zembra.core.dress.looks import NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.model import MOST_PICTURES, Headings, Picture
 from zembra.core.errors import Refusal
@@ -109,7 +109,7 @@ class FigureSettings(Sentence):
     raw: Annotated[Raw, Field(title="lines that have a reading")] = Raw.SHOWN
     opening: Annotated[Opening, Field(title="stretch shown at first")] = Opening.ALL
     further: Annotated[int, Field(title="how far the time axis reaches on", ge=0, le=1000)] = 0
-    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    unit: Annotated[DayOrLonger, Field(title="calendar unit")] = CalendarUnit.MONTH
     follows: Annotated[ScaleFollows, Field(title="value scale")] = ScaleFollows.WINDOW
     pictures: Annotated[tuple[Picture, ...], Field(title="pictures", max_length=MOST_PICTURES)] = ()
 

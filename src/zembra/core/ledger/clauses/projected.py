@@ -13,7 +13,7 @@ from zembra.core.arithmetic.season import SURE
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
-from zembra.core.calendar.months import CalendarUnit, shifted
+from zembra.core.calendar.months import CalendarUnit, DayOrLonger, shifted
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
@@ -47,7 +47,7 @@ class AheadTime(Ahead):
 
     kind: Literal["time"] = "time"
     count: Annotated[int, Field(title="how far ahead", ge=1, le=1000)] = 3
-    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    unit: Annotated[DayOrLonger, Field(title="calendar unit")] = CalendarUnit.MONTH
 
     def template(self) -> str:
         return "{count} {unit} {self}"

@@ -11,7 +11,7 @@ from zembra.core.arithmetic import trends
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.trends import TrendLine
 from zembra.core.calendar.grain import Grain, Unit
-from zembra.core.calendar.months import CalendarUnit
+from zembra.core.calendar.months import CalendarUnit, DayOrLonger
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Moment, Word
 from zembra.core.ledger.state import Study
@@ -232,7 +232,7 @@ class CarriedTime(Carried):
 
     kind: Literal["time"] = "time"
     on: Annotated[int, Field(title="how long", ge=1, le=200)] = 6
-    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
+    unit: Annotated[DayOrLonger, Field(title="calendar unit")] = CalendarUnit.MONTH
 
     def template(self) -> str:
         return "{self} {on} {unit}"

@@ -12,7 +12,7 @@ from zembra.core.arithmetic.arrays import Ints, Moments
 from zembra.core.arithmetic.windows import Windows, fixed_windows, free_windows
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.lines import Line
-from zembra.core.calendar.months import CalendarUnit, shifted
+from zembra.core.calendar.months import CalendarUnit, DayOrLonger, shifted
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause
 from zembra.core.ledger.state import Study
@@ -37,9 +37,7 @@ class Reach(Choice):
         return {Reach.TRAILING: "", Reach.CENTRED: ", centred", Reach.LEADING: ", from each on"}[self]
 
 
-class OneWay(Choice):
-    TRAILING = ("trailing", "up to and including", "trailing window")
-    LEADING = ("leading", "from each on, starting with", "leading window")
+OneWay = Literal[Reach.TRAILING, Reach.LEADING]
 
 
 class AtEnds(Choice):
@@ -121,8 +119,8 @@ class CalendarWindow(WindowClause):
 
     kind: Literal["calendar"] = "calendar"
     length: Annotated[int, Field(title="window", ge=1, le=1000)] = 3
-    unit: Annotated[CalendarUnit, Field(title="calendar unit")] = CalendarUnit.MONTH
-    reach: Annotated[OneWay, Field(title="where the window lies")] = OneWay.TRAILING
+    unit: Annotated[DayOrLonger, Field(title="calendar unit")] = CalendarUnit.MONTH
+    reach: Annotated[OneWay, Field(title="where the window lies")] = Reach.TRAILING
     need: Need = 20
     ends: Ends = AtEnds.THERE
 
@@ -133,7 +131,7 @@ class CalendarWindow(WindowClause):
         return f"{self.length} {self.unit.label}"
 
     def named(self, period: str, what: str) -> str:
-        ahead = ", from each on" if self.reach is OneWay.LEADING else ""
+        ahead = ", from each on" if self.reach is Reach.LEADING else ""
         return f"{self.length}-{self.unit.value} {what}{ahead}"
 
     def windows(self, line: Line, study: Study) -> Windows:
@@ -145,7 +143,7 @@ class CalendarWindow(WindowClause):
         starts = _in_order(grain.days(line.periods))
         ends = starts + 1 if grain.unit is Unit.MOMENT else _in_order(grain.days(line.periods + 1))
         places = np.arange(len(line), dtype=np.int64)
-        if self.reach is OneWay.TRAILING:
+        if self.reach is Reach.TRAILING:
             since = shifted(ends, -self.length, self.unit)
             first: Ints = np.searchsorted(starts, since).astype(np.int64)
             whole = since >= starts[:1] if len(line) else np.zeros(0, dtype=bool)

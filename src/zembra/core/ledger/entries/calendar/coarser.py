@@ -11,21 +11,13 @@ from zembra.core.calendar.coarser import Coarse, coarser
 from zembra.core.calendar.complete import Absent, Combine, Expected
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
 from zembra.core.calendar.lines import Condition, Line
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.state import Additions, Outcome, State
-
-
-class Into(Choice):
-    HOUR = ("hour", "hours")
-    DAY = ("day", "days")
-    WEEK = ("week", "weeks")
-    MONTH = ("month", "months")
-    QUARTER = ("quarter", "quarters")
-    YEAR = ("year", "years")
 
 
 class Putting(Choice):
@@ -65,7 +57,7 @@ class Coarser(Entry):
     hint: ClassVar[str] = "Put days into weeks, months and so on."
     rank: ClassVar[int] = 1
 
-    into: Annotated[Into, Field(title="grain")] = Into.MONTH
+    into: Annotated[CalendarUnit, Field(title="grain")] = CalendarUnit.MONTH
     combine: Annotated[Putting, Field(title="how they are put together")] = Putting.SUM
     partly: Annotated[Partly, Field(title="what a partly covered period is")] = Partly.LEFT_OUT
     weeks: Annotated[Week | None, Field(title="what says where a week belongs")] = None
@@ -74,15 +66,15 @@ class Coarser(Entry):
 
     def template(self) -> str:
         about = ""
-        if self.into is Into.WEEK:
+        if self.into is CalendarUnit.WEEK:
             about = " from {week_start} on"
-        elif self.into in (Into.QUARTER, Into.YEAR):
+        elif self.into in (CalendarUnit.QUARTER, CalendarUnit.YEAR):
             about = " of a year that starts in {year_start}"
         weeks = ", a week going by {weeks}" if self.weeks else ""
         return f"Put {{@periods}} into {{into}}{about}{weeks}, {{combine}}; one that is partly covered is {{partly}}."
 
     def apply(self, state: State, by: str) -> Outcome:
-        zone = state.grain.zone if self.into is Into.HOUR else None
+        zone = state.grain.zone if self.into is CalendarUnit.HOUR else None
         grain = Grain(Unit(self.into.value), 1, ALL_WEEK.index(self.week_start), int(self.year_start), zone=zone)
         if COARSENESS[grain.unit] <= COARSENESS[state.grain.unit] or state.grain.unit is Unit.MOMENT:
             raise Refusal(

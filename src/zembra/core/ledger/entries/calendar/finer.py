@@ -3,29 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
-from typing import Annotated, ClassVar
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.arrays import Codes, Floats, Ints
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated
-from zembra.core.calendar.complete import Expected, new_line
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.finer import finer, finer_reach
 from zembra.core.calendar.grain import COARSENESS, Grain, Unit
-from zembra.core.calendar.lines import Condition, Line, Received
+from zembra.core.calendar.lines import Condition
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Entry, Group, register
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
 from zembra.core.ledger.state import Additions, Outcome, State
 
-
-class Onto(Choice):
-    HOUR = ("hour", "hours")
-    DAY = ("day", "days")
-    WEEK = ("week", "weeks")
-    MONTH = ("month", "months")
+Onto = Literal[CalendarUnit.HOUR, CalendarUnit.DAY, CalendarUnit.WEEK, CalendarUnit.MONTH]
 
 
 class Between(Choice):
@@ -56,7 +52,7 @@ class Finer(Entry):
     hint: ClassVar[str] = "Put dates as they come, or months, onto days: a price holds until the next one."
     rank: ClassVar[int] = 2
 
-    onto: Annotated[Onto, Field(title="grain")] = Onto.DAY
+    onto: Annotated[Onto, Field(title="grain")] = CalendarUnit.DAY
     between: Annotated[Between, Field(title="between two values")] = Between.HELD
     until: Annotated[Until, Field(title="where a line ends")] = Until.LAST
 
@@ -70,17 +66,21 @@ class Finer(Entry):
                 f"{self.onto.label.capitalize()} are no finer than {state.grain.plural}.",
                 todo="Choose a finer grain, or switch this entry off.",
             )
-        sizes = [end - first + 1 for first, end in (self._reach(state, line, grain) for line in state.lines)]
-        state.budget.check_points(sum(sizes), f"{len(sizes)} series in {grain.plural}", "Choose a coarser grain.")
+        at_least = None if self.until is Until.LAST else state.as_of
+        reaches = [finer_reach(line, state.grain, grain, at_least) for line in state.lines]
+        points = sum(last - first + 1 for first, last in reaches)
+        state.budget.check_points(points, f"{len(reaches)} series in {grain.plural}", "Choose a coarser grain.")
         lines = []
         rows: list[Row] = []
         between = 0
-        for line in state.lines:
-            made = self._spread(state, line, grain, by)
-            lines.append(made)
-            filled = int((made.condition == Condition.FILLED).sum())
+        for line, reach in zip(state.lines, reaches, strict=True):
+            placed = finer(line, state.grain, grain, reach)
+            values = _FILLS[self.between](placed.value)
+            gaps = np.isnan(placed.value) & ~np.isnan(values)
+            lines.append(placed.marked(gaps, Condition.FILLED, by, values))
+            filled = int((lines[-1].condition == Condition.FILLED).sum())
             between += filled
-            rows.append((line.name, int((~np.isnan(line.value)).sum()), len(made), filled))
+            rows.append((line.name, int((~np.isnan(line.value)).sum()), len(placed), filled))
         columns = (
             SERIES,
             count("values", "Values"),
@@ -93,51 +93,3 @@ class Finer(Entry):
             "in between",
             (Table(f"{state.grain.plural.capitalize()} onto {grain.plural}", columns, tuple(rows)),),
         )
-
-    def _reach(self, state: State, line: Line, grain: Grain) -> tuple[int, int]:
-        """The first and the last period of a line on the finer grain; the last before the first where it is empty."""
-        known = np.flatnonzero(~np.isnan(line.counted))
-        if not known.size:
-            return 0, -1
-        first, last = (int(period) for period in grain.periods(state.grain.starts(line.periods[known[[0, -1]]])))
-        return first, last if self.until is Until.LAST else max(last, grain.period(state.as_of))
-
-    def _spread(self, state: State, line: Line, grain: Grain, by: str) -> Line:
-        values = line.counted
-        known = np.flatnonzero(~np.isnan(values))
-        if known.size == 0:
-            return replace(new_line(line.name, *(array[:0] for array in _arrays(line))), entries=line.entries)
-        at = grain.periods(state.grain.starts(line.periods[known]))
-        first, last = self._reach(state, line, grain)
-        size = last - first + 1
-        periods = np.arange(first, last + 1, dtype=np.int64)
-        place = at - int(at[0])  # of two dates in one period the later one stays: it holds at its end
-        own = np.full(size, np.nan)
-        own[place] = values[known]
-        received = np.full(size, Received.ABSENT, dtype=np.uint8)
-        received[place] = line.received[known]
-        rows = np.full(size, -1, dtype=np.int64)
-        rows[place] = line.first_row[known]
-        combined = np.zeros(size, dtype=np.int32)
-        combined[place] = line.row_count[known]
-        made = replace(
-            new_line(line.name, periods, own, received, rows, combined),
-            condition=_placed(line.condition[known], place, size, Condition.OPEN),
-            entry=_placed(line.entry[known], place, size, 0),
-            entries=line.entries,
-            quantity=line.quantity.per(state.grain.singular),
-        )
-        filled = _FILLS[self.between](own)
-        gaps = np.isnan(own) & ~np.isnan(filled)
-        return made.marked(gaps, Condition.FILLED, by, filled)
-
-
-def _placed(codes: Codes, place: Ints, size: int, empty: int) -> Codes:
-    """What was decided about a value stays with it."""
-    out = np.full(size, empty, dtype=np.uint8)
-    out[place] = codes
-    return out
-
-
-def _arrays(line: Line) -> tuple[np.ndarray, ...]:
-    return line.periods, line.value, line.received, line.first_row, line.row_count
