@@ -770,6 +770,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/{key}/so-far": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of the answer before it is whole */
+        get: operations["work_so_far__key__so_far_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keeping": {
         parameters: {
             query?: never;
@@ -4033,7 +4050,7 @@ export interface components {
         };
         /**
          * JudgedView
-         * @description work: what is under way, null when all is judged. series: empty where the sum of all is judged. t, v: the
+         * @description series: empty where the sum of all is judged. t, v: the
          *     series.
          */
         JudgedView: {
@@ -4049,7 +4066,6 @@ export interface components {
             };
             /** Parts */
             parts: components["schemas"]["PartView"][];
-            work: components["schemas"]["WorkView"] | null;
             /** Period */
             period: string;
             /** Periods */
@@ -4235,7 +4251,7 @@ export interface components {
         };
         /**
          * EverySeriesView
-         * @description work: what is under way, null when all is judged. of: how many series there are. rows: those judged so far, what
+         * @description of: how many series there are. rows: those judged so far, what
          *     needs a look first.
          */
         EverySeriesView: {
@@ -4247,7 +4263,6 @@ export interface components {
             };
             /** Parts */
             parts: components["schemas"]["PartView"][];
-            work: components["schemas"]["WorkView"] | null;
             /** Of */
             of: number;
             /** Periods */
@@ -8602,6 +8617,15 @@ export interface operations {
                     "application/json": components["schemas"]["JudgedView"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -8718,6 +8742,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EverySeriesView"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
                 };
             };
             /** @description Bad Request */
@@ -10909,6 +10942,116 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WorkView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_so_far__key__so_far_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -46,6 +46,24 @@ export async function begun<T>(
   return (await (await whole(answer)).json()) as T;
 }
 
+/** What is known of an answer, and the work for the rest of it, if any. */
+export interface SoFar<T> {
+  known: T;
+  work?: Work;
+}
+
+/** The answer to a question, or as much of it as is known. Throws what went wrong. */
+export async function answered<T>(address: string): Promise<SoFar<T>> {
+  for (;;) {
+    const answer = await whole(await asked(() => fetch(address)));
+    if (answer.status !== 202) return { known: (await answer.json()) as T };
+    const work = (await answer.json()) as Work;
+    const known = await asked(() => fetch(`/api/work/${work.key}/so-far`));
+    // 404: it was finished in between, and is asked for once more
+    if (known.status !== 404) return { known: (await (await whole(known)).json()) as T, work };
+  }
+}
+
 export function post(address: string, body?: unknown): Promise<Response> {
   const headers = { "Content-Type": "application/json" };
   return fetch(address, {

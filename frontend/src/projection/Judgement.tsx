@@ -47,13 +47,13 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
   const one = useJudged(asked);
   const every = useEverySeries(asked);
   const query = about === "every" ? every : one;
-  const judged = about === "every" ? undefined : one.data;
-  const sentence = query.data;
+  const judged = about === "every" ? undefined : one.data?.known;
+  const sentence = query.data?.known;
   const ranked = judged ? rank(judged.candidates) : [];
   const current = ranked.find((each) => each.key === chosen) ?? ranked.find((each) => each.own) ?? ranked[0];
   const other = judged?.candidates.find((each) => each.key === beside && each.key !== current?.key);
   const at = Math.min(start ?? Infinity, (judged?.starts.length ?? 1) - 1);
-  const names = judged?.names ?? every.data?.rows.map((row) => row.series) ?? [];
+  const names = judged?.names ?? every.data?.known.rows.map((row) => row.series) ?? [];
   const take = (candidate: Candidate | undefined) => {
     if (!candidate || Object.keys(candidate.params).length === 0) return;
     void handle.commit(
@@ -134,7 +134,7 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
           </div>
         )}
         <TroubleNote error={query.error} />
-        {sentence?.work && <UnderWay work={sentence.work} onAgain={() => void query.refetch()} />}
+        {query.data?.work && <UnderWay work={query.data.work} onAgain={() => void query.refetch()} />}
         {judged && judged.candidates.length > 0 && (
           <>
             <h2>Candidates on the same held-back {judged.periods}</h2>
@@ -161,7 +161,7 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
       </aside>
       <section className="judging-right">
         {about === "every" && every.data && (
-          <EverySeries every={every.data} onOpen={(series) => setAbout({ series })} />
+          <EverySeries every={every.data.known} onOpen={(series) => setAbout({ series })} />
         )}
         {judged && !judged.starts.length && (
           <p className="judging-wait">

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, told, type Schemas } from "../api/client";
+import { type Schemas } from "../api/client";
+import { answered, type SoFar } from "../api/waiting";
 import type { About } from "./about";
 
 export type JudgingWords = Partial<Record<"ahead" | "starts" | "apart", number>> & { seasons?: number[] };
@@ -14,10 +15,6 @@ interface Asked {
   words: JudgingWords;
 }
 
-function underWay(found: { work: Schemas["WorkView"] | null } | undefined): boolean {
-  return Boolean(found?.work && ["waiting", "working"].includes(found.work.stage));
-}
-
 /** One series judged, or the sum of all. */
 export function useJudged({ study, revision, entry, about, words }: Asked) {
   return useQuery({
@@ -25,27 +22,18 @@ export function useJudged({ study, revision, entry, about, words }: Asked) {
     enabled: about !== "every",
     retry: false,
     queryFn: () =>
-      told<Schemas["JudgedView"]>(
-        api.GET("/api/studies/{study_id}/judging", {
-          params: {
-            path: { study_id: study },
-            query: {
-              entry,
-              series: typeof about === "string" ? "" : about.series,
-              together: about === "together",
-              ...sent(words),
-            },
-          },
-        }),
+      answered<Schemas["JudgedView"]>(
+        `/api/studies/${study}/judging?${query({
+          entry,
+          series: typeof about === "string" ? "" : about.series,
+          together: String(about === "together"),
+          ...sent(words),
+        })}`,
       ),
-    refetchInterval: ({ state }) => (underWay(state.data) ? LOOKED : false),
+    refetchInterval: ({ state }) => pause(state.data),
     // what was judged before stands until the first of the new verdicts is there
     placeholderData: keepPreviousData,
   });
-}
-
-function sent({ seasons, ...words }: JudgingWords) {
-  return seasons?.length ? { ...words, seasons: seasons.join(",") } : words;
 }
 
 /** Every series at a glance. */
@@ -55,11 +43,21 @@ export function useEverySeries({ study, revision, entry, about, words }: Asked) 
     enabled: about === "every",
     retry: false,
     queryFn: () =>
-      told<Schemas["EverySeriesView"]>(
-        api.GET("/api/studies/{study_id}/judging/series", {
-          params: { path: { study_id: study }, query: { entry, ...sent(words) } },
-        }),
+      answered<Schemas["EverySeriesView"]>(
+        `/api/studies/${study}/judging/series?${query({ entry, ...sent(words) })}`,
       ),
-    refetchInterval: ({ state }) => (underWay(state.data) ? LOOKED : false),
+    refetchInterval: ({ state }) => pause(state.data),
   });
+}
+
+function pause(found: SoFar<unknown> | undefined): number | false {
+  return found?.work && found.work.stage !== "stopped" ? LOOKED : false;
+}
+
+function query(words: Record<string, string | number>): string {
+  return new URLSearchParams(Object.entries(words).map(([name, value]) => [name, String(value)])).toString();
+}
+
+function sent({ seasons, ...words }: JudgingWords) {
+  return seasons?.length ? { ...words, seasons: seasons.join(",") } : words;
 }

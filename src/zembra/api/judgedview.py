@@ -9,7 +9,6 @@ import numpy as np
 from pydantic import BaseModel
 
 from zembra.api.models.evidence import PartView
-from zembra.api.models.work import WorkView
 from zembra.api.views import parts_view
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
@@ -109,7 +108,7 @@ class StartView(BaseModel):
 
 
 class JudgedView(BaseModel):
-    """work: what is under way, null when all is judged. series: empty where the sum of all is judged. t, v: the
+    """series: empty where the sum of all is judged. t, v: the
     series."""
 
     entry: str
@@ -117,7 +116,6 @@ class JudgedView(BaseModel):
     names: list[str]
     judging: dict[str, Any]
     parts: list[PartView]
-    work: WorkView | None
     period: str
     periods: str
     grain: str
@@ -155,27 +153,23 @@ class SeriesJudgedView(BaseModel):
 
 
 class EverySeriesView(BaseModel):
-    """work: what is under way, null when all is judged. of: how many series there are. rows: those judged so far, what
+    """of: how many series there are. rows: those judged so far, what
     needs a look first."""
 
     entry: str
     judging: dict[str, Any]
     parts: list[PartView]
-    work: WorkView | None
     of: int
     periods: str
     levels: list[float]
     rows: list[SeriesJudgedView]
 
 
-def every_series_view(
-    asked: Asked, entry: Projection, rows: Sequence[SeriesVerdict], work: WorkView | None
-) -> EverySeriesView:
+def every_series_view(asked: Asked, entry: Projection, rows: Sequence[SeriesVerdict]) -> EverySeriesView:
     return EverySeriesView.model_construct(
         entry=asked.ledger.entries[-1].id,
         judging=asked.judging.model_dump(),
         parts=parts_view(asked.judging, asked.study.nouns),
-        work=work,
         of=len(asked.series),
         periods=asked.study.grain.plural,
         levels=list(entry.levels),
@@ -207,7 +201,6 @@ def judged_view(
     names: list[str],
     bench: Bench | None,
     done: Mapping[str, Verdict],
-    work: WorkView | None,
 ) -> JudgedView:
     """bench: None while it is still under way."""
     grain = asked.study.grain
@@ -217,7 +210,6 @@ def judged_view(
         names=names,
         judging=asked.judging.model_dump(),
         parts=parts_view(asked.judging, asked.study.nouns),
-        work=work,
         period=grain.singular,
         periods=grain.plural,
         grain=grain.unit.value,

@@ -1,4 +1,4 @@
-"""Judging a projection, asked for again while it goes on, and kept for the revision."""
+"""Judging a projection: by work whose first verdicts can be looked at, and kept for the revision."""
 
 from __future__ import annotations
 
@@ -12,15 +12,16 @@ from pydantic import BaseModel, Field
 from zembra.api.application import application
 from zembra.api.judgedview import EverySeriesView, JudgedView, every_series_view, judged_view
 from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
-from zembra.api.views import work_view
+from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.service.judging import AtAGlance, Judged, Subject, Wanted, subject_of
 from zembra.store.judged import judged, keep_judged
-from zembra.work.queue import Lane, Stage, Work
+from zembra.work.queue import Lane
 
 SOON = 0.5  # seconds
 
@@ -51,7 +52,7 @@ class JudgingQuery(EveryQuery):
     together: bool = False
 
 
-@blueprint.get("", summary="Candidates judged on held-back periods", responses={200: JudgedView})
+@blueprint.get("", summary="Candidates judged on held-back periods", responses={200: JudgedView, 202: WorkView})
 def judging(path: StudyPath, query: JudgingQuery) -> Response:
     def choose(names: list[str]) -> list[str]:
         if query.together:
@@ -64,56 +65,50 @@ def judging(path: StudyPath, query: JudgingQuery) -> Response:
 
     subject = _subject(path.study_id, query, choose)
 
-    def view(work: Work) -> JudgedView:
-        assert isinstance(work.do, Judged)
-        done = work.stage is Stage.DONE
-        return judged_view(
-            subject.asked,
-            subject.entry,
-            subject.names,
-            work.do.bench,
-            dict(work.do.verdicts),
-            None if done else work_view(work),
-        )
+    work = Judged(subject.asked, application().verdicts)
 
-    return _answer(subject, "judging", JudgedView, Judged(subject.asked, application().verdicts), view)
+    def view() -> JudgedView:
+        return judged_view(subject.asked, subject.entry, subject.names, work.bench, dict(work.verdicts))
+
+    return _answer(subject, "judging", JudgedView, work, view)
 
 
-@blueprint.get("/series", summary="Every series at a glance, what needs a look first", responses={200: EverySeriesView})
+@blueprint.get(
+    "/series",
+    summary="Every series at a glance, what needs a look first",
+    responses={200: EverySeriesView, 202: WorkView},
+)
 def every_series(path: StudyPath, query: EveryQuery) -> Response:
     subject = _subject(path.study_id, query, lambda names: names, at_a_glance=True)
-
-    def view(work: Work) -> EverySeriesView:
-        assert isinstance(work.do, AtAGlance)
-        done = work.stage is Stage.DONE
-        return every_series_view(subject.asked, subject.entry, work.do.rows, None if done else work_view(work))
-
-    return _answer(subject, "every series", EverySeriesView, AtAGlance(subject.asked), view)
+    work = AtAGlance(subject.asked)
+    return _answer(
+        subject,
+        "every series",
+        EverySeriesView,
+        work,
+        lambda: every_series_view(subject.asked, subject.entry, work.rows),
+    )
 
 
 def _answer(
-    subject: Subject,
-    what: str,
-    model: type[BaseModel],
-    do: Callable[[Progress], object],
-    view: Callable[[Work], BaseModel],
+    subject: Subject, what: str, model: type[BaseModel], do: Callable[[Progress], object], view: Callable[[], BaseModel]
 ) -> Response:
-    """The answer as far as it is known; the work for it is begun where it is not under way. What is finished is kept,
-    and outlives the server."""
+    """The answer, or the work for it, which is begun where it is not under way; `view` is as much as is known of it. What is
+    finished is kept, and outlives the server."""
     key, engine, queue = subject.key(what), application().engine, application().queue
     known = judged(engine, key)
     if known is not None:
         return reply(model.model_validate_json(known))
-    work = queue.get(key)
-    if work is None:
-        work = queue.submit(key, Lane.JUDGING, do, f"{what} {subject.study_id}")
-        work.finished.wait(SOON)
-    if work.failure is not None:
-        raise work.failure
-    found = view(work)
-    if work.stage is Stage.DONE:
+
+    def answer(_: object) -> Response:
+        found = view()
         keep_judged(engine, subject.study_id, key, found.model_dump_json())
-    return reply(found)
+        return reply(found)
+
+    work = queue.get(key) or queue.submit(
+        key, Lane.JUDGING, do, f"{what} {subject.study_id}", answer=answer, so_far=lambda: reply(view())
+    )
+    return answer_of(work, SOON)
 
 
 def _subject(

@@ -1,6 +1,7 @@
 """Answers to what takes its time: 200 with the answer, or 202 with the work that is under way, by its key.
 
-Whoever got a key asks `/api/work/KEY` how far the work is, and `/api/work/KEY/answer` for the answer.
+Whoever got a key asks `/api/work/KEY` how far the work is, `/api/work/KEY/answer` for the answer and, where a part of
+it is worth looking at, `/api/work/KEY/so-far` for that.
 """
 
 from __future__ import annotations
@@ -17,11 +18,12 @@ from zembra.work.queue import Busy, Stage, Work
 PATIENCE = 5.0  # seconds that a request waits; the first child of a server takes two or three
 
 
-def answer_of(work: Work) -> Response:
-    """What the work gave, which is let go of then, or that it is under way. Raises what it failed of, and Refusal where it
-    was stopped."""
-    work.finished.wait(PATIENCE)
-    if not work.finished.is_set():
+def answer_of(work: Work, patience: float = PATIENCE) -> Response:
+    """What the work gave, which is let go of then, or that it is under way; also that it was stopped, where a part of the
+    answer is known. Raises what it failed of, and Refusal where it was stopped with nothing known. patience: seconds."""
+    work.finished.wait(patience)
+    partly = work.stage is Stage.STOPPED and work.so_far is not None
+    if partly or not work.finished.is_set():
         return reply(work_view(work), 202)
     application().queue.forget(work.key)
     if work.failure is not None:
@@ -30,6 +32,14 @@ def answer_of(work: Work) -> Response:
         raise Refusal("It was stopped; nothing of it was kept.", todo="Begin it again.")
     answer: Response = work.answer(work.result)
     return answer
+
+
+def answer_so_far(work: Work) -> Response:
+    """What is known of the answer. Raises Refusal where a part of it is nothing."""
+    if work.so_far is None:
+        raise Refusal("Nothing of it is known before all of it is.", todo="Wait until it is done.")
+    known: Response = work.so_far()
+    return known
 
 
 def answer_of_run(ran: Ran) -> Response | None:

@@ -12,7 +12,7 @@ from zembra.api.paths import WorkPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import work_view
-from zembra.api.waiting import answer_of
+from zembra.api.waiting import answer_of, answer_so_far
 from zembra.store.errors import NotKept
 from zembra.work.queue import Work
 
@@ -29,6 +29,11 @@ def state(path: WorkPath) -> Response:
 @blueprint.get("/<key>/answer", summary="What a piece of work gave", responses={200: None, 201: None, 202: WorkView})
 def answer(path: WorkPath) -> Response:
     return answer_of(_work(path.key))
+
+
+@blueprint.get("/<key>/so-far", summary="What is known of the answer before it is whole", responses={200: None})
+def so_far(path: WorkPath) -> Response:
+    return answer_so_far(_work(path.key))
 
 
 @blueprint.delete("/<key>", summary="Stop a piece of work", responses={200: WorkView})

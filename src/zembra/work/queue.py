@@ -60,13 +60,15 @@ class Noticed:
 @dataclass
 class Work:
     """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. doing: what it is
-    at now. answer: how the result is told to who asks for it. release: lets go of what the work was given, however it ends.
+    at now. answer: how the result is told to who asks for it; so_far: how what is known of it is, before it is done.
+    release: lets go of what the work was given, however it ends.
     """
 
     key: str
     lane: Lane
     do: Callable[[Progress], Any]
     answer: Callable[[Any], Any] | None = None
+    so_far: Callable[[], Any] | None = None
     release: Callable[[], object] | None = None
     doing: str = "waiting"
     share: float = 0.0
@@ -108,10 +110,11 @@ class WorkQueue:
         slot: str | None = None,
         *,
         answer: Callable[[Any], Any] | None = None,
+        so_far: Callable[[], Any] | None = None,
         release: Callable[[], object] | None = None,
     ) -> Work:
         """The work under a key, begun unless it is under way, was stopped or failed. slot: what of it only the newest is
-        wanted; the one before is stopped. answer, release: as of Work. Raises Busy."""
+        wanted; the one before is stopped. answer, so_far, release: as of Work. Raises Busy."""
         with self._lock:
             known = self._works.get(key)
             if slot is not None:
@@ -120,7 +123,7 @@ class WorkQueue:
                 return known
             if sum(work.stage is Stage.WAITING for work in self._works.values()) >= MOST_WAITING:
                 raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
-            work = Work(key, lane, do, answer, release)
+            work = Work(key, lane, do, answer, so_far, release)
             self._keep(work)
         self._lanes[lane].submit(_carry_out, work)
         return work
@@ -161,7 +164,7 @@ class WorkQueue:
             old = self._works.get(key)
             if old is None or old.under_way:
                 return old
-            work = Work(key, old.lane, old.do, old.answer, old.release)
+            work = Work(key, old.lane, old.do, old.answer, old.so_far, old.release)
             self._keep(work)
         self._lanes[work.lane].submit(_carry_out, work)
         return work
