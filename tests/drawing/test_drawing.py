@@ -69,7 +69,7 @@ def within(nodes: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
 
 def texts(nodes: list[dict[str, Any]]) -> list[str]:
     """What is written at the ends of lines and in the chart, dates and numbers of the axes left out."""
-    return [node["text"] for node in nodes if node["tag"] == "text" and node["attributes"]["font-size"] != 12.5]
+    return [node["text"] for node in nodes if node["tag"] == "text" and node["attributes"]["font-size"] != 12]
 
 
 def strokes(nodes: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -167,7 +167,7 @@ def test_marks_on_points_are_a_choice() -> None:
     def marks(markers: Markers) -> int:
         nodes = drawn(figure_of(Blanks(), markers=markers))
         return sum(
-            node["tag"] == "circle" or (node["tag"] == "path" and node["attributes"].get("stroke-width") == 1.4)
+            node["tag"] == "circle" or (node["tag"] == "path" and node["attributes"].get("stroke-width") == 1.3)
             for node in nodes
             if node["attributes"].get("fill") != "none"
         )

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.drawing.test_drawing import drawn, in_pixels, inked, is_drawn, texts
+from tests.drawing.test_drawing import drawn, in_pixels, inked, is_drawn, js, texts
 from tests.help import run_values
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -22,7 +22,7 @@ from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entry import Entry
 
 BOTTOM = 400 - 26  # of the plot, in pixels
-LETTER, ROW, ASCENT = 6.4, 14, 0.85
+ROW, ASCENT, SIZE = 14, 0.85, 11.5
 
 
 def scene_of(values: list[float], *entries: Entry, **words: Any) -> tuple[dict[str, Any], list[dict[str, Any]]]:
@@ -49,7 +49,8 @@ def test_names_of_marks_keep_off_each_other_off_the_line_and_above_the_axis(
     above = float(np.quantile(values, 0.9))
     figure, nodes = scene_of(values.tolist(), Marks.model_validate({"against": {"kind": "number", "number": above}}))
     names = [name for name in names_inside(nodes) if "left out" not in name[2]]
-    boxes = [(left, left + LETTER * len(text), y) for left, y, text in names]
+    widths = js("names.map((text) => zembra.widthOf(text, size))", names=[text for _, _, text in names], size=SIZE)
+    boxes = [(left, left + width, y) for (left, y, _), width in zip(names, widths, strict=True)]
     for n, (left, right, y) in enumerate(boxes):
         assert y + 12 <= BOTTOM
         for other_left, other_right, other_y in boxes[n + 1 :]:
@@ -76,7 +77,7 @@ def test_a_held_line_at_a_round_number_is_seen_over_the_grid() -> None:
     _, nodes = scene_of([float(n) for n in range(0, 200)], HeldLine(at=AtValue(value=100.0)))
     lines = [node["attributes"] for node in nodes if node["tag"] == "line"]
     long = [line for line in lines if line["x2"] - line["x1"] > 400]
-    under, over = (line for line in long if line["stroke-width"] in (3, 1.2))
+    under, over = (line for line in long if line["stroke-width"] in (3.2, 1.2))
     ends = ("x1", "y1", "x2", "y2")
     assert [under[name] for name in ends] == [over[name] for name in ends]
     # the grid lies behind both

@@ -125,7 +125,7 @@ def test_points_stand_where_the_scales_say() -> None:
     assert len(dots) == measured.size
     # the grid lines tell the scale: numbers at the left, their heights
     ticks = {
-        float(text): attribute(found[0], "y") - 4 for text, found in texts(root).items() if re.fullmatch(r"\d+", text)
+        float(text): attribute(found[0], "y") - 4.2 for text, found in texts(root).items() if re.fullmatch(r"\d+", text)
     }
     slope, start = np.polyfit(list(ticks.keys()), list(ticks.values()), 1)
     np.testing.assert_allclose([y for _, y in dots], start + slope * line.value[measured], atol=0.1)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import date
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -17,6 +18,7 @@ from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings, Shape
 from zembra.core.ledger.clauses.blanks import Bridged
+from zembra.core.ledger.clauses.levels import AtValue
 from zembra.core.ledger.clauses.methods import LastSeason
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
@@ -24,8 +26,11 @@ from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
+from zembra.core.ledger.entries.readings.held import HeldLine
+from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
@@ -92,3 +97,44 @@ def test_the_bench_shows_what_a_picture_hands_over(study: str, shape: Shape) -> 
         slope, start = np.polyfit(x, y, 1)
         assert slope > 0
         np.testing.assert_allclose(start + slope * x, y, atol=0.1)
+
+
+PLACED = (
+    Shift(on=date(2026, 2, 15), season=None),
+    Marks.model_validate({"against": {"kind": "number", "number": 106}}),
+    HeldLine(at=AtValue(value=100.0)),
+)
+
+
+def test_what_stands_at_places_stands_at_the_same_ones() -> None:
+    """Rings, uprights and level lines of the bench and of a picture, but for where the plot stands and how large it is."""
+    values = (100 + 8 * np.sin(np.arange(90) * 2 * np.pi / 7)).round(1).tolist()
+    result = run_csv(daily_csv(values), *PLACED)
+    bench = drawn(build_figure(result, FigureSettings()).model_dump(mode="json"))
+    root = fromstring(picture_svg(picture_figure(result, FigureSettings(), Picture())))
+    in_lines = [one for group in root.iter() if "data-line" in group.attrib for one in group.iter()]
+    picture = [{"tag": one.tag.split("}")[1], "attributes": one.attrib} for one in in_lines]
+
+    def rings(nodes: list[dict[str, Any]]) -> np.ndarray:
+        found = [
+            node["attributes"] for node in nodes if node["tag"] == "circle" and node["attributes"]["fill"] == "none"
+        ]
+        return np.array([(float(one["cx"]), float(one["cy"])) for one in found])
+
+    def lines(nodes: list[dict[str, Any]], along: str) -> list[tuple[float, ...]]:
+        found = [
+            node["attributes"] for node in nodes if node["tag"] == "line" and node["attributes"].get("stroke-dasharray")
+        ]
+        return [
+            tuple(float(one[end]) for end in ("x1", "y1", "x2", "y2"))
+            for one in found
+            if one[f"{along}1"] == one[f"{along}2"]
+        ]
+
+    ours, theirs = rings(bench), rings(picture)
+    assert len(ours) == len(theirs) > 10
+    upright, level = (np.array([lines(nodes, along)[0] for nodes in (bench, picture)]) for along in ("x", "y"))
+    for axis, at in ((0, upright[:, 0]), (1, level[:, 1])):
+        slope, start = np.polyfit(ours[:, axis], theirs[:, axis], 1)
+        np.testing.assert_allclose(start + slope * ours[:, axis], theirs[:, axis], atol=0.1)
+        assert start + slope * at[0] == pytest.approx(at[1], abs=0.1)

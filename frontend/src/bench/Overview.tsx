@@ -1,7 +1,7 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { useLook } from "../app/look";
 import { colourOf } from "../figure/frame";
-import { pathThrough, type Dot } from "../figure/path";
+import { strokeThrough, type Dot } from "../figure/runs";
 import { linearScale, timeScale, type Box } from "../figure/scale";
 import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
 import { formatPeriod } from "../ui/format";
@@ -137,7 +137,7 @@ function overviewPaths(
     3,
   ]);
   return drawn.map((of) => {
-    const dots: Dot[] = [];
+    const dots: (Dot | undefined)[] = [];
     // about one point a pixel is all an overview can show
     const stride = Math.max(1, Math.floor(of.t.length / width));
     for (let n = 0; n < of.t.length; n += stride) {
@@ -145,6 +145,6 @@ function overviewPaths(
       const none = v === null || v === undefined || ("c" in of && of.c[n] === "s");
       dots.push(none ? undefined : [time.toPixel(of.t[n] ?? 0), height.toPixel(v)]);
     }
-    return { of, path: pathThrough(dots) };
+    return { of, path: strokeThrough(dots) };
   });
 }

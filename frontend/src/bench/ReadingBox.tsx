@@ -1,6 +1,6 @@
 import { useLook } from "../app/look";
 import { colourOf, seriesAt, type Panel } from "../figure/frame";
-import { pathThrough, type Dot } from "../figure/path";
+import { strokeThrough, type Dot } from "../figure/runs";
 import { lowerBound } from "../figure/scale";
 import type { Figure, Series } from "../figure/types";
 import { formatNumber, formatPeriod } from "../ui/format";
@@ -88,7 +88,7 @@ function Standing({
   const panel = panels.find((one) => one.series.includes(series)) ?? panels[0];
   if (!panel) return null;
   const [from, to] = panel.time.domain;
-  const dots: Dot[] = [];
+  const dots: (Dot | undefined)[] = [];
   for (let n = lowerBound(series.t, from); n < series.t.length && (series.t[n] ?? 0) <= to; n++) {
     const v = series.v[n];
     dots.push(
@@ -99,7 +99,7 @@ function Standing({
   }
   return (
     <svg className="standing" width={width} height={panel.box.bottom + 4} aria-hidden>
-      <path d={pathThrough(dots)} fill="none" stroke={colour} strokeWidth={2} />
+      <path d={strokeThrough(dots)} fill="none" stroke={colour} strokeWidth={2} />
     </svg>
   );
 }

@@ -44,6 +44,11 @@ export function pathOf(dots: (Dot | undefined)[], shape: string): string {
     .join("");
 }
 
+/** The data of a straight stroke through dots. */
+export function strokeThrough(dots: Iterable<Dot | undefined>): string {
+  return pathOf([...dots], "straight");
+}
+
 /** The data of polygons between two edges, none of which closes a gap. */
 export function bandOf(dots: (Between | undefined)[], shape: string): string {
   const between = area<Between>()

@@ -1,4 +1,4 @@
-/** Axes worked out without a drawing library, so that every renderer places things alike. */
+/** Axes worked out apart from any drawing, so that every renderer places things alike. */
 import { bisectLeft } from "d3-array";
 import { formatTick } from "../ui/format";
 
@@ -28,6 +28,7 @@ export interface Scale {
 
 type Way = (value: number) => number;
 
+/** Our own: called for every point at every turn of a wheel, d3's halves the frames a second, and the ticks are ours anyway. */
 function scaleOf(
   kind: Scale["kind"],
   domain: [number, number],
@@ -38,14 +39,14 @@ function scaleOf(
 ): Scale {
   const [low, high] = [there(domain[0]), there(domain[1])];
   const [first, last] = pixels;
-  const share = (value: number) => (there(value) - low) / (high - low || 1);
+  const each = (last - first || 1) / (high - low || 1);
   return {
     kind,
     domain,
     pixels,
     ticks,
-    toPixel: (value) => first + share(value) * (last - first),
-    toValue: (pixel) => back(low + ((pixel - first) / (last - first || 1)) * (high - low)),
+    toPixel: (value) => first + (there(value) - low) * each,
+    toValue: (pixel) => back(low + (pixel - first) / each),
   };
 }
 

@@ -51,21 +51,21 @@ function drawInk(line: Series, panel: Panel, figure: Figure, frame: Frame, colou
   const before = (style: LineStyle) => at(2, beforeStroke(line, plane, style, figure.shape));
   if (figure.view === "before") return before({ ink: colour, width: 1.4 });
   const style = { ink: colour, width, dash: look ? dashOf(look) : undefined, opacity, thicket };
-  const size = shown > 400 ? 6 : 8;
+  const size = shown > 400 ? 2.6 : 3.4;
   const odd = figure.markers === "odd" || figure.markers === "all";
   const each = figure.markers === "measured" || figure.markers === "all";
-  const solid = { symbol: "circle", size: 4, fill: colour, edge: colour } as const;
+  const solid = { shape: "circle", size: 2, fill: colour, edge: colour } as const;
   const hollow = { size, fill: palette.card, edge: colour };
   return [
     ...(figure.view === "after" ? [] : before({ ink: palette.muted, width: 1, opacity: 0.6 })),
     ...at(3, seriesStrokes(line, plane, style, palette.wheat, figure.shape)),
     ...marks(each ? codedPoints(line, "m") : lonePoints(line), panel, solid),
-    ...(odd ? marks(hollowPoints(line, "f"), panel, { symbol: "diamond", ...hollow }) : []),
-    ...(odd ? marks(hollowPoints(line, "a", 3), panel, { symbol: "triangle", ...hollow }) : []),
+    ...(odd ? marks(hollowPoints(line, "f"), panel, { shape: "diamond", ...hollow }) : []),
+    ...(odd ? marks(hollowPoints(line, "a", 3), panel, { shape: "triangle", ...hollow }) : []),
     // what is set aside lies on no stroke: without its mark it would be gone
     ...marks(hollowPoints(line, "st"), panel, {
-      symbol: "circle",
-      size: size + 2,
+      shape: "circle",
+      size: size + 1.4,
       fill: palette.card,
       edge: palette.ember,
     }),

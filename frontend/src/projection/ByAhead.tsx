@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
-import { pathThrough, type Dot } from "../figure/path";
+import { strokeThrough, type Dot } from "../figure/runs";
 import { linearScale, niceRange, type Scale } from "../figure/scale";
 import { formatNumber } from "../ui/format";
 import { FootTicks, ValueGrid, type Room } from "../ui/axes";
@@ -47,7 +47,7 @@ export function ByAhead({ judged, candidate, beside }: Props) {
               {lines.map(({ of, colour, width }) => (
                 <path
                   key={of.key}
-                  d={pathThrough(
+                  d={strokeThrough(
                     of.by_ahead.map((row): Dot => [time.toPixel(row.ahead), value.toPixel(row.error)]),
                   )}
                   fill="none"
@@ -96,7 +96,7 @@ export function ByAhead({ judged, candidate, beside }: Props) {
                       style={{ stroke: colour }}
                     />
                     <path
-                      d={pathThrough(
+                      d={strokeThrough(
                         rows.map((row): Dot => [time.toPixel(row.ahead), value.toPixel(row.inside[n] ?? 0)]),
                       )}
                       fill="none"

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
-import { pathThrough, type Dot } from "../figure/path";
+import { strokeThrough, type Dot } from "../figure/runs";
 import { linearScale, niceRange, timeScale, type Scale, lowerBound } from "../figure/scale";
 import { formatLabel } from "../ui/format";
 import { FootTicks, ValueGrid } from "../ui/axes";
@@ -144,8 +144,8 @@ function endName(name: string, values: Values | undefined, value: Scale, colour:
 }
 
 function linePath(t: number[], v: Values, time: Scale, value: Scale): string {
-  return pathThrough(
-    t.map((at, n): Dot => {
+  return strokeThrough(
+    t.map((at, n): Dot | undefined => {
       const one = v[n];
       return one === null || one === undefined ? undefined : [time.toPixel(at), value.toPixel(one)];
     }),

@@ -2,18 +2,29 @@
 import { beforeStroke, curveStrokes, onTop, seriesStrokes, stackedBand, stroke } from "../../figure/lineink";
 import type { Curve, Series } from "../../figure/types";
 import type { ValueAxis } from "./axes";
-import { drawBars } from "./bars";
 import { colourOf } from "./colour";
 import { drawArea, fillOf } from "./fills";
-import { node, type Node } from "../../figure/nodes";
-import { drawFlags, drawMarks, drawRule, drawSpan } from "./placed";
+import { barsFrom } from "../../figure/bars";
+import { leftOut, node, type Node } from "../../figure/nodes";
+import { drawFlags, drawPoints, drawRule, drawSpan, type Placed } from "../../figure/placed";
+import type { Placing } from "../../figure/placing";
+
 import { curvePoints, drawValues, seriesPoints } from "./points";
-import { axisOf, isSeries, keyOf, type Dressed, type Line, type Panel, type Sheet } from "./sheet";
-import { dashOf, planeOf } from "./strokes";
+import {
+  axisOf,
+  isSeries,
+  keyOf,
+  type Dressed,
+  type Line,
+  type OverTime,
+  type Panel,
+  type Sheet,
+} from "./sheet";
+import { boardOf, dashOf, planeOf } from "./strokes";
 
 /** All of one line, in a group that says which. */
-export function drawLine(one: Line, panel: Panel, sheet: Sheet): Node {
-  const drawn = childrenOf(one, panel, sheet);
+export function drawLine(one: Line, panel: Panel, sheet: Sheet, free: Placing): Node {
+  const drawn = childrenOf(one, panel, sheet, free);
   const rim = one.look.halo ? drawn.flatMap((each) => rimOf(each, sheet)) : [];
   return node("g", { "data-line": keyOf(one) }, [...rim, ...drawn]);
 }
@@ -28,29 +39,61 @@ function rimOf(each: Node, sheet: Sheet): Node[] {
   return stroke(String(d), { stroke: sheet.ground, "stroke-width": width + RIM });
 }
 
-function childrenOf(one: Line, panel: Panel, sheet: Sheet): Node[] {
+function childrenOf(one: Line, panel: Panel, sheet: Sheet, free: Placing): Node[] {
   const axis = axisOf(one, panel);
   const ink = colourOf(one.look.colour, sheet.page);
-  if (isSeries(one)) return drawSeries(one, panel, sheet, axis, ink);
+  if (isSeries(one)) return drawSeries(one, panel, sheet, axis, ink, free);
   switch (one.shape) {
     case "curve":
-      return drawCurve(one, panel, sheet, axis, ink);
+      return drawCurve(one, panel, sheet, axis, ink, free);
     case "area":
       return drawArea(one, sheet, axis, ink);
     case "bars":
       return drawBars(one, sheet, axis, ink);
-    case "rule":
-      return drawRule(one, panel, sheet, axis, ink);
+    case "rule": {
+      const { weight, dash, name } = one.look;
+      const style = { ink, width: weight, dash: dashOf(dash, weight) };
+      return put(drawRule(one, name, style, boardOf(panel, sheet, axis), free));
+    }
     case "span":
-      return drawSpan(one, panel, sheet);
+      return put(drawSpan(one, one.look.name, boardOf(panel, sheet, axis), free));
     case "points":
-      return drawMarks(one, sheet, axis);
+      return put(drawPoints(one, boardOf(panel, sheet, axis), free));
     case "flags":
-      return drawFlags(one, panel, sheet);
+      return put(drawFlags(one, boardOf(panel, sheet, axis), free));
   }
 }
 
-function drawSeries(one: Dressed<Series>, panel: Panel, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+function put({ behind, before, missing }: Placed): Node[] {
+  return [...behind, ...before, ...leftOut(missing)];
+}
+
+const WIDEST_BAR = 16;
+const FULL_BAR = 0.72;
+
+function drawBars(one: OverTime, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const measured = !("rests" in one) || one.rests === "measured";
+  const codeAt = (n: number) => ("c" in one ? (one.c[n] ?? "m") : "m");
+  const hatch = (n: number) => {
+    const code = codeAt(n);
+    if (measured && "ma".includes(code)) return undefined;
+    return code === "p" ? sheet.palette.wheat : ink;
+  };
+  // what is set aside has no bar
+  const v = one.v.map((value, n) => ("st".includes(codeAt(n)) ? null : value));
+  const foot = axis.holds(0) ? Math.max(axis.min, Math.min(0, axis.max)) : axis.min;
+  const style = { ink, strength: FULL_BAR, widest: WIDEST_BAR, hatch };
+  return barsFrom(foot, one.t, v, planeOf(sheet, axis), style);
+}
+
+function drawSeries(
+  one: Dressed<Series>,
+  panel: Panel,
+  sheet: Sheet,
+  axis: ValueAxis,
+  ink: string,
+  free: Placing,
+): Node[] {
   const { figure } = sheet;
   const { look } = one;
   const stacked = figure.arrangement === "stacked";
@@ -67,10 +110,21 @@ function drawSeries(one: Dressed<Series>, panel: Panel, sheet: Sheet, axis: Valu
     const style = { ink, width: look.weight, dash: dashOf(look.dash, look.weight) };
     drawn.push(...seriesStrokes(line, plane, style, sheet.palette.wheat, shape));
   }
-  return [...drawn, ...seriesPoints(line, sheet, axis, ink), ...drawValues(line, panel, sheet, axis, ink)];
+  return [
+    ...drawn,
+    ...seriesPoints(line, sheet, axis, ink),
+    ...drawValues(line, panel, sheet, axis, ink, free),
+  ];
 }
 
-function drawCurve(one: Dressed<Curve>, panel: Panel, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+function drawCurve(
+  one: Dressed<Curve>,
+  panel: Panel,
+  sheet: Sheet,
+  axis: ValueAxis,
+  ink: string,
+  free: Placing,
+): Node[] {
   const { look } = one;
   if (look.drawn === "bars") return drawBars(one, sheet, axis, ink);
   const under = look.drawn === "area" ? fillOf(one, panel, sheet, axis, ink) : [];
@@ -80,6 +134,6 @@ function drawCurve(one: Dressed<Curve>, panel: Panel, sheet: Sheet, axis: ValueA
     ...under,
     ...strokes,
     ...curvePoints(one, sheet, axis, ink),
-    ...drawValues(one, panel, sheet, axis, ink),
+    ...drawValues(one, panel, sheet, axis, ink, free),
   ];
 }

@@ -1,4 +1,11 @@
 /** A dressed figure as one SVG. Pure: the same text in a browser and in an embedded engine. */
+import { AS_IS, axisNumbers, gridLines, timeAxis } from "../../figure/axes";
+import { halo } from "../../figure/board";
+import type { Run } from "../../figure/crossing";
+import { roomOn } from "../../figure/placing";
+import { dotsOn } from "../../figure/plane";
+import type { Dot } from "../../figure/runs";
+import type { Point } from "../../figure/strokes";
 import { SANS, SERIF } from "../../figure/palette";
 import type { Figure } from "../../figure/types";
 import { fromZero } from "./axes";
@@ -7,7 +14,8 @@ import { hatchDefinitions } from "../../figure/hatch";
 import { drawLine } from "./lines";
 import { drawNames } from "./names";
 import { missingIn, node, svgText, textNode, type Node } from "../../figure/nodes";
-import { axisOf, halo, PAD, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
+import { axisOf, isSeries, PAD, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
+import { boardOf, planeOf } from "./strokes";
 import { fitted, widthOf } from "../../figure/text";
 
 export interface Standalone {
@@ -132,30 +140,25 @@ function drawPanel(panel: Panel, n: number, sheet: Sheet): Node[] {
         ];
       })
     : [];
-  const grid = left.view.grid
-    ? left.ticks.map((tick) => {
-        const y = left.toY(tick.at);
-        return node("line", {
-          x1: box.left,
-          y1: y,
-          x2: box.right,
-          y2: y,
-          stroke: palette.rule,
-          "stroke-width": 1,
-        });
-      })
-    : [];
-  const lines = panel.lines.map((one) => drawLine(one, panel, sheet));
+  const grid = left.view.grid ? gridLines(left.ticks, left.toY, box, palette.rule, AS_IS) : [];
+  const board = boardOf(panel, sheet, left);
+  const free = roomOn(
+    board,
+    runsOf(panel, sheet),
+    left.ticks.map((tick) => left.toY(tick.at)),
+    ringsOf(panel, sheet),
+  );
+  const lines = panel.lines.map((one) => drawLine(one, panel, sheet, free));
   const apart = sheet.panels.length > 1;
   return [
     node("g", {}, shaded),
-    node("g", { "data-part": "left" }, [...grid, ...axisNumbers(panel, sheet, "left")]),
-    ...(right ? [node("g", { "data-part": "right" }, axisNumbers(panel, sheet, "right"))] : []),
+    node("g", { "data-part": "left" }, [...grid, ...scaleAt(panel, sheet, "left")]),
+    ...(right ? [node("g", { "data-part": "right" }, scaleAt(panel, sheet, "right"))] : []),
     // what is set aside or marked may reach over the edge by a little: it is cut a few pixels outside. Cutting takes an
     // image as long as drawing, and most pictures show all there is
     node("g", reachesOver(panel, sheet) ? { "clip-path": `url(#room-${n})` } : {}, lines),
     ...closings,
-    node("g", { "data-part": "time" }, timeAxis(panel, sheet, last)),
+    node("g", { "data-part": "time" }, dates(panel, sheet, last)),
     ...drawNames(panel, sheet),
     ...notFromZero(panel, sheet),
     ...(n === 0 ? beyondTheScale(panel, sheet) : []),
@@ -189,34 +192,33 @@ function reachesOver(panel: Panel, sheet: Sheet): boolean {
   );
 }
 
-function axisNumbers(panel: Panel, sheet: Sheet, side: "left" | "right"): Node[] {
-  const { box } = panel;
-  const axis = side === "left" ? panel.left : panel.right;
+/** The lines of a panel in pixels, and where points are picked out. */
+function runsOf(panel: Panel, sheet: Sheet): Run[] {
+  return panel.lines.flatMap((one): Run[] => {
+    if (!("v" in one) || !Array.isArray(one.v) || !Array.isArray(one.t)) return [];
+    const { v } = one;
+    const points = one.t.map((t, n): Point => [t, v[n] ?? null]);
+    return one.look.role === "points" ? [] : [dotsOn(points, planeOf(sheet, axisOf(one, panel)))];
+  });
+}
+
+function ringsOf(panel: Panel, sheet: Sheet): Dot[] {
+  return panel.lines.flatMap((one) => {
+    if (isSeries(one) || one.shape !== "points") return [];
+    const points = one.t.map((t, n): Point => [t, one.v[n] ?? null]);
+    return dotsOn(points, planeOf(sheet, axisOf(one, panel))).filter((dot) => dot !== undefined);
+  });
+}
+
+/** The numbers of a scale beside the plot, and its line. */
+function scaleAt({ box, left, right }: Panel, sheet: Sheet, side: "left" | "right"): Node[] {
+  const axis = side === "left" ? left : right;
   if (!axis) return [];
-  const at = side === "left" ? box.left : box.right;
-  const numbers = axis.view.numbers
-    ? axis.ticks.map((tick) =>
-        textNode(tick.label, {
-          x: side === "left" ? at - 7 - widthOf(tick.label, SMALL) : at + 7,
-          y: axis.toY(tick.at) + 4,
-          "font-size": SMALL,
-          fill: sheet.palette.muted,
-        }),
-      )
-    : [];
-  return axis.view.line
-    ? [
-        ...numbers,
-        node("line", {
-          x1: at,
-          y1: box.top,
-          x2: at,
-          y2: box.bottom,
-          stroke: sheet.palette.ink,
-          "stroke-width": 1,
-        }),
-      ]
-    : numbers;
+  const { ink, muted } = sheet.palette;
+  const numbers = axis.view.numbers ? axisNumbers(axis.ticks, axis.toY, box, side, muted) : [];
+  const x = side === "left" ? box.left : box.right;
+  const line = { x1: x, y1: box.top, x2: x, y2: box.bottom, stroke: ink, "stroke-width": 1 };
+  return axis.view.line ? [...numbers, node("line", line)] : numbers;
 }
 
 function titles(panel: Panel, sheet: Sheet, first: boolean): Node[] {
@@ -234,57 +236,14 @@ function titles(panel: Panel, sheet: Sheet, first: boolean): Node[] {
   return found;
 }
 
-function timeAxis(panel: Panel, sheet: Sheet, named: boolean): Node[] {
-  const { box } = panel;
-  const { palette } = sheet;
-  const axis = node("line", {
-    x1: box.left,
-    y1: box.bottom,
-    x2: box.right,
-    y2: box.bottom,
-    stroke: named ? palette.ink : palette.rule,
-    "stroke-width": named ? 1.2 : 1,
-  });
-  if (!named) return [axis];
-  let free = -Infinity;
-  const title = sheet.time.title ? fitted(sheet.time.title, SMALL, box.right - box.left) : "";
+function dates({ box }: Panel, sheet: Sheet, named: boolean): Node[] {
+  const { palette, width } = sheet;
+  const title = named && sheet.time.title ? fitted(sheet.time.title, SMALL, box.right - box.left) : "";
+  const look = { "font-size": SMALL, fill: palette.muted };
+  const x = (box.left + box.right) / 2 - widthOf(title, SMALL) / 2;
   return [
-    axis,
-    ...(title
-      ? [
-          textNode(title, {
-            x: (box.left + box.right) / 2 - widthOf(title, SMALL) / 2,
-            y: box.bottom + 34,
-            "font-size": SMALL,
-            fill: palette.muted,
-          }),
-        ]
-      : []),
-    ...sheet.ticks.flatMap((tick) => {
-      const x = sheet.toX(tick.at);
-      const mark = node("line", {
-        x1: x,
-        y1: box.bottom,
-        x2: x,
-        y2: box.bottom + 4,
-        stroke: palette.ink,
-        "stroke-width": 1,
-      });
-      const width = widthOf(tick.label, 12, tick.strong ? "sans600" : "sans400");
-      const left = Math.max(2, Math.min(x - width / 2, sheet.width - width - 2));
-      if (!tick.label || left < free) return [mark];
-      free = left + width + 6;
-      return [
-        mark,
-        textNode(tick.label, {
-          x: left,
-          y: box.bottom + 18,
-          "font-size": 12,
-          "font-weight": tick.strong ? 600 : undefined,
-          fill: tick.strong ? palette.ink : palette.muted,
-        }),
-      ];
-    }),
+    ...timeAxis(sheet.ticks, sheet.toX, { box, palette, reach: [2, width - 2], named, snap: AS_IS }),
+    ...(title ? [textNode(title, { x, y: box.bottom + 34, ...look })] : []),
   ];
 }
 
@@ -303,7 +262,7 @@ function notFromZero(panel: Panel, sheet: Sheet): Node[] {
       "font-size": SMALL,
       "font-weight": 600,
       fill: sheet.palette.ember,
-      ...halo(sheet),
+      ...halo(sheet.ground),
     }),
   ];
 }
@@ -322,7 +281,7 @@ function beyondTheScale(panel: Panel, sheet: Sheet): Node[] {
         "font-weight": 600,
         fill: sheet.palette.ember,
         "data-part": axis,
-        ...halo(sheet),
+        ...halo(sheet.ground),
       }),
     ];
   };
@@ -343,7 +302,7 @@ function withoutRoom(panel: Panel, sheet: Sheet, count: number): Node[] {
       "font-size": SMALL,
       fill: sheet.palette.muted,
       "data-part": "notes",
-      ...halo(sheet),
+      ...halo(sheet.ground),
     }),
   ];
 }
@@ -366,7 +325,7 @@ function drawFree(sheet: Sheet): Node[] {
           y: toY + 4,
           "font-size": TEXT,
           fill: sheet.palette.ink,
-          ...halo(sheet),
+          ...halo(sheet.ground),
         }),
       ]),
     ];

@@ -1,16 +1,17 @@
 /** Points of lines, and values written at them. */
-import { placing } from "../../figure/placing";
+import { label, LABEL } from "../../figure/board";
+import { mark } from "../../figure/mark";
+import type { Placing } from "../../figure/placing";
 import { lowerBound } from "../../figure/scale";
 import { lonePoints } from "../../figure/strokes";
 import type { Curve, Series } from "../../figure/types";
 import { valueText, type ValueAxis } from "./axes";
-import { leftOut, node, textNode, type Node } from "../../figure/nodes";
-import { straight, type Dot } from "../../figure/runs";
-import { halo, SMALL, within, type Dressed, type Look, type OverTime, type Panel, type Sheet } from "./sheet";
+import { leftOut, type Node } from "../../figure/nodes";
+import type { Dot } from "../../figure/runs";
+import { within, type Dressed, type Look, type OverTime, type Panel, type Sheet } from "./sheet";
 import { widthOf } from "../../figure/text";
 
 const POINT = 3.1; // radius
-export const ROW = 12; // height of a small text
 const CODES: Record<string, string> = { odd: "fas", all: "mfasp", measured: "m" };
 
 /** Which points are drawn: of a line that is drawn as points only, all where nothing else is said. */
@@ -71,62 +72,33 @@ function placesOf(one: OverTime, wanted: string, sheet: Sheet): number[] {
   return codes && "c" in one ? shown.filter((n) => codes.includes(one.c[n] ?? "")) : shown;
 }
 
-function mark(shape: string, [x, y]: Dot, size: number, fill: string, edge: string): Node {
-  const look = { fill, stroke: edge, "stroke-width": 1.3 };
-  if (shape === "circle") return node("circle", { cx: x, cy: y, r: size, ...look });
-  const corners: Record<string, Dot[]> = {
-    rect: [
-      [-0.9, -0.9],
-      [0.9, -0.9],
-      [0.9, 0.9],
-      [-0.9, 0.9],
-    ],
-    diamond: [
-      [0, -1.25],
-      [1.25, 0],
-      [0, 1.25],
-      [-1.25, 0],
-    ],
-    triangle: [
-      [0, -1.25],
-      [1.15, 0.85],
-      [-1.15, 0.85],
-    ],
-  };
-  const run = (corners[shape] ?? []).map(([a, b]): Dot => [x + a * size, y + b * size]);
-  return node("path", { d: `${straight(run)}Z`, ...look });
-}
-
 /** Values written at the points that the dress names, where they cover no other. */
-export function drawValues(one: OverTime, panel: Panel, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
-  const free = placing(ROW);
+export function drawValues(
+  one: OverTime,
+  panel: Panel,
+  sheet: Sheet,
+  axis: ValueAxis,
+  ink: string,
+  free: Placing,
+): Node[] {
   let missing = 0;
   const drawn = placesOf(one, one.look.values, sheet).flatMap((n) => {
     const v = one.v[n] ?? 0;
     if (!axis.holds(v)) return [];
     const text = valueText(v, axis);
     const [x, y] = [sheet.toX(one.t[n] ?? 0), axis.toY(v)];
-    const width = widthOf(text, SMALL);
+    const width = widthOf(text, LABEL);
     const { box } = panel;
     const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
-    const top = y + (peakAt(one.v, n) ? -8 : 16);
-    if (!free.isFree(left - 3, width + 6, top)) {
-      missing += 1;
-      return [];
-    }
-    free.place(left, width, top);
-    return [
-      textNode(text, {
-        x: left,
-        y: top,
-        "font-size": SMALL,
-        fill: ink,
-        ...halo(sheet),
-      }),
-    ];
+    const spot = free.choose(width, [{ left, y: y + (peakAt(one.v, n) ? ABOVE : BELOW) }], true);
+    if (!spot) missing += 1;
+    return spot ? [label(text, spot.left, spot.y, ink, sheet.ground)] : [];
   });
   return [...drawn, ...leftOut(missing)];
 }
+
+const ABOVE = -18;
+const BELOW = 6;
 
 function peakAt(v: (number | null)[], n: number): boolean {
   const here = v[n] ?? 0;

@@ -1,9 +1,9 @@
 /** Where everything stands on the sheet of a picture. Pure. */
 import type { Palette } from "../../figure/palette";
-import { timeTicks, type Box, type Tick } from "../../figure/scale";
+import { TICK } from "../../figure/axes";
+import { timeScale, type Box, type Tick } from "../../figure/scale";
 import type { Bars, Curve, Figure, Series, Shape, Sign } from "../../figure/types";
 import { groundOf, paletteOf } from "./colour";
-import type { Node } from "../../figure/nodes";
 import { fitted, widthOf, wrapped } from "../../figure/text";
 import { calendarTicks, valueAxis, type ValueAxis } from "./axes";
 
@@ -112,7 +112,7 @@ export function sheetOf(figure: Figure): Sheet {
     Math.max(
       0,
       ...axes.flatMap((axis) =>
-        axis?.view.numbers ? axis.ticks.map((tick) => widthOf(tick.label, SMALL)) : [],
+        axis?.view.numbers ? axis.ticks.map((tick) => widthOf(tick.label, TICK)) : [],
       ),
     );
   const left = PAD + numbers(trial.map((one) => one.left)) + 8;
@@ -127,8 +127,7 @@ export function sheetOf(figure: Figure): Sheet {
     return { box, lines: group, ...axesOf(figure, group, box) };
   });
   const plot = panels[0]?.box ?? { left, right, top, bottom };
-  const span = time.end - time.start || 1;
-  const toX = (at: number) => plot.left + ((at - time.start) / span) * (plot.right - plot.left);
+  const across = timeScale(time.start, time.end, [plot.left, plot.right]);
   return {
     figure,
     page,
@@ -141,11 +140,8 @@ export function sheetOf(figure: Figure): Sheet {
     titleSize,
     under,
     panels,
-    toX,
-    ticks:
-      time.ticks === "fit"
-        ? timeTicks(time.start, time.end, plot.right - plot.left)
-        : calendarTicks(time, plot.right - plot.left),
+    toX: across.toPixel,
+    ticks: time.ticks === "fit" ? [...across.ticks] : calendarTicks(time, plot.right - plot.left),
     underTime,
     key: rows.key,
     signs: rows.signs,
@@ -225,9 +221,4 @@ export function axisOf(one: Line, panel: Panel): ValueAxis {
 /** Whether a moment is in the picture. */
 export function within(t: number | undefined, { time }: { time: TimeLook }): boolean {
   return t !== undefined && t >= time.start && t <= time.end;
-}
-
-/** What keeps a text readable over lines. */
-export function halo(sheet: Sheet): Node["attributes"] {
-  return { stroke: sheet.ground, "stroke-width": 3, "stroke-linejoin": "round", "paint-order": "stroke" };
 }
