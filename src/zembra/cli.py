@@ -85,14 +85,14 @@ def _parser() -> argparse.ArgumentParser:
     entries.add_argument("--json", action="store_true", help="with the JSON Schema of their parameters")
     entries.set_defaults(do=_later("entries"))
 
-    for name, module, told, file in (
+    for name, module, summary, file in (
         ("backup", "backup", "copy the database into one file, checked, while it is in use", "the backup"),
         ("restore", "restore", "put a backup in the place of the database", "none: list those there are"),
         ("check", "check", "look whether all that is kept is whole", None),
         ("export", "export", "everything that is kept, in one zip", "the zip"),
         ("import", "importing", "add what was exported to what is there", "the zip"),
     ):
-        command = commands.add_parser(name, help=told)
+        command = commands.add_parser(name, help=summary)
         if file is not None:
             command.add_argument("file", type=Path, metavar="FILE", help=file, nargs="?" if name == "restore" else None)
         _add_home(command)
@@ -105,12 +105,12 @@ def _parser() -> argparse.ArgumentParser:
     folk = commands.add_parser("people", help="who shares the home, each with a key").add_subparsers(
         required=True, metavar="WHAT"
     )
-    for name, function, told in (
+    for name, function, summary in (
         ("add", "add", "give somebody a key"),
         ("list", "list_all", "who there is"),
         ("remove", "remove", "take their key away"),
     ):
-        command = folk.add_parser(name, help=told)
+        command = folk.add_parser(name, help=summary)
         if name != "list":
             command.add_argument("name", metavar="NAME")
         if name == "add":
@@ -153,8 +153,8 @@ def _later(module: str, name: str = "run") -> Callable[[argparse.Namespace], int
 
 
 def _add_home(command: argparse.ArgumentParser, name: str = "zembra") -> None:
-    told = "folder of all that is kept (%(default)s)"
-    command.add_argument("--home", type=Path, default=_UsualHome(name), metavar="DIR", help=told)
+    explanation = "folder of all that is kept (%(default)s)"
+    command.add_argument("--home", type=Path, default=_UsualHome(name), metavar="DIR", help=explanation)
 
 
 def _day(text: str) -> date:

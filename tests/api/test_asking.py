@@ -127,7 +127,7 @@ def test_a_large_file_is_followed_and_can_be_stopped(
     first = bring_in(client)
     assert first.status_code == 202
     work = f"/api/work/{first.json['key']}"
-    while (state := client.get(work).json)["told"] != "reading every cell":
+    while (state := client.get(work).json)["doing"] != "reading every cell":
         assert 0 <= state["share"] < 1
     assert client.delete(work).status_code == 200
     gate.set()

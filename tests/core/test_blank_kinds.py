@@ -18,7 +18,7 @@ from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
 from zembra.core.figure.stack import stack_edges
 from zembra.core.figure.thin import MOST_POINTS, kept_places
-from zembra.core.grammar import Nouns, Point, plain
+from zembra.core.grammar import Nouns, Point
 from zembra.core.ledger.clauses.blanks import (
     BlankFate,
     Bridged,
@@ -37,6 +37,7 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.stretch import stretch_offers
+from zembra.core.speaking import plain
 
 NAN = float("nan")
 SERIES = st.lists(st.one_of(st.none(), st.floats(-1e5, 1e5)), min_size=1, max_size=60).map(

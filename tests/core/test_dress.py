@@ -45,7 +45,7 @@ from zembra.core.figure.described import described
 from zembra.core.figure.dressed import in_dress, picture_figure, undressed
 from zembra.core.figure.lines import merged, picture_lines
 from zembra.core.figure.model import FigureSettings
-from zembra.core.grammar import Nouns, plain
+from zembra.core.grammar import Nouns
 from zembra.core.ledger.clauses.methods import LastSeason
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
@@ -54,6 +54,7 @@ from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.run import Result
+from zembra.core.speaking import plain
 
 DAYS = 60
 A = np.arange(DAYS) % 7 * 10.0 + 100

@@ -16,7 +16,7 @@ from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings
-from zembra.core.grammar import Choice, Sentence, parts, plain, slots
+from zembra.core.grammar import Choice, Sentence
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
@@ -28,6 +28,8 @@ from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger, parse_ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
+from zembra.core.slots import slots
+from zembra.core.speaking import parts, plain
 
 RNG = np.random.default_rng(12)
 STUDIES = {

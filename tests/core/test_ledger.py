@@ -13,7 +13,7 @@ from tests.help import daily_csv, run_csv, smoothing
 from zembra.core.calendar.complete import Until
 from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Nouns, parts, plain, slots
+from zembra.core.grammar import Nouns
 from zembra.core.handover.csvtext import safe, written
 from zembra.core.handover.report import method_note, report_data
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv
@@ -28,6 +28,8 @@ from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_le
 from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import ledger_schema
+from zembra.core.slots import slots
+from zembra.core.speaking import parts, plain
 
 DAYS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file": "the file"})
 

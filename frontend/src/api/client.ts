@@ -29,7 +29,9 @@ export class Trouble extends Error {
 }
 
 /** The answer's data, or the problem as a Trouble. */
-export async function told<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function dataOf<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let answer;
   try {
     answer = await call;

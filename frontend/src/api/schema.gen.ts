@@ -2448,7 +2448,7 @@ export interface components {
         View: "before" | "both" | "after";
         /**
          * WorkView
-         * @description Work in the background. stage: waiting, working, done, stopped or failed. told: what it is doing. share:
+         * @description Work in the background. stage: waiting, working, done, stopped or failed. doing: what it is at. share:
          *     how far, 0 to 1. failure: what went wrong. notices: what is to be said of what it gave.
          */
         WorkView: {
@@ -2456,8 +2456,8 @@ export interface components {
             key: string;
             /** Stage */
             stage: string;
-            /** Told */
-            told: string;
+            /** Doing */
+            doing: string;
             /** Share */
             share: number;
             /** Failure */

@@ -1,5 +1,5 @@
 /** Answers to what takes its time: at once, or by the key of the work that is under way. */
-import { api, told, Trouble, troubleOf, type Schemas } from "./client";
+import { api, dataOf, Trouble, troubleOf, type Schemas } from "./client";
 
 export type Work = Schemas["WorkView"];
 export type OnWork = (work: Work) => void;
@@ -12,7 +12,7 @@ export async function ended(first: Work, onWork: OnWork): Promise<Work> {
   while (["waiting", "working"].includes(work.stage)) {
     onWork(work);
     await new Promise((later) => setTimeout(later, PAUSE));
-    work = await told<Work>(api.GET("/api/work/{key}", { params: { path: { key: first.key } } }));
+    work = await dataOf<Work>(api.GET("/api/work/{key}", { params: { path: { key: first.key } } }));
   }
   return work;
 }
@@ -86,5 +86,5 @@ async function asked(ask: () => Promise<Response>): Promise<Response> {
 }
 
 export function stopWork(key: string): Promise<unknown> {
-  return told(api.DELETE("/api/work/{key}", { params: { path: { key } } }));
+  return dataOf(api.DELETE("/api/work/{key}", { params: { path: { key } } }));
 }

@@ -3,7 +3,7 @@ import "./dock.css";
 import { App as AntApp, Button, Input, Segmented } from "antd";
 import { useState, type CSSProperties } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, told, type FigureSettings, type Schemas } from "../api/client";
+import { api, dataOf, type FigureSettings, type Schemas } from "../api/client";
 import { useKey } from "../app/keys";
 import { TopBar } from "../app/TopBar";
 import { useQueryClient } from "@tanstack/react-query";
@@ -264,7 +264,7 @@ function StudyName({ id, name }: { id: number; name: string }) {
     setDraft(undefined);
     if (!wanted || wanted === name) return;
     try {
-      await told(
+      await dataOf(
         api.PUT("/api/studies/{study_id}/name", {
           params: { path: { study_id: id } },
           body: { name: wanted },

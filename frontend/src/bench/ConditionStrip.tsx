@@ -124,7 +124,7 @@ function StripMark({ time, height }: { time: Scale; height: number }) {
 }
 
 function signOf(signs: Sign[], state: string): Sign | undefined {
-  return signs.find((one) => one.word === state);
+  return signs.find((sign) => sign.word === state);
 }
 
 /** own: how many of the periods are the series' own; projected ones follow. */

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, told, type Bench, type Entry, type Params, type Schemas } from "../api/client";
+import { api, dataOf, type Bench, type Entry, type Params, type Schemas } from "../api/client";
 import { isWords, valueAt, withValue } from "../ui/clauses";
 import { EvidencePlot } from "../ui/EvidencePlot";
 import { EvidenceTable } from "../ui/EvidenceTable";
@@ -20,7 +20,7 @@ interface Props {
 export function Evidence({ handle, bench, selected }: Props) {
   const chosen = bench.entries.find((entry) => entry.id === selected);
   const entry: Entry | undefined = chosen ?? bench.entries.findLast((one) => one.on);
-  const projected = bench.figure.shapes.some((one) => one.rests === "projected");
+  const projected = bench.figure.shapes.some((shape) => shape.rests === "projected");
   // a preview brings the evidence of the entry that is looked at; what is kept is asked for
   const previewed = bench.evidence?.entry === entry?.id ? bench.evidence : undefined;
   const asked = useQuery({
@@ -28,7 +28,7 @@ export function Evidence({ handle, bench, selected }: Props) {
     enabled: Boolean(entry?.on && !previewed),
     placeholderData: (last, query) => (query?.queryKey[3] === entry?.id ? last : undefined),
     queryFn: () =>
-      told<Schemas["EvidenceView"]>(
+      dataOf<Schemas["EvidenceView"]>(
         api.GET("/api/studies/{study_id}/evidence", {
           params: { path: { study_id: bench.study.id }, query: { entry: entry?.id ?? "" } },
         }),
@@ -40,7 +40,7 @@ export function Evidence({ handle, bench, selected }: Props) {
     enabled: Boolean(entry?.on && entry.group === "repairs" && projected && !entry.waiting),
     refetchInterval: (query) => (query.state.data?.waiting ? 400 : false),
     queryFn: () =>
-      told<Schemas["EffectView"]>(
+      dataOf<Schemas["EffectView"]>(
         api.GET("/api/studies/{study_id}/effect", {
           params: { path: { study_id: bench.study.id }, query: { entry: entry?.id ?? "" } },
         }),
@@ -67,7 +67,9 @@ export function Evidence({ handle, bench, selected }: Props) {
     change(withValue(entry.params, list, next), `${found.period} ${what}`);
   };
   const onReason = (found: Finding, text: string) => {
-    const others = ((entry.params.reasons ?? []) as Reason[]).filter((one) => !samePoint(one.point, found));
+    const others = ((entry.params.reasons ?? []) as Reason[]).filter(
+      (reason) => !samePoint(reason.point, found),
+    );
     const next = text.trim() ? [...others, { point: pointOf(found), text: text.trim() }] : others;
     change({ ...entry.params, reasons: next }, `reason for ${found.period}`);
   };

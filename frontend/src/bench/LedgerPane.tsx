@@ -2,7 +2,7 @@ import { Dropdown } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useKey } from "../app/keys";
-import { api, told, type Bench, type Entry, type Record_, type Schemas } from "../api/client";
+import { api, dataOf, type Bench, type Entry, type Record_, type Schemas } from "../api/client";
 import { AddEntry } from "./AddEntry";
 import { EntryCard } from "./EntryCard";
 import { isTaken } from "./taking";
@@ -26,7 +26,7 @@ const EMPTY: Record<string, string> = {
 export function useCatalogue() {
   return useQuery({
     queryKey: ["catalogue"],
-    queryFn: () => told<Schemas["Catalogue"]>(api.GET("/api/catalogue")),
+    queryFn: () => dataOf<Schemas["Catalogue"]>(api.GET("/api/catalogue")),
   });
 }
 
@@ -45,7 +45,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
   const order = useQuery({
     queryKey: ["order", bench.study.id, bench.study.revision],
     queryFn: () =>
-      told<Schemas["OrderView"]>(
+      dataOf<Schemas["OrderView"]>(
         api.GET("/api/studies/{study_id}/order", { params: { path: { study_id: bench.study.id } } }),
       ),
   });
@@ -57,7 +57,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
     setAdding(undefined);
     const body = { kind, ledger: handle.kept?.ledger ?? bench.ledger };
     const path = { study_id: bench.study.id };
-    const { record } = await told<Schemas["Suggestion"]>(
+    const { record } = await dataOf<Schemas["Suggestion"]>(
       api.POST("/api/studies/{study_id}/suggestion", { params: { path }, body }),
     );
     onSelect(record.id);
@@ -130,7 +130,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
                 words={kinds.find((kind) => kind.kind === entry.kind)?.words ?? []}
                 options={{ ...catalogue?.options, ...bench.options }}
                 usual={bench.usual}
-                readings={bench.readings.filter((one) => one.value !== entry.id)}
+                readings={bench.readings.filter((reading) => reading.value !== entry.id)}
                 once={kinds.find((kind) => kind.kind === entry.kind)?.once ?? false}
                 selected={entry.id === selected}
                 fresh={entry.id === fresh}

@@ -2,7 +2,7 @@ import { Button, Checkbox, Modal, Select } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, told, type Bench, type Schemas } from "../api/client";
+import { api, dataOf, type Bench, type Schemas } from "../api/client";
 import { bringIn } from "../intake/bringing";
 import { formatDate, formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
@@ -27,14 +27,14 @@ export function NewerFile({ bench, open, onClose }: Props) {
   const files = useQuery({
     queryKey: ["files"],
     enabled: open,
-    queryFn: () => told<Schemas["DatasetList"]>(api.GET("/api/datasets")),
+    queryFn: () => dataOf<Schemas["DatasetList"]>(api.GET("/api/datasets")),
   });
   const look = useQuery({
     queryKey: ["newer-file", id, revision, dataset],
     enabled: dataset !== undefined,
     retry: false,
     queryFn: () =>
-      told<Schemas["NewerFileView"]>(
+      dataOf<Schemas["NewerFileView"]>(
         api.GET("/api/studies/{study_id}/file", {
           params: { path, query: { dataset_id: dataset ?? 0 } },
         }),
@@ -60,7 +60,7 @@ export function NewerFile({ bench, open, onClose }: Props) {
   const take = () => {
     if (dataset === undefined) return;
     attempt(async () => {
-      const answer = await told<Bench>(
+      const answer = await dataOf<Bench>(
         api.PUT("/api/studies/{study_id}/file", {
           params: { path },
           body: { base: revision, dataset_id: dataset, as_of: null, waved },
@@ -86,9 +86,9 @@ export function NewerFile({ bench, open, onClose }: Props) {
             placeholder="a file already received"
             aria-label="A file already received"
             value={dataset ?? null}
-            options={others.map((one) => ({
-              value: one.id,
-              label: `${one.name}, received ${formatDate(one.received_at)}`,
+            options={others.map((other) => ({
+              value: other.id,
+              label: `${other.name}, received ${formatDate(other.received_at)}`,
             }))}
             onChange={(chosen: number | null) => {
               setWaved(false);
@@ -114,9 +114,9 @@ export function NewerFile({ bench, open, onClose }: Props) {
               <div className="newer-questions">
                 <h4>Open questions about this file</h4>
                 <ul>
-                  {look.data.questions.map((one) => (
-                    <li key={one.title}>
-                      <b>{one.title}</b> {one.text}
+                  {look.data.questions.map((question) => (
+                    <li key={question.title}>
+                      <b>{question.title}</b> {question.text}
                     </li>
                   ))}
                 </ul>
@@ -187,8 +187,8 @@ function Changes({ look }: { look: Schemas["NewerFileView"] }) {
         <>
           <h4>Entries that no longer fit; they stay, and can be mended on the bench</h4>
           <ul>
-            {look.misfits.map((one) => (
-              <li key={one}>{one}</li>
+            {look.misfits.map((misfit) => (
+              <li key={misfit}>{misfit}</li>
             ))}
           </ul>
         </>

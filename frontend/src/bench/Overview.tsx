@@ -122,7 +122,7 @@ function overviewPaths(
   last: number,
   width: number,
 ): { of: Series | Curve; path: string }[] {
-  const projected = shapesOf(figure, "curve").filter((one) => one.rests === "projected");
+  const projected = shapesOf(figure, "curve").filter((curve) => curve.rests === "projected");
   const drawn: (Series | Curve)[] = [...figure.series, ...projected];
   let low = Infinity;
   let high = -Infinity;

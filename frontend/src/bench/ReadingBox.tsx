@@ -31,7 +31,7 @@ export function ReadingBox({ figure, panels, width, height }: Props) {
   const y = height();
   const nearest = y === undefined ? undefined : seriesAt(figure, panels, period, y);
   const crowd = readings.length > MOST_READ;
-  const shown = crowd ? readings.filter((one) => one.name === nearest?.called) : readings;
+  const shown = crowd ? readings.filter((reading) => reading.name === nearest?.called) : readings;
   const onLeft = x > width * 0.55;
   return (
     <>
@@ -57,12 +57,12 @@ export function ReadingBox({ figure, panels, width, height }: Props) {
             <i className="swatch" style={{ background: colourOf(reading.of, figure, palette) }} />
             <span>{reading.name}</span>
             <b>{formatNumber(reading.value)}</b>
-            {reading.told.map((text) => (
+            {reading.remarks.map((text) => (
               <em key={text}>{text}</em>
             ))}
-            {reading.limits.map((one) => (
-              <em key={one.name}>
-                {one.name}: {formatNumber(one.lower)} to {formatNumber(one.upper)}
+            {reading.limits.map((limit) => (
+              <em key={limit.name}>
+                {limit.name}: {formatNumber(limit.lower)} to {formatNumber(limit.upper)}
               </em>
             ))}
           </div>

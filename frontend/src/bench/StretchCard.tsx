@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import type { Stretch } from "./ConditionStrip";
@@ -20,7 +20,7 @@ export function StretchCard({ studyId, revision, stretch, onOffer, onClose, onAs
   const query = useQuery({
     queryKey: ["stretch", studyId, revision, stretch.series, stretch.at, stretch.count],
     queryFn: () =>
-      told<Schemas["StretchView"]>(
+      dataOf<Schemas["StretchView"]>(
         api.GET("/api/studies/{study_id}/stretch", {
           params: {
             path: { study_id: studyId },

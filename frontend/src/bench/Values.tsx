@@ -3,7 +3,7 @@ import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import dayjs from "dayjs";
 import { useEffect, useRef, useState, type CSSProperties, type KeyboardEvent, type MouseEvent } from "react";
-import { api, told, type Bench, type Schemas } from "../api/client";
+import { api, dataOf, type Bench, type Schemas } from "../api/client";
 import { formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import type { Stretch } from "./ConditionStrip";
@@ -26,7 +26,7 @@ interface Props {
 }
 
 function fetched(studyId: number, columns: string[], start: number, count: number, seek?: string) {
-  return told<Page>(
+  return dataOf<Page>(
     api.GET("/api/studies/{study_id}/values", {
       params: {
         path: { study_id: studyId },
@@ -184,9 +184,9 @@ export function Values({ bench, studyId, onStretch }: Props) {
             aria-label="Add a column"
             showSearch
             value={null}
-            options={others.map((one) => ({
-              value: one.id,
-              label: one.kind === "series" || !one.of ? one.name : `${one.of}, ${one.name}`,
+            options={others.map((other) => ({
+              value: other.id,
+              label: other.kind === "series" || !other.of ? other.name : `${other.of}, ${other.name}`,
             }))}
             optionFilterProp="label"
             onChange={(id: string | null) => id && setColumns([...shown.map((one) => one.id), id])}

@@ -1,4 +1,4 @@
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 
 type Work = Schemas["WorkView"];
 
@@ -9,7 +9,7 @@ export function WorkNote(props: { work: Work; group: string; onAsked: () => Prom
   const verb = group === "projections" ? "projecting" : "working";
   const ask = (what: "stop" | "again") => async () => {
     const path = { params: { path: { key: work.key } } };
-    await told<Work>(
+    await dataOf<Work>(
       what === "stop" ? api.DELETE("/api/work/{key}", path) : api.POST("/api/work/{key}", path),
     );
     await onAsked();

@@ -4,7 +4,7 @@ import { createContext, useContext, useSyncExternalStore } from "react";
 export interface Pointer {
   get: () => number | undefined;
   set: (period: number | undefined) => void;
-  subscribe: (told: () => void) => () => void;
+  subscribe: (listener: () => void) => () => void;
 }
 
 export function createPointer(): Pointer {
@@ -15,11 +15,11 @@ export function createPointer(): Pointer {
     set: (next) => {
       if (next === period) return;
       period = next;
-      for (const told of listeners) told();
+      for (const listener of listeners) listener();
     },
-    subscribe: (told) => {
-      listeners.add(told);
-      return () => listeners.delete(told);
+    subscribe: (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
     },
   };
 }

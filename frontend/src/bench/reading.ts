@@ -29,7 +29,7 @@ export interface Reading {
   name: string;
   value: number | null;
   /** What is said of it besides: its condition, what came, what it rests on, its limits. */
-  told: string[];
+  remarks: string[];
   limits: { name: string; lower: number | null; upper: number | null }[];
 }
 
@@ -43,8 +43,8 @@ export function eventsAt(figure: Figure, period: number): string[] {
 /** How far a value of a series is from the lines it is held against. */
 export function distancesAt(figure: Figure, series: string, value: number | null): [string, number][] {
   if (value === null) return [];
-  return shapesOf(figure, "rule", series).flatMap((one): [string, number][] =>
-    one.v === null ? [] : [[one.name, value - one.v]],
+  return shapesOf(figure, "rule", series).flatMap((rule): [string, number][] =>
+    rule.v === null ? [] : [[rule.name, value - rule.v]],
   );
 }
 
@@ -60,18 +60,18 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
     if (n === undefined) return [];
     const word = wordFor(figure, one.c[n]);
     const came = RECEIVED[one.r[n] ?? ""];
-    const told = word === "measured" ? "" : word + (came && came !== word ? `, came ${came}` : "");
+    const remarks = word === "measured" ? "" : word + (came && came !== word ? `, came ${came}` : "");
     const value = (before ? one.before : one.v)[n] ?? null;
     const away = distancesAt(figure, one.name, value).map(([name, by]) => `${formatSigned(by)} from ${name}`);
-    return [{ of: one, name: one.called, value, told: told ? [told, ...away] : away, limits: [] }];
+    return [{ of: one, name: one.called, value, remarks: remarks ? [remarks, ...away] : away, limits: [] }];
   });
-  const curves = shapesOf(figure, "curve").flatMap((one): Reading[] => {
-    const n = place(one.t);
+  const curves = shapesOf(figure, "curve").flatMap((curve): Reading[] => {
+    const n = place(curve.t);
     if (n === undefined) return [];
-    const told =
-      one.rests !== "measured" ? [one.rests] : one.faded.includes(n) ? ["rests on provisional"] : [];
-    const limits = shapesOf(figure, "area", one.series)
-      .filter((area) => area.of === one.id)
+    const remarks =
+      curve.rests !== "measured" ? [curve.rests] : curve.faded.includes(n) ? ["rests on provisional"] : [];
+    const limits = shapesOf(figure, "area", curve.series)
+      .filter((area) => area.of === curve.id)
       .flatMap((area) => {
         const at = place(area.t);
         return at === undefined
@@ -84,7 +84,7 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
               },
             ];
       });
-    return [{ of: one, name: fullName(one, figure), value: one.v[n] ?? null, told, limits }];
+    return [{ of: curve, name: fullName(curve, figure), value: curve.v[n] ?? null, remarks, limits }];
   });
   return [...series, ...curves];
 }

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, told, Trouble, type Bench, type Schemas } from "../api/client";
+import { api, dataOf, Trouble, type Bench, type Schemas } from "../api/client";
 import { useLatest } from "../ui/latest";
 import type { BenchEdit, Change } from "./edits";
 import { keepBench } from "./kept";
@@ -49,7 +49,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
   const path = { study_id: studyId };
   const query = useQuery({
     queryKey: key,
-    queryFn: () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } })),
+    queryFn: () => dataOf<Bench>(api.GET("/api/studies/{study_id}", { params: { path } })),
   });
   const [previewed, setPreviewed] = useState<Bench>();
   const [trouble, setTrouble] = useState<Trouble>();
@@ -68,7 +68,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
         looking: looked.current ?? null,
         window: window.current ?? null,
       };
-      const answer = await told<Bench>(
+      const answer = await dataOf<Bench>(
         api.POST("/api/studies/{study_id}/preview", { params: { path: { study_id: studyId } }, body }),
       );
       if (previewing()) setPreviewed(answer);
@@ -110,7 +110,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
       const base = now.study.revision;
       if ("way" in step) {
         const request = { params, body: { base } };
-        return told<Bench>(
+        return dataOf<Bench>(
           step.way === "undo"
             ? api.POST("/api/studies/{study_id}/undo", request)
             : api.POST("/api/studies/{study_id}/redo", request),
@@ -119,7 +119,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
       const edit = step.change({ ledger: now.ledger, settings: now.settings });
       if (!edit) throw new Trouble("What the edit speaks of is no longer there.", 410);
       const body = { base, ...edit, what: step.what, as_of: edit.as_of ?? null };
-      return told<Bench>(api.PUT("/api/studies/{study_id}/revision", { params, body }));
+      return dataOf<Bench>(api.PUT("/api/studies/{study_id}/revision", { params, body }));
     },
     onSuccess: async (answer, step) => {
       if (!answer) return;
@@ -174,7 +174,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     return () => void (over = true);
   }, [working, notBegun, previewing, lookAgain]);
 
-  const newest = () => told<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
+  const newest = () => dataOf<Bench>(api.GET("/api/studies/{study_id}", { params: { path } }));
   return {
     bench: shown,
     kept,
@@ -210,7 +210,7 @@ const ASKED_AGAIN = 2_000;
 
 /** How far a piece of work is; undefined where it is not known any more. */
 async function workState(key: string): Promise<string | undefined> {
-  const work = await told<Schemas["WorkView"]>(
+  const work = await dataOf<Schemas["WorkView"]>(
     api.GET("/api/work/{key}", { params: { path: { key } } }),
   ).catch(noop);
   return work?.stage;

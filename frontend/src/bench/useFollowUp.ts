@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 
 type List = Schemas["FollowUpView"];
 export type Item = Schemas["FollowUpItem"];
@@ -12,7 +12,7 @@ export function useFollowUp(studyId: number, revision: number) {
   const key = ["follow-up", studyId, revision];
   const query = useQuery({
     queryKey: key,
-    queryFn: () => told<List>(api.GET("/api/studies/{study_id}/follow-up", { params: { path } })),
+    queryFn: () => dataOf<List>(api.GET("/api/studies/{study_id}/follow-up", { params: { path } })),
   });
   const settle = (list: List) => {
     client.setQueryData(key, list);
@@ -22,7 +22,7 @@ export function useFollowUp(studyId: number, revision: number) {
   const noting = useMutation({
     scope: { id: `follow-up ${studyId}` },
     mutationFn: (body: { series: string; period: string } & Change) =>
-      told<List>(
+      dataOf<List>(
         api.PUT("/api/studies/{study_id}/follow-up", {
           params: { path },
           body: {
@@ -40,7 +40,7 @@ export function useFollowUp(studyId: number, revision: number) {
   const moving = useMutation({
     scope: { id: `follow-up ${studyId}` },
     mutationFn: (way: "undo" | "redo") =>
-      told<List>(
+      dataOf<List>(
         way === "undo"
           ? api.POST("/api/studies/{study_id}/follow-up/undo", { params: { path } })
           : api.POST("/api/studies/{study_id}/follow-up/redo", { params: { path } }),

@@ -1,7 +1,7 @@
 import { InputNumber, Segmented } from "antd";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { api, told, type Figure } from "../api/client";
+import { api, dataOf, type Figure } from "../api/client";
 import { fullWindow } from "../figure/frame";
 import type { BenchHandle } from "./useBench";
 
@@ -64,7 +64,7 @@ export function useFigure(handle: BenchHandle, range: [number, number]): Figure 
     enabled: thinned && bench === kept,
     placeholderData: keepPreviousData,
     queryFn: () =>
-      told<Figure>(
+      dataOf<Figure>(
         api.GET("/api/studies/{study_id}/figure", {
           params: {
             path: { study_id: kept?.study.id ?? 0 },

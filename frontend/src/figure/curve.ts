@@ -36,7 +36,7 @@ function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
   }
   if (curve.equation) {
     const lines = shapesOf(figure, "curve", curve.series).filter((one) => one.equation && !one.part_of);
-    const place = lines.findIndex((one) => one.id === (curve.part_of || curve.id));
+    const place = lines.findIndex((line) => line.id === (curve.part_of || curve.id));
     return { width: 1.8, dash: TRENDS[Math.max(0, place) % TRENDS.length] };
   }
   const mine = shapesOf(figure, "curve", curve.series).filter(

@@ -108,7 +108,7 @@ function entryPlace(shape: Shape, figure: Figure): number {
       (one.shape === "curve" || one.shape === "area" || (one.shape === "rule" && one.v !== null)) &&
       one.rests !== "projected",
   );
-  return [...new Set(lines.map((one) => one.entry))].indexOf(shape.entry);
+  return [...new Set(lines.map((line) => line.entry))].indexOf(shape.entry);
 }
 
 /** The place of a curve among those that are laid beside their series. */
@@ -124,7 +124,7 @@ export function isHidden(series: Series, figure: Figure): boolean {
 }
 
 export function hasReading(figure: Figure, series: string): boolean {
-  return shapesOf(figure, "curve", series).some((one) => one.rests !== "projected" && !one.beside);
+  return shapesOf(figure, "curve", series).some((curve) => curve.rests !== "projected" && !curve.beside);
 }
 
 /** The widest window a figure has anything in. */
@@ -144,7 +144,7 @@ export function fullWindow(figure: Figure): [number, number] {
 export function timesOf(figure: Figure): number[][] {
   return [
     ...figure.series.map((one) => one.t),
-    ...figure.shapes.flatMap((one) => ("t" in one && Array.isArray(one.t) ? [one.t] : [])),
+    ...figure.shapes.flatMap((shape) => ("t" in shape && Array.isArray(shape.t) ? [shape.t] : [])),
   ];
 }
 

@@ -91,7 +91,7 @@ function overTime(panel: Panel, figure: Figure, frame: Frame): Drawn[] {
 function drawBars(bars: Bars, panel: Panel, figure: Figure, frame: Frame): Drawn[] {
   const { value } = panel;
   const ink = colourOf(bars, figure, frame.palette);
-  const beside = panel.shapes.filter((one) => one.shape === "bars");
+  const beside = panel.shapes.filter((shape) => shape.shape === "bars");
   const [low, high] = value.domain;
   const foot = value.kind === "log" ? low : Math.min(Math.max(0, low), high);
   const hatch = bars.rests === "measured" ? undefined : ink;
@@ -163,13 +163,14 @@ function runsOf({ series, shapes, time, value, box }: Panel, figure: Figure): Ru
   const dot = (x: number, y: number): Dot => [x, y];
   return [
     ...series.map((one) => run(one.t, before ? one.before : one.v)),
-    ...shapes.flatMap((one): Run[] => {
-      if (one.shape === "curve") return before ? [] : [run(one.t, one.v)];
-      if (one.shape !== "rule") return [];
-      if (one.t !== null) return [[dot(time.toPixel(one.t), box.top), dot(time.toPixel(one.t), box.bottom)]];
-      return one.v === null
+    ...shapes.flatMap((shape): Run[] => {
+      if (shape.shape === "curve") return before ? [] : [run(shape.t, shape.v)];
+      if (shape.shape !== "rule") return [];
+      if (shape.t !== null)
+        return [[dot(time.toPixel(shape.t), box.top), dot(time.toPixel(shape.t), box.bottom)]];
+      return shape.v === null
         ? []
-        : [[dot(box.left, value.toPixel(one.v)), dot(box.right, value.toPixel(one.v))]];
+        : [[dot(box.left, value.toPixel(shape.v)), dot(box.right, value.toPixel(shape.v))]];
     }),
   ];
 }

@@ -2,7 +2,7 @@ import "./dropzone.css";
 import { Button, Progress } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { TroubleNote } from "../ui/Trouble";
 import { stopWork, type Work } from "../api/waiting";
 import { pastedFile } from "./bringing";
@@ -23,7 +23,7 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
   const [over, setOver] = useState(false);
   const demo = useQuery({
     queryKey: ["demo-files"],
-    queryFn: () => told<Schemas["DemoFiles"]>(api.GET("/api/demo-files")),
+    queryFn: () => dataOf<Schemas["DemoFiles"]>(api.GET("/api/demo-files")),
   });
   const take = (files: FileList | null) => {
     const file = files?.[0];
@@ -66,7 +66,7 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
               strokeColor="var(--lagoon)"
             />
             <p>
-              {reading.told}, {Math.round(reading.share * 100)} %
+              {reading.doing}, {Math.round(reading.share * 100)} %
             </p>
             {reading.share < NO_WAY_BACK ? (
               <Button onClick={() => void stopWork(reading.key)}>Stop reading it</Button>

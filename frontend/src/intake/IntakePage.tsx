@@ -3,7 +3,7 @@ import { Button, Input } from "antd";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, told, type Schemas, type Understanding } from "../api/client";
+import { api, dataOf, type Schemas, type Understanding } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { useCatalogue } from "../bench/LedgerPane";
 import { AsOf } from "../ui/AsOf";
@@ -63,7 +63,7 @@ function Understood({ start }: { start: Understanding }) {
   const asked = useUnderstanding(start);
   const { now } = asked;
   const [lit, setLit] = useState<string>();
-  const unanswered = now.questions.filter((one) => !one.closed && !one.plain);
+  const unanswered = now.questions.filter((question) => !question.closed && !question.plain);
   const open = unanswered.length;
   const speaksOf = unanswered.find((one) => one.key === lit) ?? unanswered[0];
   const [name, setName] = useState(() => start.dataset.name.replace(/\.[a-z0-9]+$/i, ""));
@@ -71,7 +71,7 @@ function Understood({ start }: { start: Understanding }) {
   const navigate = useNavigate();
   const begin = useMutation({
     mutationFn: () =>
-      told<Schemas["BenchView"]>(
+      dataOf<Schemas["BenchView"]>(
         api.POST("/api/studies", {
           body: {
             dataset_id: start.dataset.id,

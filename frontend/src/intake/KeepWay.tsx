@@ -1,7 +1,7 @@
 import { App, Button, Input, Popover } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, told, type Schemas, type Understanding } from "../api/client";
+import { api, dataOf, type Schemas, type Understanding } from "../api/client";
 import { keepWay } from "./bringing";
 
 /** Keep the way this file was read; the next file with the same columns is read like it. */
@@ -13,7 +13,7 @@ export function KeepWay({ understanding, name }: { understanding: Understanding;
   const ways = useQuery({
     queryKey: ["ways"],
     enabled: open,
-    queryFn: () => told<Schemas["WayList"]>(api.GET("/api/ways")),
+    queryFn: () => dataOf<Schemas["WayList"]>(api.GET("/api/ways")),
   });
   const keep = async () => {
     try {
@@ -26,7 +26,7 @@ export function KeepWay({ understanding, name }: { understanding: Understanding;
     }
   };
   const forget = async (id: number) => {
-    await told(api.DELETE("/api/ways/{way_id}", { params: { path: { way_id: id } } }));
+    await dataOf(api.DELETE("/api/ways/{way_id}", { params: { path: { way_id: id } } }));
     await client.invalidateQueries({ queryKey: ["ways"] });
   };
   return (

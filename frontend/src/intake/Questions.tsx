@@ -16,8 +16,8 @@ interface Props {
 
 /** Where the file can be read in two ways: one click for each answer, and a way to wave it through. */
 export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: Props) {
-  const open = questions.filter((one) => !one.closed && !one.plain);
-  const closed = questions.filter((one) => one.closed);
+  const open = questions.filter((question) => !question.closed && !question.plain);
+  const closed = questions.filter((question) => question.closed);
   if (!open.length && !closed.length) return null;
   return (
     <section className="asks" aria-label="Zembra asks">
@@ -74,17 +74,17 @@ export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: 
 /** What is so plain that it is only told, with one click for each other answer. */
 export function PlainlyTold({ questions, busy, onAnswer }: Pick<Props, "questions" | "busy" | "onAnswer">) {
   return questions
-    .filter((one) => one.plain && !one.closed)
-    .map((one) => (
-      <p key={one.key} className="notice" data-told={one.key}>
-        {one.title} {one.text}{" "}
-        {one.answers.slice(1).map((answer, n) => (
+    .filter((question) => question.plain && !question.closed)
+    .map((question) => (
+      <p key={question.key} className="notice" data-told={question.key}>
+        {question.title} {question.text}{" "}
+        {question.answers.slice(1).map((answer, n) => (
           <button
             key={answer}
             type="button"
             className="link"
             disabled={busy}
-            onClick={() => onAnswer(one.key, n + 1)}
+            onClick={() => onAnswer(question.key, n + 1)}
           >
             {answer}
           </button>
@@ -95,9 +95,9 @@ export function PlainlyTold({ questions, busy, onAnswer }: Pick<Props, "question
 
 /** How many questions keep a study from beginning, in words; empty where none does. */
 export function stillOpen(questions: Question[]): string {
-  const open = questions.filter((one) => !one.closed && !one.plain).length;
+  const open = questions.filter((question) => !question.closed && !question.plain).length;
   if (open) return open === 1 ? "one question is open" : `${open} questions are open`;
-  const waved = questions.filter((one) => one.closed && one.answer === null).length;
+  const waved = questions.filter((question) => question.closed && question.answer === null).length;
   if (!waved) return "";
   return waved === 1 ? "one question waved through" : `${waved} questions waved through`;
 }

@@ -1,5 +1,5 @@
 /** Sending a file, following how it is read, and asking again what was understood. */
-import { api, told, Trouble, type Ledger, type Schemas, type Understanding } from "../api/client";
+import { api, dataOf, Trouble, type Ledger, type Schemas, type Understanding } from "../api/client";
 import { begun, post, type OnWork } from "../api/waiting";
 
 export type How = Schemas["HowRead"];
@@ -35,11 +35,11 @@ export function understand(id: number, asked: Asked): Promise<Understanding> {
     as_of: null,
     ...asked,
   };
-  return told<Understanding>(
+  return dataOf<Understanding>(
     api.POST("/api/datasets/{dataset_id}/understanding", { params: { path: { dataset_id: id } }, body }),
   );
 }
 
 export async function keepWay(name: string, id: number, how: How, ledger: Ledger): Promise<void> {
-  await told(api.POST("/api/ways", { body: { name, dataset_id: id, how, ledger } }));
+  await dataOf(api.POST("/api/ways", { body: { name, dataset_id: id, how, ledger } }));
 }

@@ -3,7 +3,7 @@ import { App as AntApp, Button, Progress } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { Waiting } from "../bench/Waiting";
 import { fileSize, formatDate, formatMoment, plural } from "../ui/format";
@@ -31,7 +31,7 @@ export function KeepingPage() {
   const query = useQuery({
     queryKey: ["keeping"],
     staleTime: 0,
-    queryFn: () => told<Keeping>(api.GET("/api/keeping")),
+    queryFn: () => dataOf<Keeping>(api.GET("/api/keeping")),
   });
   if (!query.data) return <Waiting error={query.error} />;
   const kept = query.data;
@@ -52,7 +52,7 @@ export function KeepingPage() {
         <TroubleNote error={trouble} onClose={() => setTrouble(undefined)} />
         {work && (
           <div className="keeping-work" role="status">
-            <span>{work.told}</span>
+            <span>{work.doing}</span>
             <Progress percent={Math.round(100 * work.share)} size="small" showInfo={false} />
           </div>
         )}
@@ -77,7 +77,7 @@ export function KeepingPage() {
               <button
                 type="button"
                 className="link"
-                onClick={() => doing(told(api.POST("/api/keeping/space")))}
+                onClick={() => doing(dataOf(api.POST("/api/keeping/space")))}
               >
                 Give them back to the disk
               </button>
@@ -128,14 +128,14 @@ export function KeepingPage() {
                 </tr>
               </thead>
               <tbody>
-                {kept.backups.map((one) => (
-                  <tr key={one.name}>
-                    <td>{formatMoment(one.made_at)}</td>
-                    <td>{WHY[one.why] ?? one.why}</td>
-                    <td className="number">{fileSize(one.size)}</td>
+                {kept.backups.map((backup) => (
+                  <tr key={backup.name}>
+                    <td>{formatMoment(backup.made_at)}</td>
+                    <td>{WHY[backup.why] ?? backup.why}</td>
+                    <td className="number">{fileSize(backup.size)}</td>
                     <td>
-                      <a href={`/api/keeping/backups/${one.name}`} download>
-                        backups/{one.name}
+                      <a href={`/api/keeping/backups/${backup.name}`} download>
+                        backups/{backup.name}
                       </a>
                     </td>
                   </tr>
@@ -211,9 +211,9 @@ function CheckResult({ found }: { found: Schemas["CheckView"] }) {
         {looked} looked at, {formatMoment(found.at)}. Not whole:
       </p>
       <ul>
-        {found.findings.map((one) => (
-          <li key={`${one.place} ${one.what}`}>
-            <b>{one.place}</b>: {one.what}. <span className="muted">{one.todo}</span>
+        {found.findings.map((finding) => (
+          <li key={`${finding.place} ${finding.what}`}>
+            <b>{finding.place}</b>: {finding.what}. <span className="muted">{finding.todo}</span>
           </li>
         ))}
       </ul>
@@ -230,7 +230,7 @@ function Files({ kept, doing }: { kept: Keeping; doing: (call: Promise<unknown>)
       content: "Its bytes go, and only a backup holds them then.",
       okText: "Remove for good",
       cancelText: "Keep it",
-      onOk: () => doing(told(api.DELETE("/api/keeping/files/{dataset_id}/removed", of(file)))),
+      onOk: () => doing(dataOf(api.DELETE("/api/keeping/files/{dataset_id}/removed", of(file)))),
     });
   return (
     <Part title="Files that no study stands on">
@@ -247,7 +247,7 @@ function Files({ kept, doing }: { kept: Keeping; doing: (call: Promise<unknown>)
             <button
               type="button"
               className="link danger"
-              onClick={() => doing(told(api.DELETE("/api/keeping/files/{dataset_id}", of(file))))}
+              onClick={() => doing(dataOf(api.DELETE("/api/keeping/files/{dataset_id}", of(file))))}
             >
               remove
             </button>
@@ -260,7 +260,7 @@ function Files({ kept, doing }: { kept: Keeping; doing: (call: Promise<unknown>)
             <button
               type="button"
               className="link"
-              onClick={() => doing(told(api.POST("/api/keeping/files/{dataset_id}/restore", of(file))))}
+              onClick={() => doing(dataOf(api.POST("/api/keeping/files/{dataset_id}/restore", of(file))))}
             >
               bring back
             </button>

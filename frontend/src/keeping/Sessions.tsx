@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { formatMoment } from "../ui/format";
 
 interface Props {
@@ -21,14 +21,14 @@ export function Sessions({ sessions, doing }: Props) {
         </tr>
       </thead>
       <tbody>
-        {sessions.map((one) => (
-          <tr key={one.id}>
-            <td>{one.who || "whoever started it"}</td>
-            <td>{formatMoment(one.made_at)}</td>
-            <td>{formatMoment(one.seen_at)}</td>
-            <td title={one.agent}>{nameOf(one.agent)}</td>
+        {sessions.map((session) => (
+          <tr key={session.id}>
+            <td>{session.who || "whoever started it"}</td>
+            <td>{formatMoment(session.made_at)}</td>
+            <td>{formatMoment(session.seen_at)}</td>
+            <td title={session.agent}>{nameOf(session.agent)}</td>
             <td>
-              {one.here ? (
+              {session.here ? (
                 "this one"
               ) : (
                 <button
@@ -36,9 +36,9 @@ export function Sessions({ sessions, doing }: Props) {
                   className="link"
                   onClick={() =>
                     doing(
-                      told(
+                      dataOf(
                         api.DELETE("/api/keeping/sessions/{session_id}", {
-                          params: { path: { session_id: one.id } },
+                          params: { path: { session_id: session.id } },
                         }),
                       ),
                     )

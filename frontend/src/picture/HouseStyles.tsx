@@ -1,7 +1,7 @@
 import { Input, Select } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { TroubleNote } from "../ui/Trouble";
 import type { Picture } from "./edits";
 
@@ -18,7 +18,7 @@ export function HouseStyles({ study, place, onUse }: Props) {
   const [trouble, setTrouble] = useState<unknown>();
   const query = useQuery({
     queryKey: ["styles"],
-    queryFn: () => told<Schemas["StyleList"]>(api.GET("/api/styles")),
+    queryFn: () => dataOf<Schemas["StyleList"]>(api.GET("/api/styles")),
   });
   const names = query.data?.names ?? [];
   const attempt = (work: Promise<unknown>) => void work.then(() => setTrouble(undefined)).catch(setTrouble);
@@ -26,7 +26,7 @@ export function HouseStyles({ study, place, onUse }: Props) {
     const wanted = name.trim();
     if (!wanted) return;
     attempt(
-      told<Schemas["StyleList"]>(
+      dataOf<Schemas["StyleList"]>(
         api.PUT("/api/styles", { body: { name: wanted, study_id: study, place } }),
       ).then((list) => {
         client.setQueryData(["styles"], list);
@@ -36,7 +36,7 @@ export function HouseStyles({ study, place, onUse }: Props) {
   };
   const use = (wanted: string) =>
     attempt(
-      told<Schemas["StyledPicture"]>(
+      dataOf<Schemas["StyledPicture"]>(
         api.POST("/api/styles/used", { body: { name: wanted, study_id: study, place } }),
       ).then(({ picture }) => onUse(picture, wanted)),
     );

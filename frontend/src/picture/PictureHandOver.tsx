@@ -74,7 +74,7 @@ export function PictureHandOver({ study, place }: Props) {
       <TroubleNote error={trouble} />
       {work && (
         <p className="muted small" role="status">
-          {work.told}, {formatNumber(100 * work.share, 0)} %{" "}
+          {work.doing}, {formatNumber(100 * work.share, 0)} %{" "}
           <button type="button" className="link" onClick={() => void stopWork(work.key)}>
             stop
           </button>

@@ -39,7 +39,7 @@ function PictureOf({ id }: { id: number }) {
   const { kept } = handle;
   const navigate = useNavigate();
   const [place, setPlace] = useState(0);
-  const waiting = kept?.entries.filter((one) => one.waiting).length ?? 0;
+  const waiting = kept?.entries.filter((entry) => entry.waiting).length ?? 0;
   const picture = usePicture(id, kept?.study.revision, place, waiting);
   useKey("g>b", () => void navigate(`/studies/${id}`));
   useKey("g>p", () => void navigate(`/studies/${id}/projection`));
@@ -80,8 +80,8 @@ function Room({ handle, bench, kept, view, onPreview, onPlace }: RoomProps) {
   const { place } = kept;
   const figure = view.figure;
   const every = view.sentences
-    .filter((one) => one.part === "line")
-    .map((one) => one.params as unknown as LineDress);
+    .filter((sentence) => sentence.part === "line")
+    .map((sentence) => sentence.params as unknown as LineDress);
   const commit = (change: (picture: Picture) => Picture, what: string) =>
     void handle.commit(onPicture(place, kept.picture, change), `Picture: ${what}`);
   const options = {
@@ -124,17 +124,18 @@ function Room({ handle, bench, kept, view, onPreview, onPlace }: RoomProps) {
           <section key={title}>
             <h2>{title}</h2>
             {view.sentences
-              .filter((one) => parts.includes(one.part))
-              .map((one) => {
-                const at = one.part === "line" ? every.findIndex((line) => line.id === one.key) : -1;
+              .filter((sentence) => parts.includes(sentence.part))
+              .map((sentence) => {
+                const at =
+                  sentence.part === "line" ? every.findIndex((line) => line.id === sentence.key) : -1;
                 const change = (params: Params) => (picture: Picture) =>
-                  withWords(picture, one.part, one.key, params, every);
+                  withWords(picture, sentence.part, sentence.key, params, every);
                 return (
                   <DressCard
-                    key={`${one.part} ${one.key}`}
-                    chosen={chosen?.part === one.part && chosen.key === one.key}
-                    label={one.name || one.part}
-                    onChoose={() => setChosen({ part: one.part, key: one.key })}
+                    key={`${sentence.part} ${sentence.key}`}
+                    chosen={chosen?.part === sentence.part && chosen.key === sentence.key}
+                    label={sentence.name || sentence.part}
+                    onChoose={() => setChosen({ part: sentence.part, key: sentence.key })}
                     {...(at >= 0
                       ? {
                           onMove: (by: number) =>
@@ -142,24 +143,27 @@ function Room({ handle, bench, kept, view, onPreview, onPlace }: RoomProps) {
                         }
                       : {})}
                   >
-                    <div className="dress-line" data-entry={one.key || one.part}>
-                      {one.part === "line" && <Swatch figure={figure} line={one.key} />}
+                    <div className="dress-line" data-entry={sentence.key || sentence.part}>
+                      {sentence.part === "line" && <Swatch figure={figure} line={sentence.key} />}
                       <Sentence
-                        parts={one.parts}
-                        params={one.params as Params}
-                        words={catalogue?.dress[one.part] ?? []}
+                        parts={sentence.parts}
+                        params={sentence.params as Params}
+                        words={catalogue?.dress[sentence.part] ?? []}
                         options={options}
                         onPreview={(params) => onPreview(params && change(params)(kept.picture))}
                         onCommit={(params, what) => commit(change(params), what)}
                       />
                     </div>
-                    {one.part === "note" && (
+                    {sentence.part === "note" && (
                       <button
                         type="button"
                         className="link"
                         onClick={() =>
                           commit(
-                            (picture) => ({ ...picture, free: picture.free.toSpliced(Number(one.key), 1) }),
+                            (picture) => ({
+                              ...picture,
+                              free: picture.free.toSpliced(Number(sentence.key), 1),
+                            }),
                             "note taken off",
                           )
                         }

@@ -193,8 +193,8 @@ function dragged(picture: Picture, drag: Drag, x: number, y: number, sheet: Draw
           : "end";
   return {
     ...picture,
-    lines: picture.lines.map((one) =>
-      one.id === drag.spot.key ? { ...one, named: where } : one,
+    lines: picture.lines.map((line) =>
+      line.id === drag.spot.key ? { ...line, named: where } : line,
     ) as Picture["lines"],
   };
 }

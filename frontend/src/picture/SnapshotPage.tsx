@@ -3,7 +3,7 @@ import "./picture.css";
 import { Button } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { ViewSwitch } from "../bench/ViewSwitch";
 import { Waiting } from "../bench/Waiting";
@@ -29,7 +29,7 @@ export function SnapshotPage() {
   if (!query.data) return <Waiting error={query.error} />;
   const { card, files, svg, points, lines } = query.data;
   const remove = async () => {
-    await told(api.DELETE("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }));
+    await dataOf(api.DELETE("/api/studies/{study_id}/snapshots/{snapshot_id}", { params: { path } }));
     await client.invalidateQueries({ queryKey: ["snapshots", study] });
     await navigate(`/studies/${study}/picture`);
   };

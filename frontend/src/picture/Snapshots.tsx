@@ -2,7 +2,7 @@ import { Button, Input } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { post, waited } from "../api/waiting";
 import { formatDate } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
@@ -19,7 +19,7 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
   const query = useQuery({
     queryKey: ["snapshots", study],
     queryFn: () =>
-      told<Schemas["SnapshotList"]>(api.GET("/api/studies/{study_id}/snapshots", { params: { path } })),
+      dataOf<Schemas["SnapshotList"]>(api.GET("/api/studies/{study_id}/snapshots", { params: { path } })),
   });
   const every = query.data?.snapshots ?? [];
   const list = every.filter((one) => !one.removed);
@@ -41,7 +41,7 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
   };
   const bringBack = (one: Card) => {
     const at = { params: { path: { ...path, snapshot_id: one.id } } };
-    told(api.POST("/api/studies/{study_id}/snapshots/{snapshot_id}/restore", at))
+    dataOf(api.POST("/api/studies/{study_id}/snapshots/{snapshot_id}/restore", at))
       .then(() => client.invalidateQueries({ queryKey: ["snapshots", study] }))
       .catch(setTrouble);
   };

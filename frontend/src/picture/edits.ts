@@ -32,8 +32,8 @@ export function withWords(
   every: LineDress[],
 ): Picture {
   if (part === "line") {
-    const said = picture.lines.some((one) => one.id === key)
-      ? picture.lines.map((one) => (one.id === key ? ({ ...one, ...words } as LineDress) : one))
+    const said = picture.lines.some((line) => line.id === key)
+      ? picture.lines.map((line) => (line.id === key ? ({ ...line, ...words } as LineDress) : line))
       : inOrder([...picture.lines, { ...(words as unknown as LineDress), id: key }], every);
     return { ...picture, lines: said };
   }
@@ -60,7 +60,7 @@ export function moved(picture: Picture, every: LineDress[], from: number, to: nu
 
 /** A name that no other picture has. */
 export function freeName(wanted: string, pictures: { name: string }[]): string {
-  const taken = new Set(pictures.map((one) => one.name));
+  const taken = new Set(pictures.map((picture) => picture.name));
   if (!taken.has(wanted)) return wanted;
   let n = 2;
   while (taken.has(`${wanted} ${n}`)) n++;

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
-import { api, told, Trouble, type Schemas } from "../api/client";
+import { api, dataOf, Trouble, type Schemas } from "../api/client";
 import { useLatest } from "../ui/latest";
 import type { Picture } from "./edits";
 
@@ -28,7 +28,7 @@ export function usePicture(
     enabled: revision !== undefined,
     placeholderData: keepPreviousData,
     queryFn: () =>
-      told<PictureView>(
+      dataOf<PictureView>(
         api.GET("/api/studies/{study_id}/pictures/{place}", {
           params: { path: { study_id: study, place } },
         }),
@@ -38,7 +38,7 @@ export function usePicture(
   const [trouble, setTrouble] = useState<Trouble>();
   const { now, ask } = useLatest<Picture>(async (picture) => {
     try {
-      const answer = await told<PictureView>(
+      const answer = await dataOf<PictureView>(
         api.POST("/api/studies/{study_id}/pictures/{place}/preview", {
           params: { path: { study_id: study, place } },
           body: { picture },

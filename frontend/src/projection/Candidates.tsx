@@ -45,33 +45,33 @@ export function Candidates({ rows, levels, current, beside, onCurrent, onBeside,
         </tr>
       </thead>
       <tbody>
-        {rows.map((one) => (
+        {rows.map((row) => (
           <tr
-            key={one.key}
+            key={row.key}
             tabIndex={0}
-            className={one.key === current ? "at" : one.key === beside ? "beside" : undefined}
-            aria-label={`${one.name}, scaled error ${formatNumber(one.mase)}. Enter takes it, Space lays it beside.`}
-            onFocus={() => onCurrent(one.key)}
-            onClick={() => onCurrent(one.key)}
-            onDoubleClick={() => onTake(one)}
-            onKeyDown={onKeyDown(one)}
+            className={row.key === current ? "at" : row.key === beside ? "beside" : undefined}
+            aria-label={`${row.name}, scaled error ${formatNumber(row.mase)}. Enter takes it, Space lays it beside.`}
+            onFocus={() => onCurrent(row.key)}
+            onClick={() => onCurrent(row.key)}
+            onDoubleClick={() => onTake(row)}
+            onKeyDown={onKeyDown(row)}
           >
             <td>
-              {one.name}
-              {one.key === current && Object.keys(one.params).length > 0 && (
-                <button type="button" className="link" onClick={() => onTake(one)}>
+              {row.name}
+              {row.key === current && Object.keys(row.params).length > 0 && (
+                <button type="button" className="link" onClick={() => onTake(row)}>
                   take it
                 </button>
               )}
-              {one.refused && (
-                <em title={one.refused}>{one.mase === null ? one.refused : "refused at some"}</em>
+              {row.refused && (
+                <em title={row.refused}>{row.mase === null ? row.refused : "refused at some"}</em>
               )}
             </td>
-            <td className="number">{one.done ? formatFixed(one.mase, 2) : "…"}</td>
-            <td className="number">{formatFixed(one.wape, 1)}</td>
-            <td className="number">{one.bias === null ? "—" : formatSigned(one.bias)}</td>
+            <td className="number">{row.done ? formatFixed(row.mase, 2) : "…"}</td>
+            <td className="number">{formatFixed(row.wape, 1)}</td>
+            <td className="number">{row.bias === null ? "—" : formatSigned(row.bias)}</td>
             {levels.map((level, n) => {
-              const share = one.levels[n];
+              const share = row.levels[n];
               const short = share !== undefined && share.inside < share.low;
               return (
                 <td
@@ -79,7 +79,7 @@ export function Candidates({ rows, levels, current, beside, onCurrent, onBeside,
                   className={short ? "number attention" : "number"}
                   title={
                     share
-                      ? `${share.inside} of ${one.points}; plain chance gives ${share.low} to ${share.high}; interval score ${formatNumber(share.score)}`
+                      ? `${share.inside} of ${row.points}; plain chance gives ${share.low} to ${share.high}; interval score ${formatNumber(share.score)}`
                       : undefined
                   }
                 >
@@ -115,11 +115,11 @@ export function Seasons({ judged, current, beside, onCurrent, onBeside, onTake }
         </tr>
       </thead>
       <tbody>
-        {judged.seasons.map((one) => {
-          const candidate = judged.candidates.find((each) => each.key === one.candidate);
+        {judged.seasons.map((season) => {
+          const candidate = judged.candidates.find((each) => each.key === season.candidate);
           return (
             <tr
-              key={one.name}
+              key={season.name}
               tabIndex={candidate ? 0 : -1}
               className={candidate?.key === current ? "at" : candidate?.key === beside ? "beside" : undefined}
               onFocus={() => candidate && onCurrent(candidate.key)}
@@ -133,7 +133,7 @@ export function Seasons({ judged, current, beside, onCurrent, onBeside, onTake }
               }
             >
               <td>
-                {one.name}
+                {season.name}
                 {candidate && candidate.key === current && (
                   <button type="button" className="link" onClick={() => onTake(candidate)}>
                     take it
@@ -143,16 +143,16 @@ export function Seasons({ judged, current, beside, onCurrent, onBeside, onTake }
               <td
                 className="number"
                 title={
-                  one.chance === null
+                  season.chance === null
                     ? undefined
-                    : `the chance of it without a season: ${formatNumber(one.chance)}`
+                    : `the chance of it without a season: ${formatNumber(season.chance)}`
                 }
               >
-                {formatFixed(one.strength, 2)}
+                {formatFixed(season.strength, 2)}
               </td>
               <td className="number">
-                {one.cycles === null ? "—" : formatNumber(one.cycles)}
-                {one.length !== null && !candidate && <em className="attention"> too short</em>}
+                {season.cycles === null ? "—" : formatNumber(season.cycles)}
+                {season.length !== null && !candidate && <em className="attention"> too short</em>}
               </td>
               <td className="number">
                 {candidate && !candidate.done ? "…" : formatFixed(candidate?.mase, 2)}

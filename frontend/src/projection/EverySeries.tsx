@@ -10,7 +10,7 @@ export function EverySeries({ every, onOpen }: { every: Every; onOpen: (series: 
   const onKeyDown = (series: string) => (event: KeyboardEvent<HTMLTableRowElement>) => {
     rowKeys(event, { Enter: () => onOpen(series) });
   };
-  const wanting = every.rows.filter((one) => one.reasons.length).length;
+  const wanting = every.rows.filter((row) => row.reasons.length).length;
   return (
     <>
       <h2>Every series, what needs a look first</h2>
@@ -38,28 +38,28 @@ export function EverySeries({ every, onOpen }: { every: Every; onOpen: (series: 
           </tr>
         </thead>
         <tbody>
-          {every.rows.map((one) => (
+          {every.rows.map((row) => (
             <tr
-              key={one.series}
+              key={row.series}
               tabIndex={0}
-              onClick={() => onOpen(one.series)}
-              onKeyDown={onKeyDown(one.series)}
+              onClick={() => onOpen(row.series)}
+              onKeyDown={onKeyDown(row.series)}
             >
-              <td>{one.series}</td>
-              <td className="number">{formatFixed(one.error, 2)}</td>
-              <td className="number">{formatFixed(one.wape, 1)}</td>
+              <td>{row.series}</td>
+              <td className="number">{formatFixed(row.error, 2)}</td>
+              <td className="number">{formatFixed(row.wape, 1)}</td>
               {every.levels.map((level, n) => {
-                const found = one.inside[n];
+                const found = row.inside[n];
                 return (
                   <td key={level} className={found?.short ? "number attention" : "number"}>
                     {formatFixed(found?.share, 0)}
                   </td>
                 );
               })}
-              <td>{one.best || "—"}</td>
-              <td className="number">{formatFixed(one.best_error, 2)}</td>
-              <td className={one.reasons.length ? "attention" : "muted"}>
-                {one.reasons.join("; ") || "nothing stands out"}
+              <td>{row.best || "—"}</td>
+              <td className="number">{formatFixed(row.best_error, 2)}</td>
+              <td className={row.reasons.length ? "attention" : "muted"}>
+                {row.reasons.join("; ") || "nothing stands out"}
               </td>
             </tr>
           ))}

@@ -123,16 +123,16 @@ function AsDistribution({ left }: { left: Left }) {
 
 function Correlation({ left, periods }: { left: Left; periods: string }) {
   const most = Math.max(0.3, ...left.rho.map(Math.abs));
-  const told =
+  const note =
     left.box === null || left.chance === null
       ? ""
       : `Ljung–Box ${formatNumber(left.box, 1)} over ${left.lags}, p ${left.chance < 0.001 ? "< 0.001" : formatNumber(left.chance, 3)}`;
   return (
     <SmallChart
       title="Is anything left to learn from it?"
-      note={told}
+      note={note}
       height={150}
-      label={`Correlation of what is left over with itself, by ${periods} apart. ${told}`}
+      label={`Correlation of what is left over with itself, by ${periods} apart. ${note}`}
       draw={(room) => {
         const value = linearScale(niceRange(-most, most, 4), [room.bottom, room.top]);
         const across = evenScale(left.rho.length, room);
@@ -169,7 +169,7 @@ function Correlation({ left, periods }: { left: Left; periods: string }) {
 
 function Means({ title, means, names }: { title: string; means: (number | null)[]; names: string[] }) {
   const { palette } = useLook();
-  const most = Math.max(...means.map((one) => Math.abs(one ?? 0)), 1e-9);
+  const most = Math.max(...means.map((mean) => Math.abs(mean ?? 0)), 1e-9);
   return (
     <SmallChart
       title={title}

@@ -22,7 +22,7 @@ function ProjectionOf({ id }: { id: number }) {
   const navigate = useNavigate();
   const [entry, setEntry] = useState<string>();
   const projections = kept?.entries.filter((one) => one.kind === "projection" && one.on) ?? [];
-  const mine = projections.find((one) => one.id === entry) ?? projections[0];
+  const mine = projections.find((projection) => projection.id === entry) ?? projections[0];
   useKey("g>b", () => void navigate(`/studies/${id}`));
   if (!kept) return <Waiting error={handle.error} />;
   return (

@@ -1,4 +1,4 @@
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { formatNumber } from "../ui/format";
 
 /** How far judging is, with a stop. */
@@ -11,13 +11,13 @@ export function UnderWay({ work, onAgain }: { work: Schemas["WorkView"]; onAgain
       <span className="muted">
         {stopped
           ? "stopped"
-          : `${work.told}, ${formatNumber(100 * work.share, 0)} %; each is fitted anew at each starting point`}
+          : `${work.doing}, ${formatNumber(100 * work.share, 0)} %; each is fitted anew at each starting point`}
       </span>
       <button
         type="button"
         className="link"
         onClick={() =>
-          void told(
+          void dataOf(
             stopped ? api.POST("/api/work/{key}", { params }) : api.DELETE("/api/work/{key}", { params }),
           ).then(onAgain)
         }

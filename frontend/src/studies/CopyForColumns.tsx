@@ -2,7 +2,7 @@ import { Modal, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, told, type Bench, type Schemas } from "../api/client";
+import { api, dataOf, type Bench, type Schemas } from "../api/client";
 import { TroubleNote } from "../ui/Trouble";
 
 interface Props {
@@ -19,7 +19,7 @@ export function CopyForColumns({ study, onClose }: Props) {
   const params = { path: { study_id: study.id } };
   const bench = useQuery({
     queryKey: ["bench", study.id, "columns"],
-    queryFn: () => told<Bench>(api.GET("/api/studies/{study_id}", { params })),
+    queryFn: () => dataOf<Bench>(api.GET("/api/studies/{study_id}", { params })),
   });
   const options = bench.data?.options;
   const lines = options?.lines ?? [];
@@ -30,7 +30,7 @@ export function CopyForColumns({ study, onClose }: Props) {
   const copy = () => {
     setBusy(true);
     setTrouble(undefined);
-    told<Schemas["StudyView"]>(api.POST("/api/studies/{study_id}/copy", { params, body: { names } }))
+    dataOf<Schemas["StudyView"]>(api.POST("/api/studies/{study_id}/copy", { params, body: { names } }))
       .then((made) => navigate(`/studies/${made.id}`))
       .catch(setTrouble)
       .finally(() => setBusy(false));

@@ -2,7 +2,7 @@ import { App as AntApp, Button, Dropdown, Input, Segmented } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, told, type Schemas } from "../api/client";
+import { api, dataOf, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { fileSize, formatDate, formatLabel, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
@@ -30,10 +30,10 @@ export function StudiesPage() {
   const [trouble, setTrouble] = useState<unknown>();
   const query = useQuery({
     queryKey: ["studies"],
-    queryFn: () => told<Schemas["StudyList"]>(api.GET("/api/studies")),
+    queryFn: () => dataOf<Schemas["StudyList"]>(api.GET("/api/studies")),
     refetchOnMount: "always",
     // a card whose study is still being worked out is looked at again
-    refetchInterval: ({ state }) => (state.data?.studies.some((one) => one.unfinished) ? AGAIN : false),
+    refetchInterval: ({ state }) => (state.data?.studies.some((study) => study.unfinished) ? AGAIN : false),
   });
   const bringIn = (
     <Button type="primary" onClick={() => void navigate("/intake")}>
@@ -142,7 +142,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
   const params = { path: { study_id: study.id } };
   const after = useAfter();
   const remove = async () => {
-    await after(told(api.DELETE("/api/studies/{study_id}", { params })));
+    await after(dataOf(api.DELETE("/api/studies/{study_id}", { params })));
     const key = `removed ${study.id}`;
     void message.open({
       key,
@@ -156,7 +156,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
             className="link"
             onClick={() => {
               message.destroy(key);
-              void after(told(api.POST("/api/studies/{study_id}/restore", { params })));
+              void after(dataOf(api.POST("/api/studies/{study_id}/restore", { params })));
             }}
           >
             Bring it back
@@ -197,7 +197,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
               key: "copy",
               label: "Copy the study",
               onClick: () =>
-                void after(told(api.POST("/api/studies/{study_id}/copy", { params, body: { names: {} } }))),
+                void after(dataOf(api.POST("/api/studies/{study_id}/copy", { params, body: { names: {} } }))),
             },
             { key: "columns", label: "Copy it for other columns…", onClick: () => setCopying(true) },
             {
@@ -237,16 +237,16 @@ function Removed({ studies }: { studies: Schemas["RemovedStudy"][] }) {
     <section className="unused" aria-label="Removed studies">
       <h2>Removed</h2>
       <ul>
-        {studies.map((one) => {
-          const params = { path: { study_id: one.id } };
+        {studies.map((study) => {
+          const params = { path: { study_id: study.id } };
           return (
-            <li key={one.id}>
-              <span>{one.name}</span>
-              <span className="muted">removed {formatDate(one.removed_at)}</span>
+            <li key={study.id}>
+              <span>{study.name}</span>
+              <span className="muted">removed {formatDate(study.removed_at)}</span>
               <button
                 type="button"
                 className="link"
-                onClick={() => void after(told(api.POST("/api/studies/{study_id}/restore", { params })))}
+                onClick={() => void after(dataOf(api.POST("/api/studies/{study_id}/restore", { params })))}
               >
                 bring back
               </button>
@@ -255,11 +255,11 @@ function Removed({ studies }: { studies: Schemas["RemovedStudy"][] }) {
                 className="link danger"
                 onClick={() =>
                   void modal.confirm({
-                    title: `Remove “${one.name}” for good?`,
+                    title: `Remove “${study.name}” for good?`,
                     content: "Its ledger, its notes and all its revisions go. The file it came from stays.",
                     okText: "Remove for good",
                     cancelText: "Keep it",
-                    onOk: () => after(told(api.DELETE("/api/studies/{study_id}/removed", { params }))),
+                    onOk: () => after(dataOf(api.DELETE("/api/studies/{study_id}/removed", { params }))),
                   })
                 }
               >

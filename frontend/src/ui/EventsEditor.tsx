@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { api, told, Trouble, type Schemas } from "../api/client";
+import { api, dataOf, Trouble, type Schemas } from "../api/client";
 import { plural } from "./format";
 import { TypedLines } from "./TypedLines";
 
@@ -26,7 +26,7 @@ export function EventsEditor({ title, value, onKeep, onBack }: Props) {
   useEffect(() => {
     let over = false;
     const later = setTimeout(() => {
-      told<Schemas["EventList"]>(api.POST("/api/events", { body: { text } })).then(
+      dataOf<Schemas["EventList"]>(api.POST("/api/events", { body: { text } })).then(
         ({ events }) => over || setRead({ events }),
         (error: unknown) =>
           over || setRead({ wrong: error instanceof Trouble ? error.detail : String(error) }),

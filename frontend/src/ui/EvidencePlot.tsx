@@ -45,7 +45,7 @@ export function EvidencePlot({ plot }: { plot: Schemas["PlotView"] }) {
             y2={y.toPixel(level)}
           />
         ))}
-        {plot.kind === "lines" && <polyline points={points.map((one) => one.join(",")).join(" ")} />}
+        {plot.kind === "lines" && <polyline points={points.map((point) => point.join(",")).join(" ")} />}
         {plot.kind === "points" && points.map(([cx, cy], n) => <circle key={n} cx={cx} cy={cy} r={2} />)}
         {plot.kind === "bars" &&
           points.map(([cx, cy], n) => (

@@ -10,7 +10,7 @@ export function isWords(value: unknown): value is Params {
 /** The slot at a path of a sentence whose words stand as they do; undefined where the screen does not know it. */
 export function slotAt(words: Slot[], params: Params, path: string): Slot | undefined {
   const [name, ...rest] = path.split(".");
-  const slot = words.find((one) => one.name === name);
+  const slot = words.find((word) => word.name === name);
   if (!slot || !rest.length) return slot;
   const held = params[name ?? ""];
   const clause = isWords(held) ? slot.clauses.find((one) => one.kind === held.kind) : undefined;
@@ -33,9 +33,9 @@ export function withValue(params: Params, path: string, value: unknown): Params 
 /** Another clause in the place of one: words that both have, under the same title, keep what they say. usual: figures
  * of the study that new words take up. */
 export function exchanged(slot: Slot, held: unknown, kind: unknown, usual: Record<string, number>): unknown {
-  const next = slot.clauses.find((one) => one.kind === kind);
+  const next = slot.clauses.find((clause) => clause.kind === kind);
   if (!next) return held;
-  const before = isWords(held) ? slot.clauses.find((one) => one.kind === held.kind) : undefined;
+  const before = isWords(held) ? slot.clauses.find((clause) => clause.kind === held.kind) : undefined;
   const words: Params = { ...next.params };
   for (const word of next.words) {
     const first = word.usual ? usual[word.usual] : undefined;
@@ -61,6 +61,10 @@ function sameWord(clause: Clause, word: Slot): boolean {
 export function asChoice(slot: Slot, readings: Slot["choices"] = []): Slot {
   if (slot.options === "readings") return { ...slot, type: "choice", options: null, choices: readings };
   if (slot.type !== "clause") return slot;
-  const choices = slot.clauses.map((one) => ({ value: one.kind, label: one.label, tip: one.tip }));
+  const choices = slot.clauses.map((clause) => ({
+    value: clause.kind,
+    label: clause.label,
+    tip: clause.tip,
+  }));
   return { ...slot, type: "choice", choices };
 }

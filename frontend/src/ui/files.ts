@@ -23,8 +23,8 @@ export async function fetchFile(
 
 function read(name: string): (answer: Response) => Promise<HandedFile> {
   return async (answer) => {
-    const told = /filename="([^"]+)"/.exec(answer.headers.get("content-disposition") ?? "");
-    return { name: told?.[1] ?? name, data: await answer.blob() };
+    const named = /filename="([^"]+)"/.exec(answer.headers.get("content-disposition") ?? "");
+    return { name: named?.[1] ?? name, data: await answer.blob() };
   };
 }
 

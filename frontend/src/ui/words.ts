@@ -51,7 +51,7 @@ export function parseTyped(slot: Slot, text: string): { value: unknown } | { wro
       .map(Number);
     if (!numbers.length || numbers.some((n) => !Number.isFinite(n)))
       return { wrong: "Numbers with commas between, like 80, 95." };
-    const beyond = numbers.find((one) => one !== clamp(one, slot));
+    const beyond = numbers.find((number) => number !== clamp(number, slot));
     if (beyond !== undefined)
       return { wrong: `${beyond} is not from ${slot.minimum ?? "any"} to ${slot.maximum ?? "any"}.` };
     return { value: numbers };

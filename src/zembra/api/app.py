@@ -57,8 +57,8 @@ def create_app(
     before_migration: as of `open_database`, whose refusals are raised. looked_at: a home that may only be read, of which
     the database is a copy; nothing is kept then.
     """
-    told = settings()
-    limit = limit_mb or told.max_upload_mb
+    configured = settings()
+    limit = limit_mb or configured.max_upload_mb
     app = OpenAPI(
         "zembra",
         info=Info(title="Zembra", version=__version__),
@@ -71,7 +71,7 @@ def create_app(
     app.config["MAX_FORM_MEMORY_SIZE"] = SMALL_BODY
     home = looked_at or Home(database.parent, database.name)
     engine = open_database(database, before_migration)
-    app.extensions["zembra"] = Application(engine, home, today, told, key)
+    app.extensions["zembra"] = Application(engine, home, today, configured, key)
     asks = bool(key or people(engine))
     register_guard(app, any_host=asks, looking=looked_at is not None)
     if asks:

@@ -57,7 +57,7 @@ class Upload(BaseModel):
 
 @blueprint.get("/datasets", summary="All files received", responses={200: DatasetList})
 def received() -> Response:
-    return reply(DatasetList(datasets=[dataset_view(one) for one in datasets(application().engine)]))
+    return reply(DatasetList(datasets=[dataset_view(dataset) for dataset in datasets(application().engine)]))
 
 
 @blueprint.post("/datasets", summary="Bring in a file", responses={201: Understanding, 202: WorkView})
@@ -129,19 +129,19 @@ def _fitting(remembered: list[Way], brought: BroughtIn) -> Way | None:
 def _by_way(kept: Dataset, way: Way) -> Understanding:
     body = UnderstandRequest(how=HowRead.model_validate_json(way.how), ledger=Ledger.model_validate_json(way.ledger))
     try:
-        told = _understand(kept, body)
+        understood = _understand(kept, body)
     except Refusal as refusal:
-        told = _understand(kept, UnderstandRequest())
-        return told.model_copy(
+        understood = _understand(kept, UnderstandRequest())
+        return understood.model_copy(
             update={
                 "notices": [
                     NoticeView(text=f"The kept way “{way.name}” does not fit this file: {refusal.what}"),
-                    *told.notices,
+                    *understood.notices,
                 ]
             }
         )
-    return told.model_copy(
-        update={"notices": [NoticeView(text=f"Read the way that was kept as “{way.name}”."), *told.notices]}
+    return understood.model_copy(
+        update={"notices": [NoticeView(text=f"Read the way that was kept as “{way.name}”."), *understood.notices]}
     )
 
 
@@ -178,7 +178,7 @@ def _closed(
 ) -> _Begun:
     """What is understood after a question is answered, waved through or asked again."""
     if wanted.again:
-        still = tuple(one for one in brought.how.settled if one.key != wanted.key)
+        still = tuple(closed for closed in brought.how.settled if closed.key != wanted.key)
         return _begun(kept, replace(brought, how=brought.how.model_copy(update={"settled": still})), ledger, as_of)
     question = find(every_question(brought, result), wanted.key)
     if wanted.answer is not None and wanted.answer >= len(question.answers):

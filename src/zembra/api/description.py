@@ -50,6 +50,6 @@ def register_description(app: Flask) -> None:
 
 
 def _described(responses: dict[str, Any]) -> dict[str, Any]:
-    own = {status: one for status, one in responses.items() if status not in _ANYWHERE}
+    own = {status: response for status, response in responses.items() if status not in _ANYWHERE}
     problem = {PROBLEM_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
-    return own | {status: {"description": told, "content": problem} for status, told in _ANYWHERE.items()}
+    return own | {status: {"description": description, "content": problem} for status, description in _ANYWHERE.items()}

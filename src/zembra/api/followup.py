@@ -78,7 +78,7 @@ def _run(study_id: int) -> Result:
 
 def _check(result: Result, body: NoteRequest) -> None:
     """Raises Refusal for a period that the study does not have."""
-    line = next((one for one in result.state.lines if one.name == body.series), None)
+    line = next((known for known in result.state.lines if known.name == body.series), None)
     if line is None:
         raise Refusal(f"There is no series named “{body.series}” in this study.")
     number = result.state.grain.parse(body.period)

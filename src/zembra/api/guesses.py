@@ -38,7 +38,7 @@ class Guesses:
             now = self._clock()
             if found is None or now - found.last > FORGOTTEN:
                 return 0.0
-            self._recent = [one for one in self._recent if now - one < 60]
+            self._recent = [moment for moment in self._recent if now - moment < 60]
             together = 1 + len(self._recent) // MANY
             needed = min(LONGEST_WAIT, FIRST_WAIT * 2 ** (found.count - 1) * together)
             return float(max(0.0, found.last + needed - now))

@@ -177,21 +177,22 @@ def every_series_view(asked: Asked, entry: Projection, rows: Sequence[SeriesVerd
     )
 
 
-def _series_row(one: SeriesVerdict) -> SeriesJudgedView:
+def _series_row(verdict: SeriesVerdict) -> SeriesJudgedView:
     return SeriesJudgedView.model_construct(
-        series=one.series,
-        points=one.points,
-        starts=one.starts,
-        error=one.error,
-        wape=one.wape,
-        best=one.best.name if one.best else "",
-        best_params=dict(one.best.params) if one.best else {},
-        best_error=one.best_error,
+        series=verdict.series,
+        points=verdict.points,
+        starts=verdict.starts,
+        error=verdict.error,
+        wape=verdict.wape,
+        best=verdict.best.name if verdict.best else "",
+        best_params=dict(verdict.best.params) if verdict.best else {},
+        best_error=verdict.best_error,
         inside=[
-            SeriesShareView.model_construct(level=level, share=share, short=short) for level, share, short in one.inside
+            SeriesShareView.model_construct(level=level, share=share, short=short)
+            for level, share, short in verdict.inside
         ],
-        reasons=list(one.reasons),
-        refused=one.refused,
+        reasons=list(verdict.reasons),
+        refused=verdict.refused,
     )
 
 
@@ -231,7 +232,7 @@ def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any
             )
             for start in bench.starts
         ],
-        "candidates": [_candidate(one, done.get(one.key), expected) for one in bench.every],
+        "candidates": [_candidate(candidate, done.get(candidate.key), expected) for candidate in bench.every],
         "seasons": [
             SeasonView(
                 name="none" if season.length is None else f"{season.length} {plural}",
@@ -246,8 +247,13 @@ def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any
     }
 
 
-def _candidate(one: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:
-    about: dict[str, Any] = {"key": one.key, "name": one.name, "params": dict(one.params), "own": one.key == OWN}
+def _candidate(candidate: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:
+    about: dict[str, Any] = {
+        "key": candidate.key,
+        "name": candidate.name,
+        "params": dict(candidate.params),
+        "own": candidate.key == OWN,
+    }
     if found is None or found.score is None:
         return CandidateView(**about, done=found is not None, refused=found.refused if found else "")
     score = found.score

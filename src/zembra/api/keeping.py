@@ -197,14 +197,14 @@ def _sessions() -> list[SessionView]:
     here = g.get("login")
     return [
         SessionView(
-            id=one.id or 0,
+            id=login.id or 0,
             who=who,
-            agent=one.agent,
-            made_at=one.made_at.isoformat(),
-            seen_at=one.seen_at.isoformat(),
-            here=here is not None and here.id == one.id,
+            agent=login.agent,
+            made_at=login.made_at.isoformat(),
+            seen_at=login.seen_at.isoformat(),
+            here=here is not None and here.id == login.id,
         )
-        for one, who in logins(shared.engine, shared.key)
+        for login, who in logins(shared.engine, shared.key)
     ]
 
 
@@ -212,8 +212,8 @@ def _begun(do: Callable[[Progress], object], answer: Callable[[Any], Response]) 
     return application().queue.submit(secrets.token_hex(8), Lane.KEEPING, do, answer=answer)
 
 
-def _backup_view(one: Backup) -> BackupView:
-    return BackupView(name=one.path.name, why=one.why.value, made_at=one.made_at.isoformat(), size=one.size)
+def _backup_view(backup: Backup) -> BackupView:
+    return BackupView(name=backup.path.name, why=backup.why.value, made_at=backup.made_at.isoformat(), size=backup.size)
 
 
 def _check_view(found: Checked) -> CheckView:

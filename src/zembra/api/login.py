@@ -59,10 +59,10 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
         if request.path in _OPEN:
             return None
         if known is None:
-            told = by_token()
-            if isinstance(told, Response):
-                return told
-            known = told
+            identity = by_token()
+            if isinstance(identity, Response):
+                return identity
+            known = identity
         if known is not None:
             return _let_in(known.person)
         if request.path.startswith("/api/"):
@@ -81,8 +81,8 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
             guesses.wrong(_client())
             return _page("That is not the key.", onward, 403)
         guesses.right(_client())
-        told = redirect(onward, 303)
-        told.set_cookie(
+        response = redirect(onward, 303)
+        response.set_cookie(
             COOKIE,
             begin_login(engine, key, request.headers.get("User-Agent", "")),
             max_age=int(HOLDS.total_seconds()),
@@ -90,14 +90,14 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
             samesite="Strict",
             secure=request.is_secure,
         )
-        return told
+        return response
 
     def logout() -> Answer:
         if g.login is not None:
             end_login(engine, g.login.id)
-        told = redirect(LOGIN, 303)
-        told.delete_cookie(COOKIE)
-        return told
+        response = redirect(LOGIN, 303)
+        response.delete_cookie(COOKIE)
+        return response
 
     app.add_url_rule(LOGIN, "login", login, methods=["GET", "POST"])
     app.add_url_rule(LOGOUT, "logout", logout, methods=["POST"])
@@ -124,9 +124,9 @@ def _client() -> str:
 
 def _wait(seconds: float) -> Response:
     detail = f"The key was wrong too often; it is looked at again in {math.ceil(seconds)} s."
-    told = answer(Problem(type="/problems/key", title="Wait", status=429, detail=detail))
-    told.headers["Retry-After"] = str(math.ceil(seconds))
-    return told
+    response = answer(Problem(type="/problems/key", title="Wait", status=429, detail=detail))
+    response.headers["Retry-After"] = str(math.ceil(seconds))
+    return response
 
 
 def _own_path(path: str) -> str:
@@ -143,9 +143,9 @@ def _own_path(path: str) -> str:
 
 
 def _page(said: str, onward: str, status: int = 401) -> Response:
-    told = f'<p role="alert">{escape(said)}</p>' if said else ""
+    alert = f'<p role="alert">{escape(said)}</p>' if said else ""
     return Response(
-        _PAGE.format(told=told, onward=escape(onward, quote=True)),
+        _PAGE.format(alert=alert, onward=escape(onward, quote=True)),
         status=status,
         mimetype="text/html",
         headers={"Cache-Control": "no-store"},
@@ -177,7 +177,7 @@ _PAGE = """<!doctype html>
 <form method="post" action="/login">
   <h1><img src="/mark.svg" alt=""> Zembra</h1>
   <p>This Zembra is kept under a key. Whoever started it knows it.</p>
-  {told}
+  {alert}
   <input type="hidden" name="onward" value="{onward}">
   <input type="password" name="key" aria-label="Key" autocomplete="current-password" autofocus required>
   <button>Come in</button>

@@ -47,15 +47,15 @@ def look(path: StudyPath, query: FileQuery) -> Response:
     kept = kept_study(application().engine, path.study_id)
     data = dataset(application().engine, query.dataset_id)
     _, result, questions, as_of = _on_file(kept, data, None)
-    told = compare_files(application().runs.run(kept, patience=0).result, result)
+    comparison = compare_files(application().runs.run(kept, patience=0).result, result)
     return reply(
         NewerFileView(
             file=data.name,
             as_of=as_of.isoformat(),
-            series=[SeriesChange.model_validate(asdict(one)) for one in told.series],
-            new_series=list(told.new_series),
-            lost_series=list(told.lost_series),
-            misfits=list(told.misfits),
+            series=[SeriesChange.model_validate(asdict(change)) for change in comparison.series],
+            new_series=list(comparison.new_series),
+            lost_series=list(comparison.lost_series),
+            misfits=list(comparison.misfits),
             questions=[OpenQuestion(title=question.title, text=question.text) for question in questions],
         )
     )

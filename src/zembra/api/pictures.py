@@ -39,6 +39,6 @@ def preview(path: PicturePath, body: PicturePreview) -> Response:
     return _view(kept_study(application().engine, path.study_id), path.place, body.picture)
 
 
-def _view(kept: Kept, place: int, one: Picture) -> Response:
+def _view(kept: Kept, place: int, picture: Picture) -> Response:
     result = application().runs.run(kept).result
-    return reply(picture_view(result, kept.figure, kept.figure.every_picture(kept.study.name), place, one))
+    return reply(picture_view(result, kept.figure, kept.figure.every_picture(kept.study.name), place, picture))

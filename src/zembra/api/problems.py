@@ -92,13 +92,13 @@ def register_problems(app: Flask, limit_mb: int) -> None:
     @app.errorhandler(DatabaseError)
     def database(error: DatabaseError) -> Response:
         code = getattr(error.orig, "sqlite_errorname", "")
-        told = next((told for name, told in _DATABASE.items() if code.startswith(name)), None)
+        explanation = next((explanation for name, explanation in _DATABASE.items() if code.startswith(name)), None)
         if "no such table" in str(error.orig) or "no such column" in str(error.orig):
-            told = _DATABASE["SQLITE_CORRUPT"]
-        if told is None:
+            explanation = _DATABASE["SQLITE_CORRUPT"]
+        if explanation is None:
             return unexpected(error)
         log.error("the database: %s", error.orig)
-        detail, todo = told
+        detail, todo = explanation
         return answer(
             Problem(
                 type="/problems/database",

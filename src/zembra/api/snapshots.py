@@ -30,7 +30,7 @@ from zembra.store.snapshots import keep_snapshot, remove_snapshot, restore_snaps
 from zembra.store.studies import kept_study
 from zembra.store.tables import Snapshot
 
-MOST_TOLD = 200  # periods that differ
+MOST_DIFFERENCES = 200  # periods that differ
 
 blueprint = Resource(
     "snapshots",
@@ -89,7 +89,9 @@ class SnapshotView(BaseModel):
 @blueprint.get("", summary="Snapshots of a study", responses={200: SnapshotList})
 def every(path: StudyPath) -> Response:
     kept_study(application().engine, path.study_id)
-    return reply(SnapshotList(snapshots=[_card(one) for one in snapshots(application().engine, path.study_id)]))
+    return reply(
+        SnapshotList(snapshots=[_card(snapshot) for snapshot in snapshots(application().engine, path.study_id)])
+    )
 
 
 @blueprint.post("", summary="Keep a picture as it is now", responses={201: SnapshotCard, 202: WorkView})
@@ -127,8 +129,8 @@ def one(path: SnapshotPath) -> Response:
             files=[name for name, content in _FILES.items() if content(found) is not None],
             svg=found.svg,
             note=found.note,
-            points=read_changes(found.points, points_frame(result), "points", MOST_TOLD),
-            lines=read_changes(found.lines, lines_frame(result), "lines", MOST_TOLD),
+            points=read_changes(found.points, points_frame(result), "points", MOST_DIFFERENCES),
+            lines=read_changes(found.lines, lines_frame(result), "lines", MOST_DIFFERENCES),
         )
     )
 
@@ -169,14 +171,14 @@ def restore(path: SnapshotPath) -> Response:
     return Response(status=204)
 
 
-def _card(one: Snapshot) -> SnapshotCard:
-    assert one.id is not None
+def _card(snapshot: Snapshot) -> SnapshotCard:
+    assert snapshot.id is not None
     return SnapshotCard(
-        id=one.id,
-        name=one.name,
-        made_at=one.made_at.isoformat(),
-        as_of=one.as_of.isoformat(),
-        revision=one.revision,
-        alt=one.alt,
-        removed=one.removed_at is not None,
+        id=snapshot.id,
+        name=snapshot.name,
+        made_at=snapshot.made_at.isoformat(),
+        as_of=snapshot.as_of.isoformat(),
+        revision=snapshot.revision,
+        alt=snapshot.alt,
+        removed=snapshot.removed_at is not None,
     )

@@ -308,7 +308,7 @@ def stretch(path: StudyPath, query: PointQuery) -> Response:
 
 
 def _line_of(result: Result, series: str) -> Line:
-    line = next((one for one in result.state.lines if one.name == series), None)
+    line = next((candidate for candidate in result.state.lines if candidate.name == series), None)
     if line is None:
         raise Refusal(f"There is no series named “{series}” in this study.")
     return line
@@ -354,8 +354,8 @@ def _study(kept: Kept, status: int = 200) -> Response:
 def _card(kept: Kept, data: Dataset | None, said: Summaries, *, wait: bool) -> StudyCard:
     """wait: whether what is said of the study is worked out where it is not known yet."""
     data = data or dataset(application().engine, kept.dataset_id)
-    told = said.get(kept)
-    if told is None:
+    summary = said.get(kept)
+    if summary is None:
         unknown = StudySummary(entries=len(kept.ledger.entries), unfinished=True)
-        told = summarise(application(), kept, said) if wait else unknown
-    return StudyCard(study=study_view(kept, data, kept.as_of), **dict(told))
+        summary = summarise(application(), kept, said) if wait else unknown
+    return StudyCard(study=study_view(kept, data, kept.as_of), **dict(summary))

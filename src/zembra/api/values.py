@@ -46,31 +46,34 @@ def values(path: StudyPath, query: ValueQuery) -> Response:
     result = application().runs.run(kept, patience=0).result
     every = value_columns(result)
     drawn = set(shown_names(result, kept.figure))
-    shown = _chosen(every, query.columns) or [one for one in every if one.of in drawn or not one.of][:MOST_COLUMNS]
+    shown = (
+        _chosen(every, query.columns)
+        or [column for column in every if column.of in drawn or not column.of][:MOST_COLUMNS]
+    )
     periods = value_periods(shown)
     part = periods[query.start : query.start + query.count]
     grain = result.state.grain
-    told = [one.at(part, result.state.frame) for one in shown]
+    columns = [column.at(part, result.state.frame) for column in shown]
     return reply(
         ValuePage.model_construct(
             total=int(periods.size),
             start=query.start,
             place=None if query.seek is None else int(np.searchsorted(periods, grain.span(query.seek)[0])),
-            every=[ValueColumn(id=one.id, of=one.of, name=one.name, kind=one.kind) for one in every],
-            columns=[one.id for one in shown],
+            every=[ValueColumn(id=column.id, of=column.of, name=column.name, kind=column.kind) for column in every],
+            columns=[column.id for column in shown],
             periods=grain.labels(part),
             t=milliseconds(part, result.state.expected),
-            values=[numbers(one.values) for one in told],
-            conditions=[one.conditions for one in told],
-            raws=[one.raws for one in told],
-            places=[one.places.tolist() for one in told],
+            values=[numbers(column.values) for column in columns],
+            conditions=[column.conditions for column in columns],
+            raws=[column.raws for column in columns],
+            places=[column.places.tolist() for column in columns],
         )
     )
 
 
 def _chosen(every: list[Column], wanted: list[str]) -> list[Column]:
-    by_id = {one.id: one for one in every}
-    missing = next((one for one in wanted if one not in by_id), None)
+    by_id = {column.id: column for column in every}
+    missing = next((column for column in wanted if column not in by_id), None)
     if missing is not None:
         raise Refusal(f"There is no line “{missing}” in this study.", todo="Choose the columns again.")
-    return [by_id[one] for one in wanted]
+    return [by_id[column] for column in wanted]

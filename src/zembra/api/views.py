@@ -22,7 +22,7 @@ from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import in_dress
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.parts.base import milliseconds
-from zembra.core.grammar import Clause, Nouns, Part, Sentence, Slot, parts, slots
+from zembra.core.grammar import Clause, Nouns, Sentence
 from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
@@ -34,6 +34,8 @@ from zembra.core.ledger.evidence import Finding, Table, periods_of
 from zembra.core.ledger.model import Ledger, NotUnderstood
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Offer
+from zembra.core.slots import Slot, slots
+from zembra.core.speaking import Part, parts
 from zembra.service.runs import Ran
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
@@ -81,13 +83,13 @@ def table_view(table: Table, expected: Expected) -> TableView:
 
 def finding_views(findings: Sequence[Finding | None], expected: Expected) -> list[FindingView | None]:
     periods = periods_of(finding for finding in findings if finding)
-    told = iter(zip(expected.grain.labels(periods), milliseconds(periods, expected), strict=True))
+    labelled = iter(zip(expected.grain.labels(periods), milliseconds(periods, expected), strict=True))
     views: list[FindingView | None] = []
     for finding in findings:
         if finding is None:
             views.append(None)
             continue
-        label, at = next(told)
+        label, at = next(labelled)
         views.append(
             FindingView(
                 series=finding.series,
@@ -126,7 +128,7 @@ def work_view(work: Work) -> WorkView:
     return WorkView(
         key=work.key,
         stage=work.stage.value,
-        told=work.doing,
+        doing=work.doing,
         share=work.share,
         failure=failure,
         notices=list(work.notices),
@@ -154,7 +156,7 @@ def entry_view(report: Report, work: Work | None = None, unanswered: Sequence[st
         touched=report.outcome.touched,
         touched_what=report.outcome.touched_what,
         warnings=[
-            *(f"{one} Nobody was asked: bring the file in again to answer." for one in unanswered),
+            *(f"{question} Nobody was asked: bring the file in again to answer." for question in unanswered),
             *report.outcome.warnings,
         ],
         offers=[offer_view(offer) for offer in report.outcome.offers],
@@ -225,7 +227,7 @@ def bench_view(
         figure_parts=parts_view(settings, result.state.nouns),
         options=options_of(ran.brought, result),
         usual={"season": season} if (season := usual_season(result.state.expected)) else {},
-        readings=[ChoiceView(value=one, label=name, tip="") for one, name in result.readings.items()],
+        readings=[ChoiceView(value=entry, label=name, tip="") for entry, name in result.readings.items()],
         warnings=warnings_of(result),
         evidence=evidence_view(result, looking) if looking else None,
     )
@@ -262,18 +264,18 @@ def understanding(data: Dataset, brought: BroughtIn, ledger: Ledger, result: Res
     )
 
 
-def _question(one: Question, how: HowRead) -> QuestionView:
-    closed = next((item for item in how.settled if item.key == one.key), None)
+def _question(question: Question, how: HowRead) -> QuestionView:
+    closed = next((item for item in how.settled if item.key == question.key), None)
     return QuestionView(
-        key=one.key,
-        title=one.title,
-        text=one.text,
-        answers=[answer.label for answer in one.answers],
-        rows=list(one.rows),
-        columns=list(one.columns),
+        key=question.key,
+        title=question.title,
+        text=question.text,
+        answers=[answer.label for answer in question.answers],
+        rows=list(question.rows),
+        columns=list(question.columns),
         closed=closed is not None,
         answer=closed.answer if closed else None,
-        plain=one.plain,
+        plain=question.plain,
     )
 
 

@@ -9,6 +9,6 @@ from zembra.store.transfer import Carried
 
 def print_left_out(carried: Carried) -> int:
     """Exit status."""
-    for one in carried.left_out:
-        print(f"Left out: {one}", file=sys.stderr)
+    for sentence in carried.left_out:
+        print(f"Left out: {sentence}", file=sys.stderr)
     return 1 if carried.left_out else 0

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 import json
 
-from zembra.core.grammar import plain
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.schema import kind_example, kind_schema
+from zembra.core.speaking import plain
 
 
 def run(args: argparse.Namespace) -> int:

@@ -23,8 +23,10 @@ def add(args: argparse.Namespace) -> int:
 def list_all(args: argparse.Namespace) -> int:
     with opened_home(Home(args.home)) as engine:
         found = people(engine)
-    for one in found:
-        print(f"{one.name}  {'may change things' if one.may_change else 'may look'}  since {one.added_at:%Y-%m-%d}")
+    for person in found:
+        print(
+            f"{person.name}  {'may change things' if person.may_change else 'may look'}  since {person.added_at:%Y-%m-%d}"
+        )
     if not found:
         print("Nobody: whoever has the key, or this machine, may change everything.")
     return 0

@@ -41,10 +41,11 @@ def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:
     every = settings.every_picture(settings.title or title)
     if name is None:
         return every[0]
-    found = next((one for one in every if one.name == name), None)
+    found = next((picture for picture in every if picture.name == name), None)
     if found is None:
         raise Refusal(
-            f"There is no picture named “{name}”.", place=f"the pictures are {', '.join(one.name for one in every)}"
+            f"There is no picture named “{name}”.",
+            place=f"the pictures are {', '.join(picture.name for picture in every)}",
         )
     return found
 

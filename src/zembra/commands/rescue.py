@@ -12,7 +12,7 @@ from zembra.store.rescue import rescue
 
 def run(args: argparse.Namespace) -> int:
     found = rescue(Home(args.folder), Home(args.to))
-    for one in found.unread:
-        print(one, file=sys.stderr)
+    for part in found.unread:
+        print(part, file=sys.stderr)
     print(f"Taken into {args.to}: {found.carried.files} files and {found.carried.studies} studies")
     return max(print_left_out(found.carried), 1 if found.unread else 0)

@@ -62,8 +62,8 @@ def run(args: argparse.Namespace) -> int:
             os.replace(Path(folder) / name, args.out / name)
     if drawn is not None:
         write_whole(args.picture, drawn)
-    for told in (*(f"not asked: {one}" for one in unanswered), *notices, *warnings_of(result)):
-        print(f"note: {told}")
+    for message in (*(f"not asked: {open_question}" for open_question in unanswered), *notices, *warnings_of(result)):
+        print(f"note: {message}")
     return 0
 
 
@@ -80,13 +80,13 @@ class _Asked:
 
 def _asked(args: argparse.Namespace) -> _Asked:
     """From a ledger and a file of rows, or from a study that was handed over whole. Raises Refusal."""
-    told = args.ledger.read_bytes()
+    text = args.ledger.read_bytes()
     data = args.data.read_bytes() if args.data else None
-    if not told.startswith(b"PK"):
+    if not text.startswith(b"PK"):
         if data is None:
             raise Refusal("There are no rows to run the ledger on.", todo="Say which file with --data.")
-        return _Asked(parse_ledger(told), data, args.data.name, args.as_of or date.today(), FigureSettings())
-    package = unpacked(told)
+        return _Asked(parse_ledger(text), data, args.data.name, args.as_of or date.today(), FigureSettings())
+    package = unpacked(text)
     study, rows = package.study, data or package.data
     if rows is None:
         raise Refusal("The package does not hold the received file.", todo="Say where it is with --data.")

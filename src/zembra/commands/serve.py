@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 from sqlmodel import Session
 
 from zembra.commands.access import BEHIND_PROXY, LOOPBACK, check_key
+from zembra.commands.ports import listens
 from zembra.commands.tls import Certificate, certificate_of, encrypted
 from zembra.core.errors import Refusal
 from zembra.settings import settings
@@ -53,7 +54,7 @@ def run(args: argparse.Namespace) -> int:
     check_key(
         host, key, shared=has_people(home.database), encrypted=certificate is not None, behind_proxy=now.behind_proxy
     )
-    if port and _taken(host, port):
+    if port and listens(host, port):
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
     if home.database.exists() and not home.may_write:
         with readable(home) as database:
@@ -204,15 +205,9 @@ def _end_with_front() -> None:
 
 
 def _free_port(host: str) -> int:
-    with socket.create_server((host, 0), family=socket.AF_INET6 if ":" in host else socket.AF_INET) as one:
-        return int(one.getsockname()[1])
+    with socket.create_server((host, 0), family=socket.AF_INET6 if ":" in host else socket.AF_INET) as listener:
+        return int(listener.getsockname()[1])
 
 
 def _shown(host: str) -> str:
     return f"[{host}]" if ":" in host else host
-
-
-def _taken(host: str, port: int) -> bool:
-    with contextlib.suppress(OSError), socket.create_connection((host, port), timeout=1):
-        return True
-    return False

@@ -8,7 +8,6 @@ from __future__ import annotations
 import contextlib
 import os
 import shutil
-import socket
 import ssl
 import subprocess
 import tempfile
@@ -18,6 +17,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+from zembra.commands.ports import listens
 from zembra.core.errors import Refusal
 
 _CONFIGURATION = """\
@@ -157,7 +157,7 @@ def _wait_for(process: subprocess.Popen[bytes], address: str) -> None:
     for _ in range(200):
         if process.poll() is not None:
             break
-        with contextlib.suppress(OSError), socket.create_connection((host.strip("[]"), int(port)), timeout=1):
+        if listens(host.strip("[]"), int(port)):
             return
         time.sleep(0.05)
     raise Refusal(f"nginx does not listen at {address}: what it says stands above.", place="--certificate")
@@ -166,14 +166,14 @@ def _wait_for(process: subprocess.Popen[bytes], address: str) -> None:
 def _quoted(path: object) -> str:
     """A path as it stands between quotes in a configuration; `$` would begin a variable there, and there is no way to
     write it."""
-    told = str(path)
-    if "$" in told:
-        raise Refusal("nginx takes no path with $ in it.", place=told)
-    return told.replace("\\", "\\\\").replace('"', '\\"')
+    text = str(path)
+    if "$" in text:
+        raise Refusal("nginx takes no path with $ in it.", place=text)
+    return text.replace("\\", "\\\\").replace('"', '\\"')
 
 
-def _last(told: str) -> str:
-    return next((line.split("] ", 1)[-1] for line in told.splitlines() if "[emerg]" in line), "no reason given")
+def _last(output: str) -> str:
+    return next((line.split("] ", 1)[-1] for line in output.splitlines() if "[emerg]" in line), "no reason given")
 
 
 def _ending_with_parent() -> list[str]:

@@ -11,9 +11,9 @@ _PART_LABEL = re.compile(r"^(\d{4}(?:/\d{2})?)-([QW]\d+)$")
 _VOWEL = re.compile(r"(?i)^\s*(?:[aeio]|u(?!ni|se|ti)|8|11\b|18\b|hour|honest)")
 
 
-def counted(count: int, one: str, many: str = "") -> str:
+def counted(count: int, noun: str, many: str = "") -> str:
     """“1 row”, “3 rows”."""
-    return f"{number(count)} {one if count == 1 else many or f'{one}s'}"
+    return f"{number(count)} {noun if count == 1 else many or f'{noun}s'}"
 
 
 def listed(words: Sequence[str]) -> str:

@@ -78,23 +78,23 @@ def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt:
     return typeset(PAGE, {"picture.svg": svg.encode()}, {"data": json.dumps(data, ensure_ascii=False)})
 
 
-def _at_most(told: list[str], most: int) -> list[str]:
-    return told if len(told) <= most else [*told[: most - 1], f"and {len(told) - most + 1} more."]
+def _at_most(sentences: list[str], most: int) -> list[str]:
+    return sentences if len(sentences) <= most else [*sentences[: most - 1], f"and {len(sentences) - most + 1} more."]
 
 
 def _of_projections(result: Result) -> list[Table]:
     """What the projections told of their methods and of how they did."""
     return [
-        one
+        table
         for report in result.reports
         if report.kind == JUDGED and report.on
-        for one in report.outcome.evidence
-        if isinstance(one, Table) and one.rows and len(one.columns) <= 9
+        for table in report.outcome.evidence
+        if isinstance(table, Table) and table.rows and len(table.columns) <= 9
     ][:3]
 
 
 def _as_text(table: Table) -> dict[str, Any]:
-    def told(cell: object) -> str:
+    def spoken(cell: object) -> str:
         if cell is None:
             return "—"
         return cell if isinstance(cell, str) else number(float(f"{float(cell):.5g}"))  # type: ignore[arg-type]
@@ -102,5 +102,5 @@ def _as_text(table: Table) -> dict[str, Any]:
     return {
         "title": table.title,
         "columns": [column.title for column in table.columns],
-        "rows": [[told(cell) for cell in row] for row in table.rows[:30]],
+        "rows": [[spoken(cell) for cell in row] for row in table.rows[:30]],
     }

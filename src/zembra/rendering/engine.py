@@ -30,9 +30,9 @@ def picture_svg(figure: Figure, *, about: str = "", with_fonts: bool = False) ->
     if with_fonts:
         alone["faces"] = _faces()
     # text of JSON is text of the script, but for two line separators that old scripts did not allow
-    told = figure.model_dump_json()
+    description = figure.model_dump_json()
     with _lock:
-        svg: str = str(_engine().eval(f"zembra.pictureSvg({told}, {json.dumps(alone)})"))
+        svg: str = str(_engine().eval(f"zembra.pictureSvg({description}, {json.dumps(alone)})"))
     return svg
 
 

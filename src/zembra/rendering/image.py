@@ -14,7 +14,7 @@ MOST_PIXELS = 100_000_000
 
 def png_of(svg: str, size: tuple[int, int], times: float = 1.0) -> bytes:
     """size: of the SVG in pixels. times: how many pixels of the image one is. Raises Refusal where that is too large."""
-    width, height = (max(1, round(one * times)) for one in size)
+    width, height = (max(1, round(length * times)) for length in size)
     if width * height > MOST_PIXELS:
         raise Refusal(
             f"The picture would have {width} × {height} pixels, more than {MOST_PIXELS // 1_000_000} million.",
@@ -45,7 +45,7 @@ def _needs_more(svg: str) -> bool:
 
 def pdf_of(svg: str, size: tuple[int, int], *, title: str, about: str = "") -> bytes:
     """One page of the picture's size, as vectors, its fonts inside."""
-    width, height = (one * POINTS_IN_INCH / PIXELS_IN_INCH for one in size)
+    width, height = (length * POINTS_IN_INCH / PIXELS_IN_INCH for length in size)
     text = "\n".join(
         (
             "#set document(title: sys.inputs.title, date: none)",

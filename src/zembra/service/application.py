@@ -28,13 +28,13 @@ class Application:
         engine: Engine,
         home: Home,
         today: Callable[[], date] = date.today,
-        told: Settings | None = None,
+        configured: Settings | None = None,
         key: str = "",
     ) -> None:
         self.engine = engine
         self.home = home
         self.today = today
-        self.settings = told or settings()
+        self.settings = configured or settings()
         self.key = key
         self.housekeeper = Housekeeper(home, engine)
         self.queue = WorkQueue()

@@ -23,7 +23,7 @@ from zembra.core.study.followup import Item, Noted, follow_up
 from zembra.rendering.account import account_pdf
 from zembra.rendering.files import alt_of, picture_file
 from zembra.service.children import HANDING
-from zembra.work.executor import Reason, Report, advised, run_one
+from zembra.work.executor import Reason, Report, advised, run_watched
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,14 +95,8 @@ def make_snapshot(of: Handed, progress: Progress) -> Frozen:
 
 
 def _in_child(function: Callable[..., Made], *task: Any, doing: str, progress: Progress) -> Made:
-    step = (doing, 0.0)
-
-    def on_report(_: int, __: str, reported: tuple[str, float]) -> None:
-        nonlocal step
-        step = reported
-
     with advised({Reason.MEMORY: "Show fewer series, or a shorter stretch."}):
-        return run_one(HANDING, function, *task, name=doing, on_report=on_report, check=lambda: progress(*step))
+        return run_watched(HANDING, function, *task, name=doing, step=(doing, 0.0), progress=progress)
 
 
 def _make_file(report: Report, of: Handed, name: str) -> str | bytes:
@@ -149,7 +143,7 @@ def _of(make: Callable[[Handed], str | bytes]) -> Make:
 
 def _account(of: Handed) -> bytes:
     figure = of.figure(of.picture)
-    asked = [f"{one.question} {answered(one)}" for one in of.settled]
+    asked = [f"{question.question} {answered(question)}" for question in of.settled]
     return account_pdf(figure, of.result, title=of.name, sha256=of.sha256, alt=alt_of(of.picture, figure), asked=asked)
 
 

@@ -70,7 +70,7 @@ def subject_of(
     """The projection that is asked for. choose: which of the series that it projects. Raises Refusal."""
     kept = kept_study(application.engine, study_id)
     ledger = kept.ledger
-    projections = [one for one in ledger.entries if one.kind == Projection.kind and one.on]
+    projections = [record for record in ledger.entries if record.kind == Projection.kind and record.on]
     found = next((projection for projection in projections if not wanted.entry or projection.id == wanted.entry), None)
     if found is None:
         raise Refusal("There is no projection to judge yet.", todo="Add one to the ledger, here or on the bench.")

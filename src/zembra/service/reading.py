@@ -14,7 +14,7 @@ from zembra.core.intake.formats import detect_table, file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.service.children import READING
 from zembra.settings import settings
-from zembra.work.executor import Limits, Reason, Report, advised, run_one
+from zembra.work.executor import Limits, Reason, Report, advised, run_watched
 
 if TYPE_CHECKING:
     import polars as pl
@@ -81,22 +81,9 @@ def _read(
 ) -> Result:
     now = settings()
     limits = Limits(megabytes or now.reader_memory_mb, now.reader_seconds)
-    step: tuple[str, float] = (f"reading {what}", 0.1)
-
-    def on_report(_: int, __: str, reported: tuple[str, float]) -> None:
-        nonlocal step
-        step = reported
-
+    doing = f"reading {what}"
     with advised(_TODO):
-        return run_one(
-            READING,
-            function,
-            *task,
-            name=f"reading {what}",
-            limits=limits,
-            on_report=on_report,
-            check=lambda: progress(*step),
-        )
+        return run_watched(READING, function, *task, name=doing, limits=limits, step=(doing, 0.1), progress=progress)
 
 
 def _read_file(report: Report, data: bytes, how: HowRead | None, sheet: str | None, words: dict[str, Any]) -> BroughtIn:

@@ -79,16 +79,16 @@ class Runs:
             day = as_of or kept.as_of
             result = self.carry_out(brought, wanted, day, data.name, memo=self.memo, nudged=nudged, defer=True)
             slot = f"{kept.study.id} {'kept' if ledger is None else 'previewed'}"
-            works = {one.id: self._begun(one, f"{slot} {one.id}") for one in result.pending}
+            works = {pending.id: self._begun(pending, f"{slot} {pending.id}") for pending in result.pending}
             for work in works.values():
                 if work is not None:
                     work.finished.wait(max(0.0, end - time.monotonic()))
             done = {work.key: work for work in works.values() if work is not None and work.stage is Stage.DONE}
-            for one in result.pending:
-                if one.key in done and one.key in made:
+            for pending in result.pending:
+                if pending.key in done and pending.key in made:
                     raise Refusal(
-                        f"What {one.entry.title} made is more than can be remembered.",
-                        place=one.entry.title,
+                        f"What {pending.entry.title} made is more than can be remembered.",
+                        place=pending.entry.title,
                         todo="Choose fewer series. ZEMBRA_MOST_RUN_MB raises the limit.",
                     )
             made |= done.keys()

@@ -25,9 +25,9 @@ def summarise(shared: Application, kept: Kept, said: Summaries) -> StudySummary:
         noted = kept_notes(shared.engine, kept.study.id or 0).noted
     except (Refusal, Altered, Damaged) as problem:
         return StudySummary(problem=str(problem))
-    told = summary_of(result, kept.figure.shown, noted)
-    said.keep(kept, told)
-    return told
+    summary = summary_of(result, kept.figure.shown, noted)
+    said.keep(kept, summary)
+    return summary
 
 
 def summarised(shared: Application) -> None:

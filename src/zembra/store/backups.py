@@ -147,8 +147,8 @@ def _logs_of(database: Path) -> list[Path]:
 
 def _damage(connection: sqlite3.Connection) -> str | None:
     """What is wrong with a database; None where it is whole. Raises sqlite3.Error."""
-    told = str(connection.execute("PRAGMA integrity_check(1)").fetchone()[0])
-    return None if told == "ok" else told
+    verdict = str(connection.execute("PRAGMA integrity_check(1)").fetchone()[0])
+    return None if verdict == "ok" else verdict
 
 
 def _set_aside(home: Home) -> Path:

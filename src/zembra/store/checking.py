@@ -57,7 +57,7 @@ class Checked:
 Progress = Callable[[str, float], None]
 
 
-def check_all(engine: Engine, progress: Progress = lambda told, share: None) -> Checked:
+def check_all(engine: Engine, progress: Progress = lambda doing, share: None) -> Checked:
     """Every page, checksum, seal, revision and kept word. Reads all there is: seconds for every gigabyte."""
     with one_moment(engine) as session:
         raw: Any = session.connection().connection.dbapi_connection
@@ -68,7 +68,7 @@ def check_file(path: Path) -> Checked:
     """The same of a database that lies in a file of its own, such as a backup."""
     try:
         with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
-            return _checked(connection, (), lambda told, share: None)
+            return _checked(connection, (), lambda doing, share: None)
     except sqlite3.Error as error:
         return Checked(0, 0, 0, (Finding("the database", f"it cannot be read: {error}", RESTORE),))
 
@@ -81,9 +81,9 @@ def fault_of(table: type[SQLModel], row: RawRow) -> str:
             return f"its {column.name.replace('_', ' ')} {fault}"
     if table is Dataset and (not isinstance(row.values["data"], bytes) or _digest(row) != row.values["sha256"]):
         return "its bytes are not those that were received"
-    for name, read, told in _READ.get(table, ()):
+    for name, read, what in _READ.get(table, ()):
         if fault := _fault(read, row.values[name].decode() if row.values[name] else ""):
-            return f"{told}: {fault}"
+            return f"{what}: {fault}"
     return "" if row.whole else ALTERED
 
 
@@ -200,8 +200,8 @@ def _digest(row: RawRow) -> bytes:
 
 
 def _name(row: RawRow) -> str:
-    told = row.values.get("name", b"")
-    return told.decode(errors="replace") if isinstance(told, bytes) else ""
+    name = row.values.get("name", b"")
+    return name.decode(errors="replace") if isinstance(name, bytes) else ""
 
 
 def _place(table: type[SQLModel], row: RawRow, studies: Mapping[int, str]) -> str:

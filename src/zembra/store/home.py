@@ -33,8 +33,8 @@ class Home:
     @property
     def may_write(self) -> bool:
         """Whether anything may be changed in it, where it is there."""
-        there = [one for one in (self.folder, self.database) if one.exists()]
-        return all(os.access(one, os.W_OK) for one in there)
+        there = [path for path in (self.folder, self.database) if path.exists()]
+        return all(os.access(path, os.W_OK) for path in there)
 
     @property
     def incoming(self) -> Path:
@@ -74,8 +74,8 @@ def usual_home(name: str = "zembra") -> Home:
     # every command has a parser that knows the usual home, and few of them need it
     from zembra.settings import settings
 
-    told = settings().home
-    if told:
-        return Home(told)
+    folder = settings().home
+    if folder:
+        return Home(folder)
     data = os.environ.get("XDG_DATA_HOME", "")
     return Home((Path(data) if data.startswith("/") else Path.home() / ".local/share") / name)

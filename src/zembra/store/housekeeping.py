@@ -69,8 +69,8 @@ def erase_long_removed(engine: Engine, now: datetime) -> int:
     with Session(engine) as session:
         studies = list(session.exec(select(Study.id).where(col(Study.removed_at) < before)))
         old = list(session.exec(select(Snapshot).where(col(Snapshot.removed_at) < before)))
-        for one in old:
-            session.delete(one)
+        for study in old:
+            session.delete(study)
         session.commit()
     for identifier in studies:
         erase_study(engine, identifier or 0)

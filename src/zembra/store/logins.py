@@ -57,10 +57,10 @@ def logins(engine: Engine, owner_key: str) -> list[tuple[Login, str]]:
     """Those that still hold, with the names of whose they are, the newest first."""
     query = select(Login).where(col(Login.made_at) > now() - HOLDS).order_by(col(Login.id).desc())
     with Session(engine, expire_on_commit=False) as session:
-        names = {one.key_hash: one.name for one in session.exec(select(Person))}
+        names = {row.key_hash: row.name for row in session.exec(select(Person))}
         if owner_key:
             names[digest(owner_key)] = ""
-        return [(one, names[one.key_hash]) for one in session.exec(query) if one.key_hash in names]
+        return [(row, names[row.key_hash]) for row in session.exec(query) if row.key_hash in names]
 
 
 def end_login(engine: Engine, number: int) -> None:

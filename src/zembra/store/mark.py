@@ -79,8 +79,8 @@ def accept_gaps(engine: Engine) -> int:
     """Take note of what went missing; how many times something did."""
     with Session(engine) as session:
         found = gaps(session)
-        for one in found:
-            one.accepted_at = now()
+        for gap in found:
+            gap.accepted_at = now()
         session.commit()
         return len(found)
 

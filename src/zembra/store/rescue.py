@@ -111,11 +111,11 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[
 
 def _rows(source: sqlite3.Connection, name: str, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
     # texts as they are, so that their seals can be looked at
-    told = ", ".join(
+    selected = ", ".join(
         f"CASE typeof({column}) WHEN 'text' THEN CAST({column} AS BLOB) ELSE {column} END, typeof({column})"
         for column in columns
     )
-    for row in source.execute(f"SELECT {told} FROM {name} ORDER BY id {order}"):
+    for row in source.execute(f"SELECT {selected} FROM {name} ORDER BY id {order}"):
         yield tuple(
             value.decode(errors="replace") if kind == b"text" else value
             for value, kind in zip(row[::2], row[1::2], strict=True)

@@ -45,9 +45,9 @@ def sealed(values: Sequence[object], before: str = "") -> str:
     found = hashlib.sha256(before.encode())
     for value in values:
         plain = value.encode(errors="surrogatepass") if isinstance(value, str) else value
-        told = plain if isinstance(plain, bytes) else repr(plain).encode()
+        plain_bytes = plain if isinstance(plain, bytes) else repr(plain).encode()
         kind = b"t" if isinstance(plain, bytes) else b"n" if plain is None else b"v"
-        found.update(kind + str(len(told)).encode() + b":" + told)
+        found.update(kind + str(len(plain_bytes)).encode() + b":" + plain_bytes)
     return found.hexdigest()
 
 

@@ -24,7 +24,7 @@ def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
     heavy = (Snapshot.svg, Snapshot.note, Snapshot.points, Snapshot.lines, Snapshot.account, Snapshot.png)
     query = select(Snapshot).where(Snapshot.study_id == study_id).order_by(col(Snapshot.id).desc())
     with Session(engine, expire_on_commit=False) as session:
-        return list(session.exec(query.options(*(defer(one) for one in heavy))))  # type: ignore[arg-type]
+        return list(session.exec(query.options(*(defer(column) for column in heavy))))  # type: ignore[arg-type]
 
 
 def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:

@@ -27,7 +27,7 @@ class Summaries:
         self._noted: dict[int, tuple[int, int]] = {}
         # what is said of studies can be worked out anew where it, or what was noted, cannot be read
         with contextlib.suppress(exc.OperationalError, Refusal), Session(engine) as session:
-            self._kept = {one.study_id: (one.key, one.view) for one in session.exec(select(Summary))}
+            self._kept = {summary.study_id: (summary.key, summary.view) for summary in session.exec(select(Summary))}
             notes = select(Note.study_id, func.count(), func.max(Note.id)).where(Note.standing == HOLDS)
             self._noted = {
                 study: (count, last or 0) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))

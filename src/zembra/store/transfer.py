@@ -35,7 +35,7 @@ FORMAT = "zembra.home/"
 ABOUT = "home.json"
 MOST_BYTES = 20_000_000_000  # that an export may unpack to
 MOST_OF_A_FILE = 1_000_000_000  # bytes of a received file, or of a part of a snapshot
-MOST_TOLD = 200_000_000  # bytes of JSON
+MOST_JSON = 200_000_000  # bytes of JSON
 _PARTS = {"svg": "picture.svg", "note": "method-note.txt", "points": "points.parquet", "lines": "lines.parquet", "account": "account.pdf", "png": "picture.png"}  # fmt: skip
 _TEXTS = ("svg", "note")
 Row = TypeVar("Row", bound=SQLModel)
@@ -151,20 +151,20 @@ def _export_study(
     if not revisions:
         left_out.append(f"{of}all of it: no revision of it is whole.")
         return False
-    told = _dumped(study)
+    dumped = _dumped(study)
     if study.head not in {revision.number for revision in revisions}:
-        told["head"] = max(revision.number for revision in revisions)
-        left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {told['head']}.")
+        dumped["head"] = max(revision.number for revision in revisions)
+        left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {dumped['head']}.")
     snapshots = whole(Snapshot)
     connection = session.connection()
-    told |= {
+    dumped |= {
         "revisions": [
             {**_dumped(revision, "study_id"), "before": seal_before(connection, revision)} for revision in revisions
         ],
         "notes": [_dumped(one, "study_id") for one in whole(Note)],
         "snapshots": [{**_dumped(one, "study_id", *_PARTS), "folder": f"snapshots/{one.id}"} for one in snapshots],
     }
-    archive.writestr(f"studies/{number}.json", _json(told))
+    archive.writestr(f"studies/{number}.json", _json(dumped))
     for snapshot in snapshots:
         for column, name in _PARTS.items():
             if (content := getattr(snapshot, column)) is not None:
@@ -185,12 +185,12 @@ def _check_form(archive: zipfile.ZipFile) -> None:
             f"The export was written by a newer Zembra, in the form {form}; this one reads up to {FORMAT}{NUMBER}.",
             todo="Use the newer Zembra.",
         )
-    if sum(one.file_size for one in archive.infolist()) > MOST_BYTES:
+    if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:
         raise Refusal(f"The export unpacks to more than {MOST_BYTES // 1_000_000_000} GB.")
-    for one in archive.infolist():
-        most = MOST_TOLD if one.filename.endswith(".json") else MOST_OF_A_FILE
-        if one.file_size > most:
-            raise Refusal(f"A part of the export unpacks to more than {most // 1_000_000} MB.", place=one.filename)
+    for member in archive.infolist():
+        most = MOST_JSON if member.filename.endswith(".json") else MOST_OF_A_FILE
+        if member.file_size > most:
+            raise Refusal(f"A part of the export unpacks to more than {most // 1_000_000} MB.", place=member.filename)
 
 
 def _imported(archive: zipfile.ZipFile, session: Session) -> Carried:
@@ -208,9 +208,9 @@ def _imported(archive: zipfile.ZipFile, session: Session) -> Carried:
             studies.append(_import_study(archive, session, name, files, there, left_out))
     for table, name in ((Style, "styles.json"), (Way, "ways.json")):
         with _named(left_out, name):
-            for told in _read(archive, name):
+            for content in _read(archive, name):
                 with _named(left_out, name):
-                    _import_named(session, table, told, name)
+                    _import_named(session, table, content, name)
     return Carried(len(files), sum(studies), len(studies) - sum(studies), tuple(left_out))
 
 
@@ -234,11 +234,13 @@ def _members(names: list[str], folder: str) -> list[str]:
 
 def _import_file(archive: zipfile.ZipFile, session: Session, name: str) -> int:
     data = archive.read(name.removesuffix(".json"))
-    one = _sealed_row(Dataset, {**_read(archive, name), "data": data}, name)
-    if sha256(data) != one.sha256:
-        raise Refusal(f"The file “{one.name}” in the export is not as it was received.", place=name)
-    known = session.exec(select(Dataset.id).where(Dataset.sha256 == one.sha256, Dataset.name == one.name)).first()
-    return known or _added(session, one)
+    dataset = _sealed_row(Dataset, {**_read(archive, name), "data": data}, name)
+    if sha256(data) != dataset.sha256:
+        raise Refusal(f"The file “{dataset.name}” in the export is not as it was received.", place=name)
+    known = session.exec(
+        select(Dataset.id).where(Dataset.sha256 == dataset.sha256, Dataset.name == dataset.name)
+    ).first()
+    return known or _added(session, dataset)
 
 
 def _import_study(
@@ -249,13 +251,13 @@ def _import_study(
     there: set[tuple[str, datetime]],
     left_out: list[str],
 ) -> bool:
-    told = _read(archive, name)
-    if not isinstance(told, dict):
+    content = _read(archive, name)
+    if not isinstance(content, dict):
         raise Refusal("The export cannot be read: that is no study.", place=name)
-    parts: dict[str, list[dict[str, Any]]] = {one: told.pop(one) for one in ("revisions", "notes", "snapshots")}
+    parts: dict[str, list[dict[str, Any]]] = {one: content.pop(one) for one in ("revisions", "notes", "snapshots")}
     # under the number it had: that is what its parts are sealed with
     was = int(name.removeprefix("studies/").removesuffix(".json"))
-    study = _row(Study, told, name)
+    study = _row(Study, content, name)
     of = f"{name}, “{study.name}”"
     if (study.name, study.created_at) in there:
         return False
@@ -286,8 +288,8 @@ def _import_study(
     return True
 
 
-def _import_snapshot(archive: zipfile.ZipFile, told: dict[str, Any], study: int, place: str) -> Snapshot:
-    folder = told.pop("folder")
+def _import_snapshot(archive: zipfile.ZipFile, values: dict[str, Any], study: int, place: str) -> Snapshot:
+    folder = values.pop("folder")
     # an older snapshot may have no PNG
     there_are = {column: f"{folder}/{part}" for column, part in _PARTS.items()}
     content = {
@@ -296,35 +298,35 @@ def _import_snapshot(archive: zipfile.ZipFile, told: dict[str, Any], study: int,
         if column != "png" or part in archive.namelist()
     }
     texts = {column: content[column].decode(errors="replace") for column in _TEXTS}
-    return _sealed_row(Snapshot, {**told, **content, **texts, "study_id": study}, place)
+    return _sealed_row(Snapshot, {**values, **content, **texts, "study_id": study}, place)
 
 
-def _import_named(session: Session, table: type[Style | Way], told: dict[str, Any], place: str) -> None:
+def _import_named(session: Session, table: type[Style | Way], content: dict[str, Any], place: str) -> None:
     """What is there under the same name stays; another one under that name comes beside it."""
-    one = _sealed_row(table, told, place)
-    known = session.exec(select(table).where(table.name == one.name)).first()
+    row = _sealed_row(table, content, place)
+    known = session.exec(select(table).where(table.name == row.name)).first()
     if known is not None:
-        if _dumped(known, "kept_at") == _dumped(one, "kept_at"):
+        if _dumped(known, "kept_at") == _dumped(row, "kept_at"):
             return
-        one.name = f"{one.name}, brought in"
-        if session.exec(select(table).where(table.name == one.name)).first() is not None:
+        row.name = f"{row.name}, brought in"
+        if session.exec(select(table).where(table.name == row.name)).first() is not None:
             return
-    session.add(one)
+    session.add(row)
     session.flush()
 
 
-def _sealed_row(table: type[Row], told: dict[str, Any], place: str, before: str = "") -> Row:
+def _sealed_row(table: type[Row], content: dict[str, Any], place: str, before: str = "") -> Row:
     """The same, of what is as it was kept; an older Zembra exported nothing to tell it by. Raises Refusal."""
-    row = _row(table, told, place)
-    if told.get("seal") and told["seal"] != seal_of(row, before):
+    row = _row(table, content, place)
+    if content.get("seal") and content["seal"] != seal_of(row, before):
         raise Refusal(f"{ALTERED}.", place="")
     return row
 
 
-def _row(table: type[Row], told: dict[str, Any], place: str) -> Row:
+def _row(table: type[Row], content: dict[str, Any], place: str) -> Row:
     """A row as an export tells it. Raises Refusal."""
     try:
-        return table.model_validate(told)
+        return table.model_validate(content)
     except ValidationError as error:
         raise Refusal(f"The export cannot be read: {first_fault(error)}", place=place) from None
 
@@ -336,12 +338,12 @@ def _added(session: Session, one: Dataset | Study) -> int:
     return one.id
 
 
-def _dumped(one: SQLModel, *without: str) -> dict[str, Any]:
-    return one.model_dump(mode="json", exclude={"id", *without})
+def _dumped(row: SQLModel, *without: str) -> dict[str, Any]:
+    return row.model_dump(mode="json", exclude={"id", *without})
 
 
-def _json(told: object) -> str:
-    return json.dumps(told, ensure_ascii=False, indent=1)
+def _json(content: object) -> str:
+    return json.dumps(content, ensure_ascii=False, indent=1)
 
 
 def _read(archive: zipfile.ZipFile, name: str) -> Any:

@@ -102,6 +102,27 @@ def run_one(
     return next(result for _, result in results)
 
 
+def run_watched(
+    executor: Executor,
+    function: Callable[..., Result],
+    *task: Any,
+    name: str,
+    limits: Limits | None = None,
+    step: tuple[str, float],
+    progress: Callable[[str, float], None],
+) -> Result:
+    """The result of one task, which reports its steps: what it does, and the share that is done. progress: called with the
+    last of them again and again. step: the first one."""
+
+    def on_report(_task: int, _kind: str, reported: tuple[str, float]) -> None:
+        nonlocal step
+        step = reported
+
+    return run_one(
+        executor, function, *task, name=name, limits=limits, on_report=on_report, check=lambda: progress(*step)
+    )
+
+
 class Here:
     """Carries tasks out in this process, one after the other. Limits are not kept: what is run here is known to be small."""
 

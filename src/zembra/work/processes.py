@@ -154,18 +154,18 @@ class _Child:
             words = os.read(self._words.fileno(), LAST_WORDS)
         except BlockingIOError:
             words = b""
-        if any(one in words for one in _NO_MEMORY):
+        if any(sign in words for sign in _NO_MEMORY):
             return self._too_much()
         code = self._process.exitcode or 0
-        told = signal.Signals(-code).name if code < 0 else f"exit status {code}"
+        ending = signal.Signals(-code).name if code < 0 else f"exit status {code}"
         if code == -signal.SIGKILL:
             return Ended(
                 Reason.KILLED,
-                f"{upper_first(self._name)} was killed ({told}) before it was done: by somebody, or by the system, which does "
+                f"{upper_first(self._name)} was killed ({ending}) before it was done: by somebody, or by the system, which does "
                 "so where memory runs out.",
                 todo="Try again.",
             )
-        return self._fault(told, words.decode(errors="replace"))
+        return self._fault(ending, words.decode(errors="replace"))
 
     def _too_much(self) -> Ended:
         most = self._limits.memory_mb

@@ -60,18 +60,18 @@ function written(value: number, step: number, view: ScaleView): string {
     : withDecimals(value / form.divide, decimals, view);
 }
 
-function withDecimals(told: number, decimals: number, view: ScaleView): string {
+function withDecimals(shown: number, decimals: number, view: ScaleView): string {
   const { before, after } = view.form ?? USUAL;
-  return `${before}${formatTick(Number(told.toFixed(decimals)), 10 ** -decimals)}${after}`;
+  return `${before}${formatTick(Number(shown.toFixed(decimals)), 10 ** -decimals)}${after}`;
 }
 
 /** A value to three or four digits, in the words of its scale. */
 export function valueText(value: number, { view }: ValueAxis): string {
   const form = view.form ?? USUAL;
-  const told = value / form.divide;
-  const size = Math.abs(told);
-  const needed = size >= 100 || Number.isInteger(told) ? 0 : size >= 10 ? 1 : 2;
-  return withDecimals(told, form.decimals ?? needed, view);
+  const shown = value / form.divide;
+  const size = Math.abs(shown);
+  const needed = size >= 100 || Number.isInteger(shown) ? 0 : size >= 10 ? 1 : 2;
+  return withDecimals(shown, form.decimals ?? needed, view);
 }
 
 interface Range {
@@ -97,18 +97,19 @@ function rangeOf(figure: Figure, view: ScaleView, lines: Line[], count: number):
   const column = (t: number[], values: readonly (number | null)[] | undefined) => {
     for (let n = lowerBound(t, start); n < t.length && (t[n] ?? 0) <= end; n++) take(values?.[n]);
   };
-  for (const one of lines) {
-    if (isSeries(one)) {
+  for (const line of lines) {
+    if (isSeries(line)) {
       if (figure.arrangement === "stacked") {
-        column(one.t, one.top);
-        column(one.t, one.floor);
-      } else column(one.t, figure.view === "before" ? one.before : one.v);
-    } else if (one.shape === "curve" || one.shape === "points" || one.shape === "bars") column(one.t, one.v);
-    else if (one.shape === "area") {
-      column(one.t, one.lower);
-      column(one.t, one.upper);
-    } else if (one.shape === "rule" && one.v !== null) take(one.v);
-    if (fromZero(one) && view.low === null && !view.tight) take(0);
+        column(line.t, line.top);
+        column(line.t, line.floor);
+      } else column(line.t, figure.view === "before" ? line.before : line.v);
+    } else if (line.shape === "curve" || line.shape === "points" || line.shape === "bars")
+      column(line.t, line.v);
+    else if (line.shape === "area") {
+      column(line.t, line.lower);
+      column(line.t, line.upper);
+    } else if (line.shape === "rule" && line.v !== null) take(line.v);
+    if (fromZero(line) && view.low === null && !view.tight) take(0);
   }
   if (low > high) [low, high] = [0, 1];
   const smallest = low;

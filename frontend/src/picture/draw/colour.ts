@@ -82,14 +82,15 @@ export function warnings(figure: Figure): string[] {
     .filter((look) => ["series", "curve", "projection", "rule", "bars"].includes(look.role))
     .map((look) => ({ ...look, ink: colourOf(look.colour, page) }));
   const found = lines
-    .filter((one) => !one.colour.startsWith(PALE) && contrast(one.ink, ground) < FAINT)
+    .filter((line) => !line.colour.startsWith(PALE) && contrast(line.ink, ground) < FAINT)
     .map(
-      (one) => `${one.name} is faint on this ground: contrast ${contrast(one.ink, ground).toFixed(1)} to 1.`,
+      (line) =>
+        `${line.name} is faint on this ground: contrast ${contrast(line.ink, ground).toFixed(1)} to 1.`,
     );
   // lines held against stand level, and say what they are; what has no name is part of another line
-  const told = lines.filter((one) => one.role !== "rule" && one.named !== "not");
-  told.forEach((one, n) => {
-    for (const other of told.slice(n + 1)) {
+  const named = lines.filter((line) => line.role !== "rule" && line.named !== "not");
+  named.forEach((one, n) => {
+    for (const other of named.slice(n + 1)) {
       const same =
         one.dash === other.dash && Math.abs(one.weight - other.weight) < 1 && one.role === other.role;
       if (same && apart(one.ink, other.ink) < ALIKE)

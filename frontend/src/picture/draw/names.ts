@@ -70,10 +70,10 @@ function toldName(one: Line, panel: Panel): string {
 /** Names beside the plot, and those that stand at a beginning or a peak. */
 export function drawNames(panel: Panel, sheet: Sheet): Node[] {
   const { box } = panel;
-  const wanted = panel.lines.flatMap((one) => {
-    if (!one.look.name || !["end", "start", "peak"].includes(one.look.named)) return [];
-    const at = anchorOf(one, panel, sheet);
-    return at ? [{ one, at, ink: colourOf(one.look.colour, sheet.page) }] : [];
+  const wanted = panel.lines.flatMap((line) => {
+    if (!line.look.name || !["end", "start", "peak"].includes(line.look.named)) return [];
+    const at = anchorOf(line, panel, sheet);
+    return at ? [{ one: line, at, ink: colourOf(line.look.colour, sheet.page) }] : [];
   });
   const numbers = panel.right?.view.numbers
     ? Math.max(0, ...panel.right.ticks.map((tick) => widthOf(tick.label, TICK))) + 10

@@ -148,7 +148,7 @@ function drawPanel(panel: Panel, n: number, sheet: Sheet): Node[] {
     left.ticks.map((tick) => left.toY(tick.at)),
     ringsOf(panel, sheet),
   );
-  const lines = panel.lines.map((one) => drawLine(one, panel, sheet, free));
+  const lines = panel.lines.map((line) => drawLine(line, panel, sheet, free));
   const apart = sheet.panels.length > 1;
   return [
     node("g", {}, shaded),
@@ -186,27 +186,29 @@ function reachesOver(panel: Panel, sheet: Sheet): boolean {
   return (
     cut ||
     panel.lines.some(
-      (one) =>
-        "t" in one && Array.isArray(one.t) && ((one.t[0] ?? start) < start || (one.t.at(-1) ?? end) > end),
+      (line) =>
+        "t" in line &&
+        Array.isArray(line.t) &&
+        ((line.t[0] ?? start) < start || (line.t.at(-1) ?? end) > end),
     )
   );
 }
 
 /** The lines of a panel in pixels, and where points are picked out. */
 function runsOf(panel: Panel, sheet: Sheet): Run[] {
-  return panel.lines.flatMap((one): Run[] => {
-    if (!("v" in one) || !Array.isArray(one.v) || !Array.isArray(one.t)) return [];
-    const { v } = one;
-    const points = one.t.map((t, n): Point => [t, v[n] ?? null]);
-    return one.look.role === "points" ? [] : [dotsOn(points, planeOf(sheet, axisOf(one, panel)))];
+  return panel.lines.flatMap((line): Run[] => {
+    if (!("v" in line) || !Array.isArray(line.v) || !Array.isArray(line.t)) return [];
+    const { v } = line;
+    const points = line.t.map((t, n): Point => [t, v[n] ?? null]);
+    return line.look.role === "points" ? [] : [dotsOn(points, planeOf(sheet, axisOf(line, panel)))];
   });
 }
 
 function ringsOf(panel: Panel, sheet: Sheet): Dot[] {
-  return panel.lines.flatMap((one) => {
-    if (isSeries(one) || one.shape !== "points") return [];
-    const points = one.t.map((t, n): Point => [t, one.v[n] ?? null]);
-    return dotsOn(points, planeOf(sheet, axisOf(one, panel))).filter((dot) => dot !== undefined);
+  return panel.lines.flatMap((line) => {
+    if (isSeries(line) || line.shape !== "points") return [];
+    const points = line.t.map((t, n): Point => [t, line.v[n] ?? null]);
+    return dotsOn(points, planeOf(sheet, axisOf(line, panel))).filter((dot) => dot !== undefined);
   });
 }
 
@@ -249,9 +251,9 @@ function dates({ box }: Panel, sheet: Sheet, named: boolean): Node[] {
 
 /** A bar or a filled area that does not begin at zero says so on the chart. */
 function notFromZero(panel: Panel, sheet: Sheet): Node[] {
-  const cut = panel.lines.some((one) => {
-    const axis = axisOf(one, panel);
-    return fromZero(one) && (axis.min > 0 || axis.max < 0 || axis.view.kind === "log");
+  const cut = panel.lines.some((line) => {
+    const axis = axisOf(line, panel);
+    return fromZero(line) && (axis.min > 0 || axis.max < 0 || axis.view.kind === "log");
   });
   if (!cut) return [];
   const said = "not from zero";
@@ -311,17 +313,17 @@ function withoutRoom(panel: Panel, sheet: Sheet, count: number): Node[] {
 function drawFree(sheet: Sheet): Node[] {
   const panel = sheet.panels[0];
   if (!panel) return [];
-  return sheet.page.notes.flatMap((one, n) => {
-    if (!one.text || !panel.left.holds(one.value)) return [];
-    const [x, y] = [sheet.toX(one.at), panel.left.toY(one.value)];
-    const [toX, toY] = [x + one.dx, y + one.dy];
-    const left = one.dx < 0 ? toX - widthOf(one.text, TEXT) : toX;
+  return sheet.page.notes.flatMap((note, n) => {
+    if (!note.text || !panel.left.holds(note.value)) return [];
+    const [x, y] = [sheet.toX(note.at), panel.left.toY(note.value)];
+    const [toX, toY] = [x + note.dx, y + note.dy];
+    const left = note.dx < 0 ? toX - widthOf(note.text, TEXT) : toX;
     return [
       node("g", { "data-note": n }, [
         node("line", { x1: x, y1: y, x2: toX, y2: toY, stroke: sheet.palette.ink, "stroke-width": 0.9 }),
         node("circle", { cx: x, cy: y, r: 2.2, fill: sheet.palette.ink }),
-        textNode(one.text, {
-          x: left + (one.dx < 0 ? -3 : 3),
+        textNode(note.text, {
+          x: left + (note.dx < 0 ? -3 : 3),
           y: toY + 4,
           "font-size": TEXT,
           fill: sheet.palette.ink,

@@ -82,7 +82,7 @@ export function sheetOf(figure: Figure): Sheet {
   const titleSize = Math.max(15, Math.min(24, width * 0.021));
   const title = page.title ? wrapped(page.title, titleSize, inner, 2, "serif600") : [];
   const under = page.under ? wrapped(page.under, TEXT, inner, 2) : [];
-  const key = lines.filter((one) => one.look.named === "key");
+  const key = lines.filter((line) => line.look.named === "key");
   const feet = feetOf(page, inner);
   const top =
     PAD + title.length * titleSize * 1.25 + under.length * 18 + (title.length || under.length ? 6 : 0);
@@ -97,7 +97,7 @@ export function sheetOf(figure: Figure): Sheet {
   const bottom = height - PAD - foot - keyRows * 18 - 24 - underTime;
   const apart = figure.arrangement === "apart" && figure.series.length > 1;
   const groups = apart ? apartOf(figure, lines) : [lines];
-  const named = lines.filter((one) => one.look.named === "end");
+  const named = lines.filter((line) => line.look.named === "end");
   const names = Math.max(
     0,
     // a line held against says its number too
@@ -118,7 +118,7 @@ export function sheetOf(figure: Figure): Sheet {
   const left = PAD + numbers(trial.map((one) => one.left)) + 8;
   const rights = trial.map((one) => one.right).filter(Boolean);
   const right = width - PAD - nameRoom - (rights.length ? numbers(rights) + 12 : 0);
-  const above = lines.length && figure.scales.some((one) => one.title) ? 27 : 8;
+  const above = lines.length && figure.scales.some((scale) => scale.title) ? 27 : 8;
   const room = Math.max(40, bottom - top - above);
   const each = (room - GAP_BETWEEN * (groups.length - 1)) / groups.length;
   const panels = groups.map((group, n) => {
@@ -152,7 +152,7 @@ export function sheetOf(figure: Figure): Sheet {
 
 function axesOf(figure: Figure, lines: Line[], box: Box): { left: ValueAxis; right: ValueAxis | undefined } {
   const [first, second] = figure.scales;
-  const on = (right: boolean) => lines.filter((one) => (one.look.side === RIGHT) === right);
+  const on = (right: boolean) => lines.filter((line) => (line.look.side === RIGHT) === right);
   if (!first) throw new Error("A figure has a scale.");
   if (!second) return { left: valueAxis(figure, first, lines, box), right: undefined };
   if (second.same) {
@@ -171,8 +171,8 @@ function apartOf(figure: Figure, lines: Line[]): Line[][] {
 function feetOf(page: Page, inner: number): Sheet["feet"] {
   const right = fitted(page.foot, SMALL, inner * 0.6);
   const room = inner - (right ? widthOf(right, SMALL) + 20 : 0);
-  const told = [page.warning, page.footnote].filter(Boolean);
-  const left = told.flatMap((one) => wrapped(one, SMALL, Math.max(80, room), 3));
+  const notes = [page.warning, page.footnote].filter(Boolean);
+  const left = notes.flatMap((note) => wrapped(note, SMALL, Math.max(80, room), 3));
   return { left: left.length || !right ? left : [""], right };
 }
 
@@ -184,13 +184,13 @@ const NEXT = 18;
 export function rowsOf<T>(things: T[], textOf: (one: T) => string, inner: number): { one: T; x: number }[][] {
   const rows: { one: T; x: number }[][] = [];
   let x = Infinity;
-  for (const one of things) {
-    const width = SWATCH + BESIDE + widthOf(textOf(one), SMALL) + NEXT;
+  for (const thing of things) {
+    const width = SWATCH + BESIDE + widthOf(textOf(thing), SMALL) + NEXT;
     if (x + width > inner) {
       rows.push([]);
       x = 0;
     }
-    rows.at(-1)?.push({ one, x });
+    rows.at(-1)?.push({ one: thing, x });
     x += width;
   }
   return rows;
@@ -204,12 +204,16 @@ function signsOf(figure: Figure, page: Page, time: TimeLook): Sign[] {
     one.t.forEach((at, n) => {
       if (within(at, { time })) codes.add(one.c[n] ?? "");
     });
-  if (figure.shapes.some((one) => one.shape === "curve" && one.faded.length)) codes.add("q");
-  if (figure.shapes.some((one) => one.rests === "projected")) codes.add("j");
-  if (figure.shapes.some((one) => one.shape === "area" && one.tested !== null && one.tested < one.t.length))
+  if (figure.shapes.some((shape) => shape.shape === "curve" && shape.faded.length)) codes.add("q");
+  if (figure.shapes.some((shape) => shape.rests === "projected")) codes.add("j");
+  if (
+    figure.shapes.some(
+      (shape) => shape.shape === "area" && shape.tested !== null && shape.tested < shape.t.length,
+    )
+  )
     codes.add(UNTESTED);
   return figure.signs.filter(
-    (one) => one.glyph && one.codes !== "m" && [...one.codes].some((code) => codes.has(code)),
+    (sign) => sign.glyph && sign.codes !== "m" && [...sign.codes].some((code) => codes.has(code)),
   );
 }
 

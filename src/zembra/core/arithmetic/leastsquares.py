@@ -178,7 +178,7 @@ def _ready(points: bytes, degree: int) -> _Ready | None:
         [Fraction(comb(i, j)) * (-c) ** (i - j) / w**i if i >= j else Fraction(0) for i in range(degree + 1)]
         for j in range(degree + 1)
     ]
-    turn = np.array([[_long(one) for one in row] for row in exact])
+    turn = np.array([[_long(number) for number in row] for row in exact])
     return _Ready(triangles, centre, width, exact, turn)
 
 

@@ -62,7 +62,7 @@ def find_shifts(
         found = holding(level, proposed(level, shortest), shortest, smallest)
     else:
         found = _beside_a_wave(level, year, shortest, smallest)
-    return [replace(one, place=one.place + first) for one in found]
+    return [replace(place, place=place.place + first) for place in found]
 
 
 def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -> list[Shift]:

@@ -197,7 +197,7 @@ def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", IterationLimitWarning)
         found = QuantReg(y, np.column_stack((np.ones(x.size), x))).fit(q=share)
-    (a, b), (ea, eb) = (np.asarray(one, dtype=np.float64).tolist() for one in (found.params, found.bse))
+    (a, b), (ea, eb) = (np.asarray(estimates, dtype=np.float64).tolist() for estimates in (found.params, found.bse))
     return TrendLine(
         lambda at: a + b * at,
         _straight_equation(a, b),
@@ -220,7 +220,7 @@ def _logs_of(x: Floats) -> Floats:
 
 
 def _terms(names: tuple[str, ...], values: Floats, errors: Floats) -> tuple[Term, ...]:
-    return tuple(Term(*one) for one in zip(names, values.tolist(), errors.tolist(), strict=True))
+    return tuple(Term(*term) for term in zip(names, values.tolist(), errors.tolist(), strict=True))
 
 
 def _straight_equation(a: float, b: float) -> str:

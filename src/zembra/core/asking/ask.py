@@ -29,11 +29,15 @@ def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
 
 def plain_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     """What nobody is asked, as it is so plain: the first answer is taken and told. Those that were closed are left out."""
-    closed = {one.key for one in brought.how.settled}
-    return tuple(one for one in every_question(brought, result) if one.plain and one.key not in closed)
+    closed = {question.key for question in brought.how.settled}
+    return tuple(
+        question for question in every_question(brought, result) if question.plain and question.key not in closed
+    )
 
 
 def open_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     """The questions that are neither answered nor waved through, nor so plain that they are only told."""
-    closed = {one.key for one in brought.how.settled}
-    return tuple(one for one in every_question(brought, result) if one.key not in closed and not one.plain)
+    closed = {question.key for question in brought.how.settled}
+    return tuple(
+        question for question in every_question(brought, result) if question.key not in closed and not question.plain
+    )

@@ -77,7 +77,7 @@ def census(state: State) -> tuple[Count, ...]:
             "undated",
             "rows left out because their date cell is empty or no date",
             state.observations.undated_count,
-            tuple(Example("", "", one.row, one.text) for one in undated[:MOST_EXAMPLES]),
+            tuple(Example("", "", row.row, row.text) for row in undated[:MOST_EXAMPLES]),
         )
     )
     return tuple(counts)

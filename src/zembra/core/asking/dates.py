@@ -99,8 +99,8 @@ def _century(seen: Seen) -> Iterator[Question]:
         f"Years in {how.column} have two digits, and would all lie before {usual + 1}.",
         f"Row {row} has “{texts[at]}”. Which year is that?",
         tuple(
-            Answer(str(first + moved), {"dates": {"century": one.value}})
-            for one, moved in zip(order, (0, -100, 100), strict=True)
+            Answer(str(first + moved), {"dates": {"century": century.value}})
+            for century, moved in zip(order, (0, -100, 100), strict=True)
         ),
         (row,),
         (how.column or "",),
@@ -126,8 +126,8 @@ def _years_named(seen: Seen) -> Iterator[Question]:
         f"A year in {how.column} begins in {first:%B}.",
         f"Row {row} has “{text}”. Which {first:%B} is that?",
         tuple(
-            Answer(f"{first:%B} {year - (one is YearNamed.ENDS)}", {"dates": {"year_named": one.value}})
-            for one in YearNamed
+            Answer(f"{first:%B} {year - (naming is YearNamed.ENDS)}", {"dates": {"year_named": naming.value}})
+            for naming in YearNamed
         ),
         (row,),
         (how.column or "",),
@@ -143,17 +143,17 @@ def _jumping_clock(seen: Seen) -> Iterator[Question]:
     jumps = clock_jumps(wall, series_texts(seen.table, seen.how.series))
     if not jumps.zones:
         return
-    told = []
+    findings = []
     if jumps.skipped is not None:
-        told.append(f"there is no {jumps.skipped:%H:%M} on {spoken_date(jumps.skipped.date())}")
+        findings.append(f"there is no {jumps.skipped:%H:%M} on {spoken_date(jumps.skipped.date())}")
     rows: tuple[int, ...] = ()
     if jumps.repeated is not None:
-        told.append(f"{jumps.repeated:%H:%M} on {spoken_date(jumps.repeated.date())} stands twice")
+        findings.append(f"{jumps.repeated:%H:%M} on {spoken_date(jumps.repeated.date())} stands twice")
         rows = tuple(seen.table.row_number(int(at)) for at in (wall == jumps.repeated).arg_true().head(4))
     yield Question(
         f"clock:{how.column}",
         Reach.DATES,
-        f"The clock of {how.column} jumps: {listed(told)}.",
+        f"The clock of {how.column} jumps: {listed(findings)}.",
         "It is the clock of a place that changes to summer time. Which one?",
         (
             *(Answer(zone, {"dates": {"zone": zone}}) for zone in jumps.zones[:MOST_OFFERED]),
@@ -224,7 +224,7 @@ def _several_columns(seen: Seen) -> Iterator[Question]:
         found = find_dates(seen.table)
     except Refusal:
         return
-    choices = [one for one in (found.how, *found.others) if one.column != how.column]
+    choices = [reading for reading in (found.how, *found.others) if reading.column != how.column]
     if not found.others or not choices:
         return
     columns = [how.column or "", *(choice.column or "" for choice in choices)]
@@ -253,14 +253,14 @@ def _undated(seen: Seen) -> Iterator[Question]:
     if not count:
         return
     undated = seen.brought.observations.undated
-    doubtful = [one for one in undated if _counts(seen, one)]
+    doubtful = [row for row in undated if _counts(seen, row)]
     shown = doubtful or list(undated)
     many = count > 1
-    rows = tuple(one.row for one in shown[:4])
-    named = listed([f"row {one.row} (“{one.text}”)" if one.text else f"row {one.row} (empty)" for one in shown[:3]])
+    rows = tuple(row.row for row in shown[:4])
+    named = listed([f"row {row.row} (“{row.text}”)" if row.text else f"row {row.row} (empty)" for row in shown[:3]])
     leave = Answer(f"leave {'them' if many else 'it'} out")
     above = Answer("an empty cell means the date above", {"dates": {"down": Down.ABOVE.value}})
-    empty = how.down is Down.OWN and all(not one.text for one in shown)
+    empty = how.down is Down.OWN and all(not row.text for row in shown)
     # what has a number keeps it where it can
     answers = [above, leave] if doubtful and empty else [leave, above] if empty else [leave]
     cells = date_texts(seen.table, how)

@@ -48,7 +48,7 @@ class Seen:
 
     def sharing(self, most: int = 4) -> tuple[int, tuple[int, ...], str]:
         """(how many periods rows share, the first rows that do, what they share, in words)."""
-        total, told = 0, ""
+        total, example = 0, ""
         rows: tuple[int, ...] = ()
         frame = self.state.frame
         for line in self.lines:
@@ -64,8 +64,8 @@ class Seen:
                     frame["series"].to_numpy() == first["series"]
                 )
                 rows = tuple(int(n) for n in frame.filter(pl.Series(same))["row"].head(most))
-                told = self.state.grain.spoken(int(line.periods[at]))
-        return total, rows, told
+                example = self.state.grain.spoken(int(line.periods[at]))
+        return total, rows, example
 
     def texts(self, column: str, rows: tuple[int, ...]) -> list[str]:
         """The cells of a column in some rows of the file."""

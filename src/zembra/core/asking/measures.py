@@ -11,7 +11,7 @@ import polars as pl
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.english import listed
-from zembra.core.intake.datecolumns import whole_numbers
+from zembra.core.intake.dateparts import whole_numbers
 from zembra.core.intake.decimals import across, adding_up, doubt_of
 from zembra.core.intake.detect import numbers_rows
 from zembra.core.intake.howread import ValueKind
@@ -147,11 +147,11 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
         # several rows of one period that measure nothing are things that happened
         answers.insert(0 if seen.sharing()[0] and measures_nothing(seen) else len(answers), count)
     row = seen.table.row_number(0)
-    told = listed([f"{name} looks like {doubts[name]}" for name in names[:3]])
+    doubted = listed([f"{name} looks like {doubts[name]}" for name in names[:3]])
     yield Question(
         f"measure:{','.join(names)}",
         Reach.MEASURE,
-        f"{told}.",
+        f"{doubted}.",
         f"Row {row} has {listed([f'“{seen.table.cells[name][0]}”' for name in names[:3]])}. Is that what the line shows?",
         tuple(answers),
         (row,),
@@ -174,7 +174,7 @@ def _decimal(seen: Seen) -> Iterator[Question]:
         # rows stand there as columns, or all columns under one another
         place, at = (at, place) if len(columns) == cells.height else divmod(at, cells.height)
     name, row = names[place], seen.table.row_number(at)
-    said = {one: read_numbers(pl.Series([doubt.text]), one)[0][0] for one in DecimalMark}
+    said = {sign: read_numbers(pl.Series([doubt.text]), sign)[0][0] for sign in DecimalMark}
     if None in said.values():
         return
     yield Question(
@@ -182,7 +182,7 @@ def _decimal(seen: Seen) -> Iterator[Question]:
         Reach.NUMBERS,
         f"The numbers in {name} can be read in two ways.",
         f"Row {row} has “{doubt.text}”: is that {said[mark]:g}, or {said[other]:g}?",
-        tuple(Answer(f"{said[one]:g}, {one.label}", {"values": {"decimal": one.value}}) for one in (mark, other)),
+        tuple(Answer(f"{said[sign]:g}, {sign.label}", {"values": {"decimal": sign.value}}) for sign in (mark, other)),
         (row,),
         (name,),
     )
@@ -242,13 +242,13 @@ def _mixed_units(seen: Seen) -> Iterator[Question]:
         }
         if len(units) < 2:
             continue
-        told = [unit or "no unit" for unit in units]
+        named_units = [unit or "no unit" for unit in units]
         at = [int((seen.table.cells[name] == text).arg_true()[0]) for text in list(units.values())[:3]]
         rows = tuple(seen.table.row_number(n) for n in at)
         yield Question(
             f"units:{name}",
             Reach.NUMBERS,
-            f"The numbers in {name} are in {listed(told[:4])}.",
+            f"The numbers in {name} are in {listed(named_units[:4])}.",
             f"Rows {listed([str(n) for n in rows])} have {listed([f'“{text}”' for text in list(units.values())[:3]])}. "
             "Are they one measure all the same?",
             (Answer("one measure: take the numbers as they are"),),

@@ -20,7 +20,7 @@ def name_questions(seen: Seen) -> Iterator[Question]:
         return
     # a name of rows that are not in the table names nothing
     series = set(seen.brought.observations.series)
-    alike = [known for names in alike_names(texts) if len(known := [one for one in names if one in series]) > 1]
+    alike = [known for names in alike_names(texts) if len(known := [text for text in names if text in series]) > 1]
     if not alike:
         return
     first = alike[0]

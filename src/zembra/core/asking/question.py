@@ -72,8 +72,8 @@ def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
     """The reading with a question closed; answer None waves it through. Raises Refusal for words that do
     not fit together."""
     closed = Settled(key=question.key, question=question.full_text[:600], answer=answer.label[:300] if answer else None)
-    kept = tuple(one for one in how.settled if one.key != question.key)
-    changed: dict[str, Any] = {"settled": [one.model_dump() for one in (*kept, closed)]}
+    kept = tuple(earlier for earlier in how.settled if earlier.key != question.key)
+    changed: dict[str, Any] = {"settled": [earlier.model_dump() for earlier in (*kept, closed)]}
     base = how.model_dump(mode="json")
     for sentence, words in (answer.how if answer else {}).items():
         changed[sentence] = {**base[sentence], **words}

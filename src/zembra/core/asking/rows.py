@@ -16,8 +16,8 @@ from zembra.core.calendar.grain import Grain, Unit, completeness, detect_grain
 from zembra.core.calendar.lines import Received
 from zembra.core.calendar.sensible import sensible_grain
 from zembra.core.english import listed
-from zembra.core.intake.datecolumns import part_column
 from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dateparts import part_column
 from zembra.core.intake.detect import codes_like, numbers_rows, telling_apart
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.rowdates import row_moments
@@ -64,7 +64,7 @@ def _shared(seen: Seen) -> Iterator[Question]:
     names = (how.series.column, *how.series.more) if how.series.column else ()
     same = {name: seen.texts(name, rows)[0] for name in names if name in seen.table.columns} if rows else {}
     alike = seen.down and _repeated(seen, rows)
-    told = f"{total} period{'s are' if total > 1 else ' is'} shared by several rows."
+    sentence = f"{total} period{'s are' if total > 1 else ' is'} shared by several rows."
     named = [f"{column} “{value}”" for column, value in same.items()]
     where = f"Rows {listed([str(n) for n in rows[:4]])} are all {listed([period, *named])}."
     answers = list(_apart(seen)) if seen.down else []
@@ -80,15 +80,15 @@ def _shared(seen: Seen) -> Iterator[Question]:
     order = [usual.combine, *(way for way in ways if way is not usual.combine)]
     if alike:
         order = [Combine.FIRST, Combine.SUM]
-    for one in order:
-        if one in ways:
-            label = "they repeat each other: take one" if alike and one is Combine.FIRST else ways[one]
-            answers.append(Answer(label, {}, {"source": {"combine": one.value}}))
+    for combine in order:
+        if combine in ways:
+            label = "they repeat each other: take one" if alike and combine is Combine.FIRST else ways[combine]
+            answers.append(Answer(label, {}, {"source": {"combine": combine.value}}))
     answers = [*answers[: MOST_OFFERED - len(no_series)], *no_series]
     yield Question(
         f"shared:{how.dates.column}:{','.join(how.dates.more)}:{','.join(names)}",
         Reach.SERIES,
-        told,
+        sentence,
         f"{where} What tells them apart?" if len(answers) > 3 else f"{where} What becomes of them?",
         tuple(answers[:MOST_OFFERED]),
         rows,
@@ -112,7 +112,7 @@ def _combining(seen: Seen, total: int, rows: tuple[int, ...]) -> Iterator[Questi
         Reach.MEASURE,
         f"{measure} looks like {nature.looks}, and {total} {periods} have several rows.",
         f"Rows {listed([str(n) for n in rows])} have {shown} for one {seen.state.grain.singular}. What becomes of them?",
-        tuple(Answer(ways[one], {}, {"source": {"combine": one.value}}) for one in order),
+        tuple(Answer(ways[combine], {}, {"source": {"combine": combine.value}}) for combine in order),
         rows,
         (measure,) if measure in seen.table.columns else (),
     )
@@ -186,7 +186,7 @@ def _too_fine(seen: Seen) -> Iterator[Question]:
     points = int(ends[1] - ends[0] + 1) * series
     here = Periods.of(seen.state.grain)
     coarse = [
-        one for one in (Periods.HOUR, Periods.DAY, Periods.WEEK, Periods.MONTH, Periods.MOMENT) if one is not here
+        size for size in (Periods.HOUR, Periods.DAY, Periods.WEEK, Periods.MONTH, Periods.MOMENT) if size is not here
     ]
     why = "more than one run holds" if points > seen.state.budget.points else "nearly all without a row"
     yield Question(
@@ -196,7 +196,7 @@ def _too_fine(seen: Seen) -> Iterator[Question]:
         f"They are taken as {here.label.lower()}. On which calendar are the numbers?",
         (
             Answer(f"{here.label.lower()}, as they are"),
-            *(Answer(one.label.lower(), {}, {"calendar": {"grain": one.value}}) for one in coarse),
+            *(Answer(size.label.lower(), {}, {"calendar": {"grain": size.value}}) for size in coarse),
         ),
         (),
         tuple(name for name in (seen.how.dates.column, *seen.how.dates.more) if name),
@@ -251,10 +251,10 @@ def _zero_ends(seen: Seen) -> Iterator[Question]:
 def _other_grains(grain: Grain, moments: np.ndarray) -> list[tuple[Periods, float]]:
     """Other calendars on which most periods would be there, fullest first; coarser ones may join rows."""
     found = []
-    for one in Periods:
-        if one is Periods.MOMENT:
+    for size in Periods:
+        if size is Periods.MOMENT:
             continue
-        other = Grain(one.unit, one.step)
+        other = Grain(size.unit, size.step)
         if other.step > 1:
             other = replace(
                 other, phase=int(replace(other, step=1).periods(moments.min(keepdims=True))[0]) % other.step
@@ -264,6 +264,6 @@ def _other_grains(grain: Grain, moments: np.ndarray) -> list[tuple[Periods, floa
         share = completeness(other, moments)
         alone = np.unique(other.periods(moments)).size / np.unique(moments).size
         if share > MOST_ABSENT and (alone > 0.9 or other.step == 1) and other.unit is not Unit.MOMENT:
-            found.append((alone, share, one))
+            found.append((alone, share, size))
     found.sort(key=lambda item: (-round(item[0], 1), -item[1]))
-    return [(one, share) for _, share, one in found[:3]]
+    return [(size, share) for _, share, size in found[:3]]

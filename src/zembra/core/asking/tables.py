@@ -26,15 +26,18 @@ def _sheets(seen: Seen) -> Iterator[Question]:
     chosen = seen.how.table.sheet or seen.table.sheets[0]
     what = {FileForm.PACKAGE: "resource", FileForm.HTML: "table"}.get(seen.how.table.form, "sheet")
     many = len(others) > 1
-    told = f"{listed(list(others[:4]))}{' and others' if len(others) > 4 else ''}"
+    other_names = f"{listed(list(others[:4]))}{' and others' if len(others) > 4 else ''}"
     if alike:
         title, text = (
-            f"The file holds {len(others)} more {what}{'s' if many else ''} with a table: {told}.",
+            f"The file holds {len(others)} more {what}{'s' if many else ''} with a table: {other_names}.",
             "Is that the one?",
         )
         text = f"Only {chosen} is read. {text}"
     else:
-        title, text = f"{told} {'hold' if many else 'holds'} no dates, and {'are' if many else 'is'} not read.", ""
+        title, text = (
+            f"{other_names} {'hold' if many else 'holds'} no dates, and {'are' if many else 'is'} not read.",
+            "",
+        )
     yield Question(
         f"sheet:{','.join(sorted((chosen, *others)))[:200]}",
         Reach.TABLE,

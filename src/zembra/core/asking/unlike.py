@@ -72,7 +72,7 @@ def _sums(seen: Seen) -> Iterator[Question]:
         "What adds up series would count it twice.",
         tuple(answers),
         (),
-        tuple(one for one in (how.series.column, name if name in seen.table.columns else None) if one),
+        tuple(used for used in (how.series.column, name if name in seen.table.columns else None) if used),
         # a column that says so itself surprises nobody
         plain=is_total(name),
     )

@@ -21,8 +21,8 @@ def _places() -> dict[str, tuple[str, str | None]]:
         found[country] = (code, None)
         if parts:
             aliases = getattr(holidays.country_holidays(code), "subdivisions_aliases", {})
-            told = {part: name for name, part in aliases.items()}
-            found |= {f"{country}, {told.get(part, part)}": (code, part) for part in parts}
+            name_of = {part: name for name, part in aliases.items()}
+            found |= {f"{country}, {name_of.get(part, part)}": (code, part) for part in parts}
     return dict(sorted(found.items()))
 
 

@@ -58,7 +58,7 @@ def coarser(
     if expected.grain.unit is Unit.WEEK and expected.grain.step == 1 and week_day is None:
         return _shared_weeks(line, expected.grain, grain, combine)
     ahead = np.timedelta64(week_day or 0, "D") if expected.grain.unit is Unit.WEEK else np.timedelta64(0, "D")
-    periods = grain.periods(_told_by(expected.grain, grain, line.periods) + ahead)
+    periods = grain.periods(_belonging(expected.grain, grain, line.periods) + ahead)
     starts = np.concatenate(([0], np.flatnonzero(np.diff(periods)) + 1))
     count = np.diff(np.append(starts, periods.size)).astype(np.int32)
     values = line.counted
@@ -76,7 +76,7 @@ def coarser(
     return Coarse(made, parts, have, every - have, np.zeros(starts.size, dtype=bool))
 
 
-def _told_by(fine: Grain, grain: Grain, periods: Ints) -> Moments:
+def _belonging(fine: Grain, grain: Grain, periods: Ints) -> Moments:
     """The moments that say where periods belong: those of the clock on the wall, unless both grains count on standard time."""
     return fine.starts(periods) if grain.zone else fine.days(periods)
 
@@ -135,7 +135,7 @@ def _parts(periods: Ints, expected: Expected, grain: Grain, ahead: np.timedelta6
     # more at both ends: the clock on the wall may be ahead or behind, and a week belong elsewhere
     room = np.timedelta64(1 + WEEK_DAYS, "D")
     every = np.arange(int(fine.periods(low - room)[0]), int(fine.periods(high + room)[0]) + 1, dtype=np.int64)
-    of = grain.periods(_told_by(fine, grain, every) + ahead)
+    of = grain.periods(_belonging(fine, grain, every) + ahead)
     wanted = expected.days(every)
     if own is not None:
         wanted &= np.isin(every, own) | (every < own[0]) | (every > own[-1])

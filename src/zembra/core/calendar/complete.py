@@ -228,7 +228,7 @@ def _group(frame: pl.DataFrame, grain: Grain, combine: Combine, others: Mapping[
     count = np.diff(np.append(starts, key.size)).astype(np.int32)
     combined = combined_values(value, starts, count, combine)
     for how in set(others.values()):
-        ours = np.isin(code[starts], [one for one, other in others.items() if other is how])
+        ours = np.isin(code[starts], [other_name for other_name, other in others.items() if other is how])
         combined = np.where(ours, combined_values(value, starts, count, how), combined)
     worst = np.maximum.reduceat(np.where(received == Received.MEASURED, 0, received), starts)
     any_measured = np.maximum.reduceat((received == Received.MEASURED).astype(np.uint8), starts).astype(bool)

@@ -161,9 +161,9 @@ class Grain:
                 return self._whole(int(year[1]) - 1970)
             if self.unit is Unit.WEEK and "-W" in label:
                 return self.period(datetime.strptime(f"{label}-1", "%G-W%V-%u"))
-            if self.zone and (told := _OFFSET.search(label)):
-                ahead = np.array([_minutes(told)], dtype=np.int64)
-                wall = np.array([label[: told.start()]], dtype="datetime64[s]")
+            if self.zone and (offset := _OFFSET.search(label)):
+                ahead = np.array([_minutes(offset)], dtype=np.int64)
+                wall = np.array([label[: offset.start()]], dtype="datetime64[s]")
                 return int(self.periods(standard(wall, ahead, self.zone))[0])
             return int(self.periods(np.array([label], dtype="datetime64[s]"))[0])
         except ValueError:
@@ -205,11 +205,11 @@ class Grain:
             return list(_shortest(starts).tolist())
         if self.zone:
             wall, ahead = wall_and_offset(starts, self.zone)
-            told = np.datetime_as_string(wall, unit="m")
+            stamps = np.datetime_as_string(wall, unit="m")
             summer = (wall != starts).tolist()
             return [
                 f"{text}{_ahead(minutes) if apart else ''}"
-                for text, minutes, apart in zip(told, ahead.tolist(), summer, strict=True)
+                for text, minutes, apart in zip(stamps, ahead.tolist(), summer, strict=True)
             ]
         return list(np.datetime_as_string(starts, unit="m").tolist())
 
@@ -228,8 +228,8 @@ _FISCAL = re.compile(r"^(-?\d{3,})(?:/\d{2})?(?:-Q([1-4]))?$")
 _OFFSET = re.compile(r"([+-])(\d{2}):(\d{2})$")
 
 
-def _minutes(told: re.Match[str]) -> int:
-    return (int(told[2]) * 60 + int(told[3])) * (-1 if told[1] == "-" else 1)
+def _minutes(offset: re.Match[str]) -> int:
+    return (int(offset[2]) * 60 + int(offset[3])) * (-1 if offset[1] == "-" else 1)
 
 
 def _ahead(minutes: int) -> str:

@@ -142,7 +142,7 @@ class Line:
         return np.where(self.received == Received.MEASURED, np.uint8(Received.BLANK), self.received)
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """What it holds that weighs."""
+        """The arrays it holds, whose bytes the memo counts."""
         yield from (self.periods, self.value, self.original, self.received, self.condition)
         yield from (self.entry, self.bridged, self.first_row, self.row_count)
 

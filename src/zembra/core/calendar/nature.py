@@ -38,13 +38,13 @@ class Nature:
 def nature_of(name: str, unit: str, values: Floats) -> Nature:
     """Sums of income, averages of a margin, the last of a stock. values: some of the numbers, no NaN."""
     words = set(re.findall(r"[a-z]+", re.sub(r"([a-z])([A-Z])", r"\1 \2", name).lower()))
-    for looks, told in _STOCK.items():
-        if words & set(told.split()):
+    for looks, nature in _STOCK.items():
+        if words & set(nature.split()):
             return Nature(Combine.LAST, looks)
     if _STOCK_PHRASES.search(name):
         return Nature(Combine.LAST, "a running total")
-    for looks, told in _WORDS.items():
-        if words & set(told.split()):
+    for looks, nature in _WORDS.items():
+        if words & set(nature.split()):
             return Nature(Combine.MEAN, looks)
     if "%" in name or unit in _RATE_UNITS:
         return Nature(Combine.MEAN, "a rate")

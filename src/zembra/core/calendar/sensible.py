@@ -22,10 +22,13 @@ def sensible_grain(grain: Grain, moments: Moments, series: int, budget: Budget) 
         return grain
     if completeness(grain, moments) < HARDLY_ANY:
         return Grain(Unit.MOMENT)
-    for one in (grain, Grain(Unit.HOUR), Grain(Unit.DAY), Grain(Unit.WEEK), Grain(Unit.MONTH)):
-        ends = one.periods(np.array([moments.min(), moments.max()]))
-        if COARSENESS[one.unit] >= COARSENESS[grain.unit] and int(ends[1] - ends[0] + 1) * series <= budget.points:
-            return one
+    for candidate in (grain, Grain(Unit.HOUR), Grain(Unit.DAY), Grain(Unit.WEEK), Grain(Unit.MONTH)):
+        ends = candidate.periods(np.array([moments.min(), moments.max()]))
+        if (
+            COARSENESS[candidate.unit] >= COARSENESS[grain.unit]
+            and int(ends[1] - ends[0] + 1) * series <= budget.points
+        ):
+            return candidate
     return grain
 
 

@@ -75,15 +75,15 @@ def parse_style(text: bytes | str) -> HouseStyle:
         style = HouseStyle.model_validate_json(text)
     except ValidationError as error:
         first = error.errors()[0]
-        where = " › ".join(str(one) for one in first["loc"]) or "the whole file"
+        where = " › ".join(str(step) for step in first["loc"]) or "the whole file"
         raise Refusal("The house style cannot be read.", place=f"{where}: {first['msg']}") from None
     if style.format != FORMAT:
         raise Refusal(f"The house style is in the form “{style.format}”; this Zembra reads {FORMAT}.")
     return style
 
 
-def _words(one: LineDress) -> dict[str, Any]:
-    return {name: value for name, value in one if name not in OF_A_LINE}
+def _words(model: LineDress) -> dict[str, Any]:
+    return {name: value for name, value in model if name not in OF_A_LINE}
 
 
 def _of(sentence: BaseModel, names: Sequence[str]) -> Mapping[str, Any]:

@@ -47,5 +47,5 @@ def opening_window(
         ends = [year.astype("datetime64[s]"), (year + 1).astype("datetime64[s]") - np.timedelta64(86_400, "s")]
     else:
         ends = [shifted(last, -_MONTHS[settings.opening], CalendarUnit.MONTH), last]
-    start, end = (int(one[0].astype(np.int64)) * 1000 for one in ends)
+    start, end = (int(edge[0].astype(np.int64)) * 1000 for edge in ends)
     return Stretch(start=start, end=max(end, until or end))

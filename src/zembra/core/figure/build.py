@@ -40,7 +40,10 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
     return Figure.model_construct(
         title=settings.title,
         scales=[
-            ScaleView(name=VALUES, title=_axis_name([one.quantity for one in chosen.values()], state.grain.singular))
+            ScaleView(
+                name=VALUES,
+                title=_axis_name([drawn_line.quantity for drawn_line in chosen.values()], state.grain.singular),
+            )
         ],
         grain=state.grain.unit.value,
         period=state.grain.singular,
@@ -86,19 +89,21 @@ def _shown(shapes: Iterable[Shape], chosen: Mapping[str, Line], stacked: bool) -
     there = {*chosen, TOGETHER}
     own = [shape for shape in shapes if shape.series in there and not (isinstance(shape, Curve) and not shape.drawn)]
     if stacked:
-        own = [one for one in own if not isinstance(one, Curve | Area | Bars)]
+        own = [name for name in own if not isinstance(name, Curve | Area | Bars)]
     # one rule a shift: what was found gives way to what was marked by hand on the same period
-    last = {(one.series, one.period): one.id for one in own if isinstance(one, Rule) and one.period is not None}
+    last = {(name.series, name.period): name.id for name in own if isinstance(name, Rule) and name.period is not None}
     return [
-        one for one in own if not isinstance(one, Rule) or one.period is None or last[one.series, one.period] == one.id
+        name
+        for name in own
+        if not isinstance(name, Rule) or name.period is None or last[name.series, name.period] == name.id
     ]
 
 
 def _axis_name(quantities: list[Quantity], period: str) -> str:
     """What the value axis counts: all of what is drawn on it."""
-    told = [name for name in dict.fromkeys(quantity.at_axis(period) for quantity in quantities) if name]
+    names = [name for name in dict.fromkeys(quantity.at_axis(period) for quantity in quantities) if name]
     units = {quantity.unit for quantity in quantities}
-    if len(told) > MOST_NAMED:
+    if len(names) > MOST_NAMED:
         unit = units.pop() if len(units) == 1 else ""
-        return f"{len(told)} measures{f', {unit}' if unit else ''}"
-    return "; ".join(told)
+        return f"{len(names)} measures{f', {unit}' if unit else ''}"
+    return "; ".join(names)

@@ -14,7 +14,7 @@ from zembra.core.figure.parts.rule import RuleView
 from zembra.core.figure.parts.series import SeriesView
 from zembra.core.ledger.shapes import Rests
 
-MOST_TOLD = 6  # series of which the numbers are told
+MOST_DESCRIBED = 6  # series of which the numbers are told
 CONDITIONS = (
     ("f", "estimated"),
     ("b", "drawn across"),
@@ -32,13 +32,15 @@ def described(figure: Figure) -> str:
 def _sentences(figure: Figure) -> Iterator[str]:
     time = figure.time
     assert time is not None
-    names = [_name(one) for one in figure.series]
-    about = listed(names[:MOST_TOLD]) + (f" and {len(names) - MOST_TOLD} more" if len(names) > MOST_TOLD else "")
+    names = [_name(series) for series in figure.series]
+    about = listed(names[:MOST_DESCRIBED]) + (
+        f" and {len(names) - MOST_DESCRIBED} more" if len(names) > MOST_DESCRIBED else ""
+    )
     title = f"{figure.title}. " if figure.title else ""
     counts = f", {figure.scales[0].title}" if figure.scales and figure.scales[0].title else ""
     yield f"{title}Line chart of {about or 'no series'}{counts}, from {_day(time.start)} to {_day(time.end)}."
-    for one in figure.series[:MOST_TOLD]:
-        yield from _of_series(one, figure)
+    for series in figure.series[:MOST_DESCRIBED]:
+        yield from _of_series(series, figure)
     for shape in figure.shapes:
         if isinstance(shape, CurveView) and shape.rests is Rests.PROJECTED:
             yield from _of_projection(shape, figure)
@@ -50,27 +52,29 @@ def _sentences(figure: Figure) -> Iterator[str]:
             yield f"A line is held at {number(_short(shape.v))}: {_name(shape)}."
 
 
-def _of_series(one: SeriesView, figure: Figure) -> Iterator[str]:
+def _of_series(series: SeriesView, figure: Figure) -> Iterator[str]:
     seen = [
         (at, value, code)
-        for at, value, code in zip(one.t, one.v, one.c, strict=True)
+        for at, value, code in zip(series.t, series.v, series.c, strict=True)
         if value is not None and _within(at, figure)
     ]
     counted = [(at, value) for at, value, code in seen if code not in "st"]
     if not counted:
-        yield f"{_name(one)} has no number here."
+        yield f"{_name(series)} has no number here."
         return
     (first, begins), (last, ends) = counted[0], counted[-1]
     high = max(counted, key=lambda item: item[1])
     low = min(counted, key=lambda item: item[1])
     yield (
-        f"{_name(one)} begins at {number(_short(begins))} on {_day(first)} and ends at {number(_short(ends))} on {_day(last)}; "
+        f"{_name(series)} begins at {number(_short(begins))} on {_day(first)} and ends at {number(_short(ends))} on {_day(last)}; "
         f"highest {number(_short(high[1]))} on {_day(high[0])}, lowest {number(_short(low[1]))} on {_day(low[0])}."
     )
-    codes = [code for at, code in zip(one.t, one.c, strict=True) if _within(at, figure)]
-    told = [f"{count} {word}" for letters, word in CONDITIONS if (count := sum(1 for code in codes if code in letters))]
-    if told:
-        yield f"Of its {figure.periods}, {listed(told)}."
+    codes = [code for at, code in zip(series.t, series.c, strict=True) if _within(at, figure)]
+    counts = [
+        f"{count} {word}" for letters, word in CONDITIONS if (count := sum(1 for code in codes if code in letters))
+    ]
+    if counts:
+        yield f"Of its {figure.periods}, {listed(counts)}."
 
 
 def _of_projection(curve: CurveView, figure: Figure) -> Iterator[str]:
@@ -108,8 +112,8 @@ def _within(at: int, figure: Figure) -> bool:
     return figure.time.start <= at <= figure.time.end
 
 
-def _name(one: SeriesView | CurveView | RuleView) -> str:
-    return one.look.name if one.look and one.look.name else one.name
+def _name(series: SeriesView | CurveView | RuleView) -> str:
+    return series.look.name if series.look and series.look.name else series.name
 
 
 def _day(at: int) -> str:

@@ -134,7 +134,7 @@ def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
             dash=dress.stroke.value,
             colour=dress.colour,
             fill=dress.fill / 100,
-            fill_to=next((one.key for one, _ in lines if dress.fill_to in (one.name, one.key)), ""),
+            fill_to=next((line_id.key for line_id, _ in lines if dress.fill_to in (line_id.name, line_id.key)), ""),
             points=dress.points.value,
             point_shape=dress.point_shape.value,
             values=dress.values.value,
@@ -181,8 +181,8 @@ def _scales(
     if right and picture.right.together is Together.EQUAL:
         scales.append(_scale(RIGHT, picture.left, scales[0].title).model_copy(update={"grid": False, "same": True}))
     elif right:
-        told = _scale(RIGHT, picture.right, picture.right.counts or "").model_copy(update={"grid": False})
-        scales.append(told)
+        second = _scale(RIGHT, picture.right, picture.right.counts or "").model_copy(update={"grid": False})
+        scales.append(second)
         # a series stands for what was made of it, which is on the same scale
         left_names, right_names = (
             names_on(side, looks, ("series",)) or names_on(side, looks) for side in ("left", RIGHT)
@@ -322,7 +322,7 @@ def _time(result: Result, figure: Figure, words: TimeAxis) -> TimeLook:
 
 def _reach(figure: Figure) -> tuple[int, int]:
     """The first and last moment that anything is drawn at."""
-    times: list[list[int]] = [one.t for one in figure.series]
+    times: list[list[int]] = [series.t for series in figure.series]
     times += [shape.t for shape in figure.shapes if shape.shape in ("curve", "area", "points", "bars")]
     ends = [(t[0], t[-1]) for t in times if t]
     if not ends:
@@ -332,8 +332,8 @@ def _reach(figure: Figure) -> tuple[int, int]:
 
 def _last_value(figure: Figure, otherwise: int) -> int:
     lasts = [
-        next((at for at, value in zip(reversed(one.t), reversed(one.v), strict=True) if value is not None), None)
-        for one in figure.series
+        next((at for at, value in zip(reversed(series.t), reversed(series.v), strict=True) if value is not None), None)
+        for series in figure.series
     ]
     return max((last for last in lasts if last is not None), default=otherwise)
 
@@ -417,5 +417,5 @@ def _page(figure: Figure, picture: Picture, warnings: Sequence[str]) -> PageView
         foot=" · ".join(foot),
         footnote=notes.footnote or "",
         warning=" ".join(warning if warning.endswith(".") else f"{warning}." for warning in warnings),
-        notes=[FreeNoteView(**one.model_dump()) for one in picture.free],
+        notes=[FreeNoteView(**note.model_dump()) for note in picture.free],
     )

@@ -67,12 +67,12 @@ def signs_for(shapes: Sequence[AnyView], period: str, periods: str) -> list[Sign
     every = all((area.tested or 0) >= len(area.t) for area in areas)
     far = f"{least}" if least == most else f"{least} to {most}"
     if not most:
-        told = "projected, limits untested"
+        word = "projected, limits untested"
     elif every:
-        told = "projected, limits tested"
+        word = "projected, limits tested"
     else:
-        told = f"projected, limits tested {far} {period if most == 1 else periods} ahead"
-    found = [sign.model_copy(update={"word": told}) if sign.codes == "j" else sign for sign in SIGNS]
+        word = f"projected, limits tested {far} {period if most == 1 else periods} ahead"
+    found = [sign.model_copy(update={"word": word}) if sign.codes == "j" else sign for sign in SIGNS]
     if most and not every:
         beyond = "limits beyond what could be held against what happened"
         found.append(_sign(UNTESTED, "limits beyond, untested", Texture.HATCHED, "iris", "▨", beyond, 9))

@@ -50,7 +50,7 @@ class PictureLine:
 def picture_lines(figure: Figure) -> list[PictureLine]:
     """From the back to the front, each as it usually looks."""
     alone = len(figure.series) == 1
-    found = [_of_series(one, figure) for one in figure.series]
+    found = [_of_series(series, figure) for series in figure.series]
     readings: dict[str, int] = {}
     parts: dict[str, list[str]] = {}
     for shape in figure.shapes:
@@ -89,38 +89,45 @@ def merged(lines: Sequence[PictureLine], said: Sequence[LineDress]) -> list[tupl
     """Every line with its dress, in drawing order: those of which something was said in the order in which it was said,
     the others where they usually stand."""
     by_key = {line.key: line for line in lines}
-    told = [(by_key[one.id], one.model_copy(update={"role": by_key[one.id].role})) for one in said if one.id in by_key]
-    order = [line.key for line, _ in told]
+    pairs = [
+        (by_key[dressed_line.id], dressed_line.model_copy(update={"role": by_key[dressed_line.id].role}))
+        for dressed_line in said
+        if dressed_line.id in by_key
+    ]
+    order = [line.key for line, _ in pairs]
     rest = [(line, line.usual) for line in lines if line.key not in order]
     if not rest:
-        return told
+        return pairs
     # a line of which nothing was said keeps its neighbour: it comes after the one that usually is before it
-    result = list(told)
+    result = list(pairs)
     usual = [line.key for line in lines]
     for line, dress in rest:
         before = usual[: usual.index(line.key)]
-        at = max((n + 1 for n, (one, _) in enumerate(result) if one.key in before), default=0)
+        at = max((n + 1 for n, (dressed_line, _) in enumerate(result) if dressed_line.key in before), default=0)
         result.insert(at, (line, dress))
     return result
 
 
-def _of_series(one: SeriesView, figure: Figure) -> PictureLine:
+def _of_series(series: SeriesView, figure: Figure) -> PictureLine:
     has_reading = any(
-        shape.shape == "curve" and shape.series == one.name and shape.rests is not Rests.PROJECTED and not shape.beside
+        shape.shape == "curve"
+        and shape.series == series.name
+        and shape.rests is not Rests.PROJECTED
+        and not shape.beside
         for shape in figure.shapes
     )
-    dense = has_reading and len(one.t) > DENSE
-    colour = COLOURS[one.colour % 12]
+    dense = has_reading and len(series.t) > DENSE
+    colour = COLOURS[series.colour % 12]
     points = {Markers.NONE: PointsAt.NONE, Markers.ODD: PointsAt.ODD, Markers.MEASURED: PointsAt.MEASURED}
     usual = LineDress(
-        id=one.name,
+        id=series.name,
         role=Role.SERIES,
         weight=Weight.THIN if dense else Weight.MIDDLING,
         colour=f"{PALE}{colour}" if dense else colour,
         points=PointsAt.NONE if dense else points.get(figure.markers, PointsAt.ALL),
         taken=Taken.OUT if figure.raw is Raw.HIDDEN and has_reading else Taken.IN,
     )
-    return PictureLine(one.name, one.called, Role.SERIES, usual, one.name)
+    return PictureLine(series.name, series.called, Role.SERIES, usual, series.name)
 
 
 def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int, carried: bool) -> LineDress:

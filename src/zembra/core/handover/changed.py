@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import polars as pl
 
 KEYS = {"points": ("series", "period"), "lines": ("series", "line", "period", "level")}
-TOLD = {"points": ("value", "condition"), "lines": ("value", "lower", "upper")}
+COMPARED = {"points": ("value", "condition"), "lines": ("value", "lower", "upper")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,12 +34,12 @@ class Changes:
 def changes(frozen: pl.DataFrame, now: pl.DataFrame, table: str, most: int) -> Changes:
     """table: points or lines, whose rows the frames hold. most: rows that are told."""
     keys = list(KEYS[table])
-    told = TOLD[table]
-    was, is_ = (frame.select(*keys, *told).with_columns(pl.lit(True).alias("there")) for frame in (frozen, now))
+    columns = COMPARED[table]
+    was, is_ = (frame.select(*keys, *columns).with_columns(pl.lit(True).alias("there")) for frame in (frozen, now))
     both = was.join(
         is_, on=keys, how="full", coalesce=True, suffix="_now", nulls_equal=True, maintain_order="right_left"
     )
-    differs = pl.any_horizontal(*(pl.col(one).ne_missing(pl.col(f"{one}_now")) for one in told))
+    differs = pl.any_horizontal(*(pl.col(column).ne_missing(pl.col(f"{column}_now")) for column in columns))
     both = both.with_columns(
         pl.when(pl.col("there").is_null())
         .then(pl.lit("new"))

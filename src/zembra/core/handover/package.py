@@ -103,7 +103,7 @@ def unpacked(data: bytes) -> Unpacked:
     """Raises Refusal."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if sum(one.file_size for one in archive.infolist()) > MOST_BYTES:
+            if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:
                 raise Refusal(
                     f"The package unpacks to more than {MOST_BYTES // 1_000_000} MB.", todo="Bring in its parts alone."
                 )
@@ -130,16 +130,16 @@ def unpacked(data: bytes) -> Unpacked:
 
 def _study(text: bytes) -> StudyFile:
     try:
-        told = json.loads(text)
+        content = json.loads(text)
     except ValueError:
         raise Refusal("The study in the package cannot be read.", place=ABOUT) from None
-    form = told.get("format") if isinstance(told, dict) else None
+    form = content.get("format") if isinstance(content, dict) else None
     if form != FORMAT:
         raise Refusal(
             f"The study is in the form “{form}”; this Zembra reads {FORMAT}.", place=ABOUT, todo="Use a newer Zembra."
         )
     try:
-        return StudyFile.model_validate(told)
+        return StudyFile.model_validate(content)
     except ValidationError as error:
         first = error.errors()[0]
         where = " › ".join(str(one) for one in first["loc"])

@@ -31,7 +31,7 @@ def report_data(
         "format": "zembra.report/1",
         "file": result.state.file_name,
         "as_of": result.state.as_of.isoformat(),
-        "asked": [one.model_dump() for one in settled],
+        "asked": [question.model_dump() for question in settled],
         "unanswered": list(unanswered),
         "notices": list(notices),
         "entries": [_entry(report) for report in result.reports],
@@ -46,8 +46,8 @@ def report_json(
     unanswered: Sequence[str] = (),
     notices: Sequence[str] = (),
 ) -> str:
-    told = report_data(result, settled, unanswered=unanswered, notices=notices)
-    return json.dumps(told, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+    report = report_data(result, settled, unanswered=unanswered, notices=notices)
+    return json.dumps(report, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def _entry(report: Report) -> dict[str, Any]:
@@ -58,17 +58,17 @@ def _entry(report: Report) -> dict[str, Any]:
         "sentence": report.sentence,
         "touched": report.outcome.touched,
         "touched_what": report.outcome.touched_what,
-        "evidence": [evidence_data(one) for one in report.outcome.evidence],
+        "evidence": [evidence_data(table) for table in report.outcome.evidence],
         "warnings": list(report.outcome.warnings),
         "problem": str(report.problem) if report.problem else None,
     }
 
 
-def evidence_data(one: Evidence) -> dict[str, Any]:
+def evidence_data(table: Evidence) -> dict[str, Any]:
     """A table with the kinds of its columns, or a plot with its numbers."""
-    if isinstance(one, Plot):
-        return {name: list(value) if isinstance(value, tuple) else value for name, value in asdict(one).items()}
-    return table_data(one)
+    if isinstance(table, Plot):
+        return {name: list(value) if isinstance(value, tuple) else value for name, value in asdict(table).items()}
+    return table_data(table)
 
 
 def table_data(table: Table) -> dict[str, Any]:
@@ -117,10 +117,10 @@ def method_note(
         f"From {state.file_name} (SHA-256 {sha256}), as of {state.as_of:%-d %B %Y}.",
         "",
     ]
-    text += [f"{n}. {told}" for n, told in enumerate(sentences_of(result), 1)]
+    text += [f"{n}. {sentence}" for n, sentence in enumerate(sentences_of(result), 1)]
     if settled:
         text += ["", "What Zembra asked about the file", ""]
-        text += [f"- {one.question} {answered(one)}" for one in settled]
+        text += [f"- {question.question} {answered(question)}" for question in settled]
     text += ["", "What came in, and what it is now", "", *came_and_now(result)]
     explained = [item for item in asked if item.state is State.EXPLAINED]
     if explained:
@@ -131,32 +131,32 @@ def method_note(
         ]
     said = warnings_of(result)
     if said:
-        text += ["", "Warnings", "", *(f"- {one}" for one in said)]
+        text += ["", "Warnings", "", *(f"- {question}" for question in said)]
     return "\n".join(text) + "\n"
 
 
 def sentences_of(result: Result) -> list[str]:
     """Each entry's sentence with what it touched, and whether it was carried out."""
-    told = []
+    sentences = []
     for report in result.reports:
         count = f"{report.outcome.touched:,}".replace(",", " ")
         touched = f" [{count} {report.outcome.touched_what}]" if report.outcome.touched_what else ""
         off = " (switched off: not carried out)" if not report.on else ""
         failed = f" (could not be carried out: {report.problem})" if report.problem else ""
-        told.append(f"{report.sentence}{touched}{off}{failed}")
-    return told
+        sentences.append(f"{report.sentence}{touched}{off}{failed}")
+    return sentences
 
 
 def came_and_now(result: Result) -> list[str]:
     """Per series how many periods came in as what, and what they are now."""
-    told = []
+    sentences = []
     for line in result.state.lines:
         came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
         now = [f"{count} {kind.word}" for kind in Condition if (count := int((line.condition == kind).sum()))]
-        told.append(f"{line.name}: received {listed(came) or 'nothing'}; now {listed(now) or 'nothing'}.")
-    return told
+        sentences.append(f"{line.name}: received {listed(came) or 'nothing'}; now {listed(now) or 'nothing'}.")
+    return sentences
 
 
-def answered(one: Settled) -> str:
+def answered(question: Settled) -> str:
     """What was said to a question, or that nobody said anything."""
-    return f"Answered: {one.answer}." if one.answer else "Waved through: nobody has answered it."
+    return f"Answered: {question.answer}." if question.answer else "Waved through: nobody has answered it."

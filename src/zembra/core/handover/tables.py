@@ -57,8 +57,8 @@ def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[t
 
 
 def _reason(entry: str, reasons: dict[str, str]) -> str:
-    told, _, why = entry.partition(REASON_MARK)
-    sentence = " ".join(filter(None, (reasons.get(one, "") for one in told.split(ALSO))))
+    name, _, why = entry.partition(REASON_MARK)
+    sentence = " ".join(filter(None, (reasons.get(part, "") for part in name.split(ALSO))))
     return f"{sentence} ({why})" if why else sentence
 
 

@@ -113,8 +113,8 @@ def _points(book: Book, result: Result) -> None:
     styles = {word: book.style(**words) for word, words in STYLES.items()}
     widths = (20, 16, 14, 14, 12, 14, 60, 14)
 
-    def write(sheet: Any, row: int, told: tuple[str, ...]) -> None:
-        series, period, raw, value, received, condition, reason, counted = told
+    def write(sheet: Any, row: int, rows: tuple[str, ...]) -> None:
+        series, period, raw, value, received, condition, reason, counted = rows
         style = styles.get(condition)
         book.write(sheet, row, 0, series)
         book.write_period(sheet, row, 1, period)
@@ -131,8 +131,8 @@ def _points(book: Book, result: Result) -> None:
 def _lines(book: Book, result: Result) -> None:
     widths = (20, 26, 14, 16, 14, 14, 14, 8, 12, 8)
 
-    def write(sheet: Any, row: int, told: tuple[Cell, ...]) -> None:
-        for column, cell in enumerate(told):
+    def write(sheet: Any, row: int, rows: tuple[Cell, ...]) -> None:
+        for column, cell in enumerate(rows):
             if column == 3:
                 book.write_period(sheet, row, column, str(cell))
             else:
@@ -146,13 +146,13 @@ def _in_sheets(
 ) -> None:
     """The rows in one sheet, or in as many as they need."""
     sheet, count, number = book.sheet(name, columns, widths), 0, 1
-    for told in rows:
+    for row in rows:
         if count == MOST_ROWS:
             book.filtered(sheet, count, len(columns))
             number += 1
             sheet, count = book.sheet(f"{name[:26]} {number}", columns, widths), 0
         count += 1
-        write(sheet, count, told)
+        write(sheet, count, row)
     book.filtered(sheet, count, len(columns))
 
 
@@ -161,15 +161,15 @@ def _evidence(book: Book, result: Result) -> None:
     sheet = book.sheet("Evidence", ("entry", *[""] * 11), (46, *[16] * 11))
     row = 1
     for report in result.reports:
-        for one in report.outcome.evidence:
-            if not isinstance(one, Table) or not one.rows:
+        for table in report.outcome.evidence:
+            if not isinstance(table, Table) or not table.rows:
                 continue
-            book.write(sheet, row, 0, f"{report.sentence} {one.title}", book.wrapped)
-            for column, about in enumerate(one.columns):
+            book.write(sheet, row, 0, f"{report.sentence} {table.title}", book.wrapped)
+            for column, about in enumerate(table.columns):
                 book.write(sheet, row, column + 1, about.title, book.head)
             row += 1
-            for cells in one.rows:
-                for column, (about, cell) in enumerate(zip(one.columns, cells, strict=True)):
+            for cells in table.rows:
+                for column, (about, cell) in enumerate(zip(table.columns, cells, strict=True)):
                     if about.kind is ColumnKind.PERIOD and isinstance(cell, str):
                         book.write_period(sheet, row, column + 1, cell)
                     else:
@@ -186,6 +186,6 @@ def _follow_up(book: Book, items: Sequence[Item]) -> None:
         book.write(sheet, row, 2, item.value)
         book.write(sheet, row, 3, item.distance)
         texts = ("; ".join(item.found_by), item.note, item.state.value, item.who, item.changed, item.gone)
-        for column, told in enumerate(texts, 4):
-            book.write(sheet, row, column, told, book.wrapped if column in (4, 5, 9) else None)
+        for column, text in enumerate(texts, 4):
+            book.write(sheet, row, column, text, book.wrapped if column in (4, 5, 9) else None)
     book.filtered(sheet, len(items), len(FOLLOW_UP_COLUMNS))

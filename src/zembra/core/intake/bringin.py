@@ -9,8 +9,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from zembra.core.english import listed
-from zembra.core.intake.datecolumns import parts_said
 from zembra.core.intake.dateforms import SHORT, DateForm
+from zembra.core.intake.dateparts import parts_said
 from zembra.core.intake.dates import four_digits
 from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
@@ -108,7 +108,7 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
         )
     if table.unread:
         said.append(Notice(f"Not read, as they hold lists, records or bytes: the columns {listed(table.unread)}."))
-    said.extend(Notice(f"{one.what} left out.", "Keep them", {one.word: "kept"}) for one in table.left_out)
+    said.extend(Notice(f"{part.what} left out.", "Keep them", {part.word: "kept"}) for part in table.left_out)
     said.extend(Notice(remark) for remark in table.remarks)
     said.extend(_taken_for(table, how, observations))
     if observations.dropped:
@@ -142,11 +142,11 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
         return said
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
     spare = [name for name in table.columns if name not in used]
-    told = parts_said(table, how.dates, spare) if how.dates.column else []
-    if told:
+    parts = parts_said(table, how.dates, spare) if how.dates.column else []
+    if parts:
         said.append(
             Notice(
-                f"{listed(told)} {'say' if len(told) > 1 else 'says'} what the date says, and {'are' if len(told) > 1 else 'is'} left out."
+                f"{listed(parts)} {'say' if len(parts) > 1 else 'says'} what the date says, and {'are' if len(parts) > 1 else 'is'} left out."
             )
         )
     if how.dates.hours is HourSays.ENDS:

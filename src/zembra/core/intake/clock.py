@@ -165,7 +165,7 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
     )
     twice = set(frame.drop_nulls("wall").filter(pl.struct("wall", "group").is_duplicated())["wall"].to_list())
     fitting = []
-    told: dict[str, datetime | None] = {"skipped": None, "repeated": None}
+    jumps: dict[str, datetime | None] = {"skipped": None, "repeated": None}
     for zone in _LIKELY:
         found = _changes(zone, there, step, distinct[0], distinct[-1])
         if found is None:
@@ -176,8 +176,8 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
             continue
         fitting.append(zone)
         if len(fitting) == 1:
-            told = {"skipped": skipped[0] if skipped else None, "repeated": min(twice) if doubled else None}
-    return Jumps(tuple(fitting), told["skipped"], told["repeated"])
+            jumps = {"skipped": skipped[0] if skipped else None, "repeated": min(twice) if doubled else None}
+    return Jumps(tuple(fitting), jumps["skipped"], jumps["repeated"])
 
 
 def _changes(
@@ -193,16 +193,16 @@ def _changes(
     for day in _days_of_change(zone, midnight, last):
         change = _offset(day + timedelta(days=1), place) - _offset(day, place)
         for n in range(int(timedelta(days=1) / step)):
-            one = day + phase + n * step
-            early, late = (one.replace(tzinfo=place, fold=fold).utcoffset() for fold in (0, 1))
-            if not first <= one <= last or early is None or late is None or early == late:
+            start = day + phase + n * step
+            early, late = (start.replace(tzinfo=place, fold=fold).utcoffset() for fold in (0, 1))
+            if not first <= start <= last or early is None or late is None or early == late:
                 continue
             if change < timedelta(0):
-                repeated.append(one)
-            elif one in there or not {one - timedelta(hours=3), one + timedelta(hours=3)} <= there:
+                repeated.append(start)
+            elif start in there or not {start - timedelta(hours=3), start + timedelta(hours=3)} <= there:
                 return None
             else:
-                skipped.append(one)
+                skipped.append(start)
     return skipped, repeated
 
 

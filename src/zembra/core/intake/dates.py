@@ -70,7 +70,7 @@ def _read_plain(texts: pl.Series, form: DateForm) -> pl.Series:
         return [name for name in names if re.fullmatch(rf"{part}\d+", name)]
 
     def part(*parts: str) -> pl.Expr:
-        return pl.coalesce(*(pl.col(name).replace("", None) for one in parts for name in has(one)))
+        return pl.coalesce(*(pl.col(name).replace("", None) for expression in parts for name in has(expression)))
 
     if form is DateForm.SERIAL:
         days = part("serial").cast(pl.Float64)

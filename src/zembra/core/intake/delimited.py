@@ -64,7 +64,7 @@ def may_be_stacked(text: bytes, delimiter: str, small: int) -> bool:
     if longer.any() and longer[: int(np.flatnonzero(longer)[-1]) + 1].all():
         return False
     body = text.rstrip(b"\r\n" + delimiter.encode())
-    return any(b"\n" + one + end in body for one in nothing for end in (b"\n", b"\r\n"))
+    return any(b"\n" + place + end in body for place in nothing for end in (b"\n", b"\r\n"))
 
 
 def cut_rows(text: bytes, delimiter: str) -> list[list[str]]:

@@ -11,18 +11,9 @@ import polars as pl
 from zembra.core.english import listed
 from zembra.core.errors import Refusal
 from zembra.core.intake.clock import midnight_zones
-from zembra.core.intake.datecolumns import (
-    EVEN,
-    find_dates,
-    first_month,
-    numeric_share,
-    part_column,
-    parts_said,
-    regular,
-    speaks_of_dates,
-    written_once,
-)
+from zembra.core.intake.datecolumns import EVEN, find_dates, numeric_share, regular, speaks_of_dates
 from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.dateparts import first_month, part_column, parts_said, written_once
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.decimals import across, decimal_of
 from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
@@ -202,7 +193,7 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
             begins = 1
             if form is DateForm.YEAR_MONTH:
                 months = (
-                    read_dates(pl.Series([f"2024 {one}" for one in names]), form).dt.month().drop_nulls().to_numpy()
+                    read_dates(pl.Series([f"2024 {title}" for title in names]), form).dt.month().drop_nulls().to_numpy()
                 )
                 begins = first_month([months])
             dates = DatesHow(column=name, form=form, down=_any_merged(table, (name,)), year_begins=begins)
@@ -294,8 +285,8 @@ def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: Da
     texts = [name for name in rest if name not in numeric]
     if shares_rows(moments, None) == 0:
         # one row a date: a text column is a remark, unless it says the same in every row
-        told = [name for name in texts if not speaks_of_dates(name)]
-        same = [name for name in told if top.cells[name].n_unique() == 1 and top.cells[name].null_count() == 0]
+        undated = [name for name in texts if not speaks_of_dates(name)]
+        same = [name for name in undated if top.cells[name].n_unique() == 1 and top.cells[name].null_count() == 0]
         return SeriesHow(column=same[0] if same else None), numeric
     naming = [name for name in texts if _may_name(top, name, dated, rows)]
     codes = [name for name in numeric if codes_like(top, name)]
@@ -309,7 +300,9 @@ def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: Da
             # a code is taken for a name only where it tells all rows apart
             apart = [names for names in telling_apart(top, moments, codes) if len(names) == 1] if not naming else []
             if not apart and naming:
-                apart = [n for n in telling_apart(top, moments, [*naming, *codes]) if any(one in naming for one in n)]
+                apart = [
+                    n for n in telling_apart(top, moments, [*naming, *codes]) if any(column in naming for column in n)
+                ]
     if apart:
         names = apart[0]
         left = [name for name in numeric if name not in names]

@@ -273,4 +273,4 @@ class HowRead(BaseModel):
         named: dict[str, Sentence] = {
             "table": self.table, "dates": self.dates, "series": self.series, "values": self.values,
         }  # fmt: skip
-        return named | {f"keep.{n}": one for n, one in enumerate(self.keep)}
+        return named | {f"keep.{n}": condition for n, condition in enumerate(self.keep)}

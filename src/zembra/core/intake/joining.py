@@ -94,11 +94,11 @@ def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[
     looks: Counter[DateForm] = Counter()
     for name in names:
         looks.update(forms_like(name) - {DateForm.SERIAL, DateForm.EPOCH, DateForm.DECIMAL_YEAR})
-    for one in [form] if form else [one for one in DateForm if looks[one] >= FEWEST_ACROSS]:
-        moments = read_dates(pl.Series(list(names), dtype=pl.String), one)
+    for form_tried in [form] if form else [form_tried for form_tried in DateForm if looks[form_tried] >= FEWEST_ACROSS]:
+        moments = read_dates(pl.Series(list(names), dtype=pl.String), form_tried)
         hits = [name for name, moment in zip(names, moments, strict=True) if moment is not None]
         if len(hits) >= (1 if form else FEWEST_ACROSS) and (best is None or len(hits) > len(best[1])):
-            best = (one, hits)
+            best = (form_tried, hits)
     return best
 
 

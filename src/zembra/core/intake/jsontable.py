@@ -91,8 +91,8 @@ def _of_object(found: dict[str, Any]) -> pl.DataFrame:
     if lists:
         lengths = {name: len(value) for name, value in lists.items()}
         if len(set(lengths.values())) > 1:
-            told = ", ".join(f"{name} has {length}" for name, length in lengths.items())
-            raise Refusal("The columns of the JSON are not of one length.", place=told)
+            lengths_said = ", ".join(f"{name} has {length}" for name, length in lengths.items())
+            raise Refusal("The columns of the JSON are not of one length.", place=lengths_said)
         size = next(iter(lengths.values()))
         return text_frame([{name: value[n] for name, value in lists.items()} for n in range(size)])
     if tables and len(tables) == len(found):
@@ -100,9 +100,9 @@ def _of_object(found: dict[str, Any]) -> pl.DataFrame:
     plain = {str(name): value for name, value in found.items() if not isinstance(value, dict | list)}
     if len(plain) == len(found) and len(found) > 1:
         return text_frame([{INDEX: name, "value": value} for name, value in plain.items()])
-    one = next((value for value in tables.values()), None)
-    if one is not None:
-        return _of_object(one)
+    only = next((value for value in tables.values()), None)
+    if only is not None:
+        return _of_object(only)
     raise Refusal("The JSON holds no table.", todo="A list of records, or columns of one length, is needed.")
 
 

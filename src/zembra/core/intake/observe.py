@@ -103,7 +103,7 @@ def _unit(cells: pl.Series) -> str:
 def _check_columns(table: TextTable, how: HowRead) -> None:
     named = [
         how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns,
-        *(one.column for one in how.keep),
+        *(condition.column for condition in how.keep),
     ]  # fmt: skip
     missing = [f"“{name}”" for name in dict.fromkeys(named) if name is not None and name not in table.columns]
     if missing:
@@ -119,11 +119,11 @@ def _kept_rows(table: TextTable, how: HowRead) -> TextTable:
     if not how.keep:
         return table
     mask = pl.repeat(True, table.height, eager=True)
-    for one in how.keep:
-        mask = mask & _holds(table.cells[one.column], one, how.values.decimal)
+    for condition in how.keep:
+        mask = mask & _holds(table.cells[condition.column], condition, how.values.decimal)
     if not mask.any():
-        told = "; ".join(f"{one.column} {one.test.label}" for one in how.keep)
-        raise Refusal("No row is left by the conditions.", place=told, todo="Widen or remove one of them.")
+        conditions = "; ".join(f"{condition.column} {condition.test.label}" for condition in how.keep)
+        raise Refusal("No row is left by the conditions.", place=conditions, todo="Widen or remove one of them.")
     return replace(table, cells=table.cells.filter(mask), numbers=table.numbers.filter(mask))
 
 
@@ -168,8 +168,8 @@ def _in_range(texts: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Serie
 
 
 def _limit_date(text: str, form: DateForm, column: str) -> object:
-    for one in (DateForm.ISO_DAY, form):
-        moment = read_dates(pl.Series([text]), one)[0]
+    for form_tried in (DateForm.ISO_DAY, form):
+        moment = read_dates(pl.Series([text]), form_tried)[0]
         if moment is not None:
             return moment
     raise Refusal(f"“{text}” is no date.", place=f"the condition on {column}", todo="Write it like 2026-03-14.")
@@ -274,7 +274,7 @@ def _across(table: TextTable, how: HowRead) -> _Found:
     stems = list(dict.fromkeys(stem(name) for name in columns)) if how.dates.form is DateForm.NAME_YEAR else []
     if len(stems) > 1:
         # each word beside the years is a series of its own
-        names = [one if labels is None else f"{name}, {one}" for one in stems for name in names]
+        names = [part if labels is None else f"{name}, {part}" for part in stems for name in names]
     rows = len(names) // max(1, len(stems))
     beside = date_texts(table, how.dates) if how.dates.column else None
     frames = []

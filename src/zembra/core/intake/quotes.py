@@ -43,8 +43,8 @@ def with_swallowed_rows_noted(table: TextTable, text: bytes, delimiter: str) -> 
     if not hit.any():
         return table
     places = table.numbers.filter(hit)
-    told = (
+    notice = (
         f"{counted(places.len(), 'row')} with a cell that holds lines like rows of the table, the first of them row {places[0]}: "
         "a quote may be missing there."
     )
-    return replace(table, remarks=(*table.remarks, told))
+    return replace(table, remarks=(*table.remarks, notice))

@@ -72,7 +72,7 @@ class SheetXml:
         rows = len(_HIDDEN_ROW.findall(xml))
         if rows:
             yield f"{rows:,} hidden row{'s are' if rows > 1 else ' is'} read like the others."
-        columns = sum(_width(one) for one in _HIDDEN_COLUMNS.findall(xml))
+        columns = sum(_width(span) for span in _HIDDEN_COLUMNS.findall(xml))
         if columns:
             yield f"{columns:,} hidden column{'s are' if columns > 1 else ' is'} read like the others."
         formulas = _FORMULA.findall(xml) if b"<f" in xml else []

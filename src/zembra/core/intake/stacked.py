@@ -94,8 +94,8 @@ def _without_title(rows: Sequence[Row], first: int, last: int) -> int:
 
 
 def _number(text: str) -> bool:
-    one = pl.Series([text])
-    return bool(read_numbers(one, detect_decimal(one))[1][0] == Received.MEASURED)
+    cell = pl.Series([text])
+    return bool(read_numbers(cell, detect_decimal(cell))[1][0] == Received.MEASURED)
 
 
 def _has_number(row: Row) -> bool:

@@ -55,13 +55,13 @@ def own_words(entry: Projection) -> Candidate:
 def candidates(entry: Projection, *, of_sum: bool = False) -> list[Candidate]:
     """The entry's own words, and other methods with its season. of_sum: with each series projected and added."""
     each = Candidate("each", "Each series projected, then added", entry, each=True)
-    others = [_by(entry, one) for one in Named if one is not Named.ARIMA and one.method != entry.method]
+    others = [_by(entry, named) for named in Named if named is not Named.ARIMA and named.method != entry.method]
     return [own_words(entry), *((each,) if of_sum else ()), *others]
 
 
 def quick_candidates(entry: Projection) -> list[Candidate]:
     """The entry's own words and methods that take next to no time, for many series."""
-    return [own_words(entry), *(_by(entry, one) for one in QUICK if one.method != entry.method)]
+    return [own_words(entry), *(_by(entry, named) for named in QUICK if named.method != entry.method)]
 
 
 def seasons_tried(entry: Projection, line: Line, study: Study, own: Sequence[int] = ()) -> list[SeasonTried]:
@@ -75,14 +75,14 @@ def seasons_tried(entry: Projection, line: Line, study: Study, own: Sequence[int
             tried.append(SeasonTried(length, None, None, cycles))
             continue
         words = SeasonOf(season=length)
-        one = Candidate(
+        candidate = Candidate(
             f"season {length}",
             f"{length} {study.grain.plural}",
             entry.model_copy(update={"season": words}),
             {"season": words.model_dump(mode="json")},
         )
         chance = season_chance(values, length)
-        tried.append(SeasonTried(length, taken_off(values, length)[2], chance, cycles, one))
+        tried.append(SeasonTried(length, taken_off(values, length)[2], chance, cycles, candidate))
     none = entry.model_copy(update={"season": NoSeason()})
     words_none = {"season": NoSeason().model_dump(mode="json")}
     return [*tried, SeasonTried(None, None, None, None, Candidate("season none", "none", none, words_none))]
@@ -105,15 +105,15 @@ def found_lengths(values: Floats, most: int = 3) -> list[int]:
     found: list[int] = []
     for lag in peaks:
         # a multiple of a length that is there says nothing new
-        if not any(lag % one == 0 for one in found):
+        if not any(lag % length == 0 for length in found):
             found.append(lag)
     return found[:most]
 
 
-def _by(entry: Projection, one: Named) -> Candidate:
+def _by(entry: Projection, candidate: Named) -> Candidate:
     return Candidate(
-        f"method {one.value}",
-        upper_first(one.label),
-        entry.model_copy(update={"method": one.method}),
-        {"method": one.method.model_dump(mode="json")},
+        f"method {candidate.value}",
+        upper_first(candidate.label),
+        entry.model_copy(update={"method": candidate.method}),
+        {"method": candidate.method.model_dump(mode="json")},
     )

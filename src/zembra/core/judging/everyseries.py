@@ -46,9 +46,9 @@ def series_verdicts(asked: Asked, names: Sequence[str], tell: Callable[[SeriesVe
     then = Then.before_entry(asked)
     found = []
     for name in names:
-        one = _of_series(then, name)
-        tell(one)
-        found.append(one)
+        verdict = _of_series(then, name)
+        tell(verdict)
+        found.append(verdict)
     return found
 
 
@@ -66,7 +66,7 @@ def _of_series(then: Then, name: str) -> SeriesVerdict:
         return SeriesVerdict(name, refused=own.refused, reasons=(own.refused,), weight=GRAVE)
     scored = [(_error(judged[candidate.key]), candidate) for candidate in bench.candidates]
     best_error, best = min(
-        ((error, one) for error, one in scored if error is not None), key=lambda item: item[0], default=(None, None)
+        ((error, tried) for error, tried in scored if error is not None), key=lambda item: item[0], default=(None, None)
     )
     error = _error(own)
     reasons = list(_reasons(own, error, best_error, best, shown))

@@ -41,7 +41,7 @@ def sum_of(lines: Sequence[Line]) -> Line:
         first_row=np.full(periods.size, -1, dtype=np.int64),
         row_count=np.zeros(periods.size, dtype=lines[0].row_count.dtype),
         quantity=lines[0].quantity,
-        afresh=tuple(sorted({one for line in lines for one in line.afresh})),
+        afresh=tuple(sorted({place for line in lines for place in line.afresh})),
         begin=max(begins, default=None),
     )
 
@@ -49,18 +49,20 @@ def sum_of(lines: Sequence[Line]) -> Line:
 def added(said: Sequence[Projected]) -> Projected:
     """Projections of several series, added. Their half-widths h add up to √(h′ R h), R being how the errors that they
     left over one step ahead correlate: limits of independent series would be too narrow where all go wrong together."""
-    related = _correlations([one.left for one in said])
+    related = _correlations([projected.left for projected in said])
     halves = []
     for n, half in enumerate(said[0].halves):
         below, above = (
             np.sqrt(np.maximum(np.einsum("ik,ij,jk->k", widths, related, widths), 0.0))
             for widths in (
-                np.array([one.halves[n].below for one in said]),
-                np.array([one.halves[n].above for one in said]),
+                np.array([projected.halves[n].below for projected in said]),
+                np.array([projected.halves[n].above for projected in said]),
             )
         )
         halves.append(Half(half.level, below, above))
-    return Projected("each series projected, then added", np.sum([one.mean for one in said], axis=0), tuple(halves))
+    return Projected(
+        "each series projected, then added", np.sum([projected.mean for projected in said], axis=0), tuple(halves)
+    )
 
 
 def left_together(left: Sequence[tuple[Ints, Floats]], periods: Ints) -> Floats:

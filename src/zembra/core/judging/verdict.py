@@ -95,9 +95,9 @@ def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdi
     folds: list[Projected | None] = []
     refused = ""
     starts = bench.starts
-    for one in starts:
+    for start in starts:
         try:
-            folds.append(_said(candidate, one))
+            folds.append(_said(candidate, start))
         except Refusal as refusal:
             refused = str(refusal)
             folds.append(None)
@@ -105,13 +105,13 @@ def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdi
             folds.append(None)
         tell()
     left, left_periods, history = _left_over(candidate, bench)
-    made = [(one, said) for one, said in zip(starts, folds, strict=True) if said is not None]
+    made = [(start, said) for start, said in zip(starts, folds, strict=True) if said is not None]
     if not made or history is None:
         return Verdict(
             candidate.key, None, (), (), tuple(folds), left, left_periods, refused or "It could not be fitted."
         )
     place = {int(period): n for n, period in enumerate(left_periods)}
-    as_folds = [Fold(place.get(one.period, history.size), said, one.actual) for one, said in made]
+    as_folds = [Fold(place.get(start.period, history.size), said, start.actual) for start, said in made]
     score = judged(as_folds, replace(history, season=bench.season))
     assert score is not None
     chance = tuple((level, *chance_range(level, score.starts, score.points)) for level, _ in score.inside)

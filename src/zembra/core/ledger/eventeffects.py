@@ -35,8 +35,8 @@ def usual_effects(
     usual, _ = whole_history(without, season(without[known[0] : known[-1] + 1]))
     away = np.full(values.size, np.nan)
     away[inside] = values[inside] - usual
-    told = {name: float(away[at_events & (names == name)].mean()) for name in dict.fromkeys(names[at_events])}
-    return tuple(told.items()), at_events
+    effects = {name: float(away[at_events & (names == name)].mean()) for name in dict.fromkeys(names[at_events])}
+    return tuple(effects.items()), at_events
 
 
 def with_effects(

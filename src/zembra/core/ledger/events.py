@@ -23,10 +23,10 @@ def event_names(events: Sequence[Happening], periods: Ints) -> list[str]:
     """Per period the names of the events that it lies within, empty where there is none. periods: in order."""
     if not events:
         return [""] * periods.size
-    told: list[list[str]] = [[] for _ in range(periods.size)]
+    names_at: list[list[str]] = [[] for _ in range(periods.size)]
     for event in events:
         start, stop = np.searchsorted(periods, (event.first, event.last + 1)).tolist()
         for place in range(start, stop):
-            if event.name not in told[place]:
-                told[place].append(event.name)
-    return [", ".join(names) for names in told]
+            if event.name not in names_at[place]:
+                names_at[place].append(event.name)
+    return [", ".join(names) for names in names_at]

@@ -43,7 +43,7 @@ class Made:
     facts: Any = None
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """What it holds that weighs."""
+        """The arrays it holds, whose bytes the memo counts."""
         for item in (*(() if self.line is None else (self.line,)), *self.shapes, *self.beside):
             yield from item.arrays()
 
@@ -63,7 +63,7 @@ class Account:
 
 def rows_of(made: Sequence[Made]) -> list[Row]:
     """The rows of all lines, as one table has them."""
-    return [row for one in made for row in one.rows]
+    return [row for effect in made for row in effect.rows]
 
 
 # what an entry makes of a line, why it refuses, or None where that is still being worked out
@@ -151,8 +151,8 @@ class LineEntry(Entry):
             if waiting:
                 return Outcome()
             raise
-        for one in beside:
-            lines.append(replace(one, name=_free_name(one.name, lines)))
+        for further in beside:
+            lines.append(replace(further, name=_free_name(further.name, lines)))
         shapes = tuple(shape for made in done for shape in made.shapes)
         effect = effect_table(state.lines, lines, state.grain) if self.repairs else ()
         passed = (f"{name} {self.passed_over}. {why}" for name, why in refused)
@@ -178,4 +178,4 @@ def _by_series(state: State, entries: tuple[str, ...]) -> dict[str, tuple[Shape,
 
 def _free_name(wanted: str, lines: Sequence[Line]) -> str:
     taken = {line.name for line in lines}
-    return next(one for n in range(1, len(taken) + 2) if (one := wanted if n == 1 else f"{wanted} {n}") not in taken)
+    return next(name for n in range(1, len(taken) + 2) if (name := wanted if n == 1 else f"{wanted} {n}") not in taken)

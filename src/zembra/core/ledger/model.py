@@ -112,8 +112,8 @@ class NotUnderstood(Entry):
 
     def template(self) -> str:
         # as it stands in the sentence no word of it can be edited
-        told = f"{self.of}: {self.words}".replace("{", "(").replace("}", ")")
-        return f"An entry that this Zembra does not understand, switched off: {told}."
+        text = f"{self.of}: {self.words}".replace("{", "(").replace("}", ")")
+        return f"An entry that this Zembra does not understand, switched off: {text}."
 
 
 def opened(text: str | bytes) -> Ledger:

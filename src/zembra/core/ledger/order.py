@@ -36,7 +36,7 @@ def order_matters(
             continue
         swapped = [*entries[:at], second, first]
         try:
-            here, there = (carried(one) for one in (entries[: at + 2], swapped))
+            here, there = (carried(entries_in_order) for entries_in_order in (entries[: at + 2], swapped))
         except Refusal:
             continue
         if not same_lines(here, there):

@@ -67,44 +67,46 @@ class Seen:
     tested: int
 
 
-def projected_shapes(one: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
+def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
     """before: the label of the period after which it was made, for one that was held back."""
     part = "projection held back" if before else "projection"
     name = f"projection as of {before}" if before else "projection"
     curve = Curve(
-        id=shape_id(study.by, one.series, part),
+        id=shape_id(study.by, projected.series, part),
         entry=study.by,
-        series=one.series,
+        series=projected.series,
         name=name,
         rests=Rests.PROJECTED,
         kind=kind,
-        periods=one.periods,
-        value=one.found.mean,
-        held_back_error=one.judged.mae if one.judged and not before else None,
-        label=(name,) if before or one.tested >= one.periods.size else (name, _limits_tested(one, study)),
+        periods=projected.periods,
+        value=projected.found.mean,
+        held_back_error=projected.judged.mae if projected.judged and not before else None,
+        label=(name,)
+        if before or projected.tested >= projected.periods.size
+        else (name, _limits_tested(projected, study)),
     )
     yield curve
-    for limits in one.found.limits:
+    for limits in projected.found.limits:
         yield Area(
-            id=shape_id(study.by, one.series, f"{part} limits {limits.level:g}"),
+            id=shape_id(study.by, projected.series, f"{part} limits {limits.level:g}"),
             entry=study.by,
-            series=one.series,
+            series=projected.series,
             name=f"{number(limits.level)} % limits",
             rests=Rests.PROJECTED,
             of=curve.id,
-            periods=one.periods,
+            periods=projected.periods,
             lower=limits.lower,
             upper=limits.upper,
             level=limits.level,
-            tested=one.tested,
+            tested=projected.tested,
         )
 
 
-def _limits_tested(one: Seen, study: Study) -> str:
+def _limits_tested(projected: Seen, study: Study) -> str:
     """What stands at the end of a projection whose limits were not tested all the way."""
-    if not one.tested:
+    if not projected.tested:
         return "limits untested"
-    return f"limits tested {one.tested} {study.grain.singular if one.tested == 1 else study.grain.plural} ahead"
+    return f"limits tested {projected.tested} {study.grain.singular if projected.tested == 1 else study.grain.plural} ahead"
 
 
 def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
@@ -116,48 +118,54 @@ def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
 
 def how_far_tested(done: Sequence[Seen], study: Study) -> str:
     """How far the limits were held against what happened, in words."""
-    tested = [one for one in done if one.tested]
-    untested = [one.series for one in done if not one.tested]
+    tested = [projected for projected in done if projected.tested]
+    untested = [projected.series for projected in done if not projected.tested]
     if not tested:
         return "untested, as the history is too short to hold any back"
-    least, most = (pick(one.tested for one in tested) for pick in (min, max))
+    least, most = (pick(projected.tested for projected in tested) for pick in (min, max))
     counted = study.grain.singular if most == 1 else study.grain.plural
     far = f"{least}" if least == most else f"{least} to {most}"
-    every = all(one.tested >= one.periods.size for one in tested)
-    told = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
-    return f"{told}, but not at all for {listed(untested[:3])}" if untested else told
+    every = all(projected.tested >= projected.periods.size for projected in tested)
+    reach = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
+    return f"{reach}, but not at all for {listed(untested[:3])}" if untested else reach
 
 
 def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
     """Every fitted number, so that anybody could compute it again."""
-    names = list(dict.fromkeys(name for one in done for name in one.found.estimates))
+    names = list(dict.fromkeys(name for projected in done for name in projected.found.estimates))
     rows: list[Row] = [
-        ("Method", *(one.found.method for one in done)),
+        ("Method", *(projected.found.method for projected in done)),
         (
             "Season",
-            *(_season_of(one, study) for one in done),
+            *(_season_of(projected, study) for projected in done),
         ),
-        *((name, *(one.found.estimates.get(name) for one in done)) for name in names),
-        (f"{study.grain.plural.capitalize()} used", *(one.history.points for one in done)),
-        ("Gaps closed for the fit only", *(one.shown.gaps for one in done)),
-        ("Closed days passed over", *(one.shown.closed for one in done)),
+        *((name, *(projected.found.estimates.get(name) for projected in done)) for name in names),
+        (f"{study.grain.plural.capitalize()} used", *(projected.history.points for projected in done)),
+        ("Gaps closed for the fit only", *(projected.shown.gaps for projected in done)),
+        ("Closed days passed over", *(projected.shown.closed for projected in done)),
     ]
-    if any(one.effects for one in done):
-        effects = list(dict.fromkeys(name for one in done for name, _ in one.effects))
-        rows += [(f"Usual effect of {name}", *(dict(one.effects).get(name) for one in done)) for name in effects]
-    return table("What was fitted", (text("what", ""), *(measure(one.series, one.series) for one in done)), rows)
+    if any(projected.effects for projected in done):
+        effects = list(dict.fromkeys(name for projected in done for name, _ in projected.effects))
+        rows += [
+            (f"Usual effect of {name}", *(dict(projected.effects).get(name) for projected in done)) for name in effects
+        ]
+    return table(
+        "What was fitted",
+        (text("what", ""), *(measure(projected.series, projected.series) for projected in done)),
+        rows,
+    )
 
 
-def _season_of(one: Seen, study: Study) -> str:
+def _season_of(projected: Seen, study: Study) -> str:
     """The season of the history, and whether the method makes use of it."""
-    if one.history.season is None:
+    if projected.history.season is None:
         return (
             "none that is sure; some of the methods take off what a decomposition finds"
-            if one.found.seasonal
+            if projected.found.seasonal
             else "none"
         )
-    said = f"{one.history.season} {study.grain.plural}"
-    return said if one.found.seasonal else f"{said}, which this method goes without here"
+    said = f"{projected.history.season} {study.grain.plural}"
+    return said if projected.found.seasonal else f"{said}, which this method goes without here"
 
 
 def how_it_did(done: Sequence[Seen], study: Study) -> Table:
@@ -174,30 +182,32 @@ def how_it_did(done: Sequence[Seen], study: Study) -> Table:
         *(measure(f"by_{level:g}", f"{number(level)} % limits widened by") for level in levels),
     )
     rows: list[Row] = []
-    for one in done:
-        found = one.judged
+    for projected in done:
+        found = projected.judged
         if found is None:
-            rows.append((one.series, "untested: too short to hold back", *([None] * (len(columns) - 2))))
+            rows.append((projected.series, "untested: too short to hold back", *([None] * (len(columns) - 2))))
             continue
         inside = []
         for level, many in found.inside:
             low, high = chance_range(level, found.starts, found.points)
             inside.append(f"{many} of {found.points}, {low} to {high}")
         points = counted(found.starts, "starting point")
-        held = f"{one.folds[0].actual.size} {study.grain.plural} from {points}"
+        held = f"{projected.folds[0].actual.size} {study.grain.plural} from {points}"
         scores = (found.mae, found.wape, found.mase, found.bias)
-        factors = one.factors or (None,) * len(levels)
-        rows.append((one.series, held, *scores, *inside, *(score for _, score in found.interval), *factors))
+        factors = projected.factors or (None,) * len(levels)
+        rows.append((projected.series, held, *scores, *inside, *(score for _, score in found.interval), *factors))
     return table("How it did on held-back periods", columns, rows)
 
 
 def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
     """The fitted numbers of the methods that a mean is of."""
     rows: list[Row] = []
-    for one in done:
-        for part in one.found.parts:
-            told = "; ".join(f"{name} {_short(value)}" for name, value in part.estimates.items() if value is not None)
-            rows.append((one.series, part.method, float(part.mean[0]), float(part.mean[-1]), told))
+    for projected in done:
+        for part in projected.found.parts:
+            estimates = "; ".join(
+                f"{name} {_short(value)}" for name, value in part.estimates.items() if value is not None
+            )
+            rows.append((projected.series, part.method, float(part.mean[0]), float(part.mean[-1]), estimates))
     if not rows:
         return ()
     columns = (
@@ -213,20 +223,20 @@ def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
 def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
     """When a target is crossed, and with which chance it is by the end."""
     rows: list[Row] = []
-    for one in done:
-        mean = one.found.mean
-        begun = float(one.history.values[-1])
+    for projected in done:
+        mean = projected.found.mean
+        begun = float(projected.history.values[-1])
         beyond = mean >= target if begun < target else mean <= target
-        labels = study.grain.labels(one.periods)
+        labels = study.grain.labels(projected.periods)
         at = int(np.argmax(beyond)) if beyond.any() else None
-        half = one.found.halves[-1]
+        half = projected.found.halves[-1]
         side = half.above if begun < target else half.below
         spread = np.maximum(side / normal_point(half.level), 1e-300)
         chances = [NormalDist().cdf(float(z)) for z in (mean - target) / spread * (1 if begun < target else -1)]
         likely = next((n for n, chance in enumerate(chances) if chance >= 0.9), None)
         rows.append(
             (
-                one.series,
+                projected.series,
                 target,
                 labels[at] if at is not None else None,
                 100 * chances[at] if at is not None else None,
@@ -245,9 +255,9 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
     return table("The target", columns, rows)
 
 
-def doubts(one: Seen, study: Study) -> Iterator[str]:
+def doubts(projected: Seen, study: Study) -> Iterator[str]:
     """Why it should be believed less, in words."""
-    plural, series, history, season = study.grain.plural, one.series, one.history, one.history.season
+    plural, series, history, season = study.grain.plural, projected.series, projected.history, projected.history.season
     if history.points < FEW_POINTS:
         yield f"{series}: only {history.points} {plural} have a number. Below {FEW_POINTS}, limits are guesswork."
     if season and history.points < FEW_SEASONS * season:
@@ -256,13 +266,13 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
             f"{series}: the history holds {full} full seasons of {season} {plural}. "
             f"Below {FEW_SEASONS}, a season can hardly be told from chance."
         )
-    if one.shown.shifted_lately:
+    if projected.shown.shifted_lately:
         yield (
             f"{series}: the level shifted within the last {season or FEW_AFTER_SHIFT} {plural}: "
             "little is known of the new level."
         )
     if season and history.points >= 2 * season + 1 and season_chance(history.values, season) >= SURE:
-        strong = _strengths(one.found)
+        strong = _strengths(projected.found)
         more = (
             f" The strength of {number(round(max(strong), 2))} below says how much a decomposition takes off, which it finds in "
             "chance too."
@@ -270,14 +280,16 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
             else ""
         )
         without = (
-            "" if one.found.seasonal else f" {one.found.method[:1].upper()}{one.found.method[1:]} goes without it."
+            ""
+            if projected.found.seasonal
+            else f" {projected.found.method[:1].upper()}{projected.found.method[1:]} goes without it."
         )
         yield (
             f"{series}: its values differ no more between the {season} {plural} of such a season than chance has it "
             f"(F test).{without}{more}"
         )
-    elif season and not one.found.seasonal:
-        yield f"{series}: {one.found.method} goes without the season of {season} {plural}."
+    elif season and not projected.found.seasonal:
+        yield f"{series}: {projected.found.method} goes without the season of {season} {plural}."
     missing = 1 - history.points / max(1, history.size)
     if missing > MANY_GAPS:
         yield (
@@ -288,37 +300,45 @@ def doubts(one: Seen, study: Study) -> Iterator[str]:
     if move.size > 3 and move[-1] > FAR_OUT * max(float(np.median(move)), 1e-300) and float(np.median(move)) > 0:
         yield f"{series}: the last value is {move[-1] / np.median(move):.0f} usual moves from the one before it."
     low, high = float(history.values.min()), float(history.values.max())
-    known = one.found.mean
-    if one.found.estimates.get("Chosen") is None and (known.min() < low or known.max() > high):
+    known = projected.found.mean
+    if projected.found.estimates.get("Chosen") is None and (known.min() < low or known.max() > high):
         yield f"{series}: the projection leaves the range of what was ever seen, {number(round(low, 4))} to {number(round(high, 4))}."
-    yield from _left_over(one)
-    if one.judged is not None:
-        for level, inside in one.judged.inside:
-            fewest, _ = chance_range(level, one.judged.starts, one.judged.points)
+    yield from _left_over(projected)
+    if projected.judged is not None:
+        for level, inside in projected.judged.inside:
+            fewest, _ = chance_range(level, projected.judged.starts, projected.judged.points)
             if inside < fewest:
-                share = 100 * inside / one.judged.points
-                widened = [by for half, by in zip(one.found.halves, one.factors, strict=False) if half.level == level]
+                share = 100 * inside / projected.judged.points
+                widened = [
+                    by
+                    for half, by in zip(projected.found.halves, projected.factors, strict=False)
+                    if half.level == level
+                ]
                 more = f" They were widened {widened[0]:.2f} times." if widened else ""
                 yield f"{series}: limits at {number(level)} % held {share:.0f} % of held-back {plural}.{more}"
 
 
 def _strengths(found: Projected) -> list[float]:
     """How strong a season the method and its parts took off."""
-    told = [one.estimates.get(STRENGTH) for one in (found, *found.parts)]
-    return [one for one in told if isinstance(one, float) and one > 0]
+    strengths = [one.estimates.get(STRENGTH) for one in (found, *found.parts)]
+    return [strength for strength in strengths if isinstance(strength, float) and strength > 0]
 
 
-def _left_over(one: Seen) -> Iterator[str]:
+def _left_over(projected: Seen) -> Iterator[str]:
     """Whether what the method left over still has a season or a drift."""
-    left = one.found.left[~np.isnan(one.found.left)]
+    left = projected.found.left[~np.isnan(projected.found.left)]
     if left.size < 20 or float(left.std()) == 0:
         return
-    lags = min(10, left.size // 5) if one.history.season is None else min(2 * one.history.season, left.size // 5)
+    lags = (
+        min(10, left.size // 5)
+        if projected.history.season is None
+        else min(2 * projected.history.season, left.size // 5)
+    )
     box, chance = ljung_box(left, lags)
     if chance < LEFT_OVER:
         lag = 1 + int(np.argmax(np.abs(autocorrelation(left, lags))))
         yield (
-            f"{one.series}: what the method left over still hangs together, most at {lag} apart "
+            f"{projected.series}: what the method left over still hangs together, most at {lag} apart "
             f"(Ljung–Box {box:.3g} over {lags}, p below {LEFT_OVER:g})."
         )
 

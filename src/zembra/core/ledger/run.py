@@ -10,7 +10,7 @@ from functools import lru_cache
 from zembra.core.calendar.budget import USUAL, Budget, weight_of
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Nouns, Part, nouns_in, parts, written
+from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entry import Entry
@@ -20,6 +20,7 @@ from zembra.core.ledger.model import Ledger, Record, checked, entry_of
 from zembra.core.ledger.recall import Recall, remembered_whole
 from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.ledger.state import Offer, Outcome, State, Study
+from zembra.core.speaking import Part, nouns_in, parts, written
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,13 +238,13 @@ def _report(
     problem: Refusal | None = None,
     waiting: bool = False,
 ) -> Report:
-    named = {f"reading {one}": name for one, name in readings.items()}
+    named = {f"reading {entry_id}": name for entry_id, name in readings.items()}
     said = _said(entry, tuple({**state.nouns.words, **named, **outcome.nouns}.items()))
     counts = not type(entry).once and _counts_periods(entry)
     counts_in = state.grain.plural if counts else None
     if item.on and item.counted_in and counts_in and item.counted_in != counts_in:
-        told = f"Its numbers were set for {item.counted_in}; they now count {counts_in}."
-        meant = Offer(told, "It is meant so", item.kind, {}, change=True)
+        warning = f"Its numbers were set for {item.counted_in}; they now count {counts_in}."
+        meant = Offer(warning, "It is meant so", item.kind, {}, change=True)
         outcome = replace(outcome, offers=(meant, *outcome.offers))
     return Report(item.id, item.kind, item.on, entry, said, outcome, problem, waiting, counts_in)
 

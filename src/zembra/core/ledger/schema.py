@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from zembra.core.grammar import Nouns, parts
+from zembra.core.grammar import Nouns
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.upgrade import FORMAT
+from zembra.core.speaking import parts
 
 _NOUNS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file": "the file"})
 
@@ -34,14 +35,14 @@ def kind_schema(kind: type[Entry]) -> dict[str, Any]:
 def _apart(parameters: dict[str, Any], known: dict[str, Any], prefix: str) -> dict[str, Any]:
     """A kind's schema in which what has the name of another definition has a name of its own."""
     own = parameters.get("$defs", {})
-    clashing = [name for name, one in own.items() if name in known and known[name] != one]
+    clashing = [name for name, schema in own.items() if name in known and known[name] != schema]
     text = json.dumps(parameters)
     for name in clashing:
         text = text.replace(f'"#/$defs/{name}"', f'"#/$defs/{prefix}{name}"')
-    told: dict[str, Any] = json.loads(text)
+    copy: dict[str, Any] = json.loads(text)
     for name in clashing:
-        told["$defs"][prefix + name] = told["$defs"].pop(name)
-    return told
+        copy["$defs"][prefix + name] = copy["$defs"].pop(name)
+    return copy
 
 
 def ledger_schema() -> dict[str, Any]:

@@ -54,7 +54,7 @@ class Shape:
     rests: Rests = Rests.MEASURED
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """What it holds that weighs."""
+        """The arrays it holds, whose bytes the memo counts."""
         kind: Any = type(self)  # a class is hashable, whatever mypy makes of its own hash
         for name in _fields_of_arrays(kind):
             value = getattr(self, name)

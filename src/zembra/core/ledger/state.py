@@ -152,7 +152,7 @@ class Additions:
     events: tuple[Happening, ...] = ()
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """What it holds that weighs."""
+        """The arrays it holds, whose bytes the memo counts."""
         for line in self.lines or ():
             yield from line.arrays()
         for shape in self.shapes:

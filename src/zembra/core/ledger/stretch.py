@@ -47,7 +47,7 @@ def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Off
         fates: tuple[BlankFate, ...] = (
             LeftOpen(), Bridged(), FilledStraight(), CarriedOn(), FilledSeasonal(season=season), CountedZero(),
         )  # fmt: skip
-        common = {**bounds, "longest": None, "classes": [one.value for one in Missing]}
+        common = {**bounds, "longest": None, "classes": [missing.value for missing in Missing]}
         return tuple(
             Offer(fate.tip, fate.label, Blanks.kind, {**common, "treatment": fate.model_dump(mode="json")})
             for fate in fates
@@ -64,8 +64,8 @@ def _picking(state: State, line: Line, first: int, last: int) -> tuple[Offer, ..
     points = tuple(Point(series=line.name, period=label) for label in state.grain.labels(line.periods[at]))
     rule = PickedByHand(points=points).model_dump(mode="json")
     return tuple(
-        Offer(one.tip, one.label, Outliers.kind, {"rule": rule, "then": one().model_dump(mode="json")})
-        for one in _BY_HAND
+        Offer(kind.tip, kind.label, Outliers.kind, {"rule": rule, "then": kind().model_dump(mode="json")})
+        for kind in _BY_HAND
     )
 
 

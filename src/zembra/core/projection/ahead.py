@@ -62,7 +62,7 @@ class Projected:
     def widened(self, factors: Sequence[float]) -> Projected:
         """With half-widths times a factor for each level."""
         halves = tuple(
-            Half(one.level, one.below * by, one.above * by) for one, by in zip(self.halves, factors, strict=True)
+            Half(half.level, half.below * by, half.above * by) for half, by in zip(self.halves, factors, strict=True)
         )
         return replace(self, halves=halves)
 
@@ -80,8 +80,8 @@ class Projected:
             mean = np.round(mean)
             lower_upper = [(np.floor(lower), np.ceil(upper)) for lower, upper in lower_upper]
         halves = tuple(
-            Half(one.level, mean - lower, upper - mean)
-            for one, (lower, upper) in zip(self.halves, lower_upper, strict=True)
+            Half(half.level, mean - lower, upper - mean)
+            for half, (lower, upper) in zip(self.halves, lower_upper, strict=True)
         )
         return replace(self, mean=mean, halves=halves)
 
@@ -93,7 +93,9 @@ def for_gaps(found: Projected, history: History) -> Projected:
 
 def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[Half, ...]:
     """Of normal errors with a standard deviation for each period ahead."""
-    return tuple(Half(level, width, width) for level, width in ((one, normal_point(one) * spread) for one in levels))
+    return tuple(
+        Half(level, width, width) for level, width in ((share, normal_point(share) * spread) for share in levels)
+    )
 
 
 def corrected(halves: Sequence[Half], quantities: int, points: int) -> tuple[Half, ...]:
@@ -110,8 +112,8 @@ def corrected(halves: Sequence[Half], quantities: int, points: int) -> tuple[Hal
 def heavy_tailed(halves: Sequence[Half]) -> tuple[Half, ...]:
     """With the quantiles of Student's t with 8 degrees of freedom for those of the normal distribution."""
     return tuple(
-        Half(one.level, one.below * by, one.above * by)
-        for one, by in ((half, t_point(half.level) / normal_point(half.level)) for half in halves)
+        Half(normal.level, normal.below * by, normal.above * by)
+        for normal, by in ((half, t_point(half.level) / normal_point(half.level)) for half in halves)
     )
 
 

@@ -34,7 +34,9 @@ def arima(history: History, ahead: int, levels: Sequence[float], order: Order | 
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         fits = [
-            (one, fit) for one in ([order] if order else _grid(history, season)) if (fit := _fit(history.values, one))
+            (order_tried, fit)
+            for order_tried in ([order] if order else _grid(history, season))
+            if (fit := _fit(history.values, order_tried))
         ]
         if not fits:
             raise Refusal("No autoregressive model could be fitted.", todo="Choose another method.")

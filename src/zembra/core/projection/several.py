@@ -59,34 +59,37 @@ def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
     refused: list[Refusal] = []
     for make in makers:
         try:
-            one = make()
+            projected = make()
         except Refusal as refusal:
             refused.append(refusal)
             continue
         except (ValueError, np.linalg.LinAlgError, ZeroDivisionError):
             continue
-        if all(np.isfinite(edge).all() for edge in (one.mean, *(e for h in one.halves for e in (h.below, h.above)))):
-            made.append(one)
+        if all(
+            np.isfinite(edge).all()
+            for edge in (projected.mean, *(e for h in projected.halves for e in (h.below, h.above)))
+        ):
+            made.append(projected)
     if not made:
         raise refused[0] if refused else Refusal("No method could be fitted.", todo="Bring in more history.")
     halves = tuple(
         Half(
             made[0].halves[n].level,
-            np.mean([one.halves[n].below for one in made], axis=0),
-            np.mean([one.halves[n].above for one in made], axis=0),
+            np.mean([projected.halves[n].below for projected in made], axis=0),
+            np.mean([projected.halves[n].above for projected in made], axis=0),
         )
         for n in range(len(made[0].halves))
     )
-    mean = np.mean([one.mean for one in made], axis=0)
-    left = [one.left for one in made if one.left.size]
+    mean = np.mean([projected.mean for projected in made], axis=0)
+    left = [projected.left for projected in made if projected.left.size]
     return Projected(
         name,
         mean,
         heavy_tailed(halves),
-        {"Methods": ", ".join(one.method for one in made)},
+        {"Methods": ", ".join(projected.method for projected in made)},
         _mean_known(left),
         tuple(made),
-        seasonal=any(one.seasonal for one in made),
+        seasonal=any(projected.seasonal for projected in made),
     )
 
 

@@ -125,15 +125,22 @@ def smooth(
         warnings.simplefilter("ignore")
         tried: list[tuple[Form, float]] = []
         if form is None:
-            fits = [(one, _quick(history, season, one)) for one in offered or possible_forms(history, season)]
+            fits = [
+                (form_tried, _quick(history, season, form_tried))
+                for form_tried in offered or possible_forms(history, season)
+            ]
             tried = sorted(
-                ((one, float(fit.aicc)) for one, fit in fits if fit is not None and np.isfinite(fit.aicc)),
+                (
+                    (form_tried, float(fit.aicc))
+                    for form_tried, fit in fits
+                    if fit is not None and np.isfinite(fit.aicc)
+                ),
                 key=lambda pair: pair[1],
             )
             if not tried:
                 raise Refusal("No form of exponential smoothing could be fitted.", todo="Bring in more history.")
         best: tuple[float, Form, Any, Floats, tuple[Limits, ...]] | None = None
-        for chosen in [form] if form else [one for one, _ in tried[:MOST_TRIED]]:
+        for chosen in [form] if form else [form_tried for form_tried, _ in tried[:MOST_TRIED]]:
             fit = _full(history, season, chosen)
             mean, limits = _ahead(fit, history.size, ahead, levels, chosen)
             far = _runs_away(history, mean, limits)
@@ -157,7 +164,7 @@ def smooth(
         residual_spread=float(np.sqrt(np.sum(np.asarray(fit.resid) ** 2) / spread_freedom)),
         aicc=float(fit.aicc),
         points_used=int(history.size),
-        tried=tuple((str(one), aicc) for one, aicc in tried),
+        tried=tuple((str(form_tried), aicc) for form_tried, aicc in tried),
         left=history - np.asarray(fit.fittedvalues, dtype=np.float64),
     )
 

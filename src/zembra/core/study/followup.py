@@ -55,7 +55,7 @@ class Item:
 
 def follow_up(result: Result, noted: Sequence[Noted]) -> list[Item]:
     """What entries found and people put there, newest first; what was noted stays when its finder finds it no more."""
-    notes = {(one.series, one.period): one for one in noted}
+    notes = {(kept_note.series, kept_note.period): kept_note for kept_note in noted}
     found = _found(result)
     items = []
     for key, (number, value, distance, finders) in found.items():
@@ -84,7 +84,7 @@ def _found(result: Result) -> dict[tuple[str, str], _Found]:
 
 def _left(result: Result, note: Noted) -> Item:
     """A noted period that nothing finds now."""
-    line = next((one for one in result.state.lines if one.name == note.series), None)
+    line = next((candidate for candidate in result.state.lines if candidate.name == note.series), None)
     try:
         number: int | None = result.state.grain.parse(note.period)
     except ValueError:

@@ -8,11 +8,12 @@ from typing import Any
 
 from zembra.core.dress.model import Picture
 from zembra.core.figure.model import FigureSettings
-from zembra.core.grammar import Sentence, slots
+from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, Record
+from zembra.core.slots import slots
 
 SPEAKS_OF_SERIES = ("lines", "series", "other_columns")
 Names = Mapping[str, str]
@@ -28,7 +29,7 @@ def renamed_ledger(ledger: Ledger, names: Names) -> Ledger:
 def renamed_figure(settings: FigureSettings, names: Names) -> FigureSettings:
     """Dress, titles and notes follow the new names; the looks of a line stay with the line in its place."""
     pictures = tuple(_picture(picture, names) for picture in settings.pictures)
-    shown = tuple(names.get(one, one) for one in settings.shown)
+    shown = tuple(names.get(name, name) for name in settings.shown)
     return settings.model_copy(
         update={"shown": shown, "title": renamed_text(settings.title, names), "pictures": pictures}
     )
@@ -39,7 +40,7 @@ def renamed_text(text: str, names: Names) -> str:
     if not names:
         return text
     longest_first = sorted(names, key=len, reverse=True)
-    pattern = r"(?<!\w)(" + "|".join(re.escape(one) for one in longest_first) + r")(?!\w)"
+    pattern = r"(?<!\w)(" + "|".join(re.escape(name) for name in longest_first) + r")(?!\w)"
     return re.sub(pattern, lambda found: names[found[1]], text)
 
 
@@ -74,16 +75,19 @@ def _words(kind: type[Sentence], params: Mapping[str, Any], names: Names) -> dic
     return changed
 
 
-def _point(one: Any, names: Names) -> Any:
+def _point(point: Any, names: Names) -> Any:
     """What is said of a point, as reasons for outliers are."""
-    if isinstance(one, dict) and isinstance(one.get("point"), dict):
-        return {**one, "point": {**one["point"], "series": names.get(one["point"]["series"], one["point"]["series"])}}
-    return one
+    if isinstance(point, dict) and isinstance(point.get("point"), dict):
+        return {
+            **point,
+            "point": {**point["point"], "series": names.get(point["point"]["series"], point["point"]["series"])},
+        }
+    return point
 
 
 def _named(value: Any, names: Names) -> Any:
     if isinstance(value, list | tuple):
-        return [names.get(one, one) for one in value]
+        return [names.get(name, name) for name in value]
     return names.get(value, value) if isinstance(value, str) else value
 
 
@@ -117,7 +121,7 @@ def _picture(picture: Picture, names: Names) -> Picture:
             "under": renamed_text(picture.headings.under, names) if picture.headings.under else picture.headings.under,
         }
     )
-    what = picture.what.model_copy(update={"shown": tuple(names.get(one, one) for one in picture.what.shown)})
+    what = picture.what.model_copy(update={"shown": tuple(names.get(shown, shown) for shown in picture.what.shown)})
     return picture.model_copy(
         update={"name": renamed_text(picture.name, names), "headings": headings, "what": what, "lines": tuple(lines)}
     )

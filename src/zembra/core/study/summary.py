@@ -36,7 +36,7 @@ class StudySummary(BaseModel):
 def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> StudySummary:
     """shown: names of the series that are drawn, all where there is none."""
     state = result.state
-    line = next((one for one in state.lines if not shown or one.name in shown), None)
+    line = next((known for known in state.lines if not shown or known.name in shown), None)
     if line is None or not len(line):
         return StudySummary(entries=len(result.reports))
     step = max(1, len(line) // SPARK_POINTS)
@@ -45,9 +45,9 @@ def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> 
         periods=len(line),
         first=state.grain.label(int(line.periods[0])),
         last=state.grain.label(int(line.periods[-1])),
-        gaps=sum(int(np.sum(one.condition == Condition.OPEN)) for one in state.lines),
+        gaps=sum(int(np.sum(known.condition == Condition.OPEN)) for known in state.lines),
         entries=len(result.reports),
         open=counts(follow_up(result, noted))[State.OPEN],
         spark=numbers(line.counted[::step]),
-        unfinished=any(type(one.entry).group is not Group.PROJECTIONS for one in result.pending),
+        unfinished=any(type(known.entry).group is not Group.PROJECTIONS for known in result.pending),
     )

@@ -64,10 +64,10 @@ class Column:
         place, there = found_at(own, periods)
         part = self.line.part(place)
         codes = point_codes(part.condition, part.bridged, part.received)
-        told = "".join(code if known else SAYS_NOTHING for code, known in zip(codes, there, strict=True))
+        codes_shown = "".join(code if known else SAYS_NOTHING for code, known in zip(codes, there, strict=True))
         raws = raw_texts(part, frame)
-        odd = ["" if code in "m." else raw for code, raw in zip(told, raws, strict=True)]
-        return Cells(values, told, odd, np.where(there, place, -1))
+        odd = ["" if code in "m." else raw for code, raw in zip(codes_shown, raws, strict=True)]
+        return Cells(values, codes_shown, odd, np.where(there, place, -1))
 
 
 def value_columns(result: Result) -> list[Column]:

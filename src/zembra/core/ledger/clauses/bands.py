@@ -97,7 +97,9 @@ class Percentiles(Width):
         return self.high - self.low
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
-        low, high = (rolling_order(values, windows, need, "quantile", one / 100) for one in (self.low, self.high))
+        low, high = (
+            rolling_order(values, windows, need, "quantile", percent / 100) for percent in (self.low, self.high)
+        )
         return low, high
 
 

@@ -122,11 +122,11 @@ class PerPeriod(Derivation):
     def of(self, line: Line, study: Study) -> Values:
         total = line.countable(provisional=True)
         made = per_period(total, self.below / 100, spread=self.gap is Gap.SPREAD)
-        told = []
+        resets = []
         if made.resets.size:
-            told.append(f"{line.name}: the total starts again at {_first(line, made.resets, study)}.")
+            resets.append(f"{line.name}: the total starts again at {_first(line, made.resets, study)}.")
         if made.corrections.size:
-            told.append(
+            resets.append(
                 f"{line.name}: the total falls without starting again, a correction, at "
                 f"{_first(line, made.corrections, study)}; the figure there {self.correction.label}."
             )
@@ -136,14 +136,14 @@ class PerPeriod(Derivation):
         if self.correction is Correction.SPREAD:
             made = spread_back(made)
         if self.correction is not Correction.ASIDE:
-            return Values(made.values, also=also, estimated=made.estimated, warnings=told)
+            return Values(made.values, also=also, estimated=made.estimated, warnings=resets)
         corrected = np.isin(np.arange(total.size), made.corrections)
         return Values(
             np.where(corrected, np.nan, made.values),
             also=also,
             estimated=made.estimated & ~corrected,
             because=((corrected, "the total was corrected"),),
-            warnings=told,
+            warnings=resets,
         )
 
     def offers(self, line: Line) -> tuple[Offer, ...]:
@@ -154,9 +154,9 @@ class PerPeriod(Derivation):
         many = per_period(total, self.below / 100, spread=self.gap is Gap.SPREAD).corrections.size
         if not many:
             return ()
-        told = f"{line.name} falls {many} time{'s' if many > 1 else ''} without starting again."
+        sentence = f"{line.name} falls {many} time{'s' if many > 1 else ''} without starting again."
         ways = (
-            (told, "Spread back over the time since", Correction.SPREAD),
+            (sentence, "Spread back over the time since", Correction.SPREAD),
             ("The figure there is not known.", "Leave it open", Correction.ASIDE),
         )
         return tuple(

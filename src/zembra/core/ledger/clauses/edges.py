@@ -45,11 +45,11 @@ class AgainstReading(AgainstWhat):
         return (self.reading,) if self.reading else ()
 
     def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
-        drawn = [one for one in study.earlier if one.entry == self.reading]
-        area = next((one for one in drawn if isinstance(one, Area)), None)
+        drawn = [reading for reading in study.earlier if reading.entry == self.reading]
+        area = next((reading for reading in drawn if isinstance(reading, Area)), None)
         if area is not None:
             return *area.at(line.periods), area.name
-        curves = [one for one in drawn if isinstance(one, Curve)]
+        curves = [reading for reading in drawn if isinstance(reading, Curve)]
         if not curves:
             raise Refusal(
                 f"There is no such reading of {line.name} before this entry.",

@@ -275,9 +275,9 @@ class MeanOf(Method):
         return "{self} {methods}"
 
     def made(self, to: Fitting) -> Projected:
-        def part(one: Named, n: int) -> Projected:
+        def part(method: Named, n: int) -> Projected:
             again = to.like.parts[n] if to.like is not None and n < len(to.like.parts) else None
-            return one.method.made(replace(to, like=again))
+            return method.method.made(replace(to, like=again))
 
         makers = [lambda one=one, n=n: part(one, n) for n, one in enumerate(self.methods)]
         return mean_of(makers, "mean of chosen methods")

@@ -138,11 +138,11 @@ class Calendar(Entry):
         if not outside:
             return ()
         words = {"span": Span.WHOLE.value, "until": Until.WHOLE.value}
-        told = (
+        sentence = (
             f"No row means zero from each series' own first row to its last: {number(outside)} {state.nouns['periods']} "
             "before or after these get no zero."
         )
-        return (Offer(told, "From the first row of any to the last", self.kind, words, change=True),)
+        return (Offer(sentence, "From the first row of any to the last", self.kind, words, change=True),)
 
     def _absent_in(self, series: str) -> Absent:
         if series in self.zero_for:

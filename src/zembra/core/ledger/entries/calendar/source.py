@@ -82,9 +82,9 @@ class Source(Entry):
         if nature.combine is Combine.SUM:
             return ()
         words = {"combine": nature.combine.value}
-        told = f"{measure} looks like {nature.looks}, which is not added up."
+        sentence = f"{measure} looks like {nature.looks}, which is not added up."
         action = "Average it" if nature.combine is Combine.MEAN else "Take the last"
-        return (Offer(told, action, self.kind, words, change=True),)
+        return (Offer(sentence, action, self.kind, words, change=True),)
 
     @classmethod
     def suggest(cls, state: State) -> Source:
@@ -95,7 +95,7 @@ class Source(Entry):
         kinds = {nature.combine for nature in found.values()}
         if len(kinds) == 1:
             return cls(combine=kinds.pop(), measure=measure)
-        named = {how: tuple(name for name, one in found.items() if one.combine is how) for how in kinds}
+        named = {how: tuple(name for name, combine in found.items() if combine.combine is how) for how in kinds}
         return cls(
             combine=Combine.SUM if Combine.SUM in kinds else Combine.MEAN,
             measure=measure,

@@ -124,7 +124,7 @@ class Projection(LineEntry):
     def account(self, made: Sequence[Made], study: Study) -> Account:
         if not made:
             raise Refusal("There is no series to project.")
-        done: list[Seen] = [one.facts for one in made]
+        done: list[Seen] = [effect.facts for effect in made]
         crossed = () if self.target is None else (crossings(done, self.target, study),)
         evidence = (what_was_fitted(done, study), how_it_did(done, study), *parts_of_the_mean(done), *crossed)
         return Account(f"{study.grain.plural} used", evidence, nouns={"tested": how_far_tested(done, study)})
@@ -230,7 +230,7 @@ class Projection(LineEntry):
         if self.on is InWhat.VALUES:
             return found
         mean = self.on.back(found.mean)
-        edges = (Limits(one.level, self.on.back(one.lower), self.on.back(one.upper)) for one in found.limits)
+        edges = (Limits(half.level, self.on.back(half.lower), self.on.back(half.upper)) for half in found.limits)
         return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges))
 
     def _kept_within(self, found: Projected, smallest: float) -> Projected:

@@ -62,7 +62,7 @@ class Average(Windowed):
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
         exponential = isinstance(self.how, Exponential)
-        if not any(one.touched for one in made):
+        if not any(effect.touched for effect in made):
             raise self.too_few(self.window.need, study)
         columns = (
             SERIES,

@@ -82,7 +82,7 @@ class Band(Windowed):
         return Made(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
-        if not any(one.touched for one in made):
+        if not any(effect.touched for effect in made):
             raise self.too_few(max(2, self.window.need), study)
         columns = (
             SERIES,
@@ -102,7 +102,7 @@ class Band(Windowed):
             return line.value
         if isinstance(self.round, RoundAverage):
             return rolling_mean(values, windows, self.window.need)
-        found = next((one for one in study.earlier if isinstance(one, Curve)), None)
+        found = next((reading for reading in study.earlier if isinstance(reading, Curve)), None)
         if found is None:
             raise Refusal(
                 f"There is no such reading of {line.name} before this entry.",

@@ -99,8 +99,8 @@ class Between(LineEntry):
         ]
         entries = list(dict.fromkeys(drawn))
         if len(entries) > 1:
-            one, other = (AgainstReading(reading=entry) for entry in entries[-2:])
-            return cls(series=(first.name,), one=one, other=other)
+            nearer, other = (AgainstReading(reading=entry) for entry in entries[-2:])
+            return cls(series=(first.name,), one=nearer, other=other)
         if len(state.lines) > 1:
             one_series, other_series = (AgainstSeries(other=line.name) for line in state.lines[:2])
             return cls(series=(first.name,), one=one_series, other=other_series)

@@ -182,7 +182,7 @@ class Compared(LineEntry):
                 raise Refusal(f"{line.name} and {other.name} share no {study.grain.singular} with numbers.")
             raise Refusal(f"{line.name} does not reach back so far.", todo="Choose a shorter time.")
         name = self.before.named(study)
-        told = "over" if self.how is Taken.DIFFERENCE else "over, in percent,"
+        preposition = "over" if self.how is Taken.DIFFERENCE else "over, in percent,"
         curves = (
             Curve(
                 id=shape_id(study.by, line.name, "before"),
@@ -200,7 +200,7 @@ class Compared(LineEntry):
                 id=shape_id(study.by, line.name, "difference"),
                 entry=study.by,
                 series=line.name,
-                name=f"{told} {name}",
+                name=f"{preposition} {name}",
                 kind=self.kind,
                 periods=line.periods,
                 value=away if self.how is Taken.DIFFERENCE else share,

@@ -58,18 +58,20 @@ class Events(Entry):
             raise Refusal(
                 "No event is given.", todo="Type one a line: 2026-03-14, 2026-03-16, storm. Or bring in a file."
             )
-        told = sorted(self._happening(event, state) for event in self.events)
+        happenings = sorted(self._happening(event, state) for event in self.events)
         flags = Flags(
             id=shape_id(by, TOGETHER, "flags"),
             entry=by,
             series=TOGETHER,
             name="events",
-            first=_column([one.first for one in told]),
-            last=_column([one.last for one in told]),
-            names=tuple(one.name for one in told),
+            first=_column([happening.first for happening in happenings]),
+            last=_column([happening.last for happening in happenings]),
+            names=tuple(happening.name for happening in happenings),
         )
         every = every_of([line.periods for line in state.lines])
-        covered = [int(np.count_nonzero((every >= one.first) & (every <= one.last))) for one in told]
+        covered = [
+            int(np.count_nonzero((every >= happening.first) & (every <= happening.last))) for happening in happenings
+        ]
         columns = (
             text("event", "Event"),
             period("first", "From"),
@@ -79,27 +81,27 @@ class Events(Entry):
         )
         rows = tuple(
             (
-                one.name,
-                *state.grain.labels(_column([one.first, one.last])),
+                happening.name,
+                *state.grain.labels(_column([happening.first, happening.last])),
                 many,
-                *(_mean_within(one, line.periods, line.counted) for line in state.lines[:4]),
+                *(_mean_within(happening, line.periods, line.counted) for line in state.lines[:4]),
             )
-            for one, many in zip(told, covered, strict=True)
+            for happening, many in zip(happenings, covered, strict=True)
         )
-        outside = [one.name for one, many in zip(told, covered, strict=True) if not many]
+        outside = [happening.name for happening, many in zip(happenings, covered, strict=True) if not many]
         warnings = (f"No {state.grain.singular} of the study lies within: {', '.join(outside)}.",) if outside else ()
-        adds = Additions(shapes=(flags,), events=tuple(told))
+        adds = Additions(shapes=(flags,), events=tuple(happenings))
         return Outcome(adds, sum(covered), state.grain.plural, (table("Events", columns, rows),), warnings=warnings)
 
-    def _happening(self, one: Event, state: State) -> Happening:
-        first = state.grain.span(one.on)[0]
-        return Happening(first, state.grain.span(one.until or one.on)[1], one.name)
+    def _happening(self, event: Event, state: State) -> Happening:
+        first = state.grain.span(event.on)[0]
+        return Happening(first, state.grain.span(event.until or event.on)[1], event.name)
 
 
 def _column(periods: list[int]) -> Ints:
     return np.array(periods, dtype=np.int64)
 
 
-def _mean_within(one: Happening, periods: Ints, values: np.ndarray) -> float | None:
-    known = values[(periods >= one.first) & (periods <= one.last) & ~np.isnan(values)]
+def _mean_within(happening: Happening, periods: Ints, values: np.ndarray) -> float | None:
+    known = values[(periods >= happening.first) & (periods <= happening.last) & ~np.isnan(values)]
     return float(known.mean()) if known.size else None

@@ -74,7 +74,8 @@ class HeldLine(LineEntry):
             count("on", "On it"),
         )
         found = sorted(
-            (row for one in made for rows in one.facts for row in rows), key=lambda row: (str(row[0]), str(row[2]))
+            (row for effect in made for rows in effect.facts for row in rows),
+            key=lambda row: (str(row[0]), str(row[2])),
         )[:MOST_STRETCHES]
         about = (
             SERIES,

@@ -97,7 +97,7 @@ class Marks(LineEntry):
         events = event_names(study.events, line.periods[at])
         dates = study.grain.labels(line.periods[at]) if self.labelled is Labelled.DATE else events
         numbers = list(zip(at.tolist(), values[at].tolist(), held[at].tolist(), away[at].tolist(), strict=True))
-        told = tuple(
+        labels = tuple(
             self._label(value, held_to, date, event) if n in farthest else ""
             for (n, value, held_to, _), date, event in zip(numbers, dates, events, strict=True)
         )
@@ -113,7 +113,7 @@ class Marks(LineEntry):
             name=f"{self.side.label} {name}",
             periods=line.periods[at],
             value=values[at],
-            labels=told,
+            labels=labels,
             beside=tuple(Beside.ABOVE if by >= 0 else Beside.BELOW for *_, by in numbers),
         )
         return Made(shapes=(points,) if at.size else (), touched=int(found.sum()), findings=findings)

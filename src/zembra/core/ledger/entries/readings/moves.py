@@ -67,8 +67,8 @@ class Moves(LineEntry):
         over = np.flatnonzero(size > self.times * usual)
         order = np.argsort(-size, kind="stable")[: max(self.largest, 0)]
         labelled = [int(at) for at in order if size[at] > 0]
-        shown = [*labelled, *(one for one in over[:MOST_MARKED].tolist() if one not in labelled)]
-        texts = [_told(study, change, share, since, at) if at in labelled else "" for at in shown]
+        shown = [*labelled, *(place for place in over[:MOST_MARKED].tolist() if place not in labelled)]
+        texts = [_change_label(study, change, share, since, at) if at in labelled else "" for at in shown]
         points = Points(
             id=shape_id(study.by, line.name, "marks"),
             entry=study.by,
@@ -116,7 +116,7 @@ class Moves(LineEntry):
         )
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
-        if not any(one.shapes for one in made):
+        if not any(effect.shapes for effect in made):
             raise Refusal("A move needs two values.", todo="Bring in more rows, or fill blanks.")
         columns = (
             SERIES,
@@ -153,8 +153,8 @@ def chances(change: Floats) -> list[float]:
     spread = MAD_TO_SD * float(np.median(np.abs(known - middle)))
     away = np.abs(np.nan_to_num(change, nan=middle) - middle)
     if not spread:
-        return [0.0 if one else 1.0 for one in away]
-    return [min(1.0, known.size * math.erfc(one / spread / math.sqrt(2))) for one in away]
+        return [0.0 if distance else 1.0 for distance in away]
+    return [min(1.0, known.size * math.erfc(distance / spread / math.sqrt(2))) for distance in away]
 
 
 def before_places(values: Floats) -> Ints:
@@ -164,11 +164,11 @@ def before_places(values: Floats) -> Ints:
     return np.where(last < 0, np.arange(values.size), last)
 
 
-def _told(study: Study, change: Floats, share: Floats, since: Ints, at: int) -> str:
-    told = "" if np.isnan(share[at]) else f" ({signed(float(share[at]))} %)"
+def _change_label(study: Study, change: Floats, share: Floats, since: Ints, at: int) -> str:
+    percent = "" if np.isnan(share[at]) else f" ({signed(float(share[at]))} %)"
     apart = at - int(since[at])
     over_more = f" over {apart} {study.grain.plural}" if apart > 1 else ""
-    return f"{signed(float(change[at]))}{told}{over_more}"
+    return f"{signed(float(change[at]))}{percent}{over_more}"
 
 
 def _known(value: float) -> float | None:

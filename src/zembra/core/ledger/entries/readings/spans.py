@@ -117,7 +117,7 @@ class Spans(LineEntry):
         )
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
-        if not any(one.shapes for one in made):
+        if not any(effect.shapes for effect in made):
             raise Refusal("No period lies within it.", todo="Choose another time.")
         columns = (
             SERIES,

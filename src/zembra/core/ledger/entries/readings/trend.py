@@ -110,7 +110,7 @@ class Trend(LineEntry):
         )
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
-        if not any(one.shapes for one in made):
+        if not any(effect.shapes for effect in made):
             raise Refusal(
                 "A trend line needs two numbers at two times, and more where it has more to bend.",
                 todo="Widen the range, fill blanks, or choose a simpler form.",
@@ -129,7 +129,7 @@ class Trend(LineEntry):
             measure("rho", "Autocorrelation of residuals"),
             measure("widened", "Error of the gain, allowing for it"),
         )
-        fits = [fact for one in made for fact in one.facts or ()]
+        fits = [fact for effect in made for fact in effect.facts or ()]
         terms = [(name, term.name, term.value, term.error) for name, found, _ in fits for term in found]
         evidence = [table(self.title, columns, rows_of(made))]
         if terms:

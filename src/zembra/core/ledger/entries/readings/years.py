@@ -56,7 +56,7 @@ class Years(LineEntry):
         axis = _axis_of(study, newest)
         there = values_at(line.periods, counted, axis)
         curves: list[Curve] = []
-        rows: list[Row] = [(line.name, str(newest), *_told(there, there))]
+        rows: list[Row] = [(line.name, str(newest), *_sums_and_change(there, there))]
         for back in range(1, self.years + 1):
             earlier = values_at(line.periods, counted, years_before(grain, axis, back, self.by))
             if np.isnan(earlier).all():
@@ -75,7 +75,7 @@ class Years(LineEntry):
                     beside=True,
                 )
             )
-            rows.append((line.name, str(newest - back), *_told(earlier, there)))
+            rows.append((line.name, str(newest - back), *_sums_and_change(earlier, there)))
         if not curves:
             raise Refusal(
                 f"{line.name} does not reach back to {newest - 1}.", todo="Choose a later year, or another series."
@@ -117,7 +117,9 @@ def _axis_of(study: Study, year: int) -> Ints:
     return axis
 
 
-def _told(values: Floats, newest: Floats) -> tuple[int, float | None, float | None, int, float | None, float | None]:
+def _sums_and_change(
+    values: Floats, newest: Floats
+) -> tuple[int, float | None, float | None, int, float | None, float | None]:
     """(with a number, sum, mean, compared with the newest year, sum over these, the newest against it in percent)."""
     known = values[~np.isnan(values)]
     both = ~np.isnan(values) & ~np.isnan(newest)

@@ -65,7 +65,7 @@ class Blanks(LineEntry):
         done = self.treatment.done
         columns = (SERIES, count("done", upper_first(done)), count("left", "Not touched"))
         rows = rows_of(made)
-        offers = self._unreadable_offer(sum(one.facts for one in made))
+        offers = self._unreadable_offer(sum(effect.facts for effect in made))
         return Account(done, (table("Where there was no number", columns, rows),), offers=offers)
 
     def _unreadable_offer(self, many: int) -> tuple[Offer, ...]:
@@ -73,9 +73,9 @@ class Blanks(LineEntry):
         if not many:
             return ()
         they, have, are = ("they are", "cells have", "are") if many > 1 else ("it is", "cell has", "is")
-        told = f"{many} {have} a text that is no number, and {are} left as {they}."
+        sentence = f"{many} {have} a text that is no number, and {are} left as {they}."
         words = {"classes": [*(class_.value for class_ in self.classes), Missing.UNREADABLE.value]}
-        return (Offer(told, "Do the same with unreadable ones", self.kind, words, change=True),)
+        return (Offer(sentence, "Do the same with unreadable ones", self.kind, words, change=True),)
 
     @classmethod
     def suggest(cls, state: State) -> Blanks:

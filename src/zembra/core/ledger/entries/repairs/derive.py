@@ -35,7 +35,7 @@ class Derive(LineEntry):
         return "Take {what}, of {series}, {place}."
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        return tuple(one for one in state.lines if one is not line) if isinstance(self.what, Share) else ()
+        return tuple(known for known in state.lines if known is not line) if isinstance(self.what, Share) else ()
 
     def on_line(self, line: Line, study: Study) -> Made:
         found = self.what.of(line, study)
@@ -68,5 +68,5 @@ class Derive(LineEntry):
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
         columns = (SERIES, count("with", "With a value"), count("without", "Without"), count("estimated", "Estimated"))
-        offers = next((one.facts for one in made if one.facts), ())
+        offers = next((effect.facts for effect in made if effect.facts), ())
         return Account("values", (table("Derived", columns, rows_of(made)),), offers=offers)

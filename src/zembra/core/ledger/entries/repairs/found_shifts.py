@@ -76,9 +76,9 @@ class Shifts(ShiftEntry):
             rows.append(shift_row(line, shift, study.grain))
             when = study.grain.days(line.periods[[shift.place]])[0].astype("datetime64[s]").item().date()
             rules.append(shift_rule(line, int(line.periods[shift.place]), f"shift {signed(shift.size)}", study))
-            told = f"{line.name} shifts by {signed(shift.size)} on {spoken_date(when)}."
+            sentence = f"{line.name} shifts by {signed(shift.size)} on {spoken_date(when)}."
             words = {"on": when.isoformat(), "series": [line.name], "season": self.season}
-            offers.append(Offer(told, "Decide for this one", "shift", words))
+            offers.append(Offer(sentence, "Decide for this one", "shift", words))
             made = followed(made, shift, self.then, study.by)
         return Made(
             None if made is line else made,
@@ -106,7 +106,7 @@ class Shifts(ShiftEntry):
         )
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
-        judged = [one.facts for one in made if one.facts]
+        judged = [effect.facts for effect in made if effect.facts]
         rows = rows_of(made)
         short = [name for name, is_short, _ in judged if is_short]
         warnings = (

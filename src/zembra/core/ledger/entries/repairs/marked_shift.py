@@ -52,8 +52,8 @@ class Shift(ShiftEntry):
         values, year = row.spread(line.counted), points_per_year(study.expected)
         found = measured_shift(values, on_row, self.season, self.stretch, year)
         if found is None:
-            told = f"{line.name} has too few numbers on one side to measure the shift."
-            return Made(shapes=(shift_rule(line, period, name, study),), warnings=(told,))
+            warning = f"{line.name} has too few numbers on one side to measure the shift."
+            return Made(shapes=(shift_rule(line, period, name, study),), warnings=(warning,))
         shift = replace(found, place=at)
         made = followed(line, shift, self.then, study.by)
         return Made(
@@ -64,22 +64,22 @@ class Shift(ShiftEntry):
         )
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
-        marked = sum(1 for one in made if one.shapes)
+        marked = sum(1 for effect in made if effect.shapes)
         if not marked:
-            why = next((said for one in made for said in one.warnings), "There is no series to mark.")
+            why = next((said for effect in made for said in effect.warnings), "There is no series to mark.")
             raise Refusal(why, todo="Choose another date.")
         rows = rows_of(made)
         evidence = (table("Level shift", SHIFT_COLUMNS, rows),)
         return (
             Account("lifted", evidence)
-            if any(one.touched for one in made)
+            if any(effect.touched for effect in made)
             else Account("marked", evidence, touched=marked)
         )
 
     @classmethod
     def suggest(cls, state: State) -> Shift:
         """On the middle of the first series: a date to start from."""
-        line = next((one for one in state.lines if len(one)), None)
+        line = next((candidate for candidate in state.lines if len(candidate)), None)
         season = usual_season(state.expected)
         if line is None:
             return cls(season=season)

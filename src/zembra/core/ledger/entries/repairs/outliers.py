@@ -120,18 +120,18 @@ class Outliers(LineEntry):
         most = int(np.bincount(at % season).max())
         if most < ALIKE * at.size or not has_season(row.spread(line.counted), season):
             return None
-        told = (
+        sentence = (
             f"{most} of the {at.size} in {line.name} stand at the same place of a season of {season}: peaks, not slips."
         )
         words = {"rule": FromSeason(season=season).model_dump(mode="json")}
-        return Offer(told, "Judge by the season", self.kind, words, change=True)
+        return Offer(sentence, "Judge by the season", self.kind, words, change=True)
 
     def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[int, str], study: Study) -> tuple[Shape, ...]:
         """Reasons beside their points, whether these were treated or kept; and what is only marked."""
-        told = [noted.get(int(period_), "") for period_ in line.periods[judged][:MOST_LISTED]]
+        notes = [noted.get(int(period_), "") for period_ in line.periods[judged][:MOST_LISTED]]
         at = np.flatnonzero(judged)[:MOST_LISTED]
         only = out[at] & isinstance(self.then, OnlyMarked)
-        shown = [n for n, label in enumerate(told) if label or only[n]]
+        shown = [n for n, label in enumerate(notes) if label or only[n]]
         if not shown:
             return ()
         return (
@@ -142,7 +142,7 @@ class Outliers(LineEntry):
                 name="what stands out",
                 periods=line.periods[at[shown]],
                 value=line.value[at[shown]],
-                labels=tuple(told[n] for n in shown),
+                labels=tuple(notes[n] for n in shown),
                 beside=(Beside.SIDE,) * len(shown),
             ),
         )
