@@ -115,7 +115,10 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
               words={catalogue?.judging ?? []}
               options={{}}
               onPreview={() => undefined}
-              onCommit={(params) => setWords({ ...words, ...(params as JudgingWords) })}
+              // the words shown may be older than those wanted: only what was changed is taken
+              onCommit={(params) =>
+                setWords((wanted) => ({ ...wanted, ...changedWords(sentence.judging, params) }))
+              }
             />
             {names.length > 1 && (
               <Select

@@ -1,0 +1,1 @@
+"""Many small autoregressive models (ARIMA), fitted side by side and averaged."""

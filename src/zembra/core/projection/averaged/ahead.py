@@ -1,0 +1,77 @@
+"""What fitted ARIMA models say of the periods ahead: means, and the weights by which later errors grow (ψ)."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.projection.averaged.errors import CONSTANT, SEASONAL_MA, Models, coefficients, deviations
+
+
+def means_ahead(models: Models, parameters: Floats, values: Floats, errors: Floats, origin: int, ahead: int) -> Floats:
+    """(ahead, model): what each says, standing at `origin`, of the periods from there on. values: (time, series)."""
+    season = models.season
+    own = deviations(models, parameters[:, CONSTANT])[:origin]
+    going = _going_on(models, parameters, own, errors[:origin], ahead) + parameters[:, CONSTANT]
+    found = np.empty(going.shape)
+    for d, seasonal in models.differenced:
+        columns = models.having([(form.d, form.seasonal) == (d, seasonal) for form in models.kinds])
+        if not columns.size:
+            continue
+        history = values[:origin, models.series[columns]]
+        steps = history[season:] - history[:-season] if seasonal else history
+        part = going[:, columns]
+        for times in range(d - 1, -1, -1):
+            part = np.diff(steps, n=times, axis=0)[-1] + np.cumsum(part, axis=0)
+        found[:, columns] = _seasons_added(part, history[-season:], season) if seasonal else part
+    return found
+
+
+def growth_of_errors(models: Models, parameters: Floats, ahead: int) -> Floats:
+    """(ahead, model): √Σ ψᵢ² over i below the periods ahead."""
+    count = parameters.shape[0]
+    one = np.ones((1, count))
+    psi = np.concatenate((one, _going_on(models, parameters, one, one, ahead - 1)))
+    for d, seasonal in models.differenced:
+        columns = models.having([(form.d, form.seasonal) == (d, seasonal) for form in models.kinds])
+        if not columns.size:
+            continue
+        part = psi[:, columns]
+        for _ in range(d):
+            part = np.cumsum(part, axis=0)
+        if seasonal:
+            part = _seasons_added(part, np.zeros((models.season, columns.size)), models.season)
+        psi[:, columns] = part
+    return np.sqrt(np.cumsum(psi**2, axis=0))
+
+
+def _going_on(models: Models, parameters: Floats, own: Floats, errors: Floats, ahead: int) -> Floats:
+    """Deviations from the constants on the periods ahead, no error among them."""
+    a1, a2, b1, b2 = coefficients(parameters)
+    by_season = parameters[:, SEASONAL_MA]
+    season = models.season
+    lags = ((1, -b1), (2, -b2), (season, -by_season), (season + 1, by_season * b1), (season + 2, by_season * b2))
+    found = np.zeros((ahead, parameters.shape[0]))
+    for lag, weight in lags:
+        # of the errors that are known, those that lie so far back
+        reach = min(lag, ahead)
+        known = errors[-lag:]
+        missing = lag - known.shape[0]
+        rows = known[: max(0, reach - missing)]
+        found[missing : missing + rows.shape[0]] += weight * rows
+    before = np.concatenate((np.zeros((2, parameters.shape[0])), own))[-2:]
+    older, newer = before[0], before[1]
+    for step in range(ahead):
+        found[step] += a1 * newer + a2 * older
+        older, newer = newer, found[step]
+    return found
+
+
+def _seasons_added(part: Floats, last: Floats, season: int) -> Floats:
+    """Each period added to the one a season before it."""
+    found = part.copy()
+    for start in range(0, found.shape[0], season):
+        stop = min(start + season, found.shape[0])
+        found[start:stop] += last[: stop - start]
+        last = found[start:stop]
+    return found

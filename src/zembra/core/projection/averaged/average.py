@@ -1,0 +1,262 @@
+"""The average of many ARIMA models by how well they fit, on levels and on logarithms, of one series or of many of one length.
+
+The weights are those of Akaike (Burnham and Anderson, 2002) with ΔAICc over 8 in the place of 2, so that more than the best
+counts; what is estimated widens the limits as the final prediction error of Akaike (1969) has it. How well it holds stands in
+docs/projection.md.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.robust import MAD_TO_SD
+from zembra.core.projection.ahead import t_point
+from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
+from zembra.core.projection.averaged.errors import Models
+from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
+from zembra.core.projection.averaged.forms import ArimaForm, forms_for
+
+FEWEST = 4
+SOFTNESS = 8.0
+LEAST_WEIGHT = 1e-3
+FAR = 5.0  # robust deviations beyond which an error is cut
+MOST_FAR = 0.1  # share of points beyond which such errors are no outliers
+WIDEST_RATIO = 1e9  # of the largest value to the smallest, up to which logarithms are taken
+MOST_CUTS = 4  # rounds
+CUT_BEFORE = 1.5  # times as far, for an error that was cut already
+ROUNDING = 1e-9  # of values about 1
+NEARLY_ALL = 0.99  # share of the logarithms from which limits are theirs
+MOST_SHARE = 0.6
+EXACT = 1e-20  # square of an error, of values about 1, that is rounding
+
+
+@dataclass(frozen=True, slots=True)
+class Side:
+    """On levels or on logarithms. fits: of the models that count, those of a series beside each other, each at least once.
+    weights: of these, summing to 1 by series. errors: averaged, (time, series). parameters: their weighted mean number, by
+    series."""
+
+    fits: Fits
+    weights: Floats
+    errors: Floats
+    parameters: Floats
+
+    def of(self, series: Ints) -> Side:
+        """Of some of the series, which are increasing."""
+        own = np.flatnonzero(np.isin(self.fits.models.series, series))
+        models = self.fits.models.at(own)
+        renumbered = Models(
+            np.searchsorted(series, models.series),
+            models.forms,
+            models.kinds,
+            {name: table[:, series] for name, table in models.differenced.items()},
+            models.season,
+        )
+        return Side(
+            replace(self.fits.at(own), models=renumbered),
+            self.weights[own],
+            self.errors[:, series],
+            self.parameters[series],
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Averaged:
+    """values: (time, series), over `scale`, errors that were far out cut, which `cut` says. counts: which are evidence.
+    levels, logarithms: what was fitted on each; share: of the logarithms, by series. counted: first place whose errors
+    count."""
+
+    values: Floats
+    counts: Bools
+    scale: Floats
+    cut: Bools
+    levels: Side
+    logarithms: Side | None
+    share: Floats
+    counted: int
+
+    def of(self, series: Ints) -> Averaged:
+        """Of some of the series, which are increasing."""
+        return Averaged(
+            self.values[:, series],
+            self.counts[:, series],
+            self.scale[series],
+            self.cut[:, series],
+            self.levels.of(series),
+            self.logarithms.of(series) if self.logarithms else None,
+            self.share[series],
+            self.counted,
+        )
+
+    @property
+    def errors(self) -> Floats:
+        """One step ahead, in the unit of the values, NaN where they do not count; (time, series)."""
+        found = self.levels.errors
+        if self.logarithms is not None:
+            found = (1 - self.share) * found + self.share * _as_levels(self.values, self.logarithms.errors)
+        found = np.where(self.counts, found * self.scale, np.nan)
+        found[: self.counted] = np.nan
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class Ahead:
+    """(ahead, series), in the unit of the values. spread: one standard deviation. log_centre, log_spread: of the logarithms,
+    whose limits are taken in the series that `by_logarithms` says."""
+
+    centre: Floats
+    spread: Floats
+    log_centre: Floats
+    log_spread: Floats
+    by_logarithms: Bools
+
+    def limits(self, level: float) -> tuple[Floats, Floats]:
+        """(lower, upper) at a coverage in percent, with the tails of Student's t."""
+        by = t_point(level)
+        lower, upper = self.centre - by * self.spread, self.centre + by * self.spread
+        if self.by_logarithms.any():
+            with np.errstate(over="ignore"):
+                low, high = (np.exp(self.log_centre + sign * by * self.log_spread) for sign in (-1, 1))
+            lower, upper = np.where(self.by_logarithms, low, lower), np.where(self.by_logarithms, high, upper)
+        # a centre between both scales may lie beyond the edge of one
+        return np.minimum(lower, self.centre), np.maximum(upper, self.centre)
+
+
+def averaged(values: Floats, counts: Bools, season: int | None) -> list[tuple[Ints, Averaged]]:
+    """Parts: (numbers of series, what was fitted of them).
+
+    values: (time, series), no gaps, at least FEWEST, not all the same in any series. counts: which are evidence. Errors that
+    are far out are cut in the data, and those series fitted once more; again where a huge one hid others.
+    """
+    scale = np.abs(values).mean(axis=0)
+    if season is not None and values.shape[0] < season + 3:
+        season = None
+    forms = forms_for(int(counts.sum(axis=0).min()), season)
+    cut = np.zeros(values.shape, dtype=bool)
+    series = np.arange(values.shape[1])
+    found = _fitted(values / scale, counts, scale, cut, forms, season)
+    done: list[tuple[Ints, Averaged]] = []
+    for _ in range(MOST_CUTS):
+        near, far = _near(found)
+        again = np.flatnonzero(far.any(axis=0))
+        if not again.size:
+            break
+        rest = np.flatnonzero(~far.any(axis=0))
+        if rest.size:
+            done.append((series[rest], found.of(rest)))
+        cut = found.cut[:, again] | far[:, again]
+        series, before = series[again], found.of(again)
+        found = _fitted(near[:, again], before.counts, before.scale, cut, forms, season)
+    return [*done, (series, found)]
+
+
+def _near(found: Averaged) -> tuple[Floats, Bools]:
+    """(the values with far errors cut, where they are)."""
+    errors = found.errors / found.scale
+    with np.errstate(invalid="ignore"):
+        middle = np.nan_to_num(np.nanmedian(np.abs(errors), axis=0))
+        most = FAR * MAD_TO_SD * middle
+        # what was cut lies a little beyond what is far after it
+        far = np.abs(errors) > np.maximum(np.where(found.cut, CUT_BEFORE, 1.0) * most, ROUNDING)
+    many = (far | found.cut).sum(axis=0) >= MOST_FAR * found.counts.sum(axis=0)
+    far &= ~many & (middle > 0)
+    excess = np.where(far, np.abs(errors) - most, 0.0) * np.sign(np.nan_to_num(errors))
+    return found.values - np.nan_to_num(excess), far
+
+
+def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
+    """What the average says of so many periods, standing at `origin` (the end, where none is given), with what was estimated
+    on the whole."""
+    at = found.values.shape[0] if origin is None else origin
+    points = np.maximum(found.counts[:at].sum(axis=0), 1)
+    growth = 1 + np.arange(1, ahead + 1)[:, None] / points
+    centre, spread = _said(found.levels, found.values, found, ahead, at)
+    spread = spread * _for_estimates(found.levels.parameters, points) * growth
+    shape = centre.shape
+    log_centre, log_spread = np.zeros(shape), np.zeros(shape)
+    by_logarithms = np.zeros(shape[1], dtype=bool)
+    if found.logarithms is not None:
+        log_centre, log_spread = _said(found.logarithms, _logarithms(found.values)[0], found, ahead, at)
+        log_spread = log_spread * _for_estimates(found.logarithms.parameters, points) * growth
+        with np.errstate(over="ignore", invalid="ignore"):
+            mixed = (1 - found.share) * centre + found.share * np.exp(log_centre)
+        centre = np.where((found.share > 0) & np.isfinite(mixed), mixed, centre)
+        by_logarithms = found.share > NEARLY_ALL
+    return Ahead(
+        centre * found.scale,
+        spread * found.scale,
+        log_centre + np.log(found.scale),
+        log_spread,
+        by_logarithms,
+    )
+
+
+def _fitted(
+    values: Floats, counts: Bools, scale: Floats, cut: Bools, forms: tuple[ArimaForm, ...], season: int | None
+) -> Averaged:
+    first = first_counted(forms, season or 1)
+    levels = _side(values, counts, forms, season, first)
+    logs, fit = _logarithms(values)
+    logarithms, share = None, np.zeros(values.shape[1])
+    if fit.any():
+        logarithms = _side(logs, counts, forms, season, first)
+        evidence = counts.astype(np.float64)
+        evidence[:first] = 0.0
+        on_levels = (levels.errors**2 * evidence).sum(axis=0)
+        on_logs = (_as_levels(values, logarithms.errors) ** 2 * evidence).sum(axis=0)
+        total = on_levels + on_logs
+        share = np.where(fit & (total > 0), on_levels / np.where(total > 0, total, 1.0), 0.0)
+        # where levels fit to the last digit there is nothing to be shared
+        share = np.where(on_levels <= EXACT * evidence.sum(axis=0), 0.0, share)
+    return Averaged(values, counts, scale, cut, levels, logarithms, share, first)
+
+
+def _side(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None, first: int) -> Side:
+    fits = fitted(values, counts, forms, season)
+    series = values.shape[1]
+    used = np.maximum(counts[first:].sum(axis=0), 1)[:, None]
+    parameters = np.array([form.parameters for form in forms], dtype=np.float64)
+    squares = np.maximum(fits.squares.reshape(series, len(forms)), EXACT * used)
+    aicc = used * np.log(squares / used) + 2 * parameters * used / np.maximum(1, used - parameters - 1)
+    weights = np.exp(-(aicc - aicc.min(axis=1, keepdims=True)) / SOFTNESS)
+    weights[~np.isfinite(weights)] = 0.0
+    weights /= weights.sum(axis=1, keepdims=True)
+    weights[weights < LEAST_WEIGHT] = 0.0
+    weights /= weights.sum(axis=1, keepdims=True)
+    errors = np.einsum("tsf,sf->ts", fits.errors.reshape(-1, series, len(forms)), weights)
+    counting = np.flatnonzero(weights.reshape(-1))
+    return Side(fits.at(counting), weights.reshape(-1)[counting], errors, weights @ parameters)
+
+
+def _said(side: Side, values: Floats, found: Averaged, ahead: int, origin: int) -> tuple[Floats, Floats]:
+    """(centre, spread), each (ahead, series)."""
+    models, parameters, errors = side.fits.models, side.fits.parameters, side.fits.errors
+    weight = side.weights
+    evidence = found.counts[:origin, models.series].astype(np.float64)
+    evidence[: found.counted] = 0.0
+    spread = np.sqrt((errors[:origin] ** 2 * evidence).sum(axis=0) / np.maximum(evidence.sum(axis=0), 1))
+    means = means_ahead(models, parameters, values, errors, origin, ahead)
+    widths = growth_of_errors(models, parameters, ahead) * spread
+    begins = np.searchsorted(models.series, np.arange(values.shape[1]))
+    return np.add.reduceat(means * weight, begins, axis=1), np.add.reduceat(widths * weight, begins, axis=1)
+
+
+def _logarithms(values: Floats) -> tuple[Floats, Bools]:
+    """(the logarithms, zero in series that have none; which have them)."""
+    low, high = values.min(axis=0), values.max(axis=0)
+    fit = (low > 0) & (high < WIDEST_RATIO * np.where(low > 0, low, 1.0))
+    return np.log(np.where(fit, values, 1.0)), fit
+
+
+def _as_levels(values: Floats, errors: Floats) -> Floats:
+    """Errors of logarithms in the unit of the values."""
+    with np.errstate(over="ignore"):
+        return np.asarray(values * -np.expm1(-errors))
+
+
+def _for_estimates(parameters: Floats, points: Ints) -> Floats:
+    share = np.minimum(parameters / points, MOST_SHARE)
+    return np.asarray(np.sqrt((1 + share) / (1 - share)))
