@@ -11,26 +11,30 @@ import zipfile
 from datetime import date
 from pathlib import Path
 
+import numpy as np
 import polars as pl
 import pytest
 from flask.testing import FlaskClient
 from sqlmodel import Session, select
 
 from tests.api.test_api import begin, bring_in, with_entry
-from tests.help import answered, daily_csv, handed_over, smoothing
+from tests.help import answered, daily_csv, handed_over, run_csv, smoothing
 from zembra.api import create_app
 from zembra.cli import main
+from zembra.core import english
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.against import Target
 from zembra.core.ledger.clauses.bands import Spreads
 from zembra.core.ledger.clauses.blanks import FilledFromNeighbours
 from zembra.core.ledger.clauses.derivations import LaggedChange
-from zembra.core.ledger.clauses.methods import SmoothingByHand
+from zembra.core.ledger.clauses.methods import BeforeNow, FiveMethods, SmoothingByHand, Theta, UsualMean
 from zembra.core.ledger.clauses.newest import LastFew
 from zembra.core.ledger.clauses.outliers import FromNeighbours, Measure, ReplacedSeasonal
+from zembra.core.ledger.clauses.projected import AheadPeriods
 from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.ledger.clauses.windows import Reach, Window
 from zembra.core.ledger.derived import Place
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.repairs.against import SetAgainst
@@ -40,6 +44,7 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.model import entry_of, parse_ledger
 from zembra.core.ledger.upgrade import upgraded
+from zembra.core.projection.ahead import History
 from zembra.store.database import open_database
 from zembra.store.seals import seal_before, seal_of
 from zembra.store.tables import Revision
@@ -96,7 +101,7 @@ def test_a_database_with_ledgers_of_the_form_before_hands_over_the_same_numbers(
     for number in range(4, 0, -1):
         client.post(f"{study}/undo", json={"base": number + 1})
     assert client.get(study).json["study"]["revision"] == 1
-    assert handed_over(client, f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/5"
+    assert handed_over(client, f"{study}/handover/ledger.json").json["format"] == "zembra.ledger/6"
 
 
 def test_no_number_changes_because_a_day_has_passed(tmp_path: Path) -> None:
@@ -152,6 +157,22 @@ def test_a_ledger_of_an_earlier_form_is_carried_out(form: int, tmp_path: Path) -
     # the first of May is a holiday, the days after it a weekend
     assert [row["period"] for row in rows][3:5] == ["2026-05-04", "2026-05-05"]
     assert parse_ledger(ledger.read_text()).entries[1].params["holidays"] == "Germany"
+
+
+def test_what_was_usual_once_is_said_and_still_to_be_had(client: FlaskClient) -> None:
+    ledger = parse_ledger((KEPT / "ledger-5.json").read_bytes())
+    entries = {one.id: entry_of(one) for one in ledger.entries}
+    assert entries["e1"] == Projection(ahead=AheadPeriods(count=5), method=UsualMean(before=BeforeNow.FIVE))
+    assert entries["e2"] == Projection(ahead=AheadPeriods(count=5), method=Theta())
+    values = [float(100 + 3 * (n % 7) + n % 3) for n in range(60)]
+    report = run_csv(daily_csv(values), entries["e1"]).reports[-1]
+    take, keep = report.outcome.offers
+    assert "The usual method has changed since this ledger was made" in take.why
+    was = FiveMethods().project(History(np.array(values), np.ones(60, dtype=bool), 7), 1, (80.0, 95.0))
+    assert f"it said {english.number(float(f'{was.mean[0]:.6g}'))} for riders" in take.why
+    assert (take.params, keep.params) == ({"method": {"kind": "usual"}}, {"method": {"kind": "five"}})
+    settled = run_csv(daily_csv(values), Projection(ahead=AheadPeriods(count=5))).reports[-1]
+    assert not settled.outcome.offers
 
 
 def test_smoothing_became_a_method_of_a_projection() -> None:

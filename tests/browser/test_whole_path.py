@@ -140,7 +140,7 @@ def test_from_a_file_to_projected_numbers(browser: Browser, server: Server, tmp_
     note = browser.download(lambda: browser.click(".handover button", "method-note.txt"), ".txt").read_text()
     assert "Average the 7 days up to and including each day" in note
     ledger = json.loads(browser.download(lambda: browser.click(".handover button", "ledger.json"), ".json").read_text())
-    assert ledger["format"] == "zembra.ledger/5"
+    assert ledger["format"] == "zembra.ledger/6"
     png = browser.download(lambda: browser.click(".handover button", "picture.png"), ".png").read_bytes()
     assert png.startswith(b"\x89PNG")
     assert len(png) > 30_000

@@ -163,7 +163,7 @@ def test_limits_of_added_projections_count_how_their_errors_go_together() -> Non
 
 
 def test_every_series_at_a_glance_tells_first_what_needs_a_look() -> None:
-    steady = 200 + 30 * np.sin(np.arange(140) * 2 * np.pi / 7) + RNG.normal(0, 3, 140)
+    steady = 200 + 30 * np.sin(np.arange(140) * 2 * np.pi / 7) + np.random.default_rng(8).normal(0, 3, 140)
     growing = steady + 4.0 * np.arange(140)
     told: list[str] = []
     one = of_routes(steady, growing, np.full(140, 5.0))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import date
 from pathlib import Path
 
@@ -57,7 +58,7 @@ def test_a_run_that_cannot_be_remembered_ends_in_words(tmp_path: Path, monkeypat
     client, runs = app.test_client(), app.extensions["zembra"].runs
     study = f"/api/studies/{begin(client, daily_csv([200 + n % 7 * 9 for n in range(90)]))['study']['id']}"
     edit = with_entry(client.get(study).json, "projection", {"method": {"kind": "last"}})
-    monkeypatch.setattr(Projection, "heavy_on", lambda *_: True)
+    monkeypatch.setattr(Projection, "seconds_on", lambda *_: math.inf)
     monkeypatch.setattr("zembra.service.runs.SOON", 20.0)
     monkeypatch.setattr(runs.memo, "put", lambda *_: None)
     answer = client.put(f"{study}/revision", json=edit)

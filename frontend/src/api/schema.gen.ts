@@ -1672,10 +1672,10 @@ export interface components {
         Ledger: {
             /**
              * Format
-             * @default zembra.ledger/5
+             * @default zembra.ledger/6
              * @constant
              */
-            format: "zembra.ledger/5";
+            format: "zembra.ledger/6";
             /** @default null */
             intake: components["schemas"]["HowRead"] | null;
             /**

@@ -4,38 +4,95 @@ from __future__ import annotations
 
 import numpy as np
 
-from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats, Ints
 
-SURE = 0.001  # chance below which a season is taken as there
+SURE = 0.01  # chance below which a season is taken as there
+MOST_LAGS = 12
+POINTS_A_LAG = 10
+FURTHER_LAGS = 2  # than the corrected Akaike criterion asks for, with which a season must still be there
 
 
 def season_chance(values: Floats, season: int) -> float:
-    """The chance that differences as unlike between places of a season come without one: an F test of season dummies on
-    first differences. 1 where there are too few.
+    """The chance that values as unlike between places of a season come without one; 1 where there are too few.
 
-    values: at even steps, NaN where there is no number, so that a gap shifts no place. The linear trend is gone by the
-    differences, and no initial state is estimated, so that noise is not taken for a season (as comparing forms of smoothing
-    by AICc does, which counts no initial states).
+    values: at even steps, NaN where there is no number, so that a gap shifts no place. An F test of season dummies beside a
+    straight line and the values' own p lags, fewer than the season is long: noise that hangs together is not taken for a
+    season. p is chosen by AICc; the largest chance of p … p + 2 lags is taken. Over simulated noise, random walks,
+    autoregressions and moving averages it is below 0.01 in 0 to 2 % of cases (tests/core/test_projection.py).
     """
-    from scipy.special import fdtrc
-
-    every = np.diff(values)
-    at = np.flatnonzero(~np.isnan(every))
-    steps, place = every[at], at % season
-    counts = np.bincount(place, minlength=season)
-    used = int(np.count_nonzero(counts))
-    freedom = steps.size - used
-    if used < 2 or steps.size < 2 * season or freedom < 1:
+    if season < 2 or values.size < 2 * season + 1:
         return 1.0
-    means = np.bincount(place, steps, season) / np.maximum(counts, 1)
-    rest = float(((steps - means[place]) ** 2).sum())
-    between = float((counts * (means - steps.mean()) ** 2).sum())
-    if between <= 0:
+    most = int(max(0, min(MOST_LAGS, values.size // POINTS_A_LAG, season - 1)))
+    furthest = _lags_known(values, min(most + FURTHER_LAGS, season - 1))
+    most = min(most, furthest)
+    table, place = _table(values, furthest, season)
+    if place.size < 2 * season:
         return 1.0
-    if rest <= 1e-12 * between:
+    by_place, used = _centred(table, place, season)
+    full, without = (_rest_by_lags(columns) for columns in (by_place, table - table.mean(axis=0)))
+    points = place.size
+    parameters = used + 2 + np.arange(most + 1)
+    freedom = points - parameters
+    if used < 2 or freedom[0] < 1:
+        return 1.0
+    if without[0] <= 0:
+        return 1.0
+    if full[0] <= 1e-12 * without[0]:
         return 0.0
-    return float(fdtrc(used - 1, freedom, between / (used - 1) / (rest / freedom)))
+    open_ = freedom > 1
+    with np.errstate(divide="ignore"):
+        aicc = points * np.log(full[: most + 1] / points) + 2 * parameters * points / np.maximum(freedom - 1, 1)
+    lags = int(np.argmin(np.where(open_, aicc, np.inf)))
+    return max(
+        _chance(full[p], without[p], used - 1, points - used - 1 - p)
+        for p in range(lags, min(lags + FURTHER_LAGS, furthest) + 1)
+    )
 
 
 def has_season(values: Floats, season: int) -> bool:
     return season_chance(values, season) < SURE
+
+
+def _lags_known(values: Floats, most: int) -> int:
+    """How many lags there may be where there are gaps: half of the values, at least, have all of them."""
+    known = ~np.isnan(values)
+    together = known.copy()
+    for lag in range(1, most + 1):
+        together[lag:] &= known[:-lag]
+        if 2 * int(together[lag:].sum()) < int(known.sum()):
+            return lag - 1
+    return most
+
+
+def _chance(full: float, without: float, places: int, freedom: int) -> float:
+    from scipy.special import fdtrc
+
+    if freedom < 1:
+        return 1.0
+    if full <= 1e-12 * without:
+        return 0.0
+    return float(fdtrc(places, freedom, max(without - full, 0.0) / places / (full / freedom)))
+
+
+def _table(values: Floats, lags: int, season: int) -> tuple[Floats, Ints]:
+    """(time, the lags and the value itself, where all are numbers; the place of each in the season)."""
+    count = values.size - lags
+    columns = [np.linspace(-1, 1, count), *(values[lags - lag : values.size - lag] for lag in range(1, lags + 1))]
+    table = np.column_stack((*columns, values[lags:]))
+    known = ~np.isnan(table).any(axis=1)
+    return table[known], (np.arange(lags, values.size) % season)[known]
+
+
+def _centred(table: Floats, place: Ints, season: int) -> tuple[Floats, int]:
+    """(each column without its mean at each place, how many places there are)."""
+    counts = np.bincount(place, minlength=season)
+    sums = np.array([np.bincount(place, column, season) for column in table.T])
+    means = sums / np.maximum(counts, 1)
+    return table - means[:, place].T, int(np.count_nonzero(counts))
+
+
+def _rest_by_lags(table: Floats) -> Floats:
+    """The sum of squares that the line and the first 0, 1, 2 … lags leave of the last column."""
+    triangle: Floats = np.asarray(np.linalg.qr(table, mode="r"))
+    below = np.cumsum(triangle[::-1, -1] ** 2)[::-1]
+    return np.asarray(below[1:])

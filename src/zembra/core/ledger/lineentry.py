@@ -112,9 +112,10 @@ class LineEntry(Entry):
         """Ids of the entries whose shapes it needs."""
         return ()
 
-    def heavy_on(self, line: Line) -> bool:
-        """Whether it takes long on this line."""
-        return False
+    def seconds_on(self, line: Line) -> float:
+        """About how long it takes on this line, where that is worth counting; without end where it is always done
+        elsewhere."""
+        return 0.0
 
     def words_for(self, series: str) -> dict[str, Any]:
         """The words that matter for one series, as data: with the same ones it makes the same of its line."""

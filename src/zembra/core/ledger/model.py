@@ -38,7 +38,7 @@ class Ledger(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    format: Literal["zembra.ledger/5"] = "zembra.ledger/5"
+    format: Literal["zembra.ledger/6"] = "zembra.ledger/6"
     intake: HowRead | None = None
     entries: Annotated[tuple[Record, ...], Field(max_length=MOST_ENTRIES)] = ()
 

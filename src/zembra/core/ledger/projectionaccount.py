@@ -14,7 +14,7 @@ from zembra.core.arithmetic.season import SURE
 from zembra.core.english import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
-from zembra.core.ledger.state import Study
+from zembra.core.ledger.state import Offer, Study
 from zembra.core.projection.ahead import History, Projected, normal_point
 from zembra.core.projection.backtest import Fold, Judged, chance_range
 from zembra.core.projection.seasonal import STRENGTH, season_chance
@@ -24,6 +24,8 @@ FEW_POINTS = 10
 FEW_AFTER_SHIFT = 10  # periods after a level shift below which little is known, where there is no season
 MANY_GAPS = 0.2
 FAR_OUT = 6.0  # times the usual move, as the rule for outliers has it
+ROUNDING = 1e-9  # of the largest value
+MOST_CUT = 3  # values that are named
 LEFT_OVER = 0.01  # chance below which what is left over is taken to have a pattern
 
 
@@ -53,7 +55,8 @@ class Shown:
 class Seen:
     """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
     the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
-    from the first on, limits were held against what happened."""
+    from the first on, limits were held against what happened. before: what another usual method said of the first period,
+    where the ledger is older than the method."""
 
     series: str
     found: Projected
@@ -62,9 +65,10 @@ class Seen:
     periods: Ints
     folds: tuple[Fold, ...]
     judged: Judged | None
-    factors: tuple[float, ...]
+    factor: float | None
     effects: tuple[tuple[str, float], ...]
     tested: int
+    before: float | None = None
 
 
 def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
@@ -102,6 +106,24 @@ def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "")
         )
 
 
+def offers_of_change(seen: Seen, kind: str, study: Study) -> tuple[Offer, ...]:
+    """That the usual method has changed since the ledger was made: what it said, what it says, and which is to stay."""
+    at = study.grain.spoken(int(seen.periods[0]))
+    was = "nothing" if seen.before is None else _rounded(seen.before)
+    why = (
+        "The usual method has changed since this ledger was made, from the mean of five methods to the average of many models: "
+        f"of {at} it said {was} for {seen.series}, now it says {_rounded(float(seen.found.mean[0]))}."
+    )
+    return (
+        Offer(why, "Take the new one", kind, {"method": {"kind": "usual"}}, change=True),
+        Offer("The mean of five methods is still there.", "Keep it", kind, {"method": {"kind": "five"}}, change=True),
+    )
+
+
+def _rounded(value: float) -> str:
+    return number(float(f"{value:.6g}"))
+
+
 def _limits_tested(projected: Seen, study: Study) -> str:
     """What stands at the end of a projection whose limits were not tested all the way."""
     if not projected.tested:
@@ -127,7 +149,18 @@ def how_far_tested(done: Sequence[Seen], study: Study) -> str:
     far = f"{least}" if least == most else f"{least} to {most}"
     every = all(projected.tested >= projected.periods.size for projected in tested)
     reach = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
-    return f"{reach}, but not at all for {listed(untested[:3])}" if untested else reach
+    said = f"{reach}{_inside(tested, study)}"
+    return f"{said}, but not at all for {listed(untested[:3])}" if untested else said
+
+
+def _inside(tested: Sequence[Seen], study: Study) -> str:
+    """How often the narrowest limits held on what was held back."""
+    scores = [projected.judged for projected in tested if projected.judged is not None]
+    if not scores:
+        return ""
+    level = scores[0].inside[0][0]
+    inside, points = sum(score.inside[0][1] for score in scores), sum(score.points for score in scores)
+    return f" ({number(inside)} of {number(points)} held-back {study.grain.plural} lay inside {number(level)} %)"
 
 
 def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
@@ -179,7 +212,7 @@ def how_it_did(done: Sequence[Seen], study: Study) -> Table:
         measure("bias", "Bias"),
         *(text(f"in_{level:g}", f"In {number(level)} %, by chance") for level in levels),
         *(measure(f"score_{level:g}", f"Interval score {number(level)} %") for level in levels),
-        *(measure(f"by_{level:g}", f"{number(level)} % limits widened by") for level in levels),
+        measure("by", "Limits widened by"),
     )
     rows: list[Row] = []
     for projected in done:
@@ -194,8 +227,9 @@ def how_it_did(done: Sequence[Seen], study: Study) -> Table:
         points = counted(found.starts, "starting point")
         held = f"{projected.folds[0].actual.size} {study.grain.plural} from {points}"
         scores = (found.mae, found.wape, found.mase, found.bias)
-        factors = projected.factors or (None,) * len(levels)
-        rows.append((projected.series, held, *scores, *inside, *(score for _, score in found.interval), *factors))
+        rows.append(
+            (projected.series, held, *scores, *inside, *(score for _, score in found.interval), projected.factor)
+        )
     return table("How it did on held-back periods", columns, rows)
 
 
@@ -293,15 +327,13 @@ def doubts(projected: Seen, study: Study) -> Iterator[str]:
     missing = 1 - history.points / max(1, history.size)
     if missing > MANY_GAPS:
         yield (
-            f"{series}: {100 * missing:.0f} % of the history are gaps, closed for the fit only. "
-            "They are no evidence, and the limits are wider for them."
+            f"{series}: {100 * missing:.0f} % of the history are gaps, closed for the fit only. They are no evidence."
         )
-    move = np.abs(np.diff(history.values))
-    if move.size > 3 and move[-1] > FAR_OUT * max(float(np.median(move)), 1e-300) and float(np.median(move)) > 0:
-        yield f"{series}: the last value is {move[-1] / np.median(move):.0f} usual moves from the one before it."
+    yield from _cut(projected, study)
     low, high = float(history.values.min()), float(history.values.max())
     known = projected.found.mean
-    if projected.found.estimates.get("Chosen") is None and (known.min() < low or known.max() > high):
+    beyond = ROUNDING * max(abs(low), abs(high))
+    if projected.found.estimates.get("Chosen") is None and (known.min() < low - beyond or known.max() > high + beyond):
         yield f"{series}: the projection leaves the range of what was ever seen, {number(round(low, 4))} to {number(round(high, 4))}."
     yield from _left_over(projected)
     if projected.judged is not None:
@@ -309,13 +341,31 @@ def doubts(projected: Seen, study: Study) -> Iterator[str]:
             fewest, _ = chance_range(level, projected.judged.starts, projected.judged.points)
             if inside < fewest:
                 share = 100 * inside / projected.judged.points
-                widened = [
-                    by
-                    for half, by in zip(projected.found.halves, projected.factors, strict=False)
-                    if half.level == level
-                ]
-                more = f" They were widened {widened[0]:.2f} times." if widened else ""
+                widened = projected.factor and projected.factor > 1
+                more = f" All were widened {projected.factor:.2f} times." if widened else ""
                 yield f"{series}: limits at {number(level)} % held {share:.0f} % of held-back {plural}.{more}"
+
+
+def _cut(projected: Seen, study: Study) -> Iterator[str]:
+    """Which values lay too far from what was expected of them to count in full."""
+    cut = projected.found.cut
+    if not cut:
+        move = np.abs(np.diff(projected.history.values))
+        usual = float(np.median(move)) if move.size > 3 else 0.0
+        if usual > 0 and move[-1] > FAR_OUT * usual:
+            yield f"{projected.series}: the last value is {move[-1] / usual:.0f} usual moves from the one before it."
+        return
+    newest = sorted(cut, reverse=True)[:MOST_CUT]
+    said = [
+        f"{_rounded(float(projected.history.values[place]))} of {study.grain.spoken(int(projected.shown.periods[place]))} "
+        f"counts as {number(float(f'{cut[place]:.4g}'))}"
+        for place in newest
+    ]
+    more = f", and {len(cut) - len(said)} more" if len(cut) > len(said) else ""
+    yield (
+        f"{projected.series}: far from what was expected one {study.grain.singular} before, so that less of it counts for the "
+        f"projection: {listed(said)}{more}."
+    )
 
 
 def _strengths(found: Projected) -> list[float]:
@@ -327,7 +377,7 @@ def _strengths(found: Projected) -> list[float]:
 def _left_over(projected: Seen) -> Iterator[str]:
     """Whether what the method left over still has a season or a drift."""
     left = projected.found.left[~np.isnan(projected.found.left)]
-    if left.size < 20 or float(left.std()) == 0:
+    if left.size < 20 or float(left.std()) <= ROUNDING * float(np.abs(projected.history.values).max()):
         return
     lags = (
         min(10, left.size // 5)

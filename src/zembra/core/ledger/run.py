@@ -22,6 +22,8 @@ from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.ledger.state import Offer, Outcome, State, Study
 from zembra.core.speaking import Part, nouns_in, parts, written
 
+MOST_SECONDS = 0.3  # of work that a request does itself
+
 
 @dataclass(frozen=True, slots=True)
 class Task:
@@ -134,14 +136,21 @@ def run(
 @dataclass
 class _Later:
     """What is put off. defer: heavy work is done elsewhere. waits: it is not even begun, as a word before it is being
-    changed."""
+    changed. seconds: about how long what was not put off takes."""
 
     defer: bool
     waits: bool = False
+    seconds: float = 0.0
     pending: list[Pending] = field(default_factory=list)
 
     def puts_off(self, entry: LineEntry, line: Line) -> bool:
-        return (self.defer or self.waits) and entry.heavy_on(line)
+        seconds = entry.seconds_on(line) if self.defer or self.waits else 0.0
+        if not seconds:
+            return False
+        if self.waits or self.seconds + seconds > MOST_SECONDS:
+            return True
+        self.seconds += seconds
+        return False
 
     def add(self, item: Record, entry: LineEntry, asked: list[str], tasks: list[Task]) -> None:
         if tasks and not self.waits:

@@ -12,7 +12,7 @@ from typing import Any
 
 from zembra.core.calendar.closed import place_named
 
-NEWEST = 5
+NEWEST = 6
 FORMAT = f"zembra.ledger/{NEWEST}"
 _NUMBERED = re.compile(r"^zembra\.ledger/(\d+)$")
 
@@ -202,4 +202,21 @@ def _as_projection(item: Any) -> Any:
     }
 
 
-_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
+def _to_6(ledger: dict[str, Any]) -> dict[str, Any]:
+    """The usual projection became another method; a ledger that was made before says so until somebody has looked."""
+    return _each_entry(ledger, _with_method_before)
+
+
+def _with_method_before(item: Any) -> Any:
+    if not isinstance(item, Mapping) or item.get("kind") != "projection":
+        return item
+    params = item.get("params", {})
+    if not isinstance(params, Mapping):
+        return item
+    method = params.get("method", {"kind": "usual"})
+    if not isinstance(method, Mapping) or method.get("kind") != "usual":
+        return item
+    return {**item, "params": {**params, "method": {"kind": "usual", "before": "five"}}}
+
+
+_STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6}

@@ -44,7 +44,8 @@ class History:
 @dataclass(frozen=True, slots=True)
 class Projected:
     """mean: one element a period ahead. seasonal: whether it makes use of the season. estimates: the fitted numbers, by name. left: one-step errors over the history, NaN
-    where there is none. parts: the methods it is made of. form: what to fit again on less of the history."""
+    where there is none. parts: the methods it is made of. form: what to fit again on less of the history. cut: places of values
+    that lay too far from what was expected of them, with what was taken instead."""
 
     method: str
     mean: Floats
@@ -54,17 +55,15 @@ class Projected:
     parts: tuple[Projected, ...] = ()
     form: object = None
     seasonal: bool = False
+    cut: Mapping[int, float] = field(default_factory=dict)
 
     @property
     def limits(self) -> tuple[Limits, ...]:
         return tuple(Limits(half.level, self.mean - half.below, self.mean + half.above) for half in self.halves)
 
-    def widened(self, factors: Sequence[float]) -> Projected:
-        """With half-widths times a factor for each level."""
-        halves = tuple(
-            Half(half.level, half.below * by, half.above * by) for half, by in zip(self.halves, factors, strict=True)
-        )
-        return replace(self, halves=halves)
+    def widened(self, by: float) -> Projected:
+        """With all half-widths times a factor: limits of several levels never cross."""
+        return replace(self, halves=tuple(Half(half.level, half.below * by, half.above * by) for half in self.halves))
 
     def at(self, places: Ints) -> Projected:
         """At some of the periods ahead, the first being 0."""
@@ -88,7 +87,7 @@ class Projected:
 
 def for_gaps(found: Projected, history: History) -> Projected:
     """With limits as much wider as gaps are no evidence."""
-    return found.widened([float(np.sqrt(history.size / max(1, history.points)))] * len(found.halves))
+    return found.widened(float(np.sqrt(history.size / max(1, history.points))))
 
 
 def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[Half, ...]:

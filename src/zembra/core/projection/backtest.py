@@ -9,12 +9,13 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.ahead import History, Projected, normal_point
 
 STARTS = 8
 FEWEST_KNOWN = 5  # values before a starting point
 ALLOWED = 0.025  # chance with which limits that hold are taken not to
-MOST_WIDENED = 4.0
+OWN_WORD = 8.0  # starting points that a method's own limits count for
+FARTHEST = 6.0  # standard deviations that one error counts for at most
 SLACK = 1e-9  # of the size of the values: a limit that is met but for rounding holds
 
 Again = Callable[[History, int], Projected]
@@ -128,23 +129,21 @@ def chance_range(level: float, starts: int, points: int) -> tuple[int, int]:
     return int(np.floor(points * fewest / draws)), points
 
 
-def widening(folds: Sequence[Fold], found: Judged | None) -> tuple[float, ...]:
-    """Per level by how much limits have to be widened, 1 where they held as often as chance allows."""
-    if found is None:
-        return ()
-    factors = []
-    for n, (level, inside) in enumerate(found.inside):
-        if inside >= chance_range(level, found.starts, found.points)[0]:
-            factors.append(1.0)
-            continue
-        shares = []
-        for fold in folds:
-            half = fold.said.halves[n]
-            away = fold.actual - fold.said.mean
-            width = np.where(away < 0, half.below, half.above)
-            known = ~np.isnan(away) & (width > 0)
-            shares.append(np.abs(away[known]) / width[known])
-        every = np.concatenate(shares)
-        wanted = float(np.percentile(every, level)) if every.size else 1.0
-        factors.append(float(np.clip(wanted, 1.0, MOST_WIDENED)))
-    return tuple(factors)
+def widening(folds: Sequence[Fold]) -> float:
+    """By how much all limits have to be widened, 1 where held-back points lay as near as the limits say.
+
+    √((n v + w) / (n + w)): v is the mean square of errors over what the limits take for a standard deviation, n how many
+    starting points there are, as points of one go wrong together, and w the weight of the method's own word.
+    """
+    squares = []
+    for fold in folds:
+        half = fold.said.halves[0]
+        away = fold.actual - fold.said.mean
+        width = np.where(away < 0, half.below, half.above) / normal_point(half.level)
+        known = ~np.isnan(away) & (width > 0)
+        if known.any():
+            squares.append(float(np.mean(np.minimum(np.abs(away[known]) / width[known], FARTHEST) ** 2)))
+    if not squares:
+        return 1.0
+    found = (sum(squares) + OWN_WORD) / (len(squares) + OWN_WORD)
+    return float(max(1.0, np.sqrt(found)))

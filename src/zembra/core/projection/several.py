@@ -1,4 +1,4 @@
-"""The mean of several methods, and the usual projection."""
+"""The mean of several methods."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from zembra.core.projection.theta import theta
 FULL_SEASONS = 3  # that a line with season dummies needs
 
 
-def usual(history: History, ahead: int, levels: Sequence[float], like: Projected | None = None) -> Projected:
+def mean_of_five(history: History, ahead: int, levels: Sequence[float], like: Projected | None = None) -> Projected:
     """The mean of smoothing, smoothing of logarithms, theta, damped trend and line with season, as far as each has what
     it needs; its formulas and how well it holds stand in docs/projection.md.
 
@@ -49,7 +49,7 @@ def usual(history: History, ahead: int, levels: Sequence[float], like: Projected
     if not seasonal or history.size >= FULL_SEASONS * (history.season or 1):
         own = history if seasonal else replace(history, season=None)
         makers.append(lambda: line_and_season(own, ahead, levels))
-    return mean_of(makers, "mean of several methods")
+    return mean_of(makers, "mean of five methods")
 
 
 def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:

@@ -26,10 +26,11 @@ from zembra.core.projection.arima import arima
 from zembra.core.projection.backtest import fold_back, judged
 from zembra.core.projection.intermittent import croston, tsb
 from zembra.core.projection.lineseason import line_and_season
+from zembra.core.projection.models import average_of_models
 from zembra.core.projection.percentile import percentile_line
 from zembra.core.projection.plain import drift, last_season, last_value
 from zembra.core.projection.seasonoff import season_taken_off
-from zembra.core.projection.several import mean_of, usual
+from zembra.core.projection.several import mean_of, mean_of_five
 from zembra.core.projection.smoothing import Form
 from zembra.core.projection.smoothings import smoothed, smoothed_again
 from zembra.core.projection.theta import theta
@@ -50,9 +51,14 @@ class Fitting:
 
 
 class Method(Clause):
-    """tails: whether its limits get the tails of Student's t."""
+    """tails: whether its limits get the tails of Student's t. widened: whether held-back periods may widen them. quick:
+    whether it takes but a few hundredths of a second. knows_gaps: whether it fits what came in only; limits of others are
+    widened for gaps."""
 
     tails: ClassVar[bool] = True
+    widened: ClassVar[bool] = True
+    quick: ClassVar[bool] = False
+    knows_gaps: ClassVar[bool] = False
 
     def made(self, to: Fitting) -> Projected:
         """As a part of another method takes it, its limits with normal tails. Raises Refusal."""
@@ -67,21 +73,48 @@ class Method(Clause):
         return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
 
 
+class BeforeNow(Choice):
+    """Which method was the usual one when a ledger was made."""
+
+    NOW = ("now", "as it is now")
+    FIVE = ("five", "the mean of five methods until now")
+
+
 class UsualMean(Method):
-    label: ClassVar[str] = "the mean of several methods"
+    label: ClassVar[str] = "the average of many models"
+    tip: ClassVar[str] = "some thirty ARIMA models on levels and on logarithms, weighed by AICc; see docs/projection.md"
+    tails: ClassVar[bool] = False
+    # measured: held-back periods make its limits no better
+    widened: ClassVar[bool] = False
+    quick: ClassVar[bool] = True
+    knows_gaps: ClassVar[bool] = True
+
+    kind: Literal["usual"] = "usual"
+    before: Annotated[BeforeNow, Field(title="what it was")] = BeforeNow.NOW
+
+    def template(self) -> str:
+        return "{self}[, {before}]"
+
+    def made(self, to: Fitting) -> Projected:
+        return average_of_models(to.history, to.ahead, to.levels, to.like)
+
+
+class FiveMethods(Method):
+    label: ClassVar[str] = "the mean of five methods"
     tip: ClassVar[str] = (
         "smoothing, smoothing of logarithms, theta, damped trend, line with season; see docs/projection.md"
     )
     tails: ClassVar[bool] = False
 
-    kind: Literal["usual"] = "usual"
+    kind: Literal["five"] = "five"
 
     def made(self, to: Fitting) -> Projected:
-        return usual(to.history, to.ahead, to.levels, to.like)
+        return mean_of_five(to.history, to.ahead, to.levels, to.like)
 
 
 class LastValue(Method):
     label: ClassVar[str] = "the last value going on"
+    quick: ClassVar[bool] = True
 
     kind: Literal["last"] = "last"
 
@@ -92,6 +125,7 @@ class LastValue(Method):
 class LastSeason(Method):
     label: ClassVar[str] = "the last season coming again"
     tip: ClassVar[str] = "seasonal naive: the same day last week"
+    quick: ClassVar[bool] = True
 
     kind: Literal["last-season"] = "last-season"
 
@@ -102,6 +136,7 @@ class LastSeason(Method):
 class Drift(Method):
     label: ClassVar[str] = "the last value with drift"
     tip: ClassVar[str] = "random walk with drift"
+    quick: ClassVar[bool] = True
 
     kind: Literal["drift"] = "drift"
 
@@ -230,7 +265,8 @@ class Intermittent(Method):
 class Named(Choice):
     """Methods by name, for a mean or a choice of several."""
 
-    USUAL = ("usual", "the mean of several methods")
+    USUAL = ("usual", "the average of many models")
+    FIVE = ("five", "the mean of five methods")
     LAST = ("last", "last value")
     LAST_SEASON = ("last-season", "last season")
     DRIFT = ("drift", "drift")
@@ -248,6 +284,7 @@ class Named(Choice):
 
 _NAMED: dict[str, Callable[[], Method]] = {
     "usual": UsualMean,
+    "five": FiveMethods,
     "last": LastValue,
     "last-season": LastSeason,
     "drift": Drift,
@@ -326,6 +363,7 @@ class BestOf(Method):
 
 AnyMethod = (
     UsualMean
+    | FiveMethods
     | BySmoothing
     | SmoothingByHand
     | Theta

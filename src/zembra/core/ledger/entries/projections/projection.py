@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, ClassVar
@@ -12,10 +13,10 @@ from pydantic import Field, field_validator
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
-from zembra.core.calendar.seasons import even_row, usual_season
+from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.clauses.methods import AnyMethod, UsualMean
+from zembra.core.ledger.clauses.methods import AnyMethod, BeforeNow, FiveMethods, Method, UsualMean
 from zembra.core.ledger.clauses.projected import (
     AheadAxis,
     AheadPeriods,
@@ -31,8 +32,9 @@ from zembra.core.ledger.clauses.projected import (
     WholeHistory,
 )
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.eventeffects import usual_effects, with_effects
+from zembra.core.ledger.eventeffects import with_effects
 from zembra.core.ledger.lineentry import Account, LineEntry, Made
+from zembra.core.ledger.projectedhistory import shown_of
 from zembra.core.ledger.projectionaccount import (
     Seen,
     Shown,
@@ -40,6 +42,7 @@ from zembra.core.ledger.projectionaccount import (
     doubts,
     how_far_tested,
     how_it_did,
+    offers_of_change,
     parts_of_the_mean,
     projected_shapes,
     tested_periods,
@@ -50,7 +53,8 @@ from zembra.core.ledger.words import Counting
 from zembra.core.projection.ahead import History, Projected, for_gaps
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 from zembra.core.projection.limits import Half, Limits
-from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
+
+SECONDS, SECONDS_A_POINT = 0.03, 1.5e-4  # that the quick methods take, looking back included
 
 Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
 
@@ -103,8 +107,9 @@ class Projection(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return state.lines if isinstance(self.ahead, AheadAxis) else ()
 
-    def heavy_on(self, line: Line) -> bool:
-        return True
+    def seconds_on(self, line: Line) -> float:
+        quick = self.method.quick and not self._was_another
+        return SECONDS + SECONDS_A_POINT * len(line) if quick else math.inf
 
     def on_line(self, line: Line, study: Study) -> Made:
         if self.least is not None and self.most is not None and self.least >= self.most:
@@ -119,7 +124,14 @@ class Projection(LineEntry):
         if self.earlier:
             before = self._project(line, study, hold=self.earlier)
             shapes += projected_shapes(before, study, self.kind, before=study.grain.spoken(int(before.periods[0]) - 1))
+        if self._was_another:
+            seen = replace(seen, before=self._first_by(FiveMethods(), seen.shown))
         return Made(shapes=tuple(shapes), touched=seen.history.points, warnings=tuple(doubts(seen, study)), facts=seen)
+
+    @property
+    def _was_another(self) -> bool:
+        """Whether the ledger was made when another method was the usual one, and nobody has looked since."""
+        return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
 
     def account(self, made: Sequence[Made], study: Study) -> Account:
         if not made:
@@ -127,7 +139,12 @@ class Projection(LineEntry):
         done: list[Seen] = [effect.facts for effect in made]
         crossed = () if self.target is None else (crossings(done, self.target, study),)
         evidence = (what_was_fitted(done, study), how_it_did(done, study), *parts_of_the_mean(done), *crossed)
-        return Account(f"{study.grain.plural} used", evidence, nouns={"tested": how_far_tested(done, study)})
+        return Account(
+            f"{study.grain.plural} used",
+            evidence,
+            offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
+            nouns={"tested": how_far_tested(done, study)},
+        )
 
     @classmethod
     def suggest(cls, state: State) -> Projection:
@@ -149,37 +166,13 @@ class Projection(LineEntry):
         if hold:
             at = np.flatnonzero(~np.isnan(counted))
             counted[at[max(0, at.size - hold) :]] = np.nan
-        row = even_row(study.expected, line.periods)
-        values = row.spread(counted)
-        known = np.flatnonzero(~np.isnan(values))
-        if known.size < FEWEST_POINTS:
-            raise Refusal(
-                f"A projection needs at least {FEWEST_POINTS} values; there are {known.size}.",
-                todo="Bring in more history, or fill blanks.",
-            )
-        events = study.events if self.events is AtEvents.USUAL else ()
-        effects, at_events = usual_effects(values, row.periods, events, lambda v: self.season.length(v, study.expected))
-        worked_on = self.on.there(np.where(at_events, np.nan, values))
-        left = np.flatnonzero(~np.isnan(worked_on))
-        here = slice(int(left[0]), int(left[-1]) + 1)
-        season = self.season.length(worked_on[here], study.expected)
-        closed_up, gaps = whole_history(worked_on, season)
-        history = History(closed_up, ~np.isnan(worked_on[here]), season, self.season.usual(study.expected))
-        if np.ptp(history.values) == 0:
-            raise Refusal(
-                "Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead."
-            )
-        closed = here.stop - here.start - int(np.count_nonzero((row.at >= here.start) & (row.at < here.stop)))
-        last = int(line.periods[np.flatnonzero(~np.isnan(counted))[-1]])
-        shift = int(line.periods[max(line.cuts)]) if line.cuts else None
-        smallest = float(np.nanmin(values))
-        return Shown(history, row.periods[here], last, smallest, gaps - closed, closed, effects, shift)
+        return shown_of(line, study, counted, self.on, self.season, usual_events=self.events is AtEvents.USUAL)
 
     def said_of(self, shown: Shown, far: int) -> Projected:
         """What the method says of so many periods of the row after the history, in the unit of the series, with its own
         limits. Raises Refusal."""
         found = self.method.project(shown.history, far, self.levels, self.season.lengths)
-        return self._kept_within(self._in_unit(for_gaps(found, shown.history)), shown.smallest)
+        return self._kept_within(self._in_unit(self._for_gaps(found, shown.history)), shown.smallest)
 
     def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
         shown = self.shown(line, study, hold)
@@ -188,19 +181,19 @@ class Projection(LineEntry):
         lengths = self.season.lengths
         found = self.method.project(history, onward.size, self.levels, lengths)
         folds = [
-            Fold(one.start, self._in_unit(one.said), self.on.back(one.actual))
-            for one in fold_back(
+            Fold(fold.start, replace(self._in_unit(fold.said), form=None), self.on.back(fold.actual))
+            for fold in fold_back(
                 history,
                 onward.size,
                 # as wide for gaps as what is shown: they would widen limits twice otherwise
-                lambda part, far: for_gaps(self.method.project(part, far, self.levels, lengths, found), part),
+                lambda part, far: self._for_gaps(self.method.project(part, far, self.levels, lengths, found), part),
             )
         ]
         in_unit = History(self.on.back(history.values), history.known, history.season)
         score = judged(folds, in_unit)
-        factors = widening(folds, score) if self.limits is LimitsWord.TESTED else ()
-        finished = self._in_unit(for_gaps(found, history))
-        finished = finished.widened(factors) if factors else finished
+        factor = widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
+        finished = replace(self._in_unit(self._for_gaps(found, history)), form=None)
+        finished = finished.widened(factor) if factor else finished
         finished, effects = with_effects(finished, onward, shown.effects, study.events)
         finished = self._kept_within(finished, shown.smallest)
         return Seen(
@@ -211,10 +204,21 @@ class Projection(LineEntry):
             wanted,
             tuple(folds),
             score,
-            factors,
+            factor,
             effects,
             tested_periods(folds, onward, wanted),
         )
+
+    def _first_by(self, method: Method, shown: Shown) -> float | None:
+        """What another method says of the first period ahead."""
+        try:
+            found = method.project(shown.history, 1, self.levels, self.season.lengths)
+        except Refusal:
+            return None
+        return float(self._kept_within(self._in_unit(found), shown.smallest).mean[0])
+
+    def _for_gaps(self, found: Projected, history: History) -> Projected:
+        return found if self.method.knows_gaps else for_gaps(found, history)
 
     def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
         """(the periods that are projected, the row of periods that the method goes along to reach them)."""
@@ -230,8 +234,9 @@ class Projection(LineEntry):
         if self.on is InWhat.VALUES:
             return found
         mean = self.on.back(found.mean)
+        cut = {place: float(self.on.back(np.array([value]))[0]) for place, value in found.cut.items()}
         edges = (Limits(half.level, self.on.back(half.lower), self.on.back(half.upper)) for half in found.limits)
-        return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges))
+        return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges), cut=cut)
 
     def _kept_within(self, found: Projected, smallest: float) -> Projected:
         """Never below zero where no value is, and within what the sentence says."""

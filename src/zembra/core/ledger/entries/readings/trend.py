@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
@@ -75,11 +76,12 @@ class Trend(LineEntry):
             f"[, {{around}}]{band}[, provisional {{@periods}} {{provisional}}]."
         )
 
-    def heavy_on(self, line: Line) -> bool:
+    def seconds_on(self, line: Line) -> float:
         # a slow library, or many pairs
-        return isinstance(self.form, PercentileLine | Local) or (
+        slow = isinstance(self.form, PercentileLine | Local) or (
             isinstance(self.form, MedianSlopes) and len(line) > SLOW
         )
+        return math.inf if slow else 0.0
 
     def on_line(self, line: Line, study: Study) -> Made:
         values = self._values(line, study)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, ClassVar
@@ -54,8 +55,8 @@ class Shifts(ShiftEntry):
             f"in {{series}}, {self.season_taken} taken off, and mark them; {{then}}."
         )
 
-    def heavy_on(self, line: Line) -> bool:
-        return len(line) > LONG
+    def seconds_on(self, line: Line) -> float:
+        return math.inf if len(line) > LONG else 0.0
 
     def on_line(self, line: Line, study: Study) -> Made:
         if study.grain.unit is Unit.MOMENT:

@@ -1,0 +1,101 @@
+"""The usual projection: the average of many ARIMA models, on levels and on logarithms."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from zembra.core.errors import Refusal
+from zembra.core.projection.ahead import History, Number, Projected
+from zembra.core.projection.averaged.ahead import means_ahead
+from zembra.core.projection.averaged.average import FEWEST, Ahead, Averaged, Side, ahead_of, averaged
+from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
+from zembra.core.projection.limits import Half
+
+LEAST_SHOWN = 0.02  # weight from which a model is listed
+_NAMES = (
+    (AR1, "first partial autocorrelation"),
+    (AR2, "second"),
+    (MA1, "first of the errors"),
+    (MA2, "second of the errors"),
+    (SEASONAL_MA, "of the errors a season before"),
+    (CONSTANT, "constant"),
+)
+
+
+def average_of_models(
+    history: History, ahead: int, levels: Sequence[float], like: Projected | None = None
+) -> Projected:
+    """like: what was made of the whole history, of which `history` is the beginning: what was estimated is kept, so that
+    looking back costs next to nothing. Raises Refusal."""
+    if history.size < FEWEST:
+        raise Refusal(f"The average of many models needs at least {FEWEST} values; there are {history.size}.")
+    if like is not None and isinstance(like.form, Averaged):
+        found = like.form
+        return _projected(found, ahead_of(found, ahead, history.size), levels, ())
+    ((_, found),) = averaged(history.values[:, None], history.known[:, None], history.season)
+    said = ahead_of(found, ahead)
+    return _projected(found, said, levels, (*_models(found, found.levels, ahead), *_of_logarithms(found, ahead)))
+
+
+def _projected(found: Averaged, said: Ahead, levels: Sequence[float], parts: tuple[Projected, ...]) -> Projected:
+    centre = said.centre[:, 0]
+    halves = []
+    for level in levels:
+        lower, upper = said.limits(level)
+        halves.append(Half(level, centre - lower[:, 0], upper[:, 0] - centre))
+    errors = found.errors[:, 0]
+    cut = np.flatnonzero(found.cut[:, 0])
+    values = found.values[:, 0] * found.scale[0]
+    estimates: dict[str, Number] = {
+        "Share of the logarithms": float(found.share[0]),
+        "Mean number of quantities estimated": float(found.levels.parameters[0]),
+        "Residual spread": float(np.sqrt(np.nanmean(errors**2))),
+        "Values cut": float(cut.size) if cut.size else None,
+    }
+    return Projected(
+        "average of many models",
+        centre,
+        tuple(halves),
+        {name: value for name, value in estimates.items() if value is not None},
+        errors,
+        parts,
+        form=found,
+        seasonal=any(part.seasonal for part in parts),
+        cut={int(place): float(values[place]) for place in cut},
+    )
+
+
+def _of_logarithms(found: Averaged, ahead: int) -> tuple[Projected, ...]:
+    if found.logarithms is None or found.share[0] <= 0:
+        return ()
+    return _models(found, found.logarithms, ahead)
+
+
+def _models(found: Averaged, side: Side, ahead: int) -> tuple[Projected, ...]:
+    """The models that weigh most, with their numbers."""
+    in_logs = side is found.logarithms
+    share = float(found.share[0])
+    of_all = side.weights * (share if in_logs else 1 - share)
+    columns = np.array([column for column in np.argsort(-of_all) if of_all[column] >= LEAST_SHOWN], dtype=np.int64)
+    fits = side.fits.at(columns)
+    values = np.log(found.values) if in_logs else found.values
+    means = means_ahead(fits.models, fits.parameters, values, fits.errors, found.values.shape[0], ahead)
+    with np.errstate(over="ignore"):
+        means = (np.exp(means) if in_logs else means) * found.scale[0]
+    listed = []
+    for n, column in enumerate(columns):
+        form = fits.models.kinds[fits.models.forms[n]]
+        numbers = fits.parameters[n]
+        estimates: dict[str, Number] = {"weight": float(of_all[column])}
+        estimates |= {name: float(numbers[slot]) for slot, name in _NAMES if numbers[slot]}
+        name = f"{form}, logarithms" if in_logs else str(form)
+        listed.append(Projected(name, means[:, n], (), estimates, seasonal=form.seasonal))
+    return tuple(listed)
+
+
+def without_models(found: Projected) -> Projected:
+    """Without what only looking back needs."""
+    return replace(found, form=None)
