@@ -1,110 +1,143 @@
-"""How often the limits of the usual projection hold on seeded series that are not easy, against smoothing alone."""
+"""How near the usual projection comes and how often its limits hold, on held-back folds, against the mean of five methods, single
+ones, and the automatic methods of a compiled library where that is installed (`make compare`)."""
 
 from __future__ import annotations
 
+import time
 import warnings
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
+from benchmarks.folds import Fold, folds_of_trials, seeded_folds
 from benchmarks.measure import Ratio
-from benchmarks.series import Series, hard_series
 from zembra.core.errors import Refusal
-from zembra.core.projection.ahead import History, Projected
-from zembra.core.projection.seasonal import SURE, season_chance
-from zembra.core.projection.several import usual
-from zembra.core.projection.smoothing import smooth
+from zembra.core.ledger.clauses.methods import BySmoothing, FiveMethods, LineSeason, Theta, UsualMean
+from zembra.core.projection.ahead import History
+from zembra.core.projection.seasonal import has_season
 
 LEVELS = (80.0, 95.0)
 SEED, COUNT = 2026, 6
-FOLDS = 2
+OURS = {"usual": UsualMean, "five methods": FiveMethods, "smoothing": BySmoothing, "theta": Theta, "line": LineSeason}
+LIBRARY = ("AutoETS", "AutoARIMA", "AutoTheta")
+INSIDE = ((0.78, 0.84), (0.94, 0.96))
+Said = tuple[np.ndarray, list[tuple[np.ndarray, np.ndarray]]]
 
 
 @dataclass
-class Held:
-    """inside: per level whether each held-back point lay between the limits. score: interval score at 95 %, scaled.
-    error: scaled error."""
+class Score:
+    """inside: per level and held-back point. interval: scores per level, error: both over the scale. cpu: seconds."""
 
-    short: bool
-    inside: list[list[bool]]
-    score: float
+    points: int
+    inside: np.ndarray
+    interval: np.ndarray
     error: float
+    cpu: float
 
 
 def measure() -> Iterator[Ratio]:
-    every = list(hard_series(SEED, COUNT))
-    with ProcessPoolExecutor() as pool:
-        pairs = [pair for found in pool.map(_judged, every, chunksize=4) for pair in found]
-    ours, theirs = [a for a, _ in pairs], [b for _, b in pairs]
-    for told, some in (("30 points and more", False), ("below 30 points", True)):
-        for level, (low, high) in enumerate(((0.78, 0.84), (0.94, 0.96)) if not some else ((0.75, 1), (0.92, 1))):
-            share = _share([one for one in ours if one.short is some], level)
-            before = _share([one for one in theirs if one.short is some], level)
-            detail = f"inside {100 * share:.1f} %, smoothing alone {100 * before:.1f} %; {low:.0%} to {high:.0%} wanted"
+    for name, folds in (("trials", folds_of_trials()), ("seeded", seeded_folds(SEED, COUNT))):
+        if not folds:
+            yield Ratio("the trials are not there: not measured", 0, 0, "")
+            continue
+        scores = {arm: _scores(partial(_by_ours, arm), folds) for arm in OURS}
+        if _library_is_there():
+            said = {arm: _scores(partial(_by_library, arm), folds) for arm in LIBRARY}
+            scores |= said
+        for arm, found in scores.items():
+            yield Ratio(f"{name}, {arm}", _mean(found, "error"), float("inf"), _row(found))
+        yield from _bars(name, scores)
+
+
+def _bars(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
+    usual = scores["usual"]
+    if name != "trials":
+        five = scores["five methods"]
+        yield Ratio(f"{name}, error against five methods", _mean(usual, "error") / _mean(five, "error"), 1.0, "")
+        return
+    for some, which in (("all", usual), ("30 to 100 points", [one for one in usual if 30 <= one.points <= 100])):
+        inside = np.concatenate([one.inside for one in which], axis=1).mean(axis=1)
+        for level, share, (low, high) in zip(LEVELS, inside, INSIDE, strict=True):
             yield Ratio(
-                f"limits at {LEVELS[level]:g} %, {told}: shortfall or excess",
+                f"{name}, limits at {level:g} %, {some}: shortfall or excess",
                 1 + max(low - share, share - high, 0),
                 1.0,
-                detail,
+                f"inside {100 * share:.1f} %, {low:.0%} to {high:.0%} wanted",
             )
-    score = np.mean([one.score for one in ours]) / np.mean([one.score for one in theirs])
-    error = np.mean([one.error for one in ours]) / np.mean([one.error for one in theirs])
-    yield Ratio("interval score at 95 %, against smoothing alone", float(score), 0.88, f"{len(pairs)} folds")
-    yield Ratio("scaled error, against smoothing alone", float(error), 1.0, f"{len(pairs)} folds")
+    if LIBRARY[0] in scores:
+        best = min(_mean(scores[arm], "error") for arm in LIBRARY)
+        yield Ratio(f"{name}, error against the best of the library", _mean(usual, "error") / best, 0.97, "")
+        for n, level in enumerate(LEVELS):
+            least = min(_interval(scores[arm], n) for arm in LIBRARY)
+            ratio = _interval(usual, n) / least
+            yield Ratio(f"{name}, interval score at {level:g} % against the best of the library", ratio, 0.92, "")
 
 
-def _share(some: list[Held], level: int) -> float:
-    return float(np.mean([inside for one in some for inside in one.inside[level]])) if some else float("nan")
-
-
-def _judged(series: Series) -> list[tuple[Held, Held]]:
-    """Every fold by both, on the same held-back points."""
-    warnings.simplefilter("ignore")
-    _, values, season = series
-    ahead = max(1, min(season or 8, values.size // 5, 14))
-    found = []
-    for fold in range(FOLDS):
-        end = values.size - fold * ahead
-        history, held = values[: end - ahead], values[end - ahead : end]
-        if history.size < 12:
-            continue
-        # as the entry shows it: a season counts where it is found, and may be looked for where it is usual
-        found_season = season if season and season_chance(history, season) < SURE else None
-        shown = History(history, np.ones(history.size, dtype=bool), found_season, season)
-        try:
-            mine = usual(shown, ahead, LEVELS)
-            used = season if season and history.size >= 2 * season else None
-            fitted = smooth(history, used, ahead, LEVELS)
-        except Refusal:
-            continue
-        low = 0.0 if history.min() >= 0 else None
-        mine = mine.mapped(low, None, whole=False)
-        alone = [(one.lower, one.upper) for one in fitted.limits]
-        found.append(
-            (_held(mine.mean, _edges(mine), history, held, season), _held(fitted.mean, alone, history, held, season))
-        )
-    return found
-
-
-def _edges(found: Projected) -> list[tuple[np.ndarray, np.ndarray]]:
-    return [(one.lower, one.upper) for one in found.limits]
-
-
-def _held(
-    mean: np.ndarray,
-    edges: list[tuple[np.ndarray, np.ndarray]],
-    history: np.ndarray,
-    held: np.ndarray,
-    season: int | None,
-) -> Held:
-    step = season if season and history.size > season else 1
-    scale = float(np.abs(history[step:] - history[:-step]).mean()) or 1.0
-    lower, upper = edges[1]
-    width = upper - lower
-    missed = (2 / 0.05) * (np.maximum(lower - held, 0) + np.maximum(held - upper, 0))
-    inside = [((held >= low) & (held <= high)).tolist() for low, high in edges]
-    return Held(
-        history.size < 30, inside, float((width + missed).mean()) / scale, float(np.abs(held - mean).mean()) / scale
+def _row(found: list[Score]) -> str:
+    inside = 100 * np.concatenate([one.inside for one in found], axis=1).mean(axis=1)
+    scores = " / ".join(f"{_interval(found, n):.2f}" for n in range(len(LEVELS)))
+    cpu = 1000 * float(np.mean([one.cpu for one in found]))
+    return (
+        f"scaled error; inside {inside[0]:.1f} / {inside[1]:.1f} %, interval {scores}, {cpu:.0f} ms, {len(found)} folds"
     )
+
+
+def _mean(found: list[Score], name: str) -> float:
+    return float(np.mean([getattr(one, name) for one in found]))
+
+
+def _interval(found: list[Score], level: int) -> float:
+    return float(np.mean([one.interval[level] for one in found]))
+
+
+def _scores(say: Callable[[Fold], Said | None], folds: list[Fold]) -> list[Score]:
+    with ProcessPoolExecutor() as pool:
+        return [score for score in pool.map(partial(_score, say), folds, chunksize=8) if score is not None]
+
+
+def _score(say: Callable[[Fold], Said | None], fold: Fold) -> Score | None:
+    warnings.simplefilter("ignore")
+    begun = time.process_time()
+    said = say(fold)
+    cpu = time.process_time() - begun
+    if said is None:
+        return None
+    centre, edges = said
+    inside, interval = [], []
+    for level, (lower, upper) in zip(LEVELS, edges, strict=True):
+        inside.append((fold.held >= lower) & (fold.held <= upper))
+        missed = np.maximum(lower - fold.held, 0) + np.maximum(fold.held - upper, 0)
+        interval.append(float((upper - lower + 2 / (1 - level / 100) * missed).mean()) / fold.scale)
+    error = float(np.abs(fold.held - centre).mean()) / fold.scale
+    return Score(fold.history.size, np.array(inside), np.array(interval), error, cpu)
+
+
+def _by_ours(arm: str, fold: Fold) -> Said | None:
+    values = fold.history
+    # as the entry shows it: a season counts where it is found, and may be looked for where it is usual
+    season = fold.season if fold.season > 1 and has_season(values, fold.season) else None
+    shown = History(values, np.ones(values.size, dtype=bool), season, fold.season if fold.season > 1 else None)
+    try:
+        found = OURS[arm]().project(shown, fold.held.size, LEVELS)
+    except Refusal:
+        return None
+    found = found.mapped(0.0 if values.min() >= 0 else None, None, whole=False)
+    return found.mean, [(limits.lower, limits.upper) for limits in found.limits]
+
+
+def _library_is_there() -> bool:
+    from importlib.util import find_spec
+
+    return find_spec("statsforecast") is not None
+
+
+def _by_library(arm: str, fold: Fold) -> Said | None:
+    from statsforecast import models
+
+    model = getattr(models, arm)(season_length=fold.season)
+    said = model.forecast(y=fold.history, h=fold.held.size, level=[int(level) for level in LEVELS])
+    edges = [(np.asarray(said[f"lo-{level:g}"]), np.asarray(said[f"hi-{level:g}"])) for level in LEVELS]
+    return np.asarray(said["mean"]), edges

@@ -70,6 +70,14 @@ class Projected:
         halves = tuple(Half(half.level, half.below[places], half.above[places]) for half in self.halves)
         return replace(self, mean=self.mean[places], halves=halves, parts=tuple(part.at(places) for part in self.parts))
 
+    def zero_at(self, places: Bools) -> Projected:
+        """With zero, and nothing round it, at some of the periods ahead."""
+        halves = tuple(
+            Half(half.level, np.where(places, 0.0, half.below), np.where(places, 0.0, half.above))
+            for half in self.halves
+        )
+        return replace(self, mean=np.where(places, 0.0, self.mean), halves=halves)
+
     def mapped(self, low: float | None, high: float | None, *, whole: bool) -> Projected:
         """Kept between two numbers, centre and limits, and rounded to whole numbers where these are asked for."""
         floor, top = -np.inf if low is None else low, np.inf if high is None else high

@@ -21,7 +21,7 @@ from zembra.core.ledger.clauses.trends import (
     Straight,
     WithWave,
 )
-from zembra.core.projection.ahead import History, Number, Projected, heavy_tailed
+from zembra.core.projection.ahead import History, Number, Projected, for_gaps, heavy_tailed
 from zembra.core.projection.arima import arima
 from zembra.core.projection.backtest import fold_back, judged
 from zembra.core.projection.intermittent import croston, tsb
@@ -63,6 +63,10 @@ class Method(Clause):
     def made(self, to: Fitting) -> Projected:
         """As a part of another method takes it, its limits with normal tails. Raises Refusal."""
         raise NotImplementedError
+
+    def for_gaps(self, found: Projected, history: History) -> Projected:
+        """With limits as wide as gaps of the history ask for."""
+        return found if self.knows_gaps else for_gaps(found, history)
 
     def project(
         self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None

@@ -50,9 +50,9 @@ from zembra.core.ledger.projectionaccount import (
 )
 from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
-from zembra.core.projection.ahead import History, Projected, for_gaps
+from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
-from zembra.core.projection.limits import Half, Limits
+from zembra.core.projection.limits import Limits
 
 SECONDS, SECONDS_A_POINT = 0.03, 1.5e-4  # that the quick methods take, looking back included
 
@@ -172,7 +172,7 @@ class Projection(LineEntry):
         """What the method says of so many periods of the row after the history, in the unit of the series, with its own
         limits. Raises Refusal."""
         found = self.method.project(shown.history, far, self.levels, self.season.lengths)
-        return self._kept_within(self._in_unit(self._for_gaps(found, shown.history)), shown.smallest)
+        return self._kept_within(self._in_unit(self.method.for_gaps(found, shown.history)), shown.smallest)
 
     def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
         shown = self.shown(line, study, hold)
@@ -186,13 +186,15 @@ class Projection(LineEntry):
                 history,
                 onward.size,
                 # as wide for gaps as what is shown: they would widen limits twice otherwise
-                lambda part, far: self._for_gaps(self.method.project(part, far, self.levels, lengths, found), part),
+                lambda part, far: self.method.for_gaps(
+                    self.method.project(part, far, self.levels, lengths, found), part
+                ),
             )
         ]
         in_unit = History(self.on.back(history.values), history.known, history.season)
         score = judged(folds, in_unit)
         factor = widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
-        finished = replace(self._in_unit(self._for_gaps(found, history)), form=None)
+        finished = replace(self._in_unit(self.method.for_gaps(found, history)), form=None)
         finished = finished.widened(factor) if factor else finished
         finished, effects = with_effects(finished, onward, shown.effects, study.events)
         finished = self._kept_within(finished, shown.smallest)
@@ -216,9 +218,6 @@ class Projection(LineEntry):
         except Refusal:
             return None
         return float(self._kept_within(self._in_unit(found), shown.smallest).mean[0])
-
-    def _for_gaps(self, found: Projected, history: History) -> Projected:
-        return found if self.method.knows_gaps else for_gaps(found, history)
 
     def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
         """(the periods that are projected, the row of periods that the method goes along to reach them)."""
@@ -245,11 +244,4 @@ class Projection(LineEntry):
 
     def _on_wanted(self, found: Projected, onward: Ints, wanted: Ints, study: Study) -> Projected:
         projected = found.at(np.searchsorted(onward, wanted))
-        if self.closed is not OnClosed.ZERO:
-            return projected
-        shut = ~study.expected.days(wanted)
-        halves = tuple(
-            Half(half.level, np.where(shut, 0.0, half.below), np.where(shut, 0.0, half.above))
-            for half in projected.halves
-        )
-        return replace(projected, mean=np.where(shut, 0.0, projected.mean), halves=halves)
+        return projected.zero_at(~study.expected.days(wanted)) if self.closed is OnClosed.ZERO else projected
