@@ -7,6 +7,7 @@ from datetime import date, timedelta
 
 import numpy as np
 import pytest
+from scipy import stats
 
 from tests.help import AS_OF, FIRST, daily_csv
 from zembra.core.arithmetic.correlation import ljung_box
@@ -15,8 +16,9 @@ from zembra.core.intake.bringin import bring_in
 from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
 from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
+from zembra.core.judging.lead import lead_over, lead_said
 from zembra.core.judging.sums import added
-from zembra.core.judging.verdict import bench_of, judge
+from zembra.core.judging.verdict import Verdict, bench_of, judge
 from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
 from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
 from zembra.core.ledger.clauses.windows import Window
@@ -28,6 +30,7 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.projection.ahead import Half, Projected
+from zembra.core.projection.backtest import Judged
 
 RNG = np.random.default_rng(8)
 VALUES = np.round(200 + 30 * np.sin(np.arange(150) * 2 * np.pi / 7) + RNG.normal(0, 3, 150), 1)
@@ -185,3 +188,18 @@ def test_every_series_at_a_glance_tells_first_what_needs_a_look() -> None:
     assert found["North Head"].error == verdict.score.mase
     share, chance = 100 * verdict.score.inside[0][1] / verdict.score.points, verdict.chance[0]
     assert found["North Head"].inside[0] == (80, share, verdict.score.inside[0][1] < chance[1])
+
+
+def test_a_lead_is_more_than_chance_only_where_it_is_had_nearly_everywhere() -> None:
+    def verdict(errors: list[float]) -> Verdict:
+        folds = tuple(Projected("m", np.full(3, error), ()) for error in errors)
+        score = Judged(len(errors), 3 * len(errors), float(np.mean(errors)), None, None, None, 0.0, (), ())
+        return Verdict("m", score, (), (), folds, np.zeros(0), np.zeros(0, dtype=np.int64))
+
+    actual = [np.array([0.0, np.nan, 0.0])] * 8
+    own = verdict([2.0] * 8)
+    often, sure = verdict([1.0] * 6 + [3.0] * 2), verdict([1.0] * 7 + [3.0])
+    assert lead_over(own, often, actual) == (6, 8, pytest.approx(stats.binomtest(6, 8, alternative="greater").pvalue))
+    assert "6 of 8 starting points, which chance does often" in lead_said(own, often, actual)
+    assert "7 of 8 starting points, more than chance" in lead_said(own, sure, actual)
+    assert not lead_said(own, verdict([3.0] * 8), actual)

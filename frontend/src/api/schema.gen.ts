@@ -4100,7 +4100,7 @@ export interface components {
         /**
          * CandidateView
          * @description params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-         *     already. said: per starting point, null where it refused.
+         *     already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting point, null where it refused.
          */
         CandidateView: {
             /** Key */
@@ -4117,6 +4117,11 @@ export interface components {
             done: boolean;
             /** Refused */
             refused: string;
+            /**
+             * Lead
+             * @default
+             */
+            lead: string;
             /**
              * Mase
              * @default null

@@ -63,6 +63,7 @@ export function Candidates({ rows, levels, current, beside, onCurrent, onBeside,
                   take it
                 </button>
               )}
+              {row.lead && row.key === current && <small>{row.lead}</small>}
               {row.refused && (
                 <em title={row.refused}>{row.mase === null ? row.refused : "refused at some"}</em>
               )}

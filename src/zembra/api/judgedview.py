@@ -17,6 +17,7 @@ from zembra.core.figure.parts.base import milliseconds, numbers
 from zembra.core.judging.asked import Asked
 from zembra.core.judging.candidates import OWN, Candidate
 from zembra.core.judging.everyseries import SeriesVerdict
+from zembra.core.judging.lead import lead_said
 from zembra.core.judging.verdict import Bench, Verdict
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import Projected
@@ -68,7 +69,7 @@ class LeftView(BaseModel):
 
 class CandidateView(BaseModel):
     """params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-    already. said: per starting point, null where it refused."""
+    already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting point, null where it refused."""
 
     key: str
     name: str
@@ -76,6 +77,7 @@ class CandidateView(BaseModel):
     own: bool
     done: bool
     refused: str
+    lead: str = ""
     mase: float | None = None
     mae: float | None = None
     wape: float | None = None
@@ -232,7 +234,7 @@ def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any
             )
             for start in bench.starts
         ],
-        "candidates": [_candidate(candidate, done.get(candidate.key), expected) for candidate in bench.every],
+        "candidates": [_with_lead(candidate, done, bench, expected) for candidate in bench.every],
         "seasons": [
             SeasonView(
                 name="none" if season.length is None else f"{season.length} {plural}",
@@ -245,6 +247,14 @@ def _of_bench(bench: Bench | None, done: Mapping[str, Verdict]) -> dict[str, Any
             for season in bench.seasons
         ],
     }
+
+
+def _with_lead(candidate: Candidate, done: Mapping[str, Verdict], bench: Bench, expected: Expected) -> CandidateView:
+    found, own = done.get(candidate.key), done.get(OWN)
+    view = _candidate(candidate, found, expected)
+    if found is None or own is None or candidate.key == OWN:
+        return view
+    return view.model_copy(update={"lead": lead_said(own, found, [start.actual for start in bench.starts])})
 
 
 def _candidate(candidate: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:

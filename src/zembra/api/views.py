@@ -17,7 +17,7 @@ from zembra.core.asking.ask import every_question
 from zembra.core.asking.census import census
 from zembra.core.asking.question import Question
 from zembra.core.calendar.complete import Expected
-from zembra.core.calendar.seasons import usual_season
+from zembra.core.calendar.seasons import usual_cycle, usual_season
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import in_dress
 from zembra.core.figure.model import Figure, FigureSettings
@@ -204,6 +204,11 @@ def options_of(brought: BroughtIn, result: Result) -> Options:
     )
 
 
+def _usual_figures(expected: Expected) -> dict[str, int]:
+    figures = {"season": usual_season(expected), "cycle": usual_cycle(expected)}
+    return {name: figure for name, figure in figures.items() if figure}
+
+
 def bench_view(
     kept: Kept,
     ran: Ran,
@@ -226,7 +231,7 @@ def bench_view(
         figure=bench_figure(result, settings, window),
         figure_parts=parts_view(settings, result.state.nouns),
         options=options_of(ran.brought, result),
-        usual={"season": season} if (season := usual_season(result.state.expected)) else {},
+        usual=_usual_figures(result.state.expected),
         readings=[ChoiceView(value=entry, label=name, tip="") for entry, name in result.readings.items()],
         warnings=warnings_of(result),
         evidence=evidence_view(result, looking) if looking else None,

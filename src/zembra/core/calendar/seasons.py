@@ -13,6 +13,9 @@ from zembra.core.calendar.grain import Unit
 _A_YEAR = {Unit.WEEK: 52, Unit.MONTH: 12, Unit.QUARTER: 4}
 
 
+DAYS_A_WEEK = 7
+
+
 def usual_season(expected: Expected) -> int | None:
     """How many expected periods the usual season holds: a day of hours, a week of days, a year of months.
 
@@ -26,6 +29,12 @@ def usual_season(expected: Expected) -> int | None:
     else:
         size = _A_YEAR.get(grain.unit, 0) / grain.step
     return int(size) if size >= 2 and size == int(size) else None
+
+
+def usual_cycle(expected: Expected) -> int | None:
+    """The same counted in periods of the grain, those that are not expected among them: a week of working days is seven long."""
+    season = usual_season(expected)
+    return DAYS_A_WEEK if season and expected.grain.unit is Unit.DAY else season
 
 
 @dataclass(frozen=True, slots=True)

@@ -138,8 +138,9 @@ def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
     return int(np.searchsorted(wanted, onward[far - 1], side="right")) if far else 0
 
 
-def how_far_tested(done: Sequence[Seen], study: Study) -> str:
-    """How far the limits were held against what happened, in words."""
+def how_far_tested(done: Sequence[Seen], study: Study, *, kept: bool = False) -> str:
+    """How far the limits were held against what happened, in words. kept: whether looking back kept what was estimated on the
+    whole history."""
     tested = [projected for projected in done if projected.tested]
     untested = [projected.series for projected in done if not projected.tested]
     if not tested:
@@ -149,18 +150,20 @@ def how_far_tested(done: Sequence[Seen], study: Study) -> str:
     far = f"{least}" if least == most else f"{least} to {most}"
     every = all(projected.tested >= projected.periods.size for projected in tested)
     reach = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
-    said = f"{reach}{_inside(tested, study)}"
+    said = f"{reach}{_inside(tested, study, kept=kept)}"
     return f"{said}, but not at all for {listed(untested[:3])}" if untested else said
 
 
-def _inside(tested: Sequence[Seen], study: Study) -> str:
+def _inside(tested: Sequence[Seen], study: Study, *, kept: bool) -> str:
     """How often the narrowest limits held on what was held back."""
     scores = [projected.judged for projected in tested if projected.judged is not None]
     if not scores:
         return ""
     level = scores[0].inside[0][0]
     inside, points = sum(score.inside[0][1] for score in scores), sum(score.points for score in scores)
-    return f" ({number(inside)} of {number(points)} held-back {study.grain.plural} lay inside {number(level)} %)"
+    how = "looking back with the same weights, " if kept else ""
+    held = study.grain.plural if kept else f"held-back {study.grain.plural}"
+    return f" ({how}{number(inside)} of {number(points)} {held} lay inside {number(level)} %)"
 
 
 def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
@@ -255,7 +258,7 @@ def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
 
 
 def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
-    """When a target is crossed, and with which chance it is by the end."""
+    """When a target is crossed by the centre, and with which chance the series is beyond it then and at the end."""
     rows: list[Row] = []
     for projected in done:
         mean = projected.found.mean
@@ -264,7 +267,8 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
         labels = study.grain.labels(projected.periods)
         at = int(np.argmax(beyond)) if beyond.any() else None
         half = projected.found.halves[-1]
-        side = half.above if begun < target else half.below
+        # the width of the side on which the target lies
+        side = np.where(mean < target, half.above, half.below)
         spread = np.maximum(side / normal_point(half.level), 1e-300)
         chances = [NormalDist().cdf(float(z)) for z in (mean - target) / spread * (1 if begun < target else -1)]
         likely = next((n for n, chance in enumerate(chances) if chance >= 0.9), None)
@@ -282,9 +286,9 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
         SERIES,
         measure("target", "Target"),
         period("at", "Crossed at"),
-        percent("chance", "Chance that it is by then, %"),
-        period("likely", "With a chance of 90 % by"),
-        percent("end", "Chance at the end, %"),
+        percent("chance", "Chance that it is beyond there, %"),
+        period("likely", "Beyond with a chance of 90 % at"),
+        percent("end", "Chance that it is beyond at the end, %"),
     )
     return table("The target", columns, rows)
 

@@ -53,12 +53,13 @@ class Fitting:
 class Method(Clause):
     """tails: whether its limits get the tails of Student's t. widened: whether held-back periods may widen them. quick:
     whether it takes but a few hundredths of a second. knows_gaps: whether it fits what came in only; limits of others are
-    widened for gaps."""
+    widened for gaps. keeps: whether looking back keeps what was estimated on the whole history."""
 
     tails: ClassVar[bool] = True
     widened: ClassVar[bool] = True
     quick: ClassVar[bool] = False
     knows_gaps: ClassVar[bool] = False
+    keeps: ClassVar[bool] = False
 
     def made(self, to: Fitting) -> Projected:
         """As a part of another method takes it, its limits with normal tails. Raises Refusal."""
@@ -92,6 +93,7 @@ class UsualMean(Method):
     widened: ClassVar[bool] = False
     quick: ClassVar[bool] = True
     knows_gaps: ClassVar[bool] = True
+    keeps: ClassVar[bool] = True
 
     kind: Literal["usual"] = "usual"
     before: Annotated[BeforeNow, Field(title="what it was")] = BeforeNow.NOW

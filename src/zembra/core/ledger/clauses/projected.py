@@ -192,10 +192,10 @@ class InWhat(Choice):
 
 class LimitsWord(Choice):
     TESTED = (
-        "tested", "widened where held-back periods ask for it",
-        "the method's, allowing for what it estimated, held against what happened as far as the history allows",
+        "tested", "held against what happened",
+        "the method's, allowing for what it estimated; those of single methods are widened where held-back periods ask for it",
     )  # fmt: skip
-    OWN = ("own", "as the method has them", "allowing for what it estimated, not widened")
+    OWN = ("own", "as the method has them", "allowing for what it estimated, never widened")
 
 
 class OnClosed(Choice):

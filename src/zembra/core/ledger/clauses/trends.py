@@ -181,7 +181,7 @@ class WithWave(TrendForm):
     name: ClassVar[str] = "trend with a wave"
 
     kind: Literal["wave"] = "wave"
-    length: Annotated[float, Field(title="length of the wave", ge=2, le=100_000), Word(usual="season")] = 7.0
+    length: Annotated[float, Field(title="length of the wave", ge=2, le=100_000), Word(usual="cycle")] = 7.0
     harmonics: Annotated[int, Field(title="harmonics", ge=1, le=6)] = 2
 
     def template(self) -> str:

@@ -65,7 +65,7 @@ class Projection(LineEntry):
     group: ClassVar[Group] = Group.PROJECTIONS
     title: ClassVar[str] = "Projection"
     hint: ClassVar[str] = (
-        "The series carried on, by the mean of several methods or a chosen one, with limits that were tested."
+        "The series carried on, by the average of many models or a chosen method, with limits held against what happened."
     )
     passed_over: ClassVar[str] = "is not projected"
 
@@ -143,7 +143,7 @@ class Projection(LineEntry):
             f"{study.grain.plural} used",
             evidence,
             offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
-            nouns={"tested": how_far_tested(done, study)},
+            nouns={"tested": how_far_tested(done, study, kept=self.method.keeps)},
         )
 
     @classmethod
