@@ -37,4 +37,4 @@ def test_what_is_installed_is_what_was_pinned() -> None:
         assert all(re.search(r"--hash=sha256:[0-9a-f]{64}", pin) for pin in pins)
         assert "://" not in told
     made = (ROOT / "Makefile").read_text()
-    assert made.count("--require-hashes -r requirements/") == made.count("-r requirements/") == 2
+    assert made.count("--require-hashes -r requirements/") == made.count("-r requirements/") == 3

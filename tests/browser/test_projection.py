@@ -125,6 +125,8 @@ def test_a_projection_that_was_stopped_or_took_too_long_says_so(browser: Browser
         browser.find(".chart canvas")
         browser.click("[aria-label='Add to Projection']")
         browser.click(".kind", "Projection")
+        browser.wait(lambda: "days used" in browser.find("[data-entry=projection]").text, "by the usual", LONG)
+        browser.choose("projection", "method", "the mean of five methods")
         browser.click(".entry-work button", "stop")
         note = "[data-entry=projection] .entry-work"
         browser.wait(lambda: browser.find(note).text == "Stopped. Begin again", "stopped", LONG)

@@ -399,9 +399,11 @@ def test_an_older_answer_on_its_way_does_not_come_to_stand_over_an_edit(browser:
         browser.open(demo.address)
         browser.click(".card", "Ticket income")
         browser.find("[data-entry=average]")
-        browser.driver.execute_script("window.holding = true")
         browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
         browser.click(".ant-dropdown-menu-item", "Projection")
+        browser.wait(lambda: "days used" in browser.find("[data-entry=projection]").text, "by the usual")
+        browser.driver.execute_script("window.holding = true")
+        browser.choose("projection", "method", "the mean of five methods")
         # the projection is there: its study is asked for again, and the answer takes its time
         browser.wait(lambda: browser.driver.execute_script("return window.heldBack"), "held back")
         browser.type_word("projection", "ahead.count", "21")

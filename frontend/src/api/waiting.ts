@@ -52,13 +52,14 @@ export interface SoFar<T> {
   work?: Work;
 }
 
-/** The answer to a question, or as much of it as is known. Throws what went wrong. */
-export async function answered<T>(address: string): Promise<SoFar<T>> {
+/** The answer to a question, or as much of it as is known. signal: ends the asking where another question has come: asking on
+ * would begin work anew that the other one has put aside. Throws what went wrong. */
+export async function answered<T>(address: string, signal: AbortSignal): Promise<SoFar<T>> {
   for (;;) {
-    const answer = await whole(await asked(() => fetch(address)));
+    const answer = await whole(await asked(() => fetch(address, { signal })));
     if (answer.status !== 202) return { known: (await answer.json()) as T };
     const work = (await answer.json()) as Work;
-    const known = await asked(() => fetch(`/api/work/${work.key}/so-far`));
+    const known = await asked(() => fetch(`/api/work/${work.key}/so-far`, { signal }));
     // 404: it was finished in between, and is asked for once more
     if (known.status !== 404) return { known: (await (await whole(known)).json()) as T, work };
   }
@@ -80,7 +81,8 @@ async function whole(answer: Response): Promise<Response> {
 async function asked(ask: () => Promise<Response>): Promise<Response> {
   try {
     return await ask();
-  } catch {
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
     throw new Trouble("Zembra's server does not answer. Is it running?", 0);
   }
 }

@@ -21,7 +21,7 @@ export function useJudged({ study, revision, entry, about, words }: Asked) {
     queryKey: ["judging", study, revision, entry, about, words],
     enabled: about !== "every",
     retry: false,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       answered<Schemas["JudgedView"]>(
         `/api/studies/${study}/judging?${query({
           entry,
@@ -29,6 +29,7 @@ export function useJudged({ study, revision, entry, about, words }: Asked) {
           together: String(about === "together"),
           ...sent(words),
         })}`,
+        signal,
       ),
     refetchInterval: ({ state }) => pause(state.data),
     // what was judged before stands until the first of the new verdicts is there
@@ -42,9 +43,10 @@ export function useEverySeries({ study, revision, entry, about, words }: Asked) 
     queryKey: ["judging every series", study, revision, entry, words],
     enabled: about === "every",
     retry: false,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       answered<Schemas["EverySeriesView"]>(
         `/api/studies/${study}/judging/series?${query({ entry, ...sent(words) })}`,
+        signal,
       ),
     refetchInterval: ({ state }) => pause(state.data),
   });
