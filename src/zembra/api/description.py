@@ -31,7 +31,7 @@ _METHODS = ("get", "put", "post", "delete", "patch")
 def described(app: OpenAPI) -> dict[str, Any]:
     """The OpenAPI 3.1 document of an application that was made where `resource.DESCRIBES` holds."""
     document: dict[str, Any] = app.api_doc
-    document["components"] = {name: one for name, one in document["components"].items() if one is not None}
+    document["components"] = {name: part for name, part in document["components"].items() if part is not None}
     for path in document["paths"].values():
         for method in _METHODS:
             if method in path:

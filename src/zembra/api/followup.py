@@ -40,8 +40,8 @@ def note(path: StudyPath, body: NoteRequest) -> Response:
     result = _run(path.study_id)
     notes = kept_notes(engine, path.study_id)
     key = (body.series, body.period)
-    before = next((one for one in notes.noted if (one.series, one.period) == key), Noted(*key))
-    item = next((one for one in follow_up(result, notes.noted) if (one.series, one.period) == key), None)
+    before = next((noted for noted in notes.noted if (noted.series, noted.period) == key), Noted(*key))
+    item = next((noted for noted in follow_up(result, notes.noted) if (noted.series, noted.period) == key), None)
     if item is None and not body.by_hand:
         raise Refusal(
             "That period is not on the list.", place=f"{body.series}, {body.period}", todo="Put it there first."

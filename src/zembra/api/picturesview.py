@@ -84,7 +84,10 @@ def picture_view(
         _sentence("page", picture.page),
     ]
     sentences += [_sentence("line", dress, line.key, line.name) for line, dress in lines]
-    looks = {one.name if isinstance(one, SeriesView) else one.id: one.look for one in (*figure.series, *figure.shapes)}
+    looks = {
+        drawn.name if isinstance(drawn, SeriesView) else drawn.id: drawn.look
+        for drawn in (*figure.series, *figure.shapes)
+    }
     sides = {side: names_on(side, {key: look for key, look in looks.items() if look}) for side in ("left", "right")}
     two = bool(sides["right"])
     sentences.append(_sentence("left", picture.left, on_it=sides["left"] if two else ()))
@@ -95,7 +98,7 @@ def picture_view(
     # the figure is long: built by the core, it is not validated again
     return PictureView.model_construct(
         place=place,
-        names=[one.name for one in pictures],
+        names=[drawn.name for drawn in pictures],
         picture=picture,
         figure=figure,
         sentences=sentences,

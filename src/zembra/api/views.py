@@ -112,13 +112,15 @@ def finite(value: float | None) -> float | None:
 
 def evidence_view(result: Result, entry: str) -> EvidenceView:
     """What an entry of a run shows for what it did; nothing for one that is not there."""
-    report = next((one for one in result.reports if one.id == entry), None)
+    report = next((told_of for told_of in result.reports if told_of.id == entry), None)
     expected = result.state.expected
     return EvidenceView(
         entry=entry,
         items=[
-            table_view(one, expected) if isinstance(one, Table) else PlotView.model_validate(evidence_data(one))
-            for one in (report.outcome.evidence if report else ())
+            table_view(told_of, expected)
+            if isinstance(told_of, Table)
+            else PlotView.model_validate(evidence_data(told_of))
+            for told_of in (report.outcome.evidence if report else ())
         ],
     )
 

@@ -87,7 +87,7 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
     if too_many and check_file(path).whole:
         for old in too_many:
             old.path.unlink(missing_ok=True)
-    return next(one for one in of_kind if one.path == path)
+    return next(older for older in of_kind if older.path == path)
 
 
 def backups(home: Home) -> list[Backup]:

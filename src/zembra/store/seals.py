@@ -120,8 +120,8 @@ def _before_insert(_mapper: Mapper[Any], connection: Connection, row: SQLModel) 
 
 def _before_update(_mapper: Mapper[Any], _connection: Connection, row: SQLModel) -> None:
     histories = {name: inspect(row).attrs[name].history for name in SEALED[type(row)]}
-    changed = {name: one for name, one in histories.items() if one.has_changes()}
-    was = {name: one.deleted[0] if one.deleted else None for name, one in changed.items()}
+    changed = {name: history for name, history in histories.items() if history.has_changes()}
+    was = {name: history.deleted[0] if history.deleted else None for name, history in changed.items()}
     if was:
         row.seal = resealed(row, was=was)
 

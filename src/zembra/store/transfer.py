@@ -143,11 +143,11 @@ def _export_study(
         return _whole_rows(session, numbers, table, left_out, of)
 
     revisions = []
-    for one in whole(Revision):
-        if one.dataset_id in files:
-            revisions.append(one)
+    for row in whole(Revision):
+        if row.dataset_id in files:
+            revisions.append(row)
         else:
-            left_out.append(f"{of}revision {one.number}: file {one.dataset_id}, which it stands on, is left out.")
+            left_out.append(f"{of}revision {row.number}: file {row.dataset_id}, which it stands on, is left out.")
     if not revisions:
         left_out.append(f"{of}all of it: no revision of it is whole.")
         return False
@@ -161,8 +161,8 @@ def _export_study(
         "revisions": [
             {**_dumped(revision, "study_id"), "before": seal_before(connection, revision)} for revision in revisions
         ],
-        "notes": [_dumped(one, "study_id") for one in whole(Note)],
-        "snapshots": [{**_dumped(one, "study_id", *_PARTS), "folder": f"snapshots/{one.id}"} for one in snapshots],
+        "notes": [_dumped(row, "study_id") for row in whole(Note)],
+        "snapshots": [{**_dumped(row, "study_id", *_PARTS), "folder": f"snapshots/{row.id}"} for row in snapshots],
     }
     archive.writestr(f"studies/{number}.json", _json(dumped))
     for snapshot in snapshots:
@@ -195,13 +195,13 @@ def _check_form(archive: zipfile.ZipFile) -> None:
 
 def _imported(archive: zipfile.ZipFile, session: Session) -> Carried:
     names = archive.namelist()
-    left_out: list[str] = [f"{one}" for one in _read(archive, ABOUT).get("left_out", ())]
+    left_out: list[str] = [f"{entry}" for entry in _read(archive, ABOUT).get("left_out", ())]
     files: dict[int, int] = {}
     for name in _members(names, "files/"):
         with _named(left_out, name):
             number = int(name.removeprefix("files/").removesuffix(".json"))
             files[number] = _import_file(archive, session, name)
-    there = {(one.name, one.created_at) for one in session.exec(select(Study))}
+    there = {(entry.name, entry.created_at) for entry in session.exec(select(Study))}
     studies: list[bool] = []
     for name in _members(names, "studies/"):
         with _named(left_out, name), session.begin_nested():
@@ -331,11 +331,11 @@ def _row(table: type[Row], content: dict[str, Any], place: str) -> Row:
         raise Refusal(f"The export cannot be read: {first_fault(error)}", place=place) from None
 
 
-def _added(session: Session, one: Dataset | Study) -> int:
-    session.add(one)
+def _added(session: Session, row: Dataset | Study) -> int:
+    session.add(row)
     session.flush()
-    assert one.id is not None
-    return one.id
+    assert row.id is not None
+    return row.id
 
 
 def _dumped(row: SQLModel, *without: str) -> dict[str, Any]:

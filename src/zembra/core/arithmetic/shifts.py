@@ -76,9 +76,9 @@ def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -
     for _ in range(MOST_TURNS):
         flat = level - yearly_wave(level, year, places)
         found = holding(flat, proposed(flat, shortest), shortest, smallest)
-        if [one.place for one in found] == places:
+        if [shift.place for shift in found] == places:
             break
-        places = [one.place for one in found]
+        places = [shift.place for shift in found]
     return found
 
 

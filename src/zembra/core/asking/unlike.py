@@ -82,7 +82,7 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
     """Rows that a column beside the numbers calls planned, estimated or foreseen, among others that it does not."""
     how, table = seen.how, seen.table
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
-    tested = {one.column for one in how.keep}
+    tested = {condition.column for condition in how.keep}
     for name in table.columns:
         if name in used or name in tested:
             continue
@@ -106,7 +106,7 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
         yield Question(
             f"unlike:{name}:{','.join(said)}"[:300],
             Reach.NUMBERS,
-            f"{count} row{'s say' if many else ' says'} {listed([f'“{one}”' for one in said])} in {name}.",
+            f"{count} row{'s say' if many else ' says'} {listed([f'“{condition}”' for condition in said])} in {name}.",
             f"Others do not. {'Do they' if many else 'Does it'} count like what was measured?",
             (
                 leave_out("them" if many else "it", name, said),

@@ -241,7 +241,7 @@ def _few(names: Sequence[str]) -> str:
 
 def _below_zero(scale: str, looks: dict[str, Look], series: Sequence[SeriesView], shapes: Sequence[AnyView]) -> int:
     on_it = "right" if scale == RIGHT else "left"
-    values = [one.v for one in series if looks[one.name].side == on_it]
+    values = [line.v for line in series if looks[line.name].side == on_it]
     values += [shape.v for shape in shapes if shape.shape in ("curve", "bars") and looks[shape.id].side == on_it]
     return sum(1 for column in values for value in column if value is not None and value <= 0)
 
@@ -366,19 +366,19 @@ def _indexed(
 ) -> tuple[list[SeriesView], list[AnyView], list[str]]:
     """(all lines over their own number at a moment, times 100; names of series without one, which are left out)"""
     bases: dict[str, float] = {}
-    for one in series:
-        base = _first_from(one.t, one.v, at)
+    for line in series:
+        base = _first_from(line.t, line.v, at)
         if base:
-            bases[one.name] = base
-    missing = [one.name for one in series if one.name not in bases]
+            bases[line.name] = base
+    missing = [line.name for line in series if line.name not in bases]
 
     def base_of(shape: AnyView) -> float | None:
         if shape.series == TOGETHER:
             return _first_from(shape.t, shape.v, at) if shape.shape == "curve" else None
         return bases.get(shape.series)
 
-    kept = [one.model_copy(update=_over(one, bases[one.name])) for one in series if one.name in bases]
-    drawn = [one.model_copy(update=_over(one, base)) for one in shapes if (base := base_of(one))]
+    kept = [line.model_copy(update=_over(line, bases[line.name])) for line in series if line.name in bases]
+    drawn = [line.model_copy(update=_over(line, base)) for line in shapes if (base := base_of(line))]
     return kept, drawn, missing
 
 
@@ -387,11 +387,11 @@ def _first_from(t: Sequence[int], v: Sequence[float | None], at: int) -> float |
     return next((value for when, value in zip(t, v, strict=True) if when >= at and value), None)
 
 
-def _over(one: SeriesView | AnyView, base: float) -> dict[str, Any]:
+def _over(line: SeriesView | AnyView, base: float) -> dict[str, Any]:
     """Its numbers over a base, times 100."""
     found: dict[str, Any] = {}
     for name in ("v", "before", "lower", "upper", "top", "floor"):
-        column = getattr(one, name, None)
+        column = getattr(line, name, None)
         if isinstance(column, list):
             found[name] = [None if value is None else 100 * value / base for value in column]
         elif isinstance(column, float):

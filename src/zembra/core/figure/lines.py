@@ -136,11 +136,13 @@ def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int, carried: b
     fitted = shape.shape == "curve" and bool(shape.equation)
     if fitted and not alone:
         # several trend lines of several series are told apart by colours that no series has
-        taken = {one.colour % 12 for one in figure.series}
+        taken = {drawn.colour % 12 for drawn in figure.series}
         lines = list(
-            dict.fromkeys(one.id for one in figure.shapes if one.shape == "curve" and one.equation and not one.part_of)
+            dict.fromkeys(
+                drawn.id for drawn in figure.shapes if drawn.shape == "curve" and drawn.equation and not drawn.part_of
+            )
         )
-        free = [one for n, one in enumerate(COLOURS[:12]) if n not in taken]
+        free = [drawn for n, drawn in enumerate(COLOURS[:12]) if n not in taken]
         colour = free[lines.index(shape.id) % len(free)] if free else colour
     if shape.series == TOGETHER:
         colour = "ink"

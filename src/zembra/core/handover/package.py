@@ -142,7 +142,7 @@ def _study(text: bytes) -> StudyFile:
         return StudyFile.model_validate(content)
     except ValidationError as error:
         first = error.errors()[0]
-        where = " › ".join(str(one) for one in first["loc"])
+        where = " › ".join(str(step) for step in first["loc"])
         raise Refusal("The study in the package cannot be read.", place=f"{ABOUT}, {where}: {first['msg']}") from None
 
 
@@ -168,7 +168,7 @@ def _described(study: StudyFile, tables: Mapping[str, bytes]) -> dict[str, Any]:
                 "bytes": len(content),
                 "hash": f"sha256:{hashlib.sha256(content).hexdigest()}",
                 "schema": {
-                    "fields": [{"name": one, "type": _KINDS.get(one, "string")} for one in columns[name]],
+                    "fields": [{"name": cell, "type": _KINDS.get(cell, "string")} for cell in columns[name]],
                     "missingValues": [""],
                 },
             }

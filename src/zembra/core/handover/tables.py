@@ -85,8 +85,8 @@ def line_cells(result: Result) -> Iterator[tuple[Cell, ...]]:
     curves = [shape for shape in state.shapes if isinstance(shape, Curve)]
     areas = [shape for shape in state.shapes if isinstance(shape, Area)]
     around = {curve.id: [area for area in areas if area.of == curve.id] for curve in curves} if areas else {}
-    for one in curves:
-        yield from _curve_rows(one, around.get(one.id, []), state.grain.labels(one.periods))
+    for drawn in curves:
+        yield from _curve_rows(drawn, around.get(drawn.id, []), state.grain.labels(drawn.periods))
 
 
 def _as_text(row: tuple[Cell, ...]) -> tuple[str, ...]:

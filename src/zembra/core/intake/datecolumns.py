@@ -208,18 +208,18 @@ def decided(
     """
     full = dict(forms)
     family = next((rivals for rivals in RIVALS if form in rivals), ())
-    together = [one for one in family if full.get(one, 0) >= full.get(form, 0) - 1e-9 and one in full]
+    together = [rival for rival in family if full.get(rival, 0) >= full.get(form, 0) - 1e-9 and rival in full]
     if form is DateForm.ISO_MONTH and full.get(DateForm.DECIMAL_YEAR, 0) == full[form]:
         together = [form, DateForm.DECIMAL_YEAR]
     if len(together) < 2:
         return form, ()
-    readings = {one: read_dates(cells, one) for one in together}
-    scores = {one: regular(moments) for one, moments in readings.items()}
-    best = max(together, key=lambda one: scores[one])
+    readings = {rival: read_dates(cells, rival) for rival in together}
+    scores = {rival: regular(moments) for rival, moments in readings.items()}
+    best = max(together, key=lambda rival: scores[rival])
     close = [
-        one for one in together
-        if one is not best and not _far_behind(scores[one], scores[best])
-        and bool((readings[one] != readings[best]).fill_null(False).any())
+        rival for rival in together
+        if rival is not best and not _far_behind(scores[rival], scores[best])
+        and bool((readings[rival] != readings[best]).fill_null(False).any())
     ]  # fmt: skip
     return best, tuple(close)
 

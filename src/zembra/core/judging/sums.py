@@ -76,10 +76,10 @@ def left_together(left: Sequence[tuple[Ints, Floats]], periods: Ints) -> Floats:
 def _correlations(left: Sequence[Floats]) -> Floats:
     """Of each two, over their newest errors side by side; 0 where these are too few or never differ."""
     related = np.eye(len(left))
-    for i, one in enumerate(left):
+    for i, errors in enumerate(left):
         for j in range(i):
-            size = min(one.size, left[j].size)
-            a, b = one[one.size - size :], left[j][left[j].size - size :]
+            size = min(errors.size, left[j].size)
+            a, b = errors[errors.size - size :], left[j][left[j].size - size :]
             known = ~np.isnan(a) & ~np.isnan(b)
             if known.sum() < FEWEST_PAIRS or np.ptp(a[known]) == 0 or np.ptp(b[known]) == 0:
                 continue

@@ -374,7 +374,7 @@ def _cut(projected: Seen, study: Study) -> Iterator[str]:
 
 def _strengths(found: Projected) -> list[float]:
     """How strong a season the method and its parts took off."""
-    strengths = [one.estimates.get(STRENGTH) for one in (found, *found.parts)]
+    strengths = [projected_by.estimates.get(STRENGTH) for projected_by in (found, *found.parts)]
     return [strength for strength in strengths if isinstance(strength, float) and strength > 0]
 
 

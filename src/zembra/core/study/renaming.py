@@ -66,12 +66,14 @@ def _words(kind: type[Sentence], params: Mapping[str, Any], names: Names) -> dic
         if slot.options in SPEAKS_OF_SERIES:
             changed[name] = _named(value, names)
         elif slot.type == "points" and isinstance(value, list):
-            changed[name] = [{**one, "series": names.get(one["series"], one["series"])} for one in value]
+            changed[name] = [{**item, "series": names.get(item["series"], item["series"])} for item in value]
         elif slot.clauses and isinstance(value, dict):
-            clause = next((one for one in slot.clauses if one.model_fields["kind"].default == value.get("kind")), None)
+            clause = next(
+                (item for item in slot.clauses if item.model_fields["kind"].default == value.get("kind")), None
+            )
             changed[name] = _words(clause, value, names) if clause else value
         elif slot.type == "hidden" and isinstance(value, list):
-            changed[name] = [_point(one, names) for one in value]
+            changed[name] = [_point(item, names) for item in value]
     return changed
 
 

@@ -322,7 +322,7 @@ class MeanOf(Method):
             again = to.like.parts[n] if to.like is not None and n < len(to.like.parts) else None
             return method.method.made(replace(to, like=again))
 
-        makers = [lambda one=one, n=n: part(one, n) for n, one in enumerate(self.methods)]
+        makers = [lambda named=named, n=n: part(named, n) for n, named in enumerate(self.methods)]
         return mean_of(makers, "mean of chosen methods")
 
 
@@ -340,29 +340,29 @@ class BestOf(Method):
         return "{self} {methods}"
 
     def made(self, to: Fitting) -> Projected:
-        def project(one: Named, history: History, ahead: int, like: Projected | None = None) -> Projected:
-            return one.method.project(history, ahead, to.levels, to.seasons, like)
+        def project(named: Named, history: History, ahead: int, like: Projected | None = None) -> Projected:
+            return named.method.project(history, ahead, to.levels, to.seasons, like)
 
         if to.like is not None:
             chosen = next(method for method in self.methods if method.label == to.like.estimates["Chosen"])
             return project(chosen, to.history, to.ahead, to.like.parts[0])
         scored: list[tuple[float, Named, Projected]] = []
         refused: Refusal | None = None
-        for one in self.methods:
+        for named in self.methods:
             try:
-                whole = project(one, to.history, to.ahead)
+                whole = project(named, to.history, to.ahead)
             except Refusal as refusal:
                 refused = refusal
                 continue
-            folds = fold_back(to.history, to.ahead, partial(project, one, like=whole))
+            folds = fold_back(to.history, to.ahead, partial(project, named, like=whole))
             found = judged(folds, to.history)
-            scored.append((found.mae if found else float("inf"), one, whole))
+            scored.append((found.mae if found else float("inf"), named, whole))
         if not scored:
             raise refused or Refusal("No method could be fitted.", todo="Bring in more history.")
         _, best, whole = min(scored, key=lambda item: item[0])
         estimates: dict[str, Number] = {
             "Chosen": best.label,
-            **{f"Mean error held back, {one.label}": score for score, one, _ in scored},
+            **{f"Mean error held back, {named.label}": score for score, named, _ in scored},
         }
         return replace(whole, estimates={**estimates, **whole.estimates}, parts=(whole,))
 

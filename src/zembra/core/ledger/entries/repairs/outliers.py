@@ -67,7 +67,7 @@ class Outliers(LineEntry):
 
     def on_line(self, line: Line, study: Study) -> Made:
         judged = self.rule.judge(line, study)
-        kept = [study.grain.parse(one.period) for one in self.kept if one.series == line.name]
+        kept = [study.grain.parse(point.period) for point in self.kept if point.series == line.name]
         stays = np.isin(line.periods, kept)
         out = judged.out & ~stays
         noted = {
