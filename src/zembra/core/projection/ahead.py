@@ -111,9 +111,14 @@ def corrected(halves: Sequence[Half], quantities: int, points: int) -> tuple[Hal
     A fit's own spread takes what it estimated as given. Times √((1 + u) / (1 − u)) with u = quantities / points, as the
     final prediction error of Akaike (1969) has it.
     """
-    share = min(quantities / max(1, points), MOST_SHARE)
-    by = float(np.sqrt((1 + share) / (1 - share)))
+    by = float(for_estimates(np.array(quantities), np.array(max(1, points))))
     return tuple(Half(half.level, half.below * by, half.above * by) for half in halves)
+
+
+def for_estimates(quantities: Floats | Ints, points: Ints) -> Floats:
+    """What spreads are multiplied by for quantities that were estimated from so many points, as `corrected` has it."""
+    share = np.minimum(quantities / points, MOST_SHARE)
+    return np.asarray(np.sqrt((1 + share) / (1 - share)))
 
 
 def heavy_tailed(halves: Sequence[Half]) -> tuple[Half, ...]:

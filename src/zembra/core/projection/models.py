@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -94,8 +93,3 @@ def _models(found: Averaged, side: Side, ahead: int) -> tuple[Projected, ...]:
         name = f"{form}, logarithms" if in_logs else str(form)
         listed.append(Projected(name, means[:, n], (), estimates, seasonal=form.seasonal))
     return tuple(listed)
-
-
-def without_models(found: Projected) -> Projected:
-    """Without what only looking back needs."""
-    return replace(found, form=None)

@@ -13,7 +13,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.arithmetic.robust import MAD_TO_SD
-from zembra.core.projection.ahead import t_point
+from zembra.core.projection.ahead import for_estimates, t_point
 from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
 from zembra.core.projection.averaged.errors import Models
 from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
@@ -29,7 +29,6 @@ MOST_CUTS = 4  # rounds
 CUT_BEFORE = 1.5  # times as far, for an error that was cut already
 ROUNDING = 1e-9  # of values about 1
 NEARLY_ALL = 0.99  # share of the logarithms from which limits are theirs
-MOST_SHARE = 0.6
 EXACT = 1e-20  # square of an error, of values about 1, that is rounding
 
 
@@ -174,13 +173,13 @@ def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
     points = np.maximum(found.counts[:at].sum(axis=0), 1)
     growth = 1 + np.arange(1, ahead + 1)[:, None] / points
     centre, spread = _said(found.levels, found.values, found, ahead, at)
-    spread = spread * _for_estimates(found.levels.parameters, points) * growth
+    spread = spread * for_estimates(found.levels.parameters, points) * growth
     shape = centre.shape
     log_centre, log_spread = np.zeros(shape), np.zeros(shape)
     by_logarithms = np.zeros(shape[1], dtype=bool)
     if found.logarithms is not None:
         log_centre, log_spread = _said(found.logarithms, _logarithms(found.values)[0], found, ahead, at)
-        log_spread = log_spread * _for_estimates(found.logarithms.parameters, points) * growth
+        log_spread = log_spread * for_estimates(found.logarithms.parameters, points) * growth
         with np.errstate(over="ignore", invalid="ignore"):
             mixed = (1 - found.share) * centre + found.share * np.exp(log_centre)
         centre = np.where((found.share > 0) & np.isfinite(mixed), mixed, centre)
@@ -255,8 +254,3 @@ def _as_levels(values: Floats, errors: Floats) -> Floats:
     """Errors of logarithms in the unit of the values."""
     with np.errstate(over="ignore"):
         return np.asarray(values * -np.expm1(-errors))
-
-
-def _for_estimates(parameters: Floats, points: Ints) -> Floats:
-    share = np.minimum(parameters / points, MOST_SHARE)
-    return np.asarray(np.sqrt((1 + share) / (1 - share)))
