@@ -1,6 +1,6 @@
 /** Places for texts in a chart, so that none covers another. */
 import type { Board } from "./board";
-import { crossing, type Run } from "./crossing";
+import { crossing, type Crossing, type Run } from "./crossing";
 import { RING } from "./mark";
 import type { Dot } from "./runs";
 
@@ -20,10 +20,11 @@ export interface Placing {
   keepClear(left: number, width: number, y: number): void;
 }
 
-/** Room for the texts of a board. runs: lines in pixels, which no text lies on. grid: heights of level lines, which are
- * avoided where that can be. rings: what is picked out. */
-export function roomOn(board: Board, runs: Run[], grid: number[], rings: Dot[]): Placing {
-  const crosses = crossing(runs);
+/** Room for the texts of a board. runs: lines in pixels, which no text lies on, looked at once a text wants room. grid:
+ * heights of level lines, which are avoided where that can be. rings: what is picked out. */
+export function roomOn(board: Board, runs: () => Run[], grid: number[], rings: Dot[]): Placing {
+  let known: Crossing | undefined;
+  const crosses: Crossing = (...box) => (known ??= crossing(runs()))(...box);
   const free = placing(
     ({ left, y }, width) => crosses(left, width, y + 1, ROW - 2),
     ({ y }) => grid.some((at) => at > y + 1 && at < y + ROW - 1),

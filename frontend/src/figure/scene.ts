@@ -104,7 +104,7 @@ function drawBars(bars: Bars, panel: Panel, figure: Figure, frame: Frame): Drawn
 function placed(panel: Panel, figure: Figure, board: Board): Pick<Placed, "behind" | "before"> {
   const { box, palette, ground } = board;
   const grid = panel.value.ticks.map((tick) => panel.value.toPixel(tick.at));
-  const free = roomOn(board, runsOf(panel, figure), grid, ringsOf(panel));
+  const free = roomOn(board, () => runsOf(panel, figure), grid, ringsOf(panel));
   // flags take what room the others leave
   const inOrder = [...panel.shapes].sort((a, b) => +(a.shape === "flags") - +(b.shape === "flags"));
   const every = inOrder.map((shape) => placedOne(shape, figure, board, free));

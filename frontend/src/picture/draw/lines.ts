@@ -8,7 +8,6 @@ import { barsFrom } from "../../figure/bars";
 import { leftOut, node, type Node } from "../../figure/nodes";
 import { drawFlags, drawPoints, drawRule, drawSpan, type Placed } from "../../figure/placed";
 import type { Placing } from "../../figure/placing";
-
 import { curvePoints, drawValues, seriesPoints } from "./points";
 import {
   axisOf,

@@ -144,7 +144,7 @@ function drawPanel(panel: Panel, n: number, sheet: Sheet): Node[] {
   const board = boardOf(panel, sheet, left);
   const free = roomOn(
     board,
-    runsOf(panel, sheet),
+    () => runsOf(panel, sheet),
     left.ticks.map((tick) => left.toY(tick.at)),
     ringsOf(panel, sheet),
   );

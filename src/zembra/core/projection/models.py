@@ -52,13 +52,14 @@ def _projected(found: Averaged, said: Ahead, levels: Sequence[float], parts: tup
         "Share of the logarithms": float(found.share[0]),
         "Mean number of quantities estimated": float(found.levels.parameters[0]),
         "Residual spread": float(np.sqrt(np.nanmean(errors**2))),
-        "Values cut": float(cut.size) if cut.size else None,
     }
+    if cut.size:
+        estimates["Values cut"] = float(cut.size)
     return Projected(
         "average of many models",
         centre,
         tuple(halves),
-        {name: value for name, value in estimates.items() if value is not None},
+        estimates,
         errors,
         parts,
         form=found,

@@ -16,8 +16,6 @@ STRENGTH = "Strength of the season taken off"
 def season_chance(values: Floats, season: int) -> float:
     """The chance of a season in the logarithm of the values, or in the values where one of them has none, as
     `arithmetic.season.season_chance` has it; 1 where the history is too short."""
-    if values.size < 2 * season + 1 or season < 2:
-        return 1.0
     known = values[~np.isnan(values)]
     return chance_of_season(np.log(values) if np.all(known > 0) else values, season)
 
