@@ -11,20 +11,22 @@ import { dark, light } from "../figure/palette";
 import { componentTheme } from "./theme";
 
 // what draws is large, and the list of studies draws nothing
-const BenchPage = lazy(() => import("../bench/BenchPage").then((one) => ({ default: one.BenchPage })));
+const BenchPage = lazy(() => import("../bench/BenchPage").then((module) => ({ default: module.BenchPage })));
 const ProjectionPage = lazy(() =>
-  import("../projection/ProjectionPage").then((one) => ({ default: one.ProjectionPage })),
+  import("../projection/ProjectionPage").then((module) => ({ default: module.ProjectionPage })),
 );
 const PicturePage = lazy(() =>
-  import("../picture/PicturePage").then((one) => ({ default: one.PicturePage })),
+  import("../picture/PicturePage").then((module) => ({ default: module.PicturePage })),
 );
 const SnapshotPage = lazy(() =>
-  import("../picture/SnapshotPage").then((one) => ({ default: one.SnapshotPage })),
+  import("../picture/SnapshotPage").then((module) => ({ default: module.SnapshotPage })),
 );
 const KeepingPage = lazy(() =>
-  import("../keeping/KeepingPage").then((one) => ({ default: one.KeepingPage })),
+  import("../keeping/KeepingPage").then((module) => ({ default: module.KeepingPage })),
 );
-const IntakePage = lazy(() => import("../intake/IntakePage").then((one) => ({ default: one.IntakePage })));
+const IntakePage = lazy(() =>
+  import("../intake/IntakePage").then((module) => ({ default: module.IntakePage })),
+);
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, staleTime: Infinity } },

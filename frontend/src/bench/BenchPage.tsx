@@ -243,7 +243,7 @@ function Conflict({ handle }: { handle: ReturnType<typeof useBench> }) {
         <span>
           {mine.length === 1
             ? `Your edit (${mine[0]?.what ?? "unsaved"}) is not lost: it waits here.`
-            : `Your ${mine.length} edits (${mine.map((one) => one.what).join("; ")}) are not lost: they wait here.`}
+            : `Your ${mine.length} edits (${mine.map((edit) => edit.what).join("; ")}) are not lost: they wait here.`}
         </span>
       </div>
       <Button onClick={() => void handle.lookAtNewer()}>Look at the newer one</Button>

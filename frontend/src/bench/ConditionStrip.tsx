@@ -140,23 +140,23 @@ interface Row {
 
 /** Series and their projections end to end. */
 function stripRows(figure: Figure): Row[] {
-  return figure.series.map((one) => {
-    const last = one.t.at(-1) ?? 0;
-    const t = [...one.t];
-    const state = [...one.c].map((code) => wordFor(figure, code));
-    const ahead = shapesOf(figure, "curve", one.name).find((curve) => curve.rests === "projected");
+  return figure.series.map((series) => {
+    const last = series.t.at(-1) ?? 0;
+    const t = [...series.t];
+    const state = [...series.c].map((code) => wordFor(figure, code));
+    const ahead = shapesOf(figure, "curve", series.name).find((curve) => curve.rests === "projected");
     for (const at of ahead?.t ?? []) {
       if (at <= last) continue;
       t.push(at);
       state.push("projected");
     }
     return {
-      series: one.name,
-      own: one.t.length,
-      places: one.places,
+      series: series.name,
+      own: series.t.length,
+      places: series.places,
       t,
       state,
-      step: figure.grain === "moment" ? undefined : usualStep(one.t),
+      step: figure.grain === "moment" ? undefined : usualStep(series.t),
     };
   });
 }

@@ -8,9 +8,9 @@ import type { useFollowUp } from "./useFollowUp";
 import type { ShownWindow } from "./window";
 
 // what the bench does not show at first is sent when it is looked at
-const FollowUp = lazy(() => import("./FollowUp").then((one) => ({ default: one.FollowUp })));
-const MethodNote = lazy(() => import("./MethodNote").then((one) => ({ default: one.MethodNote })));
-const Values = lazy(() => import("./Values").then((one) => ({ default: one.Values })));
+const FollowUp = lazy(() => import("./FollowUp").then((module) => ({ default: module.FollowUp })));
+const MethodNote = lazy(() => import("./MethodNote").then((module) => ({ default: module.MethodNote })));
+const Values = lazy(() => import("./Values").then((module) => ({ default: module.Values })));
 
 interface Props {
   handle: BenchHandle;

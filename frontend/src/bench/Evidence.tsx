@@ -19,7 +19,7 @@ interface Props {
 /** What the selected entry found and did; the last entry that is switched on, where none is selected. */
 export function Evidence({ handle, bench, selected }: Props) {
   const chosen = bench.entries.find((entry) => entry.id === selected);
-  const entry: Entry | undefined = chosen ?? bench.entries.findLast((one) => one.on);
+  const entry: Entry | undefined = chosen ?? bench.entries.findLast((kept) => kept.on);
   const projected = bench.figure.shapes.some((shape) => shape.rests === "projected");
   // a preview brings the evidence of the entry that is looked at; what is kept is asked for
   const previewed = bench.evidence?.entry === entry?.id ? bench.evidence : undefined;
@@ -61,7 +61,7 @@ export function Evidence({ handle, bench, selected }: Props) {
   const pointOf = (found: Finding) => ({ series: found.series, period: found.period });
   const onKeep = (found: Finding) => {
     const had = (valueAt(entry.params, list) ?? []) as Finding[];
-    const without = had.filter((one) => !samePoint(one, found));
+    const without = had.filter((point) => !samePoint(point, found));
     const next = without.length < had.length ? without : [...had, pointOf(found)];
     const what = found.state === "kept" ? "treated again" : "kept";
     change(withValue(entry.params, list, next), `${found.period} ${what}`);

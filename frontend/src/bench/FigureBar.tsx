@@ -14,7 +14,7 @@ interface Props {
 }
 
 function seriesOf(bench: Bench): string[] {
-  return bench.figure.series.map((one) => one.name);
+  return bench.figure.series.map((series) => series.name);
 }
 
 /** What is drawn and how, as a sentence; and what is in the study without being drawn. */

@@ -133,8 +133,8 @@ export function FollowUp({ follow, shown }: Props) {
             onChange={(event) => setFinder(event.target.value || undefined)}
           >
             <option value="">found by any</option>
-            {finders.map((one) => (
-              <option key={one}>{one}</option>
+            {finders.map((finder) => (
+              <option key={finder}>{finder}</option>
             ))}
           </select>
         )}
@@ -145,8 +145,8 @@ export function FollowUp({ follow, shown }: Props) {
             onChange={(event) => setSeries(event.target.value || undefined)}
           >
             <option value="">every series</option>
-            {names.map((one) => (
-              <option key={one}>{one}</option>
+            {names.map((name) => (
+              <option key={name}>{name}</option>
             ))}
           </select>
         )}

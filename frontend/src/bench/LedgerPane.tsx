@@ -67,7 +67,7 @@ export function LedgerPane({ handle, bench, selected, onSelect, onOffer }: Props
   const records = bench.ledger.entries ?? [];
   // what an entry says when nothing is being previewed
   const keptWords = (entry: Entry) =>
-    handle.kept?.entries.find((one) => one.id === entry.id)?.params ?? entry.params;
+    handle.kept?.entries.find((kept) => kept.id === entry.id)?.params ?? entry.params;
   const groupOf = (record: Record_) => kinds.find((kind) => kind.kind === record.kind)?.group;
   const move = (id: string, by: -1 | 1) => {
     const at = records.findIndex((record) => record.id === id);

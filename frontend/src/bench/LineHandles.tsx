@@ -21,7 +21,7 @@ interface Standing {
 
 /** Where the line of an entry stands, if that is a number of its sentence. */
 function standing(bench: Bench, entry: string): Standing | undefined {
-  const at = bench.entries.find((one) => one.id === entry)?.params.at as Standing | undefined;
+  const at = bench.entries.find((kept) => kept.id === entry)?.params.at as Standing | undefined;
   return at?.kind === "value" ? at : undefined;
 }
 
@@ -115,5 +115,5 @@ function niceStep(panel: Panel): number {
   const [low, high] = panel.value.domain;
   const rough = Math.abs(high - low) / 400 || 1;
   const power = 10 ** Math.floor(Math.log10(rough));
-  return ([1, 2, 5].find((one) => one * power >= rough) ?? 10) * power;
+  return ([1, 2, 5].find((value) => value * power >= rough) ?? 10) * power;
 }

@@ -72,7 +72,7 @@ export function NewerFile({ bench, open, onClose }: Props) {
       onClose();
     });
   };
-  const others = (files.data?.datasets ?? []).filter((one) => one.id !== bench.study.dataset_id);
+  const others = (files.data?.datasets ?? []).filter((dataset) => dataset.id !== bench.study.dataset_id);
   return (
     <Modal open={open} onCancel={onClose} footer={null} title="Put the study on another file" width={680}>
       <div className="newer-file">
@@ -158,18 +158,22 @@ function Changes({ look }: { look: Schemas["NewerFileView"] }) {
           </tr>
         </thead>
         <tbody>
-          {look.series.slice(0, 30).map((one) => (
-            <tr key={one.series}>
-              <td>{one.series}</td>
-              <td>{one.first ? `${formatLabel(one.first)} to ${formatLabel(one.last)}` : "no number"}</td>
+          {look.series.slice(0, 30).map((change) => (
+            <tr key={change.series}>
+              <td>{change.series}</td>
               <td>
-                {one.first_then
-                  ? `${formatLabel(one.first_then)} to ${formatLabel(one.last_then)}`
+                {change.first ? `${formatLabel(change.first)} to ${formatLabel(change.last)}` : "no number"}
+              </td>
+              <td>
+                {change.first_then
+                  ? `${formatLabel(change.first_then)} to ${formatLabel(change.last_then)}`
                   : "no number"}
               </td>
-              <td className="number">{formatNumber(one.added)}</td>
-              <td className={one.changed ? "number attention" : "number"}>{formatNumber(one.changed)}</td>
-              <td className={one.gone ? "number attention" : "number"}>{formatNumber(one.gone)}</td>
+              <td className="number">{formatNumber(change.added)}</td>
+              <td className={change.changed ? "number attention" : "number"}>
+                {formatNumber(change.changed)}
+              </td>
+              <td className={change.gone ? "number attention" : "number"}>{formatNumber(change.gone)}</td>
             </tr>
           ))}
         </tbody>

@@ -126,7 +126,7 @@ function overviewPaths(
   const drawn: (Series | Curve)[] = [...figure.series, ...projected];
   let low = Infinity;
   let high = -Infinity;
-  for (const value of drawn.flatMap((one) => one.v)) {
+  for (const value of drawn.flatMap((series) => series.v)) {
     if (value === null) continue;
     if (value < low) low = value;
     if (value > high) high = value;

@@ -85,7 +85,7 @@ function Standing({
   colour: string;
   width: number;
 }) {
-  const panel = panels.find((one) => one.series.includes(series)) ?? panels[0];
+  const panel = panels.find((candidate) => candidate.series.includes(series)) ?? panels[0];
   if (!panel) return null;
   const [from, to] = panel.time.domain;
   const dots: (Dot | undefined)[] = [];

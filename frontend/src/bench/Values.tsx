@@ -44,7 +44,7 @@ export function Values({ bench, studyId, onStretch }: Props) {
   const [columns, setColumns] = useChosen(studyId);
   const [picked, setPicked] = useState<{ anchor: number; at: number }>();
   const { revision } = bench.study;
-  const shownSeries = bench.figure.series.map((one) => one.name).join("\n");
+  const shownSeries = bench.figure.series.map((series) => series.name).join("\n");
   const head = useQuery({
     queryKey: ["values", studyId, revision, shownSeries, columns, "head"],
     queryFn: () => fetched(studyId, columns, 0, 0),
@@ -88,12 +88,12 @@ export function Values({ bench, studyId, onStretch }: Props) {
   }, [total]);
   if (head.error && !columns.length) return <TroubleNote error={head.error} />;
   if (!head.data) return <p className="muted">Laying the lines side by side…</p>;
-  const every = new Map(head.data.every.map((one) => [one.id, one]));
+  const every = new Map(head.data.every.map((listed) => [listed.id, listed]));
   const shown = head.data.columns.flatMap((id) => every.get(id) ?? []);
-  const others = head.data.every.filter((one) => !head.data.columns.includes(one.id));
-  const several = new Set(shown.map((one) => one.of)).size > 1;
-  const nameOf = (one: Schemas["ValueColumn"]) =>
-    one.kind === "series" || !several || !one.of ? one.name : `${one.of}, ${one.name}`;
+  const others = head.data.every.filter((column) => !head.data.columns.includes(column.id));
+  const several = new Set(shown.map((column) => column.of)).size > 1;
+  const nameOf = (column: Schemas["ValueColumn"]) =>
+    column.kind === "series" || !several || !column.of ? column.name : `${column.of}, ${column.name}`;
   const rowAt = (n: number): [Page, number] | undefined => {
     const page = parts[Math.floor(n / PAGE) - (pages[0] ?? 0)]?.data;
     const place = page ? n - page.start : -1;
@@ -159,7 +159,7 @@ export function Values({ bench, studyId, onStretch }: Props) {
     event.stopPropagation();
   };
   const reorder = (id: string, by: number) => {
-    const order = shown.map((one) => one.id);
+    const order = shown.map((column) => column.id);
     const at = order.indexOf(id);
     if (at + by < 0 || at + by >= order.length) return;
     setColumns(order.toSpliced(at, 1).toSpliced(at + by, 0, id));
@@ -189,7 +189,7 @@ export function Values({ bench, studyId, onStretch }: Props) {
               label: other.kind === "series" || !other.of ? other.name : `${other.of}, ${other.name}`,
             }))}
             optionFilterProp="label"
-            onChange={(id: string | null) => id && setColumns([...shown.map((one) => one.id), id])}
+            onChange={(id: string | null) => id && setColumns([...shown.map((column) => column.id), id])}
           />
         )}
         <span className="grow" />
@@ -215,32 +215,32 @@ export function Values({ bench, studyId, onStretch }: Props) {
           <thead>
             <tr role="row">
               <th>Period</th>
-              {shown.map((one, n) => (
-                <th key={one.id} className="number">
-                  {nameOf(one)}
+              {shown.map((column, n) => (
+                <th key={column.id} className="number">
+                  {nameOf(column)}
                   {shown.length > 1 && (
                     <span className="column-tools">
                       <button
                         type="button"
-                        aria-label={`Move ${nameOf(one)} to the left`}
+                        aria-label={`Move ${nameOf(column)} to the left`}
                         disabled={n === 0}
-                        onClick={() => reorder(one.id, -1)}
+                        onClick={() => reorder(column.id, -1)}
                       >
                         ‹
                       </button>
                       <button
                         type="button"
-                        aria-label={`Move ${nameOf(one)} to the right`}
+                        aria-label={`Move ${nameOf(column)} to the right`}
                         disabled={n === shown.length - 1}
-                        onClick={() => reorder(one.id, 1)}
+                        onClick={() => reorder(column.id, 1)}
                       >
                         ›
                       </button>
                       <button
                         type="button"
-                        aria-label={`Leave out ${nameOf(one)}`}
+                        aria-label={`Leave out ${nameOf(column)}`}
                         onClick={() =>
-                          setColumns(shown.map((other) => other.id).filter((id) => id !== one.id))
+                          setColumns(shown.map((other) => other.id).filter((id) => id !== column.id))
                         }
                       >
                         ×
@@ -303,8 +303,8 @@ function Row({ of, n, bench, picked, onPoint, onPick, onAsk }: RowProps) {
     >
       <td>{formatLabel(page.periods[place] ?? "")}</td>
       {page.values.map((values, column) => {
-        const sign = bench.figure.signs.find((one) =>
-          one.codes.includes(page.conditions[column]?.[place] ?? "."),
+        const sign = bench.figure.signs.find((known) =>
+          known.codes.includes(page.conditions[column]?.[place] ?? "."),
         );
         const word = sign && sign.word !== "measured" ? sign.word : "";
         const raw = page.raws[column]?.[place];

@@ -102,7 +102,7 @@ export function removed(id: string): Change {
 export function swapped(id: string, other: string): Change {
   return (kept) => {
     const entries = [...entriesOf(kept.ledger)];
-    const [a, b] = [id, other].map((one) => entries.findIndex((entry) => entry.id === one)) as [
+    const [a, b] = [id, other].map((key) => entries.findIndex((entry) => entry.id === key)) as [
       number,
       number,
     ];

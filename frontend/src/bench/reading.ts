@@ -55,15 +55,17 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
     const n = lowerBound(t, period);
     return t[n] === period ? n : undefined;
   };
-  const series = figure.series.flatMap((one): Reading[] => {
-    const n = place(one.t);
+  const series = figure.series.flatMap((line): Reading[] => {
+    const n = place(line.t);
     if (n === undefined) return [];
-    const word = wordFor(figure, one.c[n]);
-    const came = RECEIVED[one.r[n] ?? ""];
+    const word = wordFor(figure, line.c[n]);
+    const came = RECEIVED[line.r[n] ?? ""];
     const remarks = word === "measured" ? "" : word + (came && came !== word ? `, came ${came}` : "");
-    const value = (before ? one.before : one.v)[n] ?? null;
-    const away = distancesAt(figure, one.name, value).map(([name, by]) => `${formatSigned(by)} from ${name}`);
-    return [{ of: one, name: one.called, value, remarks: remarks ? [remarks, ...away] : away, limits: [] }];
+    const value = (before ? line.before : line.v)[n] ?? null;
+    const away = distancesAt(figure, line.name, value).map(
+      ([name, by]) => `${formatSigned(by)} from ${name}`,
+    );
+    return [{ of: line, name: line.called, value, remarks: remarks ? [remarks, ...away] : away, limits: [] }];
   });
   const curves = shapesOf(figure, "curve").flatMap((curve): Reading[] => {
     const n = place(curve.t);

@@ -23,7 +23,7 @@ export function taken(
   const change: Change = (kept) => {
     const now = entriesOf(kept.ledger).find((entry) => entry.id === holder.id)?.params ?? {};
     const had = pointsOf(now) ?? [];
-    const fresh = picked.filter((one) => !had.some((old) => samePoint(old, one)));
+    const fresh = picked.filter((point) => !had.some((old) => samePoint(old, point)));
     return onWords(holder.id, { rule: withValue(ruleOf(now), "points", [...had, ...fresh]) })(kept);
   };
   return { change, id: holder.id };

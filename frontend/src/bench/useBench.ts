@@ -124,7 +124,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     onSuccess: async (answer, step) => {
       if (!answer) return;
       await settle(answer);
-      setUnsaved((waiting) => waiting.filter((one) => one !== step));
+      setUnsaved((waiting) => waiting.filter((edit) => edit !== step));
     },
     onError: (error, step) => {
       if (!(error instanceof Trouble)) return;
@@ -135,7 +135,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
         // what was refused is told with what it was
         const what = "change" in step ? `${step.what}: ${error.detail}` : error.detail;
         setTrouble(new Trouble(what, error.status, error.place, error.todo));
-        if ("change" in step) setUnsaved((waiting) => waiting.filter((one) => one !== step));
+        if ("change" in step) setUnsaved((waiting) => waiting.filter((edit) => edit !== step));
         ask(undefined);
         setPreviewed(undefined);
       }
@@ -193,7 +193,7 @@ export function useBench(studyId: number, looking?: string): BenchHandle {
     keepMine: async () => {
       // the edits themselves are made on what is kept now, one after the other: what the other one changed stays
       await keepBench(client, studyId, await newest());
-      for (const one of unsaved) await enter(one);
+      for (const edit of unsaved) await enter(edit);
     },
     dropTrouble: () => {
       setTrouble(undefined);

@@ -78,7 +78,9 @@ export function useFigure(handle: BenchHandle, range: [number, number]): Figure 
 
 /** A stretch of a length that ends with the newest number, and shows what lies beyond it in a third more. */
 function around(figure: Figure, full: [number, number], span: number): [number, number] {
-  const ends = figure.series.flatMap((one) => one.t[one.v.findLastIndex((value) => value !== null)] ?? []);
+  const ends = figure.series.flatMap(
+    (series) => series.t[series.v.findLastIndex((value) => value !== null)] ?? [],
+  );
   const last = Math.max(...ends, full[0]);
   const to = Math.min(full[1], last + span / 3);
   return [Math.max(full[0], to - span), to];

@@ -35,18 +35,18 @@ function weightOf(curve: Curve, figure: Figure): (typeof WEIGHTS)[number] {
     return { width: 1.4, dash: BESIDE[besidePlace(curve, figure) % BESIDE.length] };
   }
   if (curve.equation) {
-    const lines = shapesOf(figure, "curve", curve.series).filter((one) => one.equation && !one.part_of);
+    const lines = shapesOf(figure, "curve", curve.series).filter((shape) => shape.equation && !shape.part_of);
     const place = lines.findIndex((line) => line.id === (curve.part_of || curve.id));
     return { width: 1.8, dash: TRENDS[Math.max(0, place) % TRENDS.length] };
   }
   const mine = shapesOf(figure, "curve", curve.series).filter(
-    (one) => one.rests === "measured" && one.strong,
+    (other) => other.rests === "measured" && other.strong,
   );
   return (
     WEIGHTS[
       Math.max(
         0,
-        mine.findIndex((one) => one.id === curve.id),
+        mine.findIndex((drawn) => drawn.id === curve.id),
       ) % WEIGHTS.length
     ] ?? { width: 2.6, dash: undefined }
   );

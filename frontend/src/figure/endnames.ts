@@ -33,27 +33,27 @@ export function endNames(names: EndName[], column: Column, muted: string, ground
   const { x, top, bottom } = column;
   const room = Math.max(1, Math.floor((bottom - top) / GAP));
   // what is said of lines gives way to the names of all of them
-  const named = names.length > room ? names.filter((one) => !one.note) : names;
+  const named = names.length > room ? names.filter((endName) => !endName.note) : names;
   // what does not fit is counted: names on each other can be read by nobody
   const shown = named.length > room ? named.slice(0, room - 1) : named;
   const more = named.length - shown.length;
   const heights = spread(
-    shown.map((one) => one.wish),
+    shown.map((endName) => endName.wish),
     GAP,
     top + 4,
     bottom - 2 - (more ? GAP : 0),
   );
-  const drawn = shown.flatMap((one, n) => nameAt(one, heights[n] ?? one.wish, column, ground));
+  const drawn = shown.flatMap((endName, n) => nameAt(endName, heights[n] ?? endName.wish, column, ground));
   const rest = { fill: muted, size: NAME };
   return more ? [...drawn, written(`and ${more} more`, x, bottom - 11, rest)] : drawn;
 }
 
-function nameAt(one: EndName, y: number, { x, from, most }: Column, ground: string): Node[] {
-  const size = one.note ? NOTE : NAME;
-  const ink = { fill: one.ink, size, weight: one.strong ? 600 : 400, "data-line": one.key };
-  const face = one.strong ? "sans600" : "sans400";
-  const name = written(fitted(one.text, size, most, face), x, y - size / 2, { ...ink, ...halo(ground) });
-  if (one.note || Math.abs(y - one.wish) <= GAP / 2) return [name];
-  const leader = { x1: from + 1, y1: one.wish, x2: x - 2, y2: y, stroke: one.ink };
+function nameAt(endName: EndName, y: number, { x, from, most }: Column, ground: string): Node[] {
+  const size = endName.note ? NOTE : NAME;
+  const ink = { fill: endName.ink, size, weight: endName.strong ? 600 : 400, "data-line": endName.key };
+  const face = endName.strong ? "sans600" : "sans400";
+  const name = written(fitted(endName.text, size, most, face), x, y - size / 2, { ...ink, ...halo(ground) });
+  if (endName.note || Math.abs(y - endName.wish) <= GAP / 2) return [name];
+  const leader = { x1: from + 1, y1: endName.wish, x2: x - 2, y2: y, stroke: endName.ink };
   return [node("line", { ...leader, "stroke-width": 0.9, "stroke-opacity": 0.6 }), name];
 }

@@ -61,11 +61,11 @@ export const TOGETHER = "";
 const ALWAYS = { from: -Infinity, to: Infinity };
 
 /** The colour of a series, or of what was drawn of it. */
-export function colourOf(one: Series | Shape, figure: Figure, palette: Palette): string {
-  if (one.look) return inkOf(one.look.colour, palette, palette.paper);
-  if ("series" in one && one.series === TOGETHER) return palette.ink;
-  if ("rests" in one && one.rests === "projected" && figure.series.length === 1) return palette.iris;
-  const fitted = fittedOf(one, figure);
+export function colourOf(drawn: Series | Shape, figure: Figure, palette: Palette): string {
+  if (drawn.look) return inkOf(drawn.look.colour, palette, palette.paper);
+  if ("series" in drawn && drawn.series === TOGETHER) return palette.ink;
+  if ("rests" in drawn && drawn.rests === "projected" && figure.series.length === 1) return palette.iris;
+  const fitted = fittedOf(drawn, figure);
   if (fitted && figure.series.length > 1) {
     // several trend lines of several series are told apart by colours that no series has
     const taken = new Set(figure.series.map((each) => each.colour % palette.series.length));
@@ -75,25 +75,25 @@ export function colourOf(one: Series | Shape, figure: Figure, palette: Palette):
     if (place >= 0 && free.length) return free[place % free.length] ?? palette.lagoon;
   }
   if (figure.series.length > MOST_COLOURED) return palette.lagoonSoft;
-  if ("entry" in one && figure.series.length === 1) {
-    const beside = one.shape === "curve" && one.beside ? besidePlace(one, figure) : -1;
+  if ("entry" in drawn && figure.series.length === 1) {
+    const beside = drawn.shape === "curve" && drawn.beside ? besidePlace(drawn, figure) : -1;
     if (beside >= 0) return palette.series[OWN.at(-1 - (beside % OWN.length)) ?? 0] ?? palette.lagoon;
-    const place = entryPlace(one, figure);
+    const place = entryPlace(drawn, figure);
     if (place > 0) return palette.series[OWN[(place - 1) % OWN.length] ?? 0] ?? palette.lagoon;
     if (fitted) return palette.series[OWN[FIRST_TREND] ?? 0] ?? palette.lagoon;
   }
-  return palette.series[one.colour % palette.series.length] ?? palette.lagoon;
+  return palette.series[drawn.colour % palette.series.length] ?? palette.lagoon;
 }
 
 /** The place in OWN of a trend line that is the first reading: it is never in the colour of the points it runs through. */
 const FIRST_TREND = 6;
 
 /** The id of the fitted line that a shape is, carries on or lies round; undefined for anything else. */
-function fittedOf(one: Series | Shape, figure: Figure): string | undefined {
-  if (!("shape" in one)) return undefined;
-  if (one.shape === "curve") return one.equation ? one.part_of || one.id : undefined;
-  if (one.shape !== "area") return undefined;
-  const around = shapesOf(figure, "curve").find((each) => each.id === one.of);
+function fittedOf(drawn: Series | Shape, figure: Figure): string | undefined {
+  if (!("shape" in drawn)) return undefined;
+  if (drawn.shape === "curve") return drawn.equation ? drawn.part_of || drawn.id : undefined;
+  if (drawn.shape !== "area") return undefined;
+  const around = shapesOf(figure, "curve").find((each) => each.id === drawn.of);
   return around?.equation ? around.part_of || around.id : undefined;
 }
 
@@ -104,9 +104,9 @@ const OWN = [3, 4, 5, 6, 7, 8, 9, 11];
 /** Which of the entries that drew a line of their own made a shape; the first one has the colour of its series. */
 function entryPlace(shape: Shape, figure: Figure): number {
   const lines = figure.shapes.filter(
-    (one) =>
-      (one.shape === "curve" || one.shape === "area" || (one.shape === "rule" && one.v !== null)) &&
-      one.rests !== "projected",
+    (other) =>
+      (other.shape === "curve" || other.shape === "area" || (other.shape === "rule" && other.v !== null)) &&
+      other.rests !== "projected",
   );
   return [...new Set(lines.map((line) => line.entry))].indexOf(shape.entry);
 }
@@ -114,8 +114,8 @@ function entryPlace(shape: Shape, figure: Figure): number {
 /** The place of a curve among those that are laid beside their series. */
 export function besidePlace(curve: Curve, figure: Figure): number {
   return shapesOf(figure, "curve", curve.series)
-    .filter((one) => one.beside)
-    .findIndex((one) => one.id === curve.id);
+    .filter((shape) => shape.beside)
+    .findIndex((other) => other.id === curve.id);
 }
 
 /** Whether the line of a series is left out, as it has a reading that stands for it. */
@@ -143,7 +143,7 @@ export function fullWindow(figure: Figure): [number, number] {
 /** The times of all that has a value over time. */
 export function timesOf(figure: Figure): number[][] {
   return [
-    ...figure.series.map((one) => one.t),
+    ...figure.series.map((series) => series.t),
     ...figure.shapes.flatMap((shape) => ("t" in shape && Array.isArray(shape.t) ? [shape.t] : [])),
   ];
 }
@@ -161,13 +161,13 @@ export function panelsOf(figure: Figure, frame: Frame): Panel[] {
   }
   const height = (whole.bottom - whole.top - BETWEEN_PANELS * (series.length - 1)) / series.length;
   const steps = Math.max(1, Math.min(5, Math.floor(height / 28)));
-  return series.map((one, n) => {
-    const shapes = figure.shapes.filter((shape) => [one.name, TOGETHER].includes(shape.series));
+  return series.map((line, n) => {
+    const shapes = figure.shapes.filter((shape) => [line.name, TOGETHER].includes(shape.series));
     const top = whole.top + n * (height + BETWEEN_PANELS);
     const box = { ...whole, top, bottom: top + height };
-    const measured = figure.scale === "own" ? valueRange(figure, [one], shapes, within) : all;
+    const measured = figure.scale === "own" ? valueRange(figure, [line], shapes, within) : all;
     const range = niceRange(measured.min, measured.max, steps);
-    return { series: [one], shapes, box, time, value: valueScale(figure, range, box) };
+    return { series: [line], shapes, box, time, value: valueScale(figure, range, box) };
   });
 }
 
@@ -176,7 +176,7 @@ function valueScale(figure: Figure, range: { min: number; max: number; step: num
   const pixels: [number, number] = [box.bottom, box.top];
   if (figure.scales[0]?.kind !== "log" || range.max <= 0) return linearScale(range, pixels);
   const low = Math.min(
-    ...figure.series.flatMap((one) => one.v.filter((v): v is number => v !== null && v > 0)),
+    ...figure.series.flatMap((series) => series.v.filter((v): v is number => v !== null && v > 0)),
   );
   return logScale(Math.min(low, range.max), range.max, pixels);
 }
@@ -202,13 +202,13 @@ export function valueRange(
       }
     }
   };
-  for (const one of series) {
-    if (figure.arrangement === "stacked") take(one.t, one.top, one.floor);
-    else if (!isHidden(one, figure))
+  for (const line of series) {
+    if (figure.arrangement === "stacked") take(line.t, line.top, line.floor);
+    else if (!isHidden(line, figure))
       take(
-        one.t,
-        figure.view === "before" ? undefined : one.v,
-        figure.view === "after" ? undefined : one.before,
+        line.t,
+        figure.view === "before" ? undefined : line.v,
+        figure.view === "after" ? undefined : line.before,
       );
   }
   for (const shape of figure.view === "before" ? [] : shapes) {
@@ -232,19 +232,19 @@ export function seriesAt(
   const panel = panels.find(({ box }) => y <= box.bottom + BETWEEN_PANELS / 2) ?? panels.at(-1);
   let best = panel?.series[0];
   let nearest = Infinity;
-  for (const one of panel?.series ?? []) {
-    const n = period === undefined ? -1 : lowerBound(one.t, period);
-    const value = (figure.arrangement === "stacked" ? one.top : one.v)[n];
-    if (one.t[n] !== period || typeof value !== "number" || !panel) continue;
+  for (const series of panel?.series ?? []) {
+    const n = period === undefined ? -1 : lowerBound(series.t, period);
+    const value = (figure.arrangement === "stacked" ? series.top : series.v)[n];
+    if (series.t[n] !== period || typeof value !== "number" || !panel) continue;
     const away = Math.abs(panel.value.toPixel(value) - y);
-    if (away < nearest) [nearest, best] = [away, one];
+    if (away < nearest) [nearest, best] = [away, series];
   }
   return best;
 }
 
 /** What a curve or area is called where others are beside it. */
-export function fullName(one: Curve, figure: Figure, name = one.name): string {
-  return one.series === TOGETHER || figure.series.length === 1 || figure.arrangement === "apart"
+export function fullName(curve: Curve, figure: Figure, name = curve.name): string {
+  return curve.series === TOGETHER || figure.series.length === 1 || figure.arrangement === "apart"
     ? name
-    : `${one.series}, ${name}`;
+    : `${curve.series}, ${name}`;
 }

@@ -12,10 +12,10 @@ export function hatchOf(ink: string, sure = true): string {
 /** The hatchings that are used in what is drawn. */
 export function hatchDefinitions(drawn: Node[]): Node[] {
   const fills = new Set<string>();
-  const look = (one: Node) => {
-    const { fill } = one.attributes;
+  const look = (child: Node) => {
+    const { fill } = child.attributes;
     if (typeof fill === "string" && fill.startsWith(`url(#${HATCH}`)) fills.add(fill);
-    one.children.forEach(look);
+    child.children.forEach(look);
   };
   drawn.forEach(look);
   return [...fills].map((fill) => {

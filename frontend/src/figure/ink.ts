@@ -13,7 +13,7 @@ export interface Drawn {
 
 /** Nodes at one depth. */
 export function at(z: number, nodes: Node[]): Drawn[] {
-  return nodes.map((one) => ({ z, node: one }));
+  return nodes.map((node) => ({ z, node }));
 }
 
 export function planeOf({ time, value }: Panel): Plane {

@@ -22,10 +22,10 @@ function lastSeen(
   return undefined;
 }
 
-function seriesValue(one: Series, figure: Figure, n: number): number | null | undefined {
-  if ("st".includes(one.c[n] ?? " ")) return undefined;
-  if (figure.arrangement !== "stacked") return (figure.view === "before" ? one.before : one.v)[n];
-  const [low, high] = [one.floor[n], one.top[n]];
+function seriesValue(series: Series, figure: Figure, n: number): number | null | undefined {
+  if ("st".includes(series.c[n] ?? " ")) return undefined;
+  if (figure.arrangement !== "stacked") return (figure.view === "before" ? series.before : series.v)[n];
+  const [low, high] = [series.floor[n], series.top[n]];
   return typeof low === "number" && typeof high === "number" ? (low + high) / 2 : undefined;
 }
 
@@ -34,25 +34,26 @@ export function namedEnds(panel: Panel, figure: Figure, frame: Frame): EndName[]
   const named: EndName[] = [];
   const add = (text: string, value: number, ink: string, more: Pick<EndName, "strong" | "note">) =>
     named.push({ text, wish: panel.value.toPixel(value), ink, ...more });
-  for (const one of panel.series) {
-    const value = isHidden(one, figure)
+  for (const series of panel.series) {
+    const value = isHidden(series, figure)
       ? undefined
-      : lastSeen(one.t, frame, (n) => seriesValue(one, figure, n));
-    if (value !== undefined) add(one.called, value, colourOf(one, figure, frame.palette), { strong: true });
+      : lastSeen(series.t, frame, (n) => seriesValue(series, figure, n));
+    if (value !== undefined)
+      add(series.called, value, colourOf(series, figure, frame.palette), { strong: true });
   }
-  for (const one of figure.view === "before" ? [] : panel.shapes) {
-    if (one.shape === "rule" && one.v !== null) {
-      const colour = colourOf(one, figure, frame.palette);
-      add(one.name, one.v, colour, { strong: false });
-      add(formatNumber(one.v), one.v, colour, { strong: false, note: true });
+  for (const shape of figure.view === "before" ? [] : panel.shapes) {
+    if (shape.shape === "rule" && shape.v !== null) {
+      const colour = colourOf(shape, figure, frame.palette);
+      add(shape.name, shape.v, colour, { strong: false });
+      add(formatNumber(shape.v), shape.v, colour, { strong: false, note: true });
     }
-    if (one.shape !== "curve") continue;
-    const value = lastSeen(one.t, frame, (n) => one.v[n]);
+    if (shape.shape !== "curve") continue;
+    const value = lastSeen(shape.t, frame, (n) => shape.v[n]);
     if (value === undefined) continue;
-    const colour = colourOf(one, figure, frame.palette);
-    one.label.forEach((text, n) => {
+    const colour = colourOf(shape, figure, frame.palette);
+    shape.label.forEach((text, n) => {
       // what is said of a line stands whole, on as many lines as it needs
-      const lines = n ? wrapped(text, NOTE, MARGIN.right - 12, MOST_LINES) : [fullName(one, figure, text)];
+      const lines = n ? wrapped(text, NOTE, MARGIN.right - 12, MOST_LINES) : [fullName(shape, figure, text)];
       for (const name of lines) add(name, value, colour, { strong: false, note: n > 0 });
     });
   }

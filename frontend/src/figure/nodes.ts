@@ -26,7 +26,10 @@ export function leftOut(count: number): Node[] {
 
 /** How many texts found no room in all that is drawn. */
 export function missingIn(drawn: Node[]): number {
-  return drawn.reduce((sum, one) => sum + Number(one.attributes[MISSING] ?? 0) + missingIn(one.children), 0);
+  return drawn.reduce(
+    (sum, child) => sum + Number(child.attributes[MISSING] ?? 0) + missingIn(child.children),
+    0,
+  );
 }
 
 /** A number as it stands in a file: the same on every machine. */
@@ -34,13 +37,13 @@ export function tidy(value: number): string {
   return String(Math.round(value * 100) / 100);
 }
 
-export function svgText(one: Node): string {
-  const attributes = Object.entries(one.attributes)
+export function svgText(node: Node): string {
+  const attributes = Object.entries(node.attributes)
     .filter(([, value]) => value !== undefined)
     .map(([name, value]) => ` ${name}="${escaped(typeof value === "number" ? tidy(value) : String(value))}"`)
     .join("");
-  const inside = (one.text === undefined ? "" : escaped(one.text)) + one.children.map(svgText).join("");
-  return inside ? `<${one.tag}${attributes}>${inside}</${one.tag}>` : `<${one.tag}${attributes}/>`;
+  const inside = (node.text === undefined ? "" : escaped(node.text)) + node.children.map(svgText).join("");
+  return inside ? `<${node.tag}${attributes}>${inside}</${node.tag}>` : `<${node.tag}${attributes}/>`;
 }
 
 const ENTITIES: Record<string, string> = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" };

@@ -6,7 +6,7 @@ type Definitions = Map<string, Node>;
 /** Paint nodes over what a canvas holds. ratio: pixels of the canvas for one of the nodes. */
 export function paint(context: CanvasRenderingContext2D, nodes: Node[], font: string, ratio: number): void {
   const defined: Definitions = new Map();
-  for (const one of nodes) if (one.attributes.id) defined.set(String(one.attributes.id), one);
+  for (const node of nodes) if (node.attributes.id) defined.set(String(node.attributes.id), node);
   const patterns = new Map<string, CanvasPattern | null>();
   const brush = (name: string): string | CanvasPattern => {
     const id = referred(name);
@@ -16,7 +16,7 @@ export function paint(context: CanvasRenderingContext2D, nodes: Node[], font: st
   };
   context.save();
   context.setTransform(ratio, 0, 0, ratio, 0, 0);
-  for (const one of nodes) paintNode(context, one, font, defined, brush);
+  for (const child of nodes) paintNode(context, child, font, defined, brush);
   context.restore();
 }
 
@@ -38,7 +38,7 @@ function paintNode(
     const clip = defined.get(referred(String(attributes["clip-path"] ?? "")) ?? "");
     const room = clip?.children[0];
     if (room) context.clip(pathOf(room));
-    for (const one of children) paintNode(context, one, font, defined, brush);
+    for (const node of children) paintNode(context, node, font, defined, brush);
     context.restore();
     return;
   }

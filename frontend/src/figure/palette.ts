@@ -111,8 +111,8 @@ export function rgb(colour: string): Rgb {
   return [(value >> 16) & 255, (value >> 8) & 255, value & 255];
 }
 
-function mixed(one: string, other: string, share: number): string {
-  const [a, b] = [rgb(one), rgb(other)];
+function mixed(colour: string, other: string, share: number): string {
+  const [a, b] = [rgb(colour), rgb(other)];
   return `#${a
     .map((part, n) => Math.round(part + ((b[n] ?? 0) - part) * share))
     .map((part) => part.toString(16).padStart(2, "0"))

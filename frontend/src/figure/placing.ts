@@ -48,7 +48,7 @@ function placing(
   const inside = ({ left, y }: Spot, width: number) =>
     left >= box.left && left + width <= box.right && y > box.top - ABOVE_PLOT && y <= box.bottom - ROW;
   const isFree = ({ left, y }: Spot, width: number) =>
-    !taken.some((one) => left < one.right && left + width > one.left && Math.abs(one.y - y) < ROW);
+    !taken.some((spot) => left < spot.right && left + width > spot.left && Math.abs(spot.y - y) < ROW);
   return {
     keepClear,
     choose(width, spots, overLines = false) {

@@ -117,7 +117,7 @@ export function timeTicks(from: number, to: number, width: number): Tick[] {
   const monthStep = MONTH_STEPS.find((step) => months / step <= most);
   if (months >= 2.5) return monthTicks(from, to, monthStep ?? 12_000);
   const step = [HOUR, 3 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 2 * DAY, 7 * DAY, 14 * DAY].find(
-    (one) => span / one <= most,
+    (value) => span / value <= most,
   );
   return clockTicks(from, to, step ?? 28 * DAY);
 }
@@ -157,7 +157,7 @@ export function clockTicks(from: number, to: number, step: number): Tick[] {
 /** Vertical places for labels so that none covers another, each as near its wish as can be. */
 export function spread(wishes: number[], gap: number, top: number, bottom: number): number[] {
   const order = wishes.map((wish, n) => ({ wish, n })).sort((a, b) => a.wish - b.wish);
-  const placed = order.map((one) => one.wish);
+  const placed = order.map((wanted) => wanted.wish);
   for (let n = 1; n < placed.length; n++) placed[n] = Math.max(placed[n] ?? 0, (placed[n - 1] ?? 0) + gap);
   let limit = bottom;
   for (let n = placed.length - 1; n >= 0; n--) {
@@ -165,7 +165,7 @@ export function spread(wishes: number[], gap: number, top: number, bottom: numbe
     limit = (placed[n] ?? 0) - gap;
   }
   const result = new Array<number>(wishes.length);
-  order.forEach((one, n) => (result[one.n] = placed[n] ?? 0));
+  order.forEach((label, n) => (result[label.n] = placed[n] ?? 0));
   return result;
 }
 

@@ -71,12 +71,12 @@ function axisName(figure: Figure, frame: Frame): Node[] {
 }
 
 function inOrder(drawn: Drawn[]): Node[] {
-  return [...drawn].sort((a, b) => a.z - b.z).map((one) => one.node);
+  return [...drawn].sort((a, b) => a.z - b.z).map((item) => item.node);
 }
 
 /** All that runs over time: series, and the curves, areas and bars that were made of them. */
 function overTime(panel: Panel, figure: Figure, frame: Frame): Drawn[] {
-  const drawn = panel.series.flatMap((one) => drawSeries(one, panel, figure, frame));
+  const drawn = panel.series.flatMap((series) => drawSeries(series, panel, figure, frame));
   if (figure.view === "before") return drawn;
   for (const shape of panel.shapes) {
     if (shape.shape === "curve") drawn.push(...drawCurve(shape, panel, figure, frame));
@@ -96,7 +96,7 @@ function drawBars(bars: Bars, panel: Panel, figure: Figure, frame: Frame): Drawn
   const foot = value.kind === "log" ? low : Math.min(Math.max(0, low), high);
   const hatch = bars.rests === "measured" ? undefined : ink;
   const style = { ink, strength: FAINT_BAR, widest: WIDEST_BAR, hatch: () => hatch };
-  const place: [number, number] = [beside.findIndex((one) => one.id === bars.id), beside.length];
+  const place: [number, number] = [beside.findIndex((curve) => curve.id === bars.id), beside.length];
   return at(2, barsFrom(foot, bars.t, bars.v, planeOf(panel), { ...style, place }));
 }
 
@@ -108,9 +108,9 @@ function placed(panel: Panel, figure: Figure, board: Board): Pick<Placed, "behin
   // flags take what room the others leave
   const inOrder = [...panel.shapes].sort((a, b) => +(a.shape === "flags") - +(b.shape === "flags"));
   const every = inOrder.map((shape) => placedOne(shape, figure, board, free));
-  const behind = every.flatMap((one) => one.behind);
-  const before = every.flatMap((one) => one.before);
-  const missing = every.reduce((sum, one) => sum + one.missing, 0);
+  const behind = every.flatMap((layer) => layer.behind);
+  const before = every.flatMap((layer) => layer.before);
+  const missing = every.reduce((sum, layer) => sum + layer.missing, 0);
   if (!missing) return { behind, before };
   const text = `${missing} name${missing > 1 ? "s" : ""} left out; closer there is room`;
   const width = widthOf(text, LABEL);
@@ -162,7 +162,7 @@ function runsOf({ series, shapes, time, value, box }: Panel, figure: Figure): Ru
   const before = figure.view === "before";
   const dot = (x: number, y: number): Dot => [x, y];
   return [
-    ...series.map((one) => run(one.t, before ? one.before : one.v)),
+    ...series.map((line) => run(line.t, before ? line.before : line.v)),
     ...shapes.flatMap((shape): Run[] => {
       if (shape.shape === "curve") return before ? [] : [run(shape.t, shape.v)];
       if (shape.shape !== "rule") return [];

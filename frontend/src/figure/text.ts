@@ -60,5 +60,5 @@ export function wrapped(
     const rest = found.slice(lines - 1).join(" ");
     return [...found.slice(0, lines - 1), fitted(rest, size, most, face)];
   }
-  return found.map((one) => fitted(one, size, most, face));
+  return found.map((title) => fitted(title, size, most, face));
 }

@@ -20,7 +20,7 @@ export function shapesOf<K extends Shape["shape"]>(
   series?: string,
 ): Extract<Shape, { shape: K }>[] {
   return figure.shapes.filter(
-    (one): one is Extract<Shape, { shape: K }> =>
-      one.shape === kind && (series === undefined || one.series === series),
+    (shape): shape is Extract<Shape, { shape: K }> =>
+      shape.shape === kind && (series === undefined || shape.series === series),
   );
 }

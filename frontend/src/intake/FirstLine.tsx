@@ -11,7 +11,7 @@ const HEIGHT = 210;
 /** The line that would begin, so that a misreading is seen before it is believed. */
 export function FirstLine({ now }: { now: Understanding }) {
   const { figure } = now;
-  const names = figure.series.map((one) => one.name);
+  const names = figure.series.map((series) => series.name);
   const title = figure.scales[0]?.title;
   return (
     <section className="first-line" aria-label="The line that begins">

@@ -65,7 +65,7 @@ function Understood({ start }: { start: Understanding }) {
   const [lit, setLit] = useState<string>();
   const unanswered = now.questions.filter((question) => !question.closed && !question.plain);
   const open = unanswered.length;
-  const speaksOf = unanswered.find((one) => one.key === lit) ?? unanswered[0];
+  const speaksOf = unanswered.find((question) => question.key === lit) ?? unanswered[0];
   const [name, setName] = useState(() => start.dataset.name.replace(/\.[a-z0-9]+$/i, ""));
   const { data: catalogue } = useCatalogue();
   const navigate = useNavigate();

@@ -27,20 +27,20 @@ export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: 
           {closed.length} of {open.length + closed.length} answered
         </small>
       </h2>
-      {open.slice(0, AT_A_TIME).map((one) => (
+      {open.slice(0, AT_A_TIME).map((asked) => (
         <article
-          key={one.key}
-          className={lit === one.key ? "ask lit" : "ask"}
-          data-question={one.key}
-          onMouseEnter={() => onLight(one.key)}
-          onFocus={() => onLight(one.key)}
+          key={asked.key}
+          className={lit === asked.key ? "ask lit" : "ask"}
+          data-question={asked.key}
+          onMouseEnter={() => onLight(asked.key)}
+          onFocus={() => onLight(asked.key)}
         >
           <p>
-            <b>{one.title}</b> {one.text}
+            <b>{asked.title}</b> {asked.text}
           </p>
           <div className="ask-answers">
-            {one.answers.map((answer, n) => (
-              <button key={answer} type="button" disabled={busy} onClick={() => onAnswer(one.key, n)}>
+            {asked.answers.map((answer, n) => (
+              <button key={answer} type="button" disabled={busy} onClick={() => onAnswer(asked.key, n)}>
                 {answer}
               </button>
             ))}
@@ -49,7 +49,7 @@ export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: 
               className="wave"
               disabled={busy}
               title="Begin without an answer; the method note will say so"
-              onClick={() => onAnswer(one.key, null)}
+              onClick={() => onAnswer(asked.key, null)}
             >
               wave through
             </button>
@@ -59,10 +59,10 @@ export function Questions({ questions, busy, lit, onLight, onAnswer, onAgain }: 
       {open.length > AT_A_TIME && (
         <p className="muted">{open.length - AT_A_TIME} more when these are answered.</p>
       )}
-      {closed.map((one) => (
-        <p key={one.key} className="ask-closed">
-          <span>{one.title}</span> <b>{one.answer ?? "waved through"}</b>{" "}
-          <button type="button" className="link" disabled={busy} onClick={() => onAgain(one.key)}>
+      {closed.map((question) => (
+        <p key={question.key} className="ask-closed">
+          <span>{question.title}</span> <b>{question.answer ?? "waved through"}</b>{" "}
+          <button type="button" className="link" disabled={busy} onClick={() => onAgain(question.key)}>
             ask again
           </button>
         </p>

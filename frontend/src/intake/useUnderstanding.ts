@@ -69,8 +69,8 @@ export function useUnderstanding(start: Understanding) {
     else if (name === "values") changeValues(params as Schemas["ValuesHow"], keep);
     else if (name.startsWith("keep.")) {
       const place = Number(name.slice(5));
-      const conditions = (how.keep ?? []).map((one, n) =>
-        n === place ? (params as Schemas["KeepHow"]) : one,
+      const conditions = (how.keep ?? []).map((filter, n) =>
+        n === place ? (params as Schemas["KeepHow"]) : filter,
       );
       askHow({ ...how, keep: conditions }, true, keep);
     } else askHow({ ...how, [name]: params } as How, false, keep);

@@ -163,8 +163,8 @@ export function KeepingPage() {
             <div role="status" className="damaged">
               <h3>Left out of it, as it is not whole</h3>
               <ul>
-                {leftOut.map((one) => (
-                  <li key={one}>{one}</li>
+                {leftOut.map((reason) => (
+                  <li key={reason}>{reason}</li>
                 ))}
               </ul>
             </div>

@@ -60,7 +60,7 @@ export function DressCard({ chosen, label, onChoose, onMove, children }: CardPro
 /** A line as it is drawn, small. */
 export function Swatch({ figure, line }: { figure: Figure; line: string }) {
   const { page } = figure;
-  const found = linesOf(figure).find((one) => keyOf(one) === line);
+  const found = linesOf(figure).find((drawn) => keyOf(drawn) === line);
   if (!page || !found) return <svg className="dress-swatch" width="24" height="10" aria-hidden="true" />;
   const { look } = found;
   const ink = colourOf(look.colour, page);

@@ -48,8 +48,8 @@ export function HouseStyles({ study, place, onUse }: Props) {
           aria-label="Use a house style"
           placeholder="use a house style"
           value={null}
-          options={names.map((one) => ({ value: one, label: one }))}
-          onChange={(one: string | null) => one && use(one)}
+          options={names.map((name) => ({ value: name, label: name }))}
+          onChange={(word: string | null) => word && use(word)}
         />
       )}
       <Input

@@ -92,7 +92,7 @@ function Room({ handle, bench, kept, view, onPreview, onPlace }: RoomProps) {
   const said = warnings(figure);
   const standing = new Map(
     figure.shapes.flatMap((shape) => {
-      const entry = bench.entries.find((one) => one.id === shape.entry);
+      const entry = bench.entries.find((found) => found.id === shape.entry);
       const at = entry?.params.at as { kind?: string } | undefined;
       return entry && shape.shape === "rule" && at?.kind === "value" ? [[shape.id, entry] as const] : [];
     }),
@@ -101,7 +101,7 @@ function Room({ handle, bench, kept, view, onPreview, onPlace }: RoomProps) {
     const line = figure.series[0];
     const n = line ? line.v.findLastIndex((value) => value !== null) : -1;
     const note = { text: "a note", at: line?.t[n] ?? 0, value: line?.v[n] ?? 0, dx: -60, dy: -60 };
-    commit((one) => ({ ...one, free: [...one.free, note] }), "note added");
+    commit((dressed) => ({ ...dressed, free: [...dressed.free, note] }), "note added");
     setChosen({ part: "note", key: String(kept.picture.free.length) });
   };
   return (
@@ -211,8 +211,8 @@ function Room({ handle, bench, kept, view, onPreview, onPlace }: RoomProps) {
         />
         {said.length > 0 && (
           <ul className="picture-warnings" role="status">
-            {said.map((one) => (
-              <li key={one}>{one}</li>
+            {said.map((text) => (
+              <li key={text}>{text}</li>
             ))}
           </ul>
         )}

@@ -29,12 +29,12 @@ export function PictureTabs({ names, place, picture, series, onPlace, onCommit }
     onCommit(
       onPictures(picture, (all) => {
         const made = [...all];
-        for (const one of series.slice(0, MOST_MADE))
+        for (const seriesName of series.slice(0, MOST_MADE))
           made.push({
             ...picture,
-            name: freeName(one.slice(0, 100) || "series", made),
-            what: { shown: [one] },
-            headings: { ...picture.headings, title: one },
+            name: freeName(seriesName.slice(0, 100) || "series", made),
+            what: { shown: [seriesName] },
+            headings: { ...picture.headings, title: seriesName },
             lines: [],
             free: [],
             alt: null,
@@ -50,7 +50,7 @@ export function PictureTabs({ names, place, picture, series, onPlace, onCommit }
           aria-label="Picture of the study"
           size="small"
           value={place}
-          options={names.map((one, n) => ({ value: n, label: one }))}
+          options={names.map((name, n) => ({ value: n, label: name }))}
           onChange={(n) => onPlace(Number(n))}
         />
       )}
@@ -65,7 +65,7 @@ export function PictureTabs({ names, place, picture, series, onPlace, onCommit }
             const wanted = name?.trim();
             if (wanted && wanted !== picture.name)
               onCommit(
-                onPicture(place, picture, (one) => ({ ...one, name: wanted })),
+                onPicture(place, picture, (dressed) => ({ ...dressed, name: wanted })),
                 "Picture renamed",
               );
             setName(undefined);

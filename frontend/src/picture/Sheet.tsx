@@ -104,8 +104,8 @@ export function Sheet({
     if (!by || chosen?.part !== "note") return;
     event.preventDefault();
     const n = Number(chosen.key);
-    const free = picture.free.map((one, k) =>
-      k === n ? { ...one, dx: one.dx + (by[0] ?? 0), dy: one.dy + (by[1] ?? 0) } : one,
+    const free = picture.free.map((note, k) =>
+      k === n ? { ...note, dx: note.dx + (by[0] ?? 0), dy: note.dy + (by[1] ?? 0) } : note,
     );
     onCommit({ ...picture, free }, "Note moved");
   };
@@ -164,10 +164,10 @@ function dragged(picture: Picture, drag: Drag, x: number, y: number, sheet: Draw
   if (!panel) return picture;
   if (drag.spot.part === "note") {
     const n = Number(drag.spot.key);
-    const free = picture.free.map((one, k) => {
-      if (k !== n) return one;
-      const [px, py] = [sheet.toX(one.at), panel.left.toY(one.value)];
-      return { ...one, dx: Math.round(x - px), dy: Math.round(y - py) };
+    const free = picture.free.map((note, k) => {
+      if (k !== n) return note;
+      const [px, py] = [sheet.toX(note.at), panel.left.toY(note.value)];
+      return { ...note, dx: Math.round(x - px), dy: Math.round(y - py) };
     });
     return { ...picture, free };
   }

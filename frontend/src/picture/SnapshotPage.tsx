@@ -81,7 +81,7 @@ const SAID: Record<string, string> = {
 };
 
 function Changed({ title, found }: { title: string; found: Schemas["Changes"] }) {
-  const all = Object.values(found.counts).reduce((sum, one) => sum + one, 0);
+  const all = Object.values(found.counts).reduce((sum, value) => sum + value, 0);
   return (
     <>
       <h2>{title}</h2>

@@ -22,8 +22,8 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
       dataOf<Schemas["SnapshotList"]>(api.GET("/api/studies/{study_id}/snapshots", { params: { path } })),
   });
   const every = query.data?.snapshots ?? [];
-  const list = every.filter((one) => !one.removed);
-  const removed = every.filter((one) => one.removed);
+  const list = every.filter((card) => !card.removed);
+  const removed = every.filter((snapshot) => snapshot.removed);
   const take = () => {
     setBusy(true);
     setTrouble(undefined);
@@ -39,8 +39,8 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
       .catch(setTrouble)
       .finally(() => setBusy(false));
   };
-  const bringBack = (one: Card) => {
-    const at = { params: { path: { ...path, snapshot_id: one.id } } };
+  const bringBack = (card: Card) => {
+    const at = { params: { path: { ...path, snapshot_id: card.id } } };
     dataOf(api.POST("/api/studies/{study_id}/snapshots/{snapshot_id}/restore", at))
       .then(() => client.invalidateQueries({ queryKey: ["snapshots", study] }))
       .catch(setTrouble);
@@ -65,10 +65,11 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
       <TroubleNote error={trouble ?? query.error} />
       {list.length > 0 && (
         <p className="muted small">
-          {list.map((one, n) => (
-            <span key={one.id}>
+          {list.map((card, n) => (
+            <span key={card.id}>
               {n > 0 && ", "}
-              <Link to={`/studies/${study}/snapshots/${one.id}`}>{one.name}</Link> ({formatDate(one.as_of)})
+              <Link to={`/studies/${study}/snapshots/${card.id}`}>{card.name}</Link> ({formatDate(card.as_of)}
+              )
             </span>
           ))}
           . Later rows and edits do not change {list.length > 1 ? "them" : "it"}.
@@ -77,11 +78,11 @@ export function Snapshots({ study, place }: { study: number; place: number }) {
       {removed.length > 0 && (
         <p className="muted small">
           Taken off:{" "}
-          {removed.map((one, n) => (
-            <span key={one.id}>
+          {removed.map((card, n) => (
+            <span key={card.id}>
               {n > 0 && ", "}
-              {one.name}{" "}
-              <button type="button" className="link" onClick={() => bringBack(one)}>
+              {card.name}{" "}
+              <button type="button" className="link" onClick={() => bringBack(card)}>
                 bring back
               </button>
             </span>

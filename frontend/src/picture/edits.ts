@@ -40,14 +40,16 @@ export function withWords(
   if (part === "note")
     return {
       ...picture,
-      free: picture.free.map((one, n) => (String(n) === key ? ({ ...one, ...words } as typeof one) : one)),
+      free: picture.free.map((note, n) =>
+        String(n) === key ? ({ ...note, ...words } as typeof note) : note,
+      ),
     };
   return { ...picture, [part]: { ...(picture[part as "page"] as Words), ...words } } as Picture;
 }
 
 /** Dresses in the order in which all lines are drawn. */
 function inOrder(lines: LineDress[], every: LineDress[]): LineDress[] {
-  const place = new Map(every.map((one, n) => [one.id, n]));
+  const place = new Map(every.map((dress, n) => [dress.id, n]));
   return [...lines].sort((a, b) => (place.get(a.id) ?? 0) - (place.get(b.id) ?? 0));
 }
 

@@ -21,7 +21,7 @@ export function ByAhead({ judged, candidate, beside }: Props) {
   const rows = candidate.by_ahead;
   const most = rows.at(-1)?.ahead ?? 1;
   const plain = judged.candidates.find(
-    (one) => one.key === "method last-season" && one.key !== candidate.key,
+    (other) => other.key === "method last-season" && other.key !== candidate.key,
   );
   const lines = [
     { of: plain, colour: palette.muted, width: 1.2 },

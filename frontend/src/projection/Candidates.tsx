@@ -18,15 +18,15 @@ interface CandidatesProps {
   beside: string | undefined;
   onCurrent: (key: string) => void;
   onBeside: (key: string | undefined) => void;
-  onTake: (one: Candidate | undefined) => void;
+  onTake: (candidate: Candidate | undefined) => void;
 }
 
 /** Ranked; arrow keys walk the rows. */
 export function Candidates({ rows, levels, current, beside, onCurrent, onBeside, onTake }: CandidatesProps) {
-  const onKeyDown = (one: Candidate) => (event: KeyboardEvent<HTMLTableRowElement>) => {
+  const onKeyDown = (candidate: Candidate) => (event: KeyboardEvent<HTMLTableRowElement>) => {
     rowKeys(event, {
-      Enter: () => onTake(one),
-      " ": () => onBeside(beside === one.key ? undefined : one.key),
+      Enter: () => onTake(candidate),
+      " ": () => onBeside(beside === candidate.key ? undefined : candidate.key),
     });
   };
   return (
@@ -101,7 +101,7 @@ interface SeasonsProps {
   beside: string | undefined;
   onCurrent: (key: string) => void;
   onBeside: (key: string | undefined) => void;
-  onTake: (one: Candidate | undefined) => void;
+  onTake: (candidate: Candidate | undefined) => void;
 }
 
 export function Seasons({ judged, current, beside, onCurrent, onBeside, onTake }: SeasonsProps) {

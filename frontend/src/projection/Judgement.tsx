@@ -28,11 +28,11 @@ interface Props {
 }
 
 /** What the sign of the bias of the chosen candidate means. */
-function biasTold(one: Candidate | undefined): string {
-  if (!one || one.bias === null) return "";
-  if (one.bias === 0) return "A bias of 0: what happened was neither above nor below it, on average.";
-  const way = one.bias > 0 ? "above" : "below";
-  return `A bias of ${formatSigned(one.bias)}: what happened was ${way} what it said, on average.`;
+function biasTold(candidate: Candidate | undefined): string {
+  if (!candidate || candidate.bias === null) return "";
+  if (candidate.bias === 0) return "A bias of 0: what happened was neither above nor below it, on average.";
+  const way = candidate.bias > 0 ? "above" : "below";
+  return `A bias of ${formatSigned(candidate.bias)}: what happened was ${way} what it said, on average.`;
 }
 
 /** A projection with what is judged of it at the left, and what that showed at the right. */
@@ -44,10 +44,10 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
   const [beside, setBeside] = useState<string>();
   const [start, setStart] = useState<number>();
   const asked = { study: bench.study.id, revision: bench.study.revision, entry: mine.id, about, words };
-  const one = useJudged(asked);
+  const single = useJudged(asked);
   const every = useEverySeries(asked);
-  const query = about === "every" ? every : one;
-  const judged = about === "every" ? undefined : one.data?.known;
+  const query = about === "every" ? every : single;
+  const judged = about === "every" ? undefined : single.data?.known;
   const sentence = query.data?.known;
   const ranked = judged ? rank(judged.candidates) : [];
   const current = ranked.find((each) => each.key === chosen) ?? ranked.find((each) => each.own) ?? ranked[0];

@@ -55,7 +55,7 @@ export function LeftOver({ judged, candidate }: { judged: Schemas["JudgedView"];
 }
 
 function InTime({ left }: { left: Left }) {
-  const known = left.v.filter((one): one is number => one !== null);
+  const known = left.v.filter((amount): amount is number => amount !== null);
   const most = Math.max(...known.map(Math.abs), 1e-9);
   return (
     <SmallChart
@@ -71,9 +71,15 @@ function InTime({ left }: { left: Left }) {
             <ValueGrid scale={value} room={room} />
             <FootTicks scale={time} room={room} />
             {left.t.map((at, n) => {
-              const one = left.v[n];
-              return one === null || one === undefined ? null : (
-                <circle key={at} className="left-dot" cx={time.toPixel(at)} cy={value.toPixel(one)} r={1.6} />
+              const share = left.v[n];
+              return share === null || share === undefined ? null : (
+                <circle
+                  key={at}
+                  className="left-dot"
+                  cx={time.toPixel(at)}
+                  cy={value.toPixel(share)}
+                  r={1.6}
+                />
               );
             })}
           </>
@@ -84,11 +90,11 @@ function InTime({ left }: { left: Left }) {
 }
 
 function AsDistribution({ left }: { left: Left }) {
-  const known = left.v.filter((one): one is number => one !== null);
+  const known = left.v.filter((amount): amount is number => amount !== null);
   const most = Math.max(...known.map(Math.abs), 1e-9);
   const counts = Array.from({ length: BINS }, () => 0);
-  for (const one of known) {
-    const bin = Math.min(BINS - 1, Math.floor(((one + most) / (2 * most)) * BINS));
+  for (const rho of known) {
+    const bin = Math.min(BINS - 1, Math.floor(((rho + most) / (2 * most)) * BINS));
     counts[bin] = (counts[bin] ?? 0) + 1;
   }
   return (

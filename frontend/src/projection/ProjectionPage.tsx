@@ -21,7 +21,7 @@ function ProjectionOf({ id }: { id: number }) {
   const { kept } = handle;
   const navigate = useNavigate();
   const [entry, setEntry] = useState<string>();
-  const projections = kept?.entries.filter((one) => one.kind === "projection" && one.on) ?? [];
+  const projections = kept?.entries.filter((found) => found.kind === "projection" && found.on) ?? [];
   const mine = projections.find((projection) => projection.id === entry) ?? projections[0];
   useKey("g>b", () => void navigate(`/studies/${id}`));
   if (!kept) return <Waiting error={handle.error} />;

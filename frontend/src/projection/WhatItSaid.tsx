@@ -36,19 +36,19 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
   const v = judged.v.slice(low, high);
   const every = [v, from.actual, said?.mean ?? [], ...(said?.edges.flat() ?? []), other?.mean ?? []]
     .flat()
-    .filter((one): one is number => one !== null);
+    .filter((amount): amount is number => amount !== null);
   return (
     <div className="what-it-said">
       <div className="starts" role="group" aria-label="Starting points">
         <span className="muted">starting point</span>
-        {judged.starts.map((one, n) => (
+        {judged.starts.map((stretch, n) => (
           <button
-            key={one.label}
+            key={stretch.label}
             type="button"
             className={n === start ? "at" : undefined}
             aria-pressed={n === start}
-            aria-label={formatLabel(one.label)}
-            title={formatLabel(one.label)}
+            aria-label={formatLabel(stretch.label)}
+            title={formatLabel(stretch.label)}
             onClick={() => onStart(n)}
             onKeyDown={(event) => {
               const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
@@ -139,15 +139,15 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
 
 /** The name of a line at its last number; none where it has none. */
 function endName(name: string, values: Values | undefined, value: Scale, colour: string): EndName[] {
-  const last = values?.findLast((one): one is number => one !== null);
+  const last = values?.findLast((amount): amount is number => amount !== null);
   return last === undefined ? [] : [{ name, y: value.toPixel(last), colour }];
 }
 
 function linePath(t: number[], v: Values, time: Scale, value: Scale): string {
   return strokeThrough(
     t.map((at, n): Dot | undefined => {
-      const one = v[n];
-      return one === null || one === undefined ? undefined : [time.toPixel(at), value.toPixel(one)];
+      const amount = v[n];
+      return amount === null || amount === undefined ? undefined : [time.toPixel(at), value.toPixel(amount)];
     }),
   );
 }
@@ -155,10 +155,10 @@ function linePath(t: number[], v: Values, time: Scale, value: Scale): string {
 function areaPath(t: number[], [lower, upper]: Values[], time: Scale, value: Scale): string {
   const dots = (edge: Values | undefined) =>
     t.flatMap((at, n) => {
-      const one = edge?.[n];
-      return one === null || one === undefined
+      const amount = edge?.[n];
+      return amount === null || amount === undefined
         ? []
-        : [`${time.toPixel(at).toFixed(1)},${value.toPixel(one).toFixed(1)}`];
+        : [`${time.toPixel(at).toFixed(1)},${value.toPixel(amount).toFixed(1)}`];
     });
   const outline = [...dots(upper), ...dots(lower).reverse()];
   return outline.length ? `M${outline.join("L")}Z` : "";

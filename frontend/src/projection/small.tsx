@@ -60,7 +60,7 @@ export interface EndName {
 /** Names right of the ends of lines, none on another. */
 export function EndNames({ names, room }: { names: EndName[]; room: Room }) {
   const places = spread(
-    names.map((one) => one.y),
+    names.map((endName) => endName.y),
     15,
     room.top,
     room.bottom,

@@ -67,12 +67,12 @@ export function StudiesPage() {
           <section className="damaged" aria-label="Studies that cannot be read">
             <h2>Set apart: cannot be read</h2>
             <ul>
-              {damaged.map((one) => (
-                <li key={one.id}>
-                  <b>{one.name}</b>: {one.why} Its revisions and its file are kept
-                  {one.dataset_id !== null && (
+              {damaged.map((lost) => (
+                <li key={lost.id}>
+                  <b>{lost.name}</b>: {lost.why} Its revisions and its file are kept
+                  {lost.dataset_id !== null && (
                     <>
-                      ; <Link to={`/intake/${one.dataset_id}`}>begin a new study from it</Link>
+                      ; <Link to={`/intake/${lost.dataset_id}`}>begin a new study from it</Link>
                     </>
                   )}
                   .

@@ -54,7 +54,7 @@ function Points({ slot, value, onKeep, onBack }: Props) {
             <button
               type="button"
               className="link"
-              onClick={() => onKeep(points.filter((one) => one !== point))}
+              onClick={() => onKeep(points.filter((kept) => kept !== point))}
             >
               take off
             </button>
@@ -191,7 +191,7 @@ const MOST_LISTED = 100;
 
 function inOrder(list: Item[], ticked: string[]): string[] {
   const wanted = new Set(ticked);
-  return list.map((one) => String(one.value)).filter((one) => wanted.has(one));
+  return list.map((item) => String(item.value)).filter((text) => wanted.has(text));
 }
 
 function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
@@ -238,7 +238,7 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
           <button
             type="button"
             className="link"
-            onClick={() => set(chosen.filter((one) => !names.includes(one)))}
+            onClick={() => set(chosen.filter((text) => !names.includes(text)))}
           >
             tick none{find ? " of them" : ""}
           </button>
@@ -254,7 +254,9 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
             checked={chosen.includes(String(item.value))}
             onChange={(event) => {
               const name = String(item.value);
-              const ticked = event.target.checked ? [...chosen, name] : chosen.filter((one) => one !== name);
+              const ticked = event.target.checked
+                ? [...chosen, name]
+                : chosen.filter((word) => word !== name);
               set(inOrder(list, ticked));
             }}
           >

@@ -13,7 +13,7 @@ export function slotAt(words: Slot[], params: Params, path: string): Slot | unde
   const slot = words.find((word) => word.name === name);
   if (!slot || !rest.length) return slot;
   const held = params[name ?? ""];
-  const clause = isWords(held) ? slot.clauses.find((one) => one.kind === held.kind) : undefined;
+  const clause = isWords(held) ? slot.clauses.find((offered) => offered.kind === held.kind) : undefined;
   return clause && isWords(held) ? slotAt(clause.words, held, rest.join(".")) : undefined;
 }
 
@@ -53,7 +53,7 @@ export function exchanged(slot: Slot, held: unknown, kind: unknown, usual: Recor
 
 function sameWord(clause: Clause, word: Slot): boolean {
   return clause.words.some(
-    (one) => one.name === word.name && one.title === word.title && one.type === word.type,
+    (known) => known.name === word.name && known.title === word.title && known.type === word.type,
   );
 }
 

@@ -91,7 +91,7 @@ export function formatDate(text: string): string {
 /** A moment, on the clock of whoever looks. */
 export function formatMoment(text: string): string {
   const at = new Date(text);
-  const clock = [at.getHours(), at.getMinutes()].map((one) => String(one).padStart(2, "0")).join(":");
+  const clock = [at.getHours(), at.getMinutes()].map((value) => String(value).padStart(2, "0")).join(":");
   return `${at.getDate()} ${monthName(at.getMonth())} ${at.getFullYear()}, ${clock}`;
 }
 

@@ -175,7 +175,7 @@ def every_series_view(asked: Asked, entry: Projection, rows: Sequence[SeriesVerd
         of=len(asked.series),
         periods=asked.study.grain.plural,
         levels=list(entry.levels),
-        rows=[_series_row(row) for row in sorted(rows, key=lambda one: one.rank)],
+        rows=[_series_row(verdict) for verdict in sorted(rows, key=lambda verdict: verdict.rank)],
     )
 
 
@@ -205,7 +205,7 @@ def judged_view(
     bench: Bench | None,
     done: Mapping[str, Verdict],
 ) -> JudgedView:
-    """bench: None while it is still under way."""
+    """What the view shows of judging. bench: None while it is still under way."""
     grain = asked.study.grain
     return JudgedView.model_construct(
         entry=asked.ledger.entries[-1].id,

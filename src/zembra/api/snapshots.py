@@ -136,12 +136,12 @@ def one(path: SnapshotPath) -> Response:
 
 
 _FILES: dict[str, Callable[[Snapshot], str | bytes | None]] = {
-    "picture.png": lambda one: one.png,
-    "picture.svg": lambda one: one.svg,
-    "points.parquet": lambda one: one.points,
-    "lines.parquet": lambda one: one.lines,
-    "account.pdf": lambda one: one.account,
-    "method-note.txt": lambda one: one.note,
+    "picture.png": lambda kept: kept.png,
+    "picture.svg": lambda kept: kept.svg,
+    "points.parquet": lambda kept: kept.points,
+    "lines.parquet": lambda kept: kept.lines,
+    "account.pdf": lambda kept: kept.account,
+    "method-note.txt": lambda kept: kept.note,
 }
 
 

@@ -110,11 +110,12 @@ class PointQuery(BaseModel):
 def studies() -> Response:
     engine = application().engine
     found = kept_studies(engine)
-    files = {one.id: one for one in datasets(engine)}
+    files = {file.id: file for file in datasets(engine)}
     said = Summaries(engine)
     cards: list[StudyCard] = []
     damaged = [
-        DamagedStudy(id=one.study_id, name=one.name, why=one.why, dataset_id=one.dataset_id) for one in found.damaged
+        DamagedStudy(id=study.study_id, name=study.name, why=study.why, dataset_id=study.dataset_id)
+        for study in found.damaged
     ]
     end = time.monotonic() + PATIENCE
     for kept in found.studies:
@@ -129,8 +130,8 @@ def studies() -> Response:
         StudyList(
             studies=cards,
             damaged=damaged,
-            removed=[_removed(one) for one in found.removed],
-            unused=[dataset_view(one) for one in unused_datasets(engine)],
+            removed=[_removed(study) for study in found.removed],
+            unused=[dataset_view(file) for file in unused_datasets(engine)],
         )
     )
 

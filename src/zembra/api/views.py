@@ -144,7 +144,7 @@ def offer_view(offer: Offer) -> OfferView:
 
 
 def entry_view(report: Report, work: Work | None = None, unanswered: Sequence[str] = ()) -> EntryView:
-    """unanswered: questions about the file, for the entry that it comes from."""
+    """An entry as the bench shows it. unanswered: questions about the file, for the entry that it comes from."""
     kind = kinds().get(report.kind, NotUnderstood)
     problem = report.problem
     return EntryView(

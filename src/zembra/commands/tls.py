@@ -73,7 +73,7 @@ class Certificate:
 
 
 def checked_certificate(chain: Path, key: Path) -> Certificate:
-    """Raises Refusal where a file is missing or no PEM, where the key belongs to another
+    """The certificate with the program that serves it. Raises Refusal where a file is missing or no PEM, where the key belongs to another
     certificate or asks for a passphrase, and where nginx is not installed."""
 
     def passphrase() -> str:

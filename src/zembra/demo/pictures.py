@@ -43,7 +43,7 @@ BOARD = Picture(
     lines=(
         LineDress(id="Outer Isles", weight=Weight.THIN, colour="pale lagoon"),
         LineDress(id="average-5/Outer Isles/average", role=Role.CURVE, weight=Weight.THICK, colour="lagoon"),
-        *(LineDress(id=one, role=role, taken=Taken.OUT) for one, role in LEFT_OUT),
+        *(LineDress(id=line, role=role, taken=Taken.OUT) for line, role in LEFT_OUT),
     ),
     left=ValueScale(counts="passengers per day", low=FromZero()),
     time=TimeAxis(start=FromDay(day=date(2026, 1, 1)), ticks=Ticks.MONTH),
@@ -65,7 +65,7 @@ TWO_ROUTES = Picture(
         LineDress(
             id="average-5/Kittiwake Bay/average", role=Role.CURVE, weight=Weight.THICK, colour="ember", side=Side.RIGHT
         ),
-        *(LineDress(id=one, role=role, taken=Taken.OUT) for one, role in LEFT_OUT),
+        *(LineDress(id=line, role=role, taken=Taken.OUT) for line, role in LEFT_OUT),
         LineDress(id="held-7/Outer Isles/rule", role=Role.RULE, taken=Taken.OUT),
     ),
     left=ValueScale(counts="Outer Isles, passengers per day", low=FromZero()),

@@ -98,7 +98,7 @@ def backups(home: Home) -> list[Backup]:
         if named and named[3] in set(Why):
             made_at = datetime.strptime(named[2], _STAMP).replace(tzinfo=UTC)
             found.append(Backup(path, int(named[1] or 0), Why(named[3]), made_at, path.stat().st_size))
-    return sorted(found, key=lambda one: (one.number, one.made_at, one.path.name), reverse=True)
+    return sorted(found, key=lambda backup: (backup.number, backup.made_at, backup.path.name), reverse=True)
 
 
 def back_up_daily(home: Home, now: datetime | None = None) -> Backup | None:

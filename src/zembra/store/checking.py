@@ -94,7 +94,7 @@ def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Prog
     studies: Mapping[int, str] = {}
     counts: dict[type[SQLModel], int] = {}
     # the names of studies are told of what belongs to them
-    for n, table in enumerate(sorted(SEALED, key=lambda one: one is not Study)):
+    for n, table in enumerate(sorted(SEALED, key=lambda table: table is not Study)):
         progress(f"looking at every {NOUNS[table]}", 0.3 + 0.7 * n / len(SEALED))
         rows: dict[int, str] = {}
         try:

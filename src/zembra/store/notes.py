@@ -26,7 +26,7 @@ class Notes:
 
 
 def kept_notes(engine: Engine, study_id: int) -> Notes:
-    """Raises Damaged where one of them is not as it was kept."""
+    """The notes of a study. Raises Damaged where one of them is not as it was kept."""
     with Session(engine) as session:
         return _notes(session, study_id)
 

@@ -32,7 +32,7 @@ class Rescued:
 
 
 def rescue(damaged: Home, to: Home) -> Rescued:
-    """Raises Refusal, OSError."""
+    """What could be saved of a damaged database, in a new one. Raises Refusal, OSError."""
     if not damaged.database.exists():
         raise Refusal(f"There is no database at {damaged.database}.")
     if to.database.exists():
@@ -75,7 +75,7 @@ def _readable(copy: Path, folder: Path) -> tuple[Path, list[str]]:
         target.execute("PRAGMA foreign_keys=OFF")
         source.text_factory = bytes
         # studies before what belongs to them
-        for table in sorted(SEALED, key=lambda one: (one is not Study, one is not Revision)):
+        for table in sorted(SEALED, key=lambda table: (table is not Study, table is not Revision)):
             unread += _copied(source, target, table)
         target.commit()
     return fresh, unread
@@ -93,7 +93,7 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[
         there = [row[1].decode() for row in source.execute(f"PRAGMA table_info({name})")]
     except sqlite3.Error as error:
         return [f"{name}: {error}"]
-    columns = [one for one in wanted if one in there]
+    columns = [column for column in wanted if column in there]
     if not columns:
         return [f"the table “{name}” is not there"]
     put = f"INSERT OR IGNORE INTO {name} ({', '.join(columns)}) VALUES ({', '.join('?' * len(columns))})"

@@ -28,7 +28,7 @@ def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
 
 
 def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:
-    """Raises NotKept."""
+    """A snapshot with all that it keeps. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         found = _at(session, study_id, identifier, removed=False)
         if found.seal != seal_of(found):

@@ -64,7 +64,7 @@ def create_study(
 
 
 def kept_study(engine: Engine, identifier: int) -> Kept:
-    """Raises NotKept."""
+    """A study at its newest revision. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         return _kept(session, _study(session, identifier))
 

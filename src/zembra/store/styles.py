@@ -25,7 +25,7 @@ def style_names(engine: Engine) -> list[str]:
 
 
 def kept_style(engine: Engine, name: str) -> HouseStyle:
-    """Raises NotKept."""
+    """The house style of a name. Raises NotKept."""
     with Session(engine) as session:
         return parse_style(_named(session, name).words)
 

@@ -254,7 +254,7 @@ def _import_study(
     content = _read(archive, name)
     if not isinstance(content, dict):
         raise Refusal("The export cannot be read: that is no study.", place=name)
-    parts: dict[str, list[dict[str, Any]]] = {one: content.pop(one) for one in ("revisions", "notes", "snapshots")}
+    parts: dict[str, list[dict[str, Any]]] = {part: content.pop(part) for part in ("revisions", "notes", "snapshots")}
     # under the number it had: that is what its parts are sealed with
     was = int(name.removeprefix("studies/").removesuffix(".json"))
     study = _row(Study, content, name)
@@ -269,20 +269,20 @@ def _import_study(
             revisions.append(row)
     if not revisions:
         raise Refusal("no revision of it is whole.", place=of)
-    if study.head not in {one.number for one in revisions}:
+    if study.head not in {revision.number for revision in revisions}:
         left_out.append(f"{of}: revision {study.head}, where it stood, is not whole; it stands at the one before.")
-        study.head = max(one.number for one in revisions)
+        study.head = max(revision.number for revision in revisions)
     number = _added(session, study)
-    rows: list[Revision | Note | Snapshot] = [*sorted(revisions, key=lambda one: one.number)]
+    rows: list[Revision | Note | Snapshot] = [*sorted(revisions, key=lambda revision: revision.number)]
     for note in parts["notes"]:
         with _named(left_out, f"{of}, a note"):
             rows.append(_sealed_row(Note, {**note, "study_id": was}, of))
     for snapshot in parts["snapshots"]:
         with _named(left_out, f"{of}, snapshot “{snapshot.get('name')}”"):
             rows.append(_import_snapshot(archive, snapshot, was, of))
-    for one in rows:
-        one.study_id = number
-        session.add(one)
+    for part in rows:
+        part.study_id = number
+        session.add(part)
         # one after the other: each revision is sealed with the one before it
         session.flush()
     return True

@@ -129,8 +129,8 @@ function rangeOf(figure: Figure, view: ScaleView, lines: Line[], count: number):
 }
 
 /** Whether a line stands for its distance from zero. */
-export function fromZero(one: Line): boolean {
-  return one.look.drawn === "bars" || (one.look.drawn === "area" && !one.look.fill_to);
+export function fromZero(line: Line): boolean {
+  return line.look.drawn === "bars" || (line.look.drawn === "area" && !line.look.fill_to);
 }
 
 const STEP: Record<string, number> = { month: 1, quarter: 3, year: 12, fiscal: 12 };

@@ -30,14 +30,14 @@ function luminance(colour: string): number {
 }
 
 /** Contrast ratio, as WCAG 2 has it: 1 to 21. */
-export function contrast(one: string, other: string): number {
-  const [a, b] = [luminance(one), luminance(other)];
+export function contrast(colour: string, other: string): number {
+  const [a, b] = [luminance(colour), luminance(other)];
   return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
 }
 
 /** How far two colours are apart to an eye that sees all, or no red or green: CIE76 in Lab, the least of the three. */
-export function apart(one: string, other: string): number {
-  return Math.min(...SEEN.map((eye) => distance(lab(eye(rgb(one))), lab(eye(rgb(other))))));
+export function apart(colour: string, other: string): number {
+  return Math.min(...SEEN.map((eye) => distance(lab(eye(rgb(colour))), lab(eye(rgb(other))))));
 }
 
 type Eye = (colour: Rgb) => Rgb;
@@ -78,7 +78,7 @@ export function warnings(figure: Figure): string[] {
   if (!page) return [];
   const ground = groundOf(page);
   const lines = [...figure.series, ...figure.shapes]
-    .flatMap((one) => (one.look ? [one.look] : []))
+    .flatMap((series) => (series.look ? [series.look] : []))
     .filter((look) => ["series", "curve", "projection", "rule", "bars"].includes(look.role))
     .map((look) => ({ ...look, ink: colourOf(look.colour, page) }));
   const found = lines
@@ -89,12 +89,12 @@ export function warnings(figure: Figure): string[] {
     );
   // lines held against stand level, and say what they are; what has no name is part of another line
   const named = lines.filter((line) => line.role !== "rule" && line.named !== "not");
-  named.forEach((one, n) => {
+  named.forEach((look, n) => {
     for (const other of named.slice(n + 1)) {
       const same =
-        one.dash === other.dash && Math.abs(one.weight - other.weight) < 1 && one.role === other.role;
-      if (same && apart(one.ink, other.ink) < ALIKE)
-        found.push(`${one.name} and ${other.name} can hardly be told apart.`);
+        look.dash === other.dash && Math.abs(look.weight - other.weight) < 1 && look.role === other.role;
+      if (same && apart(look.ink, other.ink) < ALIKE)
+        found.push(`${look.name} and ${other.name} can hardly be told apart.`);
     }
   });
   return found.slice(0, 6);

@@ -16,10 +16,10 @@ function rowAt(n: number, sheet: Sheet): number {
 export function drawKey(sheet: Sheet): Node[] {
   return sheet.key.flatMap((row, n) => {
     const y = rowAt(n, sheet);
-    return row.map(({ one, x }) =>
-      node("g", { "data-line": keyOf(one) }, [
-        swatch(one, PAD + x, y, sheet),
-        textNode(one.look.name, {
+    return row.map(({ thing: line, x }) =>
+      node("g", { "data-line": keyOf(line) }, [
+        swatch(line, PAD + x, y, sheet),
+        textNode(line.look.name, {
           x: PAD + x + SWATCH + BESIDE,
           y,
           "font-size": SMALL,
@@ -30,16 +30,16 @@ export function drawKey(sheet: Sheet): Node[] {
   });
 }
 
-function swatch(one: Line, x: number, y: number, sheet: Sheet): Node {
-  const ink = colourOf(one.look.colour, sheet.page);
-  if (one.look.drawn === "bars" || one.look.role === "area")
+function swatch(line: Line, x: number, y: number, sheet: Sheet): Node {
+  const ink = colourOf(line.look.colour, sheet.page);
+  if (line.look.drawn === "bars" || line.look.role === "area")
     return node("rect", {
       x,
       y: y - 9,
       width: SWATCH,
       height: 10,
       fill: ink,
-      "fill-opacity": one.look.role === "area" ? 0.3 : 0.72,
+      "fill-opacity": line.look.role === "area" ? 0.3 : 0.72,
     });
   return node("line", {
     x1: x,
@@ -47,8 +47,8 @@ function swatch(one: Line, x: number, y: number, sheet: Sheet): Node {
     x2: x + SWATCH,
     y2: y - 4,
     stroke: ink,
-    "stroke-width": one.look.weight,
-    "stroke-dasharray": one.look.role === "projection" ? "6 4" : dashOf(one.look.dash),
+    "stroke-width": line.look.weight,
+    "stroke-dasharray": line.look.role === "projection" ? "6 4" : dashOf(line.look.dash),
   });
 }
 
@@ -56,10 +56,10 @@ function swatch(one: Line, x: number, y: number, sheet: Sheet): Node {
 export function drawSigns(sheet: Sheet): Node[] {
   return sheet.signs.flatMap((row, n) => {
     const y = rowAt(sheet.key.length + n, sheet);
-    return row.map(({ one, x }) =>
+    return row.map(({ thing: sign, x }) =>
       node("g", { "data-part": "notes" }, [
-        ...pattern(one, PAD + x, y, sheet),
-        textNode(one.word, {
+        ...pattern(sign, PAD + x, y, sheet),
+        textNode(sign.word, {
           x: PAD + x + SWATCH + BESIDE,
           y,
           "font-size": SMALL,

@@ -22,10 +22,10 @@ import {
 import { boardOf, dashOf, planeOf } from "./strokes";
 
 /** All of one line, in a group that says which. */
-export function drawLine(one: Line, panel: Panel, sheet: Sheet, free: Placing): Node {
-  const drawn = childrenOf(one, panel, sheet, free);
-  const rim = one.look.halo ? drawn.flatMap((each) => rimOf(each, sheet)) : [];
-  return node("g", { "data-line": keyOf(one) }, [...rim, ...drawn]);
+export function drawLine(line: Line, panel: Panel, sheet: Sheet, free: Placing): Node {
+  const drawn = childrenOf(line, panel, sheet, free);
+  const rim = line.look.halo ? drawn.flatMap((each) => rimOf(each, sheet)) : [];
+  return node("g", { "data-line": keyOf(line) }, [...rim, ...drawn]);
 }
 
 const RIM = 4; // pixels that a halo is wider than its line
@@ -38,28 +38,28 @@ function rimOf(each: Node, sheet: Sheet): Node[] {
   return stroke(String(d), { stroke: sheet.ground, "stroke-width": width + RIM });
 }
 
-function childrenOf(one: Line, panel: Panel, sheet: Sheet, free: Placing): Node[] {
-  const axis = axisOf(one, panel);
-  const ink = colourOf(one.look.colour, sheet.page);
-  if (isSeries(one)) return drawSeries(one, panel, sheet, axis, ink, free);
-  switch (one.shape) {
+function childrenOf(line: Line, panel: Panel, sheet: Sheet, free: Placing): Node[] {
+  const axis = axisOf(line, panel);
+  const ink = colourOf(line.look.colour, sheet.page);
+  if (isSeries(line)) return drawSeries(line, panel, sheet, axis, ink, free);
+  switch (line.shape) {
     case "curve":
-      return drawCurve(one, panel, sheet, axis, ink, free);
+      return drawCurve(line, panel, sheet, axis, ink, free);
     case "area":
-      return drawArea(one, sheet, axis, ink);
+      return drawArea(line, sheet, axis, ink);
     case "bars":
-      return drawBars(one, sheet, axis, ink);
+      return drawBars(line, sheet, axis, ink);
     case "rule": {
-      const { weight, dash, name } = one.look;
+      const { weight, dash, name } = line.look;
       const style = { ink, width: weight, dash: dashOf(dash, weight) };
-      return put(drawRule(one, name, style, boardOf(panel, sheet, axis), free));
+      return put(drawRule(line, name, style, boardOf(panel, sheet, axis), free));
     }
     case "span":
-      return put(drawSpan(one, one.look.name, boardOf(panel, sheet, axis), free));
+      return put(drawSpan(line, line.look.name, boardOf(panel, sheet, axis), free));
     case "points":
-      return put(drawPoints(one, boardOf(panel, sheet, axis), free));
+      return put(drawPoints(line, boardOf(panel, sheet, axis), free));
     case "flags":
-      return put(drawFlags(one, boardOf(panel, sheet, axis), free));
+      return put(drawFlags(line, boardOf(panel, sheet, axis), free));
   }
 }
 
@@ -70,23 +70,23 @@ function put({ behind, before, missing }: Placed): Node[] {
 const WIDEST_BAR = 16;
 const FULL_BAR = 0.72;
 
-function drawBars(one: OverTime, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
-  const measured = !("rests" in one) || one.rests === "measured";
-  const codeAt = (n: number) => ("c" in one ? (one.c[n] ?? "m") : "m");
+function drawBars(line: OverTime, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const measured = !("rests" in line) || line.rests === "measured";
+  const codeAt = (n: number) => ("c" in line ? (line.c[n] ?? "m") : "m");
   const hatch = (n: number) => {
     const code = codeAt(n);
     if (measured && "ma".includes(code)) return undefined;
     return code === "p" ? sheet.palette.wheat : ink;
   };
   // what is set aside has no bar
-  const v = one.v.map((value, n) => ("st".includes(codeAt(n)) ? null : value));
+  const v = line.v.map((value, n) => ("st".includes(codeAt(n)) ? null : value));
   const foot = axis.holds(0) ? Math.max(axis.min, Math.min(0, axis.max)) : axis.min;
   const style = { ink, strength: FULL_BAR, widest: WIDEST_BAR, hatch };
-  return barsFrom(foot, one.t, v, planeOf(sheet, axis), style);
+  return barsFrom(foot, line.t, v, planeOf(sheet, axis), style);
 }
 
 function drawSeries(
-  one: Dressed<Series>,
+  dressed: Dressed<Series>,
   panel: Panel,
   sheet: Sheet,
   axis: ValueAxis,
@@ -94,14 +94,14 @@ function drawSeries(
   free: Placing,
 ): Node[] {
   const { figure } = sheet;
-  const { look } = one;
+  const { look } = dressed;
   const stacked = figure.arrangement === "stacked";
-  const line = stacked ? onTop(one) : one;
+  const line = stacked ? onTop(dressed) : dressed;
   const shape = figure.shape;
   const drawn: Node[] = [];
-  if (stacked) drawn.push(...stackedBand(one, planeOf(sheet, axis), ink, figure.shape));
-  else if (look.drawn === "bars") return drawBars(one, sheet, axis, ink);
-  else if (look.drawn === "area") drawn.push(...fillOf(one, panel, sheet, axis, ink));
+  if (stacked) drawn.push(...stackedBand(dressed, planeOf(sheet, axis), ink, figure.shape));
+  else if (look.drawn === "bars") return drawBars(dressed, sheet, axis, ink);
+  else if (look.drawn === "area") drawn.push(...fillOf(dressed, panel, sheet, axis, ink));
   const plane = planeOf(sheet, axis);
   if (figure.view !== "after")
     drawn.push(...beforeStroke(line, plane, { ink: sheet.palette.muted, width: 1, opacity: 0.6 }, shape));
@@ -117,22 +117,22 @@ function drawSeries(
 }
 
 function drawCurve(
-  one: Dressed<Curve>,
+  curve: Dressed<Curve>,
   panel: Panel,
   sheet: Sheet,
   axis: ValueAxis,
   ink: string,
   free: Placing,
 ): Node[] {
-  const { look } = one;
-  if (look.drawn === "bars") return drawBars(one, sheet, axis, ink);
-  const under = look.drawn === "area" ? fillOf(one, panel, sheet, axis, ink) : [];
+  const { look } = curve;
+  if (look.drawn === "bars") return drawBars(curve, sheet, axis, ink);
+  const under = look.drawn === "area" ? fillOf(curve, panel, sheet, axis, ink) : [];
   const style = { ink, width: look.weight, dash: dashOf(look.dash, look.weight) };
-  const strokes = look.drawn === "points" ? [] : curveStrokes(one, planeOf(sheet, axis), style);
+  const strokes = look.drawn === "points" ? [] : curveStrokes(curve, planeOf(sheet, axis), style);
   return [
     ...under,
     ...strokes,
-    ...curvePoints(one, sheet, axis, ink),
-    ...drawValues(one, panel, sheet, axis, ink, free),
+    ...curvePoints(curve, sheet, axis, ink),
+    ...drawValues(curve, panel, sheet, axis, ink, free),
   ];
 }

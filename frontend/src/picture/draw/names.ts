@@ -12,20 +12,20 @@ import { axisOf, isSeries, keyOf, type Line, type Panel, type Sheet } from "./sh
 const MOST_LINES = 4;
 
 /** Values of a line over time; a stacked one lies in the middle of its band. */
-function valuesOf(one: Line, sheet: Sheet): { t: number[]; v: (number | null)[] } | undefined {
-  if (isSeries(one)) {
+function valuesOf(line: Line, sheet: Sheet): { t: number[]; v: (number | null)[] } | undefined {
+  if (isSeries(line)) {
     if (sheet.figure.arrangement === "stacked")
       return {
-        t: one.t,
-        v: one.t.map((_, n) => {
-          const [low, high] = [one.floor[n], one.top[n]];
+        t: line.t,
+        v: line.t.map((_, n) => {
+          const [low, high] = [line.floor[n], line.top[n]];
           return typeof low === "number" && typeof high === "number" ? (low + high) / 2 : null;
         }),
       };
-    const values = sheet.figure.view === "before" ? one.before : one.v;
-    return { t: one.t, v: values.map((value, n) => ("st".includes(one.c[n] ?? " ") ? null : value)) };
+    const values = sheet.figure.view === "before" ? line.before : line.v;
+    return { t: line.t, v: values.map((value, n) => ("st".includes(line.c[n] ?? " ") ? null : value)) };
   }
-  if (one.shape === "curve" || one.shape === "bars") return { t: one.t, v: one.v };
+  if (line.shape === "curve" || line.shape === "bars") return { t: line.t, v: line.v };
   return undefined;
 }
 
@@ -34,11 +34,11 @@ interface Anchor {
   y: number;
 }
 
-function anchorOf(one: Line, panel: Panel, sheet: Sheet): Anchor | undefined {
-  const axis = axisOf(one, panel);
-  if (!isSeries(one) && one.shape === "rule")
-    return one.v === null || !axis.holds(one.v) ? undefined : { x: panel.box.right, y: axis.toY(one.v) };
-  const values = valuesOf(one, sheet);
+function anchorOf(line: Line, panel: Panel, sheet: Sheet): Anchor | undefined {
+  const axis = axisOf(line, panel);
+  if (!isSeries(line) && line.shape === "rule")
+    return line.v === null || !axis.holds(line.v) ? undefined : { x: panel.box.right, y: axis.toY(line.v) };
+  const values = valuesOf(line, sheet);
   if (!values) return undefined;
   const { start, end } = sheet.time;
   const first = lowerBound(values.t, start);
@@ -47,11 +47,11 @@ function anchorOf(one: Line, panel: Panel, sheet: Sheet): Anchor | undefined {
   for (let n = first; n < last; n++) {
     const v = values.v[n];
     if (v === null || v === undefined || !axis.holds(v)) continue;
-    if (one.look.named === "start") {
+    if (line.look.named === "start") {
       found = n;
       break;
     }
-    if (one.look.named === "peak") {
+    if (line.look.named === "peak") {
       if (found < 0 || v > (values.v[found] ?? -Infinity)) found = n;
     } else found = n;
   }
@@ -60,10 +60,10 @@ function anchorOf(one: Line, panel: Panel, sheet: Sheet): Anchor | undefined {
 }
 
 /** The name at the end of a line; a line held against says its number too. */
-function toldName(one: Line, panel: Panel): string {
-  const { name } = one.look;
-  return !isSeries(one) && one.shape === "rule" && one.v !== null && !name.match(/\d/)
-    ? `${name}, ${valueText(one.v, axisOf(one, panel))}`
+function toldName(line: Line, panel: Panel): string {
+  const { name } = line.look;
+  return !isSeries(line) && line.shape === "rule" && line.v !== null && !name.match(/\d/)
+    ? `${name}, ${valueText(line.v, axisOf(line, panel))}`
     : name;
 }
 
@@ -73,7 +73,7 @@ export function drawNames(panel: Panel, sheet: Sheet): Node[] {
   const wanted = panel.lines.flatMap((line) => {
     if (!line.look.name || !["end", "start", "peak"].includes(line.look.named)) return [];
     const at = anchorOf(line, panel, sheet);
-    return at ? [{ one: line, at, ink: colourOf(line.look.colour, sheet.page) }] : [];
+    return at ? [{ line, at, ink: colourOf(line.look.colour, sheet.page) }] : [];
   });
   const numbers = panel.right?.view.numbers
     ? Math.max(0, ...panel.right.ticks.map((tick) => widthOf(tick.label, TICK))) + 10
@@ -83,23 +83,23 @@ export function drawNames(panel: Panel, sheet: Sheet): Node[] {
   const column = { x, from: box.right + numbers, most, top: box.top, bottom: box.bottom };
   // what is said of a line stands whole under its name, on as many lines as it needs
   const atEnd = wanted
-    .filter(({ one }) => one.look.named === "end")
-    .flatMap(({ one, at, ink }): EndName[] => {
-      const strong = one.look.role === "series" || one.look.weight > 2.4;
-      const mine = { wish: at.y, ink, key: keyOf(one) };
-      const notes = one.look.under.flatMap((text) => wrapped(text, NOTE, most, MOST_LINES));
+    .filter(({ line }) => line.look.named === "end")
+    .flatMap(({ line: dressed, at, ink }): EndName[] => {
+      const strong = dressed.look.role === "series" || dressed.look.weight > 2.4;
+      const mine = { wish: at.y, ink, key: keyOf(dressed) };
+      const notes = dressed.look.under.flatMap((text) => wrapped(text, NOTE, most, MOST_LINES));
       return [
-        { ...mine, text: toldName(one, panel), strong },
+        { ...mine, text: toldName(dressed, panel), strong },
         ...notes.map((text) => ({ ...mine, text, strong: false, note: true })),
       ];
     });
   const within = wanted
-    .filter(({ one }) => one.look.named !== "end")
-    .map(({ one, at, ink }) => {
-      const { name, named } = one.look;
+    .filter(({ line }) => line.look.named !== "end")
+    .map(({ line, at, ink }) => {
+      const { name, named } = line.look;
       const left = named === "start" ? at.x + 4 : Math.min(at.x + 6, box.right - widthOf(name, NAME));
       const top = Math.max(box.top + 8, at.y - 9) - NAME / 2;
-      const look = { fill: ink, size: NAME, "data-line": keyOf(one), ...halo(sheet.ground) };
+      const look = { fill: ink, size: NAME, "data-line": keyOf(line), ...halo(sheet.ground) };
       return written(fitted(name, NAME, box.right - left), left, top, look);
     });
   return [...endNames(atEnd, column, sheet.palette.muted, sheet.ground), ...within];

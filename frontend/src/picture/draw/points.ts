@@ -20,20 +20,20 @@ function pointsOf(look: Look): string {
 }
 
 /** The points of a series as they are dressed; what stands alone or is set aside shows in any dress. */
-export function seriesPoints(one: Dressed<Series>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
-  const { look } = one;
-  const places = placesOf(one, pointsOf(look), sheet);
-  const alone = lonePoints(one)
+export function seriesPoints(line: Dressed<Series>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const { look } = line;
+  const places = placesOf(line, pointsOf(look), sheet);
+  const alone = lonePoints(line)
     .filter(([t]) => within(t, sheet))
-    .map(([t]) => lowerBound(one.t, t));
-  const asideToo = [...one.c].flatMap((code, n) =>
-    "st".includes(code) && within(one.t[n], sheet) ? [n] : [],
+    .map(([t]) => lowerBound(line.t, t));
+  const asideToo = [...line.c].flatMap((code, n) =>
+    "st".includes(code) && within(line.t[n], sheet) ? [n] : [],
   );
   const every = [...new Set([...places, ...(look.drawn === "points" ? [] : alone), ...asideToo])];
   return every.flatMap((n) => {
-    const [t, v] = [one.t[n], one.v[n]];
+    const [t, v] = [line.t[n], line.v[n]];
     if (t === undefined || v === null || v === undefined || !axis.holds(v)) return [];
-    const code = one.c[n] ?? "m";
+    const code = line.c[n] ?? "m";
     const aside = "st".includes(code);
     const at: Dot = [sheet.toX(t), axis.toY(v)];
     const shape = code === "f" ? "diamond" : code === "a" ? "triangle" : aside ? "circle" : look.point_shape;
@@ -42,39 +42,39 @@ export function seriesPoints(one: Dressed<Series>, sheet: Sheet, axis: ValueAxis
   });
 }
 
-export function curvePoints(one: Dressed<Curve>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
-  const fill = one.rests === "measured" ? ink : sheet.ground;
-  return placesOf(one, pointsOf(one.look), sheet).flatMap((n) => {
-    const v = one.v[n] ?? 0;
+export function curvePoints(curve: Dressed<Curve>, sheet: Sheet, axis: ValueAxis, ink: string): Node[] {
+  const fill = curve.rests === "measured" ? ink : sheet.ground;
+  return placesOf(curve, pointsOf(curve.look), sheet).flatMap((n) => {
+    const v = curve.v[n] ?? 0;
     return axis.holds(v)
-      ? [mark(one.look.point_shape, [sheet.toX(one.t[n] ?? 0), axis.toY(v)], POINT, fill, ink)]
+      ? [mark(curve.look.point_shape, [sheet.toX(curve.t[n] ?? 0), axis.toY(v)], POINT, fill, ink)]
       : [];
   });
 }
 
 /** Places of the points of a line that a word speaks of. */
-function placesOf(one: OverTime, wanted: string, sheet: Sheet): number[] {
-  const shown = one.t.flatMap((t, n) => (within(t, sheet) && typeof one.v[n] === "number" ? [n] : []));
+function placesOf(line: OverTime, wanted: string, sheet: Sheet): number[] {
+  const shown = line.t.flatMap((t, n) => (within(t, sheet) && typeof line.v[n] === "number" ? [n] : []));
   const [first, last] = [shown[0], shown.at(-1)];
   if (first === undefined || last === undefined || wanted === "none") return [];
   if (wanted === "last") return [last];
   if (wanted === "ends") return [first, last];
   if (wanted === "extremes") {
     const by = (better: (a: number, b: number) => boolean) =>
-      shown.reduce((best, n) => (better(one.v[n] ?? 0, one.v[best] ?? 0) ? n : best), first);
+      shown.reduce((best, n) => (better(line.v[n] ?? 0, line.v[best] ?? 0) ? n : best), first);
     return [...new Set([by((a, b) => a > b), by((a, b) => a < b)])];
   }
   if (wanted === "marked") {
     const marked = new Set(sheet.figure.shapes.flatMap((shape) => (shape.shape === "points" ? shape.t : [])));
-    return shown.filter((n) => marked.has(one.t[n] ?? 0));
+    return shown.filter((n) => marked.has(line.t[n] ?? 0));
   }
   const codes = CODES[wanted];
-  return codes && "c" in one ? shown.filter((n) => codes.includes(one.c[n] ?? "")) : shown;
+  return codes && "c" in line ? shown.filter((n) => codes.includes(line.c[n] ?? "")) : shown;
 }
 
 /** Values written at the points that the dress names, where they cover no other. */
 export function drawValues(
-  one: OverTime,
+  line: OverTime,
   panel: Panel,
   sheet: Sheet,
   axis: ValueAxis,
@@ -82,15 +82,15 @@ export function drawValues(
   free: Placing,
 ): Node[] {
   let missing = 0;
-  const drawn = placesOf(one, one.look.values, sheet).flatMap((n) => {
-    const v = one.v[n] ?? 0;
+  const drawn = placesOf(line, line.look.values, sheet).flatMap((n) => {
+    const v = line.v[n] ?? 0;
     if (!axis.holds(v)) return [];
     const text = valueText(v, axis);
-    const [x, y] = [sheet.toX(one.t[n] ?? 0), axis.toY(v)];
+    const [x, y] = [sheet.toX(line.t[n] ?? 0), axis.toY(v)];
     const width = widthOf(text, LABEL);
     const { box } = panel;
     const left = Math.max(box.left, Math.min(x - width / 2, box.right - width));
-    const spot = free.choose(width, [{ left, y: y + (peakAt(one.v, n) ? ABOVE : BELOW) }], true);
+    const spot = free.choose(width, [{ left, y: y + (peakAt(line.v, n) ? ABOVE : BELOW) }], true);
     if (!spot) missing += 1;
     return spot ? [label(text, spot.left, spot.y, ink, sheet.ground)] : [];
   });

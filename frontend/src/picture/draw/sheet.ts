@@ -50,25 +50,25 @@ export interface Sheet {
   /** The room that the title of the time axis takes. */
   underTime: number;
   /** What stands below the chart: the key, what patterns mean, and the feet with where the first of them stands. */
-  key: { one: Line; x: number }[][];
-  signs: { one: Sign; x: number }[][];
+  key: { thing: Line; x: number }[][];
+  signs: { thing: Sign; x: number }[][];
   feet: { left: string[]; right: string };
   feetTop: number;
 }
 
-export function isSeries(one: Line): one is Dressed<Series> {
-  return !("shape" in one);
+export function isSeries(line: Line): line is Dressed<Series> {
+  return !("shape" in line);
 }
 
 /** A line's key in the dress: its name for a series, its id for a shape. */
-export function keyOf(one: Line): string {
-  return isSeries(one) ? one.name : one.id;
+export function keyOf(line: Line): string {
+  return isSeries(line) ? line.name : line.id;
 }
 
 /** All lines of a figure from the back to the front. */
 export function linesOf(figure: Figure): Line[] {
   return [...figure.series, ...figure.shapes]
-    .filter((one): one is Line => Boolean(one.look))
+    .filter((drawn): drawn is Line => Boolean(drawn.look))
     .sort((a, b) => a.look.order - b.look.order);
 }
 
@@ -88,8 +88,8 @@ export function sheetOf(figure: Figure): Sheet {
     PAD + title.length * titleSize * 1.25 + under.length * 18 + (title.length || under.length ? 6 : 0);
   const feetTop = height - PAD - feet.left.length * 15 + 11;
   const rows = {
-    key: rowsOf(key, (one) => one.look.name, inner),
-    signs: rowsOf(signsOf(figure, page, time), (one) => one.word, inner),
+    key: rowsOf(key, (drawn) => drawn.look.name, inner),
+    signs: rowsOf(signsOf(figure, page, time), (sign) => sign.word, inner),
   };
   const keyRows = rows.key.length + rows.signs.length;
   const foot = feet.left.length || feet.right ? Math.max(1, feet.left.length) * 15 + 6 : 0;
@@ -101,9 +101,9 @@ export function sheetOf(figure: Figure): Sheet {
   const names = Math.max(
     0,
     // a line held against says its number too
-    ...named.flatMap((one) => [
-      widthOf(one.look.name + (one.look.role === "rule" ? ", 0 000" : ""), TEXT, "sans600"),
-      ...one.look.under.map((text) => widthOf(text, SMALL)),
+    ...named.flatMap((dressed) => [
+      widthOf(dressed.look.name + (dressed.look.role === "rule" ? ", 0 000" : ""), TEXT, "sans600"),
+      ...dressed.look.under.map((text) => widthOf(text, SMALL)),
     ]),
   );
   const nameRoom = named.length ? Math.min(names + 14, width * 0.3) : 8;
@@ -115,8 +115,8 @@ export function sheetOf(figure: Figure): Sheet {
         axis?.view.numbers ? axis.ticks.map((tick) => widthOf(tick.label, TICK)) : [],
       ),
     );
-  const left = PAD + numbers(trial.map((one) => one.left)) + 8;
-  const rights = trial.map((one) => one.right).filter(Boolean);
+  const left = PAD + numbers(trial.map((axes) => axes.left)) + 8;
+  const rights = trial.map((axes) => axes.right).filter(Boolean);
   const right = width - PAD - nameRoom - (rights.length ? numbers(rights) + 12 : 0);
   const above = lines.length && figure.scales.some((scale) => scale.title) ? 27 : 8;
   const room = Math.max(40, bottom - top - above);
@@ -163,8 +163,10 @@ function axesOf(figure: Figure, lines: Line[], box: Box): { left: ValueAxis; rig
 }
 
 function apartOf(figure: Figure, lines: Line[]): Line[][] {
-  return figure.series.map((one) =>
-    lines.filter((line) => (isSeries(line) ? line.name === one.name : [one.name, ""].includes(line.series))),
+  return figure.series.map((series) =>
+    lines.filter((line) =>
+      isSeries(line) ? line.name === series.name : [series.name, ""].includes(line.series),
+    ),
   );
 }
 
@@ -181,8 +183,12 @@ export const BESIDE = 8; // between a swatch and its text
 const NEXT = 18;
 
 /** Things with a swatch and a text each, flowed into rows: each with where it begins in its row. */
-export function rowsOf<T>(things: T[], textOf: (one: T) => string, inner: number): { one: T; x: number }[][] {
-  const rows: { one: T; x: number }[][] = [];
+export function rowsOf<T>(
+  things: T[],
+  textOf: (thing: T) => string,
+  inner: number,
+): { thing: T; x: number }[][] {
+  const rows: { thing: T; x: number }[][] = [];
   let x = Infinity;
   for (const thing of things) {
     const width = SWATCH + BESIDE + widthOf(textOf(thing), SMALL) + NEXT;
@@ -190,7 +196,7 @@ export function rowsOf<T>(things: T[], textOf: (one: T) => string, inner: number
       rows.push([]);
       x = 0;
     }
-    rows.at(-1)?.push({ one: thing, x });
+    rows.at(-1)?.push({ thing, x });
     x += width;
   }
   return rows;
@@ -200,9 +206,9 @@ export function rowsOf<T>(things: T[], textOf: (one: T) => string, inner: number
 function signsOf(figure: Figure, page: Page, time: TimeLook): Sign[] {
   if (!page.said) return [];
   const codes = new Set<string>();
-  for (const one of figure.series)
-    one.t.forEach((at, n) => {
-      if (within(at, { time })) codes.add(one.c[n] ?? "");
+  for (const series of figure.series)
+    series.t.forEach((at, n) => {
+      if (within(at, { time })) codes.add(series.c[n] ?? "");
     });
   if (figure.shapes.some((shape) => shape.shape === "curve" && shape.faded.length)) codes.add("q");
   if (figure.shapes.some((shape) => shape.rests === "projected")) codes.add("j");
@@ -218,8 +224,8 @@ function signsOf(figure: Figure, page: Page, time: TimeLook): Sign[] {
 }
 
 /** The axis that a line stands on. */
-export function axisOf(one: Line, panel: Panel): ValueAxis {
-  return one.look.side === RIGHT && panel.right ? panel.right : panel.left;
+export function axisOf(line: Line, panel: Panel): ValueAxis {
+  return line.look.side === RIGHT && panel.right ? panel.right : panel.left;
 }
 
 /** Whether a moment is in the picture. */

@@ -28,7 +28,7 @@ def found_at(own: Ints, periods: Ints) -> tuple[Ints, Bools]:
 
 
 def values_at(own: Ints, values: Floats, periods: Ints) -> Floats:
-    """values: one for each of `own`, which increases. NaN at periods that are none of these."""
+    """The values at some periods. values: one for each of `own`, which increases. NaN at periods that are none of these."""
     if not own.size:
         return np.full(periods.size, np.nan)
     place, there = found_at(own, periods)

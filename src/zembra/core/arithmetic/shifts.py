@@ -142,7 +142,7 @@ def holding(level: Floats, places: list[int], shortest: int, smallest: float) ->
     while places:
         tested = [_tested(level, at, places, shortest) for at in places]
         weakest = min(range(len(tested)), key=lambda n: (tested[n].sure, abs(tested[n].size)))
-        worst = min(tested, key=lambda one: abs(one.size)) if smallest else tested[weakest]
+        worst = min(tested, key=lambda shift: abs(shift.size)) if smallest else tested[weakest]
         if tested[weakest].sure < 1 - MOST_ALARMS:
             del places[weakest]
         elif abs(worst.size) < smallest:

@@ -24,7 +24,7 @@ def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
         *table_questions(seen), *date_questions(seen), *name_questions(seen), *row_questions(seen), *measure_questions(seen),
         *unlike_questions(seen),
     ]  # fmt: skip
-    return tuple(sorted(found, key=lambda one: one.reach))
+    return tuple(sorted(found, key=lambda question: question.reach))
 
 
 def plain_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:

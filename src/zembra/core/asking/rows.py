@@ -217,7 +217,7 @@ def _absent(seen: Seen) -> Iterator[Question]:
             Answer(f"{other.label.lower()}: {share:.0%} there", {}, {"calendar": {"grain": other.value}}),
         )  # fmt: skip
     answers.append(Answer("dates as they come", {}, {"calendar": {"grain": Periods.MOMENT.value}}))
-    line = max(seen.lines, key=lambda one: int(np.count_nonzero(one.received == Received.ABSENT)))
+    line = max(seen.lines, key=lambda line: int(np.count_nonzero(line.received == Received.ABSENT)))
     first = int(np.flatnonzero(line.received == Received.ABSENT)[0])
     yield Question(
         f"absent:{grain.unit.value}:{grain.step}",

@@ -69,7 +69,7 @@ class EvenRow:
 
 
 def even_row(expected: Expected, periods: Ints) -> EvenRow:
-    """periods: of a line, increasing. Dates as they come are a row of their own."""
+    """The row that the points of a line lie on. periods: of a line, increasing. Dates as they come are a row of their own."""
     if periods.size == 0 or expected.grain.unit is Unit.MOMENT:
         return EvenRow(periods, np.arange(periods.size))
     every = np.arange(int(periods[0]), int(periods[-1]) + 1, dtype=np.int64)

@@ -31,7 +31,7 @@ class HouseStyle(BaseModel):
 
 
 def style_of(picture: Picture, lines: Sequence[LineDress]) -> HouseStyle:
-    """lines: how every line of the picture is dressed."""
+    """The dress of a picture as a style for others. lines: how every line of the picture is dressed."""
     by_role: dict[Role, list[LineDress]] = {}
     for line in lines:
         plain = LineDress(id="", role=line.role, **_words(line))
@@ -70,7 +70,7 @@ def in_style(picture: Picture, style: HouseStyle, lines: Sequence[LineDress]) ->
 
 
 def parse_style(text: bytes | str) -> HouseStyle:
-    """Raises Refusal."""
+    """A style from its JSON. Raises Refusal."""
     try:
         style = HouseStyle.model_validate_json(text)
     except ValidationError as error:

@@ -71,11 +71,11 @@ def undressed(result: Result, settings: FigureSettings, picture: Picture) -> Fig
 
 
 def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
-    """figure: with every line that can be dressed."""
+    """The figure as a picture shows it. figure: with every line that can be dressed."""
     every = dressed_lines(figure, picture)
     inside = [line for line in every if line[1].taken is Taken.IN]
     taken = {key for line, _ in inside for key in (line.key, *line.parts)}
-    series = [one for one in figure.series if one.name in taken]
+    series = [view for view in figure.series if view.name in taken]
     shapes = [shape for shape in figure.shapes if shape.id in taken]
     time = _time(result, figure.model_copy(update={"series": series, "shapes": shapes}), picture.time)
     warnings = []
@@ -91,7 +91,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
             "scales": scales,
             # what is left out is left out of the picture only, and lines that have a reading are not hidden twice
             "raw": Raw.SHOWN,
-            "series": [one.model_copy(update=_placed(looks[one.name])) for one in series],
+            "series": [view.model_copy(update=_placed(looks[view.name])) for view in series],
             "shapes": [shape.model_copy(update=_placed(looks[shape.id])) for shape in shapes],
             "page": _page(figure, picture, warnings),
             "time": time,
@@ -108,7 +108,7 @@ def in_dress(figure: Figure, picture: Picture) -> Figure:
     looks = _looks([line for line in lines if line[1].taken is Taken.IN], picture)
     return figure.model_copy(
         update={
-            "series": [one.model_copy(update={"look": looks.get(one.name)}) for one in figure.series],
+            "series": [view.model_copy(update={"look": looks.get(view.name)}) for view in figure.series],
             "shapes": [shape.model_copy(update={"look": looks.get(shape.id)}) for shape in figure.shapes],
         }
     )
@@ -219,7 +219,7 @@ def _with_cut(
     if scale.low is None and scale.high is None:
         return scale
     on_it = "right" if scale.name == RIGHT else "left"
-    lines: list[SeriesView | CurveView] = [one for one in series if looks[one.name].side == on_it]
+    lines: list[SeriesView | CurveView] = [view for view in series if looks[view.name].side == on_it]
     lines += [shape for shape in shapes if shape.shape == "curve" and looks[shape.id].side == on_it]
     values = [
         value

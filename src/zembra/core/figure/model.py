@@ -123,7 +123,7 @@ class FigureSettings(Sentence):
         return self.pictures or (Picture(name="the whole", headings=Headings(title=title)),)
 
     def picture_at(self, place: int, title: str) -> Picture:
-        """Raises Refusal."""
+        """The picture at a place. Raises Refusal."""
         every = self.every_picture(title)
         if place >= len(every):
             raise Refusal(

@@ -73,7 +73,7 @@ def package_zip(
     pictures: Mapping[str, bytes],
     data: bytes | None,
 ) -> bytes:
-    """pictures: by file name. data: the received file, if it is to go along."""
+    """The bytes of a package. pictures: by file name. data: the received file, if it is to go along."""
     tables = {
         "points.csv": points_csv(result).encode(),
         "lines.csv": lines_csv(result).encode(),
@@ -100,7 +100,7 @@ def package_zip(
 
 
 def unpacked(data: bytes) -> Unpacked:
-    """Raises Refusal."""
+    """What a package holds. Raises Refusal."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:

@@ -65,10 +65,10 @@ def speaks_of_dates(name: str) -> bool:
 
 
 def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDates:
-    """Raises Refusal where no column holds dates. plain: columns that can be none, see `plain_columns`."""
+    """The likeliest columns of dates, with what else they could be. Raises Refusal where no column holds dates. plain: columns that can be none, see `plain_columns`."""
     plain = plain_columns(table) if plain is None else plain
     found = [candidate for name in table.columns if name not in plain for candidate in _candidates(table, name)]
-    found = found or [one for name in table.columns for one in _short(table, name)]
+    found = found or [candidate for name in table.columns for candidate in _short(table, name)]
     if not found:
         early = next(
             (name for name in table.columns if PARTS["year"].match(name) and _mostly_early(table.cells[name])), None
@@ -85,16 +85,16 @@ def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDa
             place=f"row {table.row_number(0)}: {first}",
             todo="One column must hold dates, such as 2026-03-14, 14/03/2026, Mar 2026 or 2026-Q1.",
         )
-    best = max(found, key=lambda one: one.weight)
+    best = max(found, key=lambda candidate: candidate.weight)
     parts = dates_in_parts(table, best.how)
     if parts is not None:
         return FoundDates(parts)
     form, rivals = decided(table.cells[best.how.column or ""], best.how.form, best.forms)
     how = best.how.model_copy(update={"form": form})
     others = tuple(
-        one.how for one in found
-        if one.how.column != how.column and one.share >= 0.9 and (not one.how.form.bare or _names_years(one.how))
-        and not _same_dates(table, one.how, how)
+        candidate.how for candidate in found
+        if candidate.how.column != how.column and candidate.share >= 0.9 and (not candidate.how.form.bare or _names_years(candidate.how))
+        and not _same_dates(table, candidate.how, how)
     )  # fmt: skip
     return FoundDates(how, others, rivals)
 

@@ -80,7 +80,7 @@ def _cut(text: str, delimiter: str, most: int) -> list[list[str]]:
 
 
 def read_delimited(text: bytes, how: TableHow) -> TextTable:
-    """text: UTF-8. Raises Refusal with the place of what cannot be read."""
+    """The table in delimited text. text: UTF-8. Raises Refusal with the place of what cannot be read."""
     plain = how.comments is None and how.units_row is LeftOut.KEPT and how.headings is Headings.ROW
     plain = plain and not how.first_row and not how.last_row
     fast = _fast(text, how) if how.header_row and how.header_rows == 1 and plain else None

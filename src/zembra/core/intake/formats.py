@@ -200,7 +200,7 @@ def _detect_text(data: bytes) -> TableHow:
 def _laid_out(how: TableHow, rows: Sequence[Row]) -> TableHow:
     """rows: all of them; of several tables under each other the one with the most rows is read."""
     parts = _parts(how, rows)
-    return max(parts, key=lambda one: one.rows).how if parts else _named(how, rows[:LOOKED_AT], rows[-LOOKED_AT:])
+    return max(parts, key=lambda part: part.rows).how if parts else _named(how, rows[:LOOKED_AT], rows[-LOOKED_AT:])
 
 
 def _named(how: TableHow, top: Sequence[Row], bottom: Sequence[Row]) -> TableHow:

@@ -40,7 +40,7 @@ def filled(row: Row) -> int:
 
 
 def find_layout(top: Sequence[Row]) -> Layout:
-    """top: the first rows of the file."""
+    """Where the names and the rows of a table stand. top: the first rows of the file."""
     comments = _remarks(top)
     rows: Sequence[Row] = top
     if comments:

@@ -232,7 +232,7 @@ def _down(table: TextTable, how: HowRead) -> _Found:
     def frame(column: str, codes: pl.Series) -> pl.DataFrame:
         *read, places = reading[column].result()
         odd[column] = table.cells[column].gather(places)
-        made = _table(codes, when, keep(table.cells[column]), numbers, tuple(keep(one) for one in read))
+        made = _table(codes, when, keep(table.cells[column]), numbers, tuple(keep(cells) for cells in read))
         return made if wall is None else made.with_columns(wall=wall)
 
     if labels is not None:

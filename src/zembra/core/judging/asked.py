@@ -103,7 +103,7 @@ class Then:
 
     @classmethod
     def before_entry(cls, asked: Asked) -> Then:
-        """Raises Refusal."""
+        """The ledger carried out up to the projection. Raises Refusal."""
         *entries, last = asked.ledger.entries
         entry = entry_of(last)
         assert isinstance(entry, Projection)
@@ -120,7 +120,7 @@ class Then:
         return study_of(self.now.state, self.by)
 
     def judgeable(self, series: tuple[str, ...]) -> Judgeable:
-        """Raises Refusal."""
+        """The line that is judged. Raises Refusal."""
         found = _named(self.now, series)
         if found is None:
             raise Refusal(f"There is no series named “{series[0]}” in this study.")

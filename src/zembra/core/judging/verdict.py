@@ -69,7 +69,7 @@ class Bench:
 
 
 def bench_of(asked: Asked) -> Bench:
-    """Raises Refusal."""
+    """What is judged, with its starting points. Raises Refusal."""
     then = Then.before_entry(asked)
     judgeable, study, entry = then.judgeable(asked.series), then.study, then.entry
     starts = then.starting_points(asked.series)
@@ -91,7 +91,7 @@ def verdict_key(asked: Asked, bench: Bench, candidate: Candidate) -> str:
 
 
 def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdict:
-    """tell: called after each starting point."""
+    """How a candidate did on the held-back periods. tell: called after each starting point."""
     folds: list[Projected | None] = []
     refused = ""
     starts = bench.starts

@@ -77,7 +77,7 @@ _SURENESS = (
     Condition.FILLED,
     Condition.PROVISIONAL,
 )
-_RANK = np.array([_SURENESS.index(one) for one in Condition], dtype=np.uint8)
+_RANK = np.array([_SURENESS.index(condition) for condition in Condition], dtype=np.uint8)
 
 
 def least_sure_so_far(line: Line, restarts: Bools) -> Codes:

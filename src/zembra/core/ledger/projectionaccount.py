@@ -72,7 +72,7 @@ class Seen:
 
 
 def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
-    """before: the label of the period after which it was made, for one that was held back."""
+    """The curve and the areas of a projection. before: the label of the period after which it was made, for one that was held back."""
     part = "projection held back" if before else "projection"
     name = f"projection as of {before}" if before else "projection"
     curve = Curve(

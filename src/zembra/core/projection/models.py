@@ -27,7 +27,7 @@ _NAMES = (
 def average_of_models(
     history: History, ahead: int, levels: Sequence[float], like: Projected | None = None
 ) -> Projected:
-    """like: what was made of the whole history, of which `history` is the beginning: what was estimated is kept, so that
+    """The average of what many ARIMA models say. like: what was made of the whole history, of which `history` is the beginning: what was estimated is kept, so that
     looking back costs next to nothing. Raises Refusal."""
     if history.size < FEWEST:
         raise Refusal(f"The average of many models needs at least {FEWEST} values; there are {history.size}.")

@@ -19,7 +19,7 @@ ROUNDS = 6  # of robustness weights; more change little and take as much longer
 def season_taken_off(
     history: History, ahead: int, levels: Sequence[float], seasons: Sequence[int] = (), *, quick: bool = False
 ) -> Projected:
-    """seasons: their lengths, the shortest first; that of the history where none is given. quick: without the weights
+    """The projection of a history without its season, with the season carried on. seasons: their lengths, the shortest first; that of the history where none is given. quick: without the weights
     that make the decomposition robust, for hold-backs. Raises Refusal."""
     lengths = sorted(set(seasons)) or ([history.season] if history.season else [])
     if not lengths:

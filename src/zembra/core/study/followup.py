@@ -73,12 +73,12 @@ def _found(result: Result) -> dict[tuple[str, str], _Found]:
     listed = [finding for report in result.reports for finding in report.outcome.findings if finding.listed]
     labels = result.state.grain.labels(periods_of(listed))
     found: dict[tuple[str, str], _Found] = {}
-    for one, label in zip(listed, labels, strict=True):
-        key = (one.series, label)
+    for finding, label in zip(listed, labels, strict=True):
+        key = (finding.series, label)
         if key not in found:
-            found[key] = (one.period, one.value, one.distance, (one.found_by,))
-        elif one.found_by not in found[key][3]:
-            found[key] = (*found[key][:3], (*found[key][3], one.found_by))
+            found[key] = (finding.period, finding.value, finding.distance, (finding.found_by,))
+        elif finding.found_by not in found[key][3]:
+            found[key] = (*found[key][:3], (*found[key][3], finding.found_by))
     return found
 
 

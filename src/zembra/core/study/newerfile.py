@@ -37,7 +37,7 @@ class Comparison:
 
 
 def compare_files(here: Result, there: Result) -> Comparison:
-    """here, there: the run of one ledger on each file."""
+    """What another file would change. here, there: the run of one ledger on each file."""
     mine = {line.name: line for line in here.base.lines}
     theirs = {line.name: line for line in there.base.lines}
     same_grain = here.base.grain == there.base.grain

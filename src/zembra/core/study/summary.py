@@ -34,7 +34,7 @@ class StudySummary(BaseModel):
 
 
 def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> StudySummary:
-    """shown: names of the series that are drawn, all where there is none."""
+    """What the card of a study says. shown: names of the series that are drawn, all where there is none."""
     state = result.state
     line = next((known for known in state.lines if not shown or known.name in shown), None)
     if line is None or not len(line):

@@ -41,7 +41,7 @@ class SeriesView(BaseModel):
 
 
 def series_view(line: Line, canvas: Canvas, edges: tuple[Floats, Floats, Bools] | None = None) -> SeriesView:
-    """edges: of the series in a stack, on its own periods."""
+    """A line as the figure tells it. edges: of the series in a stack, on its own periods."""
     keep = canvas.keep(line.name, line.value, line.periods, line.condition != Condition.MEASURED)
     part = line if isinstance(keep, slice) else line.part(keep)
     floor, top, unsure = edges or (np.zeros(0), np.zeros(0), np.zeros(0, dtype=bool))

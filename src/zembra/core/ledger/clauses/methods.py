@@ -72,7 +72,7 @@ class Method(Clause):
     def project(
         self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
     ) -> Projected:
-        """like: what it made of the whole history, where less of it is to be fitted in the same form. Raises
+        """The projection with its limits. like: what it made of the whole history, where less of it is to be fitted in the same form. Raises
         Refusal."""
         made = self.made(Fitting(history, ahead, levels, seasons, like))
         return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made

@@ -173,7 +173,7 @@ class InWhat(Choice):
     ROOT = ("root", "on their square root", "a power of one half; for values from zero up")
 
     def there(self, values: Floats) -> Floats:
-        """Raises Refusal for values it does not take."""
+        """The values on the scale that the method works on. Raises Refusal for values it does not take."""
         known = values[~np.isnan(values)]
         if self is InWhat.LOGARITHM and np.any(known <= 0):
             raise Refusal("A logarithm needs values above zero.", todo="Project the values themselves.")

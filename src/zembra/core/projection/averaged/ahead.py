@@ -30,8 +30,8 @@ def means_ahead(models: Models, parameters: Floats, values: Floats, errors: Floa
 def growth_of_errors(models: Models, parameters: Floats, ahead: int) -> Floats:
     """(ahead, model): √Σ ψᵢ² over i below the periods ahead."""
     count = parameters.shape[0]
-    one = np.ones((1, count))
-    psi = np.concatenate((one, _going_on(models, parameters, one, one, ahead - 1)))
+    unity = np.ones((1, count))
+    psi = np.concatenate((unity, _going_on(models, parameters, unity, unity, ahead - 1)))
     for d, seasonal in models.differenced:
         columns = models.having([(form.d, form.seasonal) == (d, seasonal) for form in models.kinds])
         if not columns.size:

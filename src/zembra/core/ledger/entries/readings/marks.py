@@ -132,17 +132,17 @@ class Marks(LineEntry):
         )
         rows: tuple[Row, ...] = tuple(
             (
-                one.series,
+                finding.series,
                 label,
-                one.value,
-                one.against,
-                one.distance,
-                _share(one.distance, one.against),
+                finding.value,
+                finding.against,
+                finding.distance,
+                _share(finding.distance, finding.against),
             )
-            for one, label in zip(findings, labels, strict=True)
+            for finding, label in zip(findings, labels, strict=True)
         )
         if study.events:
-            rows = tuple((*row, one.event) for row, one in zip(rows, findings, strict=True))
+            rows = tuple((*row, finding.event) for row, finding in zip(rows, findings, strict=True))
         return Account("marked", (Table("Marked periods", columns, rows, findings),))
 
     @classmethod

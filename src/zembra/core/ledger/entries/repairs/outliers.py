@@ -57,7 +57,7 @@ class Outliers(LineEntry):
 
     def words_for(self, series: str) -> dict[str, Any]:
         words = super().words_for(series)
-        words["kept"] = [one.period for one in self.kept if one.series == series]
+        words["kept"] = [point.period for point in self.kept if point.series == series]
         words["reasons"] = [
             (reason.point.period, reason.text) for reason in self.reasons if reason.point.series == series
         ]
@@ -88,8 +88,8 @@ class Outliers(LineEntry):
         findings = [finding for item in made for finding in item.findings][:MOST_LISTED]
         labels = study.grain.labels(periods_of(findings))
         rows = tuple(
-            (one.series, label, one.value, one.against, one.distance, one.state, one.note)
-            for one, label in zip(findings, labels, strict=True)
+            (finding.series, label, finding.value, finding.against, finding.distance, finding.state, finding.note)
+            for finding, label in zip(findings, labels, strict=True)
         )
         columns = (
             SERIES,
@@ -101,7 +101,7 @@ class Outliers(LineEntry):
             text("reason", "Reason"),
         )
         listed = Table("What stands out", columns, rows, tuple(findings), (Deed.KEEP, Deed.NOTE))
-        offer = next((one.facts for one in made if one.facts), None)
+        offer = next((outcome.facts for outcome in made if outcome.facts), None)
         return Account(self.then.done, (listed,), offers=(offer,) if offer else ())
 
     @classmethod
