@@ -10,7 +10,14 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.methods import SmoothingByHand
 from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.ledger.shapes import Area, Rests
-from zembra.core.projection.smoothing import Form, smooth, whole_history
+from zembra.core.projection.smoothing.ahead import carried_on
+from zembra.core.projection.smoothing.begin import begin_of
+from zembra.core.projection.smoothing.estimate import estimated_with_states
+from zembra.core.projection.smoothing.fit import Fit, smooth
+from zembra.core.projection.smoothing.forms import Form, possible_forms
+from zembra.core.projection.smoothing.recursion import Weights, path_along
+from zembra.core.projection.smoothing.search import searched
+from zembra.core.projection.wholehistory import whole_history
 
 # Hyndman and Athanasopoulos, Forecasting: Principles and Practice, 2nd edition (OTexts 2018).
 OIL = [  # table 7.1
@@ -26,20 +33,32 @@ TOURISTS = [  # section 7.3, quarterly from 2005
 ]  # fmt: skip
 
 
+WORDS = {"A": "add", "M": "mul", "N": None}
+
+
+def library(values: np.ndarray, form: Form, season: int, start: str) -> ETSModel:
+    return ETSModel(
+        pd.Series(values), error=WORDS[form.error], trend=WORDS[form.trend], damped_trend=form.damped,
+        seasonal=WORDS[form.season], seasonal_periods=season if form.season != "N" else None, initialization_method=start,
+    )  # fmt: skip
+
+
 def test_simple_smoothing_as_published() -> None:
-    fitted = smooth(np.array(OIL), None, 3, [80, 95], Form("A", "N", "N"))
-    assert fitted.alpha == pytest.approx(0.8339, abs=5e-4)
-    np.testing.assert_allclose(fitted.mean, 542.68, rtol=1e-4)
+    fit = smooth(np.array(OIL), None, 3, Form("A", "N", "N"))
+    assert fit.weights.alpha[0] == pytest.approx(0.8339, abs=5e-4)
+    np.testing.assert_allclose(carried_on(fit, 3, ())[0], 542.68, rtol=1e-4)
 
 
-def test_additive_holt_winters_as_published() -> None:
-    fitted = smooth(np.array(TOURISTS), 4, 8, [80, 95], Form("A", "A", "A"))
-    np.testing.assert_allclose(fitted.mean[:4], [76.10, 51.60, 63.97, 68.37], rtol=0.004)
-
-
-def test_multiplicative_holt_winters_as_published() -> None:
-    fitted = smooth(np.array(TOURISTS), 4, 8, [80, 95], Form("M", "A", "M"))
-    np.testing.assert_allclose(fitted.mean[:4], [80.09, 50.15, 63.34, 68.18], rtol=0.016)
+@pytest.mark.parametrize(
+    ("form", "published", "far"),
+    [
+        (Form("A", "A", "A"), [76.10, 51.60, 63.97, 68.37], 0.004),
+        (Form("M", "A", "M"), [80.09, 50.15, 63.34, 68.18], 0.016),
+    ],
+)
+def test_holt_winters_as_published(form: Form, published: list[float], far: float) -> None:
+    mean, _ = carried_on(smooth(np.array(TOURISTS), 4, 8, form), 4, ())
+    np.testing.assert_allclose(mean, published, rtol=far)
 
 
 def weekly(size: int, seed: int = 3) -> np.ndarray:
@@ -49,40 +68,94 @@ def weekly(size: int, seed: int = 3) -> np.ndarray:
     )
 
 
-def test_a_named_form_is_the_library_called_directly() -> None:
-    values = weekly(210)
-    ours = smooth(values, 7, 14, [80, 95], Form("A", "A", "A", damped=True))
-    model = ETSModel(
-        pd.Series(values), error="add", trend="add", damped_trend=True, seasonal="add", seasonal_periods=7,
-    )  # fmt: skip
-    direct = model.fit(disp=False)
-    # the two searches start in different places; ours must be at least as likely and tell the same story
-    assert ours.aicc <= direct.aicc + 0.5
-    np.testing.assert_allclose(ours.mean, direct.forecast(14), rtol=0.03)
+ADDITIVE = [form for form in possible_forms(weekly(90), 7) if form.season != "M"]
+
+
+@pytest.mark.parametrize("form", ADDITIVE, ids=str)
+def test_with_fixed_weights_it_is_the_library_to_the_last_digits(form: Form) -> None:
+    values = weekly(90)
+    season = 7 if form.season != "N" else 1
+    weights = Weights(*(np.array([w if has else rest]) for w, has, rest in zip(
+        (0.3, 0.05, 0.2, 0.9), form.weights, (0, 0, 0, 1), strict=True)))  # fmt: skip
+    begin = begin_of(values, form, season)
+    model = library(values, form, 7, "heuristic")
+    direct = model.smooth([w for w, has in zip((0.3, 0.05, 0.2, 0.9), form.weights, strict=True) if has])
+    path = path_along(values[:, None], weights, begin, factor=form.season == "M")
+    np.testing.assert_allclose(path.means[:, 0], direct.fittedvalues, rtol=1e-9)
+    ours = Fit(form, season, values, weights, begin, path, 0.0, 0)
+    mean, halves = carried_on(ours, 20, [80, 95])
+    np.testing.assert_allclose(mean, direct.forecast(20), rtol=1e-9)
+    simulated = "M" in (form.error, form.season)
+    how = {"method": "simulated", "simulate_repetitions": 4000, "rng": np.random.default_rng(5)} if simulated else {}
+    for half in halves:
+        edges = direct.get_prediction(start=90, end=109, **how).pred_int(alpha=1 - half.level / 100).to_numpy()
+        # both are simulated where no formula is known
+        np.testing.assert_allclose(mean - half.below, edges[:, 0], rtol=1e-9, atol=30 if simulated else 0)
+        np.testing.assert_allclose(mean + half.above, edges[:, 1], rtol=1e-9, atol=30 if simulated else 0)
+
+
+def test_a_season_that_multiplies_goes_as_the_table_has_it() -> None:
+    """Hyndman et al. (2008), table 2.3, (M, Ad, M); the library divides by the new level instead of the one before."""
+    values, (alpha, beta, gamma, phi) = weekly(90), (0.3, 0.05, 0.2, 0.9)
+    begin = begin_of(values, Form("M", "A", "M", damped=True), 7)
+    level, trend, season = begin.level[0], begin.trend[0], [*begin.season[:, 0]]
+    means = []
+    for value in values:
+        base = level + phi * trend
+        means.append(base * season[0])
+        share = value / means[-1] - 1
+        level, trend = base * (1 + alpha * share), phi * trend + beta * base * share
+        season = [*season[1:], season[0] * (1 + gamma * share)]
+    weights = Weights(*(np.array([weight]) for weight in (alpha, beta, gamma, phi)))
+    path = path_along(values[:, None], weights, begin, factor=True)
+    np.testing.assert_allclose(path.means[:, 0], means, rtol=1e-12)
+    np.testing.assert_allclose(path.season[90:, 0], season, rtol=1e-12)
+
+
+@pytest.mark.parametrize("form", [Form("A", "A", "A", damped=True), Form("M", "A", "M"), Form("A", "N", "N")], ids=str)
+@pytest.mark.parametrize(("size", "season"), [(210, 7), (48, 12)])
+def test_what_is_found_is_at_least_as_likely_as_what_the_library_finds(form: Form, size: int, season: int) -> None:
+    values = weekly(size)
+    own = season if form.season != "N" else 1
+    direct = library(values, form, season, "estimated").fit(disp=False)
+    _, _, misfit = estimated_with_states(values, form, own)
+    assert -size / 2 * (np.log(2 * np.pi) + 1 + misfit) > direct.llf - 0.1
+
+
+def test_many_series_side_by_side_are_what_each_is_alone() -> None:
+    together = np.stack([weekly(80, seed) for seed in range(5)], axis=1)
+    forms = possible_forms(together, 7)
+    shares, misfits = searched(together, forms, 7)
+    for n, values in enumerate(together.T):
+        alone, misfit = searched(values[:, None], forms, 7)
+        part = slice(n * len(forms), (n + 1) * len(forms))
+        np.testing.assert_allclose(shares[:, part], alone, atol=1e-6)
+        np.testing.assert_allclose(misfits[part], misfit, atol=1e-9)
 
 
 def test_the_best_form_has_the_lowest_aicc_of_those_tried() -> None:
-    fitted = smooth(weekly(210), 7, 7, [95])
-    scores = [aicc for _, aicc in fitted.tried]
+    fit = smooth(weekly(210), 7, 7)
+    scores = [aicc for _, aicc in fit.tried]
     assert scores == sorted(scores)
-    assert fitted.tried[0][0] == str(fitted.form)
-    assert fitted.form.season == "A"
+    assert fit.tried[0][0] == str(fit.form)
+    assert fit.form.season == "A"
 
 
-def test_limits_hold_the_line_and_each_other() -> None:
-    fitted = smooth(weekly(210), 7, 28, [95, 80])
-    narrow, wide = fitted.limits
-    assert (narrow.level, wide.level) == (80, 95)
-    assert np.all(wide.lower < narrow.lower)
-    assert np.all(narrow.lower < fitted.mean)
-    assert np.all(fitted.mean < narrow.upper)
-    assert np.all(narrow.upper < wide.upper)
+def test_standing_earlier_it_says_what_its_states_were_then() -> None:
+    values = weekly(140)
+    fit = smooth(values, 7, 7, Form("A", "A", "A"))
+    then, halves = carried_on(fit, 7, [80.0], 100)
+    cut = path_along(values[:100, None], fit.weights, fit.begin, factor=False)
+    shorter = Fit(fit.form, 7, values[:100], fit.weights, fit.begin, cut, 0.0, 0)
+    mean, own = carried_on(shorter, 7, [80.0])
+    np.testing.assert_allclose(then, mean, rtol=1e-12)
+    np.testing.assert_allclose(halves[0].above, own[0].above, rtol=1e-12)
 
 
 def test_simulated_limits_are_the_same_every_time() -> None:
-    values = weekly(140) + 500
-    first, again = (smooth(values, 7, 7, [95], Form("M", "N", "M")) for _ in range(2))
-    np.testing.assert_array_equal(first.limits[0].upper, again.limits[0].upper)
+    fit = smooth(weekly(140) + 500, 7, 7, Form("M", "N", "M"))
+    first, again = (carried_on(fit, 7, [95])[1][0] for _ in range(2))
+    np.testing.assert_array_equal(first.above, again.above)
 
 
 def test_gaps_are_closed_for_the_fit_only() -> None:
@@ -115,9 +188,9 @@ def test_a_projection_starts_after_the_last_number_and_keeps_the_calendar() -> N
 
 def test_what_cannot_be_fitted_is_said() -> None:
     with pytest.raises(Refusal, match="multiplicative"):
-        smooth(np.array([1.0, 2, 3, 0, 5, 6, 7]), None, 2, [95], Form("M", "N", "N"))
+        smooth(np.array([1.0, 2, 3, 0, 5, 6, 7]), None, 2, Form("M", "N", "N"))
     with pytest.raises(Refusal, match="Every value is the same"):
-        smooth(np.full(30, 5.0), None, 2, [95])
+        smooth(np.full(30, 5.0), None, 2)
     named = SmoothingByHand(error=ErrorForm.ADDITIVE, trend=TrendForm.NONE, seasonality=SeasonForm.ADDITIVE)
     by_hand = smoothing(season=30, method=named)
     assert "needs two full cycles, 60 days" in str(run_values(weekly(40).tolist(), by_hand).reports[-1].problem)

@@ -3904,10 +3904,11 @@ export interface components {
         };
         /**
          * ValuePage
-         * @description Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be its columns. columns: ids of those
-         *     given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a list a column, null for no
-         *     number. conditions: for each column one letter a period, as the legend of conditions has it, a dot where it says
-         *     nothing. raws: the text of the cell where the point is not plainly measured, else empty. places: for each column the places of the periods in its series, -1 for none.
+         * @description Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be
+         *     its columns. columns: ids of those given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a
+         *     list a column, null for no number. conditions: for each column one letter a period, as the legend of conditions has
+         *     it, a dot where it says nothing. raws: the text of the cell where the point is not plainly measured, else empty.
+         *     places: for each column the places of the periods in its series, -1 for none.
          */
         ValuePage: {
             /** Total */
@@ -4100,7 +4101,8 @@ export interface components {
         /**
          * CandidateView
          * @description params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-         *     already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting point, null where it refused.
+         *     already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting
+         *     point, null where it refused.
          */
         CandidateView: {
             /** Key */
@@ -4476,7 +4478,8 @@ export interface components {
         };
         /**
          * KeepingView
-         * @description trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on.
+         * @description trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no
+         *     key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on.
          */
         KeepingView: {
             /** Folder */

@@ -69,7 +69,8 @@ class LeftView(BaseModel):
 
 class CandidateView(BaseModel):
     """params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-    already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting point, null where it refused."""
+    already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting
+    point, null where it refused."""
 
     key: str
     name: str

@@ -84,7 +84,8 @@ class SessionPath(BaseModel):
 
 
 class KeepingView(BaseModel):
-    """trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on."""
+    """trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no
+    key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on."""
 
     folder: str
     database: str

@@ -26,8 +26,8 @@ _OPEN = frozenset({LOGIN, "/mark.svg"})
 
 
 def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
-    """Ask for a key before anything is answered: programs send it as a bearer token, the page once. owner_key: of who started
-    it; empty where only people have keys."""
+    """Ask for a key before anything is answered: programs send it as a bearer token, the page once. owner_key: of who
+    started it; empty where only people have keys."""
     guesses = Guesses()
 
     def whose(key: str) -> _Known | None:

@@ -73,8 +73,8 @@ class Certificate:
 
 
 def checked_certificate(chain: Path, key: Path) -> Certificate:
-    """The certificate with the program that serves it. Raises Refusal where a file is missing or no PEM, where the key belongs to another
-    certificate or asks for a passphrase, and where nginx is not installed."""
+    """The certificate with the program that serves it. Raises Refusal where a file is missing or no PEM, where the key
+    belongs to another certificate or asks for a passphrase, and where nginx is not installed."""
 
     def passphrase() -> str:
         raise Refusal("The key of the certificate asks for a passphrase.", place=str(key))

@@ -60,7 +60,8 @@ PAGE = """
 
 
 def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt: str, asked: list[str]) -> bytes:
-    """The account as a PDF. figure: the picture's, dressed. asked: questions about the file with what they were closed with."""
+    """The account as a PDF. figure: the picture's, dressed. asked: questions about the file with what they were closed
+    with."""
     state = result.state
     series, warnings = came_and_now(result), warnings_of(result)
     data: dict[str, Any] = {

@@ -36,8 +36,8 @@ _FORMS: dict[str, Made] = {"svg": _svg, "png": _png, "pdf": _pdf}
 
 
 def picture_file(figure: Figure, picture: Picture, form: str, *, title: str, times: float = 2.0) -> bytes:
-    """The bytes of a picture in a form. figure: the picture's, dressed. form: svg, png or pdf. title: of the document where the picture has none. times:
-    pixels of a PNG for one of the sheet. Raises Refusal."""
+    """The bytes of a picture in a form. figure: the picture's, dressed. form: svg, png or pdf. title: of the document
+    where the picture has none. times: pixels of a PNG for one of the sheet. Raises Refusal."""
     make = _FORMS.get(form)
     if make is None:
         raise Refusal(f"A picture is a png, an svg or a pdf, not a “{form}”.", todo="Name the file so.")

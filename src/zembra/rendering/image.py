@@ -13,7 +13,8 @@ MOST_PIXELS = 100_000_000
 
 
 def png_of(svg: str, size: tuple[int, int], times: float = 1.0) -> bytes:
-    """The PNG of an SVG. size: of the SVG in pixels. times: how many pixels of the image one is. Raises Refusal where that is too large."""
+    """The PNG of an SVG. size: of the SVG in pixels. times: how many pixels of the image one is. Raises Refusal where
+    that is too large."""
     width, height = (max(1, round(length * times)) for length in size)
     if width * height > MOST_PIXELS:
         raise Refusal(

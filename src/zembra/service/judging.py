@@ -117,8 +117,8 @@ def _usual(entry: Projection, lines: list[Line], state: State, by: str) -> Judgi
 
 @dataclass
 class Judged:
-    """The work of judging candidates. known: verdicts that are there, whoever asked for them. bench, verdicts: what is judged
-    and each verdict, as soon as it is there."""
+    """The work of judging candidates. known: verdicts that are there, whoever asked for them. bench, verdicts: what is
+    judged and each verdict, as soon as it is there."""
 
     asked: Asked
     known: MutableMapping[str, Verdict]

@@ -73,8 +73,8 @@ def back_up(database: Path, to: Path) -> None:
 
 
 def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
-    """A backup in the home; of its kind the last few stay, and every one where the new one is not whole: an older one may be.
-    Raises Refusal, OSError."""
+    """A backup in the home; of its kind the last few stay, and every one where the new one is not whole: an older one
+    may be. Raises Refusal, OSError."""
     made_at = (now or datetime.now(UTC)).astimezone(UTC).replace(microsecond=0)
     home.make()
     home.backups.mkdir(exist_ok=True, mode=0o700)

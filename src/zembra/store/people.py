@@ -36,7 +36,8 @@ def add_person(engine: Engine, name: str, *, may_change: bool) -> str:
 
 
 def people(engine: Engine) -> list[Person]:
-    """Who has a key, besides the owner. Raises Refusal where it cannot be read who there is: a home must not be open to all for that."""
+    """Who has a key, besides the owner. Raises Refusal where it cannot be read who there is: a home must not be open to
+    all for that."""
     try:
         with Session(engine, expire_on_commit=False) as session:
             return list(session.exec(select(Person).order_by(col(Person.name))))

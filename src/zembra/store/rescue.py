@@ -64,7 +64,8 @@ def rescue(damaged: Home, to: Home) -> Rescued:
 
 
 def _readable(copy: Path, folder: Path) -> tuple[Path, list[str]]:
-    """(a database that can be opened, of which tables not all could be read): the copy itself where every page of it is whole."""
+    """(a database that can be opened, of which tables not all could be read): the copy itself where every page of it is
+    whole."""
     with contextlib.suppress(sqlite3.Error), closing(sqlite3.connect(copy)) as connection:
         if connection.execute("PRAGMA integrity_check(1)").fetchone()[0] == "ok" and not _missing(connection):
             return copy, []

@@ -93,7 +93,8 @@ class RawRow:
 
 
 def raw_rows(connection: sqlite3.Connection, table: type[SQLModel]) -> Iterator[RawRow]:
-    """Every row of a table, revisions in the order of their chain. Raises sqlite3.Error where the table cannot be read on."""
+    """Every row of a table, revisions in the order of their chain. Raises sqlite3.Error where the table cannot be read
+    on."""
     names = tuple(column.name for column in inspect(table).columns if column.name not in ("id", "seal"))
     order = "study_id, number" if table is Revision else "id"
     before: dict[object, str] = {}

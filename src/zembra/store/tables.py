@@ -176,8 +176,8 @@ class Gap(SQLModel, table=True):
 
 
 class Login(SQLModel, table=True):
-    """A session of a browser that came in with the key. token_hash: SHA-256 of what its cookie holds. key_hash: of the key it
-    came in with, so that another key ends it. agent: what the browser says it is. seen_at: to the hour."""
+    """A session of a browser that came in with the key. token_hash: SHA-256 of what its cookie holds. key_hash: of the
+    key it came in with, so that another key ends it. agent: what the browser says it is. seen_at: to the hour."""
 
     id: int | None = Field(default=None, primary_key=True)
     token_hash: str = Field(unique=True)

@@ -59,10 +59,9 @@ class Noticed:
 
 @dataclass
 class Work:
-    """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. doing: what it is
-    at now. answer: how the result is told to who asks for it; so_far: how what is known of it is, before it is done.
-    release: lets go of what the work was given, however it ends.
-    """
+    """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. doing: what
+    it is at now. answer: how the result is told to who asks for it; so_far: how what is known of it is, before it is
+    done. release: lets go of what the work was given, however it ends."""
 
     key: str
     lane: Lane

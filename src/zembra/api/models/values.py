@@ -16,10 +16,11 @@ class ValueColumn(BaseModel):
 
 
 class ValuePage(BaseModel):
-    """Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be its columns. columns: ids of those
-    given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a list a column, null for no
-    number. conditions: for each column one letter a period, as the legend of conditions has it, a dot where it says
-    nothing. raws: the text of the cell where the point is not plainly measured, else empty. places: for each column the places of the periods in its series, -1 for none."""
+    """Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be
+    its columns. columns: ids of those given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a
+    list a column, null for no number. conditions: for each column one letter a period, as the legend of conditions has
+    it, a dot where it says nothing. raws: the text of the cell where the point is not plainly measured, else empty.
+    places: for each column the places of the periods in its series, -1 for none."""
 
     total: int
     start: int

@@ -177,7 +177,8 @@ def _apart(seen: Seen) -> Iterator[Answer]:
 
 
 def _too_fine(seen: Seen) -> Iterator[Question]:
-    """A grain on which all series together would be more than a run may hold, or nearly all absent: a coarser one is taken."""
+    """A grain on which all series together would be more than a run may hold, or nearly all absent: a coarser one is
+    taken."""
     moments = seen.state.frame["when"].unique().to_numpy().astype("datetime64[s]")
     fine, series = detect_grain(moments), len(seen.brought.observations.series)
     if sensible_grain(fine, moments, series, seen.state.budget) == fine:

@@ -77,7 +77,8 @@ def coarser(
 
 
 def _belonging(fine: Grain, grain: Grain, periods: Ints) -> Moments:
-    """The moments that say where periods belong: those of the clock on the wall, unless both grains count on standard time."""
+    """The moments that say where periods belong: those of the clock on the wall, unless both grains count on standard
+    time."""
     return fine.starts(periods) if grain.zone else fine.days(periods)
 
 

@@ -36,7 +36,8 @@ class Nature:
 
 
 def nature_of(name: str, unit: str, values: Floats) -> Nature:
-    """How rows of one period combine: sums of income, averages of a margin, the last of a stock. values: some of the numbers, no NaN."""
+    """How rows of one period combine: sums of income, averages of a margin, the last of a stock. values: some of the
+    numbers, no NaN."""
     words = set(re.findall(r"[a-z]+", re.sub(r"([a-z])([A-Z])", r"\1 \2", name).lower()))
     for looks, nature in _STOCK.items():
         if words & set(nature.split()):

@@ -32,7 +32,8 @@ def usual_season(expected: Expected) -> int | None:
 
 
 def usual_cycle(expected: Expected) -> int | None:
-    """The same counted in periods of the grain, those that are not expected among them: a week of working days is seven long."""
+    """The same counted in periods of the grain, those that are not expected among them: a week of working days is seven
+    long."""
     season = usual_season(expected)
     return DAYS_A_WEEK if season and expected.grain.unit is Unit.DAY else season
 
@@ -69,7 +70,8 @@ class EvenRow:
 
 
 def even_row(expected: Expected, periods: Ints) -> EvenRow:
-    """The row that the points of a line lie on. periods: of a line, increasing. Dates as they come are a row of their own."""
+    """The row that the points of a line lie on. periods: of a line, increasing. Dates as they come are a row of their
+    own."""
     if periods.size == 0 or expected.grain.unit is Unit.MOMENT:
         return EvenRow(periods, np.arange(periods.size))
     every = np.arange(int(periods[0]), int(periods[-1]) + 1, dtype=np.int64)

@@ -32,7 +32,8 @@ class Changes:
 
 
 def changes(frozen: pl.DataFrame, now: pl.DataFrame, table: str, most: int) -> Changes:
-    """What differs between a frozen table and the one of now. table: points or lines, whose rows the frames hold. most: rows that are told."""
+    """What differs between a frozen table and the one of now. table: points or lines, whose rows the frames hold. most:
+    rows that are told."""
     keys = list(KEYS[table])
     columns = COMPARED[table]
     was, is_ = (frame.select(*keys, *columns).with_columns(pl.lit(True).alias("there")) for frame in (frozen, now))

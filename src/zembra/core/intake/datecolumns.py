@@ -65,7 +65,8 @@ def speaks_of_dates(name: str) -> bool:
 
 
 def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDates:
-    """The likeliest columns of dates, with what else they could be. Raises Refusal where no column holds dates. plain: columns that can be none, see `plain_columns`."""
+    """The likeliest columns of dates, with what else they could be. Raises Refusal where no column holds dates. plain:
+    columns that can be none, see `plain_columns`."""
     plain = plain_columns(table) if plain is None else plain
     found = [candidate for name in table.columns if name not in plain for candidate in _candidates(table, name)]
     found = found or [candidate for name in table.columns for candidate in _short(table, name)]

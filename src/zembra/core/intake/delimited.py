@@ -54,7 +54,8 @@ def last_rows(text: bytes, delimiter: str) -> list[list[str]]:
 
 
 def may_be_stacked(text: bytes, delimiter: str, small: int) -> bool:
-    """Whether rows that hold nothing may part the tables of a text. small: bytes below which every text is looked through."""
+    """Whether rows that hold nothing may part the tables of a text. small: bytes below which every text is looked
+    through."""
     if len(text) <= small:
         return True
     width = max((len(row) for row in first_rows(text, delimiter)), default=1)

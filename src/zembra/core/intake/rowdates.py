@@ -21,7 +21,8 @@ def row_moments(table: TextTable, how: DatesHow, groups: pl.Series | None = None
 def moments_of(
     texts: pl.Series, how: DatesHow, groups: pl.Series | None = None, written: pl.Series | None = None
 ) -> Moments:
-    """The moments that texts tell. texts: the dates as put together. written: the cells of the first date column, before they were filled down."""
+    """The moments that texts tell. texts: the dates as put together. written: the cells of the first date column,
+    before they were filled down."""
     read = read_moments(texts, how.form, how.zone, groups)
     if how.century is not Century.USUAL:
         years = "-100y" if how.century is Century.BEFORE else "100y"

@@ -42,7 +42,8 @@ class SeriesVerdict:
 
 
 def series_verdicts(asked: Asked, names: Sequence[str], tell: Callable[[SeriesVerdict], None]) -> list[SeriesVerdict]:
-    """A verdict for each series, what needs a look first. tell: called with each as it is done. Raises Refusal where there is no projection."""
+    """A verdict for each series, what needs a look first. tell: called with each as it is done. Raises Refusal where
+    there is no projection."""
     then = Then.before_entry(asked)
     found = []
     for name in names:

@@ -10,7 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.ledger.events import Happening, event_names
 from zembra.core.projection.ahead import Projected
-from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
+from zembra.core.projection.wholehistory import FEWEST_POINTS, whole_history
 
 Effects = tuple[tuple[str, float], ...]
 

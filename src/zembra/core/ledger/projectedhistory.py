@@ -13,7 +13,7 @@ from zembra.core.ledger.eventeffects import usual_effects
 from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History
-from zembra.core.projection.smoothing import FEWEST_POINTS, whole_history
+from zembra.core.projection.wholehistory import FEWEST_POINTS, whole_history
 
 
 def shown_of(

@@ -72,7 +72,8 @@ class Seen:
 
 
 def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
-    """The curve and the areas of a projection. before: the label of the period after which it was made, for one that was held back."""
+    """The curve and the areas of a projection. before: the label of the period after which it was made, for one that
+    was held back."""
     part = "projection held back" if before else "projection"
     name = f"projection as of {before}" if before else "projection"
     curve = Curve(
@@ -139,8 +140,8 @@ def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
 
 
 def how_far_tested(done: Sequence[Seen], study: Study, *, kept: bool = False) -> str:
-    """How far the limits were held against what happened, in words. kept: whether looking back kept what was estimated on the
-    whole history."""
+    """How far the limits were held against what happened, in words. kept: whether looking back kept what was estimated
+    on the whole history."""
     tested = [projected for projected in done if projected.tested]
     untested = [projected.series for projected in done if not projected.tested]
     if not tested:

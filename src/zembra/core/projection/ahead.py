@@ -43,9 +43,10 @@ class History:
 
 @dataclass(frozen=True, slots=True)
 class Projected:
-    """mean: one element a period ahead. seasonal: whether it makes use of the season. estimates: the fitted numbers, by name. left: one-step errors over the history, NaN
-    where there is none. parts: the methods it is made of. form: what to fit again on less of the history. cut: places of values
-    that lay too far from what was expected of them, with what was taken instead."""
+    """mean: one element a period ahead. seasonal: whether it makes use of the season. estimates: the fitted numbers, by
+    name. left: one-step errors over the history, NaN where there is none. parts: the methods it is made of. form: what
+    to fit again on less of the history. cut: places of values that lay too far from what was expected of them, with
+    what was taken instead."""
 
     method: str
     mean: Floats

@@ -27,8 +27,8 @@ _NAMES = (
 def average_of_models(
     history: History, ahead: int, levels: Sequence[float], like: Projected | None = None
 ) -> Projected:
-    """The average of what many ARIMA models say. like: what was made of the whole history, of which `history` is the beginning: what was estimated is kept, so that
-    looking back costs next to nothing. Raises Refusal."""
+    """The average of what many ARIMA models say. like: what was made of the whole history, of which `history` is the
+    beginning: what was estimated is kept, so that looking back costs next to nothing. Raises Refusal."""
     if history.size < FEWEST:
         raise Refusal(f"The average of many models needs at least {FEWEST} values; there are {history.size}.")
     if like is not None and isinstance(like.form, Averaged):

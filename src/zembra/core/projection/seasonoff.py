@@ -10,8 +10,10 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected, corrected
 from zembra.core.projection.seasonal import STL_WINDOW, cycled
-from zembra.core.projection.smoothing import possible_forms, smooth
-from zembra.core.projection.smoothings import estimated
+from zembra.core.projection.smoothing.ahead import carried_on
+from zembra.core.projection.smoothing.fit import smooth
+from zembra.core.projection.smoothing.forms import possible_forms
+from zembra.core.projection.smoothing.methods import estimated
 
 ROUNDS = 6  # of robustness weights; more change little and take as much longer
 
@@ -19,8 +21,9 @@ ROUNDS = 6  # of robustness weights; more change little and take as much longer
 def season_taken_off(
     history: History, ahead: int, levels: Sequence[float], seasons: Sequence[int] = (), *, quick: bool = False
 ) -> Projected:
-    """The projection of a history without its season, with the season carried on. seasons: their lengths, the shortest first; that of the history where none is given. quick: without the weights
-    that make the decomposition robust, for hold-backs. Raises Refusal."""
+    """The projection of a history without its season, with the season carried on. seasons: their lengths, the shortest
+    first; that of the history where none is given. quick: without the weights that make the decomposition robust, for
+    hold-backs. Raises Refusal."""
     lengths = sorted(set(seasons)) or ([history.season] if history.season else [])
     if not lengths:
         raise Refusal("There is no season to take off.", todo="Give its length, or choose another method.")
@@ -31,18 +34,22 @@ def season_taken_off(
             todo="Shorten the season.",
         )
     rest, cycle = _without(history.values, lengths, ahead, robust=not quick)
-    fitted = smooth(rest, None, ahead, levels, None, [form for form in possible_forms(rest, None) if form.error == "A"])
-    mean = fitted.mean + cycle
-    halves = [limit.around(fitted.mean) for limit in fitted.limits]
+    fit = smooth(rest, None, ahead, None, [form for form in possible_forms(rest, None) if form.error == "A"])
+    centre, halves = carried_on(fit, ahead, levels)
     estimates: dict[str, Number] = {
         "Seasons": ", ".join(str(length) for length in lengths),
-        "Form of the rest": str(fitted.form),
-        "Level weight α": fitted.alpha,
-        "Residual spread": fitted.residual_spread,
+        "Form of the rest": str(fit.form),
+        "Level weight α": float(fit.weights.alpha[0]),
+        "Residual spread": fit.residual_spread,
     }
-    quantities = estimated(fitted.form, None)
+    quantities = estimated(fit.form, None)
     return Projected(
-        "season taken off", mean, corrected(halves, quantities, history.points), estimates, fitted.left, seasonal=True
+        "season taken off",
+        centre + cycle,
+        corrected(halves, quantities, history.points),
+        estimates,
+        fit.errors,
+        seasonal=True,
     )
 
 

@@ -13,8 +13,7 @@ from zembra.core.projection.ahead import History, Projected, heavy_tailed
 from zembra.core.projection.limits import Half
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.seasonal import has_season
-from zembra.core.projection.smoothing import Form
-from zembra.core.projection.smoothings import damped, log_smoothed, logs_fit, smoothed, smoothed_again
+from zembra.core.projection.smoothing.methods import damped, log_smoothed, logs_fit, smoothed
 from zembra.core.projection.theta import theta
 
 FULL_SEASONS = 3  # that a line with season dummies needs
@@ -26,17 +25,13 @@ def mean_of_five(history: History, ahead: int, levels: Sequence[float], like: Pr
 
     like: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
     """
-    known = {part.method: part.form for part in like.parts} if like else {}
+    known = {part.method: part for part in like.parts} if like else {}
 
     def smoothing() -> Projected:
-        form = known.get("exponential smoothing")
-        if isinstance(form, Form):
-            return smoothed_again(history, ahead, levels, form)
-        return smoothed(history, ahead, levels)
+        return smoothed(history, ahead, levels, like=known.get("exponential smoothing"))
 
     def logarithms() -> Projected:
-        form = known.get("exponential smoothing of logarithms")
-        return log_smoothed(history, ahead, levels, form if isinstance(form, Form) else None)
+        return log_smoothed(history, ahead, levels, known.get("exponential smoothing of logarithms"))
 
     seasonal = has_season(history.values, history.season)
     makers: list[Callable[[], Projected]] = [smoothing]

@@ -20,7 +20,8 @@ Names = Mapping[str, str]
 
 
 def renamed_ledger(ledger: Ledger, names: Names) -> Ledger:
-    """The ledger with other names. names: old ones to new ones. What reads the file takes the new columns, and the source just these series."""
+    """The ledger with other names. names: old ones to new ones. What reads the file takes the new columns, and the
+    source just these series."""
     entries = tuple(_entry(entry, names) for entry in ledger.entries)
     intake = _reading(ledger.intake, names) if ledger.intake else None
     return ledger.model_copy(update={"entries": entries, "intake": intake})

@@ -18,8 +18,8 @@ SPARK_POINTS = 160
 
 class StudySummary(BaseModel):
     """gaps: open periods of all series. open: periods of the follow-up list that are open. spark: values of the first
-    shown line, thinned, for a thumbnail. problem: why the study cannot be run. unfinished: whether something that changes the
-    lines, or finds periods to ask about, is still to be worked out."""
+    shown line, thinned, for a thumbnail. problem: why the study cannot be run. unfinished: whether something that
+    changes the lines, or finds periods to ask about, is still to be worked out."""
 
     series: int = 0
     periods: int = 0

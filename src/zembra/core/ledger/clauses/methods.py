@@ -31,8 +31,8 @@ from zembra.core.projection.percentile import percentile_line
 from zembra.core.projection.plain import drift, last_season, last_value
 from zembra.core.projection.seasonoff import season_taken_off
 from zembra.core.projection.several import mean_of, mean_of_five
-from zembra.core.projection.smoothing import Form
-from zembra.core.projection.smoothings import smoothed, smoothed_again
+from zembra.core.projection.smoothing.forms import Form
+from zembra.core.projection.smoothing.methods import smoothed
 from zembra.core.projection.theta import theta
 from zembra.core.projection.trendseason import trend_and_season
 
@@ -72,8 +72,8 @@ class Method(Clause):
     def project(
         self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
     ) -> Projected:
-        """The projection with its limits. like: what it made of the whole history, where less of it is to be fitted in the same form. Raises
-        Refusal."""
+        """The projection with its limits. like: what it made of the whole history, where less of it is to be fitted in
+        the same form. Raises Refusal."""
         made = self.made(Fitting(history, ahead, levels, seasons, like))
         return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
 
@@ -157,9 +157,7 @@ class BySmoothing(Method):
     kind: Literal["smoothing"] = "smoothing"
 
     def made(self, to: Fitting) -> Projected:
-        if to.like is not None and isinstance(to.like.form, Form):
-            return smoothed_again(to.history, to.ahead, to.levels, to.like.form)
-        return smoothed(to.history, to.ahead, to.levels)
+        return smoothed(to.history, to.ahead, to.levels, like=to.like)
 
 
 class SmoothingByHand(Method):
@@ -176,7 +174,7 @@ class SmoothingByHand(Method):
     def made(self, to: Fitting) -> Projected:
         seasonal = self.seasonality.value if to.history.season else "N"
         form = Form(self.error.value, self.trend.value[0], seasonal, self.trend is TrendForm.DAMPED)
-        return (smoothed if to.like is None else smoothed_again)(to.history, to.ahead, to.levels, form)
+        return smoothed(to.history, to.ahead, to.levels, form, to.like)
 
 
 class Theta(Method):

@@ -50,7 +50,8 @@ def first_counted(forms: Sequence[ArimaForm], season: int) -> int:
 
 
 def fitted(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None) -> Fits:
-    """The parameters of every model with what they leave over. values: (time, series), of one size about 1. counts: which of them are evidence."""
+    """The parameters of every model with what they leave over. values: (time, series), of one size about 1. counts:
+    which of them are evidence."""
     step = season or 1
     series = values.shape[1]
     models = Models(

@@ -1,0 +1,145 @@
+"""Fitting exponential smoothing: the form that fits best, or a given one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.errors import Refusal
+from zembra.core.projection.smoothing.ahead import carried_on
+from zembra.core.projection.smoothing.estimate import LONGEST_ESTIMATED, estimated_with_states
+from zembra.core.projection.smoothing.forms import Form, possible_forms
+from zembra.core.projection.smoothing.recursion import Begin, Path, Weights, path_along
+from zembra.core.projection.smoothing.search import searched
+from zembra.core.projection.wholehistory import FEWEST_POINTS
+
+MOST_TRIED = 4  # forms that are fitted in full, where those before them run away
+RUN_AWAY = 10  # times the range ever seen
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """A form fitted to a history. weights, begin, path: of one column. season: 1 where the form has none. aicc: the
+    corrected Akaike criterion. tried: (form, AICc) of every form compared, best first."""
+
+    form: Form
+    season: int
+    history: Floats
+    weights: Weights
+    begin: Begin
+    path: Path
+    aicc: float
+    estimated: int
+    tried: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def errors(self) -> Floats:
+        """One step ahead, in the unit of the values."""
+        return np.asarray(self.history - self.path.means[:, 0])
+
+    @property
+    def relative_errors(self) -> Floats:
+        """The same as the form has them: in parts of the mean where they are multiplicative."""
+        return np.asarray(self.errors / self.path.means[:, 0]) if self.form.error == "M" else self.errors
+
+    @property
+    def residual_spread(self) -> float:
+        """Root of the squared errors over their degrees of freedom; relative where they are multiplicative."""
+        freedom = max(1, self.history.size - self.estimated)
+        return float(np.sqrt(np.sum(self.relative_errors**2) / freedom))
+
+
+def smooth(
+    history: Floats, season: int | None, ahead: int, form: Form | None = None, offered: Sequence[Form] | None = None
+) -> Fit:
+    """The fit of a form. history: no NaN.
+
+    form None compares the forms offered (the possible ones) by AICc, each with first states from the first seasons, and
+    fits the best one that does not run away over so many periods ahead with its first states estimated too. Raises Refusal
+    where the history is too short or the form cannot be fitted to it.
+    """
+    _check(history, season, form)
+    if form is not None:
+        return _full(history, season, form, ())
+    forms = list(offered or possible_forms(history, season))
+    tried = _compared(history, season, forms)
+    best: tuple[float, Fit] | None = None
+    for chosen, _ in tried[:MOST_TRIED]:
+        fit = _full(history, season, chosen, tuple((str(compared), aicc) for compared, aicc in tried))
+        far = _runs_away(fit, ahead)
+        # a form that runs away over the horizon is not chosen where another one does not; if all do, the least bad
+        if best is None or far < best[0]:
+            best = (far, fit)
+        if far <= RUN_AWAY:
+            break
+    if best is None:
+        raise Refusal("No form of exponential smoothing could be fitted.", todo="Bring in more history.")
+    return best[1]
+
+
+def _compared(history: Floats, season: int | None, forms: Sequence[Form]) -> list[tuple[Form, float]]:
+    _, misfits = searched(history[:, None], forms, season or 1)
+    aiccs = [
+        _aicc(float(misfit), sum(form.weights) + 1, history.size) for form, misfit in zip(forms, misfits, strict=True)
+    ]
+    found = [(form, aicc) for form, aicc in zip(forms, aiccs, strict=True) if np.isfinite(aicc)]
+    return sorted(found, key=lambda pair: pair[1])
+
+
+def _full(history: Floats, season: int | None, form: Form, tried: tuple[tuple[str, float], ...]) -> Fit:
+    length = season if season is not None and form.season != "N" else 1
+    weights, begin, misfit = estimated_with_states(history, form, length)
+    if not np.isfinite(misfit):
+        raise Refusal(
+            f"Exponential smoothing of the form {form} could not be fitted.",
+            todo="Shorten the season or choose another form.",
+        )
+    quantities = sum(form.weights) + 1
+    if length <= LONGEST_ESTIMATED:
+        quantities += 1 + (form.trend != "N") + (length if form.season != "N" else 0)
+    path = path_along(history[:, None], weights, begin, factor=form.season == "M")
+    aicc = _aicc(misfit, quantities, history.size)
+    return Fit(form, length, history, weights, begin, path, aicc, quantities - 1, tried)
+
+
+def _aicc(misfit: float, quantities: int, points: int) -> float:
+    """quantities: the spread of the errors among them."""
+    minus_twice = points * (np.log(2 * np.pi) + 1 + misfit)
+    room = points - quantities - 1
+    return float(minus_twice + 2 * quantities + (2 * quantities * (quantities + 1) / room if room > 0 else np.inf))
+
+
+def _runs_away(fit: Fit, ahead: int) -> float:
+    """How far a projection and its limits leave the range ever seen, in ranges; infinite where it has no number."""
+    mean, halves = carried_on(fit, ahead, (95.0,))
+    low, high = float(fit.history.min()), float(fit.history.max())
+    ends = np.concatenate([mean, mean - halves[0].below, mean + halves[0].above])
+    if not np.isfinite(ends).all():
+        return float("inf")
+    return max(low - float(ends.min()), float(ends.max()) - high, 0.0) / (high - low)
+
+
+def _check(history: Floats, season: int | None, form: Form | None) -> None:
+    if history.size < FEWEST_POINTS:
+        raise Refusal(
+            f"A projection needs at least {FEWEST_POINTS} values; there are {history.size}.",
+            todo="Bring in more history, or fill blanks.",
+        )
+    if np.ptp(history) == 0:
+        raise Refusal("Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead.")
+    if form is None:
+        return
+    if "M" in (form.error, form.season) and not np.all(history > 0):
+        raise Refusal(
+            f"The form {form} is multiplicative, and not every value is above zero.",
+            place=f"the smallest value is {history.min():g}",
+            todo="Choose additive errors and an additive season.",
+        )
+    if form.season != "N" and (not season or history.size < 2 * season):
+        raise Refusal(
+            f"A season of {season} needs at least {2 * (season or 1)} values; there are {history.size}.",
+            todo="Shorten the season or choose none.",
+        )

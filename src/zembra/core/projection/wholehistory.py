@@ -1,0 +1,23 @@
+"""A history without gaps, for methods that cannot pass over one."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.fills import interpolated, seasonal_usual
+
+FEWEST_POINTS = 5
+
+
+def whole_history(values: Floats, season: int | None) -> tuple[Floats, int]:
+    """(history without gaps, how many gaps were closed), from the first to the last number. Each gap is closed with the
+    seasonal usual, else on a straight line, for the fit only."""
+    known = np.flatnonzero(~np.isnan(values))
+    if known.size == 0:
+        return values[:0], 0
+    history = values[known[0] : known[-1] + 1]
+    gaps = int(np.isnan(history).sum())
+    if gaps and season:
+        history = seasonal_usual(history, season)
+    return interpolated(history), gaps
