@@ -13,6 +13,9 @@ PRELOADED = (
     "zembra.core.judging.everyseries",
     "zembra.service.children",
     "zembra.service.handing",
+    "zembra.service.judging",
+    "zembra.service.reading",
+    "zembra.service.runs",
     "zembra.work.preloaded",
 )
 preload(PRELOADED)

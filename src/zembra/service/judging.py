@@ -147,6 +147,8 @@ class Judged:
                     self.verdicts[candidate.key] = replace(verdict, key=candidate.key)
             self.bench = bench
         missing = [candidate for candidate in bench.every if candidate.key not in self.verdicts]
+        # those that take next to no time are on the screen while the others are still fitted
+        missing.sort(key=lambda candidate: not candidate.at_once)
         steps = 0
 
         def on_report(_: int, __: str, ___: object) -> None:

@@ -20,6 +20,7 @@ from zembra.core.projection.seasonal import season_chance, taken_off
 
 LONGEST = 400
 OWN = "own"
+AT_ONCE = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.LINE)
 QUICK = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.THETA, Named.LINE)
 
 
@@ -33,6 +34,11 @@ class Candidate:
     entry: Projection
     params: Mapping[str, Any] = field(default_factory=dict)
     each: bool = False
+
+    @property
+    def at_once(self) -> bool:
+        """Whether judging it takes next to no time."""
+        return any(self.entry.method == named.method for named in AT_ONCE)
 
 
 @dataclass(frozen=True, slots=True)

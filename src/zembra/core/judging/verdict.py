@@ -15,11 +15,10 @@ from zembra.core.judging.candidates import Candidate, SeasonTried, candidates, s
 from zembra.core.judging.sums import added, left_together
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
-from zembra.core.projection.backtest import Fold, Judged, chance_range, judged
-
-_NOT_FITTED = (ValueError, np.linalg.LinAlgError, ZeroDivisionError)
+from zembra.core.projection.backtest import NOT_FITTED, Fold, Judged, chance_range, judged
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,44 +91,55 @@ def verdict_key(asked: Asked, bench: Bench, candidate: Candidate) -> str:
 
 def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdict:
     """How a candidate did on the held-back periods. tell: called after each starting point."""
-    folds: list[Projected | None] = []
-    refused = ""
     starts = bench.starts
-    for start in starts:
-        try:
-            folds.append(_said(candidate, start))
-        except Refusal as refusal:
-            refused = str(refusal)
-            folds.append(None)
-        except _NOT_FITTED:
-            folds.append(None)
+    said = _said(candidate, starts)
+    for _ in starts:
         tell()
+    folds = tuple(None if isinstance(found, Refusal) else found for found in said)
+    refused = next((str(found) for found in said if isinstance(found, Refusal)), "")
     left, left_periods, history = _left_over(candidate, bench)
     made = [(start, said) for start, said in zip(starts, folds, strict=True) if said is not None]
     if not made or history is None:
-        return Verdict(
-            candidate.key, None, (), (), tuple(folds), left, left_periods, refused or "It could not be fitted."
-        )
+        return Verdict(candidate.key, None, (), (), folds, left, left_periods, refused or "It could not be fitted.")
     place = {int(period): n for n, period in enumerate(left_periods)}
     as_folds = [Fold(place.get(start.period, history.size), said, start.actual) for start, said in made]
     score = judged(as_folds, replace(history, season=bench.season))
     assert score is not None
     chance = tuple((level, *chance_range(level, score.starts, score.points)) for level, _ in score.inside)
-    return Verdict(candidate.key, score, chance, _by_ahead(as_folds, score), tuple(folds), left, left_periods, refused)
+    return Verdict(candidate.key, score, chance, _by_ahead(as_folds, score), folds, left, left_periods, refused)
 
 
-def _said(candidate: Candidate, start: Start) -> Projected:
-    """Of the held-back periods, from what was known at a starting point."""
-    if candidate.each:
-        return added([_of_line(candidate.entry, line, start) for line in start.known.parts])
-    return _of_line(candidate.entry, start.known.line, start)
+def _said(candidate: Candidate, starts: Sequence[Start]) -> list[Projected | Refusal]:
+    """Of the held-back periods, from what was known at each starting point."""
+    lines = [start.known.parts if candidate.each else (start.known.line,) for start in starts]
+    said = iter(
+        _of_lines(candidate.entry, [(line, start) for own, start in zip(lines, starts, strict=True) for line in own])
+    )
+    found: list[Projected | Refusal] = []
+    for own in lines:
+        parts = [next(said) for _ in own]
+        refused = next((part for part in parts if isinstance(part, Refusal)), None)
+        whole = [part for part in parts if not isinstance(part, Refusal)]
+        found.append(refused or (added(whole) if candidate.each else whole[0]))
+    return found
 
 
-def _of_line(entry: Projection, line: Line, start: Start) -> Projected:
-    shown = entry.shown(line, start.study)
-    onward = np.arange(int(shown.periods[-1]) + 1, int(start.periods[-1]) + 1, dtype=np.int64)
-    onward = onward[start.study.expected.usual(onward)]
-    return entry.said_of(shown, onward.size).at(np.searchsorted(onward, start.periods))
+def _of_lines(entry: Projection, each: Sequence[tuple[Line, Start]]) -> list[Projected | Refusal]:
+    found: list[Projected | Refusal] = [Refusal("It could not be fitted.")] * len(each)
+    shown: dict[int, tuple[Shown, Ints]] = {}
+    for n, (line, start) in enumerate(each):
+        try:
+            seen = entry.shown(line, start.study)
+        except Refusal as refusal:
+            found[n] = refusal
+            continue
+        onward = np.arange(int(seen.periods[-1]) + 1, int(start.periods[-1]) + 1, dtype=np.int64)
+        shown[n] = seen, onward[start.study.expected.usual(onward)]
+    said = entry.said_of([(seen, onward.size) for seen, onward in shown.values()])
+    for (n, (_, onward)), projected in zip(shown.items(), said, strict=True):
+        periods = each[n][1].periods
+        found[n] = projected if isinstance(projected, Refusal) else projected.at(np.searchsorted(onward, periods))
+    return found
 
 
 def _left_over(candidate: Candidate, bench: Bench) -> tuple[Floats, Ints, History | None]:
@@ -139,7 +149,7 @@ def _left_over(candidate: Candidate, bench: Bench) -> tuple[Floats, Ints, Histor
         if candidate.each:
             parts = [_left_of(candidate.entry, line, bench.study) for line in bench.judgeable.parts]
             left = left_together([(at, values) for values, at, _ in parts], periods)
-    except (Refusal, *_NOT_FITTED):
+    except (Refusal, *NOT_FITTED):
         return np.zeros(0), np.zeros(0, dtype=np.int64), None
     return left, periods, history
 

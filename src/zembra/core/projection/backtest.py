@@ -18,6 +18,7 @@ OWN_WORD = 8.0  # starting points that a method's own limits count for
 FARTHEST = 6.0  # standard deviations that one error counts for at most
 SLACK = 1e-9  # of the size of the values: a limit that is met but for rounding holds
 
+NOT_FITTED = (ValueError, np.linalg.LinAlgError, ZeroDivisionError)  # what fitting raises where it cannot
 Again = Callable[[History, int], Projected]
 
 
@@ -71,7 +72,7 @@ def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) 
         gap = start - earlier.size
         try:
             said = again(earlier, gap + held)
-        except (Refusal, ValueError, np.linalg.LinAlgError, ZeroDivisionError):
+        except (Refusal, *NOT_FITTED):
             continue
         folds.append(Fold(start, said.at(np.arange(gap, gap + held)), actual))
     return folds

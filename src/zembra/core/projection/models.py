@@ -11,8 +11,10 @@ from zembra.core.projection.ahead import History, Number, Projected
 from zembra.core.projection.averaged.ahead import means_ahead
 from zembra.core.projection.averaged.average import FEWEST, Ahead, Averaged, Side, ahead_of, averaged
 from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
+from zembra.core.projection.averaged.forms import forms_for
 from zembra.core.projection.limits import Half
 
+MOST_TOGETHER = 32  # histories that are fitted side by side
 LEAST_SHOWN = 0.02  # weight from which a model is listed
 _NAMES = (
     (AR1, "first partial autocorrelation"),
@@ -29,12 +31,59 @@ def average_of_models(
 ) -> Projected:
     """The average of what many ARIMA models say. like: what was made of the whole history, of which `history` is the
     beginning: what was estimated is kept, so that looking back costs next to nothing. Raises Refusal."""
-    if history.size < FEWEST:
-        raise Refusal(f"The average of many models needs at least {FEWEST} values; there are {history.size}.")
     if like is not None and isinstance(like.form, Averaged):
+        _check(history)
         found = like.form
         return _projected(found, ahead_of(found, ahead, history.size), levels, ())
-    ((_, found),) = averaged(history.values[:, None], history.known[:, None], history.season)
+    (made,) = average_of_models_each([(history, ahead)], levels)
+    if isinstance(made, Refusal):
+        raise made
+    return made
+
+
+def average_of_models_each(
+    histories: Sequence[tuple[History, int]], levels: Sequence[float]
+) -> list[Projected | Refusal]:
+    """The same of many histories, each with how far: those of a season and of the same models side by side."""
+    found: list[Projected | Refusal] = [Refusal("There is nothing to project.")] * len(histories)
+    alike: dict[object, list[int]] = {}
+    for n, (history, _) in enumerate(histories):
+        try:
+            _check(history)
+        except Refusal as refusal:
+            found[n] = refusal
+            continue
+        fits_season = history.season is None or history.size >= history.season + 3
+        alike.setdefault((history.season, fits_season, forms_for(history.points, history.season)), []).append(n)
+    for members in alike.values():
+        for start in range(0, len(members), MOST_TOGETHER):
+            part = members[start : start + MOST_TOGETHER]
+            for n, averaged_ in zip(part, _averaged_each([histories[n][0] for n in part]), strict=True):
+                found[n] = _made(averaged_, histories[n][1], levels)
+    return found
+
+
+def _check(history: History) -> None:
+    if history.size < FEWEST:
+        raise Refusal(f"The average of many models needs at least {FEWEST} values; there are {history.size}.")
+
+
+def _averaged_each(histories: Sequence[History]) -> list[Averaged]:
+    """What was fitted of histories with the same models, in order."""
+    sizes = np.array([history.size for history in histories])
+    values = np.empty((int(sizes.max()), sizes.size))
+    counts = np.zeros(values.shape, dtype=bool)
+    for n, history in enumerate(histories):
+        values[: history.size, n], values[history.size :, n] = history.values, history.values[-1]
+        counts[: history.size, n] = history.known
+    found: dict[int, Averaged] = {}
+    for numbers, part in averaged(values, counts, histories[0].season, sizes):
+        for place, number in enumerate(numbers):
+            found[int(number)] = part.of(np.array([place])).until(int(sizes[number]))
+    return [found[n] for n in range(len(histories))]
+
+
+def _made(found: Averaged, ahead: int, levels: Sequence[float]) -> Projected:
     said = ahead_of(found, ahead)
     return _projected(found, said, levels, (*_models(found, found.levels, ahead), *_of_logarithms(found, ahead)))
 

@@ -13,6 +13,7 @@ from zembra.core.projection.ahead import History, Projected, heavy_tailed
 from zembra.core.projection.limits import Half
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.seasonal import has_season
+from zembra.core.projection.smoothing.fit import Fit
 from zembra.core.projection.smoothing.methods import damped, log_smoothed, logs_fit, smoothed
 from zembra.core.projection.theta import theta
 
@@ -25,10 +26,10 @@ def mean_of_five(history: History, ahead: int, levels: Sequence[float], like: Pr
 
     like: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
     """
-    known = {part.method: part for part in like.parts} if like else {}
+    known = {part.method: part.form.form for part in like.parts if isinstance(part.form, Fit)} if like else {}
 
     def smoothing() -> Projected:
-        return smoothed(history, ahead, levels, like=known.get("exponential smoothing"))
+        return smoothed(history, ahead, levels, known.get("exponential smoothing"))
 
     def logarithms() -> Projected:
         return log_smoothed(history, ahead, levels, known.get("exponential smoothing of logarithms"))

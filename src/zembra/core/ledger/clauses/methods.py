@@ -23,10 +23,10 @@ from zembra.core.ledger.clauses.trends import (
 )
 from zembra.core.projection.ahead import History, Number, Projected, for_gaps, heavy_tailed
 from zembra.core.projection.arima import arima
-from zembra.core.projection.backtest import fold_back, judged
+from zembra.core.projection.backtest import NOT_FITTED, fold_back, judged
 from zembra.core.projection.intermittent import croston, tsb
 from zembra.core.projection.lineseason import line_and_season
-from zembra.core.projection.models import average_of_models
+from zembra.core.projection.models import average_of_models, average_of_models_each
 from zembra.core.projection.percentile import percentile_line
 from zembra.core.projection.plain import drift, last_season, last_value
 from zembra.core.projection.seasonoff import season_taken_off
@@ -77,6 +77,20 @@ class Method(Clause):
         made = self.made(Fitting(history, ahead, levels, seasons, like))
         return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
 
+    def project_each(
+        self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
+    ) -> list[Projected | Refusal]:
+        """The projections of many histories, each with how far."""
+        found: list[Projected | Refusal] = []
+        for history, ahead in histories:
+            try:
+                found.append(self.project(history, ahead, levels, seasons))
+            except Refusal as refusal:
+                found.append(refusal)
+            except NOT_FITTED:
+                found.append(Refusal("It could not be fitted."))
+        return found
+
 
 class BeforeNow(Choice):
     """Which method was the usual one when a ledger was made."""
@@ -103,6 +117,11 @@ class UsualMean(Method):
 
     def made(self, to: Fitting) -> Projected:
         return average_of_models(to.history, to.ahead, to.levels, to.like)
+
+    def project_each(
+        self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
+    ) -> list[Projected | Refusal]:
+        return average_of_models_each(histories, levels)
 
 
 class FiveMethods(Method):
@@ -154,6 +173,8 @@ class BySmoothing(Method):
     label: ClassVar[str] = "exponential smoothing"
     tip: ClassVar[str] = "the form with the lowest corrected Akaike criterion, AICc"
 
+    keeps: ClassVar[bool] = True
+
     kind: Literal["smoothing"] = "smoothing"
 
     def made(self, to: Fitting) -> Projected:
@@ -162,6 +183,8 @@ class BySmoothing(Method):
 
 class SmoothingByHand(Method):
     label: ClassVar[str] = "exponential smoothing, its form named by hand,"
+
+    keeps: ClassVar[bool] = True
 
     kind: Literal["smoothing-by-hand"] = "smoothing-by-hand"
     error: Annotated[ErrorForm, Field(title="errors")] = ErrorForm.ADDITIVE

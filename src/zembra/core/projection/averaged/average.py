@@ -61,6 +61,14 @@ class Side:
             self.parameters[series],
         )
 
+    def until(self, size: int) -> Side:
+        """Of the values before a place."""
+        models = self.fits.models
+        kept = replace(models, differenced={name: table[:size] for name, table in models.differenced.items()})
+        return replace(
+            self, fits=replace(self.fits, models=kept, errors=self.fits.errors[:size]), errors=self.errors[:size]
+        )
+
 
 @dataclass(frozen=True, slots=True)
 class Averaged:
@@ -88,6 +96,19 @@ class Averaged:
             self.logarithms.of(series) if self.logarithms else None,
             self.share[series],
             self.counted,
+        )
+
+    def until(self, size: int) -> Averaged:
+        """Without what stands after a place."""
+        if size == self.values.shape[0]:
+            return self
+        return replace(
+            self,
+            values=self.values[:size],
+            counts=self.counts[:size],
+            cut=self.cut[:size],
+            levels=self.levels.until(size),
+            logarithms=self.logarithms.until(size) if self.logarithms else None,
         )
 
     @property
@@ -124,19 +145,25 @@ class Ahead:
         return np.minimum(lower, self.centre), np.maximum(upper, self.centre)
 
 
-def averaged(values: Floats, counts: Bools, season: int | None) -> list[tuple[Ints, Averaged]]:
+def averaged(
+    values: Floats, counts: Bools, season: int | None, sizes: Ints | None = None
+) -> list[tuple[Ints, Averaged]]:
     """Parts: (numbers of series, what was fitted of them).
 
-    values: (time, series), no gaps, at least FEWEST, not all the same in any series. counts: which are evidence. Errors that
-    are far out are cut in the data, and those series fitted once more; again where a huge one hid others.
+    values: (time, series), no gaps, at least FEWEST, not all the same in any series. counts: which are evidence. sizes: how
+    many of its values each series has, where they are not all as long: after its end its last value stands, which is no
+    evidence. Errors that are far out are cut in the data, and those series fitted once more; again where a huge one hid
+    others.
     """
-    scale = np.abs(values).mean(axis=0)
-    if season is not None and values.shape[0] < season + 3:
+    ends = np.full(values.shape[1], values.shape[0]) if sizes is None else sizes
+    own = np.arange(values.shape[0])[:, None] < ends
+    scale = np.where(own, np.abs(values), 0.0).sum(axis=0) / ends
+    if season is not None and ends.min() < season + 3:
         season = None
     forms = forms_for(int(counts.sum(axis=0).min()), season)
     cut = np.zeros(values.shape, dtype=bool)
     series = np.arange(values.shape[1])
-    found = _fitted(values / scale, counts, scale, cut, forms, season)
+    found = _fitted(values / scale, counts, scale, cut, forms, season, ends)
     done: list[tuple[Ints, Averaged]] = []
     for _ in range(MOST_CUTS):
         near, far = _near(found)
@@ -148,7 +175,8 @@ def averaged(values: Floats, counts: Bools, season: int | None) -> list[tuple[In
             done.append((series[rest], found.of(rest)))
         cut = found.cut[:, again] | far[:, again]
         series, before = series[again], found.of(again)
-        found = _fitted(near[:, again], before.counts, before.scale, cut, forms, season)
+        ends = ends[again]
+        found = _fitted(near[:, again], before.counts, before.scale, cut, forms, season, ends)
     return [*done, (series, found)]
 
 
@@ -194,14 +222,20 @@ def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
 
 
 def _fitted(
-    values: Floats, counts: Bools, scale: Floats, cut: Bools, forms: tuple[ArimaForm, ...], season: int | None
+    values: Floats,
+    counts: Bools,
+    scale: Floats,
+    cut: Bools,
+    forms: tuple[ArimaForm, ...],
+    season: int | None,
+    ends: Ints,
 ) -> Averaged:
     first = first_counted(forms, season or 1)
-    levels = _side(values, counts, forms, season, first)
+    levels = _side(values, counts, forms, season, first, ends)
     logs, fit = _logarithms(values)
     logarithms, share = None, np.zeros(values.shape[1])
     if fit.any():
-        logarithms = _side(logs, counts, forms, season, first)
+        logarithms = _side(logs, counts, forms, season, first, ends)
         evidence = counts.astype(np.float64)
         evidence[:first] = 0.0
         on_levels = (levels.errors**2 * evidence).sum(axis=0)
@@ -213,8 +247,10 @@ def _fitted(
     return Averaged(values, counts, scale, cut, levels, logarithms, share, first)
 
 
-def _side(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None, first: int) -> Side:
-    fits = fitted(values, counts, forms, season)
+def _side(
+    values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None, first: int, ends: Ints
+) -> Side:
+    fits = fitted(values, counts, forms, season, ends)
     series = values.shape[1]
     used = np.maximum(counts[first:].sum(axis=0), 1)[:, None]
     parameters = np.array([form.parameters for form in forms], dtype=np.float64)

@@ -49,9 +49,12 @@ def first_counted(forms: Sequence[ArimaForm], season: int) -> int:
     return season + 1 if any(form.seasonal for form in forms) else 2
 
 
-def fitted(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None) -> Fits:
+def fitted(
+    values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None, sizes: Ints | None = None
+) -> Fits:
     """The parameters of every model with what they leave over. values: (time, series), of one size about 1. counts:
-    which of them are evidence."""
+    which of them are evidence. sizes: how many of its values each series has, all where none are given; what stands after
+    them is no evidence."""
     step = season or 1
     series = values.shape[1]
     models = Models(
@@ -63,7 +66,8 @@ def fitted(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: 
     )
     weight = counts.astype(np.float64)
     weight[: first_counted(forms, step)] = 0.0
-    parameters = _starts(models, forms)
+    ends = np.full(series, values.shape[0]) if sizes is None else sizes
+    parameters = _starts(models, forms, ends)
     uses = _uses(forms)
     errors = one_step_errors(models, parameters)
     squares = _squares(errors, weight, models)
@@ -80,7 +84,7 @@ def fitted(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: 
             new = one_step_errors(part, tried)
             found = _squares(new, weight, part)
             better = found < squares[rows]
-            gain = np.where(better, 1 - found / squares[rows], 0.0)
+            gain = np.where(better, 1 - found / np.where(better, squares[rows], 1.0), 0.0)
             taken = rows[better]
             parameters[taken], squares[taken] = tried[better], found[better]
             errors[:, taken] = new[:, better]
@@ -100,7 +104,7 @@ def _uses(forms: Sequence[ArimaForm]) -> Bools:
     return found
 
 
-def _starts(models: Models, forms: Sequence[ArimaForm]) -> Floats:
+def _starts(models: Models, forms: Sequence[ArimaForm], ends: Ints) -> Floats:
     start = np.zeros((len(forms), SLOTS))
     for n, form in enumerate(forms):
         start[n, AR1] = 0.3 if form.p else 0.0
@@ -111,7 +115,9 @@ def _starts(models: Models, forms: Sequence[ArimaForm]) -> Floats:
         if form.constant:
             own = models.forms == n
             begin = form.d + form.seasonal * models.season
-            means = models.differenced[form.d, form.seasonal][begin:].mean(axis=0)
+            differenced = models.differenced[form.d, form.seasonal]
+            own_places = np.arange(differenced.shape[0])[:, None] < ends
+            means = np.where(own_places, differenced, 0.0).sum(axis=0) / np.maximum(ends - begin, 1)
             found[own, CONSTANT] = means[models.series[own]]
     return found
 

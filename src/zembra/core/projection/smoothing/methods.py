@@ -33,16 +33,14 @@ def smoothed(
     return _as_projected("exponential smoothing", fit, history, ahead, levels)
 
 
-def log_smoothed(history: History, ahead: int, levels: Sequence[float], like: Projected | None = None) -> Projected:
-    """Additive forms on the logarithm; the centre is the median there. Raises Refusal."""
-    fit = _kept(like)
-    if fit is None:
-        season = history.season if seasonal_logs(history) else None
-        seasons = ("N", "A") if season else ("N",)
-        offered = [
-            Form("A", trend, s, damped) for trend, damped in (("N", False), ("A", False), ("A", True)) for s in seasons
-        ]
-        fit = smooth(np.log(history.values), season, ahead, None, offered)
+def log_smoothed(history: History, ahead: int, levels: Sequence[float], form: Form | None = None) -> Projected:
+    """Additive forms on the logarithm, or a given one; the centre is the median there. Raises Refusal."""
+    season = history.season if seasonal_logs(history) else None
+    seasons = ("N", "A") if season else ("N",)
+    offered = [
+        Form("A", trend, s, damped) for trend, damped in (("N", False), ("A", False), ("A", True)) for s in seasons
+    ]
+    fit = smooth(np.log(history.values), season, ahead, form, offered)
     found = _as_projected("exponential smoothing of logarithms", fit, history, ahead, levels)
     mean = np.exp(found.mean)
     halves = tuple(

@@ -8,6 +8,9 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
 
+# what a column costs as a filter, and a step of all columns as a recursion, in microseconds
+FILTER_COST, STEP_COST = 40, 6
+
 
 @dataclass(frozen=True, slots=True)
 class Weights:
@@ -47,9 +50,51 @@ class Path:
 def means_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool) -> Floats:
     """(time, column): the mean of each value, one step ahead. values: (time, column) or (time, 1). factor: whether the
     season multiplies."""
-    means = np.empty((values.shape[0], weights.alpha.size))
-    _go(values, weights, begin, factor, means, None)
+    times, columns = values.shape[0], weights.alpha.size
+    means = np.empty((times, columns))
+    if factor or columns * FILTER_COST > times * STEP_COST:
+        _go(values, weights, begin, factor, means, None)
+        return means
+    # additive forms are a linear filter of the values; its first errors are those of the recursion
+    first = min(times, begin.season.shape[0] + 3)
+    _go(values[:first], weights, begin, factor, means[:first], None)
+    if first < times:
+        _filter_on(values, weights, begin.season.shape[0], first, means)
     return means
+
+
+def _filter_on(values: Floats, weights: Weights, season: int, first: int, means: Floats) -> None:
+    """The means from a place on, by the reduced form: with S = 1 + B + … of a season, θ(B) of the errors is the filter
+    (1 − φB)(1 − Bᵐ) of the values, θ = (1 − φB)(1 − Bᵐ) + αB(1 − φB)S + φβBS + γBᵐ(1 − φB) (Hyndman et al. 2008, chapter 11).
+    """
+    # slow to import
+    from scipy.signal import lfilter
+
+    sums = np.ones(season)
+    steps = np.zeros(season + 1)
+    steps[0], steps[-1] = 1.0, -1.0
+    place = np.zeros(season + 1)
+    place[-1] = 1.0
+    for column in range(weights.alpha.size):
+        alpha, beta, gamma, phi = (
+            float(weight[column]) for weight in (weights.alpha, weights.beta, weights.gamma, weights.phi)
+        )
+        damping = np.array([1.0, -phi])
+        of_values = np.convolve(damping, steps)
+        of_errors = of_values.copy()
+        of_errors[1:] += alpha * np.convolve(damping, sums) + np.r_[phi * beta * sums, 0.0]
+        of_errors += gamma * np.convolve(damping, place)
+        own = values[:, column if values.shape[1] > 1 else 0]
+        errors = (own[:first] - means[:first, column])[::-1]
+        state = _still_to_come(of_values, own[:first][::-1]) - _still_to_come(of_errors, errors)
+        errors, _ = lfilter(of_values, of_errors, own[first:], zi=state)
+        means[first:, column] = own[first:] - errors
+
+
+def _still_to_come(filter_: Floats, before: Floats) -> Floats:
+    """What numbers before a place add to the filter's sums from there on. before: the newest first, as many as it is long."""
+    order = filter_.size - 1
+    return np.correlate(filter_[1:], before[:order], "full")[order - 1 :]
 
 
 def path_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool) -> Path:

@@ -168,11 +168,16 @@ class Projection(LineEntry):
             counted[at[max(0, at.size - hold) :]] = np.nan
         return shown_of(line, study, counted, self.on, self.season, usual_events=self.events is AtEvents.USUAL)
 
-    def said_of(self, shown: Shown, far: int) -> Projected:
-        """What the method says of so many periods of the row after the history, in the unit of the series, with its own
-        limits. Raises Refusal."""
-        found = self.method.project(shown.history, far, self.levels, self.season.lengths)
-        return self._kept_within(self._in_unit(self.method.for_gaps(found, shown.history)), shown.smallest)
+    def said_of(self, each: Sequence[tuple[Shown, int]]) -> list[Projected | Refusal]:
+        """What the method says of so many periods of the row after each history, in the unit of the series, with its own
+        limits."""
+        said = self.method.project_each([(shown.history, far) for shown, far in each], self.levels, self.season.lengths)
+        return [
+            found
+            if isinstance(found, Refusal)
+            else self._kept_within(self._in_unit(self.method.for_gaps(found, shown.history)), shown.smallest)
+            for found, (shown, _) in zip(said, each, strict=True)
+        ]
 
     def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
         shown = self.shown(line, study, hold)
