@@ -59,7 +59,9 @@ from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.projection.ahead import History, Projected, normal_halves
 from zembra.core.projection.backtest import chance_range, fold_back, judged, widening
 from zembra.core.projection.intermittent import croston, tsb
+from zembra.core.projection.limits import Half
 from zembra.core.projection.lineseason import line_and_season
+from zembra.core.projection.paths import chances_beyond
 from zembra.core.projection.plain import last_season
 from zembra.core.projection.seasonal import has_season, season_chance
 from zembra.core.projection.several import mean_of_five
@@ -383,17 +385,48 @@ def test_the_target_and_the_best_of_several() -> None:
     entry = Projection(ahead=AheadPeriods(count=30), method=LineSeason(), target=230, season=SeasonFound())
     result = run_values(rising.tolist(), entry)
     drawn, areas = projected(result)
-    _, target, at, chance, likely, end = result.reports[-1].outcome.evidence[-1].rows[0]
+    _, target, at, chance, by_then, likely, end, by_end = result.reports[-1].outcome.evidence[-1].rows[0]
     crossing = int(np.argmax(drawn.value >= 230))
     assert (target, at) == (230, result.state.grain.labels(drawn.periods)[crossing])
     spread = (areas[-1].upper - drawn.value) / Z[95.0]
     assert end == pytest.approx(100 * stats.norm.cdf((drawn.value[-1] - 230) / spread[-1]))
     assert chance == pytest.approx(100 * stats.norm.cdf((drawn.value[crossing] - 230) / spread[crossing]))
     assert likely > at
+    assert chance <= by_then <= by_end
+    assert end <= by_end
     best = Projection(ahead=AheadPeriods(count=7), method=BestOf(methods=(Named.LAST, Named.LAST_SEASON, Named.LINE)))
     told = dict(row[:2] for row in run_values(weekly().tolist(), best).reports[-1].outcome.evidence[0].rows)
     scores = {name: value for name, value in told.items() if str(name).startswith("Mean error")}
     assert min(scores, key=lambda name: scores[name]).endswith(str(told["Chosen"]))
+
+
+@pytest.mark.parametrize(
+    ("stays", "upward"),
+    [(np.ones(30), True), (np.eye(1, 30)[0], False), (0.8 ** np.arange(30), True)],
+    ids=["walk", "noise", "fades"],
+)
+def test_the_chance_of_having_reached_a_target_is_that_of_simulated_series(stays: np.ndarray, *, upward: bool) -> None:
+    """stays: how much of an error is left so many periods later."""
+    steps = np.random.default_rng(8).normal(0, 1, (30, 20000))
+    mean, target = np.linspace(0, 0.5 if upward else -0.5, 30), 2.0 if upward else -2.0
+    series = mean[:, None] + np.array([[*stays[:n][::-1], *np.zeros(30 - n)] for n in range(1, 31)]) @ steps
+    beyond = series >= target if upward else series <= target
+    width = Z[95.0] * np.sqrt(np.cumsum(stays**2))
+    there, by_then = chances_beyond(mean, Half(95.0, width, width), target, upward=upward)
+    np.testing.assert_allclose(there, beyond.mean(axis=1), atol=0.02)
+    np.testing.assert_allclose(by_then, np.logical_or.accumulate(beyond, axis=0).mean(axis=1), atol=0.02)
+
+
+def test_a_floor_above_all_and_whole_numbers_of_little_are_told() -> None:
+    noise = np.round(50 + np.random.default_rng(0).normal(0, 3, 80), 1).tolist()
+    above = run_values(noise, Projection(ahead=AheadPeriods(count=10), least=500)).reports[-1].outcome.warnings
+    assert any("never below 500, it has no limits for 10 days" in said for said in above)
+    few = np.where(np.random.default_rng(0).random(80) < 0.15, 2.0, 0.0).tolist()
+    entry = Projection(ahead=AheadPeriods(count=10), rounding=Rounding.WHOLE)
+    assert any("whole numbers make the sum" in said for said in run_values(few, entry).reports[-1].outcome.warnings)
+    assert not any(
+        "never" in said or "whole" in said for said in run_values(noise, Projection()).reports[-1].outcome.warnings
+    )
 
 
 def test_a_polynomial_with_season_is_least_squares_with_dummies() -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats
@@ -12,8 +14,19 @@ from zembra.core.ledger.clauses.projected import InWhat, SeasonWords
 from zembra.core.ledger.eventeffects import usual_effects
 from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
-from zembra.core.projection.ahead import History
+from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.limits import Limits
 from zembra.core.projection.wholehistory import FEWEST_POINTS, whole_history
+
+
+def in_unit(on: InWhat, found: Projected) -> Projected:
+    """A projection in the unit of the series, where the method worked on something else."""
+    if on is InWhat.VALUES:
+        return found
+    mean = on.back(found.mean)
+    cut = {place: float(on.back(np.array([value]))[0]) for place, value in found.cut.items()}
+    edges = (Limits(half.level, on.back(half.lower), on.back(half.upper)) for half in found.limits)
+    return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges), cut=cut)
 
 
 def shown_of(

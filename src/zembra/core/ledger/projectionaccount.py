@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from statistics import NormalDist
 
 import numpy as np
 
@@ -12,10 +11,10 @@ from zembra.core.arithmetic.arrays import Ints
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arithmetic.season import SURE
 from zembra.core.english import counted, listed, number
-from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table, text
+from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Offer, Study
-from zembra.core.projection.ahead import History, Projected, normal_point
+from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, Judged, chance_range
 from zembra.core.projection.seasonal import STRENGTH, season_chance
 
@@ -55,7 +54,8 @@ class Shown:
 class Seen:
     """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
     the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
-    from the first on, limits were held against what happened. before: what another usual method said of the first period,
+    from the first on, limits were held against what happened. kept_within: what a floor, a ceiling or whole numbers do to it,
+    in words. before: what another usual method said of the first period,
     where the ledger is older than the method."""
 
     series: str
@@ -68,6 +68,7 @@ class Seen:
     factor: float | None
     effects: tuple[tuple[str, float], ...]
     tested: int
+    kept_within: tuple[str, ...] = ()
     before: float | None = None
 
 
@@ -258,42 +259,6 @@ def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
     return (table("The methods it is the mean of", columns, rows),)
 
 
-def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
-    """When a target is crossed by the centre, and with which chance the series is beyond it then and at the end."""
-    rows: list[Row] = []
-    for projected in done:
-        mean = projected.found.mean
-        begun = float(projected.history.values[-1])
-        beyond = mean >= target if begun < target else mean <= target
-        labels = study.grain.labels(projected.periods)
-        at = int(np.argmax(beyond)) if beyond.any() else None
-        half = projected.found.halves[-1]
-        # the width of the side on which the target lies
-        side = np.where(mean < target, half.above, half.below)
-        spread = np.maximum(side / normal_point(half.level), 1e-300)
-        chances = [NormalDist().cdf(float(z)) for z in (mean - target) / spread * (1 if begun < target else -1)]
-        likely = next((n for n, chance in enumerate(chances) if chance >= 0.9), None)
-        rows.append(
-            (
-                projected.series,
-                target,
-                labels[at] if at is not None else None,
-                100 * chances[at] if at is not None else None,
-                labels[likely] if likely is not None else None,
-                100 * chances[-1],
-            )
-        )
-    columns = (
-        SERIES,
-        measure("target", "Target"),
-        period("at", "Crossed at"),
-        percent("chance", "Chance that it is beyond there, %"),
-        period("likely", "Beyond with a chance of 90 % at"),
-        percent("end", "Chance that it is beyond at the end, %"),
-    )
-    return table("The target", columns, rows)
-
-
 def doubts(projected: Seen, study: Study) -> Iterator[str]:
     """Why it should be believed less, in words."""
     plural, series, history, season = study.grain.plural, projected.series, projected.history, projected.history.season
@@ -340,6 +305,7 @@ def doubts(projected: Seen, study: Study) -> Iterator[str]:
     beyond = ROUNDING * max(abs(low), abs(high))
     if projected.found.estimates.get("Chosen") is None and (known.min() < low - beyond or known.max() > high + beyond):
         yield f"{series}: the projection leaves the range of what was ever seen, {number(round(low, 4))} to {number(round(high, 4))}."
+    yield from (f"{series}: {said}" for said in projected.kept_within)
     yield from _left_over(projected)
     if projected.judged is not None:
         for level, inside in projected.judged.inside:

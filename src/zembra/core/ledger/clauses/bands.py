@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
 
-from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.arithmetic.rolling import rolling_count, rolling_order, rolling_spread
 from zembra.core.arithmetic.windows import Windows
 from zembra.core.grammar import Clause, Word
 
+ROUNDING = 1e-9
+SIMULATED = 200_000  # points of all samples together
+MOST_SIMULATED = 400  # points of a sample, beyond which it is as of the normal distribution
 Edges = tuple[Floats, Floats]
 Times = Annotated[float, Field(title="how many", gt=0, le=10), Word(step=0.5)]
 
@@ -23,9 +27,9 @@ class Width(Clause):
 
     rolls: ClassVar[bool] = False
 
-    @property
-    def level(self) -> float | None:
-        """The coverage it would have if the spread were normal, in percent; None where that says nothing."""
+    def usual_share(self, points: Ints) -> Floats | None:
+        """The share of a window's own points that lie inside, from 0 to 1, by how many the window has; of a normal spread
+        unless that is of no matter. None where nothing can be said."""
         return None
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
@@ -49,9 +53,15 @@ class Spreads(Width):
     def template(self) -> str:
         return "{times} {self} (n − 1) either side of"
 
-    @property
-    def level(self) -> float:
-        return round(100 * math.erf(self.times / math.sqrt(2)), 1)
+    def usual_share(self, points: Ints) -> Floats:
+        """How far a point lies from the mean of its own sample, over the sample's spread, is bounded: times n / (n − 1)² its
+        square is a beta variable, of 1/2 and n/2 − 1 (Thompson, 1935)."""
+        # slow to import
+        from scipy.special import betainc
+
+        n = np.maximum(points, 2).astype(np.float64)
+        share = np.minimum(self.times**2 * n / (n - 1) ** 2, 1.0)
+        return np.where(n > 2, betainc(0.5, np.maximum(n / 2 - 1, 1e-9), share), float(self.times**2 >= 0.5))
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
         reach = self.times * rolling_spread(_away(middle, values, own), windows, need)
@@ -92,9 +102,11 @@ class Percentiles(Width):
     def template(self) -> str:
         return "{self} {low} to {high}, round"
 
-    @property
-    def level(self) -> float:
-        return self.high - self.low
+    def usual_share(self, points: Ints) -> Floats:
+        """Whatever the spread: so many of the places in order lie between the two percentiles."""
+        gaps = np.maximum(points, 1) - 1
+        first, last = np.ceil(gaps * self.low / 100 - ROUNDING), np.floor(gaps * self.high / 100 + ROUNDING)
+        return np.asarray((last - first + 1) / (gaps + 1))
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
         low, high = (
@@ -150,9 +162,9 @@ class ScaledDeviations(Width):
     def template(self) -> str:
         return "{times} {self} either side of"
 
-    @property
-    def level(self) -> float:
-        return round(100 * math.erf(self.times / math.sqrt(2)), 1)
+    def usual_share(self, points: Ints) -> Floats:
+        shares = {size: _share_within_deviations(self.times, size) for size in np.unique(points).tolist()}
+        return np.array([shares[size] for size in points.tolist()])
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
         away = _away(middle, values, own)
@@ -169,6 +181,17 @@ def _deviations(values: Floats, windows: Windows, need: int) -> Floats:
         if part.size >= max(1, need):
             found[at] = np.median(np.abs(part - np.median(part)))
     return found
+
+
+@lru_cache(maxsize=512)
+def _share_within_deviations(times: float, size: int) -> float:
+    """Of a normal spread, simulated: how often a point lies within so many scaled deviations of its sample's own mean."""
+    if size > MOST_SIMULATED:
+        return math.erf(times / math.sqrt(2))
+    samples = np.random.default_rng(0).standard_normal((SIMULATED // max(1, size), max(1, size)))
+    middle = np.median(samples, axis=1, keepdims=True)
+    reach = times * MAD_TO_SD * np.median(np.abs(samples - middle), axis=1, keepdims=True)
+    return float((np.abs(samples - samples.mean(axis=1, keepdims=True)) <= reach).mean())
 
 
 AnyWidth = Spreads | StandardErrors | Percentiles | SmallestToLargest | PercentOf | FixedDistance | ScaledDeviations

@@ -31,14 +31,15 @@ from zembra.core.ledger.clauses.projected import (
     SeasonFound,
     WholeHistory,
 )
+from zembra.core.ledger.crossings import crossings
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.eventeffects import with_effects
+from zembra.core.ledger.keptwithin import Bounds
 from zembra.core.ledger.lineentry import Account, LineEntry, Made
-from zembra.core.ledger.projectedhistory import shown_of
+from zembra.core.ledger.projectedhistory import in_unit, shown_of
 from zembra.core.ledger.projectionaccount import (
     Seen,
     Shown,
-    crossings,
     doubts,
     how_far_tested,
     how_it_did,
@@ -52,7 +53,6 @@ from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
-from zembra.core.projection.limits import Limits
 
 SECONDS, SECONDS_A_POINT = 0.03, 1.5e-4  # that the quick methods take, looking back included
 
@@ -175,7 +175,7 @@ class Projection(LineEntry):
         return [
             found
             if isinstance(found, Refusal)
-            else self._kept_within(self._in_unit(self.method.for_gaps(found, shown.history)), shown.smallest)
+            else self._bounds(shown).keep(in_unit(self.on, self.method.for_gaps(found, shown.history)))
             for found, (shown, _) in zip(said, each, strict=True)
         ]
 
@@ -186,7 +186,7 @@ class Projection(LineEntry):
         lengths = self.season.lengths
         found = self.method.project(history, onward.size, self.levels, lengths)
         folds = [
-            Fold(fold.start, replace(self._in_unit(fold.said), form=None), self.on.back(fold.actual))
+            Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
             for fold in fold_back(
                 history,
                 onward.size,
@@ -196,24 +196,26 @@ class Projection(LineEntry):
                 ),
             )
         ]
-        in_unit = History(self.on.back(history.values), history.known, history.season)
-        score = judged(folds, in_unit)
+        history_in_unit = History(self.on.back(history.values), history.known, history.season)
+        score = judged(folds, history_in_unit)
         factor = widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
-        finished = replace(self._in_unit(self.method.for_gaps(found, history)), form=None)
+        finished = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
         finished = finished.widened(factor) if factor else finished
         finished, effects = with_effects(finished, onward, shown.effects, study.events)
-        finished = self._kept_within(finished, shown.smallest)
+        bounds = self._bounds(shown)
+        kept = bounds.keep(finished)
         return Seen(
             line.name,
-            self._on_wanted(finished, onward, wanted, study),
+            self._on_wanted(kept, onward, wanted, study),
             shown,
-            in_unit,
+            history_in_unit,
             wanted,
             tuple(folds),
             score,
             factor,
             effects,
             tested_periods(folds, onward, wanted),
+            tuple(bounds.said(finished, kept, study)),
         )
 
     def _first_by(self, method: Method, shown: Shown) -> float | None:
@@ -222,7 +224,7 @@ class Projection(LineEntry):
             found = method.project(shown.history, 1, self.levels, self.season.lengths)
         except Refusal:
             return None
-        return float(self._kept_within(self._in_unit(found), shown.smallest).mean[0])
+        return float(self._bounds(shown).keep(in_unit(self.on, found)).mean[0])
 
     def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
         """(the periods that are projected, the row of periods that the method goes along to reach them)."""
@@ -233,19 +235,8 @@ class Projection(LineEntry):
         onward = np.arange(int(shown.periods[-1]) + 1, int(wanted[-1]) + 1, dtype=np.int64)
         return wanted, onward[study.expected.usual(onward)]
 
-    def _in_unit(self, found: Projected) -> Projected:
-        """In the unit of the series, where the method worked on something else."""
-        if self.on is InWhat.VALUES:
-            return found
-        mean = self.on.back(found.mean)
-        cut = {place: float(self.on.back(np.array([value]))[0]) for place, value in found.cut.items()}
-        edges = (Limits(half.level, self.on.back(half.lower), self.on.back(half.upper)) for half in found.limits)
-        return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges), cut=cut)
-
-    def _kept_within(self, found: Projected, smallest: float) -> Projected:
-        """Never below zero where no value is, and within what the sentence says."""
-        low = 0.0 if self.least is None and smallest >= 0 else self.least
-        return found.mapped(low, self.most, whole=self.rounding is Rounding.WHOLE)
+    def _bounds(self, shown: Shown) -> Bounds:
+        return Bounds(self.least, self.most, shown.smallest >= 0, self.rounding is Rounding.WHOLE)
 
     def _on_wanted(self, found: Projected, onward: Ints, wanted: Ints, study: Study) -> Projected:
         projected = found.at(np.searchsorted(onward, wanted))

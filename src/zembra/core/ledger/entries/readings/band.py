@@ -75,10 +75,12 @@ class Band(Windowed):
             periods=line.periods,
             lower=lower,
             upper=upper,
-            level=self.width.level,
         )
         share = 100 * inside / points if points else None
-        rows = ((line.name, points, inside, share, self.width.level),)
+        # of the points of a window round its own mean more lie inside than of others
+        usual = self.width.usual_share(windows.counts(~np.isnan(values))[judged]) if own and points else None
+        told = None if usual is None else round(100 * float(usual.mean()), 1)
+        rows = ((line.name, points, inside, share, told),)
         return Made(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
 
     def account(self, made: Sequence[Made], study: Study) -> Account:

@@ -1,0 +1,46 @@
+"""Simulated paths of a projection: how likely a target is reached by a period, not only in it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.projection.ahead import normal_point
+from zembra.core.projection.limits import Half
+
+PATHS = 4000
+MOST_NUMBERS = 4_000_000  # of all paths together
+SEED = 0
+
+
+def chances_beyond(mean: Floats, half: Half, target: float, *, upward: bool) -> tuple[Floats, Floats]:
+    """(the chance of being beyond a target in each period ahead, of having been so by then).
+
+    Limits tell how far errors spread in a period, and by how they grow how much of an error stays: with spread σⱼ the error j
+    periods ahead is Σ ψᵢ ε over the errors on the way, ψᵢ² = σ²ᵢ₊₁ − σ²ᵢ and none below zero, as of a walk (all of it stays),
+    of noise (nothing does) or of a season (what comes again after its length). The side on which the target lies has its own
+    width. The paths are the same every time.
+    """
+    # slow to import
+    from scipy.signal import fftconvolve
+    from scipy.special import ndtr
+
+    scale = np.where(mean < target, half.above, half.below) / normal_point(half.level)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        need = (target - mean) / scale
+    # where there is no width it is there or it is not
+    certain = np.where((mean >= target) if upward else (mean > target), -np.inf, np.inf)
+    need = np.where(scale > 0, need, certain)
+    there = ndtr(-need) if upward else ndtr(need)
+    widths = np.maximum.accumulate(half.below + half.above)
+    squares = np.diff(widths**2, prepend=0.0)
+    if squares[0] <= 0:
+        return there, np.maximum.accumulate(there)
+    count = min(PATHS, MOST_NUMBERS // mean.size)
+    errors = np.random.default_rng(SEED).standard_normal((mean.size, count // 2))
+    paths = fftconvolve(np.concatenate((errors, -errors), axis=1), np.sqrt(squares)[:, None], axes=0)[: mean.size]
+    paths /= widths[:, None]
+    beyond = paths >= need[:, None] if upward else paths <= need[:, None]
+    by_then = np.logical_or.accumulate(beyond, axis=0).mean(axis=1)
+    # simulated, so that it may miss by a little what is known exactly
+    return there, np.maximum(by_then, np.maximum.accumulate(there))
