@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import gc
 import sys
+import warnings
 from collections.abc import Callable, Sequence
 from datetime import date
 from importlib import import_module
@@ -18,6 +19,9 @@ from zembra.store.home import usual_home
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Exit status: 0 done, 2 bad input with one clear line on standard error."""
+    if not sys.warnoptions:
+        # what libraries warn their programmers of says nothing to an analyst
+        warnings.simplefilter("ignore")
     try:
         args = _parser().parse_args(argv)
         if isinstance(getattr(args, "home", None), _UsualHome):

@@ -168,7 +168,7 @@ def test_every_series_at_a_glance_and_their_sum(browser: Browser, server: Server
     browser.wait(lambda: "of 2 series want a look" in browser.find(".judging-right").text, "all judged", LONG)
     first, second = browser.all(".every-series tbody tr")
     assert first.text.startswith("North Head")
-    assert "does better" in first.text
+    assert "has an error of" in first.text
     assert second.text.startswith("Harbour Loop")
     # Enter judges all candidates on a series; the sum stands beside them
     browser.driver.execute_script("arguments[0].focus()", first)

@@ -24,7 +24,7 @@ from zembra.core.projection.averaged.average import Averaged, ahead_of, averaged
 from zembra.core.projection.averaged.errors import one_step_errors
 from zembra.core.projection.averaged.fitting import Fits, fitted
 from zembra.core.projection.averaged.forms import ArimaForm, forms_for
-from zembra.core.projection.models import average_of_models
+from zembra.core.projection.models import average_of_models, average_of_models_each
 
 LEVELS = (80.0, 95.0)
 SEASON = 7
@@ -56,6 +56,30 @@ def fits_of(values: np.ndarray, season: int | None = SEASON) -> Fits:
 def whole(values: np.ndarray, season: int | None) -> Averaged:
     ((_, found),) = averaged(values[:, None], np.ones((values.size, 1), dtype=bool), season)
     return found
+
+
+def test_histories_of_several_lengths_side_by_side_say_what_each_says_alone() -> None:
+    values = wavy(120)
+    spiked = values.copy()
+    spiked[70] *= 4
+    gaps = np.ones(95, dtype=bool)
+    gaps[20:25] = False
+    histories = [
+        (History(values, np.ones(120, dtype=bool), SEASON), 10),
+        (History(spiked[:100], np.ones(100, dtype=bool), SEASON), 12),
+        (History(values[:95], gaps, SEASON), 7),
+        (History(values[:3], np.ones(3, dtype=bool), SEASON), 7),
+        (History(values[:30], np.ones(30, dtype=bool)), 7),
+    ]
+    made = average_of_models_each(histories, [80.0, 95.0])
+    assert isinstance(made[3], Refusal)
+    for (history, ahead), found in zip(histories, made, strict=True):
+        if isinstance(found, Refusal):
+            continue
+        alone = average_of_models(history, ahead, [80.0, 95.0])
+        np.testing.assert_allclose(found.mean, alone.mean, rtol=1e-6)
+        np.testing.assert_allclose(found.halves[1].above, alone.halves[1].above, rtol=1e-6)
+        assert found.cut.keys() == alone.cut.keys()
 
 
 def test_errors_growth_and_forecasts_are_those_of_the_polynomials() -> None:

@@ -181,7 +181,7 @@ def test_every_series_at_a_glance_tells_first_what_needs_a_look() -> None:
     # a season come again misses growth, which a line does not
     assert found["North Head"].best
     assert found["North Head"].best.key != "own"
-    assert any("does better" in why for why in found["North Head"].reasons)
+    assert any("has an error of" in why for why in found["North Head"].reasons)
     bench = bench_of(replace(one, series=("North Head",)))
     verdict = judge(bench.candidates[0], bench, lambda: None)
     assert verdict.score

@@ -18,6 +18,7 @@ from zembra.core.handover.csvtext import safe, written
 from zembra.core.handover.report import method_note, report_data
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv
 from zembra.core.ledger.clauses.blanks import Bridged, CarriedOn
+from zembra.core.ledger.clauses.methods import FiveMethods
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.calendar import Calendar
 from zembra.core.ledger.entries.readings.average import Average
@@ -123,7 +124,7 @@ def test_a_switched_off_entry_does_nothing_and_is_still_told() -> None:
 
 def test_heavy_entries_wait_while_an_earlier_word_is_nudged() -> None:
     brought = run_csv(daily_csv(list(range(70))))
-    ledger = small_ledger(record(Blanks(), "b"), record(smoothing(ahead=3, season=None), "p"))
+    ledger = small_ledger(record(Blanks(), "b"), record(smoothing(ahead=3, season=None, method=FiveMethods()), "p"))
     nudging = run(brought.state.observations, ledger, brought.state.as_of, nudged="b")
     assert nudging.reports[-1].waiting
     itself = run(brought.state.observations, ledger, brought.state.as_of, nudged="p")

@@ -9,6 +9,7 @@ from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Asked, Then
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
+from zembra.core.judging.lead import MORE_THAN_CHANCE, lead_said
 from zembra.core.judging.verdict import Bench, Verdict, judge
 from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
 
@@ -70,7 +71,10 @@ def _of_series(then: Then, name: str) -> SeriesVerdict:
         ((error, tried) for error, tried in scored if error is not None), key=lambda item: item[0], default=(None, None)
     )
     error = _error(own)
-    reasons = list(_reasons(own, error, best_error, best, shown))
+    lead = ""
+    if best is not None and best.key != OWN:
+        lead = lead_said(own, judged[best.key], [start.actual for start in starts])
+    reasons = list(_reasons(own, error, best_error, best, lead, shown))
     return SeriesVerdict(
         name,
         own.score.points,
@@ -93,13 +97,14 @@ def _error(verdict: Verdict) -> float | None:
 
 
 def _reasons(
-    own: Verdict, error: float | None, best_error: float | None, best: Candidate | None, shown: Shown
+    own: Verdict, error: float | None, best_error: float | None, best: Candidate | None, lead: str, shown: Shown
 ) -> Iterator[tuple[float, str]]:
     """(how much it weighs, why the series wants a look)"""
     assert own.score is not None
     if error is not None and best_error is not None and best is not None and best_error < BETTER * error:
-        weight = SERIOUS if error >= UNLIKE else SLIGHT
-        yield weight, f"{best.name.lower()} does better: {best_error:.2f} for {error:.2f}"
+        # a lead that chance may have made does not call for another method
+        weight = SERIOUS if lead.endswith(MORE_THAN_CHANCE) else SLIGHT
+        yield weight, f"{best.name.lower()} has an error of {best_error:.2f} for {error:.2f}, {lead}"
     elif error is not None and error >= UNLIKE:
         yield SLIGHT, f"no better than the usual step of a season: {error:.2f}"
     for (level, many), (_, low, _) in zip(own.score.inside, own.chance, strict=True):

@@ -9,6 +9,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.judging.verdict import Verdict
 
+MORE_THAN_CHANCE = "more than chance"
 CHANCE = 0.05  # below which a lead is more than chance
 
 
@@ -36,7 +37,7 @@ def lead_said(own: Verdict, other: Verdict, actual: Sequence[Floats]) -> str:
     if own.score is None or other.score is None or other.score.mae >= own.score.mae:
         return ""
     better, points, chance = lead_over(own, other, actual)
-    how = "more than chance" if chance < CHANCE else "which chance does often"
+    how = MORE_THAN_CHANCE if chance < CHANCE else "which chance does often"
     return f"nearer than as it is on {better} of {points} starting points, {how}"
 
 

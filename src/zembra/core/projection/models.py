@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2,
 from zembra.core.projection.averaged.forms import forms_for
 from zembra.core.projection.limits import Half
 
+MOST_REMEMBERED = 16  # histories, of about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
 LEAST_SHOWN = 0.02  # weight from which a model is listed
 _NAMES = (
@@ -35,10 +37,16 @@ def average_of_models(
         _check(history)
         found = like.form
         return _projected(found, ahead_of(found, ahead, history.size), levels, ())
-    (made,) = average_of_models_each([(history, ahead)], levels)
-    if isinstance(made, Refusal):
-        raise made
-    return made
+    _check(history)
+    return _made(_fitted(history.values.tobytes(), history.known.tobytes(), history.season), ahead, levels)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _fitted(values: bytes, known: bytes, season: int | None) -> Averaged:
+    """What was fitted of a history, remembered: how far it is carried on and with which limits needs no new fit."""
+    history = History(np.frombuffer(values), np.frombuffer(known, dtype=bool), season)
+    (found,) = _averaged_each([history])
+    return found
 
 
 def average_of_models_each(

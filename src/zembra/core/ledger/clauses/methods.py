@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -39,6 +40,9 @@ from zembra.core.projection.trendseason import trend_and_season
 Levels = Sequence[float]
 
 
+SHORT = 0.03  # seconds
+
+
 @dataclass(frozen=True, slots=True)
 class Fitting:
     """What a method is to do. seasons: several that are taken off together. like: what it made of the whole history."""
@@ -51,13 +55,14 @@ class Fitting:
 
 
 class Method(Clause):
-    """tails: whether its limits get the tails of Student's t. widened: whether held-back periods may widen them. quick:
-    whether it takes but a few hundredths of a second. knows_gaps: whether it fits what came in only; limits of others are
+    """tails: whether its limits get the tails of Student's t. widened: whether held-back periods may widen them. seconds,
+    seconds_a_point: about how long it takes, looking back included; without end for one that takes long. knows_gaps: whether it fits what came in only; limits of others are
     widened for gaps. keeps: whether looking back keeps what was estimated on the whole history."""
 
     tails: ClassVar[bool] = True
     widened: ClassVar[bool] = True
-    quick: ClassVar[bool] = False
+    seconds: ClassVar[float] = math.inf
+    seconds_a_point: ClassVar[float] = 0.0
     knows_gaps: ClassVar[bool] = False
     keeps: ClassVar[bool] = False
 
@@ -105,7 +110,8 @@ class UsualMean(Method):
     tails: ClassVar[bool] = False
     # measured: held-back periods make its limits no better
     widened: ClassVar[bool] = False
-    quick: ClassVar[bool] = True
+    seconds: ClassVar[float] = 0.03
+    seconds_a_point: ClassVar[float] = 1.5e-4
     knows_gaps: ClassVar[bool] = True
     keeps: ClassVar[bool] = True
 
@@ -139,7 +145,7 @@ class FiveMethods(Method):
 
 class LastValue(Method):
     label: ClassVar[str] = "the last value going on"
-    quick: ClassVar[bool] = True
+    seconds: ClassVar[float] = SHORT
 
     kind: Literal["last"] = "last"
 
@@ -150,7 +156,7 @@ class LastValue(Method):
 class LastSeason(Method):
     label: ClassVar[str] = "the last season coming again"
     tip: ClassVar[str] = "seasonal naive: the same day last week"
-    quick: ClassVar[bool] = True
+    seconds: ClassVar[float] = SHORT
 
     kind: Literal["last-season"] = "last-season"
 
@@ -161,7 +167,7 @@ class LastSeason(Method):
 class Drift(Method):
     label: ClassVar[str] = "the last value with drift"
     tip: ClassVar[str] = "random walk with drift"
-    quick: ClassVar[bool] = True
+    seconds: ClassVar[float] = SHORT
 
     kind: Literal["drift"] = "drift"
 
@@ -173,6 +179,8 @@ class BySmoothing(Method):
     label: ClassVar[str] = "exponential smoothing"
     tip: ClassVar[str] = "the form with the lowest corrected Akaike criterion, AICc"
 
+    seconds: ClassVar[float] = 0.1
+    seconds_a_point: ClassVar[float] = 4e-4
     keeps: ClassVar[bool] = True
 
     kind: Literal["smoothing"] = "smoothing"
@@ -184,6 +192,8 @@ class BySmoothing(Method):
 class SmoothingByHand(Method):
     label: ClassVar[str] = "exponential smoothing, its form named by hand,"
 
+    seconds: ClassVar[float] = 0.05
+    seconds_a_point: ClassVar[float] = 2e-4
     keeps: ClassVar[bool] = True
 
     kind: Literal["smoothing-by-hand"] = "smoothing-by-hand"

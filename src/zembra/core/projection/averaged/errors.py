@@ -15,7 +15,7 @@ from zembra.core.projection.averaged.forms import ArimaForm
 
 AR1, AR2, MA1, MA2, SEASONAL_MA, CONSTANT = range(6)
 SLOTS = 6
-MOST_ROOT = 0.97  # of a partial autocorrelation: nearer to 1 a model cannot be told from its difference
+MOST_ROOT = 0.985  # of a partial autocorrelation: nearer to 1 a model cannot be told from its difference
 
 
 @dataclass(frozen=True, slots=True)

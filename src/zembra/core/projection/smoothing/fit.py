@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from zembra.core.projection.smoothing.recursion import Begin, Path, Weights, pat
 from zembra.core.projection.smoothing.search import searched
 from zembra.core.projection.wholehistory import FEWEST_POINTS
 
+MOST_REMEMBERED = 32
 MOST_TRIED = 4  # forms that are fitted in full, where those before them run away
 RUN_AWAY = 10  # times the range ever seen
 
@@ -63,12 +65,14 @@ def smooth(
     """
     _check(history, season, form)
     if form is not None:
-        return _full(history, season, form, ())
+        return _full(history.tobytes(), season, form)
     forms = list(offered or possible_forms(history, season))
-    tried = _compared(history, season, forms)
+    tried = _compared(history.tobytes(), season, tuple(forms))
     best: tuple[float, Fit] | None = None
     for chosen, _ in tried[:MOST_TRIED]:
-        fit = _full(history, season, chosen, tuple((str(compared), aicc) for compared, aicc in tried))
+        fit = replace(
+            _full(history.tobytes(), season, chosen), tried=tuple((str(compared), aicc) for compared, aicc in tried)
+        )
         far = _runs_away(fit, ahead)
         # a form that runs away over the horizon is not chosen where another one does not; if all do, the least bad
         if best is None or far < best[0]:
@@ -80,7 +84,12 @@ def smooth(
     return best[1]
 
 
-def _compared(history: Floats, season: int | None, forms: Sequence[Form]) -> list[tuple[Form, float]]:
+# how far a history is carried on and with which limits needs no new fit: the last few are remembered
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _compared(values: bytes, season: int | None, forms: tuple[Form, ...]) -> list[tuple[Form, float]]:
+    history = np.frombuffer(values)
     _, misfits = searched(history[:, None], forms, season or 1)
     aiccs = [
         _aicc(float(misfit), sum(form.weights) + 1, history.size) for form, misfit in zip(forms, misfits, strict=True)
@@ -89,7 +98,9 @@ def _compared(history: Floats, season: int | None, forms: Sequence[Form]) -> lis
     return sorted(found, key=lambda pair: pair[1])
 
 
-def _full(history: Floats, season: int | None, form: Form, tried: tuple[tuple[str, float], ...]) -> Fit:
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _full(values: bytes, season: int | None, form: Form) -> Fit:
+    history = np.frombuffer(values)
     length = season if season is not None and form.season != "N" else 1
     weights, begin, misfit = estimated_with_states(history, form, length)
     if not np.isfinite(misfit):
@@ -102,7 +113,7 @@ def _full(history: Floats, season: int | None, form: Form, tried: tuple[tuple[st
         quantities += 1 + (form.trend != "N") + (length if form.season != "N" else 0)
     path = path_along(history[:, None], weights, begin, factor=form.season == "M")
     aicc = _aicc(misfit, quantities, history.size)
-    return Fit(form, length, history, weights, begin, path, aicc, quantities - 1, tried)
+    return Fit(form, length, history, weights, begin, path, aicc, quantities - 1)
 
 
 def _aicc(misfit: float, quantities: int, points: int) -> float:

@@ -54,8 +54,6 @@ from zembra.core.ledger.words import Counting
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 
-SECONDS, SECONDS_A_POINT = 0.03, 1.5e-4  # that the quick methods take, looking back included
-
 Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
 
 
@@ -108,8 +106,7 @@ class Projection(LineEntry):
         return state.lines if isinstance(self.ahead, AheadAxis) else ()
 
     def seconds_on(self, line: Line) -> float:
-        quick = self.method.quick and not self._was_another
-        return SECONDS + SECONDS_A_POINT * len(line) if quick else math.inf
+        return math.inf if self._was_another else self.method.seconds + self.method.seconds_a_point * len(line)
 
     def on_line(self, line: Line, study: Study) -> Made:
         if self.least is not None and self.most is not None and self.least >= self.most:
