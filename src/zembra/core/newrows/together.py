@@ -1,0 +1,168 @@
+"""Two tables as one: the rows that were there and those that came."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+
+import polars as pl
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.dateforms import DateForm
+from zembra.core.intake.howread import DatesHow, Down, FileForm, HowRead, Names, TableHow, ValueKind
+from zembra.core.intake.joining import joined, series_texts
+from zembra.core.intake.numbers import DecimalMark, read_numbers
+from zembra.core.intake.rowdates import row_moments
+from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
+
+_KEY = ["__series", "__when", "__about"]  # of a row, beside the columns of the table
+_BETWEEN = r"[\s_\u2010-\u2015\u2212-]+"
+_ALIKE = (
+    "dates",
+    "series",
+    "values",
+)  # parts of how two files are read that must agree for rows to be mixed as written
+
+
+@dataclass(frozen=True, slots=True)
+class Together:
+    """One table of both. data: Parquet, every cell as text. how: how it is read."""
+
+    data: bytes
+    how: HowRead
+
+
+def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> Together:
+    """The rows of both, as the sentence says. A row is told by its series and its moment, not by the period of the study, so
+    that half a month that came later does not take the place of the other half. Raises Refusal where they cannot be mixed."""
+    if ValueKind.ACROSS in (before.how.values.kind, came.how.values.kind):
+        raise Refusal(
+            "Where periods run across the columns, rows cannot be mixed.",
+            todo="Bring in the whole table, and let it take the place of what was there.",
+        )
+    alike = all(getattr(before.how, part) == getattr(came.how, part) for part in _ALIKE)
+    old, new = (_keyed(brought, plain=not alike) for brought in (before, came))
+    missing = [name for name in before.how.values.columns if name not in new.columns]
+    if missing:
+        raise Refusal(f"What came has no column {missing[0]}.", todo="Bring it in as a study of its own.")
+    mixed = _mixed(old, new, before.how, how)
+    cells = mixed.drop(_KEY)
+    out = io.BytesIO()
+    cells.write_parquet(out, compression="zstd")
+    read = _plain_how(before.how, cells) if not alike else before.how
+    return Together(out.getvalue(), read.model_copy(update={"table": TableHow(form=FileForm.PARQUET)}))
+
+
+def _keyed(brought: BroughtIn, *, plain: bool) -> pl.DataFrame:
+    """The cells with the key of each row. plain: dates and numbers written in one way, whatever way they came in."""
+    table, how = brought.table, brought.how
+    names = series_texts(table, how.series)
+    moments = row_moments(table, how.dates, names)
+    when = moments.when if moments.wall is None else moments.wall
+    cells = table.cells
+    filled = [
+        cells[name].forward_fill().alias(name)
+        for part, name in ((how.dates, how.dates.column), (how.series, how.series.column))
+        if name is not None and part.down is Down.ABOVE
+    ]
+    cells = cells.with_columns(filled)
+    if plain:
+        cells = _written_plainly(cells, how, when)
+    nothing = pl.repeat("", cells.height, dtype=pl.String, eager=True)
+    key = names.fill_null("").str.strip_chars() if names is not None else nothing
+    if how.series.names is Names.FOLDED:
+        key = key.str.to_lowercase().str.replace_all(_BETWEEN, " ")
+    # rows that a condition tells apart are not rows of one thing
+    about = [cells[name].fill_null("") for name in dict.fromkeys(keep.column for keep in how.keep)]
+    told = joined(about, "\n") if about else nothing
+    keys = (key, moments.when.cast(pl.Datetime("ms")), told)
+    return cells.with_columns(column.alias(name) for name, column in zip(_KEY, keys, strict=True))
+
+
+def _written_plainly(cells: pl.DataFrame, how: HowRead, when: pl.Series) -> pl.DataFrame:
+    assert how.dates.column is not None
+    if how.dates.zone is not None or how.dates.form.in_utc:
+        raise Refusal(
+            "The two files write their times in different ways, on a clock that changes.",
+            todo="Bring in the whole table, and let it take the place of what was there.",
+        )
+    columns = [when.dt.strftime("%Y-%m-%dT%H:%M:%S").alias(how.dates.column)]
+    for name in how.values.columns:
+        value, _ = read_numbers(cells[name], how.values.decimal, how.values.blank_words)
+        # a cell without a number stays as it is written, so that a text stays one
+        plain = pl.select(pl.when(value.is_not_null()).then(value.cast(pl.String)).otherwise(cells[name])).to_series()
+        columns.append(plain.alias(name))
+    return cells.with_columns(columns)
+
+
+def _plain_how(how: HowRead, cells: pl.DataFrame) -> HowRead:
+    dates = DatesHow(column=how.dates.column, form=DateForm.ISO_TIME)
+    values = how.values.model_copy(update={"decimal": DecimalMark.POINT})
+    return how.model_copy(update={"dates": dates, "values": values})
+
+
+def _mixed(old: pl.DataFrame, new: pl.DataFrame, read: HowRead, how: TakingHow) -> pl.DataFrame:
+    values = [name for name in read.values.columns if name in new.columns]
+    dated_old, dated_new = (frame.filter(pl.col(_KEY[1]).is_not_null()) for frame in (old, new))
+    old_keys, new_keys = (frame.select(_KEY).unique() for frame in (dated_old, dated_new))
+    single = old_keys.height == dated_old.height and new_keys.height == dated_new.height
+    only_old = dated_old.join(new_keys, on=_KEY, how="anti")
+    if how.taken is Taken.WHOLE and how.gone is NoLonger.GO:
+        only_old = only_old.clear()
+    in_new = dated_new
+    if values and (how.both is not InBoth.NEW or how.blank is NowBlank.STAY):
+        chosen = _by_cell if single else _by_group
+        in_new = chosen(dated_old, dated_new, values, read, how)
+    parts = [only_old, in_new]
+    return pl.concat([part.select(_order(old, new)) for part in _same_columns(parts)])
+
+
+def _by_cell(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowRead, how: TakingHow) -> pl.DataFrame:
+    """Every cell of a number chosen by itself; each key is there once."""
+    both = new.join(old.select(*_KEY, *values), on=_KEY, how="left", suffix="__old", maintain_order="left")
+    for name in values:
+        mine, theirs = both[name], both[f"{name}__old"]
+        now, was = (read_numbers(cells, read.values.decimal, read.values.blank_words)[0] for cells in (mine, theirs))
+        stays = was.is_not_null() & (
+            now.is_null() if how.blank is NowBlank.STAY else pl.repeat(False, now.len(), eager=True)
+        )
+        if how.both is InBoth.OLD:
+            stays = stays | (was.is_not_null() & now.is_not_null())
+        elif how.both is InBoth.LARGER:
+            stays = stays | (was > now).fill_null(False)
+        both = both.with_columns(pl.select(pl.when(stays).then(theirs).otherwise(mine)).to_series().alias(name))
+    return both.drop([f"{name}__old" for name in values])
+
+
+def _by_group(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowRead, how: TakingHow) -> pl.DataFrame:
+    """The rows that share a series and a moment chosen together, by the sum of their first column of numbers."""
+
+    def summed(frame: pl.DataFrame, name: str) -> pl.DataFrame:
+        value, _ = read_numbers(frame[values[0]], read.values.decimal, read.values.blank_words)
+        some = pl.col("v").is_not_null().any()
+        sums = frame.select(_KEY).with_columns(v=value).group_by(_KEY, maintain_order=True)
+        return sums.agg(pl.when(some).then(pl.col("v").sum()).alias(name))
+
+    sums = summed(new, "now").join(summed(old, "was"), on=_KEY, how="inner")
+    had, has = pl.col("was").is_not_null(), pl.col("now").is_not_null()
+    stays = had & ~has if how.blank is NowBlank.STAY else pl.lit(False)
+    if how.both is InBoth.OLD:
+        stays = stays | (had & has)
+    elif how.both is InBoth.LARGER:
+        stays = stays | (had & has & (pl.col("was") > pl.col("now")))
+    kept = sums.filter(stays).select(_KEY)
+    parts = _same_columns([new.join(kept, on=_KEY, how="anti"), old.join(kept, on=_KEY, how="semi")])
+    return pl.concat(part.select(parts[0].columns) for part in parts)
+
+
+def _same_columns(parts: list[pl.DataFrame]) -> list[pl.DataFrame]:
+    names = list(dict.fromkeys(name for part in parts for name in part.columns))
+    return [
+        part.with_columns(pl.lit(None, dtype=pl.String).alias(name) for name in names if name not in part.columns)
+        for part in parts
+    ]
+
+
+def _order(old: pl.DataFrame, new: pl.DataFrame) -> list[str]:
+    return list(dict.fromkeys([*old.columns, *new.columns]))

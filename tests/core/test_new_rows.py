@@ -1,0 +1,170 @@
+"""New rows against direct comparisons of made-up tables."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.help import run_csv
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.start import first_ledger
+from zembra.core.newrows.changes import Kind, guessed_how, what_changed
+from zembra.core.newrows.together import together
+from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
+
+DAYS = [date(2026, 3, 1) + timedelta(days=n) for n in range(12)]
+ROUTES = ("North Head", "Outer Isles")
+Cells = dict[tuple[str, date], str]
+
+# a table is what came in for some routes and days: a number, a blank, a text
+cells = st.sampled_from(["12", "15.5", "0", "7", "", "closed"])
+tables = st.dictionaries(st.tuples(st.sampled_from(ROUTES), st.sampled_from(DAYS)), cells, min_size=6, max_size=20)
+words = st.builds(
+    TakingHow,
+    taken=st.sampled_from(list(Taken)),
+    both=st.sampled_from(list(InBoth)),
+    blank=st.sampled_from(list(NowBlank)),
+    gone=st.sampled_from(list(NoLonger)),
+)
+
+
+def number(text: str | None) -> float | None:
+    return float(text) if text not in (None, "", "closed") else None
+
+
+def long_csv(table: Cells, *, reverse: bool = False) -> bytes:
+    """reverse: the columns and rows in another order."""
+    rows = [f"{day},{route},{text}" for (route, day), text in table.items()]
+    head = "day,route,riders"
+    if reverse:
+        head = "riders,route,day"
+        rows = [",".join(reversed(row.split(","))) for row in reversed(rows)]
+    return "\n".join([head, *rows]).encode()
+
+
+# read as a table is read in which there can be no doubt
+SAMPLE = bring_in(long_csv({(route, day): "12" for route in ROUTES for day in DAYS}))
+HOW = SAMPLE.how
+
+
+def mixed(old: Cells, new: Cells, how: TakingHow) -> Cells:
+    """What is to stand in the table of both, by the words alone."""
+    found = {} if how.taken is Taken.WHOLE and how.gone is NoLonger.GO else dict(old)
+    for key, text in new.items():
+        was, now = number(old.get(key)), number(text)
+        stays = was is not None and (
+            (now is None and how.blank is NowBlank.STAY)
+            or (now is not None and how.both is InBoth.OLD)
+            or (now is not None and how.both is InBoth.LARGER and was > now)
+        )
+        found[key] = old[key] if stays else text
+    return found
+
+
+def told(brought: BroughtIn) -> dict[tuple[str, date], float | None]:
+    frame = brought.observations.frames["riders"]
+    names = [brought.observations.series[code] for code in frame["series"]]
+    return {(name, when.date()): value for name, when, value in zip(names, frame["when"], frame["value"], strict=True)}
+
+
+def by_one_ledger(brought: BroughtIn) -> Result:
+    return run(brought.observations, first_ledger(SAMPLE.observations, SAMPLE.how, date(2026, 4, 1)), date(2026, 4, 1))
+
+
+def of(brought: BroughtIn) -> Result:
+    return run(
+        brought.observations, first_ledger(brought.observations, brought.how, date(2026, 4, 1)), date(2026, 4, 1)
+    )
+
+
+def has_numbers(table: Cells) -> bool:
+    return sum(number(text) is not None for text in table.values()) >= 3
+
+
+@given(tables.filter(has_numbers), tables.filter(has_numbers), words, st.booleans())
+@settings(max_examples=120, deadline=None)
+def test_rows_of_both_are_those_that_the_sentence_names(old: Cells, new: Cells, how: TakingHow, reverse: bool) -> None:
+    before = bring_in(long_csv(old), HOW)
+    came = bring_in(long_csv(new, reverse=reverse), HOW)
+    made = together(before, came, how)
+    expected = {key: number(text) for key, text in mixed(old, new, how).items()}
+    assert told(bring_in(made.data, made.how)) == expected
+
+
+@given(tables.filter(has_numbers), tables.filter(has_numbers), st.sampled_from(list(Taken)))
+@settings(max_examples=120, deadline=None)
+def test_what_changed_is_what_a_direct_comparison_finds(old: Cells, new: Cells, taken: Taken) -> None:
+    before = by_one_ledger(bring_in(long_csv(old), HOW))
+    came = by_one_ledger(bring_in(long_csv(new), HOW))
+    changes = what_changed(before.base.lines, before.state.lines, came.base.lines, TakingHow(taken=taken))
+    grain = before.base.grain
+    found = {
+        (row.kind, row.series, date.fromisoformat(grain.label(row.period))): (row.was, row.now) for row in changes.rows
+    }
+    expected = {}
+    # a series without a row is no series
+    named = {route for route, _ in new}
+    for route in ROUTES:
+        for day in DAYS:
+            was, now = number(old.get((route, day))), number(new.get((route, day)))
+            kind = None
+            if now is not None:
+                kind = Kind.NEW if was is None else Kind.REVISED if was != now else None
+            elif was is not None and route in named:
+                kind = Kind.BLANK if (route, day) in new else Kind.GONE if taken is Taken.WHOLE else None
+            if kind:
+                expected[kind, route, day] = (was, now)
+    assert found == expected
+
+
+def test_rows_written_in_another_way_are_mixed_by_what_they_say() -> None:
+    before = bring_in(b"day;riders\n01.03.2026;1.200,5\n02.03.2026;800,0\n03.03.2026;closed\n04.03.2026;900,0")
+    came = bring_in(b"day,riders\n2026-03-04,950.5\n2026-03-05,1020.25\n2026-03-06,")
+    made = together(before, came, TakingHow(taken=Taken.MORE))
+    read = bring_in(made.data, made.how)
+    values = read.observations.frames["riders"].sort("when")
+    assert values["value"].to_list() == [1200.5, 800.0, None, 950.5, 1020.25, None]
+    assert values["text"].to_list()[2] == "closed"
+
+
+def test_several_rows_of_a_period_are_chosen_together() -> None:
+    before = bring_in(b"day,route,riders\n2026-03-01,a,10\n2026-03-01,a,20\n2026-03-02,a,5\n2026-03-03,a,7")
+    came = bring_in(b"day,route,riders\n2026-03-01,a,12\n2026-03-02,a,4\n2026-03-02,a,4", before.how)
+    made = together(before, came, TakingHow(taken=Taken.MORE, both=InBoth.LARGER))
+    frame = bring_in(made.data, made.how).observations.frames["riders"]
+    sums = frame.select("when", "value").group_by("when").sum().sort("when")["value"].to_list()
+    assert sums == [30.0, 8.0, 7.0]
+
+
+def test_half_a_month_that_came_later_does_not_replace_the_other_half() -> None:
+    before = bring_in(b"day,riders\n" + b"\n".join(b"2026-03-%02d,10" % day for day in range(1, 16)))
+    came = bring_in(b"day,riders\n" + b"\n".join(b"2026-03-%02d,20" % day for day in range(16, 32)), before.how)
+    made = together(before, came, guessed_how(of(before).base.lines, of(came).base.lines, of(before).base.grain))
+    frame = bring_in(made.data, made.how).observations.frames["riders"]
+    assert (frame.height, frame["value"].sum()) == (31, 15 * 10 + 16 * 20)
+
+
+def test_revisions_of_the_tail_are_foreseen_and_its_length_is_told() -> None:
+    values = np.arange(100.0, 130.0)
+    before = run_csv(
+        b"day,riders\n" + b"\n".join(b"2026-03-%02d,%d" % (n + 1, value) for n, value in enumerate(values))
+    )
+    late = values.copy()
+    late[[26, 27, 29]] += 50
+    late[3] += 1
+    came = run_csv(b"day,riders\n" + b"\n".join(b"2026-03-%02d,%d" % (n + 1, value) for n, value in enumerate(late)))
+    changes = what_changed(before.base.lines, before.state.lines, came.base.lines, TakingHow())
+    assert [row.back for row in changes.of(Kind.REVISED)] == [27, 4, 3, 1]
+    assert (changes.foreseen, changes.tail) == (0, 27)
+
+
+def test_periods_across_the_columns_are_not_mixed() -> None:
+    wide = bring_in(b"route,2026-01,2026-02,2026-03\na,1,2,3\nb,4,5,6")
+    with pytest.raises(Refusal, match="run across the columns"):
+        together(wide, wide, TakingHow(taken=Taken.MORE))
