@@ -20,10 +20,11 @@ from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import sha256
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import first_fault, opened
+from zembra.core.newrows.words import TakingHow
 from zembra.store.database import one_moment
 from zembra.store.mark import gaps
 from zembra.store.seals import SEALED, RawRow, raw_rows
-from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+from zembra.store.tables import Dataset, IssuedProjection, Note, Revision, Snapshot, Study, Style, Taking, Way
 from zembra.store.types import Day, Moment
 
 RESTORE = "Put a backup back with zembra restore, or bring the file in again."
@@ -118,6 +119,8 @@ NOUNS: dict[type[SQLModel], str] = {
     Revision: "revision",
     Note: "note",
     Snapshot: "snapshot",
+    Taking: "taking in of new rows",
+    IssuedProjection: "projection as it was told",
     Style: "house style",
     Way: "way of reading",
 }
@@ -127,6 +130,10 @@ _READ: dict[type[SQLModel], tuple[_Read, ...]] = {
     Revision: (
         ("ledger", opened, "it cannot be opened"),
         ("figure", FigureSettings.model_validate_json, "it cannot be opened"),
+    ),
+    Taking: (
+        ("words", TakingHow.model_validate_json, "its words cannot be read"),
+        ("how", HowRead.model_validate_json, "how it was read cannot be read"),
     ),
     Style: (("words", parse_style, "it cannot be read"),),
     Way: (("how", HowRead.model_validate_json, "it cannot be read"), ("ledger", opened, "it cannot be read")),

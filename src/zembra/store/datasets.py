@@ -14,7 +14,7 @@ from zembra.core.intake.bringin import sha256
 from zembra.core.intake.howread import HowRead
 from zembra.store.errors import Altered, NotKept
 from zembra.store.seals import seal_of
-from zembra.store.tables import Dataset, Revision, Study, now
+from zembra.store.tables import Dataset, Revision, Study, Taking, now
 
 
 def keep_dataset(
@@ -70,8 +70,8 @@ def datasets(engine: Engine) -> list[Dataset]:
 
 def unused_datasets(engine: Engine) -> list[Dataset]:
     """Those that no revision of any study stands on."""
-    used = select(Revision.dataset_id)
-    return _every(engine, col(Dataset.removed_at).is_(None), col(Dataset.id).not_in(used))
+    unused = (col(Dataset.id).not_in(numbers) for numbers in (select(Revision.dataset_id), select(Taking.received_id)))
+    return _every(engine, col(Dataset.removed_at).is_(None), *unused)
 
 
 def removed_datasets(engine: Engine) -> list[Dataset]:
@@ -82,8 +82,9 @@ def remove_dataset(engine: Engine, identifier: int) -> None:
     """Take a file off; it can be brought back. Raises NotKept, and Refusal where a study stands on it."""
     with Session(engine) as session:
         found = _at(session, identifier, removed=False)
-        query = select(Study.name).join(Revision).where(Revision.dataset_id == identifier)
-        study = session.exec(query).first()
+        stands = select(Study.name).join(Revision).where(Revision.dataset_id == identifier)
+        came = select(Study.name).join(Taking).where(Taking.received_id == identifier)
+        study = session.exec(stands).first() or session.exec(came).first()
         if study is not None:
             raise Refusal(f"The study “{study}” stands on “{found.name}”.", todo="Remove that study for good first.")
         found.removed_at = now()

@@ -18,7 +18,7 @@ from sqlalchemy import Connection, Float, event, inspect
 from sqlalchemy.orm import Mapper
 from sqlmodel import SQLModel, col, select
 
-from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+from zembra.store.tables import Dataset, IssuedProjection, Note, Revision, Snapshot, Study, Style, Taking, Way
 from zembra.store.types import MOMENT
 
 # the columns of each table that are sealed; the bytes of a file by their SHA-256, which is one of them
@@ -34,6 +34,8 @@ SEALED: dict[type[SQLModel], tuple[str, ...]] = {
         "study_id", "name", "revision", "as_of", "svg", "alt", "note", "points", "lines", "account", "png", "made_at",
         "removed_at",
     ),
+    Taking: ("study_id", "revision", "before_id", "received_id", "dataset_id", "words", "how", "made_at"),
+    IssuedProjection: ("study_id", "revision", "as_of", "why", "numbers", "made_at"),
     Style: ("name", "words", "kept_at"),
     Way: ("name", "columns", "how", "ledger", "kept_at"),
 }  # fmt: skip

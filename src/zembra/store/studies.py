@@ -6,7 +6,7 @@ the first revision and survive a restart.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -14,7 +14,7 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy import Engine, func, update
 from sqlalchemy.orm import aliased
-from sqlmodel import Session, col, delete, select
+from sqlmodel import Session, SQLModel, col, delete, select
 
 from zembra.core.english import listed
 from zembra.core.errors import Refusal
@@ -24,7 +24,7 @@ from zembra.core.study.renaming import renamed_figure, renamed_ledger, renamed_t
 from zembra.store.errors import Damaged, NotKept, Stale
 from zembra.store.people import acting
 from zembra.store.seals import resealed, seal_before, seal_of
-from zembra.store.tables import JudgedResult, Note, Revision, Snapshot, Study, Summary, now
+from zembra.store.tables import IssuedProjection, JudgedResult, Note, Revision, Snapshot, Study, Summary, Taking, now
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +171,7 @@ def erase_study(engine: Engine, identifier: int) -> None:
     """Remove a study for good, with its revisions and notes; its dataset stays. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier, removed=True)
-        for table in (Revision, Note, JudgedResult, Snapshot, Summary):
+        for table in (Revision, Note, JudgedResult, Snapshot, Summary, Taking, IssuedProjection):
             session.exec(delete(table).where(col(table.study_id) == identifier))
         session.flush()
         session.delete(study)
@@ -187,9 +187,10 @@ def edit_study(
     what: str,
     as_of: date | None = None,
     dataset_id: int | None = None,
+    beside: Callable[[int], Iterable[SQLModel]] = lambda number: (),
 ) -> Kept:
-    """Add a revision made on `base` and move the head to it; as_of and dataset None are those of `base`. Raises
-    Stale, NotKept."""
+    """Add a revision made on `base` and move the head to it; as_of and dataset None are those of `base`. beside: rows that
+    are kept with the revision of a number, or not at all. Raises Stale, NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         newest = session.exec(select(func.max(Revision.number)).where(Revision.study_id == identifier)).one()
         number = (newest or 0) + 1
@@ -198,6 +199,7 @@ def edit_study(
         as_of = as_of or before.as_of
         made = _revision(identifier, number, base, dataset_id or before.dataset_id, as_of, ledger, figure, what)
         session.add(made)
+        session.add_all(beside(number))
         session.commit()
         # nothing was made on it yet
         return Kept(_study(session, identifier), made, ledger, figure, can_redo=False)

@@ -147,6 +147,39 @@ class Snapshot(SQLModel, table=True):
     seal: str = ""
 
 
+class Taking(SQLModel, table=True):
+    """New rows that became part of a study. revision: number of the one that took them in. before_id, received_id: the
+    files that it stood on and that came; dataset_id: the file that it stands on since, which is what came where that took
+    the place of all. words: JSON of core TakingHow; how: JSON of core HowRead, as what came was read."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    revision: int
+    before_id: int = Field(foreign_key="dataset.id")
+    received_id: int = Field(foreign_key="dataset.id")
+    dataset_id: int = Field(foreign_key="dataset.id")
+    words: str
+    how: str
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
+    seal: str = ""
+
+
+class IssuedProjection(SQLModel, table=True):
+    """The projections of a revision, as they were told then. why: on which occasion they were kept. numbers: Parquet, as core
+    `issued_frame` has it."""
+
+    __table_args__ = (UniqueConstraint("study_id", "revision"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    revision: int
+    as_of: date = Field(sa_type=Day)
+    why: str
+    numbers: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    made_at: datetime = Field(default_factory=now, sa_type=Moment)
+    seal: str = ""
+
+
 class Summary(SQLModel, table=True):
     """What the list of studies says of a study, so that it need not be run for that. key: digest of all that it depends
     on. view: JSON of core StudySummary."""

@@ -27,7 +27,7 @@ from zembra.store.checking import ALTERED, NOUNS
 from zembra.store.database import one_moment
 from zembra.store.home import ONLY_OUR_FILES
 from zembra.store.seals import seal_before, seal_of
-from zembra.store.tables import Dataset, Note, Revision, Snapshot, Study, Style, Way
+from zembra.store.tables import Dataset, IssuedProjection, Note, Revision, Snapshot, Study, Style, Taking, Way
 from zembra.store.whole import whole_file
 
 NUMBER = 1
@@ -38,6 +38,8 @@ MOST_OF_A_FILE = 1_000_000_000  # bytes of a received file, or of a part of a sn
 MOST_JSON = 200_000_000  # bytes of JSON
 _PARTS = {"svg": "picture.svg", "note": "method-note.txt", "points": "points.parquet", "lines": "lines.parquet", "account": "account.pdf", "png": "picture.png"}  # fmt: skip
 _TEXTS = ("svg", "note")
+_EVER = ("revisions", "notes", "snapshots")  # parts of a study that every export has
+_OF_A_STUDY = (*_EVER, "takings", "issued")
 Row = TypeVar("Row", bound=SQLModel)
 
 
@@ -155,22 +157,30 @@ def _export_study(
     if study.head not in {revision.number for revision in revisions}:
         dumped["head"] = max(revision.number for revision in revisions)
         left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {dumped['head']}.")
-    snapshots = whole(Snapshot)
+    snapshots, issued = whole(Snapshot), whole(IssuedProjection)
     connection = session.connection()
     dumped |= {
         "revisions": [
             {**_dumped(revision, "study_id"), "before": seal_before(connection, revision)} for revision in revisions
         ],
         "notes": [_dumped(row, "study_id") for row in whole(Note)],
+        "takings": [_dumped(row, "study_id") for row in whole(Taking) if _files_of(row) <= files],
+        "issued": [{**_dumped(row, "study_id", "numbers"), "file": f"issued/{row.id}.parquet"} for row in issued],
         "snapshots": [{**_dumped(row, "study_id", *_PARTS), "folder": f"snapshots/{row.id}"} for row in snapshots],
     }
     archive.writestr(f"studies/{number}.json", _json(dumped))
+    for projection in issued:
+        archive.writestr(f"issued/{projection.id}.parquet", projection.numbers)
     for snapshot in snapshots:
         for column, name in _PARTS.items():
             if (content := getattr(snapshot, column)) is not None:
                 archive.writestr(f"snapshots/{snapshot.id}/{name}", content)
         session.expunge(snapshot)
     return True
+
+
+def _files_of(taking: Taking) -> set[int | None]:
+    return {taking.before_id, taking.received_id, taking.dataset_id}
 
 
 def _check_form(archive: zipfile.ZipFile) -> None:
@@ -254,7 +264,9 @@ def _import_study(
     content = _read(archive, name)
     if not isinstance(content, dict):
         raise Refusal("The export cannot be read: that is no study.", place=name)
-    parts: dict[str, list[dict[str, Any]]] = {part: content.pop(part) for part in ("revisions", "notes", "snapshots")}
+    parts: dict[str, list[dict[str, Any]]] = {
+        part: content.pop(part) if part in _EVER else content.pop(part, []) for part in _OF_A_STUDY
+    }
     # under the number it had: that is what its parts are sealed with
     was = int(name.removeprefix("studies/").removesuffix(".json"))
     study = _row(Study, content, name)
@@ -273,13 +285,26 @@ def _import_study(
         left_out.append(f"{of}: revision {study.head}, where it stood, is not whole; it stands at the one before.")
         study.head = max(revision.number for revision in revisions)
     number = _added(session, study)
-    rows: list[Revision | Note | Snapshot] = [*sorted(revisions, key=lambda revision: revision.number)]
+    rows: list[Revision | Note | Snapshot | Taking | IssuedProjection] = [
+        *sorted(revisions, key=lambda revision: revision.number)
+    ]
     for note in parts["notes"]:
         with _named(left_out, f"{of}, a note"):
             rows.append(_sealed_row(Note, {**note, "study_id": was}, of))
     for snapshot in parts["snapshots"]:
         with _named(left_out, f"{of}, snapshot “{snapshot.get('name')}”"):
             rows.append(_import_snapshot(archive, snapshot, was, of))
+    for taking in parts["takings"]:
+        with _named(left_out, f"{of}, what revision {taking.get('revision')} took in"):
+            made = _sealed_row(Taking, {**taking, "study_id": was}, of)
+            made.before_id, made.received_id, made.dataset_id = (
+                files[number] for number in (made.before_id, made.received_id, made.dataset_id)
+            )
+            rows.append(made)
+    for issued in parts["issued"]:
+        with _named(left_out, f"{of}, the projection of revision {issued.get('revision')}"):
+            numbers = archive.read(issued.pop("file"))
+            rows.append(_sealed_row(IssuedProjection, {**issued, "numbers": numbers, "study_id": was}, of))
     for part in rows:
         part.study_id = number
         session.add(part)

@@ -1,0 +1,160 @@
+"""Projections as they were told, kept as numbers, and how they did on what happened since."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from zembra.core.arithmetic.arrays import Floats, Ints, values_at
+from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.lines import Condition, Line
+from zembra.core.calendar.seasons import usual_season
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.run import Result
+from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
+
+_NUMBERS = ("mean", "last_season", "scale")
+
+
+def issued_frame(result: Result) -> pl.DataFrame:
+    """Every projection of a run, one row a series, period and level of limits.
+
+    Columns: entry, series, period (its label), ahead (1 for the first), mean, level, lower, upper, last_season (the value a
+    season before, which a projection has to better), scale (the mean absolute step of a season until then). Empty where the
+    run projects nothing.
+    """
+    shapes = result.state.shapes
+    lines = {line.name: line for line in result.state.lines}
+    season = usual_season(result.state.expected) or 1
+    parts = []
+    for curve in shapes:
+        own = isinstance(curve, Curve) and curve.kind == Projection.kind and curve.rests is Rests.PROJECTED
+        # what it would have said some periods ago was not told then
+        if not own or curve.id != shape_id(curve.entry, curve.series, "projection") or curve.series not in lines:
+            continue
+        assert isinstance(curve, Curve)
+        areas = [area for area in shapes if isinstance(area, Area) and area.of == curve.id and area.level is not None]
+        naive, scale = _last_season(lines[curve.series], curve.periods.size, season)
+        labels = result.state.grain.labels(curve.periods)
+        for area in areas:
+            lower, upper = area.at(curve.periods)
+            parts.append(
+                pl.DataFrame(
+                    {
+                        "entry": curve.entry,
+                        "series": curve.series,
+                        "period": labels,
+                        "ahead": np.arange(1, curve.periods.size + 1),
+                        "mean": curve.value,
+                        "level": area.level,
+                        "lower": lower,
+                        "upper": upper,
+                        "last_season": naive,
+                        "scale": scale,
+                    }
+                )
+            )
+    return pl.concat(parts) if parts else pl.DataFrame()
+
+
+def _last_season(line: Line, ahead: int, season: int) -> tuple[Floats, float]:
+    known = line.counted[~np.isnan(line.counted)]
+    step = season if known.size > season else 1
+    if not known.size:
+        return np.full(ahead, np.nan), float("nan")
+    scale = float(np.abs(known[step:] - known[:-step]).mean()) if known.size > step else float("nan")
+    return known[known.size - step :][np.arange(ahead) % step], scale
+
+
+@dataclass(frozen=True, slots=True)
+class Issued:
+    """A projection that was told. revision: of the study. as_of: the day. why: on which occasion it was kept. frame: as
+    `issued_frame` has it."""
+
+    revision: int
+    as_of: str
+    why: str
+    frame: pl.DataFrame
+
+
+@dataclass(frozen=True, slots=True)
+class Score:
+    """How what was told of a series did. error, naive: mean absolute errors over the usual step, its own and of the last
+    season coming again; None where nothing is known yet. bias: mean error, above zero where it said too little. inside: per
+    level (level, how many points, the chance of so few or fewer if the limits were right)."""
+
+    series: str
+    points: int
+    error: float | None
+    naive: float | None
+    bias: float | None
+    inside: tuple[tuple[float, int, float], ...]
+
+
+def happened(lines: Iterable[Line], grain: Grain, frame: pl.DataFrame) -> Floats:
+    """What happened in the periods of a frame, NaN where that is not known: numbers that came in and count."""
+    by_name = {line.name: line for line in lines}
+    found = np.full(frame.height, np.nan)
+    for (name,), part in frame.with_row_index("row").group_by(["series"], maintain_order=True):
+        line = by_name.get(str(name))
+        if line is None:
+            continue
+        values = np.where(line.condition == Condition.FILLED, np.nan, line.counted)
+        found[part["row"].to_numpy()] = values_at(line.periods, values, _periods(grain, part["period"].to_list()))
+    return found
+
+
+def _periods(grain: Grain, labels: Sequence[str]) -> Ints:
+    known = {label: grain.parse(label) for label in set(labels)}
+    return np.array([known[label] for label in labels], dtype=np.int64)
+
+
+def scored(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[Score]:
+    """Of all of these together, by series in the order in which they were told. Points of one projection go wrong together:
+    for the chance of a share they are one draw."""
+    told = [kept.frame.with_columns(draw=pl.lit(n)) for n, kept in enumerate(issued) if kept.frame.height]
+    if not told:
+        return []
+    frame = pl.concat(told)
+    frame = frame.with_columns(actual=pl.Series(happened(lines, grain, frame)))
+    return [_score(str(name), part) for (name,), part in frame.group_by(["series"], maintain_order=True)]
+
+
+def _score(series: str, part: pl.DataFrame) -> Score:
+    known = part.filter(pl.col("actual").is_not_nan())
+    levels = part["level"].unique().sort().to_list()
+    first = known.filter(pl.col("level") == levels[0])
+    if not first.height:
+        return Score(series, 0, None, None, None, tuple((level, 0, 1.0) for level in levels))
+    actual = first["actual"].to_numpy()
+    mean, last_season, scale = (first[name].to_numpy() for name in _NUMBERS)
+    draws = first["draw"].n_unique()
+    inside = []
+    for level in levels:
+        own = known.filter(pl.col("level") == level)
+        held = own.filter((pl.col("actual") >= pl.col("lower")) & (pl.col("actual") <= pl.col("upper"))).height
+        inside.append((level, held, _chance(held / own.height if own.height else 1.0, draws, level)))
+    return Score(
+        series,
+        first.height,
+        _mean(np.abs(actual - mean) / scale),
+        _mean(np.abs(actual - last_season) / scale),
+        _mean(actual - mean),
+        tuple(inside),
+    )
+
+
+def _mean(values: Floats) -> float | None:
+    known = values[np.isfinite(values)]
+    return float(known.mean()) if known.size else None
+
+
+def _chance(share: float, draws: int, level: float) -> float:
+    """Of so small a share or a smaller one, of as many draws as there were projections."""
+    # slow to import
+    from scipy.special import bdtr
+
+    return float(bdtr(int(np.floor(share * draws + 1e-9)), draws, level / 100))
