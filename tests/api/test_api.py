@@ -217,32 +217,24 @@ def test_a_study_is_given_a_newer_file_and_that_is_undone(client: FlaskClient) -
     kept = client.put(f"{path}/revision", json=with_entry(bench, "average")).json
     newer = bring_in(client, daily_csv([10, 99, *range(12, 40), None, "closed", 42, ..., 44, 45, 46]), "newer.csv").json
     dataset = newer["dataset"]["id"]
-    told = client.get(f"{path}/file?dataset_id={dataset}").json
-    assert told["series"] == [
-        {
-            "series": "riders",
-            "first": "2026-01-01",
-            "last": "2026-02-04",
-            "first_then": "2026-01-01",
-            "last_then": "2026-02-06",
-            "added": 2,
-            "gone": 0,
-            "changed": 1,
-        }
+    told = client.post(f"{path}/new-rows/preview", json={"dataset_id": dataset}).json
+    assert told["counts"] == {"new": 2, "revised": 1, "gone": 0, "blank": 0}
+    assert [(row["period"], row["was"], row["now"]) for row in told["rows"] if row["kind"] == "revised"] == [
+        ("2026-01-02", 11, 99)
     ]
     body = {"base": kept["study"]["revision"], "dataset_id": dataset}
     if told["questions"]:
-        assert client.put(f"{path}/file", json=body).status_code == 422
-    after = client.put(f"{path}/file", json={**body, "waved": True}).json
+        assert client.put(f"{path}/new-rows", json=body).status_code == 422
+    after = client.put(f"{path}/new-rows", json={**body, "waved": True}).json
     assert after["study"]["file"] == "newer.csv"
     assert after["figure"]["series"][0]["v"][-1] == 46
     assert [one["kind"] for one in after["ledger"]["entries"]] == ["source", "calendar", "average"]
-    assert client.put(f"{path}/file", json=body).status_code == 409
+    assert client.put(f"{path}/new-rows", json=body).status_code == 409
     back = client.post(f"{path}/undo", json={"base": after["study"]["revision"]}).json
     assert back["study"]["file"] == "riders.csv"
     assert back["figure"]["series"][0]["v"] == kept["figure"]["series"][0]["v"]
     other = bring_in(client, b"month,sales\n2026-01,5\n2026-02,7\n", "other.csv").json["dataset"]["id"]
-    assert client.get(f"{path}/file?dataset_id={other}").status_code == 422
+    assert client.post(f"{path}/new-rows/preview", json={"dataset_id": other}).status_code == 422
 
 
 def test_a_study_whose_file_nobody_was_asked_about_says_so(client: FlaskClient) -> None:
@@ -257,7 +249,7 @@ def test_a_study_whose_file_nobody_was_asked_about_says_so(client: FlaskClient) 
     (said,) = client.get(path).json["entries"][0]["warnings"]
     assert said.startswith("1 row has a date far from all others. It is row 42")
     body = {"base": 1, "dataset_id": told["dataset"]["id"], "waved": True}
-    assert client.put(f"{path}/file", json=body).json["entries"][0]["warnings"] == []
+    assert client.put(f"{path}/new-rows", json=body).json["entries"][0]["warnings"] == []
     assert client.get(path).json["entries"][0]["warnings"] == []
 
 

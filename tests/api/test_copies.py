@@ -80,8 +80,8 @@ def test_a_newer_file_of_another_kind_is_refused_with_both_names_and_its_columns
     address, _ = dressed(client)
     other = bring_in(client, b"month,sales\n2026-01,5\n2026-02,7\n", "other.csv").json["dataset"]["id"]
     for told in (
-        client.get(f"{address}/file?dataset_id={other}"),
-        client.put(f"{address}/file", json={"base": 2, "dataset_id": other, "as_of": None, "waved": False}),
+        client.post(f"{address}/new-rows/preview", json={"dataset_id": other}),
+        client.put(f"{address}/new-rows", json={"base": 2, "dataset_id": other, "as_of": None, "waved": False}),
     ):
         assert told.status_code == 422
         assert "“other.csv” cannot be read as “riders.csv” is" in told.json["detail"]

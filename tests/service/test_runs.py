@@ -12,13 +12,14 @@ import pytest
 from tests.api.test_api import begin, with_entry
 from tests.help import AS_OF, daily_csv, run_csv, smoothing
 from zembra.api import create_app
+from zembra.core.ledger.clauses.methods import FiveMethods
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.lineentry import Made, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.service.children import ENTRIES
-from zembra.service.runs import make_lines
+from zembra.service.runs import Runs, make_lines
 from zembra.work.executor import run_one
 
 
@@ -26,7 +27,7 @@ def test_what_another_process_makes_is_what_is_made_here() -> None:
     rng = np.random.default_rng(4)
     values = (50 + 9 * np.sin(np.arange(80) * 2 * np.pi / 7) + rng.normal(0, 2, 80)).round(2).tolist()
     begun = run_csv(daily_csv(values))
-    entry = smoothing(ahead=7, season=7)
+    entry = smoothing(ahead=7, season=7, method=FiveMethods())
     ledger = Ledger(entries=(*(record(r.entry, r.id) for r in begun.reports), record(entry, "p")))
     memo = Memo()
     waiting = run(begun.state.observations, ledger, date(2026, 10, 31), memo=memo, defer=True)
@@ -59,7 +60,8 @@ def test_a_run_that_cannot_be_remembered_ends_in_words(tmp_path: Path, monkeypat
     study = f"/api/studies/{begin(client, daily_csv([200 + n % 7 * 9 for n in range(90)]))['study']['id']}"
     edit = with_entry(client.get(study).json, "projection", {"method": {"kind": "last"}})
     monkeypatch.setattr(Projection, "seconds_on", lambda *_: math.inf)
-    monkeypatch.setattr("zembra.service.runs.SOON", 20.0)
+    assert Runs.run.__kwdefaults__ is not None
+    monkeypatch.setitem(Runs.run.__kwdefaults__, "patience", 20.0)
     monkeypatch.setattr(runs.memo, "put", lambda *_: None)
     answer = client.put(f"{study}/revision", json=edit)
     assert answer.status_code == 422

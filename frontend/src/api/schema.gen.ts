@@ -399,17 +399,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{study_id}/file": {
+    "/api/studies/{study_id}/new-rows/preview": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** What another file would change */
-        get: operations["newer_file_look_get"];
-        /** Put the study on another file */
-        put: operations["newer_file_take_put"];
+        get?: never;
+        put?: never;
+        /** What new rows would change */
+        post: operations["new_rows_look_new_rows_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/new-rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Take new rows in */
+        put: operations["new_rows_take_new_rows_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the study said, and what happened */
+        get: operations["new_rows_said_said_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -964,7 +997,7 @@ export interface components {
         /**
          * Catalogue
          * @description Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
-         *     picture.
+         *     picture; taking: of how new rows are taken in.
          */
         Catalogue: {
             /** Entries */
@@ -977,6 +1010,8 @@ export interface components {
             figure: components["schemas"]["SlotView"][];
             /** Judging */
             judging: components["schemas"]["SlotView"][];
+            /** Taking */
+            taking: components["schemas"]["SlotView"][];
             /** Dress */
             dress: {
                 [key: string]: components["schemas"]["SlotView"][];
@@ -3831,25 +3866,127 @@ export interface components {
             reason: string;
         };
         /**
-         * NewerFileView
-         * @description What another file would make of the study. misfits: entries that no longer fit, with why. questions: open
-         *     ones about the file.
+         * NewRowsView
+         * @description What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
+         *     kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
+         *     periods would have to be to cover most revisions. as_read: whether the file is read as the last one was. misfits:
+         *     entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can.
          */
-        NewerFileView: {
+        NewRowsView: {
             /** File */
             file: string;
+            /** Size */
+            size: number;
             /** As Of */
             as_of: string;
-            /** Series */
-            series: components["schemas"]["SeriesChange"][];
+            /** As Read */
+            as_read: boolean;
+            /** How */
+            how: {
+                [key: string]: unknown;
+            };
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: components["schemas"]["ChangedPeriod"][];
             /** New Series */
             new_series: string[];
             /** Lost Series */
             lost_series: string[];
+            /** Foreseen */
+            foreseen: number;
+            /** Tail */
+            tail: number | null;
+            /** Unlike */
+            unlike: string;
+            /** Entries */
+            entries: components["schemas"]["EntryChange"][];
+            /** Followups */
+            followups: components["schemas"]["FollowUpChange"][];
+            /** Scores */
+            scores: components["schemas"]["ScoreView"][];
+            /** Scored As Of */
+            scored_as_of: string;
+            /** Series */
+            series: components["schemas"]["ToldSeries"][];
             /** Misfits */
             misfits: string[];
             /** Questions */
             questions: components["schemas"]["OpenQuestion"][];
+        };
+        /**
+         * ChangedPeriod
+         * @description A period that differs. period: its label. was, now: null for no number. provisional: whether it was taken to be not
+         *     complete.
+         */
+        ChangedPeriod: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "revised" | "gone" | "blank";
+            /** Series */
+            series: string;
+            /** Period */
+            period: string;
+            /** Was */
+            was: number | null;
+            /** Now */
+            now: number | null;
+            /** Provisional */
+            provisional: boolean;
+        };
+        /**
+         * EntryChange
+         * @description What an entry does before and with the new rows. before: null for an entry that could not be carried out; problem: why
+         *     it cannot be now.
+         */
+        EntryChange: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+            /** What */
+            what: string;
+            /** Before */
+            before: number | null;
+            /** Now */
+            now: number | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * FollowUpChange
+         * @description A line of the follow-up list. now: what becomes of it, "new", "explained by the new number" or as it was.
+         */
+        FollowUpChange: {
+            /** Series */
+            series: string;
+            /** Period */
+            period: string;
+            /** Note */
+            note: string;
+            /** State */
+            state: string;
+            /** Found By */
+            found_by: string[];
+            /** Now */
+            now: string;
+        };
+        /** LimitsView */
+        LimitsView: {
+            /** Level */
+            level: number;
+            /** Lower */
+            lower: (number | null)[];
+            /** Upper */
+            upper: (number | null)[];
         };
         /** OpenQuestion */
         OpenQuestion: {
@@ -3859,48 +3996,132 @@ export interface components {
             text: string;
         };
         /**
-         * SeriesChange
-         * @description A series now and with the other file. first, last: labels of its periods with a number; added: periods that
-         *     have a number only there; gone: only here; changed: another number there.
+         * SaidLine
+         * @description A projection as it was told. t: milliseconds since 1970 UTC.
          */
-        SeriesChange: {
-            /** Series */
-            series: string;
-            /** First */
-            first: string;
-            /** Last */
-            last: string;
-            /** First Then */
-            first_then: string;
-            /** Last Then */
-            last_then: string;
-            /** Added */
-            added: number;
-            /** Gone */
-            gone: number;
-            /** Changed */
-            changed: number;
+        SaidLine: {
+            /** Revision */
+            revision: number;
+            /** As Of */
+            as_of: string;
+            /** Why */
+            why: string;
+            /** T */
+            t: number[];
+            /** Mean */
+            mean: (number | null)[];
+            /** Limits */
+            limits: components["schemas"]["LimitsView"][];
         };
         /**
-         * NewerFile
-         * @description Another file for a study. as_of: the day the study then believes it is, None for the suggested one. waved:
-         *     whether open questions about the file are waved through.
+         * ScoreView
+         * @description How a projection did of a series. error, naive: scaled, its own and of the last season coming again. inside: per level
+         *     in percent how many points were, and the chance in percent of so few if the limits were right.
          */
-        NewerFile: {
-            /** Base */
-            base: number;
+        ScoreView: {
+            /** Series */
+            series: string;
+            /** Points */
+            points: number;
+            /** Error */
+            error: number | null;
+            /** Naive */
+            naive: number | null;
+            /** Bias */
+            bias: number | null;
+            /** Inside */
+            inside: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
+         * ToldSeries
+         * @description A series as first told and as told now, on the same periods, and what the projection before said.
+         */
+        ToldSeries: {
+            /** Series */
+            series: string;
+            /** T */
+            t: number[];
+            /** Was */
+            was: (number | null)[];
+            /** Now */
+            now: (number | null)[];
+            /** Said */
+            said: components["schemas"]["SaidLine"][];
+        };
+        /**
+         * RowsRequest
+         * @description A file with new rows. how: words of the sentence of how they are taken, None for what they look like. as_of: the day
+         *     the study then believes it is, None for the suggested one.
+         */
+        RowsRequest: {
             /** Dataset Id */
             dataset_id: number;
+            /**
+             * How
+             * @default null
+             */
+            how: {
+                [key: string]: unknown;
+            } | null;
             /**
              * As Of
              * @default null
              */
             as_of: string | null;
+        };
+        /**
+         * TakeRequest
+         * @description base: the revision they were looked at on. waved: whether open questions about the file are waved through.
+         */
+        TakeRequest: {
+            /** Dataset Id */
+            dataset_id: number;
+            /**
+             * How
+             * @default null
+             */
+            how: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * As Of
+             * @default null
+             */
+            as_of: string | null;
+            /** Base */
+            base: number;
             /**
              * Waved
              * @default false
              */
             waved: boolean;
+        };
+        /**
+         * EverySaidView
+         * @description All that a study said: per series what happened and every projection that it stood by, with how each did.
+         */
+        EverySaidView: {
+            /** Series */
+            series: components["schemas"]["ToldSeries"][];
+            /** Issued */
+            issued: components["schemas"]["IssuedScores"][];
+            /** Together */
+            together: components["schemas"]["ScoreView"][];
+        };
+        /** IssuedScores */
+        IssuedScores: {
+            /** Revision */
+            revision: number;
+            /** As Of */
+            as_of: string;
+            /** Why */
+            why: string;
+            /** Scores */
+            scores: components["schemas"]["ScoreView"][];
         };
         /**
          * ValuePage
@@ -7684,18 +7905,20 @@ export interface operations {
             };
         };
     };
-    newer_file_look_get: {
+    new_rows_look_new_rows_preview_post: {
         parameters: {
-            query: {
-                dataset_id: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 study_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -7703,7 +7926,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NewerFileView"];
+                    "application/json": components["schemas"]["NewRowsView"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
                 };
             };
             /** @description Bad Request */
@@ -7798,7 +8030,7 @@ export interface operations {
             };
         };
     };
-    newer_file_take_put: {
+    new_rows_take_new_rows_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -7809,7 +8041,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewerFile"];
+                "application/json": components["schemas"]["TakeRequest"];
             };
         };
         responses: {
@@ -7820,6 +8052,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_rows_said_said_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EverySaidView"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
                 };
             };
             /** @description Bad Request */

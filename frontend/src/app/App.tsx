@@ -28,6 +28,11 @@ const IntakePage = lazy(() =>
   import("../intake/IntakePage").then((module) => ({ default: module.IntakePage })),
 );
 
+const NewRowsPage = lazy(() =>
+  import("../newrows/NewRowsPage").then((module) => ({ default: module.NewRowsPage })),
+);
+const SaidPage = lazy(() => import("../newrows/SaidPage").then((module) => ({ default: module.SaidPage })));
+
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, staleTime: Infinity } },
 });
@@ -60,6 +65,8 @@ export function App() {
                     <Route path="/studies/:studyId/projection" element={<ProjectionPage />} />
                     <Route path="/studies/:studyId/picture" element={<PicturePage />} />
                     <Route path="/studies/:studyId/snapshots/:snapshotId" element={<SnapshotPage />} />
+                    <Route path="/studies/:studyId/new-rows" element={<NewRowsPage />} />
+                    <Route path="/studies/:studyId/said" element={<SaidPage />} />
                     <Route path="/keeping" element={<KeepingPage />} />
                     <Route path="*" element={<NothingHere />} />
                   </Routes>

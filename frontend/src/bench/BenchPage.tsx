@@ -20,7 +20,6 @@ import type { Stretch } from "./ConditionStrip";
 import { FigureBar } from "./FigureBar";
 import { StretchCard } from "./StretchCard";
 import { LIMITS, useRoom } from "./room";
-import { NewerFile } from "./NewerFile";
 import { newEntry, onSettings, onWords } from "./edits";
 import { createPointer, PointerContext } from "./pointer";
 import { useFollowUp } from "./useFollowUp";
@@ -41,7 +40,6 @@ function BenchOf({ id }: { id: number }) {
   const { bench } = handle;
   const [tab, setTab] = useState("evidence");
   const [handingOver, setHandingOver] = useState(false);
-  const [filing, setFiling] = useState(false);
   const [pointer] = useState(createPointer);
   const [stretch, setStretch] = useState<Stretch>();
   // a thinned preview holds no more than the window: all there is stands in what is kept
@@ -123,8 +121,8 @@ function BenchOf({ id }: { id: number }) {
           <button
             type="button"
             className="link study-file"
-            title="Put the study on another file, or a newer one"
-            onClick={() => setFiling(true)}
+            title="Bring in new rows"
+            onClick={() => void navigate(`/studies/${id}/new-rows`)}
           >
             {study.file}
           </button>
@@ -227,7 +225,6 @@ function BenchOf({ id }: { id: number }) {
             />
           </section>
         </main>
-        <NewerFile bench={handle.kept ?? bench} open={filing} onClose={() => setFiling(false)} />
         <HandOver open={handingOver} onClose={() => setHandingOver(false)} bench={bench} />
       </div>
     </PointerContext.Provider>

@@ -1,14 +1,13 @@
 import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
-import { strokeThrough, type Dot } from "../figure/runs";
 import { linearScale, niceRange, timeScale, type Scale, lowerBound } from "../figure/scale";
 import { formatLabel } from "../ui/format";
 import { FootTicks, ValueGrid } from "../ui/axes";
+import { areaPath, linePath, type Values } from "../ui/paths";
 import { EndNames, SmallChart, type EndName } from "./small";
 
 type Judged = Schemas["JudgedView"];
 type Candidate = Schemas["CandidateView"];
-type Values = (number | null)[];
 
 /** How many times what is held back is shown before it. */
 const BEFORE = 3.2;
@@ -141,25 +140,4 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
 function endName(name: string, values: Values | undefined, value: Scale, colour: string): EndName[] {
   const last = values?.findLast((amount): amount is number => amount !== null);
   return last === undefined ? [] : [{ name, y: value.toPixel(last), colour }];
-}
-
-function linePath(t: number[], v: Values, time: Scale, value: Scale): string {
-  return strokeThrough(
-    t.map((at, n): Dot | undefined => {
-      const amount = v[n];
-      return amount === null || amount === undefined ? undefined : [time.toPixel(at), value.toPixel(amount)];
-    }),
-  );
-}
-
-function areaPath(t: number[], [lower, upper]: Values[], time: Scale, value: Scale): string {
-  const dots = (edge: Values | undefined) =>
-    t.flatMap((at, n) => {
-      const amount = edge?.[n];
-      return amount === null || amount === undefined
-        ? []
-        : [`${time.toPixel(at).toFixed(1)},${value.toPixel(amount).toFixed(1)}`];
-    });
-  const outline = [...dots(upper), ...dots(lower).reverse()];
-  return outline.length ? `M${outline.join("L")}Z` : "";
 }

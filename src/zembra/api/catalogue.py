@@ -20,6 +20,7 @@ from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.judging.asked import Judging
 from zembra.core.ledger.entry import kinds
+from zembra.core.newrows.words import TakingHow
 
 blueprint = Resource("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 
@@ -51,6 +52,7 @@ def catalogue_view() -> Catalogue:
         intake={name: words_of(model) for name, model in INTAKE.items()},
         figure=words_of(FigureSettings),
         judging=words_of(Judging),
+        taking=words_of(TakingHow),
         dress={name: words_of(model) for name, model in DRESS.items()},
         options=FixedOptions(zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR)),
     )

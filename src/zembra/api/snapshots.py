@@ -24,11 +24,13 @@ from zembra.core.handover.tables import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import make_snapshot, plain_name
+from zembra.service.newrows import issued_row
 from zembra.service.reading import read_changes
 from zembra.store.errors import NotKept
 from zembra.store.snapshots import keep_snapshot, remove_snapshot, restore_snapshot, snapshot, snapshots
 from zembra.store.studies import kept_study
 from zembra.store.tables import Snapshot
+from zembra.store.takings import keep_issued
 
 MOST_DIFFERENCES = 200  # periods that differ
 
@@ -107,7 +109,10 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
     def keep(progress: Progress) -> SnapshotCard:
         made = asdict(make_snapshot(of, progress))
         new = Snapshot(study_id=path.study_id, name=body.name, revision=kept.study.head, as_of=kept.as_of, **made)
-        return _card(keep_snapshot(engine, new))
+        card = _card(keep_snapshot(engine, new))
+        if (told := issued_row(kept, ran.result, f"snapshot “{body.name}”")) is not None:
+            keep_issued(engine, told)
+        return card
 
     about = digest("snapshot", body.model_dump_json())
     return answer_of(begun(kept, about, keep, lambda card: reply(card, 201)))

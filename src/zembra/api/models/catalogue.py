@@ -63,11 +63,12 @@ class FixedOptions(BaseModel):
 
 class Catalogue(BaseModel):
     """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
-    picture."""
+    picture; taking: of how new rows are taken in."""
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
     figure: list[SlotView]
     judging: list[SlotView]
+    taking: list[SlotView]
     dress: dict[str, list[SlotView]]
     options: FixedOptions

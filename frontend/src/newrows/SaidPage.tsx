@@ -1,0 +1,177 @@
+import "./newrows.css";
+import { Select } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, dataOf, type Bench, type Schemas } from "../api/client";
+import { waited } from "../api/waiting";
+import { useLook } from "../app/look";
+import { TopBar } from "../app/TopBar";
+import { ViewSwitch } from "../bench/ViewSwitch";
+import { Waiting } from "../bench/Waiting";
+import { linearScale, niceRange, timeScale } from "../figure/scale";
+import { EndNames, SmallChart } from "../projection/small";
+import { FootTicks, ValueGrid } from "../ui/axes";
+import { formatDate } from "../ui/format";
+import { linePath } from "../ui/paths";
+import { inWords, Scores } from "./Scores";
+import { named } from "./ToldChart";
+
+type View = Schemas["EverySaidView"];
+
+/** Every projection that the study stood by, under what happened. */
+export function SaidPage() {
+  const { studyId } = useParams();
+  const id = Number(studyId);
+  const [series, setSeries] = useState<string>();
+  const bench = useQuery({
+    queryKey: ["bench", id],
+    queryFn: () => dataOf<Bench>(api.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
+  });
+  const said = useQuery({
+    queryKey: ["said", id, bench.data?.study.revision],
+    enabled: bench.data !== undefined,
+    queryFn: async () =>
+      (await waited(
+        () => fetch(`/api/studies/${id}/said`),
+        (answer) => answer.json() as Promise<View>,
+      )) ?? null,
+  });
+  const study = bench.data?.study;
+  if (!study || !said.data) return <Waiting error={bench.error ?? said.error} />;
+  const view = said.data;
+  const told = view.series.find((drawn) => drawn.series === series) ?? view.series[0];
+  return (
+    <div className="page full new-rows-page">
+      <TopBar actions={<ViewSwitch id={id} at="projection" />}>
+        <Link to="/">Studies</Link> <span className="muted">/</span>{" "}
+        <Link to={`/studies/${id}`} className="study-name">
+          {study.name}
+        </Link>{" "}
+        <span className="muted">/ what we said each time</span>
+      </TopBar>
+      <main className="said">
+        {told ? (
+          <>
+            <div className="said-head">
+              {view.series.length > 1 && (
+                <Select
+                  size="small"
+                  aria-label="Series that is shown"
+                  value={told.series}
+                  options={view.series.map(({ series: name }) => ({ value: name, label: name }))}
+                  onChange={setSeries}
+                />
+              )}
+              <span className="muted">
+                Kept when a picture or numbers are handed over, when a snapshot is taken and when new rows
+                come in; scored on what happened since. Nothing of it changes a projection.
+              </span>
+            </div>
+            <Every told={told} />
+            <h2>All of them together</h2>
+            <Scores scores={view.together} chosen={told.series} onChoose={setSeries} />
+            <p className="muted small">{inWords(view.together)}</p>
+            <h2>{told.series}, each of them</h2>
+            <Each view={view} series={told.series} />
+          </>
+        ) : (
+          <p className="muted">
+            The study has said nothing yet: a projection is kept when it is handed over, when a snapshot is
+            taken of it and when new rows come in.
+          </p>
+        )}
+      </main>
+    </div>
+  );
+}
+
+function Every({ told }: { told: View["series"][number] }) {
+  const { palette } = useLook();
+  const begin = Math.min(...told.said.map((line) => line.t[0] ?? Infinity));
+  const end = Math.max(told.t.at(-1) ?? 0, ...told.said.map((line) => line.t.at(-1) ?? 0));
+  const from = Math.max(told.t[0] ?? 0, begin - (end - begin) * 0.6);
+  const low = told.t.findIndex((at) => at >= from);
+  const t = told.t.slice(low);
+  const now = told.now.slice(low);
+  const every = [now, ...told.said.map((line) => line.mean)]
+    .flat()
+    .filter((amount): amount is number => amount !== null);
+  return (
+    <SmallChart
+      title={`${told.series}: what we said each time, and what happened`}
+      height={330}
+      right={132}
+      label={`${told.series} with ${told.said.length} projections as they were told`}
+      draw={(room) => {
+        const value = linearScale(niceRange(Math.min(...every), Math.max(...every)), [room.bottom, room.top]);
+        const time = timeScale(from, end, [room.left, room.right]);
+        const last = told.said.at(-1);
+        return (
+          <>
+            <ValueGrid scale={value} room={room} />
+            <FootTicks scale={time} room={room} />
+            {told.said.map((line) => (
+              <path
+                key={line.revision}
+                d={linePath(line.t, line.mean, time, value)}
+                fill="none"
+                stroke={palette.iris}
+                strokeWidth={line === last ? 1.8 : 1}
+                opacity={line === last ? 1 : 0.6}
+              >
+                <title>said as of {formatDate(line.as_of)}</title>
+              </path>
+            ))}
+            <path d={linePath(t, now, time, value)} fill="none" stroke={palette.lagoon} strokeWidth={1.9} />
+            <EndNames
+              room={room}
+              names={[
+                ...named("what happened", now, value.toPixel, palette.lagoon),
+                ...(last
+                  ? named(`said ${formatDate(last.as_of)}`, last.mean, value.toPixel, palette.iris)
+                  : []),
+              ]}
+            />
+          </>
+        );
+      }}
+    />
+  );
+}
+
+function Each({ view, series }: { view: View; series: string }) {
+  return (
+    <table className="told-table">
+      <thead>
+        <tr>
+          <th>said as of</th>
+          <th>kept when</th>
+          <th className="number">periods since</th>
+          <th className="number">scaled error</th>
+          <th className="number">last season’s</th>
+          <th className="number">inside</th>
+        </tr>
+      </thead>
+      <tbody>
+        {view.issued.map((issued) => {
+          const score = issued.scores.find((row) => row.series === series);
+          return (
+            <tr key={issued.revision}>
+              <td>{formatDate(issued.as_of)}</td>
+              <td>{issued.why}</td>
+              <td className="number">{score?.points ?? 0}</td>
+              <td className="number">{score?.error == null ? "–" : score.error.toFixed(2)}</td>
+              <td className="number">{score?.naive == null ? "–" : score.naive.toFixed(2)}</td>
+              <td className="number">
+                {score?.points
+                  ? score.inside.map(([level, many]) => `${String(many)} in ${String(level)} %`).join(", ")
+                  : "nothing has happened yet"}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

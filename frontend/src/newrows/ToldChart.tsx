@@ -1,0 +1,169 @@
+import type { Schemas } from "../api/client";
+import { useLook } from "../app/look";
+import { linearScale, lowerBound, niceRange, timeScale } from "../figure/scale";
+import { SmallChart, EndNames, type EndName } from "../projection/small";
+import { FootTicks, ValueGrid } from "../ui/axes";
+import { formatDate } from "../ui/format";
+import { areaPath, linePath, type Values } from "../ui/paths";
+
+type Told = Schemas["ToldSeries"];
+type Said = Told["said"][number];
+
+/** How many times what was projected is shown before it. */
+const BEFORE = 1.1;
+
+/** A series as first told and as told now, with what was projected over it. */
+export function ToldChart({ told, from }: { told: Told; from: string }) {
+  const { palette } = useLook();
+  const firstTold = palette.series[6] ?? palette.wheat;
+  const said = told.said.at(-1);
+  const last = told.t[told.now.findLastIndex((amount) => amount !== null)] ?? told.t.at(-1) ?? 0;
+  const first = said?.t[0] ?? firstChange(told) ?? last;
+  const begin = Math.max(told.t[0] ?? first, first - Math.max((last - first) * BEFORE, 20 * step(told.t)));
+  const low = lowerBound(told.t, begin);
+  const t = told.t.slice(low, lowerBound(told.t, last + 1));
+  const now = told.now.slice(low, low + t.length);
+  const was = told.was.slice(low, low + t.length);
+  const shown = said && upTo(said, last);
+  const every = [
+    now,
+    was,
+    shown?.mean ?? [],
+    ...(shown?.limits ?? []).flatMap((limits) => [limits.lower, limits.upper]),
+  ]
+    .flat()
+    .filter((amount): amount is number => amount !== null);
+  if (!every.length) return <p className="muted">{told.series} has no number to draw.</p>;
+  const differs = was.map((amount, n) => (amount !== null && amount !== now[n] ? amount : null));
+  const around = differs.map(
+    (amount, n) => amount ?? (differs[n + 1] != null || differs[n - 1] != null ? (was[n] ?? null) : null),
+  );
+  return (
+    <SmallChart
+      title={`${told.series}: what was said, and what happened`}
+      height={330}
+      right={132}
+      label={`${told.series}, as first told and as told now, with the projection as of ${formatDate(from)}`}
+      draw={(room) => {
+        const value = linearScale(niceRange(Math.min(...every), Math.max(...every)), [room.bottom, room.top]);
+        const time = timeScale(t[0] ?? first, last, [room.left, room.right]);
+        const outer = shown?.limits.at(-1);
+        const inner = shown && shown.limits.length > 1 ? shown.limits[0] : undefined;
+        const known = time.toPixel(first);
+        return (
+          <>
+            <defs>
+              <pattern
+                id="told"
+                width="5"
+                height="5"
+                patternUnits="userSpaceOnUse"
+                patternTransform="rotate(45)"
+              >
+                <line x1="0" y1="0" x2="0" y2="5" stroke={palette.iris} strokeWidth="1" opacity="0.55" />
+              </pattern>
+            </defs>
+            <ValueGrid scale={value} room={room} />
+            <FootTicks scale={time} room={room} />
+            {shown && outer && (
+              <path
+                d={areaPath(shown.t, [outer.lower, outer.upper], time, value)}
+                fill="url(#told)"
+                opacity={0.55}
+              />
+            )}
+            {shown && inner && (
+              <path
+                d={areaPath(shown.t, [inner.lower, inner.upper], time, value)}
+                fill={palette.iris}
+                opacity={0.16}
+              />
+            )}
+            {said && (
+              <>
+                <line className="held" x1={known} x2={known} y1={room.top} y2={room.bottom} />
+                <text x={known - 5} y={room.top + 9} textAnchor="end">
+                  known until then
+                </text>
+              </>
+            )}
+            <path d={linePath(t, now, time, value)} fill="none" stroke={palette.lagoon} strokeWidth={1.9} />
+            <path
+              d={linePath(t, around, time, value)}
+              fill="none"
+              stroke={firstTold}
+              strokeWidth={1.6}
+              strokeDasharray="2 3"
+            />
+            {t.map((at, n) =>
+              differs[n] === null || differs[n] === undefined ? null : (
+                <circle
+                  key={at}
+                  cx={time.toPixel(at)}
+                  cy={value.toPixel(differs[n] ?? 0)}
+                  r={3}
+                  fill={palette.paper}
+                  stroke={firstTold}
+                />
+              ),
+            )}
+            {shown && (
+              <path
+                d={linePath(shown.t, shown.mean, time, value)}
+                fill="none"
+                stroke={palette.iris}
+                strokeWidth={2}
+                strokeDasharray="5 3"
+              />
+            )}
+            <EndNames
+              room={room}
+              names={[
+                ...named("what happened", now, value.toPixel, palette.lagoon),
+                ...(shown
+                  ? named(`said on ${formatDate(from)}`, shown.mean, value.toPixel, palette.iris)
+                  : []),
+                ...(differs.some((amount) => amount !== null)
+                  ? named("as first told", differs, value.toPixel, firstTold)
+                  : []),
+              ]}
+            />
+          </>
+        );
+      }}
+    />
+  );
+}
+
+export function named(
+  name: string,
+  values: Values,
+  toPixel: (amount: number) => number,
+  colour: string,
+): EndName[] {
+  const last = values.findLast((amount): amount is number => amount !== null);
+  return last === undefined ? [] : [{ name, y: toPixel(last), colour }];
+}
+
+function upTo(said: Said, last: number): Said {
+  const end = lowerBound(said.t, last + 1);
+  return {
+    ...said,
+    t: said.t.slice(0, end),
+    mean: said.mean.slice(0, end),
+    limits: said.limits.map((limits) => ({
+      ...limits,
+      lower: limits.lower.slice(0, end),
+      upper: limits.upper.slice(0, end),
+    })),
+  };
+}
+
+function firstChange(told: Told): number | undefined {
+  const n = told.now.findIndex((amount, place) => amount !== told.was[place]);
+  return told.t[n];
+}
+
+function step(t: number[]): number {
+  return t.length > 1 ? ((t.at(-1) ?? 0) - (t[0] ?? 0)) / (t.length - 1) : 0;
+}

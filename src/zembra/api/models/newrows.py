@@ -1,0 +1,152 @@
+"""New rows of a study."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from zembra.api.models.evidence import PartView
+from zembra.api.paths import Identifier
+
+
+class RowsRequest(BaseModel):
+    """A file with new rows. how: words of the sentence of how they are taken, None for what they look like. as_of: the day
+    the study then believes it is, None for the suggested one."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    dataset_id: Identifier
+    how: dict[str, Any] | None = None
+    as_of: date | None = None
+
+
+class TakeRequest(RowsRequest):
+    """base: the revision they were looked at on. waved: whether open questions about the file are waved through."""
+
+    base: Identifier
+    waved: bool = False
+
+
+class OpenQuestion(BaseModel):
+    title: str
+    text: str
+
+
+class ChangedPeriod(BaseModel):
+    """A period that differs. period: its label. was, now: null for no number. provisional: whether it was taken to be not
+    complete."""
+
+    kind: Literal["new", "revised", "gone", "blank"]
+    series: str
+    period: str
+    was: float | None
+    now: float | None
+    provisional: bool
+
+
+class EntryChange(BaseModel):
+    """What an entry does before and with the new rows. before: null for an entry that could not be carried out; problem: why
+    it cannot be now."""
+
+    id: str
+    title: str
+    sentence: str
+    what: str
+    before: int | None
+    now: int | None
+    problem: str
+
+
+class FollowUpChange(BaseModel):
+    """A line of the follow-up list. now: what becomes of it, "new", "explained by the new number" or as it was."""
+
+    series: str
+    period: str
+    note: str
+    state: str
+    found_by: list[str]
+    now: str
+
+
+class ScoreView(BaseModel):
+    """How a projection did of a series. error, naive: scaled, its own and of the last season coming again. inside: per level
+    in percent how many points were, and the chance in percent of so few if the limits were right."""
+
+    series: str
+    points: int
+    error: float | None
+    naive: float | None
+    bias: float | None
+    inside: list[tuple[float, int, float]]
+
+
+class LimitsView(BaseModel):
+    level: float
+    lower: list[float | None]
+    upper: list[float | None]
+
+
+class SaidLine(BaseModel):
+    """A projection as it was told. t: milliseconds since 1970 UTC."""
+
+    revision: int
+    as_of: str
+    why: str
+    t: list[int]
+    mean: list[float | None]
+    limits: list[LimitsView]
+
+
+class ToldSeries(BaseModel):
+    """A series as first told and as told now, on the same periods, and what the projection before said."""
+
+    series: str
+    t: list[int]
+    was: list[float | None]
+    now: list[float | None]
+    said: list[SaidLine]
+
+
+class NewRowsView(BaseModel):
+    """What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
+    kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
+    periods would have to be to cover most revisions. as_read: whether the file is read as the last one was. misfits:
+    entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can."""
+
+    file: str
+    size: int
+    as_of: str
+    as_read: bool
+    how: dict[str, Any]
+    parts: list[PartView]
+    counts: dict[str, int]
+    rows: list[ChangedPeriod]
+    new_series: list[str]
+    lost_series: list[str]
+    foreseen: int
+    tail: int | None
+    unlike: str
+    entries: list[EntryChange]
+    followups: list[FollowUpChange]
+    scores: list[ScoreView]
+    scored_as_of: str
+    series: list[ToldSeries]
+    misfits: list[str]
+    questions: list[OpenQuestion]
+
+
+class EverySaidView(BaseModel):
+    """All that a study said: per series what happened and every projection that it stood by, with how each did."""
+
+    series: list[ToldSeries]
+    issued: list[IssuedScores]
+    together: list[ScoreView]
+
+
+class IssuedScores(BaseModel):
+    revision: int
+    as_of: str
+    why: str
+    scores: list[ScoreView]

@@ -1,0 +1,81 @@
+"""New rows of a study: what they would change, taking them in, and what was said before."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import Tag
+from pydantic import ValidationError
+
+from zembra.api.application import application
+from zembra.api.models.bench import BenchView
+from zembra.api.models.newrows import EverySaidView, NewRowsView, RowsRequest, TakeRequest
+from zembra.api.models.problem import Problem
+from zembra.api.models.work import WorkView
+from zembra.api.newrowsview import new_rows_view, said_view
+from zembra.api.paths import StudyPath
+from zembra.api.reply import reply
+from zembra.api.resource import Resource
+from zembra.api.views import bench_view
+from zembra.api.waiting import answer_of_run
+from zembra.core.errors import Refusal
+from zembra.core.ledger.model import first_fault
+from zembra.core.newrows.words import TakingHow
+from zembra.service.newrows import Incoming, incoming, take_in
+from zembra.service.runs import Ran
+from zembra.store.datasets import dataset
+from zembra.store.errors import Stale
+from zembra.store.notes import kept_notes
+from zembra.store.studies import Kept, kept_study
+from zembra.store.takings import issued_projections
+
+PATIENCE = 5.0  # seconds that a request waits for heavy entries
+
+blueprint = Resource(
+    "new rows",
+    __name__,
+    url_prefix="/api/studies/<int:study_id>",
+    abp_tags=[Tag(name="new rows")],
+    abp_responses={404: Problem, 409: Problem, 422: Problem},
+)
+
+
+@blueprint.post("/new-rows/preview", summary="What new rows would change", responses={200: NewRowsView, 202: WorkView})
+def look(path: StudyPath, body: RowsRequest) -> Response:
+    kept = kept_study(application().engine, path.study_id)
+    ran = application().runs.run(kept, patience=PATIENCE)
+    if (not_yet := answer_of_run(ran)) is not None:
+        return not_yet
+    found = _incoming(kept, ran, body)
+    noted = kept_notes(application().engine, path.study_id).noted
+    return reply(new_rows_view(kept, ran.result, found, noted))
+
+
+@blueprint.put("/new-rows", summary="Take new rows in", responses={200: BenchView, 202: WorkView})
+def take(path: StudyPath, body: TakeRequest) -> Response:
+    kept = kept_study(application().engine, path.study_id)
+    if kept.study.head != body.base:
+        raise Stale(kept.study.head, kept.revision.what)
+    ran = application().runs.run(kept, patience=PATIENCE)
+    if (not_yet := answer_of_run(ran)) is not None:
+        return not_yet
+    found = _incoming(kept, ran, body)
+    edited = take_in(application(), kept, ran.result, found, waved=body.waved, base=body.base)
+    return reply(bench_view(edited, application().runs.run(edited), edited.ledger, edited.figure))
+
+
+@blueprint.get("/said", summary="What the study said, and what happened", responses={200: EverySaidView, 202: WorkView})
+def said(path: StudyPath) -> Response:
+    kept = kept_study(application().engine, path.study_id)
+    ran = application().runs.run(kept, patience=PATIENCE)
+    if (not_yet := answer_of_run(ran)) is not None:
+        return not_yet
+    told = issued_projections(application().engine, path.study_id, kept.study.head)
+    return reply(said_view(ran.result, told))
+
+
+def _incoming(kept: Kept, ran: Ran, body: RowsRequest) -> Incoming:
+    try:
+        how = None if body.how is None else TakingHow.model_validate(body.how)
+    except ValidationError as error:
+        raise Refusal(f"How the rows are taken cannot be read: {first_fault(error)}") from None
+    return incoming(application(), kept, ran.result, dataset(application().engine, body.dataset_id), how, body.as_of)

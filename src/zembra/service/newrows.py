@@ -1,0 +1,189 @@
+"""Bringing new rows into a study: what they would change, and taking them in."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import date
+from pathlib import PurePath
+
+from sqlmodel import SQLModel
+
+from zembra.core.asking.ask import open_questions
+from zembra.core.asking.question import Question, settled
+from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.model import Ledger, checked
+from zembra.core.ledger.run import Result, stamped
+from zembra.core.ledger.start import suggested_as_of
+from zembra.core.newrows.changes import Changes, guessed_how, what_changed
+from zembra.core.newrows.issued import issued_frame
+from zembra.core.newrows.together import Together, together
+from zembra.core.newrows.words import TakingHow
+from zembra.service.application import Application
+from zembra.service.runs import how_read
+from zembra.store.datasets import dataset, keep_dataset
+from zembra.store.studies import Kept, edit_study
+from zembra.store.tables import Dataset, IssuedProjection, Taking
+from zembra.store.takings import is_issued, taking_of
+
+_FIRST_KINDS = ("source", "calendar")
+
+
+@dataclass(frozen=True, slots=True)
+class Incoming:
+    """What came for a study. received: as kept; came: as read. both: what the study would stand on, None where what came takes
+    the place of all. ledger, result: as they would be. changes: period by period; None where what came lies on another
+    calendar. start: the ledger's first entries on what it would stand on. questions: open ones about the file."""
+
+    received: Dataset
+    came: BroughtIn
+    how: TakingHow
+    both: Together | None
+    brought: BroughtIn
+    ledger: Ledger
+    result: Result
+    changes: Changes | None
+    questions: tuple[Question, ...]
+    as_of: date
+
+
+def incoming(
+    application: Application,
+    kept: Kept,
+    before: Result,
+    received: Dataset,
+    how: TakingHow | None = None,
+    as_of: date | None = None,
+) -> Incoming:
+    """What some rows would make of a study; nothing is changed. before: its run as it is. how: None for what they look like.
+    as_of: None for the suggested day. Raises Refusal."""
+    runs = application.runs
+    own = dataset(application.engine, kept.dataset_id)
+    came = _read(application, kept, own, received)
+    first = kept.ledger.model_copy(
+        update={"entries": tuple(entry for entry in kept.ledger.entries if entry.kind in _FIRST_KINDS)}
+    )
+    # what a file lacks is told when the whole ledger is carried out; its own series are looked at as they are
+    alone = runs.carry_out(came, first, as_of or kept.as_of, received.name)
+    same_calendar = alone.base.grain == before.base.grain and bool(alone.base.lines)
+    guessed = guessed_how(before.base.lines, alone.base.lines, before.base.grain) if same_calendar else TakingHow()
+    words = how or guessed
+    both = None
+    brought = came
+    if not words.replaces:
+        here = application.readings.of(own, how_read(kept.ledger, own))
+        both = together(here, came, words)
+        brought = bring_in(both.data, both.how)
+    ledger = kept.ledger.model_copy(update={"intake": _intake(kept.ledger, brought)})
+    start = runs.carry_out(brought, first, as_of or kept.as_of, received.name)
+    day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
+    result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
+    changes = what_changed(before.base.lines, before.state.lines, alone.base.lines, words) if same_calendar else None
+    return Incoming(received, came, words, both, brought, ledger, result, changes, open_questions(brought, start), day)
+
+
+def take_in(application: Application, kept: Kept, before: Result, found: Incoming, *, waved: bool, base: int) -> Kept:
+    """The rows as a revision, with the projection that the study stood by. waved: whether open questions are waved through.
+    Raises Refusal, Stale."""
+    if found.questions and not waved:
+        raise Refusal(
+            "Questions about the file are open.",
+            place=found.questions[0].title,
+            todo="Wave them through, or bring it in as a study.",
+        )
+    read = found.ledger.intake
+    assert read is not None
+    for question in found.questions:
+        read = settled(question, read, None)
+    ledger = stamped(checked(found.ledger.model_copy(update={"intake": read})), found.result)
+    standing = found.received
+    if found.both is not None:
+        own = dataset(application.engine, kept.dataset_id)
+        standing = keep_dataset(application.engine, _name_of_both(own, found.received), found.both.data, read)
+        application.readings.keep(standing, replace(found.brought, how=read), understood=False)
+    assert standing.id is not None
+    assert found.received.id is not None
+    assert kept.study.id is not None
+    study_id, received_id, standing_id = kept.study.id, found.received.id, standing.id
+    told = issued_row(kept, before, "new rows were taken in")
+
+    def beside(number: int) -> Iterable[SQLModel]:
+        yield Taking(
+            study_id=study_id,
+            revision=number,
+            before_id=kept.dataset_id,
+            received_id=received_id,
+            dataset_id=standing_id,
+            words=found.how.model_dump_json(),
+            how=found.came.how.model_dump_json(),
+        )
+        if told is not None and not is_issued(application.engine, study_id, told.revision):
+            yield told
+
+    return edit_study(
+        application.engine,
+        study_id,
+        base,
+        ledger,
+        kept.figure,
+        f"New rows taken in: {found.received.name}",
+        found.as_of,
+        standing.id,
+        beside,
+    )
+
+
+def issued_row(kept: Kept, result: Result, why: str) -> IssuedProjection | None:
+    """The projection of a study as it stands, to be kept; None where it projects nothing."""
+    frame = issued_frame(result)
+    if not frame.height:
+        return None
+    out = io.BytesIO()
+    frame.write_parquet(out, compression="zstd")
+    assert kept.study.id is not None
+    return IssuedProjection(
+        study_id=kept.study.id, revision=kept.study.head, as_of=kept.as_of, why=why, numbers=out.getvalue()
+    )
+
+
+def _read(application: Application, kept: Kept, own: Dataset, received: Dataset) -> BroughtIn:
+    """What came, read the way the last one was. Raises Refusal where it cannot be."""
+    assert kept.study.id is not None
+    taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
+    last = dataset(application.engine, taking.received_id) if taking else own
+    how = HowRead.model_validate_json(taking.how) if taking else how_read(kept.ledger, own)
+    try:
+        return application.readings.of(received, how)
+    except Refusal as refusal:
+        understood = application.readings.of(received)
+        if _fits(understood.how, how):
+            # the same columns in another form of file, or dates written in another way
+            return understood
+        raise Refusal(
+            f"“{received.name}” cannot be read as “{last.name}” is. {refusal.what}",
+            place=refusal.place,
+            todo="Choose a file of the same kind, or bring this one in as a study of its own.",
+        ) from None
+
+
+def _fits(found: HowRead, wanted: HowRead) -> bool:
+    return (
+        found.dates.column == wanted.dates.column
+        and found.series == wanted.series
+        and found.values.kind == wanted.values.kind
+        and set(wanted.values.columns) <= set(found.values.columns)
+        and not wanted.keep
+    )
+
+
+def _intake(ledger: Ledger, brought: BroughtIn) -> HowRead:
+    """How the study reads what it would stand on; what was settled of its file stays settled."""
+    return brought.how.model_copy(update={"settled": ledger.intake.settled if ledger.intake else ()})
+
+
+def _name_of_both(own: Dataset, received: Dataset) -> str:
+    first = PurePath(own.name).name.split(", with ")[0]
+    return f"{PurePath(first).stem}, with {PurePath(received.name).stem}.parquet"[:200]
