@@ -14,7 +14,9 @@ from tests.browser.machine import Browser, Server, open_browser
 from tests.help import AS_OF
 from zembra.api import create_app
 from zembra.demo.seed import seed
+from zembra.service.application import Application
 from zembra.store.database import close_database, open_database
+from zembra.store.home import Home
 
 # how long an example takes says nothing about whether it is right
 settings.register_profile("zembra", deadline=None, max_examples=60)
@@ -38,11 +40,11 @@ def server(tmp_path: Path) -> Iterator[Server]:
 @pytest.fixture(scope="session")
 def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo's database as it is when it is new."""
-    home = tmp_path_factory.mktemp("demo")
-    engine = open_database(home / "zembra.db")
-    seed(engine)
+    home = Home(tmp_path_factory.mktemp("demo"))
+    engine = open_database(home.database)
+    seed(Application(engine, home))
     close_database(engine)
-    return home / "zembra.db"
+    return home.database
 
 
 @pytest.fixture

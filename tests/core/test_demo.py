@@ -172,7 +172,7 @@ def test_ticket_income_has_its_gaps() -> None:
 
 
 def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPathFactory) -> None:
-    from zembra.demo.seed import STUDIES, seed
+    from zembra.demo.seed import MONTHLY, STUDIES, seed
     from zembra.service.application import Application
     from zembra.store.database import open_database
     from zembra.store.home import Home
@@ -180,10 +180,10 @@ def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPa
 
     home = Home(tmp_path_factory.mktemp("demo"))
     engine = open_database(home.database)
-    seed(engine)
-    seed(engine)  # a second start adds nothing
-    studies = kept_studies(engine).studies
-    assert sorted(kept.study.name for kept in studies) == sorted(study.name for study in STUDIES)
     shared = Application(engine, home)
+    seed(shared)
+    seed(shared)  # a second start adds nothing
+    studies = kept_studies(engine).studies
+    assert sorted(kept.study.name for kept in studies) == sorted(study.name for study in (*STUDIES, MONTHLY))
     for kept in studies:
         assert not shared.runs.run_whole(kept).result.problems, kept.study.name

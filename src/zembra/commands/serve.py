@@ -98,7 +98,7 @@ def _serve(
     shared: Application = app.extensions["zembra"]
     try:
         if with_demo:
-            seed(shared.engine)
+            seed(shared)
         server = create_server(
             app,
             host=LOOPBACK if certificate else host,

@@ -6,6 +6,8 @@ from importlib.resources import files
 AS_OF = date(2026, 10, 31)
 DEMO_FILES = {
     "sailings.csv": "Daily passengers and vehicles of four routes, September 2023 to October 2026",
+    "sailings_to_august.csv": "The same as the ports had told it by the end of August 2026",
+    "sailings_to_september.csv": "The same a month later, longer, the late days corrected",
     "upkeep_by_month.xlsx": "Cost of upkeep, one row a vessel and months across; a sheet by year",
     "dock_meter.csv": "Power drawn at the dock, hour by hour, with outages",
     "incidents.csv": "Events to be counted; a quiet day has no row",

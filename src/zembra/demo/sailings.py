@@ -67,20 +67,41 @@ ROUTES = (
         closed=((date(2025, 2, 3), date(2025, 2, 9)),),
     ),
 )  # fmt: skip
-LATE = {0: 0.35, 1: 0.55, 2: 0.72, 3: 0.86, 4: 0.94}  # share reported, by days before LAST
+LATE = {0: 0.35, 1: 0.55, 2: 0.72, 3: 0.86, 4: 0.94}  # share reported, by days before the last one
+
+
+# a wrong number that stood in the September file only: day, route, how many too few
+SILENT = (date(2026, 9, 14), "Harbour Loop", 720)
 
 
 def sailings_csv() -> bytes:
     """The file, the same bytes every time. Columns: day, route, passengers, vehicles."""
+    return _as_told(LAST)
+
+
+def to_august_csv() -> bytes:
+    """The same as it was told two months before: its last five days not all in yet."""
+    return _as_told(date(2026, 8, 30))
+
+
+def to_september_csv() -> bytes:
+    """The same as it was told a month before, with a number that was corrected later without a word."""
+    return _as_told(date(2026, 9, 30), SILENT)
+
+
+def _as_told(last: date, wrong: tuple[date, str, int] | None = None) -> bytes:
+    """last: the last day that the ports had told of anything."""
     rng = np.random.default_rng(SEED)
     days = _days(FIRST, (LAST - FIRST).days + 1)
-    columns = {route.name: _counts(route, days, rng) for route in ROUTES}
+    columns = {route.name: _counts(route, days, rng, last) for route in ROUTES}
     rows = ["day,route,passengers,vehicles"]
-    for n, day in enumerate(days):
+    for n, day in enumerate(day for day in days if day <= last):
         for route in ROUTES:
             if day in route.no_sailing or any(first <= day <= last for first, last in route.closed):
                 continue
             passengers, vehicles = columns[route.name][n]
+            if wrong is not None and (day, route.name) == wrong[:2]:
+                passengers -= wrong[2]
             cell = str(passengers)
             if day in route.blank:
                 cell = ""
@@ -89,7 +110,7 @@ def sailings_csv() -> bytes:
     return ("\n".join(rows) + "\n").encode()
 
 
-def _counts(route: Route, days: tuple[date, ...], rng: np.random.Generator) -> list[tuple[int, int]]:
+def _counts(route: Route, days: tuple[date, ...], rng: np.random.Generator, last: date) -> list[tuple[int, int]]:
     shocks = rng.normal(0, route.noise, len(days))
     counts = []
     drift = 0.0
@@ -101,7 +122,7 @@ def _counts(route: Route, days: tuple[date, ...], rng: np.random.Generator) -> l
         if route.shift and day >= route.shift[0]:
             level += route.shift[1]
         passengers = level * (1 + WEEK[day.weekday()] * 0.6 + route.yearly * yearly) + drift
-        passengers *= LATE.get((LAST - day).days, 1.0)
+        passengers *= LATE.get((last - day).days, 1.0)
         passengers = route.spikes.get(day, max(12, round(passengers)))
         if day in route.zeros:
             passengers = 0

@@ -46,8 +46,10 @@ from zembra.core.ledger.windowed import Tail
 from zembra.core.study.summary import summary_of
 from zembra.demo import AS_OF, demo_file
 from zembra.demo.pictures import BOARD, INCOME, TWO_ROUTES, WHOLE
+from zembra.service.application import Application
+from zembra.service.newrows import incoming, take_in
 from zembra.store.datasets import keep_dataset
-from zembra.store.studies import create_study, kept_studies
+from zembra.store.studies import Kept, create_study, kept_studies
 from zembra.store.summaries import Summaries
 
 OUTER = ("Outer Isles",)
@@ -162,26 +164,55 @@ STUDIES = (
 )
 
 
-def seed(engine: Engine) -> None:
+MONTHLY = DemoStudy(
+    "Sailings, month by month",
+    "sailings_to_august.csv",
+    lambda: (
+        Outliers(),
+        Blanks(longest=3),
+        Provisional(rule=LastFew(last=5)),
+        HeldLine(at=AtPercentile(share=10), named="ask the port about these"),
+        Projection(ahead=AheadPeriods(count=42)),
+    ),
+)
+# what came next, and the day it came; the file after that is there, and waits
+NEXT_FILE, NEXT_DAY = "sailings_to_september.csv", date(2026, 9, 30)
+
+
+def seed(application: Application) -> None:
     """Keep the demo files and their studies, except those that are there."""
+    engine = application.engine
     found = kept_studies(engine)
     known = {kept.study.name for kept in found.studies} | {damaged.name for damaged in found.damaged}
     said = Summaries(engine)
+    if MONTHLY.name not in known:
+        _month_by_month(application, said)
     for study in STUDIES:
         if study.name not in known:
             _create(engine, study, said)
 
 
-def _create(engine: Engine, study: DemoStudy, said: Summaries) -> None:
+def _month_by_month(application: Application, said: Summaries) -> None:
+    """Begun on one file, with the next one taken in."""
+    begun = _create(application.engine, MONTHLY, said, date(2026, 8, 31))
+    data = demo_file(NEXT_FILE)
+    received = keep_dataset(application.engine, NEXT_FILE, data, bring_in(data).how)
+    before = application.runs.run(begun).result
+    came = incoming(application, begun, before, received, None, NEXT_DAY)
+    take_in(application, begun, before, came, waved=True, base=begun.study.head)
+
+
+def _create(engine: Engine, study: DemoStudy, said: Summaries, as_of: date = AS_OF) -> Kept:
     data = demo_file(study.file)
     brought = bring_in(data)
     kept = keep_dataset(engine, study.file, data, brought.how)
     assert kept.id is not None
-    begun = first_ledger(brought.observations, brought.how, AS_OF)
+    begun = first_ledger(brought.observations, brought.how, as_of)
     records = tuple(record(entry, f"{entry.kind}-{n}") for n, entry in enumerate(study.entries(), 1))
     ledger = Ledger(intake=begun.intake, entries=(*begun.entries, *records))
     settings = study.settings.model_copy(update={"title": study.name})
-    created = create_study(engine, study.name, kept.id, ledger, settings, AS_OF)
+    created = create_study(engine, study.name, kept.id, ledger, settings, as_of)
     # what is quick is run here, so that the list of studies is there at once
-    result = run(brought.observations, ledger, AS_OF, file_name=study.file, defer=True)
+    result = run(brought.observations, ledger, as_of, file_name=study.file, defer=True)
     said.keep(created, summary_of(result, settings.shown, ()))
+    return created
