@@ -3870,7 +3870,7 @@ export interface components {
          * @description What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
          *     kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
          *     periods would have to be to cover most revisions. as_read: whether the file is read as the last one was. misfits:
-         *     entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can.
+         *     entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can. periods: what they are called.
          */
         NewRowsView: {
             /** File */
@@ -3901,6 +3901,8 @@ export interface components {
             foreseen: number;
             /** Tail */
             tail: number | null;
+            /** Periods */
+            periods: string;
             /** Unlike */
             unlike: string;
             /** Entries */
@@ -3963,7 +3965,7 @@ export interface components {
         };
         /**
          * FollowUpChange
-         * @description A line of the follow-up list. now: what becomes of it, "new", "explained by the new number" or as it was.
+         * @description A line of the follow-up list. now: what becomes of it: "new", "explained by the new number" or "as before".
          */
         FollowUpChange: {
             /** Series */
@@ -4038,13 +4040,16 @@ export interface components {
         };
         /**
          * ToldSeries
-         * @description A series as first told and as told now, on the same periods, and what the projection before said.
+         * @description A series as first told and as told now, on the same periods, and what the projection before said. unfinished: from
+         *     which moment on it is provisional, null for never.
          */
         ToldSeries: {
             /** Series */
             series: string;
             /** T */
             t: number[];
+            /** Unfinished */
+            unfinished: number | null;
             /** Was */
             was: (number | null)[];
             /** Now */

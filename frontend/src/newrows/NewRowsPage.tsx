@@ -1,17 +1,20 @@
+import "../projection/projection.css";
 import "./newrows.css";
 import { Button, Checkbox, Select } from "antd";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, dataOf, Trouble, troubleOf, type Bench, type Params, type Schemas } from "../api/client";
 import { post, waited } from "../api/waiting";
 import { TopBar } from "../app/TopBar";
 import { keepBench } from "../bench/kept";
+import { added, newEntry, onEntry } from "../bench/edits";
 import { useCatalogue } from "../bench/LedgerPane";
+import { useBench, type BenchHandle } from "../bench/useBench";
 import { Waiting } from "../bench/Waiting";
 import { bringIn, pastedFile } from "../intake/bringing";
 import { AsOf } from "../ui/AsOf";
-import { formatDate, formatLabel, formatNumber, formatSigned, plural } from "../ui/format";
+import { formatDate, formatLabel, formatNumber, formatSigned } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
 import { inWords, Scores } from "./Scores";
@@ -35,13 +38,10 @@ export function NewRowsPage() {
   const file = Number(search.get("file")) || undefined;
   const client = useQueryClient();
   const { data: catalogue } = useCatalogue();
-  const bench = useQuery({
-    queryKey: ["bench", id],
-    queryFn: () => dataOf<Bench>(api.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
-  });
+  const handle = useBench(id);
   const [how, setHow] = useState<Params>();
   const [asOf, setAsOf] = useState<string>();
-  const revision = bench.data?.study.revision;
+  const revision = handle.kept?.study.revision;
   const look = useQuery({
     queryKey: ["new rows", id, revision, file, how, asOf],
     enabled: file !== undefined && revision !== undefined,
@@ -63,8 +63,8 @@ export function NewRowsPage() {
     setAsOf(undefined);
     setSearch({ file: String(dataset) }, { replace: file !== undefined });
   };
-  const study = bench.data?.study;
-  if (!study) return <Waiting error={bench.error} />;
+  const study = handle.kept?.study;
+  if (!study) return <Waiting error={handle.error} />;
   const view = file === undefined || look.error ? undefined : (look.data ?? undefined);
   return (
     <div className="page full new-rows-page">
@@ -81,6 +81,7 @@ export function NewRowsPage() {
       </TopBar>
       <main className="new-rows">
         <aside aria-label="What came">
+          <TroubleNote error={handle.trouble} onClose={handle.dropTrouble} />
           <h2>What came</h2>
           <Choose
             standing={study.dataset_id}
@@ -100,6 +101,7 @@ export function NewRowsPage() {
           {view && (
             <Came
               view={view}
+              handle={handle}
               words={catalogue?.taking ?? []}
               onWords={setHow}
               id={id}
@@ -136,6 +138,7 @@ function Choose({
   file: number | undefined;
   onFile: (dataset: number) => void;
 }) {
+  const input = useRef<HTMLInputElement>(null);
   const [trouble, setTrouble] = useState<unknown>();
   const [reading, setReading] = useState<string>();
   const files = useQuery({
@@ -167,15 +170,16 @@ function Choose({
   return (
     <>
       <div className="came-choose">
-        <label className="file-button">
+        <Button size="small" onClick={() => input.current?.click()}>
           Choose a file, or paste rows
-          <input
-            type="file"
-            hidden
-            aria-label="File with new rows"
-            onChange={(event) => send(event.target.files?.[0])}
-          />
-        </label>
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          aria-label="File with new rows"
+          onChange={(event) => send(event.target.files?.[0])}
+        />
         {others.length > 0 && (
           <Select
             size="small"
@@ -198,6 +202,7 @@ function Choose({
 
 interface CameProps {
   view: View;
+  handle: BenchHandle;
   words: Schemas["SlotView"][];
   onWords: (how: Params) => void;
   id: number;
@@ -207,7 +212,7 @@ interface CameProps {
   asOf: string | undefined;
 }
 
-function Came({ view, words, onWords, id, revision, file, how, asOf }: CameProps) {
+function Came({ view, handle, words, onWords, id, revision, file, how, asOf }: CameProps) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [kind, setKind] = useState<Kind>();
@@ -315,7 +320,7 @@ function Came({ view, words, onWords, id, revision, file, how, asOf }: CameProps
       {(view.counts.revised ?? 0) > 0 && (
         <p className="muted small">
           {view.foreseen} of the {view.counts.revised} revised were provisional.{" "}
-          {view.tail !== null && `A tail of ${view.tail} would have covered 95 % of them.`}
+          {view.tail !== null && <Tail tail={view.tail} view={view} handle={handle} />}
         </p>
       )}
       {view.new_series.length > 0 && <p>New series: {view.new_series.slice(0, 12).join(", ")}.</p>}
@@ -382,6 +387,30 @@ function Came({ view, words, onWords, id, revision, file, how, asOf }: CameProps
   );
 }
 
+/** How long a provisional tail would have covered the revisions, with one click to have it so. */
+function Tail({ tail, view, handle }: { tail: number; view: View; handle: BenchHandle }) {
+  const entry = handle.kept?.entries.find((found) => found.kind === "provisional" && found.on);
+  const rule = entry?.params.rule as { kind?: string; last?: number } | undefined;
+  const said = `A tail of the last ${tail} ${view.periods} would have covered 95 % of them`;
+  if (rule?.kind === "last" && rule.last === tail) return <>{said}, as it is.</>;
+  const words = { rule: { kind: "last", last: tail } };
+  const mark = () =>
+    void handle.commit(
+      entry
+        ? onEntry(entry.id, (record) => ({ ...record, params: { ...record.params, ...words } }))
+        : added(newEntry("provisional", words)),
+      `Provisional: the last ${tail} ${view.periods}`,
+    );
+  return (
+    <>
+      {said}.{" "}
+      <button type="button" className="link" onClick={mark}>
+        Make it {tail}
+      </button>
+    </>
+  );
+}
+
 function Happened({ view }: { view: View }) {
   const [series, setSeries] = useState<string>();
   const told = view.series.find((drawn) => drawn.series === series) ?? view.series[0];
@@ -391,7 +420,7 @@ function Happened({ view }: { view: View }) {
       {told && <ToldChart told={told} from={view.scored_as_of} />}
       <div className="happened">
         <div>
-          <h2>How it did{points ? `, ${plural(points, "period")}` : ""}</h2>
+          <h2>How it did{points ? `, ${formatNumber(points)} ${view.periods}` : ""}</h2>
           {view.scores.length > 0 ? (
             <>
               <Scores scores={view.scores} chosen={told?.series} onChoose={setSeries} />

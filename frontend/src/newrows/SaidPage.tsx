@@ -1,3 +1,4 @@
+import "../projection/projection.css";
 import "./newrows.css";
 import { Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
@@ -15,7 +16,7 @@ import { FootTicks, ValueGrid } from "../ui/axes";
 import { formatDate } from "../ui/format";
 import { linePath } from "../ui/paths";
 import { inWords, Scores } from "./Scores";
-import { named } from "./ToldChart";
+import { dayOf, named, parted } from "./ToldChart";
 
 type View = Schemas["EverySaidView"];
 
@@ -94,6 +95,7 @@ function Every({ told }: { told: View["series"][number] }) {
   const low = told.t.findIndex((at) => at >= from);
   const t = told.t.slice(low);
   const now = told.now.slice(low);
+  const [finished, unfinished] = parted(t, now, told.unfinished);
   const every = [now, ...told.said.map((line) => line.mean)]
     .flat()
     .filter((amount): amount is number => amount !== null);
@@ -123,13 +125,27 @@ function Every({ told }: { told: View["series"][number] }) {
                 <title>said as of {formatDate(line.as_of)}</title>
               </path>
             ))}
-            <path d={linePath(t, now, time, value)} fill="none" stroke={palette.lagoon} strokeWidth={1.9} />
+            <path
+              d={linePath(t, finished, time, value)}
+              fill="none"
+              stroke={palette.lagoon}
+              strokeWidth={1.9}
+            />
+            <path
+              d={linePath(t, unfinished, time, value)}
+              fill="none"
+              stroke={palette.lagoon}
+              strokeWidth={1.4}
+              strokeDasharray="1 3"
+            >
+              <title>provisional: not all in yet</title>
+            </path>
             <EndNames
               room={room}
               names={[
-                ...named("what happened", now, value.toPixel, palette.lagoon),
+                ...named("what happened", finished, value.toPixel, palette.lagoon),
                 ...(last
-                  ? named(`said ${formatDate(last.as_of)}`, last.mean, value.toPixel, palette.iris)
+                  ? named(`said on ${dayOf(last.as_of)}`, last.mean, value.toPixel, palette.iris)
                   : []),
               ]}
             />

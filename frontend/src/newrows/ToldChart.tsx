@@ -25,6 +25,7 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
   const now = told.now.slice(low, low + t.length);
   const was = told.was.slice(low, low + t.length);
   const shown = said && upTo(said, last);
+  const [finished, unfinished] = parted(t, now, told.unfinished);
   const every = [
     now,
     was,
@@ -87,7 +88,21 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
                 </text>
               </>
             )}
-            <path d={linePath(t, now, time, value)} fill="none" stroke={palette.lagoon} strokeWidth={1.9} />
+            <path
+              d={linePath(t, finished, time, value)}
+              fill="none"
+              stroke={palette.lagoon}
+              strokeWidth={1.9}
+            />
+            <path
+              d={linePath(t, unfinished, time, value)}
+              fill="none"
+              stroke={palette.lagoon}
+              strokeWidth={1.4}
+              strokeDasharray="1 3"
+            >
+              <title>provisional: not all in yet</title>
+            </path>
             <path
               d={linePath(t, around, time, value)}
               fill="none"
@@ -119,10 +134,8 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
             <EndNames
               room={room}
               names={[
-                ...named("what happened", now, value.toPixel, palette.lagoon),
-                ...(shown
-                  ? named(`said on ${formatDate(from)}`, shown.mean, value.toPixel, palette.iris)
-                  : []),
+                ...named("what happened", finished, value.toPixel, palette.lagoon),
+                ...(shown ? named(`said on ${dayOf(from)}`, shown.mean, value.toPixel, palette.iris) : []),
                 ...(differs.some((amount) => amount !== null)
                   ? named("as first told", differs, value.toPixel, firstTold)
                   : []),
@@ -133,6 +146,20 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
       }}
     />
   );
+}
+
+/** A line up to where it is provisional, and from there on. */
+export function parted(t: number[], now: Values, unfinished: number | null): [Values, Values] {
+  const from = unfinished === null ? t.length : lowerBound(t, unfinished);
+  return [
+    now.map((amount, n) => (n < from ? amount : null)),
+    now.map((amount, n) => (n >= from - 1 ? amount : null)),
+  ];
+}
+
+/** A day without its year, for the end of a line. */
+export function dayOf(date: string): string {
+  return formatDate(date).replace(/ \d{4}$/, "");
 }
 
 export function named(

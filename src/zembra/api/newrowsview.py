@@ -24,7 +24,7 @@ from zembra.api.views import finite, parts_view
 from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain
-from zembra.core.calendar.lines import Line
+from zembra.core.calendar.lines import Condition, Line
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
@@ -37,7 +37,7 @@ from zembra.store.studies import Kept
 
 MOST_ROWS = 500  # of a kind, that are listed
 MOST_SERIES = 12  # that are drawn
-NEW, EXPLAINED = "new", "explained by the new number"
+NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 
 
 def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
@@ -60,6 +60,7 @@ def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[N
         lost_series=list(changes.lost_series),
         foreseen=changes.foreseen,
         tail=changes.tail,
+        periods=grain.plural,
         unlike=""
         if found.changes is not None
         else "The file lies on another calendar than the study: nothing can be compared.",
@@ -137,7 +138,7 @@ def _followups(
         key = item.series, item.period
         if key not in was:
             return NEW
-        return EXPLAINED if key in revised and item.gone else item.state.value
+        return EXPLAINED if key in revised and item.gone else AS_BEFORE
 
     return [
         FollowUpChange(
@@ -164,12 +165,18 @@ def _told_series(before: Result, after: Result, told: Sequence[Issued], names: S
             ToldSeries(
                 series=name,
                 t=milliseconds(periods, expected),
+                unfinished=_unfinished(now[name], expected),
                 was=_values(was.get(name), periods),
                 now=_values(now[name], periods),
                 said=[line for issued in told if (line := _said(issued, name, expected)) is not None],
             )
         )
     return found
+
+
+def _unfinished(line: Line, expected: Expected) -> int | None:
+    provisional = line.periods[line.condition == Condition.PROVISIONAL]
+    return milliseconds(provisional[:1], expected)[0] if provisional.size else None
 
 
 def _values(line: Line | None, periods: np.ndarray) -> list[float | None]:

@@ -197,7 +197,7 @@ def _month_by_month(application: Application, said: Summaries) -> None:
     begun = _create(application.engine, MONTHLY, said, date(2026, 8, 31))
     data = demo_file(NEXT_FILE)
     received = keep_dataset(application.engine, NEXT_FILE, data, bring_in(data).how)
-    before = application.runs.run(begun).result
+    before = application.runs.run_whole(begun).result
     came = incoming(application, begun, before, received, None, NEXT_DAY)
     take_in(application, begun, before, came, waved=True, base=begun.study.head)
 

@@ -60,7 +60,7 @@ class EntryChange(BaseModel):
 
 
 class FollowUpChange(BaseModel):
-    """A line of the follow-up list. now: what becomes of it, "new", "explained by the new number" or as it was."""
+    """A line of the follow-up list. now: what becomes of it: "new", "explained by the new number" or "as before"."""
 
     series: str
     period: str
@@ -100,10 +100,12 @@ class SaidLine(BaseModel):
 
 
 class ToldSeries(BaseModel):
-    """A series as first told and as told now, on the same periods, and what the projection before said."""
+    """A series as first told and as told now, on the same periods, and what the projection before said. unfinished: from
+    which moment on it is provisional, null for never."""
 
     series: str
     t: list[int]
+    unfinished: int | None
     was: list[float | None]
     now: list[float | None]
     said: list[SaidLine]
@@ -113,7 +115,7 @@ class NewRowsView(BaseModel):
     """What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
     kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
     periods would have to be to cover most revisions. as_read: whether the file is read as the last one was. misfits:
-    entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can."""
+    entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can. periods: what they are called."""
 
     file: str
     size: int
@@ -127,6 +129,7 @@ class NewRowsView(BaseModel):
     lost_series: list[str]
     foreseen: int
     tail: int | None
+    periods: str
     unlike: str
     entries: list[EntryChange]
     followups: list[FollowUpChange]
