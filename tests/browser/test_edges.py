@@ -116,12 +116,12 @@ def test_a_newer_file_of_another_kind_leads_to_its_intake(browser: Browser, serv
     other = tmp_path / "sales.csv"
     other.write_text("month,sales\n2026-01,5\n2026-02,7\n2026-03,8\n")
     browser.click(".study-file")
-    browser.find(".newer-file")
-    browser.all(".newer-file input[type=file]")[0].send_keys(str(other))
-    told = browser.find(".newer-file .trouble").text
+    browser.find(".new-rows")
+    browser.all(".new-rows input[type=file]")[0].send_keys(str(other))
+    told = browser.find(".new-rows .trouble").text
     assert "“sales.csv” cannot be read as “routes.csv” is" in told
     assert "month, sales" in told
-    browser.click(".newer-file a", "as a study of its own")
+    browser.click(".new-rows a", "as a study of its own")
     browser.wait(lambda: "sales.csv" in browser.find(".study-name").text, "its intake")
 
 

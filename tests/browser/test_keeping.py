@@ -24,7 +24,7 @@ def test_keeping_tells_and_does(browser: Browser, demo: Server) -> None:
     browser.open(demo.address)
     browser.click(".topbar a", "Keeping")
     browser.click("button", "Check now")
-    browser.wait(lambda: "Everything is whole: 6 files, 7 studies" in browser.find(".keeping-whole").text, "whole")
+    browser.wait(lambda: "Everything is whole: 8 files, 8 studies" in browser.find(".keeping-whole").text, "whole")
     browser.click("button", "Back up now")
     name = browser.find(".keeping-backups a").text.removeprefix("backups/")
     assert (demo.home / "backups" / name).stat().st_size > 100_000
@@ -33,7 +33,7 @@ def test_keeping_tells_and_does(browser: Browser, demo: Server) -> None:
     browser.wait(lambda: "received" in browser.find(".keeping-files").text, "brought back")
     kept = browser.download(lambda: browser.click("button", "Export everything"), ".zip")
     with zipfile.ZipFile(kept) as archive:
-        assert len([one for one in archive.namelist() if one.startswith("studies/")]) == 7
+        assert len([one for one in archive.namelist() if one.startswith("studies/")]) == 8
 
 
 def test_who_is_in_is_listed_and_can_be_shut_out(browser: Browser, tmp_path: Path) -> None:
@@ -67,7 +67,7 @@ def test_damage_is_told_and_keeps_nothing_else_from_working(browser: Browser, de
     with closing(sqlite3.connect(demo.home / "zembra.db")) as connection:
         spoilt = "UPDATE dataset SET data = CAST('day,value' AS BLOB) WHERE name = 'fuel_contract.csv'"
         connection.execute(spoilt)
-        connection.execute("UPDATE revision SET ledger = '{' WHERE study_id = 1")
+        connection.execute("UPDATE revision SET ledger = '{' WHERE study_id = 2")
         connection.commit()
     browser.open(demo.address)
     told = browser.find(".damaged").text
