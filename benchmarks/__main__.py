@@ -22,7 +22,6 @@ TABLE = Path(__file__).parents[1] / "docs" / "performance.md"
 BOUNDED = {
     "edit": "Of 30 ms, 20 tell the bench (36,500 points as JSON), 8 run, and 6 keep the edit, of which seals and the mark are one.",
     "ledger": "Of 2 ms, 0.4 are the average itself; the rest reads, checks and says six entries.",
-    "limits": "The usual projection is honest and no nearer than smoothing alone on these series, as docs/projection.md says.",
     "intake": "A million rows are looked at for what a plain script is told: which columns are dates and how they are written, "
     "decimals, tables under each other, encodings. Each look through 28 MB takes 4 to 18 ms of the 280.",
     "many": "The trend line is the heaviest of the five entries, some 0.3 ms a line as it is refined in longer arithmetic; to be a "

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import shutil
 import struct
 from pathlib import Path
 
@@ -206,3 +207,27 @@ def test_a_study_is_drawn_and_its_package_runs(
     assert (paths[2] / "points.csv").read_bytes() == handed_over(client, "/api/studies/1/handover/points.csv").data
     assert main(["run", str(paths[0]), "--out", str(paths[2])]) == 2
     assert "Say which file with --data" in capsys.readouterr().err
+
+
+def test_new_rows_are_looked_at_and_taken_in(
+    demo_database: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    home = tmp_path / "home"
+    home.mkdir()
+    shutil.copy(demo_database, home / "zembra.db")
+    rows = tmp_path / "sailings.csv"
+    rows.write_bytes(demo_file("sailings.csv"))
+    update = ["update", "Sailings, month by month", "--data", str(rows), "--home", str(home)]
+    assert main([*update, "--json"]) == 1
+    told = json.loads(capsys.readouterr().out)
+    assert (told["counts"], told["foreseen"]) == ({"new": 120, "revised": 21, "gone": 0, "blank": 0}, 20)
+    assert {score["series"] for score in told["projection"]["scores"]} == {
+        "Outer Isles", "Harbour Loop", "North Head", "Kittiwake Bay",
+    }  # fmt: skip
+    assert main([*update, "--take", "--as-of", "2026-10-31"]) == 0
+    assert "Taken in, as of 31 Oct 2026." in capsys.readouterr().out
+    assert main(update) == 0
+    assert "Nothing is new." in capsys.readouterr().out
+    (tmp_path / "other.csv").write_text("month,sales\n2026-01,5\n2026-02,7\n2026-03,8\n")
+    assert main(["update", "8", "--data", str(tmp_path / "other.csv"), "--home", str(home)]) == 2
+    assert main(["update", "nothing", "--data", str(rows), "--home", str(home)]) == 2

@@ -85,6 +85,20 @@ def _parser() -> argparse.ArgumentParser:
             "--times", type=_times, default=1.0, metavar="N", help="pixels of a PNG for one of the sheet"
         )
 
+    updates = commands.add_parser(
+        "update", help="what new rows would change in a study that is kept, and taking them in"
+    )
+    updates.add_argument("study", metavar="STUDY", help="its name or number")
+    updates.add_argument("--data", type=Path, required=True, metavar="FILE", help="the new rows")
+    updates.add_argument("--take", action="store_true", help="take them in, where there is anything new")
+    updates.add_argument("--waved", action="store_true", help="wave open questions about the file through")
+    updates.add_argument(
+        "--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is then"
+    )
+    updates.add_argument("--json", action="store_true", help="as JSON")
+    _add_home(updates)
+    updates.set_defaults(do=_later("update"))
+
     entries = commands.add_parser("entries", help="list every entry kind")
     entries.add_argument("--json", action="store_true", help="with the JSON Schema of their parameters")
     entries.set_defaults(do=_later("entries"))

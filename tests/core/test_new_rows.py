@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, timedelta
 
 import numpy as np
+import polars as pl
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -15,6 +16,7 @@ from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Kind, guessed_how, what_changed
+from zembra.core.newrows.issued import Issued, scored
 from zembra.core.newrows.together import together
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
@@ -168,3 +170,59 @@ def test_periods_across_the_columns_are_not_mixed() -> None:
     wide = bring_in(b"route,2026-01,2026-02,2026-03\na,1,2,3\nb,4,5,6")
     with pytest.raises(Refusal, match="run across the columns"):
         together(wide, wide, TakingHow(taken=Taken.MORE))
+
+
+def test_over_many_months_as_many_numbers_lie_inside_as_the_limits_say() -> None:
+    """Projections of a walk by one who knows it, each scored on the month that follows."""
+    rng = np.random.default_rng(11)
+    days, months = 28, 200
+    walk = rng.normal(0, 1, days * (months + 1)).cumsum() + 1000
+    first = np.datetime64("2010-01-01")
+    result = run_csv(
+        "\n".join(["day,riders", *(f"{first + n},{value!r}" for n, value in enumerate(walk.tolist()))]).encode()
+    )
+    spread = np.sqrt(np.arange(1, days + 1))
+    told = []
+    for month in range(months):
+        last = walk[(month + 1) * days - 1]
+        periods = [str(first + (month + 1) * days + n) for n in range(days)]
+        parts = [
+            {
+                "entry": "p", "series": "riders", "period": period, "ahead": n + 1, "mean": last, "level": level,
+                "lower": last - z * spread[n], "upper": last + z * spread[n], "last_season": last, "scale": 1.0,
+            }
+            for level, z in ((80.0, 1.2816), (95.0, 1.96)) for n, period in enumerate(periods)
+        ]  # fmt: skip
+        told.append(Issued(month, "", "", pl.DataFrame(parts)))
+    (score,) = scored(told, result.state.lines, result.state.grain)
+    assert score.points == days * months
+    for level, many, chance in score.inside:
+        assert 100 * many / score.points == pytest.approx(level, abs=4)
+        assert chance > 0.001
+    assert score.error == score.naive
+    narrow = [Issued(0, "", "", issued.frame.with_columns(lower="mean", upper="mean")) for issued in told]
+    assert scored(narrow, result.state.lines, result.state.grain)[0].inside[0][2] < 1e-6
+
+
+@given(tables.filter(has_numbers), st.lists(st.tuples(st.floats(-50, 50), st.floats(0, 20)), min_size=4, max_size=12))
+@settings(max_examples=50, deadline=None)
+def test_scores_are_those_of_a_direct_computation(table: Cells, said: list[tuple[float, float]]) -> None:
+    result = by_one_ledger(bring_in(long_csv(table), HOW))
+    route = ROUTES[0]
+    rows = [
+        {
+            "entry": "p", "series": route, "period": day.isoformat(), "ahead": n + 1, "mean": mean, "level": 80.0,
+            "lower": mean - half, "upper": mean + half, "last_season": 10.0, "scale": 4.0,
+        }
+        for n, (day, (mean, half)) in enumerate(zip(DAYS, said, strict=False))
+    ]  # fmt: skip
+    (score,) = scored([Issued(1, "", "", pl.DataFrame(rows))], result.state.lines, result.state.grain)
+    known = [
+        (value, row) for day, row in zip(DAYS, rows, strict=False)
+        if (value := number(table.get((route, day)))) is not None
+    ]  # fmt: skip
+    assert score.points == len(known)
+    if known:
+        assert score.error == pytest.approx(np.mean([abs(value - row["mean"]) / 4 for value, row in known]))
+        assert score.bias == pytest.approx(np.mean([value - row["mean"] for value, row in known]))
+        assert score.inside[0][1] == sum(row["lower"] <= value <= row["upper"] for value, row in known)

@@ -11,6 +11,7 @@ from zembra.core.errors import Refusal
 from zembra.store.database import check_readable, close_database, newest_schema, open_database
 from zembra.store.home import Home
 from zembra.store.looking import readable
+from zembra.store.studies import Kept, kept_studies
 
 
 @contextmanager
@@ -20,6 +21,18 @@ def opened_home(home: Home) -> Iterator[Engine]:
         raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home, or start Zembra once.")
     with readable(home) as database, opened_database(Home(database.parent, database.name)) as engine:
         yield engine
+
+
+def study_named(engine: Engine, name: str) -> Kept:
+    """By its name or its number. Raises Refusal."""
+    studies = kept_studies(engine).studies
+    found = next((study for study in studies if name in (study.study.name, str(study.study.id))), None)
+    if found is None:
+        raise Refusal(
+            f"There is no study “{name}”.",
+            place=f"the studies are {', '.join(study.study.name for study in studies)}",
+        )
+    return found
 
 
 @contextmanager

@@ -52,20 +52,13 @@ def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:
 
 def run(args: argparse.Namespace) -> int:
     """zembra picture STUDY --out FILE. Raises Refusal."""
-    from zembra.commands.opened import opened_home
+    from zembra.commands.opened import opened_home, study_named
     from zembra.service.application import Application
     from zembra.store.home import Home
-    from zembra.store.studies import kept_studies
 
     with opened_home(Home(args.home)) as engine:
         shared = Application(engine, Home(args.home))
-        studies = kept_studies(engine).studies
-        kept = next((study for study in studies if args.study in (study.study.name, str(study.study.id))), None)
-        if kept is None:
-            raise Refusal(
-                f"There is no study “{args.study}”.",
-                place=f"the studies are {', '.join(study.study.name for study in studies)}",
-            )
+        kept = study_named(engine, args.study)
         result = shared.runs.run_whole(kept).result
         settings = kept.figure.model_copy(update={"title": kept.study.name})
         drawn = picture_of_run(result, settings, args.out, args.style, name=args.picture, times=args.times)
