@@ -11,7 +11,7 @@ from tests.kills import Trial
 
 from benchmarks.measure import Ratio
 
-KILLS, MIGRATIONS, AT_ONE_HOME = 80, 20, 20
+KILLS, MIGRATIONS, TAKINGS, AT_ONE_HOME = 80, 20, 52, 20
 CARRIED = ("backup", "restore", "export", "import")
 EACH = 5  # of these, at one home
 
@@ -23,6 +23,7 @@ def measure() -> Iterator[Ratio]:
         with tempfile.TemporaryDirectory() as folder:
             trial = Trial(Path(folder), random.Random(seed))
             lost += [one for _ in range(AT_ONE_HOME) for one in trial.kill_once()]
+            lost += [one for _ in range(TAKINGS * AT_ONE_HOME // KILLS) for one in trial.take_in_once()]
             lost += [one for _ in range(MIGRATIONS * AT_ONE_HOME // KILLS) for one in trial.migrate_once()]
             lost += [one for what in CARRIED * EACH for one in trial.carry_once(what)]
             confirmed += len(trial.confirmed)
@@ -30,7 +31,7 @@ def measure() -> Iterator[Ratio]:
             snapshots += len(trial.snapshots)
     others = EACH * KILLS // AT_ONE_HOME
     detail = (
-        f"{KILLS} kills of a server at work, {MIGRATIONS} of a migration, {others} each of {', '.join(CARRIED)}; "
+        f"{KILLS} kills of a server at work, {TAKINGS} while new rows are taken in, {MIGRATIONS} of a migration, {others} each of {', '.join(CARRIED)}; "
         f"{confirmed} edits, {files} files and {snapshots} snapshots confirmed; {lost[:3]}"
     )
     yield Ratio("lost or damaged after kills", len(lost), 0, detail)

@@ -68,8 +68,8 @@ def _command(what: str, file: Path, home: Home) -> None:
 
 
 def _count(home: Home) -> tuple[int, ...]:
-    """Of files, revisions and snapshots."""
-    tables = ("dataset", "revision", "snapshot")
+    """Of files, revisions, snapshots and what was taken in."""
+    tables = ("dataset", "revision", "snapshot", "taking", "issuedprojection")
     with closing(sqlite3.connect(home.database)) as connection:
         return tuple(connection.execute(f"SELECT count(*) FROM {one}").fetchone()[0] for one in tables)
 
@@ -83,6 +83,7 @@ class Trial:
     confirmed: dict[int, str] = field(default_factory=dict)
     files: list[str] = field(default_factory=list)
     snapshots: set[str] = field(default_factory=set)
+    taken: int = 0
 
     def kill_once(self) -> list[str]:
         """Start, let clients work, kill at a random moment, and look at what is left."""
@@ -101,6 +102,20 @@ class Trial:
         over.set()
         for client in clients:
             client.join()
+        return self._lost()
+
+    def take_in_once(self) -> list[str]:
+        """Kill a server that takes new rows in: the study is as it was, or as it is with all of them."""
+        server = Server(self.home)
+        server.start()
+        over = threading.Event()
+        path = next(iter(self._studies(server.address)), None) or begin(server.address)
+        taking = threading.Thread(target=self._until, args=(over, self._take_in, server.address, path))
+        taking.start()
+        time.sleep(self.rng.uniform(0.2, 1.4))
+        server.kill()
+        over.set()
+        taking.join()
         return self._lost()
 
     def migrate_once(self) -> list[str]:
@@ -194,14 +209,34 @@ class Trial:
         if "made_at" in told:
             self.snapshots.add(told["made_at"])
 
+    def _take_in(self, address: str, path: str) -> None:
+        rows = "\n".join(f"2026-03-{day:02d},{self.rng.randrange(1000)}" for day in range(1, 20))
+        name = f"new {self.rng.random()}.csv"
+        told = upload(f"{address}/api/datasets", f"day,riders\n{rows}\n".encode(), name)
+        bench = call("GET", f"{address}{path}")
+        body = {"base": bench["study"]["revision"], "dataset_id": told["dataset"]["id"], "waved": True}
+        taken = call("PUT", f"{address}{path}/new-rows", body)
+        if "study" in taken:
+            self.confirmed[taken["study"]["revision"]] = f"New rows taken in: {name}"
+            self.taken += 1
+
+    @staticmethod
+    def _half_taken(connection: sqlite3.Connection) -> list[str]:
+        """Revisions that took rows in without saying which, and the other way round."""
+        made = "SELECT study_id, number, dataset_id FROM revision WHERE what LIKE 'New rows taken in%'"
+        said = "SELECT study_id, revision, dataset_id FROM taking"
+        return [f"taken in by half: {one}" for one in {*connection.execute(made)} ^ {*connection.execute(said)}]
+
     def _lost(self) -> list[str]:
         home = Home(self.home)
         with closing(sqlite3.connect(home.database)) as connection:
             revisions = dict(connection.execute("SELECT number, what FROM revision"))
             files = {one for (one,) in connection.execute("SELECT sha256 FROM dataset")}
             (frozen,) = connection.execute("SELECT count(*) FROM snapshot").fetchone()
+            half = self._half_taken(connection)
         lost = [f"revision {number}" for number, what in self.confirmed.items() if revisions.get(number) != what]
         lost += [f"file {one}" for one in self.files if one not in files]
+        lost += half
         lost += ["a snapshot"] if frozen < len(self.snapshots) else []
         return lost + self._unsound(home)
 

@@ -24,6 +24,8 @@ def test_kills_at_random_moments_lose_nothing_that_was_confirmed(tmp_path: Path)
     trial = Trial(tmp_path, random.Random(1912))
     assert [lost for _ in range(6) for lost in trial.kill_once()] == []
     assert len(trial.confirmed) > 4
+    assert [lost for _ in range(4) for lost in trial.take_in_once()] == []
+    assert trial.taken > 1
     assert [lost for _ in range(4) for lost in trial.migrate_once()] == []
     assert [lost for what in ("backup", "restore", "export", "import") for lost in trial.carry_once(what)] == []
 

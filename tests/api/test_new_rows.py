@@ -120,3 +120,22 @@ def test_two_who_bring_in_at_once(client: FlaskClient) -> None:
     lost = client.put(f"{path}/new-rows", json={**body, "dataset_id": second})
     assert lost.status_code == 409
     assert client.get(path).json["study"]["file"] == "1.csv"
+
+
+def test_as_it_was_known_on_an_earlier_day(client: FlaskClient) -> None:
+    path, bench = study_on(client, [*range(10, 50)])
+    first_day = bench["study"]["as_of"]
+    dataset = came(client, daily_csv([*range(10, 49), 99, 100]), "later.csv")
+    body = {"dataset_id": dataset, "base": bench["study"]["revision"], "waved": True, "as_of": "2027-01-05"}
+    taken = client.put(f"{path}/new-rows", json=body).json
+    files = client.get(f"{path}/known").json["files"]
+    assert [(file["file"], file["as_of"], file["now"]) for file in files] == [
+        ("riders.csv", first_day, False),
+        ("later.csv", "2027-01-05", True),
+    ]
+    back = client.put(f"{path}/known", json={"base": taken["study"]["revision"], "day": "2026-12-24"}).json
+    assert (back["study"]["file"], back["study"]["as_of"]) == ("riders.csv", "2026-12-24")
+    assert back["figure"]["series"][0]["v"][-1] == 49
+    assert client.put(f"{path}/known", json={"base": back["study"]["revision"], "day": "1999-01-01"}).status_code == 422
+    undone = client.post(f"{path}/undo", json={"base": back["study"]["revision"]}).json
+    assert undone["study"]["file"] == "later.csv"

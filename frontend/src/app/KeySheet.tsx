@@ -28,6 +28,7 @@ const KEYS: [string, [string, string][]][] = [
       ["b, n, m", "before, both, after"],
       ["e, v, f, t", "Evidence, Values, Follow-up, Method note"],
       ["h", "hand over"],
+      ["g then n", "to the new rows"],
       ["g then p", "to the projection view; g then b back"],
     ],
   ],

@@ -81,6 +81,7 @@ function BenchOf({ id }: { id: number }) {
   useKey("f", () => openTab("follow-up"));
   useKey("h", () => setHandingOver(true));
   useKey("g>s", () => void navigate("/"));
+  useKey("g>n", () => void navigate(`/studies/${id}/new-rows`));
   useKey("g>p", () => void navigate(`/studies/${id}/projection`));
 
   if (!bench) return <Waiting error={handle.error} />;

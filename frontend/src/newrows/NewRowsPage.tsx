@@ -118,6 +118,7 @@ export function NewRowsPage() {
               so, and Undo takes it out again.
             </p>
           )}
+          <Known id={id} revision={study.revision} />
           <p>
             <Link to={`/studies/${id}/said`}>What we said each time</Link>
           </p>
@@ -125,6 +126,59 @@ export function NewRowsPage() {
         <section>{view && <Happened view={view} />}</section>
       </main>
     </div>
+  );
+}
+
+/** The files that the study stood on; each is there again as it was known then. */
+function Known({ id, revision }: { id: number; revision: number }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [trouble, setTrouble] = useState<unknown>();
+  const path = { study_id: id };
+  const known = useQuery({
+    queryKey: ["known", id, revision],
+    queryFn: () =>
+      dataOf<Schemas["KnownFiles"]>(api.GET("/api/studies/{study_id}/known", { params: { path } })),
+  });
+  const files = known.data?.files ?? [];
+  const go = async (day: string) => {
+    try {
+      const body = { base: revision, day };
+      const answer = await dataOf<Bench>(
+        api.PUT("/api/studies/{study_id}/known", { params: { path }, body }),
+      );
+      await keepBench(client, id, answer);
+      await client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "bench" });
+      await navigate(`/studies/${id}`);
+    } catch (error) {
+      setTrouble(error);
+    }
+  };
+  if (files.length < 2) return null;
+  return (
+    <>
+      <h2>As it was known</h2>
+      <table className="told-table">
+        <tbody>
+          {files.map((file) => (
+            <tr key={`${file.file} ${file.as_of}`}>
+              <td>{file.file}</td>
+              <td>from {formatDate(file.as_of)}</td>
+              <td>
+                {file.now ? (
+                  "now"
+                ) : (
+                  <button type="button" className="link" onClick={() => void go(file.as_of)}>
+                    as it was known then
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <TroubleNote error={trouble} />
+    </>
   );
 }
 

@@ -32,7 +32,7 @@ export function FirstHour() {
         </ol>
         <p className="muted">
           Nothing is ever written into the file: every edit is an entry that can be switched off. Next month,
-          put the study on the newer file and the same entries run again.
+          bring the new rows in: what changed and how the projection did is shown first.
         </p>
       </section>
     </div>

@@ -8,7 +8,15 @@ from pydantic import ValidationError
 
 from zembra.api.application import application
 from zembra.api.models.bench import BenchView
-from zembra.api.models.newrows import EverySaidView, NewRowsView, RowsRequest, TakeRequest
+from zembra.api.models.newrows import (
+    EverySaidView,
+    KnownFile,
+    KnownFiles,
+    KnownRequest,
+    NewRowsView,
+    RowsRequest,
+    TakeRequest,
+)
 from zembra.api.models.problem import Problem
 from zembra.api.models.work import WorkView
 from zembra.api.newrowsview import new_rows_view, said_view
@@ -20,7 +28,7 @@ from zembra.api.waiting import answer_of_run
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.core.newrows.words import TakingHow
-from zembra.service.newrows import Incoming, incoming, take_in
+from zembra.service.newrows import Incoming, as_known_on, incoming, known_files, take_in
 from zembra.service.runs import Ran
 from zembra.store.datasets import dataset
 from zembra.store.errors import Stale
@@ -71,6 +79,26 @@ def said(path: StudyPath) -> Response:
         return not_yet
     told = issued_projections(application().engine, path.study_id, kept.study.head)
     return reply(said_view(ran.result, told))
+
+
+@blueprint.get("/known", summary="The files that the study stood on", responses={200: KnownFiles})
+def known(path: StudyPath) -> Response:
+    kept = kept_study(application().engine, path.study_id)
+    files = known_files(application(), kept)
+    return reply(
+        KnownFiles(
+            files=[
+                KnownFile(file=standing.file, as_of=standing.as_of.isoformat(), now=standing.now) for standing in files
+            ]
+        )
+    )
+
+
+@blueprint.put("/known", summary="The study as it was known on a day", responses={200: BenchView})
+def go_back(path: StudyPath, body: KnownRequest) -> Response:
+    kept = kept_study(application().engine, path.study_id)
+    edited = as_known_on(application(), kept, body.day, body.base)
+    return reply(bench_view(edited, application().runs.run(edited), edited.ledger, edited.figure))
 
 
 def _incoming(kept: Kept, ran: Ran, body: RowsRequest) -> Incoming:

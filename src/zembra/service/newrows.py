@@ -12,10 +12,11 @@ from sqlmodel import SQLModel
 
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question, settled
+from zembra.core.english import spoken_label
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import HowRead
-from zembra.core.ledger.model import Ledger, checked
+from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Changes, guessed_how, what_changed
@@ -26,8 +27,8 @@ from zembra.service.application import Application
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, keep_dataset
 from zembra.store.studies import Kept, edit_study
-from zembra.store.tables import Dataset, IssuedProjection, Taking
-from zembra.store.takings import is_issued, taking_of
+from zembra.store.tables import Dataset, IssuedProjection, Revision, Taking
+from zembra.store.takings import is_issued, revisions_behind, taking_of
 
 _FIRST_KINDS = ("source", "calendar")
 
@@ -134,6 +135,40 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
         standing.id,
         beside,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What a study stood on from a day on. file: its name. revision: the last one on it that this one was made from."""
+
+    as_of: date
+    file: str
+    revision: Revision
+    now: bool
+
+
+def known_files(application: Application, kept: Kept) -> list[Known]:
+    """The files that the study stood on, each with the day from which on it was known, the oldest first."""
+    assert kept.study.id is not None
+    found: dict[int, Known] = {}
+    for revision in revisions_behind(application.engine, kept.study.id, kept.study.head):
+        known = found.get(revision.dataset_id)
+        file = known.file if known else dataset(application.engine, revision.dataset_id).name
+        last = known.revision if known else revision
+        found[revision.dataset_id] = Known(revision.as_of, file, last, revision.dataset_id == kept.dataset_id)
+    return sorted(found.values(), key=lambda known: (known.as_of, known.revision.number))
+
+
+def as_known_on(application: Application, kept: Kept, day: date, base: int) -> Kept:
+    """The study on the file that was known on a day, as a revision; its entries stay as they are. Raises Refusal, Stale."""
+    assert kept.study.id is not None
+    known = [file for file in known_files(application, kept) if file.as_of <= day]
+    if not known:
+        raise Refusal("The study knew of nothing yet on that day.", place=day.isoformat(), todo="Choose a later one.")
+    then = known[-1].revision
+    ledger = kept.ledger.model_copy(update={"intake": opened(then.ledger).intake})
+    what = f"As it was known on {spoken_label(day.isoformat())}"
+    return edit_study(application.engine, kept.study.id, base, ledger, kept.figure, what, day, then.dataset_id)
 
 
 def issued_row(kept: Kept, result: Result, why: str) -> IssuedProjection | None:

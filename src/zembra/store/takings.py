@@ -11,7 +11,7 @@ from sqlmodel import Session, col, select
 from zembra.core.newrows.issued import Issued
 from zembra.store.errors import Damaged
 from zembra.store.seals import seal_of
-from zembra.store.tables import IssuedProjection, Study, Taking
+from zembra.store.tables import IssuedProjection, Revision, Study, Taking
 
 
 def taking_of(engine: Engine, study_id: int, dataset_id: int) -> Taking | None:
@@ -37,6 +37,23 @@ def issued_projections(engine: Engine, study_id: int, revision: int) -> list[Iss
             frame = pl.read_parquet(io.BytesIO(kept.numbers))
             found.append(Issued(kept.revision, kept.as_of.isoformat(), kept.why, frame))
         return found
+
+
+def revisions_behind(engine: Engine, study_id: int, head: int) -> list[Revision]:
+    """The revisions that one was made from and itself, the newest first. Raises Damaged."""
+    with Session(engine, expire_on_commit=False) as session:
+        found = {
+            revision.number: revision
+            for revision in session.exec(select(Revision).where(Revision.study_id == study_id))
+        }
+        behind: list[Revision] = []
+        at: int | None = head
+        while at is not None:
+            if at not in found:
+                raise _damaged(session, study_id, f"revision {at} is not there.")
+            behind.append(found[at])
+            at = found[at].parent
+        return behind
 
 
 def is_issued(engine: Engine, study_id: int, revision: int) -> bool:

@@ -140,6 +140,25 @@ class NewRowsView(BaseModel):
     questions: list[OpenQuestion]
 
 
+class KnownFile(BaseModel):
+    """A file that the study stood on. as_of: the day from which on it was known. now: whether it stands on it."""
+
+    file: str
+    as_of: str
+    now: bool
+
+
+class KnownFiles(BaseModel):
+    files: list[KnownFile]
+
+
+class KnownRequest(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    base: Identifier
+    day: date
+
+
 class EverySaidView(BaseModel):
     """All that a study said: per series what happened and every projection that it stood by, with how each did."""
 
