@@ -124,14 +124,29 @@ def picture(browser: Browser, address: str) -> None:
     browser.click(".sheet text", "28-day average")
 
 
-def bars(browser: Browser, address: str) -> None:
-    room(browser, address, "Ticket income")
+def new_rows(browser: Browser, address: str) -> None:
+    monthly(browser, address)
+    browser.click(".study-file")
+    browser.click(".came-choose .ant-select")
+    browser.click(".ant-select-item", "sailings.csv, received")
+    browser.find(".came-counts")
+    browser.find(".happened tbody tr")
 
 
-def two_scales(browser: Browser, address: str) -> None:
-    room(browser, address, "Outer Isles, daily")
-    browser.click(".picture-tabs .ant-segmented-item-label", "two routes")
-    browser.with_text(".sheet text", "Two scales that differ")
+def said(browser: Browser, address: str) -> None:
+    new_rows(browser, address)
+    browser.click(".came-take button", "Take them in")
+    browser.wait(lambda: browser.find(".study-file").text == "sailings.csv", "taken in")
+    browser.click(".study-file")
+    browser.click(".new-rows aside a", "What we said")
+    browser.find(".said tbody tr")
+
+
+def monthly(browser: Browser, address: str) -> None:
+    browser.open(address)
+    browser.click(".card h2 a", "month by month")
+    browser.find(".chart canvas")
+    browser.wait(lambda: browser.all("[data-entry]") and not browser.all(".entry-work"), "what is worked out elsewhere")
 
 
 def snapshot(browser: Browser, address: str) -> None:
@@ -179,8 +194,8 @@ SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "strip": strip,
     "derived": derived,
     "picture": picture,
-    "bars": bars,
-    "two-scales": two_scales,
+    "new-rows": new_rows,
+    "said": said,
     "snapshot": snapshot,
 }
 

@@ -169,7 +169,7 @@ function Known({ id, revision }: { id: number; revision: number }) {
                   "now"
                 ) : (
                   <button type="button" className="link" onClick={() => void go(file.as_of)}>
-                    as it was known then
+                    as it was then
                   </button>
                 )}
               </td>
@@ -398,9 +398,15 @@ function Came({ view, handle, words, onWords, id, revision, file, how, asOf }: C
                 {entry.problem && <span className="attention">no longer fits</span>}
               </td>
               <td className="number">{entry.before === null ? "–" : formatNumber(entry.before)}</td>
-              <td className={entry.before === entry.now ? "number" : "number attention"}>
-                {entry.now === null ? "–" : formatNumber(entry.now)}
-              </td>
+              {entry.now === null ? (
+                <td className="number muted" title="Worked out when they are taken in">
+                  {entry.problem ? "–" : "then"}
+                </td>
+              ) : (
+                <td className={entry.before === entry.now ? "number" : "number attention"}>
+                  {formatNumber(entry.now)}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>
