@@ -37,6 +37,7 @@ class Score:
     interval: np.ndarray
     error: float
     cpu: float
+    errors: np.ndarray  # over the scale, a held-back point each
 
 
 def measure() -> Iterator[Ratio]:
@@ -52,7 +53,22 @@ def measure() -> Iterator[Ratio]:
             scores[HALF] = _scores(partial(_by_ours, "usual"), half)
         for arm, found in scores.items():
             yield Ratio(f"{name}, {arm}", _mean(found, "error"), float("inf"), _row(found))
+        yield from _by_ahead(name, scores["usual"])
         yield from _bars(name, scores)
+
+
+def _by_ahead(name: str, usual: list[Score]) -> Iterator[Ratio]:
+    """Of the first, the middle and the last third of the periods ahead."""
+    for n, part in enumerate(("first", "middle", "last")):
+        errors, inside = [], []
+        for score in usual:
+            third = np.array_split(np.arange(score.errors.size), 3)[n]
+            errors.append(score.errors[third])
+            inside.append(score.inside[:, third])
+        shares = 100 * np.concatenate(inside, axis=1).mean(axis=1)
+        error = float(np.concatenate(errors).mean())
+        detail = f"scaled error; inside {shares[0]:.1f} / {shares[1]:.1f} %"
+        yield Ratio(f"{name}, usual, the {part} third of the periods ahead", error, float("inf"), detail)
 
 
 def _bars(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
@@ -146,8 +162,8 @@ def _scored(fold: Fold, said: Said, cpu: float) -> Score:
         inside.append((fold.held >= lower) & (fold.held <= upper))
         missed = np.maximum(lower - fold.held, 0) + np.maximum(fold.held - upper, 0)
         interval.append(float((upper - lower + 2 / (1 - level / 100) * missed).mean()) / fold.scale)
-    error = float(np.abs(fold.held - centre).mean()) / fold.scale
-    return Score(fold.history.size, np.array(inside), np.array(interval), error, cpu)
+    errors = np.abs(fold.held - centre) / fold.scale
+    return Score(fold.history.size, np.array(inside), np.array(interval), float(errors.mean()), cpu, errors)
 
 
 def _by_ours(arm: str, fold: Fold) -> Said | None:

@@ -15,7 +15,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.newrows.changes import Kind, guessed_how, what_changed
+from zembra.core.newrows.changes import Comparison, Kind
 from zembra.core.newrows.issued import Issued, scored
 from zembra.core.newrows.together import together
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
@@ -104,7 +104,7 @@ def test_rows_of_both_are_those_that_the_sentence_names(old: Cells, new: Cells, 
 def test_what_changed_is_what_a_direct_comparison_finds(old: Cells, new: Cells, taken: Taken) -> None:
     before = by_one_ledger(bring_in(long_csv(old), HOW))
     came = by_one_ledger(bring_in(long_csv(new), HOW))
-    changes = what_changed(before.base.lines, before.state.lines, came.base.lines, TakingHow(taken=taken))
+    changes = Comparison(before.base.lines, came.base.lines).changes(before.state.lines, TakingHow(taken=taken))
     grain = before.base.grain
     found = {
         (row.kind, row.series, date.fromisoformat(grain.label(row.period))): (row.was, row.now) for row in changes.rows
@@ -147,7 +147,7 @@ def test_several_rows_of_a_period_are_chosen_together() -> None:
 def test_half_a_month_that_came_later_does_not_replace_the_other_half() -> None:
     before = bring_in(b"day,riders\n" + b"\n".join(b"2026-03-%02d,10" % day for day in range(1, 16)))
     came = bring_in(b"day,riders\n" + b"\n".join(b"2026-03-%02d,20" % day for day in range(16, 32)), before.how)
-    made = together(before, came, guessed_how(of(before).base.lines, of(came).base.lines, of(before).base.grain))
+    made = together(before, came, Comparison(of(before).base.lines, of(came).base.lines).guessed_how)
     frame = bring_in(made.data, made.how).observations.frames["riders"]
     assert (frame.height, frame["value"].sum()) == (31, 15 * 10 + 16 * 20)
 
@@ -161,7 +161,7 @@ def test_revisions_of_the_tail_are_foreseen_and_its_length_is_told() -> None:
     late[[26, 27, 29]] += 50
     late[3] += 1
     came = run_csv(b"day,riders\n" + b"\n".join(b"2026-03-%02d,%d" % (n + 1, value) for n, value in enumerate(late)))
-    changes = what_changed(before.base.lines, before.state.lines, came.base.lines, TakingHow())
+    changes = Comparison(before.base.lines, came.base.lines).changes(before.state.lines, TakingHow())
     assert [row.back for row in changes.of(Kind.REVISED)] == [27, 4, 3, 1]
     assert (changes.foreseen, changes.tail) == (0, 27)
 

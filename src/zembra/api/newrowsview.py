@@ -42,7 +42,7 @@ NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 
 def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
     grain = before.state.grain
-    changes = found.changes or Changes((), (), ())
+    changes = found.changes or Changes()
     told = Issued(kept.study.head, kept.as_of.isoformat(), "now", issued_frame(before))
     after = found.result
     scores = scored([told], after.state.lines, grain) if found.changes is not None else []
@@ -55,7 +55,7 @@ def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[N
         how=found.how.model_dump(mode="json"),
         parts=parts_view(found.how, after.state.nouns),
         counts={kind.value: count for kind, count in changes.counts.items()},
-        rows=[_changed(row, grain) for kind in Kind for row in changes.of(kind)[-MOST_ROWS:]],
+        rows=[_changed(row, grain) for kind in Kind for row in changes.of(kind, MOST_ROWS)],
         new_series=list(changes.new_series),
         lost_series=list(changes.lost_series),
         foreseen=changes.foreseen,
@@ -132,7 +132,7 @@ def _followups(
 ) -> list[FollowUpChange]:
     """What is new, and what was on the list and is not explained yet."""
     was = {(item.series, item.period) for item in follow_up(before, noted)}
-    revised = {(row.series, grain.label(row.period)) for row in changes.rows if row.kind is not Kind.GONE}
+    revised = {(row.series, grain.label(row.period)) for kind in (Kind.REVISED, Kind.BLANK) for row in changes.of(kind)}
 
     def becomes(item: Item) -> str:
         key = item.series, item.period

@@ -37,7 +37,7 @@ def run(args: argparse.Namespace) -> int:
             found = incoming(application, kept, before, received, None, args.as_of)
             told = Issued(kept.study.head, kept.as_of.isoformat(), "now", issued_frame(before))
             scores = [score for score in scored([told], found.result.state.lines, before.state.grain) if score.points]
-            new = found.changes is None or bool(found.changes.rows)
+            new = found.changes is None or found.changes.any
             taken = bool(args.take and new)
             if taken:
                 take_in(application, kept, before, found, waved=args.waved, base=kept.study.head)
@@ -70,7 +70,7 @@ def _as_text(kept: Kept, found: Incoming, scores: list[Score], grain: Grain, tak
     lines += [f"open question: {question.full_text}" for question in found.questions]
     if taken:
         lines.append(f"Taken in, as of {spoken_label(found.as_of.isoformat())}.")
-    elif found.changes is None or found.changes.rows:
+    elif found.changes is None or found.changes.any:
         lines.append("Nothing was taken in: --take does that.")
     else:
         lines.append("Nothing is new.")

@@ -19,7 +19,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
-from zembra.core.newrows.changes import Changes, guessed_how, what_changed
+from zembra.core.newrows.changes import Changes, Comparison
 from zembra.core.newrows.issued import issued_frame
 from zembra.core.newrows.together import Together, together
 from zembra.core.newrows.words import TakingHow
@@ -70,8 +70,8 @@ def incoming(
     # what a file lacks is told when the whole ledger is carried out; its own series are looked at as they are
     alone = runs.carry_out(came, first, as_of or kept.as_of, received.name)
     same_calendar = alone.base.grain == before.base.grain and bool(alone.base.lines)
-    guessed = guessed_how(before.base.lines, alone.base.lines, before.base.grain) if same_calendar else TakingHow()
-    words = how or guessed
+    compared = Comparison(before.base.lines, alone.base.lines) if same_calendar else None
+    words = how or (compared.guessed_how if compared else TakingHow())
     both = None
     brought = came
     if not words.replaces:
@@ -82,7 +82,7 @@ def incoming(
     start = runs.carry_out(brought, first, as_of or kept.as_of, received.name)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
     result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
-    changes = what_changed(before.base.lines, before.state.lines, alone.base.lines, words) if same_calendar else None
+    changes = compared.changes(before.state.lines, words) if compared else None
     return Incoming(received, came, words, both, brought, ledger, result, changes, open_questions(brought, start), day)
 
 

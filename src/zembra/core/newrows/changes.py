@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 import numpy as np
 
-from zembra.core.calendar.grain import Grain
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.newrows.words import Taken, TakingHow
 
 COVERED = 0.95  # of the revisions, that the tail that is offered would have covered
+DENSE = 8  # times as many places as there are periods, up to which they are looked up in one table
 MOSTLY = 0.5  # of the periods that were there, from which on a file is the whole table again
 
 
@@ -43,98 +43,206 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class Changes:
-    """rows: by series and period. new_series, lost_series: names."""
+    """names: of all series. of_kind: per kind the periods that differ, by series and period. new_series, lost_series: names."""
 
-    rows: tuple[Change, ...]
-    new_series: tuple[str, ...]
-    lost_series: tuple[str, ...]
+    names: tuple[str, ...] = ()
+    of_kind: Mapping[Kind, Differing] = field(default_factory=dict)
+    new_series: tuple[str, ...] = ()
+    lost_series: tuple[str, ...] = ()
 
     @property
     def counts(self) -> dict[Kind, int]:
-        found = Counter(row.kind for row in self.rows)
-        return {kind: found[kind] for kind in Kind}
+        return {kind: self.of_kind[kind].period.size if kind in self.of_kind else 0 for kind in Kind}
 
-    def of(self, kind: Kind) -> list[Change]:
-        return [row for row in self.rows if row.kind is kind]
+    @property
+    def any(self) -> bool:
+        return any(self.counts.values())
+
+    @property
+    def rows(self) -> list[Change]:
+        return [row for kind in Kind for row in self.of(kind)]
+
+    def of(self, kind: Kind, most: int | None = None) -> list[Change]:
+        """The periods of a kind, the last of them where there are more than `most`."""
+        found = self.of_kind.get(kind)
+        if found is None:
+            return []
+        first = 0 if most is None else max(0, found.period.size - most)
+        columns = (found.series, found.period, found.was, found.now, found.provisional, found.back)
+        return [
+            Change(
+                kind,
+                self.names[series],
+                period,
+                None if math.isnan(was) else was,
+                None if math.isnan(now) else now,
+                provisional,
+                back,
+            )
+            for series, period, was, now, provisional, back in zip(
+                *(column[first:].tolist() for column in columns), strict=True
+            )
+        ]
 
     @property
     def foreseen(self) -> int:
         """How many of the revised periods were provisional."""
-        return sum(row.provisional for row in self.of(Kind.REVISED))
+        found = self.of_kind.get(Kind.REVISED)
+        return 0 if found is None else int(found.provisional.sum())
 
     @property
     def tail(self) -> int | None:
         """How many of the newest periods would have had to be provisional to cover most of the revisions; None for none."""
-        back = sorted(row.back for row in self.of(Kind.REVISED))
-        return back[math.ceil(COVERED * len(back)) - 1] if back else None
+        found = self.of_kind.get(Kind.REVISED)
+        if found is None or not found.back.size:
+            return None
+        return int(np.sort(found.back)[math.ceil(COVERED * found.back.size) - 1])
 
 
-def what_changed(before: Sequence[Line], told: Sequence[Line], came: Sequence[Line], how: TakingHow) -> Changes:
-    """before: lines as they came onto the calendar until now; told: the same after the ledger's repairs, which say what was
-    provisional; came: lines of what came, on the same grain."""
-    now = {line.name: line for line in came}
-    conditions = {line.name: line for line in told}
-    rows: list[Change] = []
-    for line in before:
-        other = now.get(line.name)
-        if other is not None:
-            rows += _of_series(line, conditions.get(line.name, line), other, how)
-    known = {line.name for line in before}
-    for line in came:
-        if line.name not in known:
-            rows += [
-                Change(Kind.NEW, line.name, int(line.periods[place]), None, float(line.original[place]))
-                for place in np.flatnonzero(~np.isnan(line.original))
-            ]
-    return Changes(
-        tuple(rows),
-        tuple(line.name for line in came if line.name not in known),
-        tuple(line.name for line in before if line.name not in now) if how.taken is Taken.WHOLE else (),
-    )
+@dataclass(frozen=True, slots=True)
+class Differing:
+    """Periods of one kind, an element each. series: places in the names. was, now: NaN for no number."""
+
+    series: Ints
+    period: Ints
+    was: Floats
+    now: Floats
+    provisional: Bools
+    back: Ints
 
 
-def _of_series(line: Line, told: Line, other: Line, how: TakingHow) -> list[Change]:
-    periods = np.union1d(line.periods, other.periods)
-    was, now = _on(line.periods, line.original, periods), _on(other.periods, other.original, periods)
-    # a row came for a period unless nothing did
-    came = np.zeros(periods.size, dtype=bool)
-    came[np.searchsorted(periods, other.periods)] = other.row_count > 0
-    had, has = ~np.isnan(was), ~np.isnan(now)
-    kinds = (
-        (Kind.NEW, has & ~had),
-        (Kind.REVISED, has & had & (was != now)),
-        (Kind.BLANK, had & ~has & came),
-        (Kind.GONE, had & ~has & ~came & (how.taken is Taken.WHOLE)),
-    )
-    provisional = set(told.periods[told.condition == Condition.PROVISIONAL].tolist())
-    numbered = periods[had]
-    found = []
-    for kind, where in kinds:
-        for place in np.flatnonzero(where):
-            period = int(periods[place])
-            found.append(
-                Change(
-                    kind,
-                    line.name,
-                    period,
-                    float(was[place]) if had[place] else None,
-                    float(now[place]) if has[place] else None,
-                    period in provisional,
-                    int(numbered.size - np.searchsorted(numbered, period)) if had[place] else 0,
-                )
-            )
-    return sorted(found, key=lambda change: change.period)
+@dataclass(frozen=True, slots=True)
+class _Side:
+    """All periods of all series, one under the other. key: increasing, the same for the same series and period, below
+    `size`."""
+
+    size: int
+    series: Ints
+    period: Ints
+    key: Ints
+    value: Floats
+    came: Bools  # whether a row came for the period
 
 
-def _on(own: np.ndarray, values: np.ndarray, periods: np.ndarray) -> np.ndarray:
-    found = np.full(periods.size, np.nan)
-    found[np.searchsorted(periods, own)] = values
+class Comparison:
+    """What was there beside what came, both as they came onto one calendar."""
+
+    def __init__(self, before: Sequence[Line], came: Sequence[Line]) -> None:
+        self._before, self._came = before, came
+        self._names, (self._old, self._new) = _sides(before, came)
+        # where the periods of what was there stand in what came
+        self._in_new = _places(self._new.key, self._old.key, self._old.size)
+
+    @property
+    def guessed_how(self) -> TakingHow:
+        """Whether what came is the whole table again: it has most of the periods with a row that were there."""
+        shared = int((self._row_came() & self._old.came).sum())
+        whole = shared >= MOSTLY * int(self._old.came.sum())
+        return TakingHow(taken=Taken.WHOLE if whole else Taken.MORE)
+
+    def changes(self, told: Sequence[Line], how: TakingHow) -> Changes:
+        """told: what was there, after the ledger's repairs, which say what was provisional."""
+        names, old, new = self._names, self._old, self._new
+        provisional = _provisional(names, old, told)
+        had, has = ~np.isnan(old.value), ~np.isnan(new.value)
+        now = _values_at(new.value, self._in_new)
+        was = np.full(new.key.size, np.nan)
+        met = self._in_new >= 0
+        was[self._in_new[met]] = old.value[met]
+        lost = had & np.isnan(now) & (np.bincount(new.series, minlength=len(names)) > 0)[old.series]
+        back = _back(old, had)
+
+        def from_old(where: Bools) -> Differing:
+            at = np.flatnonzero(where)
+            return Differing(old.series[at], old.period[at], old.value[at], now[at], provisional[at], back[at])
+
+        fresh = np.flatnonzero(has & np.isnan(was))
+        nothing = np.zeros(fresh.size, dtype=np.int64)
+        row_came = self._row_came()
+        found = {
+            Kind.NEW: Differing(
+                new.series[fresh], new.period[fresh], was[fresh], new.value[fresh], nothing.astype(bool), nothing
+            ),
+            Kind.REVISED: from_old(had & ~np.isnan(now) & (old.value != now)),
+            Kind.GONE: from_old(lost & ~row_came & (how.taken is Taken.WHOLE)),
+            Kind.BLANK: from_old(lost & row_came),
+        }
+        known, has_now = {line.name for line in self._before}, {line.name for line in self._came}
+        return Changes(
+            names,
+            found,
+            tuple(line.name for line in self._came if line.name not in known),
+            tuple(line.name for line in self._before if line.name not in has_now) if how.taken is Taken.WHOLE else (),
+        )
+
+    def _row_came(self) -> Bools:
+        met = self._in_new >= 0
+        met[met] = self._new.came[self._in_new[met]]
+        return met
+
+
+def _values_at(values: Floats, places: Ints) -> Floats:
+    """NaN where a place is none."""
+    found = np.full(places.size, np.nan)
+    met = places >= 0
+    found[met] = values[places[met]]
     return found
 
 
-def guessed_how(before: Sequence[Line], came: Sequence[Line], grain: Grain) -> TakingHow:
-    """Whether what came is the whole table again: it has most of the periods with a number that were there."""
-    had = {(line.name, period) for line in before for period in line.periods[line.row_count > 0].tolist()}
-    has = {(line.name, period) for line in came for period in line.periods[line.row_count > 0].tolist()}
-    whole = not had or len(had & has) >= MOSTLY * len(had)
-    return TakingHow(taken=Taken.WHOLE if whole else Taken.MORE)
+def _sides(before: Sequence[Line], came: Sequence[Line]) -> tuple[tuple[str, ...], tuple[_Side, _Side]]:
+    names = tuple(dict.fromkeys([*(line.name for line in before), *(line.name for line in came)]))
+    place = {name: n for n, name in enumerate(names)}
+    periods = [line.periods for line in (*before, *came) if len(line)]
+    low = min((int(part[0]) for part in periods), default=0)
+    width = max((int(part[-1]) for part in periods), default=0) - low + 1
+
+    def side(lines: Sequence[Line]) -> _Side:
+        ordered = sorted(lines, key=lambda line: place[line.name])
+        series = np.repeat([place[line.name] for line in ordered], [len(line) for line in ordered]).astype(np.int64)
+        period = _joined([line.periods for line in ordered], np.int64)
+        return _Side(
+            len(names) * width,
+            series,
+            period,
+            series * width + (period - low),
+            _joined([line.original for line in ordered], np.float64),
+            _joined([line.row_count > 0 for line in ordered], np.bool_),
+        )
+
+    return names, (side(before), side(came))
+
+
+def _joined(parts: Sequence[np.ndarray], kind: type[np.generic]) -> np.ndarray:
+    return np.concatenate(parts) if parts else np.zeros(0, dtype=kind)
+
+
+def _places(among: Ints, wanted: Ints, size: int) -> Ints:
+    """Where each of `wanted` stands in `among`, which increases; -1 where it is not there. size: more than any of them."""
+    if size <= DENSE * (among.size + wanted.size):
+        table = np.full(size, -1, dtype=np.int64)
+        table[among] = np.arange(among.size)
+        return table[wanted]
+    if not among.size:
+        return np.full(wanted.size, -1, dtype=np.int64)
+    at = np.minimum(np.searchsorted(among, wanted), among.size - 1)
+    return np.where(among[at] == wanted, at, -1)
+
+
+def _provisional(names: tuple[str, ...], old: _Side, told: Sequence[Line]) -> Bools:
+    """Which of the periods that were there were taken to be not complete."""
+    place = {name: n for n, name in enumerate(names)}
+    found = np.zeros(old.key.size, dtype=bool)
+    for line in told:
+        own = line.periods[line.condition == Condition.PROVISIONAL]
+        if not own.size or line.name not in place:
+            continue
+        first, end = np.searchsorted(old.series, (place[line.name], place[line.name] + 1))
+        found[first:end] |= np.isin(old.period[first:end], own)
+    return found
+
+
+def _back(old: _Side, had: Bools) -> Ints:
+    """How many numbers of its series stand at a place or after it."""
+    total = np.concatenate(([0], np.cumsum(had)))
+    ends = np.cumsum(np.bincount(old.series)) if old.series.size else old.series
+    return np.asarray(total[ends[old.series]] - total[:-1])

@@ -49,7 +49,7 @@ def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> Together:
     mixed = _mixed(old, new, before.how, how)
     cells = mixed.drop(_KEY)
     out = io.BytesIO()
-    cells.write_parquet(out, compression="zstd")
+    cells.write_parquet(out, compression="lz4", statistics=False)
     read = _plain_how(before.how, cells) if not alike else before.how
     return Together(out.getvalue(), read.model_copy(update={"table": TableHow(form=FileForm.PARQUET)}))
 
@@ -105,13 +105,12 @@ def _plain_how(how: HowRead, cells: pl.DataFrame) -> HowRead:
 def _mixed(old: pl.DataFrame, new: pl.DataFrame, read: HowRead, how: TakingHow) -> pl.DataFrame:
     values = [name for name in read.values.columns if name in new.columns]
     dated_old, dated_new = (frame.filter(pl.col(_KEY[1]).is_not_null()) for frame in (old, new))
-    old_keys, new_keys = (frame.select(_KEY).unique() for frame in (dated_old, dated_new))
-    single = old_keys.height == dated_old.height and new_keys.height == dated_new.height
-    only_old = dated_old.join(new_keys, on=_KEY, how="anti")
+    only_old = dated_old.join(dated_new.select(_KEY), on=_KEY, how="anti", maintain_order="left")
     if how.taken is Taken.WHOLE and how.gone is NoLonger.GO:
         only_old = only_old.clear()
     in_new = dated_new
     if values and (how.both is not InBoth.NEW or how.blank is NowBlank.STAY):
+        single = all(frame.select(_KEY).is_unique().all() for frame in (dated_old, dated_new))
         chosen = _by_cell if single else _by_group
         in_new = chosen(dated_old, dated_new, values, read, how)
     parts = [only_old, in_new]
