@@ -129,6 +129,9 @@ def _moments_of(values: Floats) -> Parts:
     """(count, sum, sum of squares round the mean) of each value alone, from a value in their middle where that is sure."""
     blank = np.isnan(values)
     away = values - _near_all(values)
+    if not blank.any():
+        # one number for all of them: what is merged is told by how many there are alone
+        return np.broadcast_to(1.0, values.size), away, np.zeros(values.size)
     away[blank] = 0.0
     return 1.0 - blank, away, np.zeros(values.size)
 
@@ -145,6 +148,15 @@ def _near_all(values: Floats) -> float:
 
 def _moments_merged(a: Parts, b: Parts) -> Parts:
     """Chan, Golub and LeVeque (1979), with sums in the place of means: zeros change nothing."""
+    if a[0].size and a[0].strides == b[0].strides == (0,):
+        own, other = a[0][0], b[0][0]
+        gap = other * a[1]
+        gap -= own * b[1]
+        gap *= gap
+        gap /= own * other * (own + other)
+        gap += a[2]
+        gap += b[2]
+        return np.broadcast_to(own + other, gap.size), a[1] + b[1], gap
     gap = b[0] * a[1]
     gap -= a[0] * b[1]
     gap *= gap
