@@ -27,6 +27,14 @@ interface Props {
   onChooseEntry: (id: string) => void;
 }
 
+/** Whether the nearest candidate is one to change to: a lead that chance may have made is none. */
+function nearestTold(ranked: Candidate[]): string {
+  const nearest = ranked[0];
+  if (!nearest?.lead || nearest.own) return "";
+  const stays = nearest.lead.endsWith("more than chance") ? "." : ": no reason to change.";
+  return `${nearest.name} is ${nearest.lead}${stays}`;
+}
+
 /** What the sign of the bias of the chosen candidate means. */
 function biasTold(candidate: Candidate | undefined): string {
   if (!candidate || candidate.bias === null) return "";
@@ -150,8 +158,8 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
               {current && !current.done
                 ? `${current.name} is being judged.`
                 : `${plural(current?.points ?? 0, `held-back ${judged.period}`, `held-back ${judged.periods}`)}.`}{" "}
-              1.00 is as good as the usual step of a season. {biasTold(current)} Arrow keys walk the rows; the
-              charts follow; Enter takes one, Space lays it beside.
+              1.00 is as good as the usual step of a season. {biasTold(current)} {nearestTold(ranked)} Arrow
+              keys walk the rows; the charts follow; Enter takes one, Space lays it beside.
             </p>
             <h2>Seasons worth trying</h2>
             <Seasons judged={judged} {...walk} />
