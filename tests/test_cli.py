@@ -18,7 +18,9 @@ from zembra.core.dress.style import style_of
 from zembra.core.dress.words import MadeFor
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.projected import AheadPeriods
 from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import parse_ledger, record
 from zembra.core.ledger.start import first_ledger
@@ -50,6 +52,27 @@ def test_run_writes_the_three_files(paths: tuple[Path, Path, Path]) -> None:
     assert [entry["id"] for entry in report["entries"]] == ["source", "calendar", "avg"]
     assert report["as_of"] == "2026-10-31"
     assert len((out / "points.csv").read_text().splitlines()) == 43
+
+
+def test_a_run_says_what_changed_since_an_earlier_one(
+    paths: tuple[Path, Path, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    ledger, data, out = paths
+    parsed = parse_ledger(ledger.read_bytes())
+    entries = (*parsed.entries, record(Projection(ahead=AheadPeriods(count=6)), "p"))
+    ledger.write_text(parsed.model_copy(update={"entries": entries}).model_dump_json())
+    assert run_cli(ledger, data, out) == 0
+    capsys.readouterr()
+    data.write_bytes(daily_csv([0, 99, *range(2, 40), 40, 41, 42, 43, 44]))
+    words = ["run", str(ledger), "--data", str(data), "--as-of", "2026-10-31", "--out", str(tmp_path / "new")]
+    assert main([*words, "--compare", str(out)]) == 0
+    told = capsys.readouterr().out
+    assert "Changed since the earlier run: 3 another value, 3 new" in told
+    assert "riders, 2 Jan 2026: 1, now 99" in told
+    # the line 0, 1, 2 … went on as it was projected
+    assert "projected then: riders, scaled error 0.00" in told
+    assert "5 of 5 in 80 %" in told
+    assert main([*words, "--compare", str(tmp_path)]) == 2
 
 
 def test_a_ledger_without_intake_is_read_as_understood(paths: tuple[Path, Path, Path]) -> None:

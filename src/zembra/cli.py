@@ -69,6 +69,9 @@ def _parser() -> argparse.ArgumentParser:
     runs.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
     runs.add_argument("--out", type=Path, required=True, metavar="DIR")
     runs.add_argument("--picture", type=Path, default=None, metavar="FILE", help="a picture too: png, svg or pdf")
+    runs.add_argument(
+        "--compare", type=Path, default=None, metavar="OLD_DIR", help="say what changed since an earlier run"
+    )
     runs.set_defaults(do=_later("run"))
 
     draws = commands.add_parser("picture", help="draw a picture of a study that is kept")

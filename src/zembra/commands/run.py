@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
+from zembra.commands.compared import compared
 from zembra.commands.picture import picture_of_run, write_whole
 from zembra.core.asking.ask import open_questions, plain_questions
 from zembra.core.errors import Refusal
@@ -45,6 +46,7 @@ def run(args: argparse.Namespace) -> int:
         *(notice.text for notice in brought.notices),
         *(question.full_text for question in plain_questions(brought, result)),
     ]
+    before = compared(args.compare, result) if args.compare is not None else []
     files = {
         "points.csv": points_csv(result),
         "lines.csv": lines_csv(result),
@@ -62,6 +64,8 @@ def run(args: argparse.Namespace) -> int:
             os.replace(Path(folder) / name, args.out / name)
     if drawn is not None:
         write_whole(args.picture, drawn)
+    for message in before:
+        print(message)
     for message in (*(f"not asked: {open_question}" for open_question in unanswered), *notices, *warnings_of(result)):
         print(f"note: {message}")
     return 0

@@ -7,6 +7,7 @@ import json
 from dataclasses import asdict
 from typing import Any
 
+from zembra.commands.compared import score_said
 from zembra.commands.opened import opened_home, study_named
 from zembra.core.calendar.grain import Grain
 from zembra.core.english import number, spoken_label
@@ -65,7 +66,7 @@ def _as_text(kept: Kept, found: Incoming, scores: list[Score], grain: Grain, tak
             lines.append(f"  and {number(len(revised) - MOST_SAID)} more")
     if scores:
         lines.append(f"How the projection of {spoken_label(kept.as_of.isoformat())} did:")
-        lines += [f"  {_scored(score, grain)}" for score in scores]
+        lines += [f"  {score_said(score)}" for score in scores]
     lines += [f"no longer fits: {report.sentence} {report.problem}" for report in found.result.problems]
     lines += [f"open question: {question.full_text}" for question in found.questions]
     if taken:
@@ -80,17 +81,6 @@ def _as_text(kept: Kept, found: Incoming, scores: list[Score], grain: Grain, tak
 def _said(row: Change, grain: Grain) -> str:
     was, now = (float("nan") if value is None else value for value in (row.was, row.now))
     return f"{row.series}, {grain.spoken(row.period)}: {number(was)}, now {number(now)}"
-
-
-def _scored(score: Score, grain: Grain) -> str:
-    def short(value: float | None) -> str:
-        return "–" if value is None else f"{value:.2f}"
-
-    inside = ", ".join(f"{many} of {score.points} in {level:g} %" for level, many, _ in score.inside)
-    return (
-        f"{score.series}: {score.points} {grain.plural}, scaled error {short(score.error)} (last season coming again "
-        f"{short(score.naive)}), bias {short(score.bias)}, {inside}"
-    )
 
 
 def _as_json(kept: Kept, found: Incoming, scores: list[Score], grain: Grain, taken: bool) -> str:

@@ -37,7 +37,7 @@ def issued_frame(result: Result) -> pl.DataFrame:
             continue
         assert isinstance(curve, Curve)
         areas = [area for area in shapes if isinstance(area, Area) and area.of == curve.id and area.level is not None]
-        naive, scale = _last_season(lines[curve.series], curve.periods.size, season)
+        naive, scale = last_season(lines[curve.series], curve.periods.size, season)
         labels = result.state.grain.labels(curve.periods)
         for area in areas:
             lower, upper = area.at(curve.periods)
@@ -60,7 +60,8 @@ def issued_frame(result: Result) -> pl.DataFrame:
     return pl.concat(parts) if parts else pl.DataFrame()
 
 
-def _last_season(line: Line, ahead: int, season: int) -> tuple[Floats, float]:
+def last_season(line: Line, ahead: int, season: int) -> tuple[Floats, float]:
+    """(the last season of a line coming again, the mean absolute step of a season)."""
     known = line.counted[~np.isnan(line.counted)]
     step = season if known.size > season else 1
     if not known.size:
