@@ -133,6 +133,9 @@ def test_rows_written_in_another_way_are_mixed_by_what_they_say() -> None:
     values = read.observations.frames["riders"].sort("when")
     assert values["value"].to_list() == [1200.5, 800.0, None, 950.5, 1020.25, None]
     assert values["text"].to_list()[2] == "closed"
+    stays = together(before, came, TakingHow(taken=Taken.MORE, both=InBoth.OLD))
+    values = bring_in(stays.data, stays.how).observations.frames["riders"].sort("when")
+    assert values["value"].to_list() == [1200.5, 800.0, None, 900.0, 1020.25, None]
 
 
 def test_several_rows_of_a_period_are_chosen_together() -> None:

@@ -16,7 +16,8 @@ import { FootTicks, ValueGrid } from "../ui/axes";
 import { formatDate } from "../ui/format";
 import { linePath } from "../ui/paths";
 import { inWords, Scores } from "./Scores";
-import { dayOf, named, parted } from "./ToldChart";
+import { HappenedLine, parted } from "./HappenedLine";
+import { dayOf, named } from "./ToldChart";
 
 type View = Schemas["EverySaidView"];
 
@@ -125,21 +126,7 @@ function Every({ told }: { told: View["series"][number] }) {
                 <title>said as of {formatDate(line.as_of)}</title>
               </path>
             ))}
-            <path
-              d={linePath(t, finished, time, value)}
-              fill="none"
-              stroke={palette.lagoon}
-              strokeWidth={1.9}
-            />
-            <path
-              d={linePath(t, unfinished, time, value)}
-              fill="none"
-              stroke={palette.lagoon}
-              strokeWidth={1.4}
-              strokeDasharray="1 3"
-            >
-              <title>provisional: not all in yet</title>
-            </path>
+            <HappenedLine t={t} finished={finished} unfinished={unfinished} time={time} value={value} />
             <EndNames
               room={room}
               names={[

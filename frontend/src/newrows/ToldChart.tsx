@@ -1,10 +1,12 @@
 import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
 import { linearScale, lowerBound, niceRange, timeScale } from "../figure/scale";
+import { SmallLimits } from "../projection/SmallLimits";
 import { SmallChart, EndNames, type EndName } from "../projection/small";
 import { FootTicks, ValueGrid } from "../ui/axes";
 import { formatDate } from "../ui/format";
-import { areaPath, linePath, type Values } from "../ui/paths";
+import { linePath, type Values } from "../ui/paths";
+import { HappenedLine, parted } from "./HappenedLine";
 
 type Told = Schemas["ToldSeries"];
 type Said = Told["said"][number];
@@ -48,36 +50,17 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
       draw={(room) => {
         const value = linearScale(niceRange(Math.min(...every), Math.max(...every)), [room.bottom, room.top]);
         const time = timeScale(t[0] ?? first, last, [room.left, room.right]);
-        const outer = shown?.limits.at(-1);
-        const inner = shown && shown.limits.length > 1 ? shown.limits[0] : undefined;
         const known = time.toPixel(first);
         return (
           <>
-            <defs>
-              <pattern
-                id="told"
-                width="5"
-                height="5"
-                patternUnits="userSpaceOnUse"
-                patternTransform="rotate(45)"
-              >
-                <line x1="0" y1="0" x2="0" y2="5" stroke={palette.iris} strokeWidth="1" opacity="0.55" />
-              </pattern>
-            </defs>
             <ValueGrid scale={value} room={room} />
             <FootTicks scale={time} room={room} />
-            {shown && outer && (
-              <path
-                d={areaPath(shown.t, [outer.lower, outer.upper], time, value)}
-                fill="url(#told)"
-                opacity={0.55}
-              />
-            )}
-            {shown && inner && (
-              <path
-                d={areaPath(shown.t, [inner.lower, inner.upper], time, value)}
-                fill={palette.iris}
-                opacity={0.16}
+            {shown && (
+              <SmallLimits
+                t={shown.t}
+                edges={shown.limits.map((limits) => [limits.lower, limits.upper])}
+                time={time}
+                value={value}
               />
             )}
             {said && (
@@ -88,21 +71,7 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
                 </text>
               </>
             )}
-            <path
-              d={linePath(t, finished, time, value)}
-              fill="none"
-              stroke={palette.lagoon}
-              strokeWidth={1.9}
-            />
-            <path
-              d={linePath(t, unfinished, time, value)}
-              fill="none"
-              stroke={palette.lagoon}
-              strokeWidth={1.4}
-              strokeDasharray="1 3"
-            >
-              <title>provisional: not all in yet</title>
-            </path>
+            <HappenedLine t={t} finished={finished} unfinished={unfinished} time={time} value={value} />
             <path
               d={linePath(t, around, time, value)}
               fill="none"
@@ -146,15 +115,6 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
       }}
     />
   );
-}
-
-/** A line up to where it is provisional, and from there on. */
-export function parted(t: number[], now: Values, unfinished: number | null): [Values, Values] {
-  const from = unfinished === null ? t.length : lowerBound(t, unfinished);
-  return [
-    now.map((amount, n) => (n < from ? amount : null)),
-    now.map((amount, n) => (n >= from - 1 ? amount : null)),
-  ];
 }
 
 /** A day without its year, for the end of a line. */

@@ -3,7 +3,8 @@ import { useLook } from "../app/look";
 import { linearScale, niceRange, timeScale, type Scale, lowerBound } from "../figure/scale";
 import { formatLabel } from "../ui/format";
 import { FootTicks, ValueGrid } from "../ui/axes";
-import { areaPath, linePath, type Values } from "../ui/paths";
+import { linePath, type Values } from "../ui/paths";
+import { SmallLimits } from "./SmallLimits";
 import { EndNames, SmallChart, type EndName } from "./small";
 
 type Judged = Schemas["JudgedView"];
@@ -72,26 +73,12 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
           const range = niceRange(Math.min(...every), Math.max(...every));
           const value = linearScale(range, [room.bottom, room.top]);
           const time = timeScale(t[0] ?? first, last, [room.left, room.right]);
-          const band = said?.edges.at(-1);
-          const inner = said && said.edges.length > 1 ? said.edges[0] : undefined;
           const held = time.toPixel(first);
           return (
             <>
-              <defs>
-                <pattern
-                  id="held-back"
-                  width="5"
-                  height="5"
-                  patternUnits="userSpaceOnUse"
-                  patternTransform="rotate(45)"
-                >
-                  <line x1="0" y1="0" x2="0" y2="5" stroke={palette.iris} strokeWidth="1" opacity="0.55" />
-                </pattern>
-              </defs>
               <ValueGrid scale={value} room={room} />
               <FootTicks scale={time} room={room} />
-              {band && <path d={areaPath(from.t, band, time, value)} fill="url(#held-back)" opacity={0.55} />}
-              {inner && <path d={areaPath(from.t, inner, time, value)} fill={palette.iris} opacity={0.16} />}
+              {said && <SmallLimits t={from.t} edges={said.edges} time={time} value={value} />}
               <line className="held" x1={held} x2={held} y1={room.top} y2={room.bottom} />
               <text x={held + 5} y={room.top + 9}>
                 held back from here

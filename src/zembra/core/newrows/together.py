@@ -46,11 +46,11 @@ def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> Together:
     missing = [name for name in before.how.values.columns if name not in new.columns]
     if missing:
         raise Refusal(f"What came has no column {missing[0]}.", todo="Bring it in as a study of its own.")
-    mixed = _mixed(old, new, before.how, how)
-    cells = mixed.drop(_KEY)
+    # cells that were written anew are read anew
+    read = before.how if alike else _plain_how(before.how)
+    cells = _mixed(old, new, read, how).drop(_KEY)
     out = io.BytesIO()
     cells.write_parquet(out, compression="lz4", statistics=False)
-    read = _plain_how(before.how, cells) if not alike else before.how
     return Together(out.getvalue(), read.model_copy(update={"table": TableHow(form=FileForm.PARQUET)}))
 
 
@@ -96,7 +96,7 @@ def _written_plainly(cells: pl.DataFrame, how: HowRead, when: pl.Series) -> pl.D
     return cells.with_columns(columns)
 
 
-def _plain_how(how: HowRead, cells: pl.DataFrame) -> HowRead:
+def _plain_how(how: HowRead) -> HowRead:
     dates = DatesHow(column=how.dates.column, form=DateForm.ISO_TIME)
     values = how.values.model_copy(update={"decimal": DecimalMark.POINT})
     return how.model_copy(update={"dates": dates, "values": values})
