@@ -11,13 +11,13 @@ import { TopBar } from "../app/TopBar";
 import { ViewSwitch } from "../bench/ViewSwitch";
 import { Waiting } from "../bench/Waiting";
 import { linearScale, niceRange, timeScale } from "../figure/scale";
-import { EndNames, SmallChart } from "../projection/small";
+import { endName, EndNames, SmallChart } from "../projection/small";
 import { FootTicks, ValueGrid } from "../ui/axes";
 import { formatDate } from "../ui/format";
 import { linePath } from "../ui/paths";
 import { inWords, Scores } from "./Scores";
 import { HappenedLine, parted } from "./HappenedLine";
-import { dayOf, named } from "./ToldChart";
+import { dayOf } from "./ToldChart";
 
 type View = Schemas["EverySaidView"];
 
@@ -130,10 +130,8 @@ function Every({ told }: { told: View["series"][number] }) {
             <EndNames
               room={room}
               names={[
-                ...named("what happened", finished, value.toPixel, palette.lagoon),
-                ...(last
-                  ? named(`said on ${dayOf(last.as_of)}`, last.mean, value.toPixel, palette.iris)
-                  : []),
+                ...endName("what happened", finished, value, palette.lagoon),
+                ...(last ? endName(`said on ${dayOf(last.as_of)}`, last.mean, value, palette.iris) : []),
               ]}
             />
           </>

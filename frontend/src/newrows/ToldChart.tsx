@@ -2,10 +2,10 @@ import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
 import { linearScale, lowerBound, niceRange, timeScale } from "../figure/scale";
 import { SmallLimits } from "../projection/SmallLimits";
-import { SmallChart, EndNames, type EndName } from "../projection/small";
+import { endName, EndNames, SmallChart } from "../projection/small";
 import { FootTicks, ValueGrid } from "../ui/axes";
 import { formatDate } from "../ui/format";
-import { linePath, type Values } from "../ui/paths";
+import { linePath } from "../ui/paths";
 import { HappenedLine, parted } from "./HappenedLine";
 
 type Told = Schemas["ToldSeries"];
@@ -103,10 +103,10 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
             <EndNames
               room={room}
               names={[
-                ...named("what happened", finished, value.toPixel, palette.lagoon),
-                ...(shown ? named(`said on ${dayOf(from)}`, shown.mean, value.toPixel, palette.iris) : []),
+                ...endName("what happened", finished, value, palette.lagoon),
+                ...(shown ? endName(`said on ${dayOf(from)}`, shown.mean, value, palette.iris) : []),
                 ...(differs.some((amount) => amount !== null)
-                  ? named("as first told", differs, value.toPixel, firstTold)
+                  ? endName("as first told", differs, value, firstTold)
                   : []),
               ]}
             />
@@ -120,16 +120,6 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
 /** A day without its year, for the end of a line. */
 export function dayOf(date: string): string {
   return formatDate(date).replace(/ \d{4}$/, "");
-}
-
-export function named(
-  name: string,
-  values: Values,
-  toPixel: (amount: number) => number,
-  colour: string,
-): EndName[] {
-  const last = values.findLast((amount): amount is number => amount !== null);
-  return last === undefined ? [] : [{ name, y: toPixel(last), colour }];
 }
 
 function upTo(said: Said, last: number): Said {

@@ -1,11 +1,11 @@
 import type { Schemas } from "../api/client";
 import { useLook } from "../app/look";
-import { linearScale, niceRange, timeScale, type Scale, lowerBound } from "../figure/scale";
+import { linearScale, niceRange, timeScale, lowerBound } from "../figure/scale";
 import { formatLabel } from "../ui/format";
 import { FootTicks, ValueGrid } from "../ui/axes";
-import { linePath, type Values } from "../ui/paths";
+import { linePath } from "../ui/paths";
 import { SmallLimits } from "./SmallLimits";
-import { EndNames, SmallChart, type EndName } from "./small";
+import { endName, EndNames, SmallChart } from "./small";
 
 type Judged = Schemas["JudgedView"];
 type Candidate = Schemas["CandidateView"];
@@ -121,10 +121,4 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
       />
     </div>
   );
-}
-
-/** The name of a line at its last number; none where it has none. */
-function endName(name: string, values: Values | undefined, value: Scale, colour: string): EndName[] {
-  const last = values?.findLast((amount): amount is number => amount !== null);
-  return last === undefined ? [] : [{ name, y: value.toPixel(last), colour }];
 }

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from "react";
-import { spread } from "../figure/scale";
+import { spread, type Scale } from "../figure/scale";
 import type { Room } from "../ui/axes";
+import type { Values } from "../ui/paths";
 
 const LONGEST_NAME = 18;
 
@@ -55,6 +56,12 @@ export interface EndName {
   /** The height it belongs at, in pixels. */
   y: number;
   colour: string;
+}
+
+/** The name of a line at its last number; none where it has none. */
+export function endName(name: string, values: Values | undefined, value: Scale, colour: string): EndName[] {
+  const last = values?.findLast((amount): amount is number => amount !== null);
+  return last === undefined ? [] : [{ name, y: value.toPixel(last), colour }];
 }
 
 /** Names right of the ends of lines, none on another. */

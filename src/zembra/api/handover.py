@@ -21,12 +21,11 @@ from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import Handed, file_name, make_file
-from zembra.service.newrows import issued_row
+from zembra.service.newrows import keep_told
 from zembra.service.runs import Ran
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
-from zembra.store.takings import keep_issued
 from zembra.work.queue import Lane, Stage, Work
 
 blueprint = Resource(
@@ -81,8 +80,8 @@ def hand_over(path: FilePath, query: FileQuery) -> Response:
 
     def answer(made: str | bytes) -> Response:
         # what was handed over was said: how it did is told when new rows come
-        if application().home.may_write and (told := issued_row(kept, ran.result, "handed over")) is not None:
-            keep_issued(application().engine, told)
+        if application().home.may_write:
+            keep_told(application(), kept, ran.result, "handed over")
         return Response(made, content_type=TYPES[path.file.rpartition(".")[2]], headers=headers)
 
     about = digest(path.file, query.model_dump_json(), repr(of.noted))

@@ -24,7 +24,7 @@ from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import bench_view
-from zembra.api.waiting import answer_of_run
+from zembra.api.waiting import PATIENCE, answer_of_run
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.core.newrows.words import TakingHow
@@ -35,8 +35,6 @@ from zembra.store.errors import Stale
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
 from zembra.store.takings import issued_projections
-
-PATIENCE = 5.0  # seconds that a request waits for heavy entries
 
 blueprint = Resource(
     "new rows",

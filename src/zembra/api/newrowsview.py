@@ -30,9 +30,9 @@ from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.run import Report, Result
 from zembra.core.newrows.changes import Change, Changes, Kind
-from zembra.core.newrows.issued import Issued, Score, issued_frame, scored
+from zembra.core.newrows.issued import Issued, Score, scored
 from zembra.core.study.followup import Item, Noted, State, follow_up
-from zembra.service.newrows import Incoming
+from zembra.service.newrows import Incoming, as_told
 from zembra.store.studies import Kept
 
 MOST_ROWS = 500  # of a kind, that are listed
@@ -43,7 +43,7 @@ NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
     grain = before.state.grain
     changes = found.changes or Changes()
-    told = Issued(kept.study.head, kept.as_of.isoformat(), "now", issued_frame(before))
+    told = as_told(kept, before)
     after = found.result
     scores = scored([told], after.state.lines, grain) if found.changes is not None else []
     refused_before = {report.id for report in before.problems}

@@ -24,13 +24,12 @@ from zembra.core.handover.tables import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import make_snapshot, plain_name
-from zembra.service.newrows import issued_row
+from zembra.service.newrows import keep_told
 from zembra.service.reading import read_changes
 from zembra.store.errors import NotKept
 from zembra.store.snapshots import keep_snapshot, remove_snapshot, restore_snapshot, snapshot, snapshots
 from zembra.store.studies import kept_study
 from zembra.store.tables import Snapshot
-from zembra.store.takings import keep_issued
 
 MOST_DIFFERENCES = 200  # periods that differ
 
@@ -99,9 +98,10 @@ def every(path: StudyPath) -> Response:
 @blueprint.post("", summary="Keep a picture as it is now", responses={201: SnapshotCard, 202: WorkView})
 def take(path: StudyPath, body: NewSnapshot) -> Response:
     """Made in a process of its own: whoever asks for the same again gets it when it is kept."""
-    engine = application().engine
+    shared = application()
+    engine = shared.engine
     kept = kept_study(engine, path.study_id)
-    ran = application().runs.run(kept)
+    ran = shared.runs.run(kept)
     if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
     of = handed(kept, ran, FileQuery(picture=body.picture))
@@ -110,8 +110,7 @@ def take(path: StudyPath, body: NewSnapshot) -> Response:
         made = asdict(make_snapshot(of, progress))
         new = Snapshot(study_id=path.study_id, name=body.name, revision=kept.study.head, as_of=kept.as_of, **made)
         card = _card(keep_snapshot(engine, new))
-        if (told := issued_row(kept, ran.result, f"snapshot “{body.name}”")) is not None:
-            keep_issued(engine, told)
+        keep_told(shared, kept, ran.result, f"snapshot “{body.name}”")
         return card
 
     about = digest("snapshot", body.model_dump_json())

@@ -12,10 +12,10 @@ from zembra.commands.opened import opened_home, study_named
 from zembra.core.calendar.grain import Grain
 from zembra.core.english import number, spoken_label
 from zembra.core.newrows.changes import Change, Kind
-from zembra.core.newrows.issued import Issued, Score, issued_frame, scored
+from zembra.core.newrows.issued import Score, scored
 from zembra.core.speaking import plain
 from zembra.service.application import Application
-from zembra.service.newrows import Incoming, incoming, take_in
+from zembra.service.newrows import Incoming, as_told, incoming, take_in
 from zembra.service.reading import read_file
 from zembra.store.datasets import keep_dataset
 from zembra.store.home import Home
@@ -36,8 +36,11 @@ def run(args: argparse.Namespace) -> int:
             before = application.runs.run_whole(kept).result
             received = keep_dataset(engine, args.data.name, data, read_file(data).how)
             found = incoming(application, kept, before, received, None, args.as_of)
-            told = Issued(kept.study.head, kept.as_of.isoformat(), "now", issued_frame(before))
-            scores = [score for score in scored([told], found.result.state.lines, before.state.grain) if score.points]
+            scores = [
+                score
+                for score in scored([as_told(kept, before)], found.result.state.lines, before.state.grain)
+                if score.points
+            ]
             new = found.changes is None or found.changes.any
             taken = bool(args.take and new)
             if taken:

@@ -20,7 +20,7 @@ from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Changes, Comparison
-from zembra.core.newrows.issued import issued_frame
+from zembra.core.newrows.issued import Issued, issued_frame
 from zembra.core.newrows.together import Together, together
 from zembra.core.newrows.words import TakingHow
 from zembra.service.application import Application
@@ -28,7 +28,7 @@ from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, keep_dataset
 from zembra.store.studies import Kept, edit_study
 from zembra.store.tables import Dataset, IssuedProjection, Revision, Taking
-from zembra.store.takings import is_issued, revisions_behind, taking_of
+from zembra.store.takings import is_issued, keep_issued, revisions_behind, taking_of
 
 _FIRST_KINDS = ("source", "calendar")
 
@@ -37,7 +37,7 @@ _FIRST_KINDS = ("source", "calendar")
 class Incoming:
     """What came for a study. received: as kept; came: as read. both: what the study would stand on, None where what came takes
     the place of all. ledger, result: as they would be. changes: period by period; None where what came lies on another
-    calendar. start: the ledger's first entries on what it would stand on. questions: open ones about the file."""
+    calendar. questions: open ones about the file."""
 
     received: Dataset
     came: BroughtIn
@@ -79,7 +79,7 @@ def incoming(
         both = together(here, came, words)
         brought = bring_in(both.data, both.how)
     ledger = kept.ledger.model_copy(update={"intake": _intake(kept.ledger, brought)})
-    start = runs.carry_out(brought, first, as_of or kept.as_of, received.name)
+    start = alone if both is None else runs.carry_out(brought, first, as_of or kept.as_of, received.name)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
     result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
     changes = compared.changes(before.state.lines, words) if compared else None
@@ -109,7 +109,7 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
     assert found.received.id is not None
     assert kept.study.id is not None
     study_id, received_id, standing_id = kept.study.id, found.received.id, standing.id
-    told = issued_row(kept, before, "new rows were taken in")
+    told = _issued_row(kept, before, "new rows were taken in")
 
     def beside(number: int) -> Iterable[SQLModel]:
         yield Taking(
@@ -121,6 +121,7 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
             words=found.how.model_dump_json(),
             how=found.came.how.model_dump_json(),
         )
+        # nobody else writes from here on
         if told is not None and not is_issued(application.engine, study_id, told.revision):
             yield told
 
@@ -171,8 +172,23 @@ def as_known_on(application: Application, kept: Kept, day: date, base: int) -> K
     return edit_study(application.engine, kept.study.id, base, ledger, kept.figure, what, day, then.dataset_id)
 
 
-def issued_row(kept: Kept, result: Result, why: str) -> IssuedProjection | None:
-    """The projection of a study as it stands, to be kept; None where it projects nothing."""
+def as_told(kept: Kept, result: Result, why: str = "now") -> Issued:
+    """The projection of a study as it stands. why: on which occasion it is told."""
+    return Issued(kept.study.head, kept.as_of.isoformat(), why, issued_frame(result))
+
+
+def keep_told(application: Application, kept: Kept, result: Result, why: str) -> None:
+    """Keep the projection of a study as it stands, where it projects anything and that was not told before."""
+    assert kept.study.id is not None
+    if is_issued(application.engine, kept.study.id, kept.study.head):
+        return
+    row = _issued_row(kept, result, why)
+    if row is not None:
+        keep_issued(application.engine, row)
+
+
+def _issued_row(kept: Kept, result: Result, why: str) -> IssuedProjection | None:
+    """None where nothing is projected."""
     frame = issued_frame(result)
     if not frame.height:
         return None

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 
 import polars as pl
 from sqlalchemy import Engine
+from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col, select
 
 from zembra.core.newrows.issued import Issued
@@ -65,10 +67,8 @@ def is_issued(engine: Engine, study_id: int, revision: int) -> bool:
 
 
 def keep_issued(engine: Engine, row: IssuedProjection) -> None:
-    """A revision tells its projection once: what is kept of it already stays."""
-    if is_issued(engine, row.study_id, row.revision):
-        return
-    with Session(engine) as session:
+    """A revision tells its projection once: what somebody else kept of it meanwhile stays."""
+    with Session(engine) as session, contextlib.suppress(IntegrityError):
         session.add(row)
         session.commit()
 

@@ -59,11 +59,12 @@ def alike_names(texts: pl.Series) -> list[list[str]]:
     written = texts.str.strip_chars().drop_nulls().rename("name").to_frame().group_by("name", maintain_order=True).len()
     alike: dict[str, list[str]] = {}
     for name in written.sort("len", descending=True, maintain_order=True)["name"]:
-        alike.setdefault(_folded(name), []).append(name)
+        alike.setdefault(folded(name), []).append(name)
     return [names for names in alike.values() if len(names) > 1]
 
 
-def _folded(name: str) -> str:
+def folded(name: str) -> str:
+    """What is the same in names that differ in nothing but capitals, spaces and dashes."""
     return _BETWEEN.sub(" ", unicodedata.normalize("NFKC", name).casefold()).strip()
 
 

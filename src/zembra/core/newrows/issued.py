@@ -131,7 +131,7 @@ def _score(series: str, part: pl.DataFrame) -> Score:
     if not first.height:
         return Score(series, 0, None, None, None, tuple((level, 0, 1.0) for level in levels))
     actual = first["actual"].to_numpy()
-    mean, last_season, scale = (first[name].to_numpy() for name in _NUMBERS)
+    mean, naive, scale = (first[name].to_numpy() for name in _NUMBERS)
     draws = first["draw"].n_unique()
     inside = []
     for level in levels:
@@ -142,7 +142,7 @@ def _score(series: str, part: pl.DataFrame) -> Score:
         series,
         first.height,
         _mean(np.abs(actual - mean) / scale),
-        _mean(np.abs(actual - last_season) / scale),
+        _mean(np.abs(actual - naive) / scale),
         _mean(actual - mean),
         tuple(inside),
     )

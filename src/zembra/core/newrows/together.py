@@ -11,18 +11,14 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.howread import DatesHow, Down, FileForm, HowRead, Names, TableHow, ValueKind
-from zembra.core.intake.joining import joined, series_texts
+from zembra.core.intake.joining import folded, joined, series_texts
 from zembra.core.intake.numbers import DecimalMark, read_numbers
 from zembra.core.intake.rowdates import row_moments
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
 _KEY = ["__series", "__when", "__about"]  # of a row, beside the columns of the table
-_BETWEEN = r"[\s_\u2010-\u2015\u2212-]+"
-_ALIKE = (
-    "dates",
-    "series",
-    "values",
-)  # parts of how two files are read that must agree for rows to be mixed as written
+# parts of how two files are read that must agree for rows to be mixed as written
+_ALIKE = ("dates", "series", "values")
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +68,7 @@ def _keyed(brought: BroughtIn, *, plain: bool) -> pl.DataFrame:
     nothing = pl.repeat("", cells.height, dtype=pl.String, eager=True)
     key = names.fill_null("").str.strip_chars() if names is not None else nothing
     if how.series.names is Names.FOLDED:
-        key = key.str.to_lowercase().str.replace_all(_BETWEEN, " ")
+        key = key.replace({name: folded(name) for name in key.unique()})
     # rows that a condition tells apart are not rows of one thing
     about = [cells[name].fill_null("") for name in dict.fromkeys(keep.column for keep in how.keep)]
     told = joined(about, "\n") if about else nothing
@@ -113,8 +109,7 @@ def _mixed(old: pl.DataFrame, new: pl.DataFrame, read: HowRead, how: TakingHow) 
         single = all(frame.select(_KEY).is_unique().all() for frame in (dated_old, dated_new))
         chosen = _by_cell if single else _by_group
         in_new = chosen(dated_old, dated_new, values, read, how)
-    parts = [only_old, in_new]
-    return pl.concat([part.select(_order(old, new)) for part in _same_columns(parts)])
+    return pl.concat([only_old, in_new], how="diagonal")
 
 
 def _by_cell(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowRead, how: TakingHow) -> pl.DataFrame:
@@ -151,17 +146,4 @@ def _by_group(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: How
     elif how.both is InBoth.LARGER:
         stays = stays | (had & has & (pl.col("was") > pl.col("now")))
     kept = sums.filter(stays).select(_KEY)
-    parts = _same_columns([new.join(kept, on=_KEY, how="anti"), old.join(kept, on=_KEY, how="semi")])
-    return pl.concat(part.select(parts[0].columns) for part in parts)
-
-
-def _same_columns(parts: list[pl.DataFrame]) -> list[pl.DataFrame]:
-    names = list(dict.fromkeys(name for part in parts for name in part.columns))
-    return [
-        part.with_columns(pl.lit(None, dtype=pl.String).alias(name) for name in names if name not in part.columns)
-        for part in parts
-    ]
-
-
-def _order(old: pl.DataFrame, new: pl.DataFrame) -> list[str]:
-    return list(dict.fromkeys([*old.columns, *new.columns]))
+    return pl.concat([new.join(kept, on=_KEY, how="anti"), old.join(kept, on=_KEY, how="semi")], how="diagonal")

@@ -10,6 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected, heavy_tailed
+from zembra.core.projection.backtest import NOT_FITTED
 from zembra.core.projection.limits import Half
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.seasonal import has_season
@@ -59,7 +60,7 @@ def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
         except Refusal as refusal:
             refused.append(refusal)
             continue
-        except (ValueError, np.linalg.LinAlgError, ZeroDivisionError):
+        except NOT_FITTED:
             continue
         if all(
             np.isfinite(edge).all()
