@@ -112,7 +112,7 @@ class Trial:
         path = next(iter(self._studies(server.address)), None) or begin(server.address)
         taking = threading.Thread(target=self._until, args=(over, self._take_in, server.address, path))
         taking.start()
-        time.sleep(self.rng.uniform(0.2, 1.4))
+        time.sleep(self.rng.uniform(0.2, 2.0))
         server.kill()
         over.set()
         taking.join()

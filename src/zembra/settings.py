@@ -43,6 +43,18 @@ class Settings(BaseSettings):
     most_run_mb: Annotated[PositiveInt, Field(description="memory of a run, in MB")] = _USUAL.bytes // 1_000_000
     run_seconds: Annotated[PositiveInt, Field(description="how long a run may take")] = 120
     entry_seconds: Annotated[PositiveInt, Field(description="how long a slow entry may take")] = 900
+    feed_seconds: Annotated[PositiveInt, Field(description="how long fetching new rows from a feed may take")] = 120
+    feed_folders: Annotated[
+        str,
+        Field(
+            description="folders with files and SQLite databases that feeds may read, with “:” between; without it any, "
+            "where nobody shares the home, and none, where others do"
+        ),
+    ] = ""
+    smtp: Annotated[
+        str, Field(description="mail server for what watches find: smtp://host:port, or smtps, with user:password@")
+    ] = ""
+    mail_from: Annotated[str, Field(description="address that mails come from")] = "zembra@localhost"
     describes: Annotated[
         bool, Field(description="1 while the description of the API is written, by `make generated`")
     ] = False

@@ -24,8 +24,12 @@ def test_kills_at_random_moments_lose_nothing_that_was_confirmed(tmp_path: Path)
     trial = Trial(tmp_path, random.Random(1912))
     assert [lost for _ in range(6) for lost in trial.kill_once()] == []
     assert len(trial.confirmed) > 4
-    assert [lost for _ in range(4) for lost in trial.take_in_once()] == []
-    assert trial.taken > 1
+    # a busy machine may confirm nothing before it is killed: killed until it has, so that something could be lost
+    kills = 0
+    while kills < 4 or (trial.taken < 2 and kills < 20):
+        assert trial.take_in_once() == []
+        kills += 1
+    assert trial.taken >= 2
     assert [lost for _ in range(4) for lost in trial.migrate_once()] == []
     assert [lost for what in ("backup", "restore", "export", "import") for lost in trial.carry_once(what)] == []
 

@@ -48,6 +48,21 @@ def test_a_step_is_found_where_it_is(size: float) -> None:
     assert found.sure > 0.99
 
 
+@pytest.mark.parametrize("size", [4, 16, 40, 400])
+def test_the_larger_a_step_is_the_surer_it_is_found(size: float) -> None:
+    """In short series too, where half of what is there is the step."""
+    rng = np.random.default_rng(5)
+    for points, at in ((60, 30), (91, 50), (120, 40)):
+        values = rng.normal(0, 1, points) + np.where(np.arange(points) >= at, size, 0.0)
+        (found,) = find_shifts(values, None, 28, 0.0)
+        assert abs(found.place - at) <= 1
+        assert found.size == pytest.approx(size, abs=1.6)
+    # and back again
+    values = rng.normal(0, 1, 120) + np.where((np.arange(120) >= 40) & (np.arange(120) < 80), size, 0.0)
+    there_and_back = [found.place for found in find_shifts(values, None, 28, 0.0)]
+    assert there_and_back == pytest.approx([40, 80], abs=1)
+
+
 def test_candidates_are_those_of_ruptures_called_directly() -> None:
     values = np.concatenate([stepped(30), 90 + stepped(-25, seed=5)])
     rest = values - np.convolve(np.pad(values, 14, mode="edge"), np.ones(29) / 29, mode="valid")

@@ -15,6 +15,7 @@ from zembra.api import (
     catalogue,
     datasets,
     events,
+    feeds,
     followup,
     handover,
     judging,
@@ -26,6 +27,7 @@ from zembra.api import (
     studies,
     styles,
     values,
+    watching,
     ways,
     work,
 )
@@ -35,6 +37,7 @@ from zembra.api.guard import register_guard
 from zembra.api.incoming import SMALL_BODY, register_incoming
 from zembra.api.login import register_login
 from zembra.api.problems import invalid_request, register_problems
+from zembra.api.watching import register_news
 from zembra.service.application import Application
 from zembra.settings import settings
 from zembra.store.database import open_database
@@ -71,8 +74,8 @@ def create_app(
     app.config["MAX_FORM_MEMORY_SIZE"] = SMALL_BODY
     home = looked_at or Home(database.parent, database.name)
     engine = open_database(database, before_migration)
-    app.extensions["zembra"] = Application(engine, home, today, configured, key)
     asks = bool(key or people(engine))
+    app.extensions["zembra"] = Application(engine, home, today, configured, key, shared=asks)
     register_guard(app, any_host=asks, looking=looked_at is not None)
     if asks:
         register_login(app, key, engine)
@@ -85,6 +88,8 @@ def create_app(
         ways,
         studies,
         newrows,
+        feeds,
+        watching,
         values,
         followup,
         events,
@@ -101,6 +106,7 @@ def create_app(
 
     # plain rules: these are not part of the described API
     register_description(app)
+    register_news(app)
     app.add_url_rule("/api/<path:rest>", "unknown", _unknown)
     register_front_end(app)
     return app

@@ -8,19 +8,21 @@ from zoneinfo import available_timezones
 from flask import Response
 from flask_openapi3 import Tag
 
-from zembra.api.models.catalogue import Catalogue, FixedOptions, KindView
+from zembra.api.models.catalogue import Catalogue, FixedOptions, KindView, WatchKindView
 from zembra.api.picturesview import DRESS
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import words_of
 from zembra.core.calendar.closed import holiday_places
 from zembra.core.dress.words import EVERY_COLOUR
+from zembra.core.feeds.words import FeedHow
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.judging.asked import Judging
 from zembra.core.ledger.entry import kinds
 from zembra.core.newrows.words import TakingHow
+from zembra.core.watching.words import WATCHES, TellHow
 
 blueprint = Resource("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 
@@ -53,6 +55,12 @@ def catalogue_view() -> Catalogue:
         figure=words_of(FigureSettings),
         judging=words_of(Judging),
         taking=words_of(TakingHow),
+        feed=words_of(FeedHow),
+        watches=[
+            WatchKindView(title=watch.title, words=words_of(watch), params=watch().model_dump(mode="json"))
+            for watch in WATCHES
+        ],
+        telling=words_of(TellHow),
         dress={name: words_of(model) for name, model in DRESS.items()},
         options=FixedOptions(zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR)),
     )

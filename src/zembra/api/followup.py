@@ -19,6 +19,7 @@ from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted, State, counts, follow_up
 from zembra.store.notes import Notes, keep_note, kept_notes, redo_note, undo_note
 from zembra.store.studies import kept_study
+from zembra.store.watching import called_for
 
 blueprint = Resource(
     "followup",
@@ -41,7 +42,10 @@ def note(path: StudyPath, body: NoteRequest) -> Response:
     notes = kept_notes(engine, path.study_id)
     key = (body.series, body.period)
     before = next((noted for noted in notes.noted if (noted.series, noted.period) == key), Noted(*key))
-    item = next((noted for noted in follow_up(result, notes.noted) if (noted.series, noted.period) == key), None)
+    called = called_for(engine, path.study_id)
+    item = next(
+        (noted for noted in follow_up(result, notes.noted, called) if (noted.series, noted.period) == key), None
+    )
     if item is None and not body.by_hand:
         raise Refusal(
             "That period is not on the list.", place=f"{body.series}, {body.period}", todo="Put it there first."
@@ -88,7 +92,7 @@ def _check(result: Result, body: NoteRequest) -> None:
 
 def _answer(study_id: int, notes: Notes, result: Result | None = None) -> Response:
     result = result or _run(study_id)
-    items = follow_up(result, notes.noted)
+    items = follow_up(result, notes.noted, called_for(application().engine, study_id))
     count = counts(items)
     return reply(
         FollowUpView(

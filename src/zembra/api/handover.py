@@ -26,6 +26,7 @@ from zembra.service.runs import Ran
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
+from zembra.store.watching import called_for
 from zembra.work.queue import Lane, Stage, Work
 
 blueprint = Resource(
@@ -84,7 +85,7 @@ def hand_over(path: FilePath, query: FileQuery) -> Response:
             keep_told(application(), kept, ran.result, "handed over")
         return Response(made, content_type=TYPES[path.file.rpartition(".")[2]], headers=headers)
 
-    about = digest(path.file, query.model_dump_json(), repr(of.noted))
+    about = digest(path.file, query.model_dump_json(), repr(of.noted), repr(of.called))
     return answer_of(begun(kept, about, partial(make_file, of, path.file), answer))
 
 
@@ -99,6 +100,7 @@ def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
         file=ran.data.name,
         sha256=ran.data.sha256,
         noted=kept_notes(application().engine, kept.study.id).noted,
+        called=called_for(application().engine, kept.study.id),
         place=query.picture,
         times=query.times,
     )

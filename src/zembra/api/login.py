@@ -16,6 +16,7 @@ from zembra.api.guard import KEEPS_NOTHING, SAFE, forbidden
 from zembra.api.guesses import Guesses
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
+from zembra.api.watching import NEWS
 from zembra.store.logins import HOLDS, begin_login, end_login, login_of
 from zembra.store.people import acting, person_with
 from zembra.store.tables import Person
@@ -56,7 +57,7 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
         g.login = found[0] if found else None
         known = _Known(found[1]) if found else None
         acting.set("")
-        if request.path in _OPEN:
+        if request.path in _OPEN or request.path.startswith(NEWS):
             return None
         if known is None:
             identity = by_token()

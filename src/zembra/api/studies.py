@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import time
 from datetime import date
+from typing import Any
 
 from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
+from sqlalchemy import Engine
 
 from zembra.api.application import application
 from zembra.api.models.bench import (
@@ -59,6 +61,7 @@ from zembra.service.runs import Ran, how_read
 from zembra.service.summaries import summarise, summarised
 from zembra.store.datasets import dataset, datasets, unused_datasets
 from zembra.store.errors import Altered, NotKept
+from zembra.store.feeds import waiting_feeds
 from zembra.store.studies import (
     Kept,
     copy_for_columns,
@@ -76,6 +79,7 @@ from zembra.store.studies import (
 )
 from zembra.store.summaries import Summaries
 from zembra.store.tables import Dataset, Study
+from zembra.store.watching import every_finding
 
 PATIENCE = 0.1  # seconds that a list waits for what is said of studies
 
@@ -87,6 +91,7 @@ blueprint = Resource(
     abp_responses={404: Problem, 409: Problem, 422: Problem},
 )
 MOST_STRETCH_ROWS = 60
+MOST_CALLS = 3  # of a watch, that a card says
 
 
 class EntryQuery(BaseModel):
@@ -112,6 +117,7 @@ def studies() -> Response:
     found = kept_studies(engine)
     files = {file.id: file for file in datasets(engine)}
     said = Summaries(engine)
+    new = _New(engine)
     cards: list[StudyCard] = []
     damaged = [
         DamagedStudy(id=study.study_id, name=study.name, why=study.why, dataset_id=study.dataset_id)
@@ -120,7 +126,7 @@ def studies() -> Response:
     end = time.monotonic() + PATIENCE
     for kept in found.studies:
         try:
-            cards.append(_card(kept, files.get(kept.dataset_id), said, wait=time.monotonic() < end))
+            cards.append(_card(kept, files.get(kept.dataset_id), said, new, wait=time.monotonic() < end))
         except (NotKept, Refusal, Altered) as error:
             why = f"its file cannot be read. {error}"
             damaged.append(DamagedStudy(id=kept.study.id or 0, name=kept.study.name, why=why, dataset_id=None))
@@ -352,11 +358,29 @@ def _study(kept: Kept, status: int = 200) -> Response:
     return reply(study_view(kept, data, kept.as_of), status)
 
 
-def _card(kept: Kept, data: Dataset | None, said: Summaries, *, wait: bool) -> StudyCard:
+class _New:
+    """What is new of studies: rows that wait, and what their watches found."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._feeds = waiting_feeds(engine)
+        self._found = every_finding(engine)
+
+    def about(self, study_id: int) -> dict[str, Any]:
+        feed, found = self._feeds.get(study_id), self._found.get(study_id, [])
+        return {
+            "waits": feed.said if feed and feed.received_id is not None else "",
+            "waiting_file": feed.received_id if feed else None,
+            "feed_trouble": feed.trouble if feed else "",
+            "calls": [finding.text for finding in found[:MOST_CALLS]],
+            "call_count": len(found),
+        }
+
+
+def _card(kept: Kept, data: Dataset | None, said: Summaries, new: _New, *, wait: bool) -> StudyCard:
     """wait: whether what is said of the study is worked out where it is not known yet."""
     data = data or dataset(application().engine, kept.dataset_id)
     summary = said.get(kept)
     if summary is None:
         unknown = StudySummary(entries=len(kept.ledger.entries), unfinished=True)
         summary = summarise(application(), kept, said) if wait else unknown
-    return StudyCard(study=study_view(kept, data, kept.as_of), **dict(summary))
+    return StudyCard(study=study_view(kept, data, kept.as_of), **dict(summary), **new.about(kept.study.id or 0))

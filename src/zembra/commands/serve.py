@@ -14,6 +14,7 @@ import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from datetime import date
+from functools import partial
 from typing import TYPE_CHECKING, Any, NoReturn
 
 from sqlmodel import Session
@@ -37,6 +38,7 @@ if TYPE_CHECKING:
 
 READY_AFTER = 20.0  # seconds from the start to what nobody waits for
 HOUSE_EVERY = 600.0  # seconds
+LOOK_EVERY = 30.0  # seconds between two rounds of the feeds and the watches
 THREADS = 8
 MOST_CONNECTIONS = 4_000
 SILENT = 30  # seconds after which a connection on which nothing comes is closed
@@ -81,6 +83,7 @@ def _serve(
     from zembra.api.incoming import MOST_BODY
     from zembra.demo import AS_OF
     from zembra.demo.seed import seed
+    from zembra.service.rounds import look_round
 
     def before_migration() -> None:
         keep_backup(home, Why.MIGRATION)
@@ -122,8 +125,14 @@ def _serve(
                 )
         # a copy that is looked at needs no order kept in it
         tidy = (lambda: None) if looked_at else shared.housekeeper.keep
+        rounds = (lambda: None) if looked_at else partial(look_round, shared)
         # the process that others are forked from is made ready when the first rush of a start is over
-        with _each(READY_AFTER, ready, once=True), _each(HOUSE_EVERY, tidy), contextlib.ExitStack() as front:
+        with (
+            _each(READY_AFTER, ready, once=True),
+            _each(HOUSE_EVERY, tidy),
+            _each(LOOK_EVERY, rounds),
+            contextlib.ExitStack() as front,
+        ):
             address = f"http://{_shown(host)}:{server.effective_port}"
             if certificate:
                 outside = f"{_shown(host)}:{port or _free_port(host)}"

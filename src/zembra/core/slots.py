@@ -57,11 +57,12 @@ class Slot:
 @lru_cache(maxsize=256)
 def slots(model: type[Sentence]) -> Mapping[str, Slot]:
     """The editable words of a sentence class, by field name."""
-    return {name: _slot(name, info) for name, info in model.model_fields.items() if not _names_clause(model, name)}
+    return {name: _slot(name, info) for name, info in model.model_fields.items() if not _tells_apart(name, info)}
 
 
-def _names_clause(model: type[Sentence], name: str) -> bool:
-    return name == "kind" and issubclass(model, Clause)
+def _tells_apart(name: str, info: FieldInfo) -> bool:
+    """Whether a field says which of several sentences it is: no word of it."""
+    return name == "kind" and get_origin(info.annotation) is Literal
 
 
 def _slot(name: str, info: FieldInfo) -> Slot:

@@ -14,6 +14,7 @@ from zembra.service.runs import Runs
 from zembra.settings import Settings, settings
 from zembra.store.home import Home
 from zembra.store.housekeeping import Housekeeper
+from zembra.store.keyring import Keyring
 from zembra.work.queue import WorkQueue
 
 MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
@@ -21,7 +22,7 @@ MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is cha
 
 class Application:
     """home: the folder of the database. today: the day that studies begin on. key: what is asked for; empty for nothing.
-    verdicts: on candidates of projections, by what they were judged on."""
+    shared: whether others than who started it may ask. verdicts: on candidates of projections, by what they were judged on."""
 
     def __init__(
         self,
@@ -30,12 +31,16 @@ class Application:
         today: Callable[[], date] = date.today,
         configured: Settings | None = None,
         key: str = "",
+        *,
+        shared: bool = False,
     ) -> None:
         self.engine = engine
         self.home = home
         self.today = today
         self.settings = configured or settings()
         self.key = key
+        self.shared = shared
+        self.keyring = Keyring(home)
         self.housekeeper = Housekeeper(home, engine)
         self.queue = WorkQueue()
         self.readings = Readings(engine)

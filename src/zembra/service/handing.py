@@ -20,6 +20,7 @@ from zembra.core.intake.howread import Settled
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted, follow_up
+from zembra.core.watching.find import Found
 from zembra.rendering.account import account_pdf
 from zembra.rendering.files import alt_of, picture_file
 from zembra.service.children import HANDING
@@ -39,6 +40,7 @@ class Handed:
     file: str
     sha256: str
     noted: tuple[Noted, ...] = ()
+    called: tuple[Found, ...] = ()
     place: int = 0
     times: float = 2.0
     received: bytes | None = None
@@ -49,7 +51,7 @@ class Handed:
 
     @property
     def items(self) -> list[Item]:
-        return follow_up(self.result, self.noted)
+        return follow_up(self.result, self.noted, self.called)
 
     @property
     def pictures(self) -> tuple[Picture, ...]:

@@ -26,8 +26,9 @@ from zembra.core.newrows.words import TakingHow
 from zembra.service.application import Application
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, keep_dataset
+from zembra.store.feeds import change_feed
 from zembra.store.studies import Kept, edit_study
-from zembra.store.tables import Dataset, IssuedProjection, Revision, Taking
+from zembra.store.tables import Dataset, Feed, IssuedProjection, Revision, Taking
 from zembra.store.takings import is_issued, keep_issued, revisions_behind, taking_of
 
 _FIRST_KINDS = ("source", "calendar")
@@ -125,7 +126,7 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
         if told is not None and not is_issued(application.engine, study_id, told.revision):
             yield told
 
-    return edit_study(
+    edited = edit_study(
         application.engine,
         study_id,
         base,
@@ -136,6 +137,14 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
         standing.id,
         beside,
     )
+    change_feed(application.engine, study_id, lambda feed: _taken(feed, received_id))
+    return edited
+
+
+def _taken(feed: Feed, received_id: int) -> None:
+    """What waited waits no more."""
+    if feed.received_id == received_id:
+        feed.received_id, feed.said = None, "What came was taken in."
 
 
 @dataclass(frozen=True, slots=True)

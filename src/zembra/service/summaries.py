@@ -13,6 +13,7 @@ from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_studies
 from zembra.store.summaries import Summaries
+from zembra.store.watching import called_for
 from zembra.work.queue import Busy, Lane
 
 STANDS_BACK = 0.01  # seconds before each study
@@ -23,9 +24,10 @@ def summarise(shared: Application, kept: Kept, said: Summaries) -> StudySummary:
     try:
         result = shared.runs.run_quickly(kept).result
         noted = kept_notes(shared.engine, kept.study.id or 0).noted
+        called = called_for(shared.engine, kept.study.id or 0)
     except (Refusal, Altered, Damaged) as problem:
         return StudySummary(problem=str(problem))
-    summary = summary_of(result, kept.figure.shown, noted)
+    summary = summary_of(result, kept.figure.shown, noted, called)
     said.keep(kept, summary)
     return summary
 

@@ -14,7 +14,7 @@ from zembra.core.intake.bringin import sha256
 from zembra.core.intake.howread import HowRead
 from zembra.store.errors import Altered, NotKept
 from zembra.store.seals import seal_of
-from zembra.store.tables import Dataset, Revision, Study, Taking, now
+from zembra.store.tables import Dataset, Feed, Revision, Study, Taking, now
 
 
 def keep_dataset(
@@ -69,8 +69,10 @@ def datasets(engine: Engine) -> list[Dataset]:
 
 
 def unused_datasets(engine: Engine) -> list[Dataset]:
-    """Those that no revision of any study stands on."""
-    unused = (col(Dataset.id).not_in(numbers) for numbers in (select(Revision.dataset_id), select(Taking.received_id)))
+    """Those that no revision of any study stands on, and that wait for none."""
+    waiting = select(Feed.received_id).where(col(Feed.received_id).is_not(None))
+    used = (select(Revision.dataset_id), select(Taking.received_id), waiting)
+    unused = (col(Dataset.id).not_in(numbers) for numbers in used)
     return _every(engine, col(Dataset.removed_at).is_(None), *unused)
 
 
@@ -87,6 +89,8 @@ def remove_dataset(engine: Engine, identifier: int) -> None:
         study = session.exec(stands).first() or session.exec(came).first()
         if study is not None:
             raise Refusal(f"The study “{study}” stands on “{found.name}”.", todo="Remove that study for good first.")
+        if session.exec(select(Feed.study_id).where(Feed.received_id == identifier)).first() is not None:
+            raise Refusal(f"“{found.name}” waits to be taken in.", todo="Take it in, or leave it, first.")
         found.removed_at = now()
         session.commit()
 

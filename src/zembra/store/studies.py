@@ -24,7 +24,21 @@ from zembra.core.study.renaming import renamed_figure, renamed_ledger, renamed_t
 from zembra.store.errors import Damaged, NotKept, Stale
 from zembra.store.people import acting
 from zembra.store.seals import resealed, seal_before, seal_of
-from zembra.store.tables import IssuedProjection, JudgedResult, Note, Revision, Snapshot, Study, Summary, Taking, now
+from zembra.store.tables import (
+    Feed,
+    IssuedProjection,
+    JudgedResult,
+    Note,
+    Revision,
+    Snapshot,
+    Study,
+    Summary,
+    Taking,
+    Telling,
+    WatchFinding,
+    WatchOf,
+    now,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +185,20 @@ def erase_study(engine: Engine, identifier: int) -> None:
     """Remove a study for good, with its revisions and notes; its dataset stays. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier, removed=True)
-        for table in (Revision, Note, JudgedResult, Snapshot, Summary, Taking, IssuedProjection):
+        found = select(WatchFinding.id).where(WatchFinding.study_id == identifier)
+        session.exec(delete(Telling).where(col(Telling.finding_id).in_(found)))
+        for table in (
+            Revision,
+            Note,
+            JudgedResult,
+            Snapshot,
+            Summary,
+            Taking,
+            IssuedProjection,
+            Feed,
+            WatchOf,
+            WatchFinding,
+        ):
             session.exec(delete(table).where(col(table.study_id) == identifier))
         session.flush()
         session.delete(study)

@@ -16,6 +16,7 @@ from zembra.core.study.summary import StudySummary
 from zembra.store.notes import HOLDS
 from zembra.store.studies import Kept
 from zembra.store.tables import Note, Summary
+from zembra.store.watching import every_finding
 
 
 class Summaries:
@@ -25,9 +26,11 @@ class Summaries:
         self._engine = engine
         self._kept: dict[int, tuple[str, str]] = {}
         self._noted: dict[int, tuple[int, int]] = {}
+        self._called: dict[int, list[int | None]] = {}
         # what is said of studies can be worked out anew where it, or what was noted, cannot be read
         with contextlib.suppress(exc.OperationalError, Refusal), Session(engine) as session:
             self._kept = {summary.study_id: (summary.key, summary.view) for summary in session.exec(select(Summary))}
+            self._called = {study: [one.id for one in found] for study, found in every_finding(engine).items()}
             notes = select(Note.study_id, func.count(), func.max(Note.id)).where(Note.standing == HOLDS)
             self._noted = {
                 study: (count, last or 0) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))
@@ -58,5 +61,12 @@ class Summaries:
         """With what is said: words that rotted are worked out anew."""
         at = kept.revision
         noted = self._noted.get(kept.study.id or 0, (0, 0))
-        about = (str(at.dataset_id), at.as_of.isoformat(), at.ledger, at.figure, repr(noted))
+        about = (
+            str(at.dataset_id),
+            at.as_of.isoformat(),
+            at.ledger,
+            at.figure,
+            repr(noted),
+            repr(self._called.get(kept.study.id or 0)),
+        )
         return digest(__version__, *about, view)

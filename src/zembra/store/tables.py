@@ -180,6 +180,67 @@ class IssuedProjection(SQLModel, table=True):
     seal: str = ""
 
 
+class Feed(SQLModel, table=True):
+    """Where a study's new rows come from. words: JSON of core FeedHow; the key is not among them. private: whether somebody
+    typed an address of this machine or of a private network. cursor: where the last look got to, as the source has it.
+    looked_at, due_at: the last look and the next one. tries: how many looks failed in a row. said: what the last one gave;
+    trouble: what was wrong with it. received_id: rows that wait for a decision; digest: of the last that came."""
+
+    study_id: int = Field(foreign_key="study.id", primary_key=True)
+    words: str
+    private: bool = False
+    cursor: str = ""
+    looked_at: datetime | None = Field(default=None, sa_type=Moment)
+    due_at: datetime | None = Field(default=None, sa_type=Moment)
+    tries: int = 0
+    said: str = ""
+    trouble: str = ""
+    received_id: int | None = Field(default=None, foreign_key="dataset.id")
+    digest: str = ""
+
+
+class WatchOf(SQLModel, table=True):
+    """What a study watches. words: JSON of core WatchWords. token: of the address of its feed of news. private: as of Feed,
+    for the address that is told. looked: digest of all that was looked at last; unsaid: JSON of what could not be."""
+
+    study_id: int = Field(foreign_key="study.id", primary_key=True)
+    words: str
+    token: str = Field(unique=True)
+    private: bool = False
+    looked: str = ""
+    unsaid: str = "[]"
+
+
+class WatchFinding(SQLModel, table=True):
+    """Something a watch found. kind, series, period, text, value: as core Found. gone_at: since when it holds no more."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="study.id", index=True)
+    kind: str
+    series: str
+    period: str
+    text: str
+    value: float | None = None
+    found_at: datetime = Field(default_factory=now, sa_type=Moment)
+    gone_at: datetime | None = Field(default=None, sa_type=Moment)
+
+
+class Telling(SQLModel, table=True):
+    """That somebody is told of a finding, once. way: "mail:…" or "post:…". gone: that it holds no more. due_at: when it is
+    tried next; told_at: when it was told. trouble: why it could not be."""
+
+    __table_args__ = (UniqueConstraint("finding_id", "way", "gone"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    finding_id: int = Field(foreign_key="watchfinding.id", index=True)
+    way: str
+    gone: bool = False
+    tries: int = 0
+    due_at: datetime = Field(default_factory=now, sa_type=Moment)
+    told_at: datetime | None = Field(default=None, sa_type=Moment)
+    trouble: str = ""
+
+
 class Summary(SQLModel, table=True):
     """What the list of studies says of a study, so that it need not be run for that. key: digest of all that it depends
     on. view: JSON of core StudySummary."""

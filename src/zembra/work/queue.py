@@ -35,10 +35,13 @@ class Lane(StrEnum):
     JUDGING = "judging"
     HANDING = "handing over"
     KEEPING = "keeping"
+    FEEDS = "feeds"
+    TELLING = "telling"
 
 
 # mostly short work, that one piece of long work must not stand in the way of
 _SHORT = (Lane.READING, Lane.HANDING)
+SLOW_SOURCES = 4  # that are waited for at once: they take time, and no work
 
 
 class Stage(StrEnum):
@@ -97,6 +100,7 @@ class WorkQueue:
         self._lanes = {
             lane: ThreadPoolExecutor(max_workers=max(2, count) if lane in _SHORT else count) for lane in Lane
         }
+        self._lanes[Lane.FEEDS] = ThreadPoolExecutor(max_workers=max(SLOW_SOURCES, count))
         self._works: OrderedDict[str, Work] = OrderedDict()
         self._slots: dict[str, str] = {}
         self._lock = threading.Lock()

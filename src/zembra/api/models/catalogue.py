@@ -52,6 +52,14 @@ class KindView(BaseModel):
     words: list[SlotView]
 
 
+class WatchKindView(BaseModel):
+    """A sentence that a study may watch itself by. params: its words as first offered, its kind among them."""
+
+    title: str
+    words: list[SlotView]
+    params: dict[str, Any]
+
+
 class FixedOptions(BaseModel):
     """Lists that words are taken from, the same for every file and study. places: whose public holidays are
     known. colours: by name."""
@@ -63,12 +71,16 @@ class FixedOptions(BaseModel):
 
 class Catalogue(BaseModel):
     """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
-    picture; taking: of how new rows are taken in."""
+    picture; taking: of how new rows are taken in; feed: of where they are looked
+    for; watches: by which a study watches itself; telling: of who is told."""
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
     figure: list[SlotView]
     judging: list[SlotView]
     taking: list[SlotView]
+    feed: list[SlotView]
+    watches: list[WatchKindView]
+    telling: list[SlotView]
     dress: dict[str, list[SlotView]]
     options: FixedOptions

@@ -15,9 +15,15 @@ from zembra.core.study.summary import StudySummary
 
 
 class StudyCard(StudySummary):
-    """A study in the list."""
+    """A study in the list. waits: what the rows would change that wait for a decision, empty where none do; waiting_file: they.
+    feed_trouble: why the last look for new rows failed. calls: the first of what its watch found, of `call_count`."""
 
     study: StudyView
+    waits: str
+    waiting_file: int | None
+    feed_trouble: str
+    calls: list[str]
+    call_count: int
 
 
 class DamagedStudy(BaseModel):

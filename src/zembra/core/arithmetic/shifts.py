@@ -174,7 +174,7 @@ def proposed(level: Floats, shortest: int) -> list[int]:
 
     if level.size < 2 * shortest:
         return []
-    noise = _long_run_spread(_differenced_rest(level, shortest))
+    noise = _noise(level, shortest)
     if noise == 0 or not np.ptp(level):
         return []
     search = KernelCPD(kernel="linear", min_size=max(2, shortest)).fit(level.reshape(-1, 1))
@@ -207,10 +207,24 @@ def clipped(level: Floats, shortest: int) -> Floats:
     return np.asarray(middle + np.clip(rest, -reach, reach)) if reach > 0 else level
 
 
-def _differenced_rest(level: Floats, shortest: int) -> Floats:
-    """What is left after a slow local mean: noise with its autocorrelation, without shifts or waves."""
+def _noise(level: Floats, shortest: int) -> float:
+    """The spread of what is neither shift nor wave, by the least of three estimates: a slow mean leaves half of a large shift
+    in what is left, a slow median none but of waves, and a slow mean beside the likeliest shift none of that one."""
     width = 2 * shortest + 1
-    return level - rolling_mean(level, fixed_windows(level.size, width, width // 2), 1)
+    windows = fixed_windows(level.size, width, width // 2)
+    middle, _ = rolling_middle(level, min(width, level.size | 1))
+    beside = level - _one_step(level, shortest)
+    rests = (level - rolling_mean(level, windows, 1), level - middle, beside - rolling_mean(beside, windows, 1))
+    return min(_long_run_spread(rest) for rest in rests)
+
+
+def _one_step(level: Floats, shortest: int) -> Floats:
+    """The step between two means that explains most of the squares, zero before it."""
+    before = np.arange(shortest, level.size - shortest + 1)
+    total = np.cumsum(level)
+    first, second = total[before - 1] / before, (total[-1] - total[before - 1]) / (level.size - before)
+    best = int(np.argmax(before * (level.size - before) * (second - first) ** 2))
+    return np.where(np.arange(level.size) >= before[best], second[best] - first[best], 0.0)
 
 
 def _long_run_spread(rest: Floats) -> float:

@@ -10,6 +10,7 @@ import numpy as np
 
 from zembra.core.ledger.evidence import periods_of
 from zembra.core.ledger.run import Result
+from zembra.core.watching.find import Found
 
 
 class State(StrEnum):
@@ -53,10 +54,12 @@ class Item:
     gone: str = ""
 
 
-def follow_up(result: Result, noted: Sequence[Noted]) -> list[Item]:
-    """What entries found and people put there, newest first; what was noted stays when its finder finds it no more."""
+def follow_up(result: Result, noted: Sequence[Noted], called: Sequence[Found] = ()) -> list[Item]:
+    """What entries found, watches called for and people put there, newest first; what was noted stays when its finder finds it
+    no more. called: what watches found; what is of a period that the study does not have yet is left out."""
     notes = {(kept_note.series, kept_note.period): kept_note for kept_note in noted}
     found = _found(result)
+    _add_called(found, result, called)
     items = []
     for key, (number, value, distance, finders) in found.items():
         note = notes.pop(key, None) or Noted(*key)
@@ -80,6 +83,22 @@ def _found(result: Result) -> dict[tuple[str, str], _Found]:
         elif finding.found_by not in found[key][3]:
             found[key] = (*found[key][:3], (*found[key][3], finding.found_by))
     return found
+
+
+def _add_called(found: dict[tuple[str, str], _Found], result: Result, called: Sequence[Found]) -> None:
+    lines = {line.name: line for line in result.state.lines}
+    for call in called:
+        if call.series not in lines:
+            continue
+        try:
+            number = result.state.grain.parse(call.period)
+        except ValueError:
+            continue
+        if number not in lines[call.series].periods:
+            continue
+        key = (call.series, call.period)
+        period, value, distance, finders = found.get(key, (number, call.value, None, ()))
+        found[key] = (period, value, distance, (*finders, f"watch: {call.title}"))
 
 
 def _left(result: Result, note: Noted) -> Item:

@@ -12,6 +12,7 @@ from zembra.core.figure.parts.base import numbers
 from zembra.core.ledger.entry import Group
 from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Noted, State, counts, follow_up
+from zembra.core.watching.find import Found
 
 SPARK_POINTS = 160
 
@@ -33,8 +34,11 @@ class StudySummary(BaseModel):
     unfinished: bool = False
 
 
-def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> StudySummary:
-    """What the card of a study says. shown: names of the series that are drawn, all where there is none."""
+def summary_of(
+    result: Result, shown: Sequence[str], noted: Sequence[Noted], called: Sequence[Found] = ()
+) -> StudySummary:
+    """What the card of a study says. shown: names of the series that are drawn, all where there is none. called: what watches
+    found."""
     state = result.state
     line = next((known for known in state.lines if not shown or known.name in shown), None)
     if line is None or not len(line):
@@ -47,7 +51,7 @@ def summary_of(result: Result, shown: Sequence[str], noted: Sequence[Noted]) -> 
         last=state.grain.label(int(line.periods[-1])),
         gaps=sum(int(np.sum(known.condition == Condition.OPEN)) for known in state.lines),
         entries=len(result.reports),
-        open=counts(follow_up(result, noted))[State.OPEN],
+        open=counts(follow_up(result, noted, called))[State.OPEN],
         spark=numbers(line.counted[::step]),
         unfinished=any(type(known.entry).group is not Group.PROJECTIONS for known in result.pending),
     )

@@ -1,0 +1,1 @@
+"""Sentences that say when a study should call somebody, and what they find."""

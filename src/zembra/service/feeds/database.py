@@ -1,0 +1,136 @@
+"""One SELECT of a database, read only, in a child process."""
+
+from __future__ import annotations
+
+import io
+import re
+import sqlite3
+from collections.abc import Callable
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy.engine import URL, Engine, make_url
+from sqlalchemy.exc import ArgumentError
+
+from zembra.core.errors import Refusal
+from zembra.core.feeds.words import DatabaseTable
+from zembra.service.children import READING
+from zembra.service.feeds.fetched import Fetched, Wanted
+from zembra.work.executor import Limits, Reason, Report, advised, run_one
+
+MEMORY_MB = 1024
+ROWS = 10_000  # that are fetched at a time
+SINCE = re.compile(r"(?<![:\w]):since\b")
+
+
+def address_of(source: DatabaseTable) -> URL:
+    """Raises Refusal where it is none, or holds a password."""
+    try:
+        url = make_url(source.address)
+    except (ArgumentError, ValueError):
+        raise Refusal(
+            "The address of the database is none.",
+            place=source.address or "it is empty",
+            todo="Write it as sqlite:////folder/file.db or postgresql://user@host/name.",
+        ) from None
+    if url.password is not None:
+        raise Refusal(
+            "The address holds a password, which would stand in exports and pictures.",
+            place=url.host or url.drivername,
+            todo="Leave it out, and give it as the key: it is kept apart.",
+        )
+    if url.get_backend_name() == "sqlite" and not Path(url.database or "").is_absolute():
+        raise Refusal(
+            "The file of the database is not told from the root.",
+            place=source.address,
+            todo="Write four strokes: sqlite:////folder/file.db.",
+        )
+    return url
+
+
+def rows_of(source: DatabaseTable, wanted: Wanted) -> Fetched:
+    """What the SELECT gives, as Parquet. Raises Refusal."""
+    url = address_of(source)
+    with advised({Reason.TIME: "Ask for fewer rows. ZEMBRA_FEED_SECONDS raises the limit."}):
+        data = run_one(
+            READING,
+            selected,
+            url.set(password=wanted.key or None).render_as_string(hide_password=False),
+            source.select,
+            wanted.since,
+            wanted.most,
+            name="asking the database",
+            limits=Limits(memory_mb=MEMORY_MB, seconds=wanted.seconds),
+            check=wanted.check,
+        )
+    stem = Path(url.database or "rows").stem or "rows"
+    return Fetched(f"{stem} {datetime.now(UTC):%Y-%m-%d %H.%M.%S}.parquet", data, "")
+
+
+def selected(_: Report, address: str, select: str, since: date | None, most: int) -> bytes:
+    """Rows of a SELECT as Parquet, each value as the driver has it. since: what :since stands for in it. Raises Refusal."""
+    import polars as pl
+    from sqlalchemy import text
+    from sqlalchemy.exc import SQLAlchemyError
+
+    one = select.strip().removesuffix(";")
+    if ";" in one:
+        raise Refusal("More than one thing is asked of the database.", todo="Write one SELECT, without a “;”.")
+    words = {"since": since.isoformat() if since else "0001-01-01"} if SINCE.search(one) else {}
+    try:
+        engine = _read_only(make_url(address))
+        with engine.connect() as connection:
+            if connection.dialect.name in ("mysql", "mariadb"):
+                connection.exec_driver_sql("SET SESSION TRANSACTION READ ONLY")
+            result = connection.execute(text(one), words) if words else connection.exec_driver_sql(one)
+            if not result.returns_rows:
+                raise Refusal("What is asked of the database gives no rows.", place=one[:60])
+            names = list(result.keys())
+            rows: list[tuple[Any, ...]] = []
+            while part := result.fetchmany(ROWS):
+                rows.extend(tuple(_plain(cell) for cell in row) for row in part)
+            connection.rollback()
+    except ModuleNotFoundError as error:
+        raise Refusal(
+            f"The driver of this database is not installed: {error.name}.", todo="Install it with pip."
+        ) from None
+    except SQLAlchemyError as error:
+        # the driver's own words, without the address and what it holds
+        said = str(getattr(error, "orig", None) or error).splitlines()[0]
+        raise Refusal(f"The database refuses it: {said[:200]}.") from None
+    if len(set(names)) < len(names):
+        raise Refusal("Two columns have one name.", place=", ".join(names)[:200], todo="Name them with AS.")
+    if not rows:
+        raise Refusal("The database gives no rows.", place=one[:60])
+    frame = pl.DataFrame(rows, schema=names, orient="row", infer_schema_length=None, strict=False)
+    out = io.BytesIO()
+    frame.write_parquet(out, compression="zstd")
+    if out.tell() > most:
+        raise Refusal(f"The database gives more than {most // 1_000_000} MB.", todo="Ask for fewer rows.")
+    return out.getvalue()
+
+
+def _read_only(url: URL) -> Engine:
+    from sqlalchemy import create_engine
+
+    if url.get_backend_name() != "sqlite":
+        options = {"postgresql_readonly": True} if url.get_backend_name() == "postgresql" else {}
+        return create_engine(url, execution_options=options)
+    # by its path, which may hold what an address would understand otherwise
+    file = f"{Path(url.database or '').as_uri()}?mode=ro"
+
+    def connect() -> sqlite3.Connection:
+        connection = sqlite3.connect(file, uri=True)
+        connection.execute("PRAGMA query_only = ON")
+        return connection
+
+    creator: Callable[[], sqlite3.Connection] = connect
+    return create_engine("sqlite://", creator=creator)
+
+
+def _plain(cell: Any) -> Any:
+    """As a table of text, numbers and days can hold it."""
+    if cell is None or isinstance(cell, (bool, int, float, str, datetime, date)):
+        return cell
+    return cell.decode(errors="replace") if isinstance(cell, bytes) else str(cell)

@@ -1,0 +1,39 @@
+"""What a source gives, and what can go wrong on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+
+from zembra.core.errors import Refusal
+
+
+@dataclass(frozen=True, slots=True)
+class Fetched:
+    """name: of the file. data: its bytes as they came. cursor: from where the next look goes on."""
+
+    name: str
+    data: bytes
+    cursor: str
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What is asked for. since: the newest day that is there, None where there is none. cursor: where the last look got to,
+    empty where everything is wanted. key: of the source. most: bytes. seconds: that it may take. check: raises to end it."""
+
+    since: date | None
+    cursor: str
+    key: str
+    most: int
+    seconds: float
+    check: Callable[[], None]
+
+    @property
+    def megabytes(self) -> int:
+        return self.most // 1_000_000
+
+
+class Passing(Refusal):
+    """What may be over when it is tried again."""

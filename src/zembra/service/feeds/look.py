@@ -1,0 +1,236 @@
+"""One look at a study's feed: fetched, compared, and kept waiting for a decision or taken in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+import numpy as np
+
+from zembra.core.english import counted, listed, number
+from zembra.core.errors import Refusal
+from zembra.core.feeds.words import Address, DatabaseTable, FeedHow, Then, WatchedFolder
+from zembra.core.intake.bringin import Progress, sha256
+from zembra.core.ledger.run import Result
+from zembra.core.newrows.changes import Kind
+from zembra.service.application import Application
+from zembra.service.feeds.database import address_of, rows_of
+from zembra.service.feeds.fetched import Fetched, Wanted
+from zembra.service.feeds.folder import next_file
+from zembra.service.feeds.http import fetch, leads_home
+from zembra.service.newrows import Incoming, incoming, take_in
+from zembra.service.reading import read_file
+from zembra.store.datasets import erase_dataset, keep_dataset, remove_dataset
+from zembra.store.errors import NotKept, Stale
+from zembra.store.feeds import change_feed, connect_feed, feed_of, next_look, words_of_feed
+from zembra.store.studies import Kept, kept_study
+from zembra.store.tables import Dataset, Feed, now
+from zembra.work.queue import Cancelled
+
+NOTHING_NEW = "Nothing new."
+
+
+@dataclass(frozen=True, slots=True)
+class Came:
+    """What a look gave. waits: whether rows wait for a decision."""
+
+    said: str
+    waits: bool = False
+
+
+def connected(application: Application, study_id: int, words: FeedHow, key: str | None) -> Feed:
+    """Have a study look somewhere for new rows, as a person said it. key: None for the one that was given for the same place.
+    Raises Refusal, NotKept."""
+    kept_study(application.engine, study_id)
+    words.source.check()
+    place = place_of(words)
+    home = isinstance(words.source, Address) and leads_home(words.source.url)
+    if not isinstance(words.source, Address):
+        _check_local(application, words.source)
+    if key is not None:
+        if not key.isprintable() or len(key) > 4000:
+            raise Refusal("A key cannot have line breaks, nor more than 4 000 letters.")
+        application.keyring.put(study_id, place, key)
+    return connect_feed(application.engine, study_id, words, private=home)
+
+
+def place_of(words: FeedHow) -> str:
+    """What a key is given for: it goes nowhere else. Raises Refusal."""
+    source = words.source
+    if isinstance(source, Address):
+        return f"{source.url.partition('://')[0]}://{source.url.partition('://')[2].partition('/')[0]} {source.header}"
+    return address_of(source).render_as_string() if isinstance(source, DatabaseTable) else source.folder
+
+
+def look(application: Application, study_id: int, progress: Progress, *, asked: bool) -> Came:
+    """What the feed of a study holds. asked: by a person, so that what was left is shown again. What is wrong is kept with the
+    feed and raised. Raises Refusal, Cancelled."""
+    feed = feed_of(application.engine, study_id)
+    if feed is None:
+        raise NotKept("The study looks nowhere for new rows.")
+    words = words_of_feed(feed)
+    try:
+        came = _looked(application, feed, words, progress, asked=asked)
+    except Cancelled:
+        raise
+    except Exception as error:
+        said = str(error) if isinstance(error, Refusal) else f"{type(error).__name__}: {error}"
+        change_feed(application.engine, study_id, lambda kept: _failed(kept, words, said))
+        raise
+    change_feed(application.engine, study_id, lambda kept: _done(kept, words, came))
+    return came
+
+
+def leave(application: Application, study_id: int) -> None:
+    """Rows that wait are not taken in, and not shown again unless somebody asks."""
+
+    def left(feed: Feed) -> None:
+        feed.received_id, feed.said = None, "What came was left."
+
+    change_feed(application.engine, study_id, left)
+
+
+def _looked(application: Application, feed: Feed, words: FeedHow, progress: Progress, *, asked: bool) -> Came:
+    kept = kept_study(application.engine, feed.study_id)
+    folder = isinstance(words.source, WatchedFolder)
+    if feed.received_id is not None and folder:
+        # one file after the other: the next one says what changed since this one
+        return Came(feed.said, waits=True)
+    progress("looking for new rows", 0.1)
+    before = application.runs.run_whole(kept).result
+    fetched = _fetched(application, feed, words, before, progress, asked=asked)
+    if fetched is None:
+        return Came(feed.said, waits=True) if feed.received_id is not None else Came(NOTHING_NEW)
+    digest = sha256(fetched.data)
+    if digest == feed.digest and not asked:
+        _keep_cursor(application, feed, fetched, digest)
+        return Came(feed.said, waits=True) if feed.received_id is not None else Came(NOTHING_NEW)
+    progress("comparing what came", 0.6)
+    try:
+        how = read_file(fetched.data).how
+    except Refusal as refusal:
+        raise Refusal(f"What came cannot be read: {refusal}", place=fetched.name) from None
+    received = keep_dataset(application.engine, fetched.name, fetched.data, how)
+    assert received.id is not None
+    try:
+        found = incoming(application, kept, before, received)
+    except Refusal:
+        _forget(application, received)
+        raise
+    _keep_cursor(application, feed, fetched, digest)
+    if found.changes is not None and not found.changes.any and not found.changes.new_series:
+        _forget(application, received)
+        change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", None))
+        return Came(NOTHING_NEW)
+    said = _said(found)
+    if words.then is Then.ITSELF and _is_foreseen(kept, before, found):
+        try:
+            take_in(application, kept, before, found, waved=False, base=kept.study.head)
+        except Stale:
+            # somebody changed the study meanwhile: they decide
+            pass
+        else:
+            change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", None))
+            return Came(f"{said} Taken in.")
+    change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", received.id))
+    return Came(said, waits=True)
+
+
+def _fetched(
+    application: Application, feed: Feed, words: FeedHow, before: Result, progress: Progress, *, asked: bool
+) -> Fetched | None:
+    now_set = application.settings
+    wanted = Wanted(
+        since=_newest_day(before),
+        # a folder is gone through file by file, whoever asks
+        cursor="" if asked and not isinstance(words.source, WatchedFolder) else feed.cursor,
+        key=application.keyring.get(feed.study_id, place_of(words)),
+        most=now_set.max_upload_mb * 1_000_000,
+        seconds=now_set.feed_seconds,
+        check=lambda: progress("fetching", 0.3),
+    )
+    if isinstance(words.source, Address):
+        return fetch(words.source, wanted, private=feed.private)
+    _check_local(application, words.source)
+    if isinstance(words.source, WatchedFolder):
+        return next_file(words.source, wanted)
+    return rows_of(words.source, wanted)
+
+
+def _check_local(application: Application, source: WatchedFolder | DatabaseTable) -> None:
+    """Who comes from elsewhere reads no files of this machine, but for those that its owner named. Raises Refusal."""
+    if isinstance(source, DatabaseTable):
+        url = address_of(source)
+        path = url.database if url.get_backend_name() == "sqlite" else None
+    else:
+        path = source.folder
+    named = [Path(part) for part in application.settings.feed_folders.split(":") if part]
+    if path is None or (not named and not application.shared):
+        return
+    if not any(Path(path).resolve().is_relative_to(folder.resolve()) for folder in named):
+        raise Refusal(
+            "Files there may not be read for studies.",
+            place=path,
+            todo="The owner of this machine names the folders, in ZEMBRA_FEED_FOLDERS.",
+        )
+
+
+def _newest_day(before: Result) -> date | None:
+    lines = [line for line in before.base.lines if np.any(~np.isnan(line.original))]
+    if not lines:
+        return None
+    newest = max(int(line.periods[np.flatnonzero(~np.isnan(line.original))[-1]]) for line in lines)
+    day: date = before.base.grain.days(np.array([newest]))[0].astype("datetime64[D]").item()
+    return day
+
+
+def _keep_cursor(application: Application, feed: Feed, fetched: Fetched, digest: str) -> None:
+    def got(known: Feed) -> None:
+        known.cursor, known.digest = fetched.cursor, digest
+
+    change_feed(application.engine, feed.study_id, got)
+
+
+def _forget(application: Application, received: Dataset) -> None:
+    """What cannot be read as the study's rows, or holds none that are new, is not kept again and again."""
+    try:
+        remove_dataset(application.engine, received.id or 0)
+    except Refusal:
+        return  # it came before, and a study stands on it
+    erase_dataset(application.engine, received.id or 0)
+
+
+def _is_foreseen(kept: Kept, before: Result, found: Incoming) -> bool:
+    """Whether nothing but new periods and revisions of provisional ones came, and all of the ledger still fits."""
+    changes = found.changes
+    if changes is None or changes.new_series or changes.lost_series or found.questions:
+        return False
+    refused = {report.id for report in before.problems}
+    if any(report.id not in refused for report in found.result.problems):
+        return False
+    counts = changes.counts
+    return not counts[Kind.GONE] and not counts[Kind.BLANK] and changes.foreseen == counts[Kind.REVISED]
+
+
+def _said(found: Incoming) -> str:
+    if found.changes is None:
+        return "What came lies on another calendar than the study."
+    counts = found.changes.counts
+    words = [f"{number(count)} {kind.value}" for kind, count in counts.items() if count]
+    if counts[Kind.REVISED]:
+        words = [f"{word} ({found.changes.foreseen} foreseen)" if word.endswith("revised") else word for word in words]
+    if found.changes.new_series:
+        words.append(counted(len(found.changes.new_series), "new series", "new series"))
+    return f"{listed(words)}."
+
+
+def _done(feed: Feed, words: FeedHow, came: Came) -> None:
+    feed.looked_at, feed.tries, feed.trouble, feed.said = now(), 0, "", came.said
+    feed.due_at = next_look(words, 0, feed.looked_at)
+
+
+def _failed(feed: Feed, words: FeedHow, trouble: str) -> None:
+    feed.looked_at, feed.trouble = now(), trouble
+    feed.tries += 1
+    feed.due_at = next_look(words, feed.tries, feed.looked_at)

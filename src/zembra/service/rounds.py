@@ -1,0 +1,20 @@
+"""What is looked at again and again while a server runs: feeds that are due, studies that watch themselves."""
+
+from __future__ import annotations
+
+import logging
+
+from zembra.service.application import Application
+from zembra.service.feeds.schedule import look_at_due
+from zembra.service.watching.schedule import watch_every
+
+log = logging.getLogger(__name__)
+
+
+def look_round(application: Application) -> None:
+    """Whatever keeps one round from being made, the next is tried."""
+    for do in (look_at_due, watch_every):
+        try:
+            do(application)
+        except Exception:
+            log.exception("a round of feeds and watches could not be made")

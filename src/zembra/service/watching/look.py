@@ -1,0 +1,107 @@
+"""Looking at a study as its watch says, and keeping what that finds."""
+
+from __future__ import annotations
+
+from zembra.core.feeds.words import Address
+from zembra.core.ledger.digest import digest
+from zembra.core.ledger.entry import Group, kinds
+from zembra.core.ledger.model import Ledger, opened
+from zembra.core.ledger.run import Result
+from zembra.core.newrows.changes import Changes, Comparison
+from zembra.core.newrows.words import TakingHow
+from zembra.core.watching.find import Looked, is_same, watched
+from zembra.core.watching.words import WatchWords
+from zembra.service.application import Application
+from zembra.service.feeds.http import leads_home
+from zembra.service.newrows import as_told, incoming
+from zembra.service.runs import how_read
+from zembra.service.watching.mail import check_mail
+from zembra.store.datasets import dataset
+from zembra.store.feeds import feed_of
+from zembra.store.studies import Kept, kept_study
+from zembra.store.tables import WatchOf
+from zembra.store.takings import issued_projections, revisions_behind, taking_of
+from zembra.store.watching import keep_watch, reconcile, watch_of, words_of_watch
+
+
+def watching(application: Application, study_id: int, words: WatchWords) -> WatchOf:
+    """Have a study watch itself, as a person said it. Raises Refusal, NotKept."""
+    kept_study(application.engine, study_id)
+    if words.tell.mail:
+        check_mail(application.settings, words.tell.mail)
+    if words.tell.post:
+        Address(url=words.tell.post).check()
+    home = bool(words.tell.post) and leads_home(words.tell.post)
+    return keep_watch(application.engine, study_id, words, private=home)
+
+
+def is_looked_at(application: Application, study_id: int) -> bool:
+    """Whether the watch of a study has seen it as it stands."""
+    watch = watch_of(application.engine, study_id)
+    return watch is None or watch.looked == _digest(application, kept_study(application.engine, study_id), watch)
+
+
+def watch_over(application: Application, study_id: int) -> None:
+    """Look at a study as its watch says, with the rows that wait to be taken in. Raises Refusal where it cannot be run: what
+    was found before holds on."""
+    engine = application.engine
+    watch = watch_of(engine, study_id)
+    if watch is None:
+        return
+    kept = kept_study(engine, study_id)
+    looked = _digest(application, kept, watch)
+    told = issued_projections(engine, study_id, kept.study.head)
+    before = application.runs.run_whole(kept).result
+    now = as_told(kept, before)
+    feed = feed_of(engine, study_id)
+    changes: Changes | None
+    if feed is not None and feed.received_id is not None:
+        found = incoming(application, kept, before, dataset(engine, feed.received_id))
+        file = found.received.name
+        result = application.runs.carry_out(found.brought, _without_projections(found.ledger), found.as_of, file)
+        changes = found.changes
+    else:
+        result, changes = before, _changes_of_last(application, kept, before)
+    issued = [one for one in told if one.revision != now.revision]
+    seen = Looked(result, (*issued, now), changes, application.today())
+    gave = watched(words_of_watch(watch).watches, seen)
+    reconcile(engine, study_id, looked, gave.found, gave.unsaid, lambda one, other: is_same(one, other, result))
+
+
+def _changes_of_last(application: Application, kept: Kept, now: Result) -> Changes | None:
+    """What the rows changed that were taken in last; None where none were."""
+    assert kept.study.id is not None
+    taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
+    if taking is None:
+        return None
+    behind = {row.number: row for row in revisions_behind(application.engine, kept.study.id, kept.study.head)}
+    taken = behind.get(taking.revision)
+    earlier = behind.get(taken.parent) if taken is not None and taken.parent is not None else None
+    if earlier is None:
+        return None
+    data = dataset(application.engine, earlier.dataset_id)
+    ledger = opened(earlier.ledger)
+    brought = application.readings.of(data, how_read(ledger, data))
+    then = application.runs.carry_out(brought, _without_projections(ledger), earlier.as_of, data.name)
+    if then.base.grain != now.base.grain:
+        return None
+    comparison = Comparison(then.base.lines, now.base.lines)
+    return comparison.changes(then.state.lines, TakingHow.model_validate_json(taking.words))
+
+
+def _without_projections(ledger: Ledger) -> Ledger:
+    known = kinds()
+    left = [
+        entry for entry in ledger.entries if entry.kind not in known or known[entry.kind].group is not Group.PROJECTIONS
+    ]
+    return ledger.model_copy(update={"entries": tuple(left)})
+
+
+def _digest(application: Application, kept: Kept, watch: WatchOf) -> str:
+    """Of all that a watch looks at."""
+    feed = feed_of(application.engine, kept.study.id or 0)
+    waits = feed.received_id if feed else None
+    at = kept.revision
+    return digest(
+        str(kept.study.head), str(at.dataset_id), at.ledger, str(waits), str(application.today()), watch.words
+    )

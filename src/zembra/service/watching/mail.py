@@ -1,0 +1,60 @@
+"""Mail through the server that the settings name."""
+
+from __future__ import annotations
+
+import re
+import smtplib
+import ssl
+from email.message import EmailMessage
+from urllib.parse import unquote, urlsplit
+
+from zembra.core.errors import Refusal
+from zembra.settings import Settings
+
+TIMEOUT = 20.0  # seconds
+_ADDRESS = re.compile(r"[^@\s,;<>\"]+@[^@\s,;<>\"]+")
+_PORTS = {"smtp": 25, "smtps": 465}
+
+
+def check_mail(settings: Settings, to: str) -> None:
+    """Raises Refusal where mail could go nowhere."""
+    if not settings.smtp:
+        raise Refusal(
+            "Zembra knows no mail server.",
+            place="ZEMBRA_SMTP",
+            todo="Set it to smtp://host:port, and start Zembra again.",
+        )
+    if not _ADDRESS.fullmatch(to):
+        raise Refusal("This is no address of a mail.", place=to)
+
+
+def send(settings: Settings, to: str, subject: str, text: str, about: str) -> None:
+    """about: what the mail is about, the same if it is sent again, so that who gets it twice can tell. Raises Refusal,
+    OSError, smtplib.SMTPException."""
+    check_mail(settings, to)
+    parts = urlsplit(settings.smtp)
+    if parts.scheme not in _PORTS or not parts.hostname:
+        raise Refusal("The address of the mail server is none.", place="ZEMBRA_SMTP", todo="Write smtp://host:port.")
+    message = EmailMessage()
+    message["From"], message["To"] = settings.mail_from, to
+    message["Subject"] = " ".join(subject.split())
+    message["Message-ID"] = f"<{about}@zembra>"
+    message.set_content(text)
+    port = parts.port or _PORTS[parts.scheme]
+    context = ssl.create_default_context()
+    secure = parts.scheme == "smtps"
+    opened = (
+        smtplib.SMTP_SSL(parts.hostname, port, timeout=TIMEOUT, context=context)
+        if secure
+        else smtplib.SMTP(parts.hostname, port, timeout=TIMEOUT)
+    )
+    with opened as server:
+        server.ehlo()
+        if not secure and server.has_extn("starttls"):
+            server.starttls(context=context)
+            secure = True
+        if parts.username:
+            if not secure:
+                raise Refusal("The mail server would be given the password in the clear.", place=parts.hostname)
+            server.login(unquote(parts.username), unquote(parts.password or ""))
+        server.send_message(message)

@@ -1,0 +1,89 @@
+"""Feeds in the store."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+from pydantic import ValidationError
+from sqlalchemy import Engine
+from sqlmodel import Session, col, select
+
+from zembra.core.errors import Refusal
+from zembra.core.feeds.words import FeedHow
+from zembra.store.tables import Feed, Study, now
+
+FIRST_WAIT = timedelta(minutes=5)  # after a look that failed; twice as long after each more
+
+
+def feed_of(engine: Engine, study_id: int) -> Feed | None:
+    with Session(engine, expire_on_commit=False) as session:
+        return session.get(Feed, study_id)
+
+
+def words_of_feed(feed: Feed) -> FeedHow:
+    """Raises Refusal."""
+    try:
+        return FeedHow.model_validate_json(feed.words)
+    except ValidationError:
+        raise Refusal("Where the study looks for new rows cannot be read.", todo="Say it anew.") from None
+
+
+def connect_feed(engine: Engine, study_id: int, words: FeedHow, *, private: bool) -> Feed:
+    """Where another source is named, what came of the one before is nothing to it."""
+    with Session(engine, expire_on_commit=False) as session:
+        feed = session.get(Feed, study_id)
+        if feed is None or words_of_feed(feed).source != words.source:
+            if feed is not None:
+                session.delete(feed)
+                session.flush()
+            feed = Feed(study_id=study_id, words="")
+        feed.words, feed.private = words.model_dump_json(), private
+        feed.due_at = None if words.often.apart is None else now()
+        session.add(feed)
+        session.commit()
+        return feed
+
+
+def disconnect_feed(engine: Engine, study_id: int) -> None:
+    with Session(engine) as session:
+        feed = session.get(Feed, study_id)
+        if feed is not None:
+            session.delete(feed)
+            session.commit()
+
+
+def change_feed(engine: Engine, study_id: int, change: Callable[[Feed], None]) -> None:
+    """A feed that is gone meanwhile stays gone."""
+    with Session(engine) as session:
+        feed = session.get(Feed, study_id)
+        if feed is not None:
+            change(feed)
+            session.commit()
+
+
+def due_feeds(engine: Engine, at: datetime) -> list[int]:
+    """Studies whose feeds are to be looked at, whose studies are there."""
+    with Session(engine) as session:
+        query = select(Feed.study_id).join(Study).where(col(Study.removed_at).is_(None), col(Feed.due_at) <= at)
+        return list(session.exec(query.order_by(col(Feed.due_at))))
+
+
+def waiting_feeds(engine: Engine) -> dict[int, Feed]:
+    """Those whose rows wait for a decision, or whose last look failed, by study."""
+    with Session(engine, expire_on_commit=False) as session:
+        query = select(Feed).where(col(Feed.received_id).is_not(None) | (col(Feed.trouble) != ""))
+        return {feed.study_id: feed for feed in session.exec(query)}
+
+
+def next_look(words: FeedHow, tries: int, at: datetime) -> datetime | None:
+    """When a feed is looked at next: sooner than usual after a look that failed, later each time. tries: that failed in a row."""
+    apart = words.often.apart
+    if apart is None:
+        return None
+    if not tries:
+        return at + apart
+    # not all at one moment
+    wait: timedelta = FIRST_WAIT * (1 << min(tries - 1, 12)) * random.uniform(0.8, 1.2)
+    return at + min(apart, wait)
