@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import os
 import shutil
 import struct
 from pathlib import Path
@@ -13,9 +14,11 @@ import pytest
 from tests.help import AS_OF, daily_csv, handed_over
 from zembra.api.app import create_app
 from zembra.cli import main
+from zembra.commands.opened import opened_home, study_named
 from zembra.core.dress.model import Page, Picture
 from zembra.core.dress.style import style_of
 from zembra.core.dress.words import MadeFor
+from zembra.core.feeds.words import FeedHow, WatchedFolder
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.projected import AheadPeriods
@@ -26,6 +29,8 @@ from zembra.core.ledger.model import parse_ledger, record
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 from zembra.store.datasets import keep_dataset
+from zembra.store.feeds import connect_feed
+from zembra.store.home import Home
 from zembra.store.studies import create_study
 
 
@@ -243,6 +248,10 @@ def test_new_rows_are_looked_at_and_taken_in(
     update = ["update", "Sailings, month by month", "--data", str(rows), "--home", str(home)]
     assert main([*update, "--json"]) == 1
     told = json.loads(capsys.readouterr().out)
+    (call,) = [call for call in told["calls"] if "revised by" in call]
+    assert (
+        "14 Sep 2026 was 1\u202f391 and is 2\u202f111 now" in call or "14 Sep 2026 was 1 391 and is 2 111 now" in call
+    )
     assert (told["counts"], told["foreseen"]) == ({"new": 120, "revised": 21, "gone": 0, "blank": 0}, 20)
     assert {score["series"] for score in told["projection"]["scores"]} == {
         "Outer Isles", "Harbour Loop", "North Head", "Kittiwake Bay",
@@ -251,6 +260,22 @@ def test_new_rows_are_looked_at_and_taken_in(
     assert "Taken in, as of 31 Oct 2026." in capsys.readouterr().out
     assert main(update) == 0
     assert "Nothing is new." in capsys.readouterr().out
+    # a folder that a study looks at, without a file on the line
+    by_itself = ["update", "Sailings, month by month", "--home", str(home)]
+    folder = home / "drops"
+    folder.mkdir()
+    words = FeedHow(source=WatchedFolder(folder=str(folder)))
+    with opened_home(Home(home)) as engine:
+        connect_feed(engine, study_named(engine, "Sailings, month by month").study.id or 0, words, private=False)
+    assert main(by_itself) == 0
+    assert capsys.readouterr().out.startswith("Nothing new.\n")
+    longer = demo_file("sailings.csv").decode() + "2026-10-31,Outer Isles,900,\n"
+    (folder / "november.csv").write_text(longer)
+    os.utime(folder / "november.csv", (1, 1))
+    assert main(by_itself) == 1
+    assert "1 new" in capsys.readouterr().out
+    assert main([*by_itself, "--take"]) == 0
+    assert "Taken in" in capsys.readouterr().out
     (tmp_path / "other.csv").write_text("month,sales\n2026-01,5\n2026-02,7\n2026-03,8\n")
     assert main(["update", "8", "--data", str(tmp_path / "other.csv"), "--home", str(home)]) == 2
     assert main(["update", "nothing", "--data", str(rows), "--home", str(home)]) == 2

@@ -92,7 +92,9 @@ def _parser() -> argparse.ArgumentParser:
         "update", help="what new rows would change in a study that is kept, and taking them in"
     )
     updates.add_argument("study", metavar="STUDY", help="its name or number")
-    updates.add_argument("--data", type=Path, required=True, metavar="FILE", help="the new rows")
+    updates.add_argument(
+        "--data", type=Path, default=None, metavar="FILE", help="the new rows; what the study looks at, if not said"
+    )
     updates.add_argument("--take", action="store_true", help="take them in, where there is anything new")
     updates.add_argument("--waved", action="store_true", help="wave open questions about the file through")
     updates.add_argument(

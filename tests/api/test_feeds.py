@@ -315,6 +315,37 @@ def test_what_goes_wrong_is_said_and_loses_nothing(
     assert client.get(f"{path}/feed").json["trouble"] == ""
 
 
+def test_what_is_another_kind_of_table_waits_for_intake(client: FlaskClient, office: Office, tmp_path: Path) -> None:
+    path, _ = study(client)
+    folder = tmp_path / "drops"
+    folder.mkdir()
+    rows = [f"{row.day},{row.route},{row.passengers},0" for row in counts_known_on(date(2026, 3, 22))]
+    (folder / "renamed.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
+    settle(folder)
+    client.put(f"{path}/feed", json={"words": {"source": {"kind": "folder", "folder": str(folder)}}})
+    told = look(client, path).json
+    assert "cannot be read as “counts.csv” is" in told["said"]
+    assert told["file"] is not None
+    about = client.get(f"{path}/new-rows/difference?dataset_id={told['file']}").json
+    assert (about["study"], about["last"]) == ("Counts", "counts.csv")
+    assert any("day" in row["was"] and "date" in row["now"] for row in about["differs"])
+    understood = client.post(f"/api/datasets/{told['file']}/understanding", json={}).json
+    how = {**understood["how"], "values": {**understood["how"]["values"], "columns": ["people"]}}
+    asked = {"dataset_id": told["file"], "read": how}
+    seen = client.post(f"{path}/new-rows/preview", json=asked).json
+    assert seen.get("counts", seen)["new"] == 8
+    assert seen["renamed"] == {"date": "day", "landing": "route", "people": "passengers"}
+    base = client.get(path).json["study"]["revision"]
+    taken = client.put(f"{path}/new-rows", json={**asked, "base": base, "waved": True}).json
+    expected = [row.passengers for row in counts_known_on(date(2026, 3, 22)) if row.route == "North Head"]
+    assert values(taken, "North Head") == expected
+    # and the one after that is read like it
+    rows = [f"{row.day},{row.route},{row.passengers},0" for row in counts_known_on(date(2026, 3, 23))]
+    (folder / "second.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
+    settle(folder)
+    assert look(client, path).json["said"].startswith("4 new")
+
+
 def test_what_fails_for_a_moment_is_tried_again(client: FlaskClient, office: Office) -> None:
     path, _ = study(client)
     connect(client, path, f"{office.address}/counts.csv")

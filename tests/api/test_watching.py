@@ -81,7 +81,7 @@ def test_rows_that_are_late(client: FlaskClient) -> None:
     body = {"dataset_id": told["dataset"]["id"], "name": "Months", "ledger": told["ledger"], "as_of": AS_OF.isoformat()}
     path = f"/api/studies/{client.post('/api/studies', json=body).json['study']['id']}"
     (text,) = texts(watch(client, path, LATE))
-    assert "the next was due on 1 Oct 2026, 30 days ago" in text
+    assert "the next was due by 1 Oct 2026, 30 days ago" in text
 
 
 def test_outside_the_limits_that_were_projected(client: FlaskClient) -> None:

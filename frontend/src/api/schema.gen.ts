@@ -433,6 +433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/new-rows/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a file is read otherwise */
+        get: operations["new_rows_difference_new_rows_difference_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/said": {
         parameters: {
             query?: never;
@@ -4007,7 +4024,8 @@ export interface components {
          * NewRowsView
          * @description What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
          *     kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
-         *     periods would have to be to cover most revisions. as_read: whether the file is read as the last one was. misfits:
+         *     periods would have to be to cover most revisions. as_read: whether the file is read as the last one was; renamed: what its columns are
+         *     called in the study, where that is another name. misfits:
          *     entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can. periods: what they are called.
          */
         NewRowsView: {
@@ -4019,6 +4037,10 @@ export interface components {
             as_of: string;
             /** As Read */
             as_read: boolean;
+            /** Renamed */
+            renamed: {
+                [key: string]: string;
+            };
             /** How */
             how: {
                 [key: string]: unknown;
@@ -4083,7 +4105,8 @@ export interface components {
         /**
          * EntryChange
          * @description What an entry does before and with the new rows. before: null for an entry that could not be carried out; problem: why
-         *     it cannot be now.
+         *     it cannot be now, refused: whether it could before. found: the first periods that it finds now and did not, of `found_count`;
+         *     lost_count: how many it finds no longer.
          */
         EntryChange: {
             /** Id */
@@ -4100,6 +4123,14 @@ export interface components {
             now: number | null;
             /** Problem */
             problem: string;
+            /** Refused */
+            refused: boolean;
+            /** Found */
+            found: string[];
+            /** Found Count */
+            found_count: number;
+            /** Lost Count */
+            lost_count: number;
         };
         /**
          * FollowUpChange
@@ -4198,7 +4229,7 @@ export interface components {
         /**
          * RowsRequest
          * @description A file with new rows. how: words of the sentence of how they are taken, None for what they look like. as_of: the day
-         *     the study then believes it is, None for the suggested one.
+         *     the study then believes it is, None for the suggested one. read: how the file is read, None for as the last one was.
          */
         RowsRequest: {
             /** Dataset Id */
@@ -4215,6 +4246,8 @@ export interface components {
              * @default null
              */
             as_of: string | null;
+            /** @default null */
+            read: components["schemas"]["HowRead"] | null;
         };
         /**
          * TakeRequest
@@ -4235,6 +4268,8 @@ export interface components {
              * @default null
              */
             as_of: string | null;
+            /** @default null */
+            read: components["schemas"]["HowRead"] | null;
             /** Base */
             base: number;
             /**
@@ -4244,8 +4279,31 @@ export interface components {
             waved: boolean;
         };
         /**
+         * DifferenceView
+         * @description In what a file is read otherwise than the last one of a study.
+         */
+        DifferenceView: {
+            /** Study */
+            study: string;
+            /** Last */
+            last: string;
+            /** Differs */
+            differs: components["schemas"]["UnlikeView"][];
+        };
+        /**
+         * UnlikeView
+         * @description A sentence on reading: of the last file, and of what came. Empty for none.
+         */
+        UnlikeView: {
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
+        /**
          * EverySaidView
-         * @description All that a study said: per series what happened and every projection that it stood by, with how each did.
+         * @description All that a study said: per series what happened and every projection that it stood by, with how each did. wider: by entry,
+         *     how many times as wide its limits would have to be to have held. periods: what they are called.
          */
         EverySaidView: {
             /** Series */
@@ -4254,6 +4312,14 @@ export interface components {
             issued: components["schemas"]["IssuedScores"][];
             /** Together */
             together: components["schemas"]["ScoreView"][];
+            /** Periods */
+            periods: string;
+            /** By Ahead */
+            by_ahead: components["schemas"]["ReachView"][];
+            /** Wider */
+            wider: {
+                [key: string]: number;
+            };
         };
         /** IssuedScores */
         IssuedScores: {
@@ -4265,6 +4331,25 @@ export interface components {
             why: string;
             /** Scores */
             scores: components["schemas"]["ScoreView"][];
+        };
+        /**
+         * ReachView
+         * @description How all of it did, from so many to so many periods ahead. inside: per level in percent how many points were.
+         */
+        ReachView: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Points */
+            points: number;
+            /** Error */
+            error: number | null;
+            /** Inside */
+            inside: [
+                number,
+                number
+            ][];
         };
         /** KnownFiles */
         KnownFiles: {
@@ -8349,6 +8434,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_rows_difference_new_rows_difference_get: {
+        parameters: {
+            query: {
+                dataset_id: number;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceView"];
                 };
             };
             /** @description Bad Request */

@@ -2,7 +2,7 @@ import "./intake.css";
 import { Button, Input } from "antd";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, dataOf, type Schemas, type Understanding } from "../api/client";
 import { TopBar } from "../app/TopBar";
 import { useCatalogue } from "../bench/LedgerPane";
@@ -14,6 +14,7 @@ import { Census } from "./Census";
 import { DropZone } from "./DropZone";
 import { FirstLine } from "./FirstLine";
 import { KeepWay } from "./KeepWay";
+import { Otherwise } from "./Otherwise";
 import { PlainlyTold, Questions, stillOpen } from "./Questions";
 import { RawRows } from "./RawRows";
 import { useBringIn } from "./useBringIn";
@@ -83,6 +84,8 @@ function Understood({ start }: { start: Understanding }) {
       ),
     onSuccess: (bench) => void navigate(`/studies/${bench.study.id}`),
   });
+  const [search] = useSearchParams();
+  const into = Number(search.get("for")) || undefined;
   useEffect(() => {
     document.title = `${start.dataset.name}, Zembra`;
     return () => void (document.title = "Zembra");
@@ -97,6 +100,18 @@ function Understood({ start }: { start: Understanding }) {
       </section>
       <section className="intake-right">
         <TroubleNote error={asked.trouble ?? begin.error} />
+        {into !== undefined && (
+          <Otherwise
+            study={into}
+            file={start.dataset.id}
+            open={open > 0}
+            onBring={() =>
+              void navigate(`/studies/${into}/new-rows?file=${start.dataset.id}`, {
+                state: { read: now.how },
+              })
+            }
+          />
+        )}
         <Questions
           questions={now.questions}
           busy={asked.busy}

@@ -31,10 +31,11 @@ interface CameProps {
   file: number;
   how: Params | undefined;
   asOf: string | undefined;
+  read: Schemas["HowRead"] | undefined;
 }
 
 /** What came: how it is taken, what it changes, and taking it in. */
-export function Came({ view, handle, words, onWords, id, revision, file, how, asOf }: CameProps) {
+export function Came({ view, handle, words, onWords, id, revision, file, how, asOf, read }: CameProps) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [kind, setKind] = useState<Kind>();
@@ -58,6 +59,7 @@ export function Came({ view, handle, words, onWords, id, revision, file, how, as
               dataset_id: file,
               how: how ?? view.how,
               as_of: asOf ?? view.as_of,
+              read: read ?? null,
               waved,
             }),
           }),
@@ -81,7 +83,17 @@ export function Came({ view, handle, words, onWords, id, revision, file, how, as
       <div className="came-words" data-entry="taking">
         <p>
           <b>{view.file}</b>,{" "}
-          {view.as_read ? "read as the last one was." : "read by its own form; its columns are the same."}
+          {Object.keys(view.renamed).length > 0
+            ? "read as Intake has it."
+            : view.as_read
+              ? "read as the last one was."
+              : "read by its own form; its columns are the same."}
+          {Object.entries(view.renamed).map(([name, counts]) => (
+            <span key={name}>
+              {" "}
+              Its column <b>{name}</b> counts as <b>{counts}</b>.
+            </span>
+          ))}
         </p>
         <Sentence
           parts={view.parts}
@@ -163,7 +175,21 @@ export function Came({ view, handle, words, onWords, id, revision, file, how, as
             <tr key={entry.id}>
               <td title={entry.problem || entry.sentence}>
                 {entry.title}, {entry.what}{" "}
-                {entry.problem && <span className="attention">no longer fits</span>}
+                {entry.problem && (
+                  <span className="attention">
+                    {entry.refused ? "no longer fits" : "did not fit before either"}
+                  </span>
+                )}
+                {entry.found_count > 0 && (
+                  <div className="small">
+                    <span className="attention">{formatNumber(entry.found_count)} new</span>:{" "}
+                    {entry.found.join(", ")}
+                    {entry.found_count > entry.found.length && " and others"}
+                  </div>
+                )}
+                {entry.lost_count > 0 && (
+                  <div className="muted small">{formatNumber(entry.lost_count)} found no longer</div>
+                )}
               </td>
               <td className="number">{entry.before === null ? "–" : formatNumber(entry.before)}</td>
               {entry.now === null ? (

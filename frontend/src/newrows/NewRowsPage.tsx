@@ -1,9 +1,9 @@
 import "../projection/projection.css";
 import "./newrows.css";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
-import type { Params, Schemas } from "../api/client";
+import { useEffect, useState } from "react";
+import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
+import { api, dataOf, type Params, type Schemas } from "../api/client";
 import { post, waited } from "../api/waiting";
 import { TopBar } from "../app/TopBar";
 import { useCatalogue } from "../bench/LedgerPane";
@@ -13,10 +13,13 @@ import { AsOf } from "../ui/AsOf";
 import { TroubleNote } from "../ui/Trouble";
 import { Came } from "./Came";
 import { Choose } from "./Choose";
+import { FeedPane } from "./FeedPane";
 import { Happened } from "./Happened";
 import { Known } from "./Known";
+import { WatchPane } from "./WatchPane";
 
 type View = Schemas["NewRowsView"];
+type HowRead = Schemas["HowRead"];
 
 /** New rows of a study: what came, what it changes, and taking it in. */
 export function NewRowsPage() {
@@ -30,8 +33,10 @@ export function NewRowsPage() {
   const [how, setHow] = useState<Params>();
   const [asOf, setAsOf] = useState<string>();
   const revision = handle.kept?.study.revision;
+  // how Intake has it read, where that is not as the last one was
+  const read = (useLocation().state as { read?: HowRead } | null)?.read;
   const look = useQuery({
-    queryKey: ["new rows", id, revision, file, how, asOf],
+    queryKey: ["new rows", id, revision, file, how, asOf, read],
     enabled: file !== undefined && revision !== undefined,
     retry: false,
     placeholderData: keepPreviousData,
@@ -42,6 +47,7 @@ export function NewRowsPage() {
             dataset_id: file,
             how: how ?? null,
             as_of: asOf ?? null,
+            read: read ?? null,
           }),
         (answer) => answer.json() as Promise<View>,
       )) ?? null,
@@ -51,6 +57,22 @@ export function NewRowsPage() {
     setAsOf(undefined);
     setSearch({ file: String(dataset) }, { replace: file !== undefined });
   };
+  const navigate = useNavigate();
+  const unlike = useQuery({
+    queryKey: ["difference", id, file],
+    enabled: file !== undefined && look.error !== null && !read,
+    retry: false,
+    queryFn: () =>
+      dataOf<Schemas["DifferenceView"]>(
+        api.GET("/api/studies/{study_id}/new-rows/difference", {
+          params: { path: { study_id: id }, query: { dataset_id: file ?? 0 } },
+        }),
+      ),
+  });
+  const otherwise = look.error !== null && (unlike.data?.differs.length ?? 0) > 0;
+  useEffect(() => {
+    if (otherwise) void navigate(`/intake/${file}?for=${id}`, { replace: true });
+  }, [otherwise, navigate, file, id]);
   const study = handle.kept?.study;
   if (!study) return <Waiting error={handle.error} />;
   const view = file === undefined || look.error ? undefined : (look.data ?? undefined);
@@ -97,6 +119,7 @@ export function NewRowsPage() {
               file={file ?? 0}
               asOf={asOf}
               how={how}
+              read={read}
             />
           )}
           {!view && !look.error && file === undefined && (
@@ -111,7 +134,16 @@ export function NewRowsPage() {
             <Link to={`/studies/${id}/said`}>What we said each time</Link>
           </p>
         </aside>
-        <section>{view && <Happened view={view} />}</section>
+        {view ? (
+          <section>
+            <Happened view={view} />
+          </section>
+        ) : (
+          <section className="by-itself">
+            <FeedPane id={id} onFile={choose} />
+            <WatchPane id={id} series={handle.kept?.options.series ?? []} />
+          </section>
+        )}
       </main>
     </div>
   );

@@ -4,16 +4,18 @@ import { Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, dataOf, type Bench, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { waited } from "../api/waiting";
 import { useLook } from "../app/look";
 import { TopBar } from "../app/TopBar";
+import { onEntry } from "../bench/edits";
+import { useBench, type BenchHandle } from "../bench/useBench";
 import { ViewSwitch } from "../bench/ViewSwitch";
 import { Waiting } from "../bench/Waiting";
 import { linearScale, niceRange, timeScale } from "../figure/scale";
 import { endName, EndNames, SmallChart } from "../projection/small";
 import { FootTicks, ValueGrid } from "../ui/axes";
-import { formatDate } from "../ui/format";
+import { formatDate, formatNumber } from "../ui/format";
 import { linePath } from "../ui/paths";
 import { inWords, Scores } from "./Scores";
 import { HappenedLine, parted } from "./HappenedLine";
@@ -26,21 +28,18 @@ export function SaidPage() {
   const { studyId } = useParams();
   const id = Number(studyId);
   const [series, setSeries] = useState<string>();
-  const bench = useQuery({
-    queryKey: ["bench", id],
-    queryFn: () => dataOf<Bench>(api.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
-  });
+  const handle = useBench(id);
   const said = useQuery({
-    queryKey: ["said", id, bench.data?.study.revision],
-    enabled: bench.data !== undefined,
+    queryKey: ["said", id, handle.kept?.study.revision],
+    enabled: handle.kept !== undefined,
     queryFn: async () =>
       (await waited(
         () => fetch(`/api/studies/${id}/said`),
         (answer) => answer.json() as Promise<View>,
       )) ?? null,
   });
-  const study = bench.data?.study;
-  if (!study || !said.data) return <Waiting error={bench.error ?? said.error} />;
+  const study = handle.kept?.study;
+  if (!study || !said.data) return <Waiting error={handle.error ?? said.error} />;
   const view = said.data;
   const told = view.series.find((drawn) => drawn.series === series) ?? view.series[0];
   return (
@@ -74,6 +73,13 @@ export function SaidPage() {
             <h2>All of them together</h2>
             <Scores scores={view.together} chosen={told.series} onChoose={setSeries} />
             <p className="muted small">{inWords(view.together)}</p>
+            <Wider view={view} handle={handle} />
+            {view.by_ahead.length > 0 && (
+              <>
+                <h2>By how far ahead, all series</h2>
+                <Reaches reaches={view.by_ahead} periods={view.periods} />
+              </>
+            )}
             <h2>{told.series}, each of them</h2>
             <Each view={view} series={told.series} />
           </>
@@ -85,6 +91,78 @@ export function SaidPage() {
         )}
       </main>
     </div>
+  );
+}
+
+/** How wide limits would have to be to have held so far, and having them so. */
+function Wider({ view, handle }: { view: View; handle: BenchHandle }) {
+  const entries = (handle.kept?.entries ?? []).filter((entry) => entry.on && (view.wider[entry.id] ?? 0) > 0);
+  return entries.map((entry) => {
+    const times = Number((view.wider[entry.id] ?? 1).toPrecision(3));
+    const held = entry.params.limits === "held";
+    if (held && entry.params.wider === times)
+      return (
+        <p key={entry.id}>Limits of this projection are as they have held so far: {times} times as wide.</p>
+      );
+    if (times === 1 && !held)
+      return (
+        <p key={entry.id} className="muted">
+          By what happened, limits need not be wider than they are.
+        </p>
+      );
+    return (
+      <p key={entry.id}>
+        To have held so far, limits would have to be <b>{times} times</b> as wide as the method’s.{" "}
+        <button
+          type="button"
+          className="link"
+          onClick={() =>
+            void handle.commit(
+              onEntry(entry.id, (record) => ({
+                ...record,
+                params: { ...record.params, limits: "held", wider: times },
+              })),
+              `Limits as they have held so far, ${times} times as wide`,
+            )
+          }
+        >
+          Have the next ones so
+        </button>
+      </p>
+    );
+  });
+}
+
+function Reaches({ reaches, periods }: { reaches: View["by_ahead"]; periods: string }) {
+  return (
+    <table className="told-table">
+      <thead>
+        <tr>
+          <th>{periods} ahead</th>
+          <th className="number">points</th>
+          <th className="number">scaled error</th>
+          {(reaches[0]?.inside ?? []).map(([level]) => (
+            <th key={String(level)} className="number">
+              in {String(level)} %
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {reaches.map((reach) => (
+          <tr key={reach.first}>
+            <td>{reach.first === reach.last ? reach.first : `${reach.first} to ${reach.last}`}</td>
+            <td className="number">{formatNumber(reach.points)}</td>
+            <td className="number">{reach.error === null ? "–" : reach.error.toFixed(2)}</td>
+            {reach.inside.map(([level, many]) => (
+              <td key={String(level)} className="number">
+                {formatNumber((100 * Number(many)) / reach.points, 0)} %
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -16,7 +16,9 @@ type Card = Schemas["StudyCard"];
 const AGAIN = 3000; // milliseconds
 /** Up to so many studies are seen at once: nothing to search. */
 const FEW = 3;
+const needs = (card: Card) => Number(card.waits !== "") + Number(card.feed_trouble !== "") + card.call_count;
 const ORDERS: Record<string, (a: Card, b: Card) => number> = {
+  "needs a look": (a, b) => needs(b) - needs(a) || b.study.changed_at.localeCompare(a.study.changed_at),
   "changed last": (a, b) => b.study.changed_at.localeCompare(a.study.changed_at),
   "by name": (a, b) => a.study.name.localeCompare(b.study.name),
   "most to ask about": (a, b) => b.open - a.open || a.study.name.localeCompare(b.study.name),
@@ -26,7 +28,7 @@ const ORDERS: Record<string, (a: Card, b: Card) => number> = {
 export function StudiesPage() {
   const navigate = useNavigate();
   const [find, setFind] = useState("");
-  const [order, setOrder] = useState("changed last");
+  const [order, setOrder] = useState("needs a look");
   const [trouble, setTrouble] = useState<unknown>();
   const query = useQuery({
     queryKey: ["studies"],
@@ -188,6 +190,7 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
           {looked && " · "}revision {study.revision}, {formatDate(study.changed_at)}
           {card.unfinished && " · not all worked out yet"}
         </p>
+        <New card={card} />
       </div>
       <Dropdown
         trigger={["click"]}
@@ -215,6 +218,35 @@ function StudyCard({ card }: { card: Schemas["StudyCard"] }) {
       </Dropdown>
       {copying && <CopyForColumns study={study} onClose={() => setCopying(false)} />}
     </article>
+  );
+}
+
+/** What is new of a study: rows that wait, what its watch found, why it could not look. */
+function New({ card }: { card: Card }) {
+  if (!needs(card)) return null;
+  const page = `/studies/${card.study.id}/new-rows`;
+  return (
+    <ul className="card-news" aria-label={`What is new in ${card.study.name}`}>
+      {card.waits && (
+        <li>
+          <Link to={card.waiting_file === null ? page : `${page}?file=${card.waiting_file}`}>Rows wait</Link>:{" "}
+          {card.waits}
+        </li>
+      )}
+      {card.calls.map((call) => (
+        <li key={call}>{call}</li>
+      ))}
+      {card.call_count > card.calls.length && (
+        <li>
+          <Link to={page}>{plural(card.call_count - card.calls.length, "other call", "other calls")}</Link>
+        </li>
+      )}
+      {card.feed_trouble && (
+        <li>
+          <Link to={page}>Looking for rows failed</Link>: {card.feed_trouble}
+        </li>
+      )}
+    </ul>
   );
 }
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from flask import Response
 from flask_openapi3 import Tag
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from zembra.api.application import application
 from zembra.api.models.bench import BenchView
 from zembra.api.models.newrows import (
+    DifferenceView,
     EverySaidView,
     KnownFile,
     KnownFiles,
@@ -16,11 +17,12 @@ from zembra.api.models.newrows import (
     NewRowsView,
     RowsRequest,
     TakeRequest,
+    UnlikeView,
 )
 from zembra.api.models.problem import Problem
 from zembra.api.models.work import WorkView
 from zembra.api.newrowsview import new_rows_view, said_view
-from zembra.api.paths import StudyPath
+from zembra.api.paths import Identifier, StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import bench_view
@@ -28,7 +30,7 @@ from zembra.api.waiting import PATIENCE, answer_of_run
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.core.newrows.words import TakingHow
-from zembra.service.newrows import Incoming, as_known_on, incoming, known_files, take_in
+from zembra.service.newrows import Incoming, as_known_on, incoming, known_files, reading_difference, take_in
 from zembra.service.runs import Ran
 from zembra.store.datasets import dataset
 from zembra.store.errors import Stale
@@ -43,6 +45,10 @@ blueprint = Resource(
     abp_tags=[Tag(name="new rows")],
     abp_responses={404: Problem, 409: Problem, 422: Problem},
 )
+
+
+class FileQuery(BaseModel):
+    dataset_id: Identifier
 
 
 @blueprint.post("/new-rows/preview", summary="What new rows would change", responses={200: NewRowsView, 202: WorkView})
@@ -67,6 +73,14 @@ def take(path: StudyPath, body: TakeRequest) -> Response:
     found = _incoming(kept, ran, body)
     edited = take_in(application(), kept, ran.result, found, waved=body.waved, base=body.base)
     return reply(bench_view(edited, application().runs.run(edited), edited.ledger, edited.figure))
+
+
+@blueprint.get("/new-rows/difference", summary="How a file is read otherwise", responses={200: DifferenceView})
+def difference(path: StudyPath, query: FileQuery) -> Response:
+    kept = kept_study(application().engine, path.study_id)
+    last, differs = reading_difference(application(), kept, dataset(application().engine, query.dataset_id))
+    unlike = [UnlikeView(was=one.was, now=one.now) for one in differs]
+    return reply(DifferenceView(study=kept.study.name, last=last.name, differs=unlike))
 
 
 @blueprint.get("/said", summary="What the study said, and what happened", responses={200: EverySaidView, 202: WorkView})
@@ -104,4 +118,6 @@ def _incoming(kept: Kept, ran: Ran, body: RowsRequest) -> Incoming:
         how = None if body.how is None else TakingHow.model_validate(body.how)
     except ValidationError as error:
         raise Refusal(f"How the rows are taken cannot be read: {first_fault(error)}") from None
-    return incoming(application(), kept, ran.result, dataset(application().engine, body.dataset_id), how, body.as_of)
+    return incoming(
+        application(), kept, ran.result, dataset(application().engine, body.dataset_id), how, body.as_of, body.read
+    )

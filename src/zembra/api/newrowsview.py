@@ -16,6 +16,7 @@ from zembra.api.models.newrows import (
     LimitsView,
     NewRowsView,
     OpenQuestion,
+    ReachView,
     SaidLine,
     ScoreView,
     ToldSeries,
@@ -28,15 +29,18 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.evidence import Table
+from zembra.core.ledger.follow import SHIFT_COLUMNS
 from zembra.core.ledger.run import Report, Result
 from zembra.core.newrows.changes import Change, Changes, Kind
-from zembra.core.newrows.issued import Issued, Score, scored
+from zembra.core.newrows.issued import Issued, Score, by_ahead, scored, widening_so_far
 from zembra.core.study.followup import Item, Noted, State, follow_up
 from zembra.service.newrows import Incoming, as_told
 from zembra.store.studies import Kept
 
 MOST_ROWS = 500  # of a kind, that are listed
 MOST_SERIES = 12  # that are drawn
+MOST_FOUND = 4  # periods that an entry finds now, that are named
 NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 
 
@@ -52,6 +56,7 @@ def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[N
         size=found.received.size,
         as_of=found.as_of.isoformat(),
         as_read=found.came.how.table == (kept.ledger.intake.table if kept.ledger.intake else None),
+        renamed=dict(found.names),
         how=found.how.model_dump(mode="json"),
         parts=parts_view(found.how, after.state.nouns),
         counts={kind.value: count for kind, count in changes.counts.items()},
@@ -64,7 +69,7 @@ def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[N
         unlike=""
         if found.changes is not None
         else "The file lies on another calendar than the study: nothing can be compared.",
-        entries=[_entry(report, before.reports) for report in after.reports],
+        entries=[_entry(report, before.reports, grain) for report in after.reports],
         followups=_followups(before, after, noted, changes, grain),
         scores=[score_view(score) for score in scores if score.points],
         scored_as_of=kept.as_of.isoformat(),
@@ -89,6 +94,18 @@ def said_view(result: Result, told: Sequence[Issued]) -> EverySaidView:
             for issued in told
         ],
         together=[score_view(score) for score in scored(told, lines, grain)],
+        periods=grain.plural,
+        by_ahead=[
+            ReachView(
+                first=reach.first,
+                last=reach.last,
+                points=reach.points,
+                error=finite(reach.error),
+                inside=list(reach.inside),
+            )
+            for reach in by_ahead(told, lines, grain)
+        ],
+        wider=widening_so_far(told, lines, grain),
     )
 
 
@@ -114,8 +131,10 @@ def _changed(row: Change, grain: Grain) -> ChangedPeriod:
     )
 
 
-def _entry(report: Report, before: Iterable[Report]) -> EntryChange:
+def _entry(report: Report, before: Iterable[Report], grain: Grain) -> EntryChange:
     was = next((earlier for earlier in before if earlier.id == report.id), None)
+    then, now = (_found_by(one, grain) for one in (was, report))
+    found = sorted(now - then, key=lambda key: (key[1], key[0]), reverse=True)
     return EntryChange(
         id=report.id,
         title=kinds()[report.kind].title if report.kind in kinds() else report.kind,
@@ -124,7 +143,23 @@ def _entry(report: Report, before: Iterable[Report]) -> EntryChange:
         before=None if was is None or was.problem else was.outcome.touched,
         now=None if report.problem or report.waiting else report.outcome.touched,
         problem=str(report.problem) if report.problem else "",
+        refused=bool(report.problem) and was is not None and not was.problem,
+        found=[f"{grain.spoken(grain.parse(period))} · {series}" for series, period in found[:MOST_FOUND]],
+        found_count=len(found),
+        # what is still to be worked out has lost nothing
+        lost_count=0 if report.waiting else len(then - now),
     )
+
+
+def _found_by(report: Report | None, grain: Grain) -> set[tuple[str, str]]:
+    """The series and periods that an entry speaks of: candidates, marks, shifts."""
+    if report is None:
+        return set()
+    found = {(finding.series, grain.label(finding.period)) for finding in report.outcome.findings}
+    for evidence in report.outcome.evidence:
+        if isinstance(evidence, Table) and evidence.columns == SHIFT_COLUMNS:
+            found |= {(str(row[0]), str(row[1])) for row in evidence.rows}
+    return found
 
 
 def _followups(

@@ -68,6 +68,10 @@ def _on_the_wall(value: date | datetime) -> date | datetime:
 Moment = Annotated[date | datetime, BeforeValidator(_moment), AfterValidator(_on_the_wall)]
 
 
+# a text of which none is an empty one
+Given = Annotated[str, BeforeValidator(lambda text: "" if text is None else text)]
+
+
 class Point(BaseModel):
     """A period of a series, by its label (see Grain.labels)."""
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import UTC, date, datetime
 
 from sqlalchemy import Engine
 
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.errors import Refusal
+from zembra.core.feeds.words import FeedHow, WatchedFolder
 from zembra.core.figure.model import Arrangement, FigureSettings, Opening, Shape
 from zembra.core.grammar import Point
-from zembra.core.intake.bringin import bring_in
+from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.clauses.blanks import FilledSeasonal
 from zembra.core.ledger.clauses.edges import AgainstReading
 from zembra.core.ledger.clauses.levels import AtPercentile, AtValue
@@ -44,10 +48,13 @@ from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
 from zembra.core.study.summary import summary_of
+from zembra.core.watching.words import OutsideLimits, RevisionLarger, RowsLate, WatchWords
 from zembra.demo import AS_OF, demo_file
 from zembra.demo.pictures import BOARD, INCOME, TWO_ROUTES, WHOLE
 from zembra.service.application import Application
+from zembra.service.feeds.look import connected, look
 from zembra.service.newrows import incoming, take_in
+from zembra.service.watching.look import watch_over, watching
 from zembra.store.datasets import keep_dataset
 from zembra.store.studies import Kept, create_study, kept_studies
 from zembra.store.summaries import Summaries
@@ -177,6 +184,8 @@ MONTHLY = DemoStudy(
 )
 # what came next, and the day it came; the file after that is there, and waits
 NEXT_FILE, NEXT_DAY = "sailings_to_september.csv", date(2026, 9, 30)
+WAITING_FILE, WRITTEN = "sailings.csv", datetime(2026, 10, 31, 7, tzinfo=UTC)
+WATCH = WatchWords(watches=(OutsideLimits(), RowsLate(days=2), RevisionLarger(percent=20)))
 
 
 def seed(application: Application) -> None:
@@ -200,6 +209,25 @@ def _month_by_month(application: Application, said: Summaries) -> None:
     before = application.runs.run_whole(begun).result
     came = incoming(application, begun, before, received, None, NEXT_DAY)
     take_in(application, begun, before, came, waved=True, base=begun.study.head)
+    assert begun.study.id is not None
+    watching(application, begun.study.id, WATCH)
+    # who serves the demo to others has its own folders in mind, if any
+    with contextlib.suppress(Refusal):
+        _port_office(application, begun.study.id)
+    watch_over(application, begun.study.id)
+
+
+def _port_office(application: Application, study_id: int) -> None:
+    """A folder that the third file lies in, looked at once: what came waits."""
+    folder = application.home.folder / "port-office"
+    folder.mkdir(exist_ok=True)
+    file = folder / WAITING_FILE
+    file.write_bytes(demo_file(WAITING_FILE))
+    # written when the port office was done with October, not just now
+    os.utime(file, (WRITTEN.timestamp(), WRITTEN.timestamp()))
+    source = WatchedFolder(folder=str(folder), pattern="sailings*.csv")
+    connected(application, study_id, FeedHow(source=source), None)
+    look(application, study_id, quiet, asked=False)
 
 
 def _create(engine: Engine, study: DemoStudy, said: Summaries, as_of: date = AS_OF) -> Kept:

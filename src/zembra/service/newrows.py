@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import PurePath
@@ -14,6 +14,7 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question, settled
 from zembra.core.english import spoken_label
 from zembra.core.errors import Refusal
+from zembra.core.grammar import Nouns
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, checked, opened
@@ -21,8 +22,10 @@ from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Changes, Comparison
 from zembra.core.newrows.issued import Issued, issued_frame
+from zembra.core.newrows.renamed import in_terms_of, other_names
 from zembra.core.newrows.together import Together, together
 from zembra.core.newrows.words import TakingHow
+from zembra.core.speaking import plain
 from zembra.service.application import Application
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, keep_dataset
@@ -36,13 +39,15 @@ _FIRST_KINDS = ("source", "calendar")
 
 @dataclass(frozen=True, slots=True)
 class Incoming:
-    """What came for a study. received: as kept; came: as read. both: what the study would stand on, None where what came takes
+    """What came for a study. received: as kept; came: as read. names: what its columns are called in the
+    study, where that is another name. both: what the study would stand on, None where what came takes
     the place of all. ledger, result: as they would be. changes: period by period; None where what came lies on another
     calendar. questions: open ones about the file."""
 
     received: Dataset
     came: BroughtIn
     how: TakingHow
+    names: Mapping[str, str]
     both: Together | None
     brought: BroughtIn
     ledger: Ledger
@@ -59,32 +64,36 @@ def incoming(
     received: Dataset,
     how: TakingHow | None = None,
     as_of: date | None = None,
+    read: HowRead | None = None,
 ) -> Incoming:
     """What some rows would make of a study; nothing is changed. before: its run as it is. how: None for what they look like.
-    as_of: None for the suggested day. Raises Refusal."""
+    as_of: None for the suggested day. read: how they are read, None for as the last ones were. Raises Refusal."""
     runs = application.runs
     own = dataset(application.engine, kept.dataset_id)
-    came = _read(application, kept, own, received)
+    came = application.readings.of(received, read) if read else _read(application, kept, own, received)
+    own_how = how_read(kept.ledger, own)
+    renamed = in_terms_of(came, own_how)
+    counted = came if renamed is None else bring_in(renamed.data, renamed.how)
     first = kept.ledger.model_copy(
         update={"entries": tuple(entry for entry in kept.ledger.entries if entry.kind in _FIRST_KINDS)}
     )
     # what a file lacks is told when the whole ledger is carried out; its own series are looked at as they are
-    alone = runs.carry_out(came, first, as_of or kept.as_of, received.name)
+    alone = runs.carry_out(counted, first, as_of or kept.as_of, received.name)
     same_calendar = alone.base.grain == before.base.grain and bool(alone.base.lines)
     compared = Comparison(before.base.lines, alone.base.lines) if same_calendar else None
     words = how or (compared.guessed_how if compared else TakingHow())
-    both = None
-    brought = came
+    both, brought = renamed, counted
     if not words.replaces:
-        here = application.readings.of(own, how_read(kept.ledger, own))
-        both = together(here, came, words)
+        both = together(application.readings.of(own, own_how), counted, words)
         brought = bring_in(both.data, both.how)
     ledger = kept.ledger.model_copy(update={"intake": _intake(kept.ledger, brought)})
-    start = alone if both is None else runs.carry_out(brought, first, as_of or kept.as_of, received.name)
+    start = alone if both is renamed else runs.carry_out(brought, first, as_of or kept.as_of, received.name)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
     result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
     changes = compared.changes(before.state.lines, words) if compared else None
-    return Incoming(received, came, words, both, brought, ledger, result, changes, open_questions(brought, start), day)
+    names = other_names(came.how, own_how)
+    questions = open_questions(brought, start)
+    return Incoming(received, came, words, names, both, brought, ledger, result, changes, questions, day)
 
 
 def take_in(application: Application, kept: Kept, before: Result, found: Incoming, *, waved: bool, base: int) -> Kept:
@@ -209,12 +218,37 @@ def _issued_row(kept: Kept, result: Result, why: str) -> IssuedProjection | None
     )
 
 
-def _read(application: Application, kept: Kept, own: Dataset, received: Dataset) -> BroughtIn:
-    """What came, read the way the last one was. Raises Refusal where it cannot be."""
+@dataclass(frozen=True, slots=True)
+class Unlike:
+    """A sentence on reading that differs. was: of the last file; now: of what came, as Zembra understands it."""
+
+    was: str
+    now: str
+
+
+def reading_difference(application: Application, kept: Kept, received: Dataset) -> tuple[Dataset, list[Unlike]]:
+    """(the last file of a study, in what another one is read otherwise by itself). Raises Refusal where it cannot be read."""
+    last, how = _last_read(application, kept, dataset(application.engine, kept.dataset_id))
+    was, now = how.sentences(), application.readings.of(received).how.sentences()
+    said = {
+        name: tuple(plain(part[name], Nouns()) if name in part else "" for part in (was, now))
+        for name in {**was, **now}
+    }
+    return last, [Unlike(*texts) for texts in said.values() if texts[0] != texts[1]]
+
+
+def _last_read(application: Application, kept: Kept, own: Dataset) -> tuple[Dataset, HowRead]:
+    """(the file that came last, how it was read)."""
     assert kept.study.id is not None
     taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
-    last = dataset(application.engine, taking.received_id) if taking else own
-    how = HowRead.model_validate_json(taking.how) if taking else how_read(kept.ledger, own)
+    if taking is None:
+        return own, how_read(kept.ledger, own)
+    return dataset(application.engine, taking.received_id), HowRead.model_validate_json(taking.how)
+
+
+def _read(application: Application, kept: Kept, own: Dataset, received: Dataset) -> BroughtIn:
+    """What came, read the way the last one was. Raises Refusal where it cannot be."""
+    last, how = _last_read(application, kept, own)
     try:
         return application.readings.of(received, how)
     except Refusal as refusal:

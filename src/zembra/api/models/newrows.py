@@ -9,17 +9,19 @@ from pydantic import BaseModel, ConfigDict
 
 from zembra.api.models.evidence import PartView
 from zembra.api.paths import Identifier
+from zembra.core.intake.howread import HowRead
 
 
 class RowsRequest(BaseModel):
     """A file with new rows. how: words of the sentence of how they are taken, None for what they look like. as_of: the day
-    the study then believes it is, None for the suggested one."""
+    the study then believes it is, None for the suggested one. read: how the file is read, None for as the last one was."""
 
     model_config = ConfigDict(extra="forbid")
 
     dataset_id: Identifier
     how: dict[str, Any] | None = None
     as_of: date | None = None
+    read: HowRead | None = None
 
 
 class TakeRequest(RowsRequest):
@@ -48,7 +50,8 @@ class ChangedPeriod(BaseModel):
 
 class EntryChange(BaseModel):
     """What an entry does before and with the new rows. before: null for an entry that could not be carried out; problem: why
-    it cannot be now."""
+    it cannot be now, refused: whether it could before. found: the first periods that it finds now and did not, of `found_count`;
+    lost_count: how many it finds no longer."""
 
     id: str
     title: str
@@ -57,6 +60,10 @@ class EntryChange(BaseModel):
     before: int | None
     now: int | None
     problem: str
+    refused: bool
+    found: list[str]
+    found_count: int
+    lost_count: int
 
 
 class FollowUpChange(BaseModel):
@@ -114,13 +121,15 @@ class ToldSeries(BaseModel):
 class NewRowsView(BaseModel):
     """What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
     kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
-    periods would have to be to cover most revisions. as_read: whether the file is read as the last one was. misfits:
+    periods would have to be to cover most revisions. as_read: whether the file is read as the last one was; renamed: what its columns are
+    called in the study, where that is another name. misfits:
     entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can. periods: what they are called."""
 
     file: str
     size: int
     as_of: str
     as_read: bool
+    renamed: dict[str, str]
     how: dict[str, Any]
     parts: list[PartView]
     counts: dict[str, int]
@@ -138,6 +147,21 @@ class NewRowsView(BaseModel):
     series: list[ToldSeries]
     misfits: list[str]
     questions: list[OpenQuestion]
+
+
+class UnlikeView(BaseModel):
+    """A sentence on reading: of the last file, and of what came. Empty for none."""
+
+    was: str
+    now: str
+
+
+class DifferenceView(BaseModel):
+    """In what a file is read otherwise than the last one of a study."""
+
+    study: str
+    last: str
+    differs: list[UnlikeView]
 
 
 class KnownFile(BaseModel):
@@ -159,12 +183,26 @@ class KnownRequest(BaseModel):
     day: date
 
 
+class ReachView(BaseModel):
+    """How all of it did, from so many to so many periods ahead. inside: per level in percent how many points were."""
+
+    first: int
+    last: int
+    points: int
+    error: float | None
+    inside: list[tuple[float, int]]
+
+
 class EverySaidView(BaseModel):
-    """All that a study said: per series what happened and every projection that it stood by, with how each did."""
+    """All that a study said: per series what happened and every projection that it stood by, with how each did. wider: by entry,
+    how many times as wide its limits would have to be to have held. periods: what they are called."""
 
     series: list[ToldSeries]
     issued: list[IssuedScores]
     together: list[ScoreView]
+    periods: str
+    by_ahead: list[ReachView]
+    wider: dict[str, float]
 
 
 class IssuedScores(BaseModel):

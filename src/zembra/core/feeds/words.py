@@ -10,7 +10,7 @@ from urllib.parse import urlsplit
 from pydantic import Field
 
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Choice, Clause, Sentence, Word
+from zembra.core.grammar import Choice, Clause, Given, Sentence, Word
 
 SINCE = "{since}"  # in an address: the day from which on rows are asked for
 _HEADER = re.compile(r"[A-Za-z0-9!#$%&'*+.^_`|~-]+")  # RFC 9110, field names
@@ -49,7 +49,7 @@ class Address(Source):
     label: ClassVar[str] = "the address"
 
     kind: Literal["address"] = "address"
-    url: Annotated[str, Field(title="address", max_length=2000), Word(empty="that is to be given")] = ""
+    url: Annotated[Given, Field(title="address", max_length=2000), Word(empty="that is to be given")] = ""
     header: Annotated[str, Field(title="header of the key", max_length=100), Word(empty="no header")] = "Authorization"
     back: Annotated[int, Field(title="days asked for again", ge=0, le=3650)] = 7
 
@@ -87,7 +87,7 @@ class WatchedFolder(Source):
 
     kind: Literal["folder"] = "folder"
     pattern: Annotated[str, Field(title="pattern of the names", min_length=1, max_length=200)] = "*.csv"
-    folder: Annotated[str, Field(title="folder", max_length=1000), Word(empty="that is to be given")] = ""
+    folder: Annotated[Given, Field(title="folder", max_length=1000), Word(empty="that is to be given")] = ""
 
     def template(self) -> str:
         return "{self} like {pattern} in the folder {folder}"
@@ -107,9 +107,9 @@ class DatabaseTable(Source):
     label: ClassVar[str] = "what a database gives"
 
     kind: Literal["database"] = "database"
-    select: Annotated[str, Field(title="SELECT", max_length=10_000), Word(empty="a SELECT that is to be given")] = ""
+    select: Annotated[Given, Field(title="SELECT", max_length=10_000), Word(empty="a SELECT that is to be given")] = ""
     address: Annotated[
-        str, Field(title="address of the database", max_length=1000), Word(empty="an address that is to be given")
+        Given, Field(title="address of the database", max_length=1000), Word(empty="an address that is to be given")
     ] = ""
 
     def template(self) -> str:

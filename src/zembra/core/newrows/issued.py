@@ -15,6 +15,8 @@ from zembra.core.calendar.seasons import usual_season
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
+from zembra.core.projection.ahead import normal_point
+from zembra.core.projection.backtest import mean_square, widening_by
 
 _NUMBERS = ("mean", "last_season", "scale")
 
@@ -116,12 +118,80 @@ def _periods(grain: Grain, labels: Sequence[str]) -> Ints:
 def scored(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[Score]:
     """Of all of these together, by series in the order in which they were told. Points of one projection go wrong together:
     for the chance of a share they are one draw."""
+    frame = _with_actual(issued, lines, grain)
+    if frame is None:
+        return []
+    return [_score(str(name), part) for (name,), part in frame.group_by(["series"], maintain_order=True)]
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """How what was told did, so far ahead. first, last: periods ahead. error: mean absolute, over the usual step. inside: per
+    level how many points were."""
+
+    first: int
+    last: int
+    points: int
+    error: float | None
+    inside: tuple[tuple[float, int], ...]
+
+
+def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[Reach]:
+    """Of all series together, in thirds of the periods that have happened."""
+    known = _known(issued, lines, grain)
+    if known is None:
+        return []
+    far = int(known["ahead"].max())  # type: ignore[arg-type]
+    ends = sorted({max(1, round(far * part / 3)) for part in (1, 2, 3)})
+    found = []
+    for first, last in zip([1, *(end + 1 for end in ends[:-1])], ends, strict=True):
+        part = known.filter(pl.col("ahead").is_between(first, last))
+        if not part.height:
+            continue
+        levels = part["level"].unique().sort().to_list()
+        one = part.filter(pl.col("level") == levels[0])
+        away = (one["actual"] - one["mean"]).abs().to_numpy() / one["scale"].to_numpy()
+        inside = tuple((level, _held(part.filter(pl.col("level") == level))) for level in levels)
+        found.append(Reach(first, last, one.height, _mean(away), inside))
+    return found
+
+
+def widening_so_far(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> dict[str, float]:
+    """By entry, how many times as wide its limits would have to be, by what happened to all that were told: as held-back periods
+    ask for it, what was told of a series at once counting once."""
+    known = _known(issued, lines, grain)
+    squares: dict[str, list[float]] = {}
+    for (entry, _, _), part in (
+        known.group_by(["entry", "series", "draw"], maintain_order=True) if known is not None else ()
+    ):
+        one = part.filter(pl.col("level") == part["level"].min())
+        away = (one["actual"] - one["mean"]).to_numpy()
+        width = np.where(away < 0, one["mean"] - one["lower"], one["upper"] - one["mean"])
+        width = width / normal_point(float(one["level"][0]))
+        square = mean_square(away[width > 0] / width[width > 0])
+        if square is not None:
+            squares.setdefault(str(entry), []).append(square)
+    return {entry: widening_by(found) for entry, found in squares.items()}
+
+
+def _known(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> pl.DataFrame | None:
+    """All that was told of what has happened by now; None where that is nothing."""
+    frame = _with_actual(issued, lines, grain)
+    known = None if frame is None else frame.filter(pl.col("actual").is_not_nan())
+    return known if known is not None and known.height else None
+
+
+def _with_actual(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> pl.DataFrame | None:
+    """All that was told, with what happened and which of the projections it is of (`draw`); None where nothing was."""
     told = [kept.frame.with_columns(draw=pl.lit(n)) for n, kept in enumerate(issued) if kept.frame.height]
     if not told:
-        return []
+        return None
     frame = pl.concat(told)
-    frame = frame.with_columns(actual=pl.Series(happened(lines, grain, frame)))
-    return [_score(str(name), part) for (name,), part in frame.group_by(["series"], maintain_order=True)]
+    return frame.with_columns(actual=pl.Series(happened(lines, grain, frame)))
+
+
+def _held(rows: pl.DataFrame) -> int:
+    return rows.filter((pl.col("actual") >= pl.col("lower")) & (pl.col("actual") <= pl.col("upper"))).height
 
 
 def _score(series: str, part: pl.DataFrame) -> Score:
@@ -136,7 +206,7 @@ def _score(series: str, part: pl.DataFrame) -> Score:
     inside = []
     for level in levels:
         own = known.filter(pl.col("level") == level)
-        held = own.filter((pl.col("actual") >= pl.col("lower")) & (pl.col("actual") <= pl.col("upper"))).height
+        held = _held(own)
         inside.append((level, held, _chance(held / own.height if own.height else 1.0, draws, level)))
     return Score(
         series,

@@ -131,19 +131,25 @@ def chance_range(level: float, starts: int, points: int) -> tuple[int, int]:
 
 
 def widening(folds: Sequence[Fold]) -> float:
-    """By how much all limits have to be widened, 1 where held-back points lay as near as the limits say.
-
-    √((n v + w) / (n + w)): v is the mean square of errors over what the limits take for a standard deviation, n how many
-    starting points there are, as points of one go wrong together, and w the weight of the method's own word.
-    """
+    """By how much all limits have to be widened, 1 where held-back points lay as near as the limits say."""
     squares = []
     for fold in folds:
         half = fold.said.halves[0]
         away = fold.actual - fold.said.mean
         width = np.where(away < 0, half.below, half.above) / normal_point(half.level)
         known = ~np.isnan(away) & (width > 0)
-        if known.any():
-            squares.append(float(np.mean(np.minimum(np.abs(away[known]) / width[known], FARTHEST) ** 2)))
+        squares.append(mean_square(away[known] / width[known]))
+    return widening_by([square for square in squares if square is not None])
+
+
+def mean_square(away: Floats) -> float | None:
+    """Of distances in what limits take for a standard deviation; None of none. What is very far away is no measure of them."""
+    return float(np.mean(np.minimum(np.abs(away), FARTHEST) ** 2)) if away.size else None
+
+
+def widening_by(squares: Sequence[float]) -> float:
+    """√((Σ v + w) / (n + w)), at least 1: v is the mean square of what was projected at once, whose points go wrong together, n
+    how many of these there are, and w the weight of the method's own word."""
     if not squares:
         return 1.0
     found = (sum(squares) + OWN_WORD) / (len(squares) + OWN_WORD)

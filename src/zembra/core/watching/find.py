@@ -149,7 +149,7 @@ def _late(watch: RowsLate, looked: Looked) -> Iterator[Found | str]:
         days = (looked.today - ends).days
         if days > watch.days:
             text = (
-                f"{line.name}: the newest row is of {grain.spoken(newest)}; the next was due on {spoken_date(ends)}, "
+                f"{line.name}: the newest row is of {grain.spoken(newest)}; the next was due by {spoken_date(ends)}, "
                 f"{counted(days, 'day')} ago."
             )
             yield Found(watch.kind, line.name, grain.label(newest), text)

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.core.grammar import Choice, Sentence, Word
+from zembra.core.grammar import Choice, Given, Sentence, Word
 
 Series = Annotated[
     tuple[str, ...], Field(title="series"), Word(options="series", empty="any series", spoken="shortened")
@@ -78,8 +78,8 @@ WATCHES: tuple[type[Watch], ...] = (OutsideLimits, RowsLate, ShiftFound, Revisio
 class TellHow(Sentence):
     """mail, post: addresses; empty for none."""
 
-    mail: Annotated[str, Field(title="mail", max_length=320), Word(empty="nobody")] = ""
-    post: Annotated[str, Field(title="address", max_length=2000), Word(empty="no address")] = ""
+    mail: Annotated[Given, Field(title="mail", max_length=320), Word(empty="nobody")] = ""
+    post: Annotated[Given, Field(title="address", max_length=2000), Word(empty="no address")] = ""
 
     def template(self) -> str:
         return "It is told here and in the study’s feed of news, by mail to {mail}, and as JSON to {post}."

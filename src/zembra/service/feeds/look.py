@@ -115,9 +115,11 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
     assert received.id is not None
     try:
         found = incoming(application, kept, before, received)
-    except Refusal:
-        _forget(application, received)
-        raise
+    except Refusal as refusal:
+        # Intake says in what it is another one, and lets it be read
+        _keep_cursor(application, feed, fetched, digest)
+        change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", received.id))
+        return Came(str(refusal), waits=True)
     _keep_cursor(application, feed, fetched, digest)
     if found.changes is not None and not found.changes.any and not found.changes.new_series:
         _forget(application, received)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from zembra.core.errors import Refusal
 from zembra.core.feeds.words import Address
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entry import Group, kinds
@@ -9,11 +10,11 @@ from zembra.core.ledger.model import Ledger, opened
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Changes, Comparison
 from zembra.core.newrows.words import TakingHow
-from zembra.core.watching.find import Looked, is_same, watched
+from zembra.core.watching.find import Looked, Watched, is_same, watched
 from zembra.core.watching.words import WatchWords
 from zembra.service.application import Application
 from zembra.service.feeds.http import leads_home
-from zembra.service.newrows import as_told, incoming
+from zembra.service.newrows import Incoming, as_told, incoming
 from zembra.service.runs import how_read
 from zembra.service.watching.mail import check_mail
 from zembra.store.datasets import dataset
@@ -42,30 +43,47 @@ def is_looked_at(application: Application, study_id: int) -> bool:
 
 
 def watch_over(application: Application, study_id: int) -> None:
-    """Look at a study as its watch says, with the rows that wait to be taken in. Raises Refusal where it cannot be run: what
-    was found before holds on."""
+    """Look at a study as its watch says, with the rows that wait to be taken in, and keep what that finds. Raises Refusal where
+    it cannot be run: what was found before holds on."""
     engine = application.engine
     watch = watch_of(engine, study_id)
     if watch is None:
         return
     kept = kept_study(engine, study_id)
     looked = _digest(application, kept, watch)
-    told = issued_projections(engine, study_id, kept.study.head)
     before = application.runs.run_whole(kept).result
-    now = as_told(kept, before)
     feed = feed_of(engine, study_id)
-    changes: Changes | None
+    waiting: Incoming | None = None
+    unread: tuple[str, ...] = ()
     if feed is not None and feed.received_id is not None:
-        found = incoming(application, kept, before, dataset(engine, feed.received_id))
-        file = found.received.name
-        result = application.runs.carry_out(found.brought, _without_projections(found.ledger), found.as_of, file)
-        changes = found.changes
+        try:
+            waiting = incoming(application, kept, before, dataset(engine, feed.received_id))
+        except Refusal as refusal:
+            unread = (f"The rows that wait were not looked at: {refusal}",)
+    gave, result = would_find(application, kept, before, watch, waiting)
+    reconcile(
+        engine, study_id, looked, gave.found, (*gave.unsaid, *unread), lambda one, other: is_same(one, other, result)
+    )
+
+
+def would_find(
+    application: Application, kept: Kept, before: Result, watch: WatchOf, waiting: Incoming | None
+) -> tuple[Watched, Result]:
+    """(what a watch finds, in which run). before: the study as it is. waiting: rows that are looked at as if they were taken
+    in. Raises Refusal."""
+    assert kept.study.id is not None
+    told = issued_projections(application.engine, kept.study.id, kept.study.head)
+    now = as_told(kept, before)
+    changes: Changes | None
+    if waiting is not None:
+        ledger, file = _without_projections(waiting.ledger), waiting.received.name
+        result = application.runs.carry_out(waiting.brought, ledger, waiting.as_of, file)
+        changes = waiting.changes
     else:
         result, changes = before, _changes_of_last(application, kept, before)
     issued = [one for one in told if one.revision != now.revision]
-    seen = Looked(result, (*issued, now), changes, application.today())
-    gave = watched(words_of_watch(watch).watches, seen)
-    reconcile(engine, study_id, looked, gave.found, gave.unsaid, lambda one, other: is_same(one, other, result))
+    looked = Looked(result, (*issued, now), changes, application.today())
+    return watched(words_of_watch(watch).watches, looked), result
 
 
 def _changes_of_last(application: Application, kept: Kept, now: Result) -> Changes | None:

@@ -196,6 +196,10 @@ class LimitsWord(Choice):
         "the method's, allowing for what it estimated; those of single methods are widened where held-back periods ask for it",
     )  # fmt: skip
     OWN = ("own", "as the method has them", "allowing for what it estimated, never widened")
+    HELD = (
+        "held", "as they have held so far",
+        "the method's, so many times as wide: What we said each time tells how many, by projections that were told",
+    )  # fmt: skip
 
 
 class OnClosed(Choice):

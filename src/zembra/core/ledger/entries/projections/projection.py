@@ -74,6 +74,7 @@ class Projection(LineEntry):
         tuple[Coverage, ...], Field(title="coverage of the limits", min_length=1, max_length=4), Word(unit="%")
     ] = (80.0, 95.0)
     limits: Annotated[LimitsWord, Field(title="limits")] = LimitsWord.TESTED
+    wider: Annotated[float, Field(title="times as wide", ge=0.1, le=20), Word(step=0.1)] = 1.0
     since: Annotated[AnySince, Field(title="from where", discriminator="kind")] = WholeHistory()
     on: Annotated[InWhat, Field(title="on what it works")] = InWhat.VALUES
     least: Annotated[float | None, Field(title="never below", allow_inf_nan=False), Word(empty="no floor")] = None
@@ -96,8 +97,10 @@ class Projection(LineEntry):
             if self.earlier
             else "{earlier} it would have said before"
         )
+        wider = ", {wider} times as wide" if self.limits is LimitsWord.HELD else ""
         return (
-            "Project {series} {ahead} by {method}, with {season}, showing {levels} limits, {@tested}[, {limits}][, {since}][, {on}]"
+            f"Project {{series}} {{ahead}} by {{method}}, with {{season}}, showing {{levels}} limits, {{@tested}}[, {{limits}}]{wider}"
+            "[, {since}][, {on}]"
             "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
             f"[, drawing {earlier}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
         )
@@ -195,7 +198,7 @@ class Projection(LineEntry):
         ]
         history_in_unit = History(self.on.back(history.values), history.known, history.season)
         score = judged(folds, history_in_unit)
-        factor = widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
+        factor = self._factor(folds)
         finished = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
         finished = finished.widened(factor) if factor else finished
         finished, effects = with_effects(finished, onward, shown.effects, study.events)
@@ -214,6 +217,12 @@ class Projection(LineEntry):
             tested_periods(folds, onward, wanted),
             tuple(bounds.said(finished, kept, study)),
         )
+
+    def _factor(self, folds: Sequence[Fold]) -> float | None:
+        """By how much all limits are widened; None where they are the method's own."""
+        if self.limits is LimitsWord.HELD:
+            return self.wider
+        return widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
 
     def _first_by(self, method: Method, shown: Shown) -> float | None:
         """What another method says of the first period ahead."""
