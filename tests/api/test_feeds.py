@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import socket
 import sqlite3
 import threading
@@ -207,8 +208,6 @@ def test_taken_in_by_itself_where_nothing_else_came(client: FlaskClient, office:
 
 def settle(folder: Path, back: float = 60) -> None:
     """As if the files had lain there for a while, in the order of their names."""
-    import os
-
     for n, file in enumerate(sorted(folder.iterdir())):
         os.utime(file, (time.time() - back + n, time.time() - back + n))
 
@@ -342,7 +341,7 @@ def test_what_is_another_kind_of_table_waits_for_intake(client: FlaskClient, off
     # and the one after that is read like it
     rows = [f"{row.day},{row.route},{row.passengers},0" for row in counts_known_on(date(2026, 3, 23))]
     (folder / "second.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
-    settle(folder)
+    os.utime(folder / "second.csv", (time.time() - 30, time.time() - 30))
     assert look(client, path).json["said"].startswith("4 new")
 
 

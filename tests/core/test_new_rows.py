@@ -90,7 +90,7 @@ def has_numbers(table: Cells) -> bool:
 
 
 @given(tables.filter(has_numbers), tables.filter(has_numbers), words, st.booleans())
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_rows_of_both_are_those_that_the_sentence_names(old: Cells, new: Cells, how: TakingHow, reverse: bool) -> None:
     before = bring_in(long_csv(old), HOW)
     came = bring_in(long_csv(new, reverse=reverse), HOW)
@@ -100,7 +100,7 @@ def test_rows_of_both_are_those_that_the_sentence_names(old: Cells, new: Cells, 
 
 
 @given(tables.filter(has_numbers), tables.filter(has_numbers), st.sampled_from(list(Taken)))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_what_changed_is_what_a_direct_comparison_finds(old: Cells, new: Cells, taken: Taken) -> None:
     before = by_one_ledger(bring_in(long_csv(old), HOW))
     came = by_one_ledger(bring_in(long_csv(new), HOW))

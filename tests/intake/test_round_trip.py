@@ -33,7 +33,7 @@ TABLES = st.integers(1, 3).flatmap(
 )
 
 
-@settings(max_examples=120)
+@settings(max_examples=60)
 @given(
     TABLES,
     st.sampled_from(sorted(DATE_STYLES)),
