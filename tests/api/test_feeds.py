@@ -8,6 +8,7 @@ import socket
 import sqlite3
 import threading
 import time
+import zipfile
 from collections.abc import Iterator
 from contextlib import closing
 from datetime import date
@@ -21,11 +22,14 @@ from waitress import create_server
 
 from tests.api.test_api import bring_in, with_entry
 from tests.help import answered
+from zembra.api import create_app
 from zembra.core.errors import Refusal
 from zembra.demo.feed.counts import counts_known_on, final_count
 from zembra.demo.feed.service import Manners, create_feed
 from zembra.service.feeds import http
 from zembra.service.rounds import look_round
+from zembra.store.home import Home
+from zembra.store.transfer import export_home, import_home
 
 TODAY = date(2026, 3, 20)
 
@@ -374,6 +378,27 @@ def test_the_key_goes_nowhere_else(client: FlaskClient, office: Office, caplog: 
     assert not connect(client, path, f"{office.address.replace('127.0.0.1', 'localhost')}/counts.csv")["keyed"]
     look(client, path)
     assert "Authorization" not in office.served[-1][1]
+
+
+def test_words_go_along_with_a_home_and_keys_do_not(client: FlaskClient, office: Office, tmp_path: Path) -> None:
+    path, _ = study(client)
+    url = f"{office.address}/counts.csv"
+    connect(client, path, url, key="low tide at five", often="day")
+    client.put(f"{path}/watch", json={"watches": [{"kind": "late", "days": 3}]})
+    export, other = tmp_path / "all.zip", Home(tmp_path / "other")
+    export_home(client.application.extensions["zembra"].engine, export)
+    archive = zipfile.ZipFile(export)
+    assert b"low tide" not in b"".join(archive.read(name) for name in archive.namelist())
+    other.make()
+    import_home(create_app(other.database, lambda: TODAY).extensions["zembra"].engine, export)
+    there = create_app(other.database, lambda: TODAY).test_client()
+    feed, watch = there.get("/api/studies/1/feed").json, there.get("/api/studies/1/watch").json
+    assert (feed["words"]["source"]["url"], feed["words"]["often"], feed["keyed"]) == (url, "day", False)
+    assert watch["watches"][0]["words"]["days"] == 3
+    assert watch["news"] != client.get(f"{path}/watch").json["news"]
+    # nobody typed the address there
+    answer = answered(there, there.post("/api/studies/1/feed/look"))
+    assert "leads to this machine" in answer.json["detail"]
 
 
 def test_private_addresses_only_where_somebody_typed_them(

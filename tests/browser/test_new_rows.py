@@ -91,7 +91,7 @@ def test_month_by_month_is_looked_at_taken_in_and_taken_out_again(browser: Brows
     browser.open(f"{demo.address}/studies/{study}/said")
     browser.wait(lambda: len(browser.all(".told-table")) == 3, "what was said")
     each = [row.text for row in browser.all(".told-table:last-of-type tbody tr")]
-    assert [text[:11] for text in each] == ["31 Aug 2026", "30 Sep 2026"]
+    assert [text[:11] for text in each] == ["31 Aug 2026", "31 Oct 2026"]
     browser.open(f"{demo.address}/studies/{study}")
     browser.click(".topbar-actions button", "Undo")
     browser.wait(lambda: browser.find(".study-file").text == "sailings_to_september.csv", "taken out again")

@@ -7,27 +7,42 @@ from __future__ import annotations
 
 import contextlib
 import json
+import secrets
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from sqlalchemy import Engine
 from sqlmodel import Session, SQLModel, col, select
 
 from zembra import __version__
 from zembra.core.errors import Refusal
+from zembra.core.feeds.words import FeedHow
 from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
+from zembra.core.watching.words import WatchWords
 from zembra.store.checking import ALTERED, NOUNS
 from zembra.store.database import one_moment
 from zembra.store.home import ONLY_OUR_FILES
 from zembra.store.seals import seal_before, seal_of
-from zembra.store.tables import Dataset, IssuedProjection, Note, Revision, Snapshot, Study, Style, Taking, Way
+from zembra.store.tables import (
+    Dataset,
+    Feed,
+    IssuedProjection,
+    Note,
+    Revision,
+    Snapshot,
+    Study,
+    Style,
+    Taking,
+    WatchOf,
+    Way,
+)
 from zembra.store.whole import whole_file
 
 NUMBER = 1
@@ -157,6 +172,7 @@ def _export_study(
     if study.head not in {revision.number for revision in revisions}:
         dumped["head"] = max(revision.number for revision in revisions)
         left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {dumped['head']}.")
+    feed, watch = session.get(Feed, number), session.get(WatchOf, number)
     snapshots, issued = whole(Snapshot), whole(IssuedProjection)
     connection = session.connection()
     dumped |= {
@@ -164,6 +180,9 @@ def _export_study(
             {**_dumped(revision, "study_id"), "before": seal_before(connection, revision)} for revision in revisions
         ],
         "notes": [_dumped(row, "study_id") for row in whole(Note)],
+        # what they say, and nothing of what came of it; keys are no part of the database
+        "feed": feed.words if feed else None,
+        "watch": watch.words if watch else None,
         "takings": [_dumped(row, "study_id") for row in whole(Taking) if _files_of(row) <= files],
         "issued": [{**_dumped(row, "study_id", "numbers"), "file": f"issued/{row.id}.parquet"} for row in issued],
         "snapshots": [{**_dumped(row, "study_id", *_PARTS), "folder": f"snapshots/{row.id}"} for row in snapshots],
@@ -267,6 +286,7 @@ def _import_study(
     parts: dict[str, list[dict[str, Any]]] = {
         part: content.pop(part) if part in _EVER else content.pop(part, []) for part in _OF_A_STUDY
     }
+    feed, watch = content.pop("feed", None), content.pop("watch", None)
     # under the number it had: that is what its parts are sealed with
     was = int(name.removeprefix("studies/").removesuffix(".json"))
     study = _row(Study, content, name)
@@ -310,7 +330,25 @@ def _import_study(
         session.add(part)
         # one after the other: each revision is sealed with the one before it
         session.flush()
+    with _named(left_out, f"{of}, where it looks for new rows"):
+        # addresses of this machine are another's: whoever means them types them again
+        _add_words(session, FeedHow, feed, lambda words: Feed(study_id=number, words=words))
+    with _named(left_out, f"{of}, what it watches"):
+        token = secrets.token_urlsafe(24)
+        _add_words(session, WatchWords, watch, lambda words: WatchOf(study_id=number, words=words, token=token))
     return True
+
+
+def _add_words(session: Session, model: type[BaseModel], words: object, row: Callable[[str], SQLModel]) -> None:
+    """Raises Refusal where the words are none of the model."""
+    if words is None:
+        return
+    try:
+        read = model.model_validate_json(str(words))
+    except ValidationError as error:
+        raise Refusal(f"it cannot be read: {first_fault(error)}") from None
+    session.add(row(read.model_dump_json()))
+    session.flush()
 
 
 def _import_snapshot(archive: zipfile.ZipFile, values: dict[str, Any], study: int, place: str) -> Snapshot:
