@@ -41,7 +41,7 @@ def test_no_screen_has_a_serious_fault(browser: Browser, demo: Server, theme: st
     browser.find(".raw table")
     told["intake"] = faults(browser)
     browser.open(demo.address)
-    browser.click(".card", "Outer Isles, daily passengers")
+    browser.click(".card h2 a", "Outer Isles, daily passengers")
     browser.find(".chart canvas")
     for tab, key in (("evidence", "e"), ("values", "v"), ("follow-up", "f"), ("note", "t")):
         browser.press(key)
@@ -58,5 +58,12 @@ def test_no_screen_has_a_serious_fault(browser: Browser, demo: Server, theme: st
     browser.press("h")
     browser.find(".handover")
     told["hand over"] = faults(browser)
+    browser.open(demo.address)
+    browser.click(".card-news a", "Rows wait")
+    browser.wait(lambda: browser.all(".came-counts button"), "what came")
+    told["new rows"] = faults(browser)
+    browser.open(browser.driver.current_url.partition("?")[0])
+    browser.find(".watch-pane .calls")
+    told["feed and watch"] = faults(browser)
     browser.driver.execute_script("localStorage.removeItem('zembra.theme')")
     assert {screen: found for screen, found in told.items() if found} == {}

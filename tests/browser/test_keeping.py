@@ -72,7 +72,7 @@ def test_damage_is_told_and_keeps_nothing_else_from_working(browser: Browser, de
     browser.open(demo.address)
     told = browser.find(".damaged").text
     assert "Ticket income, day by day: revision 1 is not as it was kept" in told
-    browser.click(".card", "Contract price")
+    browser.click(".card h2 a", "Contract price")
     browser.wait(lambda: "are not those that were received" in browser.find(".trouble").text, "altered")
     browser.open(f"{demo.address}/keeping")
     browser.click("button", "Check now")
@@ -84,5 +84,5 @@ def test_damage_is_told_and_keeps_nothing_else_from_working(browser: Browser, de
     assert "“Ticket income, day by day”, revision 1" in browser.find("main").text
     # the others work
     browser.open(demo.address)
-    browser.click(".card", "Upkeep by vessel")
+    browser.click(".card h2 a", "Upkeep by vessel")
     browser.find(".chart canvas")

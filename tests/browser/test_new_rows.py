@@ -141,7 +141,7 @@ def test_a_study_looks_by_itself_and_says_what_needs_a_look(browser: Browser, se
         browser.click(".feed-pane button", "Look now")
         browser.wait(lambda: "Nothing new." in browser.find(".feed-pane").text, "nothing new")
         # a watch says what it cannot see, and what it finds
-        browser.click("[aria-label='Watch something']")
+        browser.click("[aria-label='+ add something to watch']")
         browser.click(".ant-dropdown-menu-item", "large revision")
         browser.choose("watch-0", "which", "provisional or not")
         browser.wait(lambda: "Nothing that was watched for." in browser.find(".watch-pane").text, "nothing yet")

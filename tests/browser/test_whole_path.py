@@ -329,7 +329,7 @@ def test_edits_made_at_once_are_all_kept_and_the_room_is_remembered(
 
 def test_an_entry_is_added_by_keys_and_its_first_word_has_the_focus(browser: Browser, demo: Server) -> None:
     browser.open(demo.address)
-    browser.click(".card", "Ticket income")
+    browser.click(".card h2 a", "Ticket income")
     browser.find("[data-entry=average]")
     browser.find(".chart canvas")
     browser.press("a")
@@ -351,7 +351,7 @@ def test_an_entry_is_added_by_keys_and_its_first_word_has_the_focus(browser: Bro
 
 def test_a_chart_without_a_series_comes_back_with_one(browser: Browser, demo: Server) -> None:
     browser.open(demo.address)
-    browser.click(".card", "Outer Isles")
+    browser.click(".card h2 a", "Outer Isles")
     browser.find(".chart canvas")
     browser.click('[data-entry="source"] [data-word="series"]')
     browser.click(".boxes .ant-checkbox-wrapper", "Kittiwake Bay")
@@ -368,7 +368,7 @@ def test_a_chart_without_a_series_comes_back_with_one(browser: Browser, demo: Se
 
 def test_a_projection_is_worked_out_elsewhere_and_can_be_stopped(browser: Browser, demo: Server) -> None:
     browser.open(demo.address)
-    browser.click(".card", "Ticket income")
+    browser.click(".card h2 a", "Ticket income")
     browser.find("[data-entry=average]")
     browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
     browser.click(".ant-dropdown-menu-item", "Projection")
@@ -397,7 +397,7 @@ def test_an_older_answer_on_its_way_does_not_come_to_stand_over_an_edit(browser:
     script = browser.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": HELD_BACK})
     try:
         browser.open(demo.address)
-        browser.click(".card", "Ticket income")
+        browser.click(".card h2 a", "Ticket income")
         browser.find("[data-entry=average]")
         browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
         browser.click(".ant-dropdown-menu-item", "Projection")
@@ -419,7 +419,7 @@ def test_an_older_answer_on_its_way_does_not_come_to_stand_over_an_edit(browser:
 
 def test_the_follow_up_list_is_worked_through_by_keys_and_outlives_a_restart(browser: Browser, demo: Server) -> None:
     browser.open(demo.address)
-    browser.click(".card", "Outer Isles")
+    browser.click(".card h2 a", "Outer Isles")
     browser.find("[data-entry=mark]")
     browser.press("f")
     first = browser.find(".follow-up tbody tr")
@@ -438,7 +438,7 @@ def test_the_follow_up_list_is_worked_through_by_keys_and_outlives_a_restart(bro
     demo.kill()
     demo.start()
     browser.open(demo.address)
-    browser.click(".card", "Outer Isles")
+    browser.click(".card h2 a", "Outer Isles")
     browser.find("[data-entry=mark]")
     browser.press("f")
     kept = browser.with_text(".follow-up tbody tr", day)

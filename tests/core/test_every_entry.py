@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from datetime import date
 
 import numpy as np
+import polars as pl
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -17,8 +18,9 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings
 from zembra.core.grammar import Choice, Sentence
+from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.handover.report import method_note, report_json
-from zembra.core.handover.tables import lines_csv, points_csv
+from zembra.core.handover.tables import line_cells, lines_csv, point_rows, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.repairs.blanks import Blanks
@@ -116,8 +118,15 @@ def test_any_entries_after_each_other(kind: type[Entry], study: str, more: list[
     file = bring_in(STUDIES[study])
     result = carried_out(file, *(one.suggest(carried_out(file).state) for one in (kind, *more)))
     assert len(result.reports) == 3 + len(more)
-    points_csv(result)
     build_figure(result, FigureSettings())
+    # the same numbers column by column as row by row
+    for frame, rows in ((points_frame(result), point_rows(result)), (lines_frame(result), line_cells(result))):
+        by_row = pl.DataFrame(list(rows), schema=dict.fromkeys(frame.columns, pl.Object), orient="row")
+        for name in frame.columns:
+            there = [None if cell == "" and frame[name].dtype == pl.Float64 else cell for cell in by_row[name]]
+            assert frame[name].to_list() == [
+                float(cell) if cell is not None and frame[name].dtype == pl.Float64 else cell for cell in there
+            ]
 
 
 def test_original_data_is_never_altered(brought: dict[str, BroughtIn]) -> None:

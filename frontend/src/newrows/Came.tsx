@@ -122,7 +122,7 @@ export function Came({ view, handle, words, onWords, id, revision, file, how, as
         ))}
       </div>
       {rows.length > 0 && (
-        <div className="came-rows">
+        <div className="came-rows" tabIndex={0} role="region" aria-label="Periods that differ">
           <table className="told-table">
             <thead>
               <tr>

@@ -53,7 +53,7 @@ export function WatchPane({ id, series }: { id: number; series: string[] }) {
             })),
           }}
         >
-          <button type="button" className="link add-watch" aria-label="Watch something">
+          <button type="button" className="link add-watch" aria-label="+ add something to watch">
             + add
           </button>
         </Dropdown>

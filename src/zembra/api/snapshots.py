@@ -20,7 +20,7 @@ from zembra.api.resource import Resource
 from zembra.api.waiting import answer_of, answer_of_run
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import Changes
-from zembra.core.handover.tables import lines_frame, points_frame
+from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import make_snapshot, plain_name

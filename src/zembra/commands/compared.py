@@ -12,7 +12,7 @@ from zembra.core.calendar.seasons import usual_season
 from zembra.core.english import number, spoken_label
 from zembra.core.errors import Refusal
 from zembra.core.handover.changed import changes
-from zembra.core.handover.tables import points_frame
+from zembra.core.handover.frames import points_frame
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.issued import Issued, Score, last_season, scored

@@ -11,9 +11,10 @@ from typing import Any, TypeVar
 from zembra.core.dress.model import Picture
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
+from zembra.core.handover.frames import lines_frame, parquet, points_frame
 from zembra.core.handover.package import StudyFile, package_zip
 from zembra.core.handover.report import answered, method_note, report_json
-from zembra.core.handover.tables import followup_csv, lines_csv, lines_frame, parquet, points_csv, points_frame
+from zembra.core.handover.tables import followup_csv, lines_csv, points_csv
 from zembra.core.handover.workbook import followup_xlsx, numbers_xlsx
 from zembra.core.intake.bringin import Progress
 from zembra.core.intake.howread import Settled

@@ -15,17 +15,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
+from zembra.core.handover.frames import lines_frame, parquet, points_frame
 from zembra.core.handover.report import report_json
-from zembra.core.handover.tables import (
-    LINE_COLUMNS,
-    POINT_COLUMNS,
-    followup_csv,
-    lines_csv,
-    lines_frame,
-    parquet,
-    points_csv,
-    points_frame,
-)
+from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, followup_csv, lines_csv, points_csv
 from zembra.core.intake.howread import Settled
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import math
 from collections.abc import Iterator, Sequence
 
@@ -45,7 +44,7 @@ def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[t
     state = result.state
     labels = state.grain.labels(line.periods)
     raws = raw_texts(line, state.frame)
-    by = [_reason(entry, reasons) for entry in line.entries]
+    by = [reason_of(entry, reasons) for entry in line.entries]
     counted = line.counted
     for n, label in enumerate(labels):
         condition = Condition(int(line.condition[n]))
@@ -56,7 +55,8 @@ def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[t
         yield (line.name, label, raws[n], value, received, word, reason, written(float(counted[n])))
 
 
-def _reason(entry: str, reasons: dict[str, str]) -> str:
+def reason_of(entry: str, reasons: dict[str, str]) -> str:
+    """Why a point is what it is. entry: as a line names what made it so. reasons: the sentence of each entry."""
     name, _, why = entry.partition(REASON_MARK)
     sentence = " ".join(filter(None, (reasons.get(part, "") for part in name.split(ALSO))))
     return f"{sentence} ({why})" if why else sentence
@@ -130,22 +130,3 @@ def _curve_rows(curve: Curve, areas: list[Area], labels: list[str]) -> Iterator[
 
 def _number(value: float) -> float | None:
     return None if math.isnan(value) else float(value)
-
-
-def points_frame(result: Result) -> pl.DataFrame:
-    """points.csv with its numbers as numbers."""
-    frame = pl.DataFrame(list(point_rows(result)), schema=dict.fromkeys(POINT_COLUMNS, pl.String), orient="row")
-    return frame.with_columns(pl.col("value", "counted").replace("", None).cast(pl.Float64))
-
-
-def lines_frame(result: Result) -> pl.DataFrame:
-    """lines.csv with its numbers as numbers."""
-    measures = ("value", "lower", "upper", "level")
-    schema = {name: pl.Float64 if name in measures else pl.String for name in LINE_COLUMNS}
-    return pl.DataFrame(list(line_cells(result)), schema=schema, orient="row")
-
-
-def parquet(frame: pl.DataFrame) -> bytes:
-    out = io.BytesIO()
-    frame.write_parquet(out)
-    return out.getvalue()

@@ -18,12 +18,21 @@ def parquet_table(data: bytes) -> TextTable:
     looked at before anything of it is read. Raises Refusal."""
     file: pl.LazyFrame = guarded("Parquet", lambda: pl.scan_parquet(io.BytesIO(data)))
     schema = guarded("Parquet", file.collect_schema)
-    kept = [name for name, kind in schema.items() if not (kind.is_nested() or kind == pl.Binary)]
+    kept = _kept(schema)
     check_columns(len(kept))
     check_cells(guarded("Parquet", lambda: file.select(pl.len()).collect().item()), max(1, len(kept)))
-    cells = file.select(_cell(name, schema[name]) for name in kept)
-    table = frame_table(guarded("Parquet", cells.collect))
+    table = frame_table(guarded("Parquet", cells_of(file).collect))
     return replace(table, unread=tuple(name for name in schema if name not in kept))
+
+
+def cells_of(rows: pl.LazyFrame) -> pl.LazyFrame:
+    """The columns of Parquet that can be cells, as `frame_table` takes them."""
+    schema = rows.collect_schema()
+    return rows.select(_cell(name, schema[name]) for name in _kept(schema))
+
+
+def _kept(schema: pl.Schema) -> list[str]:
+    return [name for name, kind in schema.items() if not (kind.is_nested() or kind == pl.Binary)]
 
 
 def _cell(name: str, kind: pl.DataType) -> pl.Expr:

@@ -27,6 +27,14 @@ class Group(StrEnum):
     PROJECTIONS = "projections"
 
 
+class Needs(StrEnum):
+    """What an entry must see at once. LINE: one line. SUMS: of several lines, put together part by part. ALL: all of them."""
+
+    LINE = "line"
+    SUMS = "sums"
+    ALL = "all"
+
+
 class Entry(Sentence):
     """The parameters of one entry, and what it does.
 
@@ -44,6 +52,11 @@ class Entry(Sentence):
     def apply(self, state: State, by: str) -> Outcome:
         """What this entry adds to the state. Pure. by: the entry's id. Raises Refusal."""
         raise NotImplementedError
+
+    @property
+    def needs(self) -> Needs:
+        """What it must see at once; where that is all lines, a ledger of very many cannot have it."""
+        return Needs.LINE
 
     @classmethod
     def suggest(cls, state: State) -> Entry:

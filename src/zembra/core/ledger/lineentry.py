@@ -78,6 +78,15 @@ def directly(entry: LineEntry, line: Line, study: Study) -> Made | Refusal:
         return refusal
 
 
+class RefusedEach(Refusal):
+    """No line can be worked on, as the first of them says. each: name and why, of every line that refuses."""
+
+    def __init__(self, each: Sequence[tuple[str, Refusal]]) -> None:
+        first = each[0][1]
+        super().__init__(first.what, place=first.place, todo=first.todo)
+        self.each = tuple(each)
+
+
 class LineEntry(Entry):
     """An entry that works on chosen lines, one by one.
 
@@ -145,7 +154,7 @@ class LineEntry(Entry):
                 lines[place] = line if made.line is None else made.line
                 beside.extend(made.beside)
         if refused and ((not done and not waiting) or self.all_or_none):
-            raise refused[0][1]
+            raise RefusedEach(refused)
         try:
             account = self.account(done, Study(state.expected, state.as_of, by, events=state.events))
         except Refusal:
@@ -166,6 +175,7 @@ class LineEntry(Entry):
             (*passed, *(said for made in done for said in made.warnings), *account.warnings),
             (*(offer for made in done for offer in made.offers), *account.offers),
             account.nouns,
+            tuple(refused),
         )
 
 

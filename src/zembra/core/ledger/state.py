@@ -176,7 +176,7 @@ class Outcome:
     """What one entry did.
 
     touched: how many points it changed or used, and `touched_what` says which ("filled", "days"). nouns: words that its
-    sentence takes from what came of it.
+    sentence takes from what came of it. refused: names of lines that it passed over, with why.
     """
 
     adds: Additions = Additions()
@@ -187,3 +187,4 @@ class Outcome:
     warnings: tuple[str, ...] = ()
     offers: tuple[Offer, ...] = ()
     nouns: Mapping[str, str] = field(default_factory=dict)
+    refused: tuple[tuple[str, Refusal], ...] = ()

@@ -32,7 +32,7 @@ from zembra.core.ledger.clauses.projected import (
     WholeHistory,
 )
 from zembra.core.ledger.crossings import crossings
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group, Needs, register
 from zembra.core.ledger.eventeffects import with_effects
 from zembra.core.ledger.keptwithin import Bounds
 from zembra.core.ledger.lineentry import Account, LineEntry, Made
@@ -104,6 +104,10 @@ class Projection(LineEntry):
             "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
             f"[, drawing {earlier}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
         )
+
+    @property
+    def needs(self) -> Needs:
+        return Needs.ALL if isinstance(self.ahead, AheadAxis) else Needs.LINE
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return state.lines if isinstance(self.ahead, AheadAxis) else ()

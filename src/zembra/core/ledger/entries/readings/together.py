@@ -14,7 +14,7 @@ from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
-from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.entry import Entry, Group, Needs, register
 from zembra.core.ledger.evidence import count, measure, period, table, text
 from zembra.core.ledger.shapes import TOGETHER, Curve, Shape, shape_id
 from zembra.core.ledger.state import Additions, Outcome, State
@@ -53,6 +53,10 @@ class Together(Entry):
     how: Annotated[Across, Field(title="what is taken")] = Across.MEAN
     need: Annotated[int, Field(title="series needed", ge=1, le=10_000)] = 1
     over: Annotated[int | None, Field(title="averaged over", ge=2, le=10_000), Word(empty="no window")] = None
+
+    @property
+    def needs(self) -> Needs:
+        return Needs.ALL if self.how is Across.MEDIAN else Needs.SUMS
 
     def template(self) -> str:
         window = "averaged over the {over} {@periods} up to and including each" if self.over else "averaged over {over}"

@@ -12,7 +12,7 @@ from pydantic import Field
 from zembra.core.calendar.lines import Line
 from zembra.core.ledger.clauses.derivations import PerPeriod, Share, What
 from zembra.core.ledger.derived import Place, derived, placed
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group, Needs, register
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
 from zembra.core.ledger.state import State, Study
@@ -33,6 +33,10 @@ class Derive(LineEntry):
 
     def template(self) -> str:
         return "Take {what}, of {series}, {place}."
+
+    @property
+    def needs(self) -> Needs:
+        return Needs.ALL if isinstance(self.what, Share) else Needs.LINE
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return tuple(known for known in state.lines if known is not line) if isinstance(self.what, Share) else ()

@@ -1,0 +1,112 @@
+"""One part of very many series: the ledger carried out on it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+
+import numpy as np
+import polars as pl
+
+from zembra.core.calendar.budget import USUAL, Budget
+from zembra.core.handover.frames import lines_frame, points_frame
+from zembra.core.intake.observe import Observations
+from zembra.core.ledger.entries.readings.together import side_by_side
+from zembra.core.ledger.lineentry import RefusedEach
+from zembra.core.ledger.memo import Memo
+from zembra.core.ledger.model import entry_of
+from zembra.core.ledger.run import Report, run
+from zembra.core.many.plan import Plan, for_part, prefix
+from zembra.core.many.seriesrow import series_frame
+
+MEMORY = 400_000_000  # bytes of what entries made, where lines are looked at in the midst of a ledger
+
+
+@dataclass(frozen=True, slots=True)
+class EntryDone:
+    """What an entry did in a part. refused: on how many series it could not be carried out. problem: why on none."""
+
+    id: str
+    kind: str
+    sentence: str
+    touched: int
+    refused: int
+    problem: str
+
+
+@dataclass(frozen=True, slots=True)
+class PartDone:
+    """points, lines, series: of the part's own series. sums: per entry that is put together of all parts, a row a period: period
+    (its label), total, smallest, largest, counted."""
+
+    points: pl.DataFrame
+    lines: pl.DataFrame
+    series: pl.DataFrame
+    sums: dict[str, pl.DataFrame]
+    entries: tuple[EntryDone, ...]
+
+
+def carry_out_part(
+    observations: Observations, plan: Plan, as_of: date, names: Sequence[str], *, file_name: str, budget: Budget = USUAL
+) -> PartDone | None:
+    """The ledger of a plan on the observations of some series and of the targets. names: of the part's own; None where none of
+    them is in the study. Raises Refusal."""
+    ledger = for_part(plan.ledger, observations.series)
+    if ledger is None:
+        return None
+    memo = Memo(MEMORY) if plan.sums else None
+    own = set(names)
+    sums = {}
+    for entry in plan.sums:
+        before = run(observations, prefix(ledger, entry), as_of, file_name=file_name, memo=memo, budget=budget)
+        chosen = getattr(entry_of(next(item for item in plan.ledger.entries if item.id == entry)), "series", ())
+        lines = [
+            line
+            for line in before.state.lines
+            if line.name in own and (not chosen or line.name in chosen) and len(line)
+        ]
+        if lines:
+            periods, table = side_by_side(lines)
+            counted = (~np.isnan(table)).sum(axis=0)
+            some = counted > 0
+            sums[entry] = pl.DataFrame(
+                {
+                    "period": periods[some],
+                    "total": np.nansum(table[:, some], axis=0),
+                    "smallest": np.nanmin(table[:, some], axis=0),
+                    "largest": np.nanmax(table[:, some], axis=0),
+                    "counted": counted[some],
+                }
+            )
+    result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget)
+    known = set(observations.series)
+    # what is made beside a target is told where the target is at home
+    of_targets = _only(observations, known - own) if known - own else None
+    theirs = run(of_targets, ledger, as_of, file_name=file_name, budget=budget).state.lines if of_targets else ()
+    foreign = (known - own) | {line.name for line in theirs if line.name not in known}
+    mine = [line.name for line in result.state.lines if line.name not in foreign]
+    points, drawn = points_frame(result), lines_frame(result)
+    if foreign:
+        points, drawn = (frame.filter(pl.col("series").is_in(mine)) for frame in (points, drawn))
+    return PartDone(points, drawn, series_frame(result, mine), sums, tuple(_done(report) for report in result.reports))
+
+
+def _only(observations: Observations, names: Collection[str]) -> Observations:
+    """The rows of some series; the others are without any."""
+    codes = [n for n, name in enumerate(observations.series) if name in names]
+    frames = {measure: frame.filter(pl.col("series").is_in(codes)) for measure, frame in observations.frames.items()}
+    return replace(observations, frames=frames, digest=f"{observations.digest} {sorted(names)}")
+
+
+def _done(report: Report) -> EntryDone:
+    problem = report.problem
+    refused = len(problem.each) if isinstance(problem, RefusedEach) else len(report.outcome.refused)
+    return EntryDone(
+        report.id,
+        report.kind,
+        report.sentence,
+        report.outcome.touched,
+        refused,
+        "" if problem is None or isinstance(problem, RefusedEach) else str(problem),
+    )

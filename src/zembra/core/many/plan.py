@@ -1,0 +1,163 @@
+"""How a ledger is carried out part by part: what every part is given, and what cannot be had so."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from zembra.core.calendar.complete import Span, Until
+from zembra.core.calendar.grain import Unit
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Sentence
+from zembra.core.ledger.entries.calendar.calendar import Calendar
+from zembra.core.ledger.entries.calendar.source import Source
+from zembra.core.ledger.entry import Needs, kinds
+from zembra.core.ledger.lineentry import LineEntry
+from zembra.core.ledger.model import Ledger, Record, entry_of
+from zembra.core.slots import slots
+
+_SERIES = ("lines", "series")  # lists that words name series from
+# what there is to do where an entry needs all lines at once, by its kind
+_INSTEAD = {
+    "derive": "Bring the total in as a series of its own, and set the others against it.",
+    "together": "Take the mean, the sum, the smallest or the largest instead.",
+    "projection": "Say how many periods it goes on.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """ledger: what every part is given. targets: series that every part needs beside its own. sums: entries that are put
+    together from what the parts give. refused: entries that cannot be carried out so, with why."""
+
+    ledger: Ledger
+    targets: tuple[str, ...]
+    sums: tuple[str, ...]
+    refused: tuple[tuple[str, Refusal], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Ends:
+    """The first and the last day with a row: of all series together, and those that all of them have."""
+
+    first: date
+    last: date
+    common_first: date
+    common_last: date
+
+
+def needs_ends(ledger: Ledger) -> bool:
+    """Whether the calendar goes by the ends of other series than a line's own."""
+    calendar = _calendar(ledger)
+    return calendar.span in (Span.WHOLE, Span.COMMON) or calendar.until in (Until.WHOLE, Until.COMMON)
+
+
+def planned(ledger: Ledger, ends: Ends | None = None) -> Plan:
+    """The plan of a ledger. ends: needed where `needs_ends`. Raises Refusal where no part of it could be carried out as the
+    whole is."""
+    calendar = _calendar(ledger)
+    unit = calendar.grain.unit
+    if calendar.grain.step > 1 and unit is not Unit.MINUTE:
+        raise Refusal(
+            f"{calendar.grain.label} begin where the first row of all series stands, which no part of them knows.",
+            todo="Choose a grain of one unit.",
+        )
+    if needs_ends(ledger) and unit in (Unit.HOUR, Unit.MINUTE, Unit.MOMENT):
+        raise Refusal(
+            "Lines that end with those of other series are told by days, which this grain is finer than.",
+            todo="Have lines begin and end by their own rows, or on a given day.",
+        )
+    refused: dict[str, Refusal] = {}
+    sums: list[str] = []
+    targets: dict[str, None] = {}
+    records = []
+    for item in ledger.entries:
+        if item.on:
+            entry = entry_of(item)
+            needs = entry.needs
+            on_sum = isinstance(entry, LineEntry) and next((name for name in entry.refers_to() if name in sums), None)
+            if needs is Needs.ALL:
+                refused[item.id] = Refusal(
+                    f"{entry.title} needs all series at once, which are never all there.",
+                    place=f"the entry {item.id}",
+                    todo=_INSTEAD.get(item.kind, "Switch it off, or draw a few series on the bench."),
+                )
+            elif on_sum:
+                refused[item.id] = Refusal(
+                    f"{entry.title} needs a line of several series, which is known only when all parts are done.",
+                    place=f"the entry {item.id}",
+                    todo="Switch it off, or draw a few series on the bench.",
+                )
+            elif needs is Needs.SUMS:
+                sums.append(item.id)
+            else:
+                targets |= dict.fromkeys(_targets(type(entry), item.params))
+        records.append(item)
+    off = {*refused, *sums}
+    entries = tuple(
+        item.model_copy(update={"on": False}) if item.id in off else _with_ends(item, ends) for item in records
+    )
+    return Plan(ledger.model_copy(update={"entries": entries}), tuple(targets), tuple(sums), tuple(refused.items()))
+
+
+def for_part(ledger: Ledger, names: Collection[str]) -> Ledger | None:
+    """The ledger as a part has it that holds these series; None where none of them is in the study. What speaks of other
+    series only is switched off."""
+    known = set(names)
+    entries = []
+    for item in ledger.entries:
+        kind = kinds().get(item.kind)
+        if not item.on or kind is None:
+            entries.append(item)
+            continue
+        params = dict(item.params)
+        gone = False
+        for name, slot in slots(kind).items():
+            if slot.options in _SERIES and slot.type == "names" and params.get(name):
+                params[name] = [series for series in params[name] if series in known]
+                gone = gone or (name == "series" and not params[name])
+        if gone and kind is Source:
+            return None
+        entries.append(item.model_copy(update={"params": params, "on": not gone}))
+    return ledger.model_copy(update={"entries": tuple(entries)})
+
+
+def prefix(ledger: Ledger, entry: str) -> Ledger:
+    """The entries before one."""
+    places = [n for n, item in enumerate(ledger.entries) if item.id == entry]
+    return ledger.model_copy(update={"entries": ledger.entries[: places[0]]})
+
+
+def _calendar(ledger: Ledger) -> Calendar:
+    found = next((entry_of(item) for item in ledger.entries if item.kind == Calendar.kind), Calendar())
+    assert isinstance(found, Calendar)
+    return found
+
+
+def _with_ends(item: Record, ends: Ends | None) -> Record:
+    if item.kind != Calendar.kind or ends is None:
+        return item
+    calendar = entry_of(item)
+    assert isinstance(calendar, Calendar)
+    starts = {Span.WHOLE: ends.first, Span.COMMON: ends.common_first}
+    stops = {Until.WHOLE: ends.last, Until.COMMON: ends.common_last}
+    params = dict(item.params)
+    if calendar.span in starts:
+        params |= {"span": Span.GIVEN.value, "start": starts[calendar.span].isoformat()}
+    if calendar.until in stops:
+        params |= {"until": Until.GIVEN.value, "end": stops[calendar.until].isoformat()}
+    return item.model_copy(update={"params": params})
+
+
+def _targets(kind: type[Sentence], params: Mapping[str, Any]) -> Iterator[str]:
+    """Series that words name one of, to hold others against it."""
+    for name, slot in slots(kind).items():
+        value = params.get(name)
+        if slot.options in _SERIES and slot.type == "name" and isinstance(value, str):
+            yield value
+        elif slot.clauses and isinstance(value, dict):
+            clause = next((one for one in slot.clauses if one.model_fields["kind"].default == value.get("kind")), None)
+            if clause is not None:
+                yield from _targets(clause, value)

@@ -1,0 +1,208 @@
+"""What is told of each series of very many: a row of numbers and of words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+import numpy as np
+import polars as pl
+
+from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.lines import Condition, Line, Received
+from zembra.core.handover.tables import BRIDGED
+from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.entries.readings.band import Band
+from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.ledger.evidence import Table
+from zembra.core.ledger.follow import SHIFT_COLUMNS
+from zembra.core.ledger.lineentry import RefusedEach
+from zembra.core.ledger.run import Report, Result
+from zembra.core.ledger.shapes import Area, Curve
+
+SPARK = 90  # of the newest periods, that a small chart shows
+BITS = 64  # of the newest periods, of which it is told whether they are open
+
+SCHEMA: dict[str, Any] = {
+    "series": pl.String,
+    "rows": pl.UInt32,
+    "first": pl.Date,
+    "last": pl.Date,
+    "newest": pl.Float64,
+    "newest_day": pl.Date,
+    "newest_period": pl.String,
+    "expected": pl.Float64,
+    "lower": pl.Float64,
+    "upper": pl.Float64,
+    "away": pl.Float64,
+    **{condition.word.replace(" ", "_"): pl.UInt32 for condition in Condition},
+    BRIDGED: pl.UInt32,
+    "blank": pl.UInt32,
+    "absent": pl.UInt32,
+    "open_bits": pl.UInt64,
+    "shifts": pl.UInt32,
+    "shift_day": pl.Date,
+    "shift_size": pl.Float64,
+    "error": pl.Float64,
+    "findings": pl.UInt32,
+    "refused": pl.String,
+    "spark": pl.List(pl.Float32),
+    "spark_lower": pl.List(pl.Float32),
+    "spark_upper": pl.List(pl.Float32),
+}
+"""Columns of series.parquet. first, last: days of the first and the last row. newest: the newest number, after repairs; expected, lower, upper:
+what the ledger has it expected to be, by its projection held back or by its band; away: how many half-widths of the limits it lies
+beyond the middle, above 1 outside. Conditions: how many periods are in each. open_bits: which of the newest 64 periods
+are open, the newest in the lowest bit. shift_day, shift_size: of the last level shift. error: scaled error of the projection on
+held-back periods. findings: on the follow-up list. refused: entries that could not be carried out, in words."""
+
+
+@dataclass
+class _About:
+    """What entries say of a series."""
+
+    shifts: list[tuple[str, float]] = field(default_factory=list)
+    error: float | None = None
+    findings: int = 0
+    refused: list[str] = field(default_factory=list)
+
+
+def series_frame(result: Result, names: Sequence[str]) -> pl.DataFrame:
+    """A row for each of the series, in their order."""
+    grain = result.state.grain
+    about = _about(result, names)
+    lines = {line.name: line for line in result.state.lines}
+    base = {line.name: line for line in result.base.lines}
+    expectations = _expectations(result)
+    rows = [_row(name, lines.get(name), base.get(name), about[name], expectations.get(name), grain) for name in names]
+    return pl.DataFrame(rows, schema=SCHEMA, orient="row")
+
+
+def _about(result: Result, names: Iterable[str]) -> dict[str, _About]:
+    found = {name: _About() for name in names}
+    for report in result.reports:
+        for finding in report.outcome.findings:
+            if finding.listed and finding.series in found:
+                found[finding.series].findings += 1
+        for name, why in _refusals(report, found):
+            if name in found:
+                found[name].refused.append(f"{type(report.entry).title}: {why}")
+        for table in report.outcome.evidence:
+            if not isinstance(table, Table):
+                continue
+            if report.kind == Shifts.kind and table.columns == SHIFT_COLUMNS:
+                for series, since, _, _, size, *_ in table.rows:
+                    if series in found:
+                        found[str(series)].shifts.append((str(since), float(size)))  # type: ignore[arg-type]
+            keys = [column.key for column in table.columns]
+            if report.kind == Projection.kind and "mase" in keys:
+                for row in table.rows:
+                    if row[0] in found:
+                        error = row[keys.index("mase")]
+                        found[str(row[0])].error = None if error is None else float(error)
+    return found
+
+
+def _refusals(report: Report, names: Mapping[str, _About]) -> Iterable[tuple[str, str]]:
+    """(series, why) of an entry that could not be carried out on some."""
+    if isinstance(report.problem, RefusedEach):
+        return [(name, str(why)) for name, why in report.problem.each]
+    if report.problem is not None:
+        return [(name, str(report.problem)) for name in names]
+    return [(name, str(why)) for name, why in report.outcome.refused]
+
+
+@dataclass(frozen=True, slots=True)
+class _Expected:
+    """What a series was expected to be: a middle and the narrowest limits round it."""
+
+    middle: Curve
+    limits: Area
+
+
+def _expectations(result: Result) -> dict[str, _Expected]:
+    """By the projection as it would have been some periods ago, else by the band."""
+    found: dict[str, _Expected] = {}
+    areas: dict[str, list[Area]] = {}
+    for shape in result.state.shapes:
+        if isinstance(shape, Area):
+            areas.setdefault(shape.of, []).append(shape)
+    for kind in (Band.kind, Projection.kind):
+        for shape in result.state.shapes:
+            around = areas.get(shape.id) if isinstance(shape, Curve) and shape.kind == kind else None
+            if not around:
+                continue
+            assert isinstance(shape, Curve)
+            if kind == Projection.kind and "held back" not in shape.id:
+                continue
+            found[shape.series] = _Expected(shape, max(around, key=lambda area: area.level or 0.0))
+    return found
+
+
+def _row(
+    name: str, line: Line | None, base: Line | None, about: _About, expected: _Expected | None, grain: Grain
+) -> tuple[Any, ...]:
+    if line is None or not len(line):
+        nothing = dict.fromkeys(SCHEMA)
+        return tuple({**nothing, "series": name, "refused": "; ".join(about.refused)}.values())
+    came = line if base is None else base
+    there = np.flatnonzero(came.row_count > 0)
+    known = np.flatnonzero(~np.isnan(line.value) & (line.condition != Condition.SET_ASIDE))
+    newest = int(known[-1]) if known.size else None
+    held = _held(line, newest, expected)
+    counts = np.bincount(line.condition, minlength=len(Condition))
+    bridged = int(np.count_nonzero((line.condition == Condition.OPEN) & line.bridged))
+    counts[Condition.OPEN] -= bridged
+    open_ = line.condition[::-1][:BITS] == Condition.OPEN
+    bits = int(sum(1 << n for n in np.flatnonzero(open_).tolist()))
+    shift = max(about.shifts, key=lambda known_shift: grain.parse(known_shift[0])) if about.shifts else None
+    tail = line.periods[-SPARK:]
+    return (
+        name,
+        int(came.row_count.sum()),
+        _day(grain, int(came.periods[there[0]])) if there.size else None,
+        _day(grain, int(came.periods[there[-1]])) if there.size else None,
+        None if newest is None else float(line.value[newest]),
+        None if newest is None else _day(grain, int(line.periods[newest])),
+        None if newest is None else grain.label(int(line.periods[newest])),
+        *held,
+        *(int(many) for many in counts),
+        bridged,
+        int(np.count_nonzero(came.received == Received.BLANK)),
+        int(np.count_nonzero(came.received == Received.ABSENT)),
+        bits,
+        len(about.shifts),
+        None if shift is None else _day(grain, grain.parse(shift[0])),
+        None if shift is None else shift[1],
+        about.error,
+        about.findings,
+        "; ".join(about.refused),
+        _listed(line.value[-SPARK:]),
+        [] if expected is None else _listed(expected.limits.at(tail)[0]),
+        [] if expected is None else _listed(expected.limits.at(tail)[1]),
+    )
+
+
+def _held(line: Line, newest: int | None, expected: _Expected | None) -> tuple[float | None, ...]:
+    """(expected, lower, upper, how many half-widths away) of the newest number."""
+    if newest is None or expected is None:
+        return (None,) * 4
+    at = line.periods[newest : newest + 1]
+    middle, (lower, upper) = float(expected.middle.at(at)[0]), expected.limits.at(at)
+    low, high, value = float(lower[0]), float(upper[0]), float(line.value[newest])
+    if np.isnan([middle, low, high]).any():
+        return (None,) * 4
+    half = high - middle if value > middle else middle - low
+    away = abs(value - middle) / half if half > 0 else (0.0 if value == middle else float("inf"))
+    return middle, low, high, away
+
+
+def _day(grain: Grain, period: int) -> date:
+    day: date = grain.days(np.array([period]))[0].astype("datetime64[D]").item()
+    return day
+
+
+def _listed(values: np.ndarray) -> list[float | None]:
+    return [None if np.isnan(value) else float(value) for value in values]

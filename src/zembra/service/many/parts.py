@@ -1,0 +1,167 @@
+"""Rows put into parts by the names of their series: each series is whole in one of them."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from bisect import bisect_right
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import polars as pl
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.howread import Down, HowRead, Names, ValueKind
+from zembra.core.intake.joining import folded, series_texts
+from zembra.core.intake.table import TextTable
+from zembra.core.ledger.digest import digest
+from zembra.service.many.rows import Rows
+from zembra.store.whole import whole_file
+
+ROWS_OF_A_PART = 400_000
+MOST_PARTS = 4_000
+COLUMNS_OF_A_PART = 400  # where each column of numbers is a series
+ABOUT = "parts.json"
+
+
+@dataclass(frozen=True, slots=True)
+class Parts:
+    """Rows in parts. folder: with a folder of Parquet files for each part. edges: the first name of each part but the first;
+    empty where columns are the series. columns: of numbers, of each part, where these are the series."""
+
+    folder: Path
+    count: int
+    rows: int
+    edges: tuple[str, ...]
+    columns: tuple[tuple[str, ...], ...]
+
+    def files(self, part: int) -> list[Path]:
+        return sorted((self.folder / f"{part:04d}").glob("*.parquet"))
+
+    def part_of(self, series: str, how: HowRead) -> int:
+        """Where a series is at home."""
+        if self.columns:
+            return next((n for n, names in enumerate(self.columns) if series in names), 0)
+        return bisect_right(self.edges, _key(series, how))
+
+    def how(self, part: int, how: HowRead) -> HowRead:
+        """How a part is read."""
+        if not self.columns:
+            return how
+        return how.model_copy(update={"values": how.values.model_copy(update={"columns": self.columns[part]})})
+
+    def cells(self, part: int) -> pl.DataFrame:
+        """The rows of a part, in the order in which they came."""
+        return pl.concat([pl.read_parquet(file) for file in self.files(part)], how="vertical")
+
+
+def put_into_parts(
+    files: Sequence[Rows], how: HowRead, names: Sequence[str], about: str, folder: Path, step: Callable[[int], None]
+) -> Parts:
+    """The rows of files in parts; those that are there from before, of the same files read in the same way, are taken.
+
+    names: series that are known, spread over all of them. about: digest of the files. step: told how many rows are put away.
+    Raises Refusal.
+    """
+    key = digest(about, how.model_dump_json(exclude={"settled"}))
+    known = _kept(folder, key)
+    if known is not None:
+        return known
+    _check(how)
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True)
+    wide = how.series.column is None
+    columns = tuple(_chunks(how.values.columns, COLUMNS_OF_A_PART)) if wide else ()
+    edges: tuple[str, ...] = ()
+    rows = 0
+    for number, table in enumerate(_every_piece(files)):
+        if number == 0 and not wide:
+            edges = _edges(names, how, files)
+        parts = _by_columns(table, how, columns) if wide else _by_name(table, how, edges)
+        for part, cells in parts:
+            place = folder / f"{part:04d}"
+            place.mkdir(exist_ok=True)
+            cells.write_parquet(place / f"{number:06d}.parquet", compression="lz4", statistics=False)
+        rows += table.height
+        step(rows)
+    if not rows:
+        raise Refusal("There are no rows.", place=files[0].path.name)
+    count = len(columns) if wide else len(edges) + 1
+    made = Parts(folder, count, rows, edges, columns)
+    with whole_file(folder / ABOUT) as beside:
+        told = {"key": key, "count": count, "rows": rows, "edges": edges, "columns": columns}
+        beside.write_text(json.dumps(told))
+    return made
+
+
+def _kept(folder: Path, key: str) -> Parts | None:
+    """What is there whole from before."""
+    try:
+        told = json.loads((folder / ABOUT).read_text())
+        if told["key"] != key:
+            return None
+        return Parts(folder, told["count"], told["rows"], tuple(told["edges"]), tuple(map(tuple, told["columns"])))
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+def _check(how: HowRead) -> None:
+    if Down.ABOVE in (how.dates.down, how.series.down):
+        raise Refusal(
+            "Dates or names that are written once for several rows cannot be read in pieces.",
+            todo="Save the table with both in every row.",
+        )
+    if how.values.kind is ValueKind.ACROSS and how.series.column is None:
+        raise Refusal("There is no column that names the series.", todo="Say which one does.")
+
+
+def _every_piece(files: Sequence[Rows]) -> Iterator[TextTable]:
+    columns: tuple[str, ...] | None = None
+    for file in files:
+        for table in file.pieces():
+            columns = columns or table.columns
+            if table.columns != columns:
+                raise Refusal(
+                    "The files have other columns each.",
+                    place=f"{file.path.name}: {', '.join(table.columns[:12])}",
+                    todo=f"All need {', '.join(columns[:12])}.",
+                )
+            yield table
+
+
+def _key(name: str, how: HowRead) -> str:
+    """By what names are put in order: those that mean the same series stand together."""
+    return folded(name) if how.series.names is Names.FOLDED else name.strip()
+
+
+def _edges(names: Sequence[str], how: HowRead, files: Sequence[Rows]) -> tuple[str, ...]:
+    """The first name of each part but the first, so that all have about as many series."""
+    every = sorted({_key(name, how) for name in names})
+    size = sum(file.path.stat().st_size for file in files)
+    # packed rows of a few bytes are the most there can be
+    parts = min(MOST_PARTS, len(every), max(1, size // (8 * ROWS_OF_A_PART)))
+    return tuple(every[len(every) * n // parts] for n in range(1, parts))
+
+
+def _by_name(table: TextTable, how: HowRead, edges: Sequence[str]) -> Iterator[tuple[int, pl.DataFrame]]:
+    texts = series_texts(table, how.series.model_copy(update={"names": Names.WRITTEN}))
+    assert texts is not None
+    unique = texts.fill_null("").unique()
+    places = pl.DataFrame({"name": unique, "part": [bisect_right(edges, _key(name, how)) for name in unique.to_list()]})
+    cells = table.cells.with_columns(
+        texts.fill_null("").to_frame("name").join(places, on="name", how="left", maintain_order="left")["part"]
+    )
+    for (part,), rows in cells.partition_by("part", as_dict=True, include_key=False, maintain_order=True).items():
+        yield int(part), rows
+
+
+def _by_columns(table: TextTable, how: HowRead, columns: Sequence[Sequence[str]]) -> Iterator[tuple[int, pl.DataFrame]]:
+    shared = [name for name in (how.dates.column, *how.dates.more, *(keep.column for keep in how.keep)) if name]
+    for part, names in enumerate(columns):
+        yield part, table.cells.select(dict.fromkeys([*shared, *names]))
+
+
+def _chunks(names: Sequence[str], size: int) -> Iterator[tuple[str, ...]]:
+    for start in range(0, len(names), size):
+        yield tuple(names[start : start + size])
