@@ -104,6 +104,16 @@ def _parser() -> argparse.ArgumentParser:
     _add_home(updates)
     updates.set_defaults(do=_later("update"))
 
+    many = commands.add_parser("many", help="carry out a ledger on very many series, part by part")
+    many.add_argument("ledger", type=Path, metavar="LEDGER.json")
+    many.add_argument("--data", required=True, metavar="FILE", help="a file, a folder or a pattern: CSV, gz, Parquet")
+    many.add_argument("--out", type=Path, required=True, metavar="DIR")
+    many.add_argument("--as-of", type=_day, default=None, metavar="YYYY-MM-DD", help="the day the study believes it is")
+    many.add_argument("--processes", type=int, default=None, metavar="N", help="of this machine; as many as cores")
+    many.add_argument("--cluster", default=None, metavar="ADDRESS", help="of a Dask scheduler, tcp://host:port")
+    many.add_argument("--quiet", action="store_true", help="say nothing while it runs")
+    many.set_defaults(do=_later("many"))
+
     feeds = commands.add_parser("feed", help="a simulated service with made-up counts, to try feeds with")
     feeds.add_argument("--port", type=int, default=8460)
     feeds.add_argument("--today", type=_day, default=None, metavar="YYYY-MM-DD", help="the day it believes it is")

@@ -74,6 +74,7 @@ class Executor(Protocol):
     Yields (number of the task, its result) as they are done, in any order. `on_report` is called with what tasks report, in
     the caller's thread. `check` is called again and again; whatever it raises, and leaving the iteration, cancels what is
     under way. Raises Refusal and OSError as a task raises them, and Ended where one ends otherwise; the others are cancelled.
+    Where `each_by_itself` is set, what a task would raise is yielded as its result instead, and the others go on.
     """
 
     def map(
@@ -85,6 +86,7 @@ class Executor(Protocol):
         limits: Limits = ...,
         on_report: OnReport = ...,
         check: Check = ...,
+        each_by_itself: bool = ...,
     ) -> Iterator[tuple[int, Result]]: ...
 
 
@@ -135,6 +137,7 @@ class Here:
         limits: Limits = Limits(),
         on_report: OnReport = ignore_report,
         check: Check = no_check,
+        each_by_itself: bool = False,
     ) -> Iterator[tuple[int, Result]]:
         for number, task in enumerate(tasks):
             check()
@@ -143,4 +146,10 @@ class Here:
                 on_report(number, kind, value)
                 check()
 
-            yield number, function(report, *task)
+            try:
+                found: Any = function(report, *task)
+            except (Refusal, OSError) as error:
+                if not each_by_itself:
+                    raise
+                found = error
+            yield number, found

@@ -63,6 +63,7 @@ class Processes:
         limits: Limits = Limits(),  # noqa: B008
         on_report: OnReport = ignore_report,
         check: Check = no_check,
+        each_by_itself: bool = False,
     ) -> Iterator[tuple[int, Result]]:
         waiting = deque(enumerate(tasks))
         running: dict[Connection, _Child] = {}
@@ -87,11 +88,18 @@ class Processes:
                         continue
                     del running[pipe]
                     child.end()
-                    if kind != DONE:
+                    if kind != DONE and not each_by_itself:
                         raise value
                     yield child.number, value
-                for child in running.values():
-                    child.check_time()
+                for pipe, child in list(running.items()):
+                    late = child.late()
+                    if late is None:
+                        continue
+                    if not each_by_itself:
+                        raise late
+                    del running[pipe]
+                    child.end()
+                    yield child.number, late  # type: ignore[misc]
         finally:
             for child in running.values():
                 child.end()
@@ -134,9 +142,11 @@ class _Child:
             return RAISED, self._fault(what, trace)
         return kind, value
 
-    def check_time(self) -> None:
-        if self._end is not None and time.monotonic() > self._end:
-            raise Ended(Reason.TIME, f"{upper_first(self._name)} is not done within {self._limits.seconds:g} seconds.")
+    def late(self) -> Ended | None:
+        """What is to be raised where it takes longer than it may."""
+        if self._end is None or time.monotonic() <= self._end:
+            return None
+        return Ended(Reason.TIME, f"{upper_first(self._name)} is not done within {self._limits.seconds:g} seconds.")
 
     def end(self) -> None:
         """End it where it has not ended, and give its place away."""

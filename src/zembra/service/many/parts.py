@@ -19,7 +19,7 @@ from zembra.core.ledger.digest import digest
 from zembra.service.many.rows import Rows
 from zembra.store.whole import whole_file
 
-ROWS_OF_A_PART = 400_000
+ROWS_OF_A_PART = 250_000
 MOST_PARTS = 4_000
 COLUMNS_OF_A_PART = 400  # where each column of numbers is a series
 ABOUT = "parts.json"
@@ -138,9 +138,8 @@ def _key(name: str, how: HowRead) -> str:
 def _edges(names: Sequence[str], how: HowRead, files: Sequence[Rows]) -> tuple[str, ...]:
     """The first name of each part but the first, so that all have about as many series."""
     every = sorted({_key(name, how) for name in names})
-    size = sum(file.path.stat().st_size for file in files)
-    # packed rows of a few bytes are the most there can be
-    parts = min(MOST_PARTS, len(every), max(1, size // (8 * ROWS_OF_A_PART)))
+    rows = sum(file.about_how_many for file in files)
+    parts = min(MOST_PARTS, len(every), max(1, round(rows / ROWS_OF_A_PART)))
     return tuple(every[len(every) * n // parts] for n in range(1, parts))
 
 

@@ -29,6 +29,7 @@ WHOLE = 150_000_000  # bytes of a file that is read in one go, where it cannot b
 SAMPLE_PIECES = 12  # places of a file that a sample is taken from, beside its begin and its end
 SAMPLE_BYTES = 400_000  # of each
 SAMPLE_ROWS = 8_000
+BYTES_OF_A_ROW = 32  # of text, about
 ENDINGS = (".csv", ".csv.gz", ".tsv", ".tsv.gz", ".txt", ".txt.gz", ".parquet", ".pq")
 
 
@@ -56,6 +57,15 @@ class Rows:
 
     path: Path
     how: TableHow
+
+    @property
+    def about_how_many(self) -> int:
+        """Rows of Parquet are told by the file, those of a text by its size."""
+        if self.how.form is FileForm.PARQUET:
+            return int(guarded("Parquet", lambda: pl.scan_parquet(self.path).select(pl.len()).collect().item()))
+        with self.path.open("rb") as file:
+            packed = file.read(2) == b"\x1f\x8b"
+        return self.path.stat().st_size // (BYTES_OF_A_ROW // 4 if packed else BYTES_OF_A_ROW)
 
     def pieces(self) -> Iterator[TextTable]:
         """All of them, a piece at a time. Raises Refusal."""

@@ -1,0 +1,309 @@
+"""A run of a ledger on very many series: begun, gone on with where it was stopped, put together."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass, replace
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any
+
+import polars as pl
+
+from zembra import __version__
+from zembra.core.asking.ask import open_questions
+from zembra.core.calendar.grain import Grain
+from zembra.core.english import number
+from zembra.core.errors import Refusal
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.digest import digest
+from zembra.core.ledger.entries.readings.together import Together
+from zembra.core.ledger.model import Ledger, entry_of
+from zembra.core.ledger.run import run as carry_out
+from zembra.core.ledger.start import first_ledger
+from zembra.core.many.part import EntryDone
+from zembra.core.many.plan import Ends, Plan, needs_ends, planned
+from zembra.core.many.seriesrow import SCHEMA
+from zembra.service.many.parts import ABOUT, Parts, put_into_parts
+from zembra.service.many.rows import Rows, digest_of, sample, table_how
+from zembra.service.many.sums import summed_lines
+from zembra.service.many.work import PartLost, Task, Told, do_part, ends_of, part_file
+from zembra.service.reading import read_file
+from zembra.store.whole import whole_file
+from zembra.work.executor import Executor, Limits
+
+TRIES = 3  # of a part whose worker ends unexpectedly
+PART_MB = 2_500  # memory of a worker
+FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
+Tell = Callable[[str], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is to be run. ledger: None for how Zembra would begin a study. as_of: of the study. out: the folder of the
+    results."""
+
+    files: Sequence[Path]
+    ledger: Ledger | None
+    as_of: date
+    out: Path
+
+
+@dataclass(frozen=True, slots=True)
+class Ran:
+    """What came of a run. again: series that were carried out now, the others being known. failed: those that could not be at
+    all, with why. lost: parts that could not be, with why. refused: entries that need all series at once. notes: what else is to be
+    known."""
+
+    series: int
+    again: int
+    parts: int
+    rows: int
+    failed: tuple[tuple[str, str], ...]
+    lost: tuple[tuple[int, str], ...]
+    refused: tuple[tuple[str, str], ...]
+    entries: tuple[EntryDone, ...]
+    notes: tuple[str, ...]
+
+
+def run_many(asked: Asked, executor: Executor, tell: Tell) -> Ran:
+    """Carry a ledger out on all series of some files. What a run before left, of the same rows by the same ledger, is taken.
+    tell: told how far it is. Raises Refusal."""
+    (asked.out / ".work").mkdir(parents=True, exist_ok=True)
+    try:
+        return _run(asked, executor, tell)
+    except PartLost:
+        # what lies there is no use: the rows are put into parts once more
+        (_rows_folder(asked) / ABOUT).unlink(missing_ok=True)
+        return _run(asked, executor, tell)
+
+
+def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
+    cut = asked.ledger.intake.table if asked.ledger and asked.ledger.intake else table_how(asked.files[0])
+    files = [Rows(path, cut) for path in asked.files]
+    read = read_file(sample(asked.files[0], cut), asked.ledger.intake if asked.ledger else None, table_how=cut)
+    how = read.how
+    ledger = asked.ledger or first_ledger(read.observations, how, asked.as_of)
+    begun = carry_out(read.observations, ledger.start, asked.as_of, file_name=asked.files[0].name)
+    notes = [f"not asked: {question.full_text}" for question in open_questions(read, begun)]
+    tell("putting the rows into parts")
+    about = digest(*(f"{path.name} {digest_of(path)}" for path in asked.files))
+    names = _names(files, how, read.observations.series)
+    parts = put_into_parts(
+        files, how, names, about, _rows_folder(asked), lambda rows: tell(f"{number(rows)} rows are in parts")
+    )
+    ends = _ends(parts, how, executor) if needs_ends(ledger) else None
+    off: set[str] = set()
+    while True:
+        plan = planned(_without(ledger, off), ends)
+        told, lost = _done(asked, parts, how, plan, executor, tell)
+        # an entry that takes all series or none takes none, where it cannot take some of them
+        passed = {name for part in told.values() for name in part.passed} - off
+        if not passed:
+            break
+        off |= passed
+        notes.append(
+            f"{', '.join(sorted(passed))}: takes all series or none, and could not take some; it was left out."
+        )
+    _put_together(asked.out, parts, plan, begun.state.grain, told)
+    ran = Ran(
+        series=sum(part.series for part in told.values()),
+        again=sum(part.again for part in told.values()),
+        parts=parts.count,
+        rows=parts.rows,
+        failed=tuple(failed for part in told.values() for failed in part.failed),
+        lost=tuple(lost),
+        refused=tuple((entry, str(why)) for entry, why in plan.refused),
+        entries=_entries(list(told.values())),
+        notes=tuple(notes),
+    )
+    _report(asked, ran)
+    return ran
+
+
+def _rows_folder(asked: Asked) -> Path:
+    return asked.out / ".work" / "rows"
+
+
+def _without(ledger: Ledger, off: set[str]) -> Ledger:
+    entries = (item.model_copy(update={"on": item.on and item.id not in off}) for item in ledger.entries)
+    return ledger.model_copy(update={"entries": tuple(entries)})
+
+
+def _names(files: Sequence[Rows], how: HowRead, known: Sequence[str]) -> list[str]:
+    """Names of series: all of them where that is quick to tell, else those of the sample."""
+    column = how.series.column
+    if column is None or how.series.more:
+        return list(known)
+    found: set[str] = set(known)
+    for file in files:
+        if file.how.form.value == "parquet":
+            texts = (
+                pl.scan_parquet(file.path).select(pl.col(column).cast(pl.String).unique()).collect(engine="streaming")
+            )
+            found |= set(texts[column].drop_nulls().to_list())
+    return list(found)
+
+
+def _ends(parts: Parts, how: HowRead, executor: Executor) -> Ends:
+    first: list[date] = []
+    last: list[date] = []
+    tasks = [(parts, part, how) for part in range(parts.count) if parts.files(part)]
+    for _, ends in executor.map(ends_of, tasks, name="looking at where series begin and end"):
+        first.extend(ends.first)
+        last.extend(ends.last)
+    if not first:
+        raise Refusal("No row has a date.")
+    return Ends(min(first), max(last), max(first), min(last))
+
+
+def _done(
+    asked: Asked, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Tell
+) -> tuple[dict[int, Told], list[tuple[int, str]]]:
+    """(what came of each part, parts that could not be done with why). A part whose worker ends unexpectedly is done again."""
+    targets = _targets(parts, how, plan.targets, asked.out)
+    key = digest(
+        __version__,
+        pl.__version__,
+        plan.ledger.model_dump_json(),
+        how.model_dump_json(exclude={"settled"}),
+        asked.as_of.isoformat(),
+        *plan.targets,
+        digest_of(targets) if targets else "",
+    )
+    file_name = asked.files[0].name
+    todo = [
+        Task(parts, part, how, plan, asked.as_of, file_name, key, asked.out, targets)
+        for part in range(parts.count)
+        if parts.files(part)
+    ]
+    told: dict[int, Told] = {}
+    why: dict[int, str] = {}
+    begun = time.monotonic()
+    count = len(todo)
+    for _ in range(TRIES):
+        left: list[Task] = []
+        results = executor.map(
+            do_part,
+            [(task,) for task in todo],
+            name="a part of the series",
+            limits=Limits(memory_mb=PART_MB),
+            each_by_itself=True,
+        )
+        for place, result in results:
+            task = todo[place]
+            if isinstance(result, PartLost):
+                raise result
+            if isinstance(result, Told):
+                told[task.part] = result
+                tell(_progress(told, count, time.monotonic() - begun))
+            elif isinstance(result, OSError):
+                # a disk that is full does not become empty by trying
+                raise Refusal(
+                    f"Results cannot be written: {result.strerror or result}.", place=str(asked.out)
+                ) from None
+            else:
+                why[task.part] = str(result)
+                left.append(task)
+        todo = left
+        if not todo:
+            break
+    return told, [(task.part, why[task.part]) for task in todo]
+
+
+def _progress(told: dict[int, Told], count: int, seconds: float) -> str:
+    series = sum(part.series for part in told.values())
+    said = f"{number(series)} series are done, {number(len(told))} of {number(count)} parts"
+    if FIRST_ESTIMATE <= len(told) < count:
+        rest = seconds / len(told) * (count - len(told))
+        said += (
+            f"; about {number(round(rest))} s to go" if rest < 90 else f"; about {number(round(rest / 60))} min to go"
+        )
+    return said
+
+
+def _targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path) -> Path | None:
+    """The rows of series that every part needs, in a file."""
+    if not names:
+        return None
+    homes = sorted({parts.part_of(name, how) for name in names})
+    frames = [parts.cells(part) for part in homes]
+    column = how.series.column
+    if column is None:
+        keys = [name for name in (how.dates.column, *how.dates.more) if name]
+        frame = pl.concat(
+            [cells.select(*keys, *(name for name in names if name in cells.columns)) for cells in frames],
+            how="diagonal",
+        )
+    else:
+        frame = pl.concat(frames).filter(pl.col(column).str.strip_chars().is_in(list(names)))
+    if not frame.height:
+        raise Refusal(f"There is no series named “{names[0]}”.", todo="Choose one that is there.")
+    file = out / ".work" / "targets.parquet"
+    with whole_file(file) as beside:
+        frame.write_parquet(beside)
+    return file
+
+
+def _put_together(out: Path, parts: Parts, plan: Plan, grain: Grain, told: dict[int, Told]) -> None:
+    """series.parquet of all parts, and lines of several series."""
+    frames = [
+        pl.read_parquet(part_file(out, "series", part)).with_columns(part=pl.lit(part, dtype=pl.UInt32))
+        for part in sorted(told)
+    ]
+    failed = [failed for part in told.values() for failed in part.failed]
+    every = pl.concat(frames, how="diagonal") if frames else pl.DataFrame(schema={**SCHEMA, "part": pl.UInt32})
+    if failed:
+        names, why = zip(*failed, strict=True)
+        lost = pl.DataFrame({"series": names, "refused": why}, schema={"series": pl.String, "refused": pl.String})
+        every = pl.concat([every, lost], how="diagonal")
+    with whole_file(out / "series.parquet") as beside:
+        every.sort("series").write_parquet(beside, compression="zstd", row_group_size=10_000)
+    made = []
+    for entry in plan.sums:
+        files = [part_file(out, f"sums-{entry}", part) for part in sorted(told)]
+        found = [pl.read_parquet(file) for file in files if file.exists()]
+        if found:
+            item = next(item for item in plan.ledger.entries if item.id == entry)
+            words = entry_of(item.model_copy(update={"on": True}))
+            assert isinstance(words, Together)
+            made.append(summed_lines(pl.concat(found), words, entry, grain))
+    if made:
+        with whole_file(out / "lines" / "together.parquet") as beside:
+            pl.concat(made).write_parquet(beside)
+
+
+def _entries(told: Sequence[Told]) -> tuple[EntryDone, ...]:
+    found: dict[str, EntryDone] = {}
+    for part in told:
+        for entry in part.entries:
+            before = found.get(entry.id)
+            if before is None:
+                found[entry.id] = entry
+            else:
+                found[entry.id] = replace(
+                    before,
+                    touched=before.touched + entry.touched,
+                    refused=before.refused + entry.refused,
+                    problem=before.problem or entry.problem,
+                )
+    return tuple(found.values())
+
+
+def _report(asked: Asked, ran: Ran) -> None:
+    about: dict[str, Any] = {
+        "zembra": __version__,
+        "made_at": datetime.now(UTC).isoformat(timespec="seconds"),
+        "files": [path.name for path in asked.files],
+        "as_of": asked.as_of.isoformat(),
+        **{name: getattr(ran, name) for name in ("series", "parts", "rows")},
+        "entries": [asdict(entry) for entry in ran.entries],
+        "not_carried_out": [{"series": series, "why": why} for series, why in ran.failed],
+        "parts_lost": [{"part": part, "why": why} for part, why in ran.lost],
+        "need_all_series": [{"entry": entry, "why": why} for entry, why in ran.refused],
+        "notes": list(ran.notes),
+    }
+    with whole_file(asked.out / "report.json") as beside:
+        beside.write_text(json.dumps(about, ensure_ascii=False, indent=2))

@@ -1,0 +1,319 @@
+"""What a worker does with one part: read it, carry the ledger out on what changed since last time, write what came of it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from datetime import date
+from pathlib import Path
+
+import polars as pl
+
+from zembra.core.calendar.budget import Budget
+from zembra.core.errors import Refusal
+from zembra.core.intake.grid import frame_table
+from zembra.core.intake.howread import HowRead
+from zembra.core.intake.observe import Observations, observe
+from zembra.core.intake.table import TextTable
+from zembra.core.ledger.model import entry_of
+from zembra.core.many.part import EntryDone, PartDone, carry_out_part
+from zembra.core.many.plan import Plan
+from zembra.core.many.seriesrow import SCHEMA
+from zembra.service.many.parts import Parts
+from zembra.store.whole import whole_file
+from zembra.work.executor import Report
+
+MOST_POINTS = 50_000_000  # of the series of a part, which are few
+log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """One part of a run. key: digest of all but the rows that results depend on. out: the folder of the run. targets: file with
+    the rows of series that every part needs, None where none does."""
+
+    parts: Parts
+    part: int
+    how: HowRead
+    plan: Plan
+    as_of: date
+    file_name: str
+    key: str
+    out: Path
+    targets: Path | None
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What came of a part. series: how many; again: how many of them were carried out now. failed: (name, why) of those that
+    could not be carried out at all. passed: entries that take all or none, and refused some."""
+
+    series: int
+    again: int
+    failed: tuple[tuple[str, str], ...]
+    entries: tuple[EntryDone, ...]
+    passed: tuple[str, ...]
+
+
+class PartLost(Refusal):
+    """The rows of a part are not as they were put there."""
+
+
+@dataclass(frozen=True, slots=True)
+class Ends:
+    """The first and the last day of each series of a part, for those that have any."""
+
+    first: tuple[date, ...]
+    last: tuple[date, ...]
+
+
+def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> Ends:
+    """Raises Refusal."""
+    observations = observe(_table(parts, part), parts.how(part, how))
+    found = [
+        frame.group_by("series").agg(pl.col("when").min().alias("low"), pl.col("when").max().alias("high"))
+        for frame in observations.frames.values()
+    ]
+    days = pl.concat(found).group_by("series").agg(pl.col("low").min().dt.date(), pl.col("high").max().dt.date())
+    return Ends(tuple(days["low"].to_list()), tuple(days["high"].to_list()))
+
+
+def do_part(_: Report, task: Task) -> Told:
+    """Carry a part out and write its results, whole or not at all. Raises Refusal where its rows cannot be read."""
+    how = task.parts.how(task.part, task.how)
+    table = _table(task.parts, task.part)
+    observations = observe(table, how)
+    digests = _digests(observations)
+    before = _kept(task)
+    if before is not None and before["digests"] == digests and _written(task):
+        return _told(before, again=0)
+    changed = list(digests)
+    if before is not None and _written(task):
+        changed = [name for name, of in digests.items() if before["digests"].get(name) != of]
+    done, failed = _carried_out(observations, task, changed)
+    stay = set(digests) - set(changed)
+    _write(task, done, stay)
+    entries = [asdict(entry) for entry in _summed([part.entries for part in done])]
+    known = before or {"failed": (), "entries": entries, "passed": ()}
+    about = {
+        "key": task.key,
+        "digests": digests,
+        "failed": [*failed, *((name, why) for name, why in known["failed"] if name in stay)],
+        # what entries did in the series that stay is known of all of them together only
+        "entries": known["entries"] if stay else entries,
+        "passed": sorted(
+            {name for part in done for name in _passed(part, task)} | set(known["passed"] if stay else ())
+        ),
+    }
+    with whole_file(_about_file(task)) as beside:
+        beside.write_text(json.dumps(about))
+    return _told(about, again=len(changed))
+
+
+def _table(parts: Parts, part: int) -> TextTable:
+    """Raises PartLost."""
+    try:
+        return frame_table(parts.cells(part))
+    except (OSError, pl.exceptions.PolarsError) as error:
+        raise PartLost(f"Part {part} cannot be read: {error}.", todo="The rows are put into parts again.") from None
+
+
+def _carried_out(
+    observations: Observations, task: Task, names: Sequence[str]
+) -> tuple[list[PartDone], list[tuple[str, str]]]:
+    """(what came of some series, which could not be carried out at all). A series that cannot costs itself only: what fails
+    together is tried in halves."""
+    if not names:
+        return [], []
+    try:
+        done = _together(observations, task, names)
+    except Exception as error:
+        if len(names) == 1:
+            if not isinstance(error, Refusal):
+                log.exception("%s could not be carried out", names[0])
+            said = str(error) if isinstance(error, Refusal) else f"{type(error).__name__}: {error}"
+            return [], [(names[0], said)]
+        half = len(names) // 2
+        first, second = (_carried_out(observations, task, part) for part in (names[:half], names[half:]))
+        return [*first[0], *second[0]], [*first[1], *second[1]]
+    return ([] if done is None else [done]), []
+
+
+def _together(observations: Observations, task: Task, names: Sequence[str]) -> PartDone | None:
+    own = _of(observations, names)
+    budget = Budget(points=MOST_POINTS, bytes=8_000_000_000)
+    if task.targets is not None:
+        own = _beside(own, observe(frame_table(pl.read_parquet(task.targets)), task.how))
+    return carry_out_part(own, task.plan, task.as_of, names, file_name=task.file_name, budget=budget)
+
+
+def _of(observations: Observations, names: Sequence[str]) -> Observations:
+    """Those of some series, which are all there are then."""
+    if list(names) == list(observations.series):
+        return observations
+    codes = {name: n for n, name in enumerate(observations.series)}
+    places = pl.DataFrame(
+        {"series": [codes[name] for name in names], "place": range(len(names))},
+        schema={"series": pl.UInt32, "place": pl.UInt32},
+    )
+    frames = {
+        measure: frame.join(places, on="series", how="inner", maintain_order="left")
+        .with_columns(series=pl.col("place"))
+        .drop("place")
+        for measure, frame in observations.frames.items()
+    }
+    return Observations(
+        frames,
+        tuple(names),
+        (),
+        0,
+        0,
+        f"{observations.digest} {len(names)} {names[0]}",
+        observations.zone,
+        observations.units,
+        tuple(name for name in observations.columns if name in names),
+        observations.marked,
+    )
+
+
+def _beside(own: Observations, targets: Observations) -> Observations:
+    """With the targets among them, where they are not."""
+    more = [name for name in targets.series if name not in own.series]
+    if not more:
+        return own
+    shifted = _of(targets, more)
+    frames = {}
+    for measure, frame in own.frames.items():
+        theirs = shifted.frames[measure].with_columns(
+            series=(pl.col("series") + len(own.series)).cast(pl.UInt32), row=pl.col("row") + frame.height
+        )
+        frames[measure] = pl.concat([frame, theirs.select(frame.columns)], how="vertical")
+    return Observations(
+        frames,
+        (*own.series, *more),
+        (),
+        0,
+        0,
+        f"{own.digest} {targets.digest}",
+        own.zone,
+        own.units,
+        (*own.columns, *more) if own.columns else (),
+        own.marked,
+    )
+
+
+def _digests(observations: Observations) -> dict[str, str]:
+    """Of what came of each series, in the order in which it came."""
+    found: dict[str, int] = {}
+    for measure, frame in observations.frames.items():
+        kept = frame.select(pl.exclude("row"))
+        rows = frame.select("series").with_columns(
+            hash=kept.hash_rows(seed=7), at=pl.int_range(pl.len(), dtype=pl.UInt64).over("series")
+        )
+        sums = rows.group_by("series").agg(
+            pl.col("hash").sum().alias("all"),
+            # where a row stands counts too
+            (pl.col("hash").xor(pl.col("at") * 0x9E3779B97F4A7C15)).hash(seed=11).sum().alias("order"),
+            pl.len(),
+        )
+        for code, *parts in sums.iter_rows():
+            name = observations.series[code]
+            found[name] = _mixed(found.get(name, 0), measure, parts)
+    return {name: f"{found.get(name, 0):x}" for name in observations.series}
+
+
+def _mixed(so_far: int, measure: str, parts: Sequence[int]) -> int:
+    text = f"{so_far} {measure} {' '.join(map(str, parts))}"
+    return int.from_bytes(hashlib.blake2b(text.encode(), digest_size=12).digest())
+
+
+def _passed(done: PartDone, task: Task) -> list[str]:
+    """Entries that take all series or none, and could not take some of these."""
+    takers = {
+        item.id for item in task.plan.ledger.entries if item.on and getattr(type(entry_of(item)), "all_or_none", False)
+    }
+    return [entry.id for entry in done.entries if entry.id in takers and entry.refused]
+
+
+def _summed(parts: Sequence[Sequence[EntryDone]]) -> list[EntryDone]:
+    """What entries did in several pieces of a part."""
+    found: dict[str, EntryDone] = {}
+    for entries in parts:
+        for entry in entries:
+            before = found.get(entry.id)
+            found[entry.id] = (
+                entry
+                if before is None
+                else EntryDone(
+                    entry.id,
+                    entry.kind,
+                    before.sentence,
+                    before.touched + entry.touched,
+                    before.refused + entry.refused,
+                    before.problem or entry.problem,
+                )
+            )
+    return list(found.values())
+
+
+def _write(task: Task, done: Sequence[PartDone], stay: set[str]) -> None:
+    """Results of the part: new ones, and those of the series that stay as they are."""
+    for kind in ("points", "lines", "series"):
+        file = part_file(task.out, kind, task.part)
+        frames = [getattr(part, kind) for part in done]
+        if stay and file.exists():
+            frames.insert(0, pl.read_parquet(file).filter(pl.col("series").is_in(list(stay))))
+        frame = pl.concat(frames, how="vertical") if frames else pl.DataFrame(schema=SCHEMA if kind == "series" else {})
+        _write_frame(file, frame)
+    for entry in task.plan.sums:
+        frames = [part.sums[entry] for part in done if entry in part.sums]
+        if frames:
+            _write_frame(part_file(task.out, f"sums-{entry}", task.part), pl.concat(frames))
+
+
+def _write_frame(file: Path, frame: pl.DataFrame) -> None:
+    with whole_file(file) as beside:
+        frame.write_parquet(beside, compression="lz4", statistics=False)
+
+
+def part_file(out: Path, kind: str, part: int) -> Path:
+    """Where the results of a part are. kind: "points", "lines", or what is put together in the end."""
+    folder = out / kind if kind in ("points", "lines") else out / ".work" / kind
+    return folder / f"part-{part:04d}.parquet"
+
+
+def _about_file(task: Task) -> Path:
+    return task.out / ".work" / "done" / f"part-{task.part:04d}.json"
+
+
+def _kept(task: Task) -> dict | None:  # type: ignore[type-arg]
+    """What is known of the part from before, where the same was carried out."""
+    try:
+        about: dict[str, object] = json.loads(_about_file(task).read_text())
+    except (OSError, ValueError):
+        return None
+    return about if about.get("key") == task.key else None
+
+
+def _written(task: Task) -> bool:
+    """Whether its results are there, each as it was written."""
+    try:
+        for kind in ("points", "lines", "series"):
+            pl.scan_parquet(part_file(task.out, kind, task.part)).select(pl.len()).collect()
+    except (OSError, pl.exceptions.PolarsError):
+        return False
+    # what is put together of several is not kept by series
+    return not task.plan.sums
+
+
+def _told(about: dict, again: int) -> Told:  # type: ignore[type-arg]
+    return Told(
+        len(about["digests"]),
+        again,
+        tuple((str(name), str(why)) for name, why in about["failed"]),
+        tuple(EntryDone(**entry) for entry in about["entries"]),
+        tuple(about["passed"]),
+    )

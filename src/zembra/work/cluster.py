@@ -1,0 +1,96 @@
+"""Tasks on a cluster of Dask, whose workers see the same files as this machine."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from importlib import import_module
+from types import TracebackType
+from typing import Any, Self, TypeVar
+
+from zembra.core.errors import Refusal
+from zembra.work.executor import Check, Ended, Limits, OnReport, Reason, ignore_report, no_check
+
+Result = TypeVar("Result")
+ANSWERS = 10  # seconds that the scheduler may take to answer
+DEATHS = 3  # of workers, after which a task is told as ended
+POLL = 0.5  # seconds between two checks
+
+
+class Cluster:
+    """A client of a scheduler, closed when it is left."""
+
+    def __init__(self, address: str) -> None:
+        """address: of the scheduler, tcp://host:port. Raises Refusal where nothing answers there."""
+        try:
+            self._dask: Any = import_module("distributed")
+        except ModuleNotFoundError:
+            raise Refusal(
+                "Zembra is installed without what talks to clusters.",
+                todo="Install it with pip install zembra[cluster].",
+            ) from None
+        try:
+            self._client: Any = self._dask.Client(address, timeout=ANSWERS)
+        except (OSError, TimeoutError, ValueError) as error:
+            raise Refusal(
+                f"No scheduler answers: {error}.", place=address, todo="Start one with dask scheduler, and its workers."
+            ) from None
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._client.close()
+
+    def map(
+        self,
+        function: Callable[..., Result],
+        tasks: Sequence[tuple[Any, ...]],
+        *,
+        name: str,
+        limits: Limits = Limits(),  # noqa: B008
+        on_report: OnReport = ignore_report,
+        check: Check = no_check,
+        each_by_itself: bool = False,
+    ) -> Iterator[tuple[int, Result]]:
+        """As of Executor; what tasks report is not told, and their limits are those that the workers were given."""
+        # a task of the same words as one before is no other one: its files may have changed
+        futures = {
+            self._client.submit(_carried_out, function, task, pure=False): number for number, task in enumerate(tasks)
+        }
+        left = set(futures)
+        try:
+            while left:
+                check()
+                try:
+                    done = self._dask.wait(left, timeout=POLL, return_when="FIRST_COMPLETED").done
+                except TimeoutError:
+                    continue
+                for future in done:
+                    result = self._result(future, name)
+                    if isinstance(result, Exception) and not each_by_itself:
+                        raise result
+                    yield futures[future], result
+                left -= done
+        finally:
+            self._client.cancel(list(left))
+
+    def _result(self, future: Any, name: str) -> Any:
+        try:
+            return future.result()
+        except self._dask.KilledWorker:
+            return Ended(Reason.KILLED, f"{name[:1].upper()}{name[1:]}: workers that had it ended {DEATHS} times.")
+        except (Refusal, OSError) as error:
+            return error
+        except Exception as error:
+            return Ended(Reason.FAULT, f"{name[:1].upper()}{name[1:]} ended: {type(error).__name__}: {error}.")
+
+
+def _carried_out(function: Callable[..., Result], task: tuple[Any, ...]) -> Result:
+    """On the worker."""
+    return function(_no_report, *task)
+
+
+def _no_report(_kind: str, _value: Any) -> None:
+    """Nobody hears it."""
