@@ -160,7 +160,9 @@ class LineEntry(Entry):
         except Refusal:
             if waiting:
                 return Outcome()
-            raise
+            if not state.is_part:
+                raise
+            account = Account("")
         for further in beside:
             lines.append(replace(further, name=_free_name(further.name, lines)))
         shapes = tuple(shape for made in done for shape in made.shapes)

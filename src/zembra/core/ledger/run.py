@@ -95,16 +95,17 @@ def run(
     defer: bool = False,
     budget: Budget = USUAL,
     check: Callable[[str], None] = lambda title: None,
+    is_part: bool = False,
 ) -> Result:
     """Carry out every entry that is switched on, in order.
 
     An entry that refuses, or would need more than the budget, is reported with its problem and passed over. check: called
     with the entry's title before every entry and line; whatever it raises ends the run. With `defer`, what is heavy and not
     remembered is not worked out here but told as pending; while a word of the entry `nudged` is being changed,
-    what is heavy after it just waits.
+    what is heavy after it just waits. is_part: as of State.
     """
     ledger = checked(ledger)
-    begun = State(observations=observations, as_of=as_of, file_name=file_name, budget=budget)
+    begun = State(observations=observations, as_of=as_of, file_name=file_name, budget=budget, is_part=is_part)
     going = _Run(begun, Recall(memo), _Later(defer), check)
     base = going.state
     reports: list[Report] = []

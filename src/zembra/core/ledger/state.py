@@ -97,7 +97,8 @@ def nouns_of(grain: Grain) -> dict[str, str]:
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """The study after some entries. Never changed in place."""
+    """The study after some entries. Never changed in place. is_part: whether its lines are a part of very many, so that
+    what can be said of none of them may be said of others."""
 
     observations: Observations
     as_of: date
@@ -109,6 +110,7 @@ class State:
     events: tuple[Happening, ...] = ()
     calendar: Completing | None = None
     budget: Budget = USUAL
+    is_part: bool = False
 
     @property
     def grain(self) -> Grain:

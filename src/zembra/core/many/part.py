@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
@@ -59,7 +59,9 @@ def carry_out_part(
     own = set(names)
     sums = {}
     for entry in plan.sums:
-        before = run(observations, prefix(ledger, entry), as_of, file_name=file_name, memo=memo, budget=budget)
+        before = run(
+            observations, prefix(ledger, entry), as_of, file_name=file_name, memo=memo, budget=budget, is_part=True
+        )
         chosen = getattr(entry_of(next(item for item in plan.ledger.entries if item.id == entry)), "series", ())
         lines = [
             line
@@ -79,11 +81,15 @@ def carry_out_part(
                     "counted": counted[some],
                 }
             )
-    result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget)
+    result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget, is_part=True)
     known = set(observations.series)
     # what is made beside a target is told where the target is at home
-    of_targets = _only(observations, known - own) if known - own else None
-    theirs = run(of_targets, ledger, as_of, file_name=file_name, budget=budget).state.lines if of_targets else ()
+    of_targets = of_series(observations, sorted(known - own)) if known - own else None
+    theirs = (
+        run(of_targets, ledger, as_of, file_name=file_name, budget=budget, is_part=True).state.lines
+        if of_targets
+        else ()
+    )
     foreign = (known - own) | {line.name for line in theirs if line.name not in known}
     mine = [line.name for line in result.state.lines if line.name not in foreign]
     points, drawn = points_frame(result), lines_frame(result)
@@ -92,11 +98,33 @@ def carry_out_part(
     return PartDone(points, drawn, series_frame(result, mine), sums, tuple(_done(report) for report in result.reports))
 
 
-def _only(observations: Observations, names: Collection[str]) -> Observations:
-    """The rows of some series; the others are without any."""
-    codes = [n for n, name in enumerate(observations.series) if name in names]
-    frames = {measure: frame.filter(pl.col("series").is_in(codes)) for measure, frame in observations.frames.items()}
-    return replace(observations, frames=frames, digest=f"{observations.digest} {sorted(names)}")
+def of_series(observations: Observations, names: Sequence[str]) -> Observations:
+    """The rows of some series, which are all there are then."""
+    if list(names) == list(observations.series):
+        return observations
+    codes = {name: n for n, name in enumerate(observations.series)}
+    places = pl.DataFrame(
+        {"series": [codes[name] for name in names], "place": range(len(names))},
+        schema={"series": pl.UInt32, "place": pl.UInt32},
+    )
+    frames = {
+        measure: frame.join(places, on="series", how="inner", maintain_order="left")
+        .with_columns(series=pl.col("place"))
+        .drop("place")
+        for measure, frame in observations.frames.items()
+    }
+    return Observations(
+        frames,
+        tuple(names),
+        (),
+        0,
+        0,
+        f"{observations.digest} {len(names)} {names[0]}",
+        observations.zone,
+        observations.units,
+        tuple(name for name in observations.columns if name in names),
+        observations.marked,
+    )
 
 
 def _done(report: Report) -> EntryDone:

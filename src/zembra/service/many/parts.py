@@ -158,7 +158,7 @@ def _by_name(table: TextTable, how: HowRead, edges: Sequence[str]) -> Iterator[t
 def _by_columns(table: TextTable, how: HowRead, columns: Sequence[Sequence[str]]) -> Iterator[tuple[int, pl.DataFrame]]:
     shared = [name for name in (how.dates.column, *how.dates.more, *(keep.column for keep in how.keep)) if name]
     for part, names in enumerate(columns):
-        yield part, table.cells.select(dict.fromkeys([*shared, *names]))
+        yield part, table.cells.select(list(dict.fromkeys([*shared, *names])))
 
 
 def _chunks(names: Sequence[str], size: int) -> Iterator[tuple[str, ...]]:

@@ -19,7 +19,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
 from zembra.core.ledger.model import entry_of
-from zembra.core.many.part import EntryDone, PartDone, carry_out_part
+from zembra.core.many.part import EntryDone, PartDone, carry_out_part, of_series
 from zembra.core.many.plan import Plan
 from zembra.core.many.seriesrow import SCHEMA
 from zembra.service.many.parts import Parts
@@ -143,40 +143,11 @@ def _carried_out(
 
 
 def _together(observations: Observations, task: Task, names: Sequence[str]) -> PartDone | None:
-    own = _of(observations, names)
+    own = of_series(observations, names)
     budget = Budget(points=MOST_POINTS, bytes=8_000_000_000)
     if task.targets is not None:
         own = _beside(own, observe(frame_table(pl.read_parquet(task.targets)), task.how))
     return carry_out_part(own, task.plan, task.as_of, names, file_name=task.file_name, budget=budget)
-
-
-def _of(observations: Observations, names: Sequence[str]) -> Observations:
-    """Those of some series, which are all there are then."""
-    if list(names) == list(observations.series):
-        return observations
-    codes = {name: n for n, name in enumerate(observations.series)}
-    places = pl.DataFrame(
-        {"series": [codes[name] for name in names], "place": range(len(names))},
-        schema={"series": pl.UInt32, "place": pl.UInt32},
-    )
-    frames = {
-        measure: frame.join(places, on="series", how="inner", maintain_order="left")
-        .with_columns(series=pl.col("place"))
-        .drop("place")
-        for measure, frame in observations.frames.items()
-    }
-    return Observations(
-        frames,
-        tuple(names),
-        (),
-        0,
-        0,
-        f"{observations.digest} {len(names)} {names[0]}",
-        observations.zone,
-        observations.units,
-        tuple(name for name in observations.columns if name in names),
-        observations.marked,
-    )
 
 
 def _beside(own: Observations, targets: Observations) -> Observations:
@@ -184,7 +155,7 @@ def _beside(own: Observations, targets: Observations) -> Observations:
     more = [name for name in targets.series if name not in own.series]
     if not more:
         return own
-    shifted = _of(targets, more)
+    shifted = of_series(targets, more)
     frames = {}
     for measure, frame in own.frames.items():
         theirs = shifted.frames[measure].with_columns(
