@@ -16,7 +16,7 @@ from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison, Kind
-from zembra.core.newrows.issued import Issued, scored
+from zembra.core.newrows.issued import Issued, by_ahead, scored, widening_so_far
 from zembra.core.newrows.together import together
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
@@ -229,3 +229,39 @@ def test_scores_are_those_of_a_direct_computation(table: Cells, said: list[tuple
         assert score.error == pytest.approx(np.mean([abs(value - row["mean"]) / 4 for value, row in known]))
         assert score.bias == pytest.approx(np.mean([value - row["mean"] for value, row in known]))
         assert score.inside[0][1] == sum(row["lower"] <= value <= row["upper"] for value, row in known)
+
+
+@pytest.mark.parametrize(("narrow", "least", "most"), [(1.0, 1.0, 1.12), (0.6, 1.3, 1.7), (0.4, 1.8, 2.5)])
+def test_limits_as_they_have_held_so_far_hold_more_often(narrow: float, least: float, most: float) -> None:
+    """Noise with limits that are too narrow: the factor by twelve months, against the months that follow."""
+    rng = np.random.default_rng(5)
+    days, months, level = 28, 12, 80.0
+    first = np.datetime64("2020-01-01")
+    factors, before, after = [], [], []
+    for _ in range(30):
+        noise = rng.normal(0, 5, days * (months + 1)) + 100
+        rows = [f"{first + n},{value!r}" for n, value in enumerate(noise.tolist())]
+        result = run_csv("\n".join(["day,riders", *rows]).encode())
+        half = 1.2816 * 5 * narrow
+        told = [
+            Issued(month, "", "", pl.DataFrame({
+                "entry": "p", "series": "riders", "period": [str(first + month * days + n) for n in range(days)],
+                "ahead": range(1, days + 1), "mean": 100.0, "level": level, "lower": 100 - half, "upper": 100 + half,
+                "last_season": 100.0, "scale": 5.0,
+            }))
+            for month in range(months)
+        ]  # fmt: skip
+        factor = widening_so_far(told, result.state.lines, result.state.grain)["p"]
+        factors.append(factor)
+        away = np.abs(noise[months * days :] - 100)
+        before.append(np.mean(away <= half))
+        after.append(np.mean(away <= half * factor))
+        reaches = by_ahead(told, result.state.lines, result.state.grain)
+        assert [(reach.first, reach.last) for reach in reaches] == [(1, 9), (10, 19), (20, 28)]
+        inside = np.abs(noise[: months * days] - 100).reshape(months, days) <= half
+        assert [reach.inside[0][1] for reach in reaches] == [
+            int(inside[:, a:b].sum()) for a, b in ((0, 9), (9, 19), (19, 28))
+        ]
+    assert least <= float(np.mean(factors)) <= most
+    assert abs(np.mean(after) - 0.8) <= abs(np.mean(before) - 0.8) + 0.02
+    assert np.mean(after) > 0.7

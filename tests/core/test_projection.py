@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from datetime import date, timedelta
 from typing import Any
@@ -16,7 +17,7 @@ from statsmodels.tsa.forecasting.theta import ThetaModel
 from statsmodels.tsa.seasonal import STL
 from statsmodels.tsa.statespace.sarimax import SARIMAX
 
-from tests.help import curves, daily_csv, run_csv, run_values
+from tests.help import curves, daily_csv, run_csv, run_values, smoothing
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.methods import (
     AnyMethod,
@@ -289,6 +290,22 @@ def test_limits_that_held_less_than_chance_allows_are_widened_and_that_is_said()
     entry = Projection(ahead=AheadPeriods(count=8), method=LastValue())
     said = run_values(faster.tolist(), entry).reports[-1].outcome.warnings
     assert any("held" in one and "widened" in one for one in said)
+
+
+def test_limits_as_they_have_held_so_far_are_so_many_times_as_wide() -> None:
+    own, held = (
+        run_values(weekly().tolist(), smoothing(14).model_copy(update={"limits": word, "wider": 0.2}))
+        for word in (LimitsWord.OWN, LimitsWord.HELD)
+    )
+    narrow, wide = ([shape for shape in found.state.shapes if isinstance(shape, Area)] for found in (held, own))
+    for mine, theirs in zip(narrow, wide, strict=True):
+        np.testing.assert_allclose(mine.upper - mine.lower, 0.2 * (theirs.upper - theirs.lower))
+    assert "as they have held so far, 0.2 times as wide" in held.reports[-1].sentence
+    # what is said of held-back points is said of the limits that are drawn
+    few, many = (
+        int(re.findall(r"(\d+) of 112 days lay inside 80", found.reports[-1].sentence)[0]) for found in (held, own)
+    )
+    assert few < 0.5 * many
 
 
 def test_how_far_from_where_and_within_what() -> None:

@@ -201,6 +201,9 @@ class Projection(LineEntry):
             )
         ]
         history_in_unit = History(self.on.back(history.values), history.known, history.season)
+        if self.limits is LimitsWord.HELD:
+            # what is told of held-back points is told of limits as wide as those that are drawn
+            folds = [replace(fold, said=fold.said.widened(self.wider)) for fold in folds]
         score = judged(folds, history_in_unit)
         factor = self._factor(folds)
         finished = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
