@@ -23,6 +23,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from polars.testing import assert_frame_equal
 
+from tests.help import smoothing
 from zembra.cli import main
 from zembra.core.calendar.complete import Span, Until
 from zembra.core.calendar.lines import Line
@@ -327,6 +328,32 @@ def test_a_series_that_cannot_be_carried_out_costs_itself_only(tmp_path: Path, m
     assert_frame_equal(ours.sort("series", maintain_order=True), others, check_exact=True)
     told = pl.read_parquet(tmp_path / "out" / "series.parquet").filter(pl.col("series") == "landing 05, return")
     assert told["refused"].to_list() == ["ZeroDivisionError: the sea is too rough"]
+
+
+def test_the_newest_is_held_against_what_was_expected(tmp_path: Path) -> None:
+    """By the projection held back, and by the band where there is none."""
+    last = f"{FIRST + timedelta(89)}"
+    given = [row for row in table(6, 90) if row[0] != last]
+    names = sorted({name for _, name, _ in given})
+    given += [(last, name, "900" if name == names[2] else str(100 + 10 * n)) for n, name in enumerate(names)]
+    data = csv_of(given)
+    for entry in (smoothing(7), Band()):
+        ledger, bench = ledger_for(data, entry)
+        out = tmp_path / entry.kind / "out"
+        out.parent.mkdir()
+        many(data, ledger, out)
+        assert_same(out, bench)
+        told = pl.read_parquet(out / "series.parquet")
+        # a band has the newest in its own window
+        most = 3 if entry.kind == "projection" else 1
+        assert [row["series"] for row in told.iter_rows(named=True) if row["away"] > most] == [names[2]]
+        row = told.row(2, named=True)
+        assert row["newest"] == 900
+        assert row["away"] == pytest.approx((900 - row["expected"]) / (row["upper"] - row["expected"]))
+        assert row["spark_upper"][-1] == pytest.approx(row["upper"], rel=1e-6)
+        if entry.kind == "projection":
+            assert abs(row["expected"] - 120) < 20
+            assert row["error"] > 0
 
 
 def test_refusals_of_entries_are_told_by_series(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -20,9 +20,9 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns, Sentence
 from zembra.core.ledger.model import first_fault
 from zembra.core.watching.words import WatchWords
-from zembra.service.watching.look import is_looked_at, watching
+from zembra.service.watching.look import watching
 from zembra.service.watching.news import MOST_ENTRIES, atom
-from zembra.service.watching.schedule import begin_watch, trouble_of_watch
+from zembra.service.watching.schedule import begin_watch
 from zembra.store.studies import Kept, kept_study
 from zembra.store.tables import WatchFinding
 from zembra.store.watching import findings_of, troubled_tellings, watch_by_token, watch_of, words_of_watch
@@ -75,13 +75,13 @@ def _answer(kept: Kept) -> Response:
     study_id = kept.study.id
     known = watch_of(shared.engine, study_id)
     words = words_of_watch(known) if known else WatchWords()
-    looking = known is not None and not is_looked_at(shared, study_id)
-    trouble = trouble_of_watch(shared, study_id) if looking else ""
-    if looking and not trouble:
-        try:
-            begin_watch(shared, study_id)
-        except Busy as busy:
-            trouble = str(busy)
+    looking, trouble = False, ""
+    try:
+        work = begin_watch(shared, study_id)
+        looking = work is not None
+        trouble = "" if work is None or work.failure is None else str(work.failure)
+    except Busy as busy:
+        trouble = str(busy)
     findings = findings_of(shared.engine, study_id, also_gone=True)
     nouns = shared.runs.run_quickly(kept).result.state.nouns
     return reply(

@@ -20,7 +20,7 @@ from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
 from zembra.core.ledger.shapes import TOGETHER, Shape
-from zembra.core.ledger.state import Additions, Offer, Outcome, State, Study
+from zembra.core.ledger.state import Additions, Expectation, Offer, Outcome, State, Study
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +59,7 @@ class Account:
     offers: tuple[Offer, ...] = ()
     touched: int | None = None
     nouns: Mapping[str, str] = field(default_factory=dict)
+    expected: tuple[Expectation, ...] = ()
 
 
 def rows_of(made: Sequence[Made]) -> list[Row]:
@@ -178,6 +179,7 @@ class LineEntry(Entry):
             (*(offer for made in done for offer in made.offers), *account.offers),
             account.nouns,
             tuple(refused),
+            account.expected,
         )
 
 

@@ -13,7 +13,7 @@ from zembra.core.arithmetic.season import SURE
 from zembra.core.english import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
-from zembra.core.ledger.state import Offer, Study
+from zembra.core.ledger.state import Expectation, Offer, Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, Judged, chance_range
 from zembra.core.projection.seasonal import STRENGTH, season_chance
@@ -105,6 +105,24 @@ def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "")
             upper=limits.upper,
             level=limits.level,
             tested=projected.tested,
+        )
+
+
+def expectations(done: Sequence[Seen]) -> Iterator[Expectation]:
+    """What was held back last, by the widest limits, as wide as those that are drawn."""
+    for projected in done:
+        if not projected.folds:
+            continue
+        fold = max(projected.folds, key=lambda known: known.start)
+        half = fold.said.halves[-1]
+        wider = projected.factor or 1.0
+        yield Expectation(
+            projected.series,
+            projected.shown.periods[fold.start : fold.start + fold.actual.size],
+            fold.said.mean,
+            fold.said.mean - wider * half.below,
+            fold.said.mean + wider * half.above,
+            half.level,
         )
 
 

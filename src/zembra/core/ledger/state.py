@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete, moments_for
 from zembra.core.calendar.grain import DAY, Grain
@@ -174,6 +175,19 @@ class Additions:
 
 
 @dataclass(frozen=True, slots=True)
+class Expectation:
+    """What an entry would have said of the newest periods of a series before they came: a middle, and limits of a level in
+    percent."""
+
+    series: str
+    periods: Ints
+    middle: Floats
+    lower: Floats
+    upper: Floats
+    level: float
+
+
+@dataclass(frozen=True, slots=True)
 class Outcome:
     """What one entry did.
 
@@ -190,3 +204,4 @@ class Outcome:
     offers: tuple[Offer, ...] = ()
     nouns: Mapping[str, str] = field(default_factory=dict)
     refused: tuple[tuple[str, Refusal], ...] = ()
+    expected: tuple[Expectation, ...] = ()

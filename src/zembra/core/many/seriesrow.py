@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 
+from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.handover.tables import BRIDGED
@@ -21,6 +22,7 @@ from zembra.core.ledger.follow import SHIFT_COLUMNS
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.shapes import Area, Curve
+from zembra.core.ledger.state import Expectation
 
 SPARK = 90  # of the newest periods, that a small chart shows
 BITS = 64  # of the newest periods, of which it is told whether they are open
@@ -114,35 +116,29 @@ def _refusals(report: Report, names: Mapping[str, _About]) -> Iterable[tuple[str
     return [(name, str(why)) for name, why in report.outcome.refused]
 
 
-@dataclass(frozen=True, slots=True)
-class _Expected:
-    """What a series was expected to be: a middle and the narrowest limits round it."""
-
-    middle: Curve
-    limits: Area
-
-
-def _expectations(result: Result) -> dict[str, _Expected]:
-    """By the projection as it would have been some periods ago, else by the band."""
-    found: dict[str, _Expected] = {}
+def _expectations(result: Result) -> dict[str, Expectation]:
+    """By the projection, held back from the newest periods, else by the band."""
+    found: dict[str, Expectation] = {}
     areas: dict[str, list[Area]] = {}
     for shape in result.state.shapes:
         if isinstance(shape, Area):
             areas.setdefault(shape.of, []).append(shape)
-    for kind in (Band.kind, Projection.kind):
-        for shape in result.state.shapes:
-            around = areas.get(shape.id) if isinstance(shape, Curve) and shape.kind == kind else None
-            if not around:
-                continue
+    for shape in result.state.shapes:
+        around = areas.get(shape.id) if isinstance(shape, Curve) and shape.kind == Band.kind else None
+        if around:
             assert isinstance(shape, Curve)
-            if kind == Projection.kind and "held back" not in shape.id:
-                continue
-            found[shape.series] = _Expected(shape, max(around, key=lambda area: area.level or 0.0))
+            widest = max(around, key=lambda area: area.level or 0.0)
+            lower, upper = widest.at(shape.periods)
+            found[shape.series] = Expectation(
+                shape.series, shape.periods, shape.value, lower, upper, widest.level or float("nan")
+            )
+    for report in result.reports:
+        found |= {expected.series: expected for expected in report.outcome.expected}
     return found
 
 
 def _row(
-    name: str, line: Line | None, base: Line | None, about: _About, expected: _Expected | None, grain: Grain
+    name: str, line: Line | None, base: Line | None, about: _About, expected: Expectation | None, grain: Grain
 ) -> tuple[Any, ...]:
     if line is None or not len(line):
         nothing = dict.fromkeys(SCHEMA)
@@ -180,18 +176,19 @@ def _row(
         about.findings,
         "; ".join(about.refused),
         _listed(line.value[-SPARK:]),
-        [] if expected is None else _listed(expected.limits.at(tail)[0]),
-        [] if expected is None else _listed(expected.limits.at(tail)[1]),
+        [] if expected is None else _listed(values_at(expected.periods, expected.lower, tail)),
+        [] if expected is None else _listed(values_at(expected.periods, expected.upper, tail)),
     )
 
 
-def _held(line: Line, newest: int | None, expected: _Expected | None) -> tuple[float | None, ...]:
+def _held(line: Line, newest: int | None, expected: Expectation | None) -> tuple[float | None, ...]:
     """(expected, lower, upper, how many half-widths away) of the newest number."""
     if newest is None or expected is None:
         return (None,) * 4
     at = line.periods[newest : newest + 1]
-    middle, (lower, upper) = float(expected.middle.at(at)[0]), expected.limits.at(at)
-    low, high, value = float(lower[0]), float(upper[0]), float(line.value[newest])
+    sides = (expected.middle, expected.lower, expected.upper)
+    middle, low, high = (float(values_at(expected.periods, side, at)[0]) for side in sides)
+    value = float(line.value[newest])
     if np.isnan([middle, low, high]).any():
         return (None,) * 4
     half = high - middle if value > middle else middle - low

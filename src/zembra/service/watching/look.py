@@ -36,10 +36,11 @@ def watching(application: Application, study_id: int, words: WatchWords) -> Watc
     return keep_watch(application.engine, study_id, words, private=home)
 
 
-def is_looked_at(application: Application, study_id: int) -> bool:
-    """Whether the watch of a study has seen it as it stands."""
+def not_looked_at(application: Application, study_id: int) -> str:
+    """Digest of what the watch of a study has not seen yet; empty where it has seen the study as it stands."""
     watch = watch_of(application.engine, study_id)
-    return watch is None or watch.looked == _digest(application, kept_study(application.engine, study_id), watch)
+    now = "" if watch is None else _digest(application, kept_study(application.engine, study_id), watch)
+    return "" if watch is None or watch.looked == now else now
 
 
 def watch_over(application: Application, study_id: int) -> None:

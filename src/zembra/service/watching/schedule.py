@@ -7,7 +7,7 @@ import contextlib
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.service.application import Application
-from zembra.service.watching.look import is_looked_at, watch_over
+from zembra.service.watching.look import not_looked_at, watch_over
 from zembra.service.watching.tell import tell_due
 from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.watching import watching_studies
@@ -19,8 +19,7 @@ def watch_every(application: Application) -> None:
     for study_id in watching_studies(application.engine):
         # one that cannot be read is told where it is listed
         with contextlib.suppress(Busy, Refusal, NotKept, Damaged, Altered):
-            if not is_looked_at(application, study_id):
-                begin_watch(application, study_id)
+            begin_watch(application, study_id)
 
     def do(progress: Progress) -> None:
         progress("telling what was found", 0.0)
@@ -33,25 +32,19 @@ def watch_every(application: Application) -> None:
             application.queue.submit("telling", Lane.TELLING, do)
 
 
-def begin_watch(application: Application, study_id: int) -> Work:
-    """The look of a watch that is under way, or a new one. Raises Busy."""
+def begin_watch(application: Application, study_id: int) -> Work | None:
+    """The look of a watch at what it has not seen yet, begun once; None where it has seen all. Raises Busy, Refusal."""
+    unseen = not_looked_at(application, study_id)
+    if not unseen:
+        return None
 
     def do(progress: Progress) -> None:
         progress("looking at the study", 0.1)
         watch_over(application, study_id)
 
-    known = application.queue.get(_key(study_id))
-    if known is not None and known.under_way:
+    key = f"watch {study_id} {unseen}"
+    known = application.queue.get(key)
+    # what could not be looked at once cannot be again, until something is another
+    if known is not None and (known.under_way or known.stage is Stage.FAILED):
         return known
-    application.queue.forget(_key(study_id))
-    return application.queue.submit(_key(study_id), Lane.FEEDS, do)
-
-
-def trouble_of_watch(application: Application, study_id: int) -> str:
-    """Why the last look could not be; empty where it could."""
-    work = application.queue.get(_key(study_id))
-    return str(work.failure) if work is not None and work.stage is Stage.FAILED else ""
-
-
-def _key(study_id: int) -> str:
-    return f"watch {study_id}"
+    return application.queue.submit(key, Lane.FEEDS, do)

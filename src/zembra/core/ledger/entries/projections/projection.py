@@ -41,6 +41,7 @@ from zembra.core.ledger.projectionaccount import (
     Seen,
     Shown,
     doubts,
+    expectations,
     how_far_tested,
     how_it_did,
     offers_of_change,
@@ -148,6 +149,10 @@ class Projection(LineEntry):
             evidence,
             offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
             nouns={"tested": how_far_tested(done, study, kept=self.method.keeps)},
+            # limits as they have held so far are as wide in what was held back
+            expected=tuple(
+                expectations([replace(seen, factor=None) for seen in done] if self.limits is LimitsWord.HELD else done)
+            ),
         )
 
     @classmethod
