@@ -310,6 +310,20 @@ def test_only_what_changed_is_carried_out_again(tmp_path: Path) -> None:
     assert_same(out, bench)
 
 
+def test_nothing_stays_of_parts_that_are_no_more(tmp_path: Path) -> None:
+    given = table(12, 60)
+    ledger, _ = ledger_for(csv_of(given), Together(), Blanks())
+    out = tmp_path / "out"
+    first = many(csv_of(given), ledger, out)
+    assert (out / "lines" / "together.parquet").exists()
+    few = [row for row in given if row[1] < "landing 03"]
+    ledger, bench = ledger_for(csv_of(few), Blanks())
+    assert many(csv_of(few), ledger, out).parts < first.parts
+    assert_same(out, bench)
+    assert not (out / "lines" / "together.parquet").exists()
+    assert pl.read_parquet(out / "series.parquet").height == 3
+
+
 def test_a_series_that_cannot_be_carried_out_costs_itself_only(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     data = csv_of(table(12, 60))
     ledger, bench = ledger_for(data, *EVERY)

@@ -17,6 +17,7 @@ from zembra.service.many.drive import Asked, run_many
 from zembra.service.many.rows import files_of
 from zembra.work.executor import Executor, Here
 
+STOPPED = 130  # as shells tell of what Ctrl-C ended
 EVERY = 0.5  # seconds between two lines of progress
 MOST_SAID = 20  # series that could not be carried out
 
@@ -26,7 +27,11 @@ def run(args: argparse.Namespace) -> int:
     ledger = parse_ledger(args.ledger.read_bytes())
     asked = Asked(files_of(args.data), ledger, args.as_of or date.today(), args.out)
     with ExitStack() as held:
-        ran = run_many(asked, _executor(args, held), _teller(quiet=args.quiet))
+        try:
+            ran = run_many(asked, _executor(args, held), _teller(quiet=args.quiet))
+        except KeyboardInterrupt:
+            print("Stopped; the same command goes on where it was.", file=sys.stderr)
+            return STOPPED
     print(f"{counted(ran.series, 'series', 'series')}, {number(ran.again)} of them carried out now: {args.out}")
     for entry, why in ran.refused:
         print(f"left out: {entry}: {why}")

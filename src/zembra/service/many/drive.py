@@ -22,7 +22,6 @@ from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.readings.together import Together
 from zembra.core.ledger.model import Ledger, entry_of
 from zembra.core.ledger.run import run as carry_out
-from zembra.core.ledger.start import first_ledger
 from zembra.core.many.part import EntryDone
 from zembra.core.many.plan import Ends, Plan, needs_ends, planned
 from zembra.core.many.seriesrow import SCHEMA
@@ -42,11 +41,10 @@ Tell = Callable[[str], None]
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is to be run. ledger: None for how Zembra would begin a study. as_of: of the study. out: the folder of the
-    results."""
+    """What is to be run. as_of: the day the study believes it is. out: the folder of the results."""
 
     files: Sequence[Path]
-    ledger: Ledger | None
+    ledger: Ledger
     as_of: date
     out: Path
 
@@ -81,11 +79,11 @@ def run_many(asked: Asked, executor: Executor, tell: Tell) -> Ran:
 
 
 def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
-    cut = asked.ledger.intake.table if asked.ledger and asked.ledger.intake else table_how(asked.files[0])
+    ledger = asked.ledger
+    cut = ledger.intake.table if ledger.intake else table_how(asked.files[0])
     files = [Rows(path, cut) for path in asked.files]
-    read = read_file(sample(asked.files[0], cut), asked.ledger.intake if asked.ledger else None, table_how=cut)
+    read = read_file(sample(asked.files[0], cut), ledger.intake, table_how=cut)
     how = read.how
-    ledger = asked.ledger or first_ledger(read.observations, how, asked.as_of)
     begun = carry_out(read.observations, ledger.start, asked.as_of, file_name=asked.files[0].name)
     notes = [f"not asked: {question.full_text}" for question in open_questions(read, begun)]
     tell("putting the rows into parts")
@@ -259,6 +257,7 @@ def _put_together(out: Path, parts: Parts, plan: Plan, grain: Grain, told: dict[
         names, why = zip(*failed, strict=True)
         lost = pl.DataFrame({"series": names, "refused": why}, schema={"series": pl.String, "refused": pl.String})
         every = pl.concat([every, lost], how="diagonal")
+    _clear(out, told)
     with whole_file(out / "series.parquet") as beside:
         every.sort("series").write_parquet(beside, compression="zstd", row_group_size=10_000)
     made = []
@@ -273,6 +272,16 @@ def _put_together(out: Path, parts: Parts, plan: Plan, grain: Grain, told: dict[
     if made:
         with whole_file(out / "lines" / "together.parquet") as beside:
             pl.concat(made).write_parquet(beside)
+
+
+def _clear(out: Path, told: dict[int, Told]) -> None:
+    """What a run before left, of parts that there are no more."""
+    for kind in ("points", "lines", "series"):
+        there = {part_file(out, kind, part) for part in told}
+        for file in part_file(out, kind, 0).parent.glob("part-*.parquet"):
+            if file not in there:
+                file.unlink()
+    (out / "lines" / "together.parquet").unlink(missing_ok=True)
 
 
 def _entries(told: Sequence[Told]) -> tuple[EntryDone, ...]:

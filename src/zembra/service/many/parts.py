@@ -21,6 +21,7 @@ from zembra.store.whole import whole_file
 
 ROWS_OF_A_PART = 250_000
 MOST_PARTS = 4_000
+GROWN = 1.5  # times as many rows, from which on parts are made anew
 COLUMNS_OF_A_PART = 400  # where each column of numbers is a series
 ABOUT = "parts.json"
 
@@ -65,9 +66,9 @@ def put_into_parts(
     Raises Refusal.
     """
     key = digest(about, how.model_dump_json(exclude={"settled"}))
-    known = _kept(folder, key)
-    if known is not None:
-        return known
+    before = _kept(folder)
+    if before is not None and before[0] == key:
+        return before[1]
     _check(how)
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
@@ -77,7 +78,7 @@ def put_into_parts(
     rows = 0
     for number, table in enumerate(_every_piece(files)):
         if number == 0 and not wide:
-            edges = _edges(names, how, files)
+            edges = _edges(names, how, files, None if before is None else before[1])
         parts = _by_columns(table, how, columns) if wide else _by_name(table, how, edges)
         for part, cells in parts:
             place = folder / f"{part:04d}"
@@ -95,13 +96,12 @@ def put_into_parts(
     return made
 
 
-def _kept(folder: Path, key: str) -> Parts | None:
-    """What is there whole from before."""
+def _kept(folder: Path) -> tuple[str, Parts] | None:
+    """(of what, the parts) that are there whole from before."""
     try:
         told = json.loads((folder / ABOUT).read_text())
-        if told["key"] != key:
-            return None
-        return Parts(folder, told["count"], told["rows"], tuple(told["edges"]), tuple(map(tuple, told["columns"])))
+        columns = tuple(map(tuple, told["columns"]))
+        return told["key"], Parts(folder, told["count"], told["rows"], tuple(told["edges"]), columns)
     except (OSError, ValueError, KeyError, TypeError):
         return None
 
@@ -135,10 +135,13 @@ def _key(name: str, how: HowRead) -> str:
     return folded(name) if how.series.names is Names.FOLDED else name.strip()
 
 
-def _edges(names: Sequence[str], how: HowRead, files: Sequence[Rows]) -> tuple[str, ...]:
-    """The first name of each part but the first, so that all have about as many series."""
-    every = sorted({_key(name, how) for name in names})
+def _edges(names: Sequence[str], how: HowRead, files: Sequence[Rows], before: Parts | None) -> tuple[str, ...]:
+    """The first name of each part but the first, so that all have about as many series. before: parts of a run before, which
+    stay as they were where there are about as many rows: what did not change is known by them."""
     rows = sum(file.about_how_many for file in files)
+    if before is not None and before.edges and before.rows / GROWN < rows < before.rows * GROWN:
+        return before.edges
+    every = sorted({_key(name, how) for name in names})
     parts = min(MOST_PARTS, len(every), max(1, round(rows / ROWS_OF_A_PART)))
     return tuple(every[len(every) * n // parts] for n in range(1, parts))
 
