@@ -243,6 +243,28 @@ def test_what_needs_all_series_at_once_is_told_and_left_out(tmp_path: Path) -> N
     )
 
 
+def test_a_sample_has_no_row_twice(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(rows, "SAMPLE_BYTES", 400)
+    monkeypatch.setattr(rows, "SAMPLE_ROWS", 20)
+    monkeypatch.setattr(rows, "SAMPLE_PIECES", 5)
+    data = csv_of(table(10, 90))
+    file = tmp_path / "rows.csv"
+    file.write_bytes(data)
+    lines = rows.sample(file, rows.table_how(file)).decode().splitlines()
+    whole = data.decode().splitlines()
+    assert lines[0] == whole[0]
+    assert lines[-1] == whole[-1]
+    assert len(set(lines)) == len(lines) < len(whole)
+    assert set(lines) <= set(whole)
+    frame = pl.read_csv(data, infer_schema=False)
+    frame.write_parquet(tmp_path / "rows.parquet")
+    taken = pl.read_parquet(rows.sample(tmp_path / "rows.parquet", rows.table_how(tmp_path / "rows.parquet")))
+    assert taken.n_unique() == taken.height < frame.height
+    # nothing is asked that the whole file gives no reason for
+    ledger, _ = ledger_for(data)
+    assert many(data, ledger, tmp_path / "out").unasked == ()
+
+
 def test_text_is_read_in_pieces_as_it_is_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(rows, "PIECE", 700)
     body = csv_of(table(6, 40)).replace(b'"landing 02, single"', b'"landing 02,\nthe ""long"" pier"')

@@ -12,6 +12,9 @@ import { componentTheme } from "./theme";
 
 // what draws is large, and the list of studies draws nothing
 const BenchPage = lazy(() => import("../bench/BenchPage").then((module) => ({ default: module.BenchPage })));
+const AllSeriesPage = lazy(() =>
+  import("../allseries/AllSeriesPage").then((module) => ({ default: module.AllSeriesPage })),
+);
 const ProjectionPage = lazy(() =>
   import("../projection/ProjectionPage").then((module) => ({ default: module.ProjectionPage })),
 );
@@ -62,6 +65,7 @@ export function App() {
                     <Route path="/intake" element={<IntakePage />} />
                     <Route path="/intake/:datasetId" element={<IntakePage />} />
                     <Route path="/studies/:studyId" element={<BenchPage />} />
+                    <Route path="/studies/:studyId/all-series" element={<AllSeriesPage />} />
                     <Route path="/studies/:studyId/projection" element={<ProjectionPage />} />
                     <Route path="/studies/:studyId/picture" element={<PicturePage />} />
                     <Route path="/studies/:studyId/snapshots/:snapshotId" element={<SnapshotPage />} />

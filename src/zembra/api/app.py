@@ -12,6 +12,7 @@ from werkzeug.exceptions import NotFound
 
 from zembra import __version__
 from zembra.api import (
+    allseries,
     catalogue,
     datasets,
     events,
@@ -90,6 +91,7 @@ def create_app(
         newrows,
         feeds,
         watching,
+        allseries,
         values,
         followup,
         events,

@@ -57,6 +57,7 @@ from zembra.core.ledger.start import suggested_as_of
 from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.study.renaming import renamed_ledger
 from zembra.core.study.summary import StudySummary
+from zembra.service.many.study import forget
 from zembra.service.runs import Ran, how_read
 from zembra.service.summaries import summarise, summarised
 from zembra.store.datasets import dataset, datasets, unused_datasets
@@ -192,6 +193,7 @@ def restore(path: StudyPath) -> Response:
 @blueprint.delete("/<int:study_id>/removed", summary="Remove a removed study for good", responses={204: None})
 def erase(path: StudyPath) -> Response:
     erase_study(application().engine, path.study_id)
+    forget(application(), path.study_id)
     return Response(status=204)
 
 

@@ -41,7 +41,7 @@ def run(args: argparse.Namespace) -> int:
         print(f"could not be carried out: {series}: {why}")
     if len(ran.failed) > MOST_SAID:
         print(f"and {number(len(ran.failed) - MOST_SAID)} more: see report.json")
-    for note in ran.notes:
+    for note in (*(f"not asked: {question}" for question in ran.unasked), *ran.notes):
         print(f"note: {note}")
     return 1 if ran.failed or ran.lost else 0
 

@@ -14,6 +14,7 @@ PRELOADED = (
     "zembra.service.children",
     "zembra.service.handing",
     "zembra.service.judging",
+    "zembra.service.many.work",
     "zembra.service.reading",
     "zembra.service.runs",
     "zembra.work.preloaded",
@@ -24,3 +25,4 @@ READING = Processes(2 * CORES)
 ENTRIES = Processes(CORES)
 JUDGING = Processes(CORES)
 HANDING = Processes(max(2, CORES))
+MANY = Processes(CORES)

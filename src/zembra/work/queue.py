@@ -37,6 +37,7 @@ class Lane(StrEnum):
     KEEPING = "keeping"
     FEEDS = "feeds"
     TELLING = "telling"
+    MANY = "all series"
 
 
 # mostly short work, that one piece of long work must not stand in the way of

@@ -14,14 +14,15 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.ledger.run import Result
 
 
-def every_question(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
+def every_question(brought: BroughtIn, result: Result, *, of_sample: bool = False) -> tuple[Question, ...]:
     """What can be read in two ways, the most far-reaching first, closed questions too.
 
-    result: the run of the first ledger on the file as read.
+    result: the run of the first ledger on the file as read. of_sample: whether that is some rows of it only, of which nothing
+    can be said of rows that are missing or shared.
     """
     seen = Seen(brought, result)
     found = [
-        *table_questions(seen), *date_questions(seen), *name_questions(seen), *row_questions(seen), *measure_questions(seen),
+        *table_questions(seen), *date_questions(seen), *name_questions(seen), *(() if of_sample else row_questions(seen)), *measure_questions(seen),
         *unlike_questions(seen),
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda question: question.reach))
@@ -35,9 +36,12 @@ def plain_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
     )
 
 
-def open_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
-    """The questions that are neither answered nor waved through, nor so plain that they are only told."""
+def open_questions(brought: BroughtIn, result: Result, *, of_sample: bool = False) -> tuple[Question, ...]:
+    """The questions that are neither answered nor waved through, nor so plain that they are only told. of_sample: as of
+    `every_question`."""
     closed = {question.key for question in brought.how.settled}
     return tuple(
-        question for question in every_question(brought, result) if question.key not in closed and not question.plain
+        question
+        for question in every_question(brought, result, of_sample=of_sample)
+        if question.key not in closed and not question.plain
     )

@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
 import polars as pl
 
 from zembra.core.calendar.budget import USUAL, Budget
+from zembra.core.grammar import Nouns
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.entries.readings.together import side_by_side
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import entry_of
-from zembra.core.ledger.run import Report, run
+from zembra.core.ledger.run import Report, Result, run
 from zembra.core.many.plan import Plan, for_part, prefix
 from zembra.core.many.seriesrow import series_frame
+from zembra.core.speaking import parts
 
 MEMORY = 400_000_000  # bytes of what entries made, where lines are looked at in the midst of a ledger
 
@@ -82,6 +84,7 @@ def carry_out_part(
                 }
             )
     result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget, is_part=True)
+    result = _said_as_of_all(result, plan)
     known = set(observations.series)
     # what is made beside a target is told where the target is at home
     of_targets = of_series(observations, sorted(known - own)) if known - own else None
@@ -96,6 +99,22 @@ def carry_out_part(
     if foreign:
         points, drawn = (frame.filter(pl.col("series").is_in(mine)) for frame in (points, drawn))
     return PartDone(points, drawn, series_frame(result, mine), sums, tuple(_done(report) for report in result.reports))
+
+
+def _said_as_of_all(result: Result, plan: Plan) -> Result:
+    """With the sentences of the whole ledger: a part has only its own series in them."""
+    whole = {item.id: item for item in plan.ledger.entries}
+    readings = {f"reading {entry}": name for entry, name in result.readings.items()}
+
+    def said(report: Report) -> Report:
+        item = whole[report.id]
+        entry = entry_of(item)
+        if not item.on or entry == report.entry or type(entry).once:
+            return report
+        words = {**result.state.nouns.words, **readings, **report.outcome.nouns}
+        return replace(report, parts=tuple(parts(entry, Nouns(words))))
+
+    return replace(result, reports=tuple(said(report) for report in result.reports))
 
 
 def of_series(observations: Observations, names: Sequence[str]) -> Observations:

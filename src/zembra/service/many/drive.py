@@ -53,7 +53,7 @@ class Asked:
 class Ran:
     """What came of a run. again: series that were carried out now, the others being known. failed: those that could not be at
     all, with why. lost: parts that could not be, with why. refused: entries that need all series at once. notes: what else is to be
-    known."""
+    known. unasked: what would be asked of the file, by a sample of it."""
 
     series: int
     again: int
@@ -64,6 +64,7 @@ class Ran:
     refused: tuple[tuple[str, str], ...]
     entries: tuple[EntryDone, ...]
     notes: tuple[str, ...]
+    unasked: tuple[str, ...]
 
 
 def run_many(asked: Asked, executor: Executor, tell: Tell) -> Ran:
@@ -85,7 +86,8 @@ def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
     read = read_file(sample(asked.files[0], cut), ledger.intake, table_how=cut)
     how = read.how
     begun = carry_out(read.observations, ledger.start, asked.as_of, file_name=asked.files[0].name)
-    notes = [f"not asked: {question.full_text}" for question in open_questions(read, begun)]
+    unasked = tuple(question.full_text for question in open_questions(read, begun, of_sample=True))
+    notes: list[str] = []
     tell("putting the rows into parts")
     about = digest(*(f"{path.name} {digest_of(path)}" for path in asked.files))
     names = _names(files, how, read.observations.series)
@@ -116,6 +118,7 @@ def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
         refused=tuple((entry, str(why)) for entry, why in plan.refused),
         entries=_entries(list(told.values())),
         notes=tuple(notes),
+        unasked=unasked,
     )
     _report(asked, ran)
     return ran
@@ -313,6 +316,7 @@ def _report(asked: Asked, ran: Ran) -> None:
         "parts_lost": [{"part": part, "why": why} for part, why in ran.lost],
         "need_all_series": [{"entry": entry, "why": why} for entry, why in ran.refused],
         "notes": list(ran.notes),
+        "unanswered": list(ran.unasked),
     }
     with whole_file(asked.out / "report.json") as beside:
         beside.write_text(json.dumps(about, ensure_ascii=False, indent=2))

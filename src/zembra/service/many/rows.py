@@ -193,18 +193,22 @@ def _whole(path: Path, how: TableHow) -> TextTable:
 
 
 def _sample_text(path: Path, rng: random.Random) -> bytes:
-    """Whole lines: as places in what is packed are not known, its begin only."""
+    """Whole lines, none twice: as places in what is packed are not known, its begin only."""
     with _opened(path) as file:
-        parts = [file.read(SAMPLE_BYTES)]
+        head = file.read(SAMPLE_BYTES)
         size = path.stat().st_size
-        if isinstance(file, gzip.GzipFile) or size <= 2 * SAMPLE_BYTES:
-            rest = file.read(SAMPLE_BYTES + 1)
-            whole = parts[0] + rest
-            return whole if len(rest) <= SAMPLE_BYTES else whole[: whole.rfind(b"\n") + 1]
-        parts[0] = parts[0][: parts[0].rfind(b"\n") + 1]
-        for at in sorted(rng.randrange(SAMPLE_BYTES, size - SAMPLE_BYTES) for _ in range(SAMPLE_PIECES)):
-            file.seek(at)
-            part = file.read(SAMPLE_BYTES // 4)
+        small = size <= SAMPLE_BYTES * (2 + SAMPLE_PIECES)
+        if isinstance(file, gzip.GzipFile) or small:
+            rest = file.read() if small else file.read(SAMPLE_BYTES)
+            whole = head + rest
+            return whole if small else whole[: whole.rfind(b"\n") + 1]
+        parts = [head[: head.rfind(b"\n") + 1]]
+        # one place of each stretch, so that they do not meet
+        stretch = (size - 2 * SAMPLE_BYTES) // SAMPLE_PIECES
+        length = min(stretch, SAMPLE_BYTES // 4)
+        for n in range(SAMPLE_PIECES):
+            file.seek(SAMPLE_BYTES + n * stretch + rng.randrange(stretch - length + 1))
+            part = file.read(length)
             parts.append(part[part.find(b"\n") + 1 : part.rfind(b"\n") + 1])
         file.seek(size - SAMPLE_BYTES)
         part = file.read()
@@ -217,8 +221,10 @@ def _sample_rows(path: Path, rng: random.Random) -> bytes:
     count = guarded("Parquet", lambda: scan.select(pl.len()).collect().item())
     if count <= 2 * SAMPLE_ROWS * SAMPLE_PIECES:
         return path.read_bytes()
-    places = [0, *sorted(rng.randrange(count) for _ in range(SAMPLE_PIECES)), count - SAMPLE_ROWS]
+    stretch = (count - 2 * SAMPLE_ROWS) // SAMPLE_PIECES
+    between = (SAMPLE_ROWS + n * stretch + rng.randrange(stretch - SAMPLE_ROWS + 1) for n in range(SAMPLE_PIECES))
+    places = [0, *between, count - SAMPLE_ROWS]
     parts: Sequence[pl.DataFrame] = [scan.slice(at, SAMPLE_ROWS).collect() for at in places]
     out = io.BytesIO()
-    pl.concat(parts).unique(maintain_order=True).write_parquet(out)
+    pl.concat(parts).write_parquet(out)
     return out.getvalue()

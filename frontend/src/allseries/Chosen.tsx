@@ -1,0 +1,126 @@
+import { Button } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { api, dataOf, type Schemas } from "../api/client";
+import { useLook } from "../app/look";
+import { entriesOf, onEntry } from "../bench/edits";
+import type { BenchHandle } from "../bench/useBench";
+import { linearScale, niceRange, timeScale } from "../figure/scale";
+import { endName, EndNames, SmallChart } from "../projection/small";
+import { FootTicks, ValueGrid } from "../ui/axes";
+import { areaPath, linePath } from "../ui/paths";
+import { TroubleNote } from "../ui/Trouble";
+
+const SHOWN = 240; // newest periods
+
+/** One of all series with what the ledger draws of it, and the way to the bench. */
+export function Chosen({ id, series, handle }: { id: number; series: string; handle: BenchHandle }) {
+  const { palette } = useLook();
+  const navigate = useNavigate();
+  const query = useQuery({
+    queryKey: ["all series one", id, series, handle.kept?.study.revision],
+    queryFn: () =>
+      dataOf<Schemas["OneSeries"]>(
+        api.GET("/api/studies/{study_id}/all-series/series", {
+          params: { path: { study_id: id }, query: { series } },
+        }),
+      ),
+  });
+  const source = entriesOf(handle.kept?.ledger ?? ({} as never)).find((entry) => entry.kind === "source");
+  const drawn = (source?.params?.series as string[] | undefined) ?? [];
+  const open = async () => {
+    if (source && drawn.length > 0 && !drawn.includes(series))
+      await handle.commit(
+        onEntry(source.id, (record) => ({
+          ...record,
+          params: { ...record.params, series: [...drawn, series] },
+        })),
+        `${series} drawn too`,
+      );
+    await navigate(`/studies/${id}`);
+  };
+  if (!query.data) return <TroubleNote error={query.error} />;
+  const { period, value, lines } = query.data;
+  const from = Math.max(0, period.length - SHOWN);
+  const days = period.slice(from);
+  const first = days[0] ?? "";
+  const at = (label: string) => Date.parse(/^\d{4}-\d{2}$/.test(label) ? `${label}-01` : label.slice(0, 16));
+  const t = days.map(at);
+  const now = value.slice(from);
+  const curves = lines
+    .filter((line) => line.kind !== "held" && line.period.some((label) => label >= first))
+    .map((line) => {
+      const start = line.period.findIndex((label) => label >= first);
+      const part = <T,>(values: T[]) => values.slice(Math.max(0, start));
+      return {
+        ...line,
+        t: part(line.period).map(at),
+        value: part(line.value),
+        lower: part(line.lower),
+        upper: part(line.upper),
+      };
+    });
+  const every = [now, ...curves.flatMap((line) => [line.value, line.lower, line.upper])]
+    .flat()
+    .filter((amount): amount is number => amount !== null);
+  if (!every.length || !t.length || Number.isNaN(t[0]))
+    return <p className="muted">{series} has no number.</p>;
+  const end = Math.max(...t, ...curves.flatMap((line) => line.t));
+  return (
+    <div className="chosen-series">
+      <div className="series-bar">
+        <h2>{series}</h2>
+        <Button size="small" onClick={() => void open()}>
+          Open on the bench
+        </Button>
+      </div>
+      <SmallChart
+        title=""
+        height={210}
+        right={130}
+        label={`${series} with what the ledger draws`}
+        draw={(room) => {
+          const scale = linearScale(niceRange(Math.min(...every), Math.max(...every)), [
+            room.bottom,
+            room.top,
+          ]);
+          const time = timeScale(t[0] ?? 0, end, [room.left, room.right]);
+          return (
+            <>
+              <ValueGrid scale={scale} room={room} />
+              <FootTicks scale={time} room={room} />
+              {curves.map((line) => (
+                <g key={line.name}>
+                  {line.lower.some((amount) => amount !== null) && (
+                    <path
+                      d={areaPath(line.t, [line.lower, line.upper], time, scale)}
+                      fill={palette.iris}
+                      opacity={0.16}
+                    />
+                  )}
+                  <path
+                    d={linePath(line.t, line.value, time, scale)}
+                    fill="none"
+                    stroke={palette.iris}
+                    strokeWidth={1.3}
+                    strokeDasharray={line.kind === "projection" ? "4 3" : undefined}
+                  >
+                    <title>{line.name}</title>
+                  </path>
+                </g>
+              ))}
+              <path d={linePath(t, now, time, scale)} fill="none" stroke={palette.lagoon} strokeWidth={1.6} />
+              <EndNames
+                room={room}
+                names={[
+                  ...endName(series, now, scale, palette.lagoon),
+                  ...curves.flatMap((line) => endName(line.name, line.value, scale, palette.iris)),
+                ]}
+              />
+            </>
+          );
+        }}
+      />
+    </div>
+  );
+}

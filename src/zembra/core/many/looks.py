@@ -1,0 +1,60 @@
+"""What needs a look of very many series, by the columns of series.parquet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import polars as pl
+
+from zembra.core.many.seriesrow import BITS
+
+OUTSIDE, SHIFT, SILENT, BLANK, WORSE, REFUSED, ASK, NOTHING = (
+    "outside",
+    "shift",
+    "silent",
+    "blank",
+    "worse",
+    "refused",
+    "ask",
+    "nothing",
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Near:
+    """lately: how many days back a level shift is one, and a series without a newer number no longer comes in. end: how many of
+    the newest periods are near the end."""
+
+    lately: int = 28
+    end: int = 14
+
+
+def looks_of(near: Near) -> dict[str, pl.Expr]:
+    """For each reason, which rows are to be looked at. The newest day is that of all rows that are there."""
+    newest = pl.col("last").max()
+    since = newest - pl.duration(days=near.lately)
+    bits = (1 << min(BITS, max(1, near.end))) - 1
+    found = {
+        OUTSIDE: pl.col("away") > 1,
+        SHIFT: pl.col("shift_day") > since,
+        SILENT: pl.col("newest_day").fill_null(pl.col("last")) <= since,
+        BLANK: (pl.col("open_bits") & pl.lit(bits, dtype=pl.UInt64)) > 0,
+        WORSE: pl.col("error") > 1,
+        REFUSED: pl.col("refused").fill_null("") != "",
+        ASK: pl.col("findings") > 0,
+    }
+    known = {name: rule.fill_null(False) for name, rule in found.items()}
+    return {**known, NOTHING: ~pl.any_horizontal(*known.values())}
+
+
+def counts_of(rows: pl.LazyFrame, near: Near) -> dict[str, int]:
+    """How many rows there are for each reason."""
+    counts = rows.select(rule.sum().alias(name) for name, rule in looks_of(near).items()).collect()
+    return {name: int(counts[name][0] or 0) for name in counts.columns}
+
+
+def tagged(rows: pl.LazyFrame, near: Near) -> pl.LazyFrame:
+    """With the reasons for which each row is to be looked at, as a list in the column `found`."""
+    looks = looks_of(near)
+    words = [pl.when(rule).then(pl.lit(name)) for name, rule in looks.items() if name != NOTHING]
+    return rows.with_columns(found=pl.concat_list(words).list.drop_nulls())
