@@ -26,7 +26,12 @@ def run(source: Path, out: Path, processes: int) -> None:
 
 def _piece(task: tuple[Path, Path, int, list[str]]) -> None:
     source, out, number, names = task
-    frame = pl.scan_parquet(source).filter(pl.col("series").is_between(pl.lit(names[0]), pl.lit(names[-1]))).collect().to_pandas()
+    frame = (
+        pl.scan_parquet(source)
+        .filter(pl.col("series").is_between(pl.lit(names[0]), pl.lit(names[-1])))
+        .collect()
+        .to_pandas()
+    )
     wide = frame.pivot(index="day", columns="series", values="value").asfreq("D")
     points, lines = [], []
     for name in wide.columns:
