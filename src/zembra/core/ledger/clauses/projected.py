@@ -21,6 +21,7 @@ from zembra.core.ledger.state import Study
 from zembra.core.projection.seasonal import season_chance
 
 MOST_AHEAD = 3650
+Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
 
 
 class Ahead(Clause):

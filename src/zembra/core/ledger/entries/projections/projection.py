@@ -24,6 +24,7 @@ from zembra.core.ledger.clauses.projected import (
     AnySeason,
     AnySince,
     AtEvents,
+    Coverage,
     InWhat,
     LimitsWord,
     OnClosed,
@@ -54,8 +55,6 @@ from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
-
-Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
 
 
 @register
@@ -149,10 +148,7 @@ class Projection(LineEntry):
             evidence,
             offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
             nouns={"tested": how_far_tested(done, study, kept=self.method.keeps)},
-            # limits as they have held so far are as wide in what was held back
-            expected=tuple(
-                expectations([replace(seen, factor=None) for seen in done] if self.limits is LimitsWord.HELD else done)
-            ),
+            expected=tuple(expectations(done)),
         )
 
     @classmethod
@@ -192,8 +188,7 @@ class Projection(LineEntry):
         shown = self.shown(line, study, hold)
         history = shown.history
         wanted, onward = self._onward(shown, study)
-        lengths = self.season.lengths
-        found = self.method.project(history, onward.size, self.levels, lengths)
+        found = self.method.project(history, onward.size, self.levels, self.season.lengths)
         folds = [
             Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
             for fold in fold_back(
@@ -201,18 +196,18 @@ class Projection(LineEntry):
                 onward.size,
                 # as wide for gaps as what is shown: they would widen limits twice otherwise
                 lambda part, far: self.method.for_gaps(
-                    self.method.project(part, far, self.levels, lengths, found), part
+                    self.method.project(part, far, self.levels, self.season.lengths, found), part
                 ),
             )
         ]
         history_in_unit = History(self.on.back(history.values), history.known, history.season)
-        if self.limits is LimitsWord.HELD:
-            # what is told of held-back points is told of limits as wide as those that are drawn
-            folds = [replace(fold, said=fold.said.widened(self.wider)) for fold in folds]
+        own = self.wider if self.limits is LimitsWord.HELD else 1.0
+        # what is told of held-back points is told of limits as wide as those that are drawn
+        folds = [replace(fold, said=fold.said.widened(own)) for fold in folds]
         score = judged(folds, history_in_unit)
-        factor = self._factor(folds)
+        factor = widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
         finished = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
-        finished = finished.widened(factor) if factor else finished
+        finished = finished.widened(factor or own)
         finished, effects = with_effects(finished, onward, shown.effects, study.events)
         bounds = self._bounds(shown)
         kept = bounds.keep(finished)
@@ -229,12 +224,6 @@ class Projection(LineEntry):
             tested_periods(folds, onward, wanted),
             tuple(bounds.said(finished, kept, study)),
         )
-
-    def _factor(self, folds: Sequence[Fold]) -> float | None:
-        """By how much all limits are widened; None where they are the method's own."""
-        if self.limits is LimitsWord.HELD:
-            return self.wider
-        return widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
 
     def _first_by(self, method: Method, shown: Shown) -> float | None:
         """What another method says of the first period ahead."""
