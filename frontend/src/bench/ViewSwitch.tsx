@@ -8,6 +8,7 @@ export function ViewSwitch({ id, at }: { id: number; at: View }) {
   const navigate = useNavigate();
   return (
     <Segmented
+      size="small"
       aria-label="View of the study"
       value={at}
       options={[
