@@ -27,6 +27,7 @@ from zembra.core.errors import Refusal
 from zembra.demo.feed.counts import counts_known_on, final_count
 from zembra.demo.feed.service import Manners, create_feed
 from zembra.service.feeds import http
+from zembra.service.feeds.schedule import begin_look
 from zembra.service.rounds import look_round
 from zembra.store.home import Home
 from zembra.store.transfer import export_home, import_home
@@ -347,6 +348,23 @@ def test_what_is_another_kind_of_table_waits_for_intake(client: FlaskClient, off
     (folder / "second.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
     os.utime(folder / "second.csv", (time.time() - 30, time.time() - 30))
     assert look(client, path).json["said"].startswith("4 new")
+
+
+def test_a_slow_address_holds_nothing_else_up_and_can_be_stopped(client: FlaskClient, office: Office) -> None:
+    path, bench = study(client)
+    connect(client, path, f"{office.address}/counts.csv")
+    office.manners.slow = 3
+    shared = client.application.extensions["zembra"]
+    work = begin_look(shared, int(path.rpartition("/")[2]), asked=True)
+    # a file is read, a study is run, while the look waits for its first bytes
+    assert bring_in(client, csv_of(TODAY), "again.csv").status_code == 201
+    assert client.get(path).json["study"] == bench["study"]
+    assert work.under_way
+    assert client.get(f"{path}/feed").json["work"] == work.key
+    office.manners.slow = 0
+    assert client.delete(f"/api/work/{work.key}").status_code == 200
+    assert work.finished.wait(60)
+    assert client.get(f"{path}/feed").json["looked_at"] is None
 
 
 def test_what_fails_for_a_moment_is_tried_again(client: FlaskClient, office: Office) -> None:
