@@ -19,7 +19,7 @@ import polars as pl
 
 from benchmarks.measure import Ratio, seconds
 from benchmarks.plain_many import run as run_plainly
-from zembra.core.intake.bringin import bring_in
+from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
@@ -132,11 +132,11 @@ def _run(file: Path, ledger: Ledger, out: Path, executor: Executor, *, only_read
 
         done, drive._done = drive._done, lambda *_: ({}, [])  # type: ignore[assignment]
         try:
-            run_many(Asked([file], ledger, AS_OF, out), executor, lambda said: None)
+            run_many(Asked([file], ledger, AS_OF, out), executor, quiet)
         finally:
             drive._done = done
         return
-    ran = run_many(Asked([file], ledger, AS_OF, out), executor, lambda said: None)
+    ran = run_many(Asked([file], ledger, AS_OF, out), executor, quiet)
     assert not ran.failed
     assert not ran.lost
 

@@ -29,7 +29,7 @@ from zembra.core.calendar.complete import Span, Until
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.handover.frames import lines_frame, points_frame
-from zembra.core.intake.bringin import bring_in
+from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.clauses.against import OtherSeries
 from zembra.core.ledger.clauses.derivations import Share
 from zembra.core.ledger.clauses.windows import Window
@@ -104,7 +104,7 @@ def small_parts(monkeypatch: pytest.MonkeyPatch) -> None:
 def many(data: bytes, ledger: Ledger, out: Path, executor: Executor | None = None, name: str = "rows.csv") -> Ran:
     file = out.parent / name
     file.write_bytes(data)
-    return run_many(Asked([file], ledger, AS_OF, out), executor or Here(), lambda said: None)
+    return run_many(Asked([file], ledger, AS_OF, out), executor or Here(), quiet)
 
 
 def results(out: Path, kind: str) -> pl.DataFrame:
@@ -288,11 +288,11 @@ def test_text_is_read_in_pieces_as_it_is_whole(tmp_path: Path, monkeypatch: pyte
     (folder / "a.csv").write_bytes(b"".join(lines[:half]))
     (folder / "b.csv").write_bytes(lines[0] + b"".join(lines[half:]))
     files = rows.files_of(str(folder))
-    run_many(Asked(files, ledger, AS_OF, tmp_path / "f"), Here(), lambda said: None)
+    run_many(Asked(files, ledger, AS_OF, tmp_path / "f"), Here(), quiet)
     assert_same(tmp_path / "f", bench)
     (folder / "c.csv").write_bytes(b"day,quay,riders\n2026-01-01,x,1\n")
     with pytest.raises(Refusal, match="other columns each"):
-        run_many(Asked(rows.files_of(str(folder)), ledger, AS_OF, tmp_path / "g"), Here(), lambda said: None)
+        run_many(Asked(rows.files_of(str(folder)), ledger, AS_OF, tmp_path / "g"), Here(), quiet)
 
 
 def test_columns_are_series_and_totals_at_the_end_are_left_out(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,5 +1,5 @@
 import { Button, Dropdown, Input } from "antd";
-import { keepPreviousData, useQueries } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, type KeyboardEvent } from "react";
 import { api, dataOf, type Schemas } from "../api/client";
@@ -44,7 +44,7 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
       ),
     placeholderData: keepPreviousData<Schemas["SeriesRows"]>,
   });
-  const [head] = useQueries({ queries: [page(0)] });
+  const head = useQuery(page(0));
   const total = head.data?.total ?? 0;
   const rows = useVirtualizer({
     count: total,

@@ -29,8 +29,7 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
-from zembra.core.ledger.evidence import Table
-from zembra.core.ledger.follow import SHIFT_COLUMNS
+from zembra.core.ledger.follow import shifts_told
 from zembra.core.ledger.run import Report, Result
 from zembra.core.newrows.changes import Change, Changes, Kind
 from zembra.core.newrows.issued import Issued, Score, by_ahead, scored, widening_so_far
@@ -156,10 +155,7 @@ def _found_by(report: Report | None, grain: Grain) -> set[tuple[str, str]]:
     if report is None:
         return set()
     found = {(finding.series, grain.label(finding.period)) for finding in report.outcome.findings}
-    for evidence in report.outcome.evidence:
-        if isinstance(evidence, Table) and evidence.columns == SHIFT_COLUMNS:
-            found |= {(str(row[0]), str(row[1])) for row in evidence.rows}
-    return found
+    return found | {(shift.series, shift.since) for shift in shifts_told(report.outcome.evidence)}
 
 
 def _followups(

@@ -6,12 +6,12 @@ import argparse
 import os
 import sys
 import time
-from collections.abc import Callable
 from contextlib import ExitStack
 from datetime import date
 
 from zembra.core.english import counted, number
 from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.model import parse_ledger
 from zembra.service.many.drive import Asked, run_many
 from zembra.service.many.rows import files_of
@@ -64,10 +64,10 @@ def _executor(args: argparse.Namespace, held: ExitStack) -> Executor:
     return Processes(processes)
 
 
-def _teller(*, quiet: bool) -> Callable[[str], None]:
+def _teller(*, quiet: bool) -> Progress:
     last = 0.0
 
-    def tell(said: str) -> None:
+    def tell(said: str, _share: float) -> None:
         nonlocal last
         now = time.monotonic()
         if quiet or now - last < EVERY:

@@ -80,12 +80,9 @@ def lines_frame(result: Result) -> pl.DataFrame:
             for curve, around in parts
         ]
     )
-    nothing = np.zeros(0, dtype=bool)
     faded = _joined(
         [
-            spread(nothing if curve.faded is None else curve.faded, around)
-            if curve.faded is not None
-            else np.zeros(size, dtype=bool)
+            np.zeros(size, dtype=bool) if curve.faded is None else spread(curve.faded, around)
             for (curve, around), size in zip(parts, sizes, strict=True)
         ]
     )

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.evidence import SERIES, Row, measure, percent, period
+from zembra.core.ledger.evidence import SERIES, Evidence, Row, Table, measure, percent, period
 
 SHIFT_COLUMNS = (
     SERIES,
@@ -89,3 +90,22 @@ def from_below_zero(name: str, count: int) -> list[str]:
     if not count:
         return []
     return [f"{name}: {count} changes start below zero; their percent is of the size of that value, without its sign."]
+
+
+@dataclass(frozen=True, slots=True)
+class ToldShift:
+    """A level shift as evidence tells it. since: the label of its first period."""
+
+    series: str
+    since: str
+    after: float
+    size: float
+
+
+def shifts_told(evidence: Iterable[Evidence]) -> Iterator[ToldShift]:
+    """Those of every table of level shifts."""
+    for table in evidence:
+        if isinstance(table, Table) and table.columns == SHIFT_COLUMNS:
+            for row in table.rows:
+                cells: dict[str, Any] = dict(zip((column.key for column in SHIFT_COLUMNS), row, strict=True))
+                yield ToldShift(cells["series"], cells["from"], cells["after"], cells["size"])

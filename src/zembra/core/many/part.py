@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from itertools import chain
 
 import numpy as np
 import polars as pl
@@ -144,6 +145,24 @@ def of_series(observations: Observations, names: Sequence[str]) -> Observations:
         tuple(name for name in observations.columns if name in names),
         observations.marked,
     )
+
+
+def summed(each: Iterable[Sequence[EntryDone]]) -> list[EntryDone]:
+    """What entries did in several parts, or pieces of one, together."""
+    found: dict[str, EntryDone] = {}
+    for entry in chain.from_iterable(each):
+        before = found.get(entry.id)
+        found[entry.id] = (
+            entry
+            if before is None
+            else replace(
+                before,
+                touched=before.touched + entry.touched,
+                refused=before.refused + entry.refused,
+                problem=before.problem or entry.problem,
+            )
+        )
+    return list(found.values())
 
 
 def _done(report: Report) -> EntryDone:

@@ -18,7 +18,7 @@ from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.evidence import Table
-from zembra.core.ledger.follow import SHIFT_COLUMNS
+from zembra.core.ledger.follow import shifts_told
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.shapes import Area, Curve
@@ -91,13 +91,12 @@ def _about(result: Result, names: Iterable[str]) -> dict[str, _About]:
         for name, why in _refusals(report, found):
             if name in found:
                 found[name].refused.append(f"{type(report.entry).title}: {why}")
+        for shift in shifts_told(report.outcome.evidence) if report.kind == Shifts.kind else ():
+            if shift.series in found:
+                found[shift.series].shifts.append((shift.since, shift.size))
         for table in report.outcome.evidence:
             if not isinstance(table, Table):
                 continue
-            if report.kind == Shifts.kind and table.columns == SHIFT_COLUMNS:
-                for series, since, _, _, size, *_ in table.rows:
-                    if series in found:
-                        found[str(series)].shifts.append((str(since), float(size)))  # type: ignore[arg-type]
             keys = [column.key for column in table.columns]
             if report.kind == Projection.kind and "mase" in keys:
                 for row in table.rows:

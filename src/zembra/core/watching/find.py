@@ -14,8 +14,7 @@ from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.english import counted, listed, number, spoken_date, spoken_label
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.evidence import Table
-from zembra.core.ledger.follow import SHIFT_COLUMNS, signed
+from zembra.core.ledger.follow import shifts_told, signed
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Change, Changes, Kind
 from zembra.core.newrows.issued import Issued
@@ -162,19 +161,14 @@ def _shift(watch: ShiftFound, looked: Looked) -> Iterator[Found | str]:
         yield "No entry of the ledger finds level shifts, so that none can be told of."
         return
     newest = {line.name: int(line.periods[-1]) for line in state.lines if len(line)}
-    keys = [column.key for column in SHIFT_COLUMNS]
     for report in reports:
-        for table in report.outcome.evidence:
-            if not isinstance(table, Table) or table.columns != SHIFT_COLUMNS:
+        for shift in shifts_told(report.outcome.evidence):
+            period = state.grain.parse(shift.since)
+            name = shift.series
+            if not watch.concerns(name) or period <= newest.get(name, period) - watch.last:
                 continue
-            for row in table.rows:
-                cells: dict[str, Any] = dict(zip(keys, row, strict=True))
-                period = state.grain.parse(cells["from"])
-                name = cells["series"]
-                if not watch.concerns(name) or period <= newest.get(name, period) - watch.last:
-                    continue
-                text = f"{name}: the level shifts by {signed(cells['size'])} from {state.grain.spoken(period)} on."
-                yield Found(watch.kind, name, cells["from"], text, cells["after"])
+            text = f"{name}: the level shifts by {signed(shift.size)} from {state.grain.spoken(period)} on."
+            yield Found(watch.kind, name, shift.since, text, shift.after)
 
 
 def _revision(watch: RevisionLarger, looked: Looked) -> Iterator[Found | str]:

@@ -101,11 +101,11 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
     before = application.runs.run_whole(kept).result
     fetched = _fetched(application, feed, words, before, progress, asked=asked)
     if fetched is None:
-        return Came(feed.said, waits=True) if feed.received_id is not None else Came(NOTHING_NEW)
+        return _as_before(feed)
     digest = sha256(fetched.data)
     if digest == feed.digest and not asked:
         _keep_cursor(application, feed, fetched, digest)
-        return Came(feed.said, waits=True) if feed.received_id is not None else Came(NOTHING_NEW)
+        return _as_before(feed)
     progress("comparing what came", 0.6)
     try:
         how = read_file(fetched.data).how
@@ -118,12 +118,12 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
     except Refusal as refusal:
         # Intake says in what it is another one, and lets it be read
         _keep_cursor(application, feed, fetched, digest)
-        change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", received.id))
+        _have_wait(application, feed, received.id)
         return Came(str(refusal), waits=True)
     _keep_cursor(application, feed, fetched, digest)
     if found.changes is not None and not found.changes.any and not found.changes.new_series:
         _forget(application, received)
-        change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", None))
+        _have_wait(application, feed, None)
         return Came(NOTHING_NEW)
     said = _said(found)
     if words.then is Then.ITSELF and _is_foreseen(kept, before, found):
@@ -133,9 +133,9 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
             # somebody changed the study meanwhile: they decide
             pass
         else:
-            change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", None))
+            _have_wait(application, feed, None)
             return Came(f"{said} Taken in.")
-    change_feed(application.engine, feed.study_id, lambda known: setattr(known, "received_id", received.id))
+    _have_wait(application, feed, received.id)
     return Came(said, waits=True)
 
 
@@ -192,6 +192,18 @@ def _keep_cursor(application: Application, feed: Feed, fetched: Fetched, digest:
         known.cursor, known.digest = fetched.cursor, digest
 
     change_feed(application.engine, feed.study_id, got)
+
+
+def _as_before(feed: Feed) -> Came:
+    """Where nothing came since: what waited waits on."""
+    return Came(feed.said, waits=True) if feed.received_id is not None else Came(NOTHING_NEW)
+
+
+def _have_wait(application: Application, feed: Feed, received_id: int | None) -> None:
+    def waits(known: Feed) -> None:
+        known.received_id = received_id
+
+    change_feed(application.engine, feed.study_id, waits)
 
 
 def _forget(application: Application, received: Dataset) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
@@ -17,12 +17,13 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.calendar.grain import Grain
 from zembra.core.english import number
 from zembra.core.errors import Refusal
+from zembra.core.intake.bringin import Progress
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.readings.together import Together
 from zembra.core.ledger.model import Ledger, entry_of
 from zembra.core.ledger.run import run as carry_out
-from zembra.core.many.part import EntryDone
+from zembra.core.many.part import EntryDone, summed
 from zembra.core.many.plan import Ends, Plan, needs_ends, planned
 from zembra.core.many.seriesrow import SCHEMA
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
@@ -35,8 +36,8 @@ from zembra.work.executor import Executor, Limits
 
 TRIES = 3  # of a part whose worker ends unexpectedly
 PART_MB = 2_500  # memory of a worker
+BEGUN = 0.02  # of the whole, while rows are put into parts
 FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
-Tell = Callable[[str], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,9 +68,9 @@ class Ran:
     unasked: tuple[str, ...]
 
 
-def run_many(asked: Asked, executor: Executor, tell: Tell) -> Ran:
+def run_many(asked: Asked, executor: Executor, tell: Progress) -> Ran:
     """Carry a ledger out on all series of some files. What a run before left, of the same rows by the same ledger, is taken.
-    tell: told how far it is. Raises Refusal."""
+    tell: told how far it is, in words and as a share. Raises Refusal."""
     (asked.out / ".work").mkdir(parents=True, exist_ok=True)
     try:
         return _run(asked, executor, tell)
@@ -79,7 +80,7 @@ def run_many(asked: Asked, executor: Executor, tell: Tell) -> Ran:
         return _run(asked, executor, tell)
 
 
-def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
+def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
     ledger = asked.ledger
     cut = ledger.intake.table if ledger.intake else table_how(asked.files[0])
     files = [Rows(path, cut) for path in asked.files]
@@ -88,11 +89,11 @@ def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
     begun = carry_out(read.observations, ledger.start, asked.as_of, file_name=asked.files[0].name)
     unasked = tuple(question.full_text for question in open_questions(read, begun, of_sample=True))
     notes: list[str] = []
-    tell("putting the rows into parts")
+    tell("putting the rows into parts", BEGUN)
     about = digest(*(f"{path.name} {digest_of(path)}" for path in asked.files))
     names = _names(files, how, read.observations.series)
     parts = put_into_parts(
-        files, how, names, about, _rows_folder(asked), lambda rows: tell(f"{number(rows)} rows are in parts")
+        files, how, names, about, _rows_folder(asked), lambda rows: tell(f"{number(rows)} rows are in parts", BEGUN)
     )
     ends = _ends(parts, how, executor) if needs_ends(ledger) else None
     off: set[str] = set()
@@ -116,7 +117,7 @@ def _run(asked: Asked, executor: Executor, tell: Tell) -> Ran:
         failed=tuple(failed for part in told.values() for failed in part.failed),
         lost=tuple(lost),
         refused=tuple((entry, str(why)) for entry, why in plan.refused),
-        entries=_entries(list(told.values())),
+        entries=tuple(summed(part.entries for part in told.values())),
         notes=tuple(notes),
         unasked=unasked,
     )
@@ -161,7 +162,7 @@ def _ends(parts: Parts, how: HowRead, executor: Executor) -> Ends:
 
 
 def _done(
-    asked: Asked, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Tell
+    asked: Asked, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Progress
 ) -> tuple[dict[int, Told], list[tuple[int, str]]]:
     """(what came of each part, parts that could not be done with why). A part whose worker ends unexpectedly is done again."""
     targets = _targets(parts, how, plan.targets, asked.out)
@@ -199,7 +200,7 @@ def _done(
                 raise result
             if isinstance(result, Told):
                 told[task.part] = result
-                tell(_progress(told, count, time.monotonic() - begun))
+                tell(_progress(told, count, time.monotonic() - begun), len(told) / count)
             elif isinstance(result, OSError):
                 # a disk that is full does not become empty by trying
                 raise Refusal(
@@ -285,23 +286,6 @@ def _clear(out: Path, told: dict[int, Told]) -> None:
             if file not in there:
                 file.unlink()
     (out / "lines" / "together.parquet").unlink(missing_ok=True)
-
-
-def _entries(told: Sequence[Told]) -> tuple[EntryDone, ...]:
-    found: dict[str, EntryDone] = {}
-    for part in told:
-        for entry in part.entries:
-            before = found.get(entry.id)
-            if before is None:
-                found[entry.id] = entry
-            else:
-                found[entry.id] = replace(
-                    before,
-                    touched=before.touched + entry.touched,
-                    refused=before.refused + entry.refused,
-                    problem=before.problem or entry.problem,
-                )
-    return tuple(found.values())
 
 
 def _report(asked: Asked, ran: Ran) -> None:

@@ -145,11 +145,7 @@ def _run(application: Application, study_id: int, progress: Progress) -> Ran:
     progress("reading the file", 0.0)
     _put(application, kept.dataset_id, data.sha256, file)
     ledger = _for_all(kept.ledger.model_copy(update={"intake": how_read(kept.ledger, data)}))
-
-    def tell(said: str) -> None:
-        progress(said, _share(said))
-
-    ran = run_many(Asked([file], ledger, kept.as_of, folder / "out"), MANY, tell)
+    ran = run_many(Asked([file], ledger, kept.as_of, folder / "out"), MANY, progress)
     about = {
         "of": _digest(kept),
         "revision": kept.study.head,
@@ -164,15 +160,6 @@ def _run(application: Application, study_id: int, progress: Progress) -> Ran:
     with whole_file(folder / ABOUT) as beside:
         beside.write_text(json.dumps(about, ensure_ascii=False))
     return ran
-
-
-def _share(said: str) -> float:
-    """Of the parts that are done, as the words say."""
-    words = said.replace("\u202f", "").split(";")[0].split()
-    if "parts" not in words or "of" not in words:
-        return 0.02
-    at = words.index("of")
-    return int(words[at - 1]) / max(1, int(words[at + 1]))
 
 
 def _put(application: Application, dataset_id: int, sha256: str, file: Path) -> None:

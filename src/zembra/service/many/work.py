@@ -19,7 +19,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
 from zembra.core.ledger.model import entry_of
-from zembra.core.many.part import EntryDone, PartDone, carry_out_part, of_series
+from zembra.core.many.part import EntryDone, PartDone, carry_out_part, of_series, summed
 from zembra.core.many.plan import Plan
 from zembra.core.many.seriesrow import SCHEMA
 from zembra.service.many.parts import Parts
@@ -63,14 +63,14 @@ class PartLost(Refusal):
 
 
 @dataclass(frozen=True, slots=True)
-class Ends:
+class PartEnds:
     """The first and the last day of each series of a part, for those that have any."""
 
     first: tuple[date, ...]
     last: tuple[date, ...]
 
 
-def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> Ends:
+def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> PartEnds:
     """Raises Refusal."""
     observations = observe(_table(parts, part), parts.how(part, how))
     found = [
@@ -78,7 +78,7 @@ def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> Ends:
         for frame in observations.frames.values()
     ]
     days = pl.concat(found).group_by("series").agg(pl.col("low").min().dt.date(), pl.col("high").max().dt.date())
-    return Ends(tuple(days["low"].to_list()), tuple(days["high"].to_list()))
+    return PartEnds(tuple(days["low"].to_list()), tuple(days["high"].to_list()))
 
 
 def do_part(_: Report, task: Task) -> Told:
@@ -88,15 +88,15 @@ def do_part(_: Report, task: Task) -> Told:
     observations = observe(table, how)
     digests = _digests(observations)
     before = _kept(task)
-    if before is not None and before["digests"] == digests and _written(task):
+    if before is not None and before["digests"] == digests:
         return _told(before, again=0)
     changed = list(digests)
-    if before is not None and _written(task):
+    if before is not None:
         changed = [name for name, of in digests.items() if before["digests"].get(name) != of]
     done, failed = _carried_out(observations, task, changed)
     stay = set(digests) - set(changed)
     _write(task, done, stay)
-    entries = [asdict(entry) for entry in _summed([part.entries for part in done])]
+    entries = [asdict(entry) for entry in summed(part.entries for part in done)]
     known = before or {"failed": (), "entries": entries, "passed": ()}
     about = {
         "key": task.key,
@@ -209,27 +209,6 @@ def _passed(done: PartDone, task: Task) -> list[str]:
     return [entry.id for entry in done.entries if entry.id in takers and entry.refused]
 
 
-def _summed(parts: Sequence[Sequence[EntryDone]]) -> list[EntryDone]:
-    """What entries did in several pieces of a part."""
-    found: dict[str, EntryDone] = {}
-    for entries in parts:
-        for entry in entries:
-            before = found.get(entry.id)
-            found[entry.id] = (
-                entry
-                if before is None
-                else EntryDone(
-                    entry.id,
-                    entry.kind,
-                    before.sentence,
-                    before.touched + entry.touched,
-                    before.refused + entry.refused,
-                    before.problem or entry.problem,
-                )
-            )
-    return list(found.values())
-
-
 def _write(task: Task, done: Sequence[PartDone], stay: set[str]) -> None:
     """Results of the part: new ones, and those of the series that stay as they are."""
     for kind in ("points", "lines", "series"):
@@ -261,12 +240,12 @@ def _about_file(task: Task) -> Path:
 
 
 def _kept(task: Task) -> dict | None:  # type: ignore[type-arg]
-    """What is known of the part from before, where the same was carried out."""
+    """What is known of the part from before, where the same was carried out and its results are there."""
     try:
         about: dict[str, object] = json.loads(_about_file(task).read_text())
     except (OSError, ValueError):
         return None
-    return about if about.get("key") == task.key else None
+    return about if about.get("key") == task.key and _written(task) else None
 
 
 def _written(task: Task) -> bool:
