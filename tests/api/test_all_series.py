@@ -99,9 +99,9 @@ def test_what_is_planted_is_counted_and_found(client: FlaskClient, study: str) -
     ]
     assert client.get(f"{study}/all-series/rows?by=nonsense").status_code == 422
     assert client.get(f"{study}/all-series/rows?look=nonsense").status_code == 422
-    row = client.get(f"{study}/all-series/rows?find=landing 07").json["rows"][0]
+    row = client.get(f"{study}/all-series/rows?find=landing 07&columns=shift_size").json["rows"][0]
     assert row["found"][0] in ("shift", "outside")
-    assert abs(row["shift_size"] - 80) < 8
+    assert abs(row["cells"]["shift_size"] - 80) < 8
     assert len(row["spark"]) == len(row["spark_upper"]) == 90
 
 

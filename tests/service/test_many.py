@@ -27,12 +27,14 @@ from tests.help import smoothing
 from zembra.cli import main
 from zembra.core.calendar.complete import Span, Until
 from zembra.core.calendar.lines import Line
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.clauses.against import OtherSeries
 from zembra.core.ledger.clauses.derivations import Share
 from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.entries.calendar.coarser import Coarser
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.marks import Marks
@@ -225,6 +227,17 @@ def test_lines_of_several_series_are_put_together(tmp_path: Path, how: Across) -
     ours = pl.read_parquet(tmp_path / "out" / "lines" / "together.parquet")
     assert ours["period"].to_list() == whole["period"].to_list()
     np.testing.assert_allclose(ours["value"].to_numpy(), whole["value"].to_numpy(), rtol=1e-12)
+
+
+def test_a_line_of_several_series_is_told_by_the_grain_it_has_in_the_end(tmp_path: Path) -> None:
+    data = csv_of(table(9, 80))
+    ledger, bench = ledger_for(data, Coarser(into=CalendarUnit.WEEK), Together(how=Across.SUM))
+    many(data, ledger, tmp_path / "out")
+    assert_same(tmp_path / "out", bench)
+    whole = lines_frame(bench).filter(pl.col("series") == "")
+    ours = pl.read_parquet(tmp_path / "out" / "lines" / "together.parquet")
+    assert ours["period"].to_list() == whole["period"].to_list()
+    assert ours["period"][0].startswith("2026-W")
 
 
 def test_what_needs_all_series_at_once_is_told_and_left_out(tmp_path: Path) -> None:

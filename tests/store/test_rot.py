@@ -35,7 +35,7 @@ from zembra.store.home import Home
 from zembra.store.judged import judged, keep_judged
 from zembra.store.looking import readable
 from zembra.store.mark import mark_of
-from zembra.store.notes import keep_note
+from zembra.store.notes import keep_notes
 from zembra.store.rescue import rescue
 from zembra.store.snapshots import keep_snapshot
 from zembra.store.studies import (
@@ -84,7 +84,7 @@ def original(tmp_path_factory: pytest.TempPathFactory) -> Home:
         kept = kept_study(engine, 1)
         edit_study(engine, 1, kept.study.head, kept.ledger, kept.figure, "looked at twice")
         other = create_study(engine, "North Head", 2, kept.ledger, kept.figure, AS_OF)
-        keep_note(engine, 1, Noted(series="value", period="2026-09-20", note="fog", state=State.EXPLAINED))
+        keep_notes(engine, 1, [Noted(series="value", period="2026-09-20", note="fog", state=State.EXPLAINED)])
         keep_way(engine, "as ever", ("day", "value"), reading(engine), kept.ledger)
         frozen: dict[str, Any] = dict.fromkeys(("points", "lines", "account", "png"), b"frozen")
         told = dict.fromkeys(("svg", "alt", "note"), "frozen")
@@ -199,7 +199,7 @@ def test_ordinary_work_leaves_everything_sealed(home: Home) -> None:
         kept = rename_study(engine, 1, "Harbour Loop, renamed")
         kept = edit_study(engine, 1, kept.study.head, kept.ledger, kept.figure, "again")
         undo_study(engine, 1, kept.study.head)
-        keep_note(engine, 1, Noted(series="value", period="2026-09-21", note="ice", state=State.OPEN))
+        keep_notes(engine, 1, [Noted(series="value", period="2026-09-21", note="ice", state=State.OPEN)])
         remove_dataset(engine, keep_dataset(engine, "c.csv", daily_csv([1, 2, 3]), reading(engine)).id or 0)
         assert check_all(engine).findings == ()
         # a change does not make whole what was broken before it

@@ -625,6 +625,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/all-series/follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put the rows on the follow-up list */
+        post: operations["all_series_ask_follow_up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/all-series/file": {
         parameters: {
             query?: never;
@@ -653,6 +670,24 @@ export interface paths {
         get: operations["all_series_one_series_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/all-series/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a study stands with the sums of its series */
+        get: operations["together_together_get"];
+        put?: never;
+        /** Sum the series, and carry the ledger out on the sums */
+        post: operations["together_sum_them_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1207,7 +1242,8 @@ export interface components {
          * Catalogue
          * @description Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
          *     picture; taking: of how new rows are taken in; feed: of where they are looked
-         *     for; watches: by which a study watches itself; telling: of who is told.
+         *     for; watches: by which a study watches itself; telling: of who is told; summing: of what very many
+         *     series are summed by.
          */
         Catalogue: {
             /** Entries */
@@ -1228,6 +1264,8 @@ export interface components {
             watches: components["schemas"]["WatchKindView"][];
             /** Telling */
             telling: components["schemas"]["SlotView"][];
+            /** Summing */
+            summing: components["schemas"]["SlotView"][];
             /** Dress */
             dress: {
                 [key: string]: components["schemas"]["SlotView"][];
@@ -4604,6 +4642,24 @@ export interface components {
             /** Notes */
             notes: string[];
             work: components["schemas"]["WorkView"] | null;
+            /** Columns */
+            columns: components["schemas"]["SeriesColumn"][];
+        };
+        /**
+         * SeriesColumn
+         * @description A column that the table can show. kind: number, date or text. usual: whether it is shown at first.
+         */
+        SeriesColumn: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Tip */
+            tip: string;
+            /** Kind */
+            kind: string;
+            /** Usual */
+            usual: boolean;
         };
         /**
          * LookCounts
@@ -4626,31 +4682,18 @@ export interface components {
         };
         /**
          * SeriesRow
-         * @description A series. away: how many half-widths of its limits the newest number lies from what was expected. found: reasons to look.
+         * @description A series. cells: of the columns that are asked for. away: how many half-widths of its limits the newest number lies from what was
+         *     expected. found: reasons to look.
          */
         SeriesRow: {
             /** Series */
             series: string;
-            /** Newest */
-            newest: number | null;
-            /** Newest Period */
-            newest_period: string | null;
-            /** Expected */
-            expected: number | null;
+            /** Cells */
+            cells: {
+                [key: string]: number | string | null;
+            };
             /** Away */
             away: number | null;
-            /** Shift Size */
-            shift_size: number | null;
-            /** Shift Day */
-            shift_day: string | null;
-            /** Blank */
-            blank: number | null;
-            /** Open */
-            open: number | null;
-            /** Error */
-            error: number | null;
-            /** Refused */
-            refused: string;
             /** Found */
             found: string[];
             /** Spark */
@@ -4661,8 +4704,18 @@ export interface components {
             spark_upper: (number | null)[];
         };
         /**
+         * Listed
+         * @description listed: how many series were put on the follow-up list; left: those that were there already, or have no number.
+         */
+        Listed: {
+            /** Listed */
+            listed: number;
+            /** Left */
+            left: number;
+        };
+        /**
          * OneSeries
-         * @description A series with the ledger's drawing.
+         * @description A series with the ledger's drawing. beside: of a sum, the sums of what is projected of its parts, by the entry that projects.
          */
         OneSeries: {
             /** Series */
@@ -4675,6 +4728,8 @@ export interface components {
             condition: string[];
             /** Lines */
             lines: components["schemas"]["DrawnLine"][];
+            /** Beside */
+            beside: components["schemas"]["DrawnLine"][];
         };
         /**
          * DrawnLine
@@ -4693,6 +4748,49 @@ export interface components {
             lower: (number | null)[];
             /** Upper */
             upper: (number | null)[];
+        };
+        /**
+         * TogetherView
+         * @description How the study stands with its sums. sentence: of the last that were made, or as they are begun. sums: how many there are, null before
+         *     any. edited: whether the study, or its run, is another one since. notes: what else is to be known.
+         */
+        TogetherView: {
+            sentence: components["schemas"]["SentenceView"];
+            /** Parts */
+            parts: components["schemas"]["NamePartView"][];
+            /** Sums */
+            sums: number | null;
+            /** Edited */
+            edited: boolean;
+            /** Failed */
+            failed: number;
+            /** Notes */
+            notes: string[];
+            work: components["schemas"]["WorkView"] | null;
+        };
+        /**
+         * NamePartView
+         * @description What series can be summed by. values: how many; examples: some of them. without: series that have none.
+         */
+        NamePartView: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: number;
+            /** Examples */
+            examples: string[];
+            /** Without */
+            without: number;
+        };
+        /**
+         * TogetherRequest
+         * @description words: of the sentence that says what is summed.
+         */
+        TogetherRequest: {
+            /** Words */
+            words: {
+                [key: string]: unknown;
+            };
         };
         /**
          * ValuePage
@@ -10333,6 +10431,7 @@ export interface operations {
     all_series_looks_looks_get: {
         parameters: {
             query?: {
+                of?: "series" | "sums";
                 lately?: number;
                 end?: number;
             };
@@ -10448,12 +10547,15 @@ export interface operations {
     all_series_some_rows_rows_get: {
         parameters: {
             query?: {
+                of?: "series" | "sums";
                 lately?: number;
                 end?: number;
                 look?: string;
                 find?: string;
                 by?: string;
                 descending?: boolean;
+                where?: string;
+                columns?: string;
                 start?: number;
                 count?: number;
             };
@@ -10566,17 +10668,138 @@ export interface operations {
             };
         };
     };
-    all_series_as_file_file_get: {
+    all_series_ask_follow_up_post: {
         parameters: {
             query?: {
+                of?: "series" | "sums";
                 lately?: number;
                 end?: number;
                 look?: string;
                 find?: string;
                 by?: string;
                 descending?: boolean;
-                start?: number;
-                count?: number;
+                where?: string;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    all_series_as_file_file_get: {
+        parameters: {
+            query?: {
+                of?: "series" | "sums";
+                lately?: number;
+                end?: number;
+                look?: string;
+                find?: string;
+                by?: string;
+                descending?: boolean;
+                where?: string;
                 form?: "csv" | "parquet" | "xlsx";
             };
             header?: never;
@@ -10689,6 +10912,7 @@ export interface operations {
     all_series_one_series_get: {
         parameters: {
             query: {
+                of?: "series" | "sums";
                 series: string;
             };
             header?: never;
@@ -10706,6 +10930,234 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OneSeries"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    together_together_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TogetherView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    together_sum_them_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TogetherRequest"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
                 };
             };
             /** @description Bad Request */

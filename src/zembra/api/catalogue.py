@@ -21,6 +21,7 @@ from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.judging.asked import Judging
 from zembra.core.ledger.entry import kinds
+from zembra.core.many.summing import SumWords
 from zembra.core.newrows.words import TakingHow
 from zembra.core.watching.words import WATCHES, TellHow
 
@@ -61,6 +62,7 @@ def catalogue_view() -> Catalogue:
             for watch in WATCHES
         ],
         telling=words_of(TellHow),
+        summing=words_of(SumWords),
         dress={name: words_of(model) for name, model in DRESS.items()},
         options=FixedOptions(zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR)),
     )

@@ -9,13 +9,14 @@ from flask_openapi3 import Tag
 from pydantic import ValidationError
 
 from zembra.api.application import application
-from zembra.api.models.feeds import FeedRequest, FeedView, SentenceView
+from zembra.api.models.evidence import SentenceView
+from zembra.api.models.feeds import FeedRequest, FeedView
 from zembra.api.models.problem import Problem
 from zembra.api.models.work import WorkView
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
-from zembra.api.views import parts_view
+from zembra.api.views import sentence_view
 from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
 from zembra.core.feeds.words import FeedHow
@@ -49,8 +50,7 @@ def connect(path: StudyPath, body: FeedRequest) -> Response:
 
 @blueprint.post("/preview", summary="The sentence of a feed, unsaved", responses={200: SentenceView})
 def preview(path: StudyPath, body: FeedRequest) -> Response:
-    words = _words(body.words)
-    return reply(SentenceView(words=words.model_dump(mode="json"), parts=parts_view(words, Nouns())))
+    return reply(sentence_view(_words(body.words), Nouns()))
 
 
 @blueprint.delete("", summary="Look nowhere any more", responses={200: FeedView})
@@ -85,8 +85,7 @@ def _answer(study_id: int) -> Response:
     work = look_under_way(application(), study_id)
     return reply(
         FeedView(
-            words=words.model_dump(mode="json"),
-            parts=parts_view(words, Nouns()),
+            **dict(sentence_view(words, Nouns())),
             connected=kept is not None,
             keyed=kept is not None and bool(application().keyring.get(study_id, place_of(words))),
             looked_at=kept.looked_at.isoformat() if kept and kept.looked_at else None,

@@ -17,7 +17,7 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted, State, counts, follow_up
-from zembra.store.notes import Notes, keep_note, kept_notes, redo_note, undo_note
+from zembra.store.notes import Notes, keep_notes, kept_notes, redo_note, undo_note
 from zembra.store.studies import kept_study
 from zembra.store.watching import called_for
 
@@ -63,7 +63,7 @@ def note(path: StudyPath, body: NoteRequest) -> Response:
         item.value if item else before.value,
         item.distance if item else before.distance,
     )
-    return _answer(path.study_id, keep_note(engine, path.study_id, changed), result)
+    return _answer(path.study_id, keep_notes(engine, path.study_id, [changed]), result)
 
 
 @blueprint.post("/undo", summary="Take back the newest note", responses={200: FollowUpView})

@@ -10,7 +10,15 @@ from datetime import date
 from zembra.api.models.bench import BenchView, EntryView, OfferView, Options, ProblemView, StudyView
 from zembra.api.models.catalogue import ChoiceView, ClauseView, SlotView
 from zembra.api.models.datasets import DatasetView
-from zembra.api.models.evidence import ColumnView, EvidenceView, FindingView, PartView, PlotView, TableView
+from zembra.api.models.evidence import (
+    ColumnView,
+    EvidenceView,
+    FindingView,
+    PartView,
+    PlotView,
+    SentenceView,
+    TableView,
+)
 from zembra.api.models.intake import CountView, IntakeSentence, NoticeView, QuestionView, RawRows, Understanding
 from zembra.api.models.work import WorkView
 from zembra.core.asking.ask import every_question
@@ -174,6 +182,10 @@ def part_view(part: Part) -> PartView:
 
 def parts_view(sentence: Sentence, nouns: Nouns) -> list[PartView]:
     return [part_view(part) for part in parts(sentence, nouns)]
+
+
+def sentence_view(sentence: Sentence, nouns: Nouns) -> SentenceView:
+    return SentenceView(words=sentence.model_dump(mode="json"), parts=parts_view(sentence, nouns))
 
 
 def study_view(kept: Kept, data: Dataset, as_of: date) -> StudyView:

@@ -10,14 +10,13 @@ from flask_openapi3 import Tag
 from pydantic import ValidationError
 
 from zembra.api.application import application
-from zembra.api.models.feeds import CallView, SentenceView, WatchRequest, WatchView
+from zembra.api.models.feeds import CallView, WatchRequest, WatchView
 from zembra.api.models.problem import Problem
 from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
-from zembra.api.views import parts_view
+from zembra.api.views import sentence_view
 from zembra.core.errors import Refusal
-from zembra.core.grammar import Nouns, Sentence
 from zembra.core.ledger.model import first_fault
 from zembra.core.watching.words import WatchWords
 from zembra.service.watching.look import watching
@@ -86,8 +85,8 @@ def _answer(kept: Kept) -> Response:
     nouns = shared.runs.run_quickly(kept).result.state.nouns
     return reply(
         WatchView(
-            watches=[_sentence(one, nouns) for one in words.watches],
-            tell=_sentence(words.tell, nouns),
+            watches=[sentence_view(one, nouns) for one in words.watches],
+            tell=sentence_view(words.tell, nouns),
             findings=[_finding(one) for one in findings if one.gone_at is None],
             gone=[_finding(one) for one in findings if one.gone_at is not None][:MOST_GONE],
             unsaid=json.loads(known.unsaid) if known else [],
@@ -99,10 +98,6 @@ def _answer(kept: Kept) -> Response:
             trouble=trouble,
         )
     )
-
-
-def _sentence(sentence: Sentence, nouns: Nouns) -> SentenceView:
-    return SentenceView(words=sentence.model_dump(mode="json"), parts=parts_view(sentence, nouns))
 
 
 def _finding(finding: WatchFinding) -> CallView:

@@ -39,7 +39,7 @@ class Word:
     options: name of the list, supplied by the context, that the word is taken from.
     empty: how None, or an empty list, is spoken.
     unit: shown after a number. step: what one press of an arrow key adds. spoken: how several are said: "span",
-    three in a row as first to last; "shortened", only the first few. usual: which figure of the study it is
+    three in a row as first to last; "shortened", only the first few; "ordered", one after the other. usual: which figure of the study it is
     first offered with, "season" its usual season. type: how it is edited, where its type does not say so.
     """
 

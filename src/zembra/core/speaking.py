@@ -173,7 +173,7 @@ def speak(slot: Slot, value: Any) -> str:
     if slot.type == "names":
         if slot.spoken == "shortened" and len(value) > 4:
             return f"{', '.join(str(v) for v in value[:3])} and {len(value) - 3} more"
-        return listed([str(v) for v in value])
+        return ", then ".join(map(str, value)) if slot.spoken == "ordered" else listed([str(v) for v in value])
     if slot.type in ("date", "moment"):
         return spoken_date(value)
     if slot.type == "dates":

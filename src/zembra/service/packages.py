@@ -9,7 +9,7 @@ from zembra.service.application import Application
 from zembra.service.reading import read_file, read_package
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, datasets, keep_dataset
-from zembra.store.notes import keep_note
+from zembra.store.notes import keep_notes
 from zembra.store.studies import Kept, create_study
 from zembra.store.tables import Dataset
 
@@ -33,8 +33,8 @@ def bring_back(application: Application, data: bytes, progress: Progress) -> tup
     assert here.id is not None
     kept = create_study(engine, study.name, here.id, ledger, study.figure, study.as_of)
     assert kept.study.id is not None
-    for noted in study.notes:
-        keep_note(engine, kept.study.id, noted)
+    if study.notes:
+        keep_notes(engine, kept.study.id, study.notes)
     return kept, dataset(engine, here.id)
 
 

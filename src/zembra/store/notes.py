@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import Engine
@@ -11,7 +12,7 @@ from zembra.core.study.followup import Noted, State
 from zembra.store.errors import Damaged, NotKept
 from zembra.store.people import acting
 from zembra.store.seals import seal_of
-from zembra.store.tables import Note, Study
+from zembra.store.tables import Note, Study, now
 
 HOLDS, UNDONE, LEFT = "holds", "undone", "left"
 
@@ -31,14 +32,15 @@ def kept_notes(engine: Engine, study_id: int) -> Notes:
         return _notes(session, study_id)
 
 
-def keep_note(engine: Engine, study_id: int, noted: Noted) -> Notes:
-    """Add a step. Raises NotKept, and Damaged where an older one is not as it was kept."""
+def keep_notes(engine: Engine, study_id: int, every: Sequence[Noted]) -> Notes:
+    """Add a step: what is noted of some periods. Raises NotKept, and Damaged where an older one is not as it was kept."""
     with Session(engine) as session:
         if session.get(Study, study_id) is None:
             raise NotKept(f"There is no study {study_id}.")
         for row in session.exec(select(Note).where(Note.study_id == study_id, Note.standing == UNDONE)):
             row.standing = LEFT
-        session.add(
+        at = now()
+        session.add_all(
             Note(
                 study_id=study_id,
                 series=noted.series,
@@ -50,7 +52,9 @@ def keep_note(engine: Engine, study_id: int, noted: Noted) -> Notes:
                 found_by=noted.found_by,
                 value=noted.value,
                 distance=noted.distance,
+                made_at=at,
             )
+            for noted in every
         )
         session.commit()
         return _notes(session, study_id)
@@ -73,7 +77,10 @@ def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: b
             select(Note).where(Note.study_id == study_id, Note.standing == standing).order_by(order)
         ).first()
         if row is not None:
-            row.standing = then
+            # what was noted at once is one step
+            step = select(Note).where(Note.study_id == study_id, Note.standing == standing, Note.made_at == row.made_at)
+            for one in session.exec(step).all():
+                one.standing = then
             session.commit()
         return _notes(session, study_id)
 

@@ -2,9 +2,22 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from typing import Any
 
+from pydantic import BaseModel, ConfigDict
+
+from zembra.api.models.evidence import SentenceView
 from zembra.api.models.work import WorkView
+
+
+class SeriesColumn(BaseModel):
+    """A column that the table can show. kind: number, date or text. usual: whether it is shown at first."""
+
+    name: str
+    title: str
+    tip: str
+    kind: str
+    usual: bool
 
 
 class AllSeriesView(BaseModel):
@@ -20,6 +33,7 @@ class AllSeriesView(BaseModel):
     failed: int
     notes: list[str]
     work: WorkView | None
+    columns: list[SeriesColumn]
 
 
 class LookCounts(BaseModel):
@@ -29,19 +43,12 @@ class LookCounts(BaseModel):
 
 
 class SeriesRow(BaseModel):
-    """A series. away: how many half-widths of its limits the newest number lies from what was expected. found: reasons to look."""
+    """A series. cells: of the columns that are asked for. away: how many half-widths of its limits the newest number lies from what was
+    expected. found: reasons to look."""
 
     series: str
-    newest: float | None
-    newest_period: str | None
-    expected: float | None
+    cells: dict[str, float | str | None]
     away: float | None
-    shift_size: float | None
-    shift_day: str | None
-    blank: int | None
-    open: int | None
-    error: float | None
-    refused: str
     found: list[str]
     spark: list[float | None]
     spark_lower: list[float | None]
@@ -66,10 +73,48 @@ class DrawnLine(BaseModel):
 
 
 class OneSeries(BaseModel):
-    """A series with the ledger's drawing."""
+    """A series with the ledger's drawing. beside: of a sum, the sums of what is projected of its parts, by the entry that projects."""
 
     series: str
     period: list[str]
     value: list[float | None]
     condition: list[str]
     lines: list[DrawnLine]
+    beside: list[DrawnLine]
+
+
+class Listed(BaseModel):
+    """listed: how many series were put on the follow-up list; left: those that were there already, or have no number."""
+
+    listed: int
+    left: int
+
+
+class NamePartView(BaseModel):
+    """What series can be summed by. values: how many; examples: some of them. without: series that have none."""
+
+    name: str
+    values: int
+    examples: list[str]
+    without: int
+
+
+class TogetherView(BaseModel):
+    """How the study stands with its sums. sentence: of the last that were made, or as they are begun. sums: how many there are, null before
+    any. edited: whether the study, or its run, is another one since. notes: what else is to be known."""
+
+    sentence: SentenceView
+    parts: list[NamePartView]
+    sums: int | None
+    edited: bool
+    failed: int
+    notes: list[str]
+    work: WorkView | None
+
+
+class TogetherRequest(BaseModel):
+    """words: of the sentence that says what is summed."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    words: dict[str, Any]

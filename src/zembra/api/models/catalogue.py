@@ -72,7 +72,8 @@ class FixedOptions(BaseModel):
 class Catalogue(BaseModel):
     """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
     picture; taking: of how new rows are taken in; feed: of where they are looked
-    for; watches: by which a study watches itself; telling: of who is told."""
+    for; watches: by which a study watches itself; telling: of who is told; summing: of what very many
+    series are summed by."""
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
@@ -82,5 +83,6 @@ class Catalogue(BaseModel):
     feed: list[SlotView]
     watches: list[WatchKindView]
     telling: list[SlotView]
+    summing: list[SlotView]
     dress: dict[str, list[SlotView]]
     options: FixedOptions

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -69,3 +69,10 @@ class EvidenceView(BaseModel):
 
     entry: str
     items: list[Annotated[TableView | PlotView, Field(discriminator="what")]]
+
+
+class SentenceView(BaseModel):
+    """A sentence in pieces, with its words as data."""
+
+    words: dict[str, Any]
+    parts: list[PartView]

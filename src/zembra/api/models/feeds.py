@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from zembra.api.models.evidence import PartView
+from zembra.api.models.evidence import SentenceView
 from zembra.core.watching.words import MOST_WATCHES
 
 
@@ -17,13 +17,6 @@ class FeedRequest(BaseModel):
 
     words: dict[str, Any]
     key: Annotated[str | None, Field(max_length=4000)] = None
-
-
-class SentenceView(BaseModel):
-    """A sentence in pieces, with its words as data."""
-
-    words: dict[str, Any]
-    parts: list[PartView]
 
 
 class FeedView(SentenceView):

@@ -19,6 +19,16 @@ OUTSIDE, SHIFT, SILENT, BLANK, WORSE, REFUSED, ASK, NOTHING = (
     "nothing",
 )
 
+WORDS = {
+    OUTSIDE: "newest outside its limits",
+    SHIFT: "level shift lately",
+    SILENT: "no longer coming in",
+    BLANK: "blank or absent near the end",
+    WORSE: "projection worse than the usual step",
+    REFUSED: "the ledger could not be carried out",
+    ASK: "to ask about",
+}
+
 
 @dataclass(frozen=True, slots=True)
 class Near:

@@ -11,6 +11,7 @@ import numpy as np
 import polars as pl
 
 from zembra.core.calendar.budget import USUAL, Budget
+from zembra.core.calendar.grain import Grain
 from zembra.core.grammar import Nouns
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.observe import Observations
@@ -41,13 +42,14 @@ class EntryDone:
 @dataclass(frozen=True, slots=True)
 class PartDone:
     """points, lines, series: of the part's own series. sums: per entry that is put together of all parts, a row a period: period
-    (its label), total, smallest, largest, counted."""
+    (its number), total, smallest, largest, counted. grain: of all lines in the end."""
 
     points: pl.DataFrame
     lines: pl.DataFrame
     series: pl.DataFrame
     sums: dict[str, pl.DataFrame]
     entries: tuple[EntryDone, ...]
+    grain: Grain
 
 
 def carry_out_part(
@@ -73,17 +75,16 @@ def carry_out_part(
         ]
         if lines:
             periods, table = side_by_side(lines)
-            counted = (~np.isnan(table)).sum(axis=0)
-            some = counted > 0
             sums[entry] = pl.DataFrame(
                 {
-                    "period": periods[some],
-                    "total": np.nansum(table[:, some], axis=0),
-                    "smallest": np.nanmin(table[:, some], axis=0),
-                    "largest": np.nanmax(table[:, some], axis=0),
-                    "counted": counted[some],
+                    "period": periods,
+                    "total": np.nansum(table, axis=0),
+                    # no number among them where none has one
+                    "smallest": np.fmin.reduce(table, axis=0),
+                    "largest": np.fmax.reduce(table, axis=0),
+                    "counted": (~np.isnan(table)).sum(axis=0),
                 }
-            )
+            ).with_columns(pl.col("smallest", "largest").fill_nan(None))
     result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget, is_part=True)
     result = _said_as_of_all(result, plan)
     known = set(observations.series)
@@ -99,7 +100,8 @@ def carry_out_part(
     points, drawn = points_frame(result), lines_frame(result)
     if foreign:
         points, drawn = (frame.filter(pl.col("series").is_in(mine)) for frame in (points, drawn))
-    return PartDone(points, drawn, series_frame(result, mine), sums, tuple(_done(report) for report in result.reports))
+    entries = tuple(_done(report) for report in result.reports)
+    return PartDone(points, drawn, series_frame(result, mine), sums, entries, result.state.grain)
 
 
 def _said_as_of_all(result: Result, plan: Plan) -> Result:

@@ -38,7 +38,8 @@ class Noted:
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A line of the list. number: of the period on the study's grain, None where it is none of the study any more.
+    """A line of the list. number: of the period on the study's grain, None where it is none of the study any more, or of a series that
+    the bench does not draw.
     gone: why it stands there although nothing finds it now, empty where something does."""
 
     series: str
@@ -102,7 +103,7 @@ def _add_called(found: dict[tuple[str, str], _Found], result: Result, called: Se
 
 
 def _left(result: Result, note: Noted) -> Item:
-    """A noted period that nothing finds now."""
+    """A noted period that nothing finds now. Of a series that the bench does not draw what was noted is all that is known."""
     line = next((candidate for candidate in result.state.lines if candidate.name == note.series), None)
     try:
         number: int | None = result.state.grain.parse(note.period)
@@ -111,19 +112,20 @@ def _left(result: Result, note: Noted) -> Item:
     place = -1 if line is None or number is None else int(np.searchsorted(line.periods, number))
     there = line is not None and 0 <= place < len(line) and int(line.periods[place]) == number
     value = float(line.value[place]) if line is not None and there and not np.isnan(line.value[place]) else note.value
-    if note.by_hand and there:
+    undrawn = line is None and note.series in result.state.observations.series
+    if note.by_hand and (there or undrawn):
         gone = ""
     elif not there:
         gone = "the study has no such period any more"
     else:
         gone = f"no longer found by: {note.found_by}" if note.found_by else "nothing finds it any more"
-    by = ("asked by hand",) if note.by_hand else ()
+    by = (note.found_by if undrawn and note.found_by else "asked by hand",) if note.by_hand else ()
     return Item(
         note.series,
         note.period,
         number if there else None,
         value,
-        None if gone or note.by_hand else note.distance,
+        None if gone or (note.by_hand and not undrawn) else note.distance,
         by,
         note.note,
         note.state,

@@ -14,7 +14,6 @@ import polars as pl
 
 from zembra import __version__
 from zembra.core.asking.ask import open_questions
-from zembra.core.calendar.grain import Grain
 from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
@@ -37,6 +36,7 @@ from zembra.work.executor import Executor, Limits
 TRIES = 3  # of a part whose worker ends unexpectedly
 PART_MB = 2_500  # memory of a worker
 BEGUN = 0.02  # of the whole, while rows are put into parts
+FORM = "2"  # of what is kept of a part
 FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
 
 
@@ -108,7 +108,7 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
         notes.append(
             f"{', '.join(sorted(passed))}: takes all series or none, and could not take some; it was left out."
         )
-    _put_together(asked.out, parts, plan, begun.state.grain, told)
+    _put_together(asked.out, parts, plan, told)
     ran = Ran(
         series=sum(part.series for part in told.values()),
         again=sum(part.again for part in told.values()),
@@ -168,6 +168,7 @@ def _done(
     targets = _targets(parts, how, plan.targets, asked.out)
     key = digest(
         __version__,
+        FORM,
         pl.__version__,
         plan.ledger.model_dump_json(),
         how.model_dump_json(exclude={"settled"}),
@@ -249,7 +250,7 @@ def _targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path) -> Pat
     return file
 
 
-def _put_together(out: Path, parts: Parts, plan: Plan, grain: Grain, told: dict[int, Told]) -> None:
+def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) -> None:
     """series.parquet of all parts, and lines of several series."""
     frames = [
         pl.read_parquet(part_file(out, "series", part)).with_columns(part=pl.lit(part, dtype=pl.UInt32))
@@ -268,7 +269,8 @@ def _put_together(out: Path, parts: Parts, plan: Plan, grain: Grain, told: dict[
     for entry in plan.sums:
         files = [part_file(out, f"sums-{entry}", part) for part in sorted(told)]
         found = [pl.read_parquet(file) for file in files if file.exists()]
-        if found:
+        grain = next((part.grain for part in told.values() if part.grain), None)
+        if found and grain:
             item = next(item for item in plan.ledger.entries if item.id == entry)
             words = entry_of(item.model_copy(update={"on": True}))
             assert isinstance(words, Together)
@@ -285,6 +287,9 @@ def _clear(out: Path, told: dict[int, Told]) -> None:
         for file in part_file(out, kind, 0).parent.glob("part-*.parquet"):
             if file not in there:
                 file.unlink()
+    for file in (out / ".work" / "done").glob("part-*.json"):
+        if int(file.stem[5:]) not in told:
+            file.unlink()
     (out / "lines" / "together.parquet").unlink(missing_ok=True)
 
 

@@ -66,7 +66,7 @@ def put_into_parts(
     Raises Refusal.
     """
     key = digest(about, how.model_dump_json(exclude={"settled"}))
-    before = _kept(folder)
+    before = kept_parts(folder)
     if before is not None and before[0] == key:
         return before[1]
     _check(how)
@@ -96,7 +96,7 @@ def put_into_parts(
     return made
 
 
-def _kept(folder: Path) -> tuple[str, Parts] | None:
+def kept_parts(folder: Path) -> tuple[str, Parts] | None:
     """(of what, the parts) that are there whole from before."""
     try:
         told = json.loads((folder / ABOUT).read_text())

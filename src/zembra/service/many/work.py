@@ -9,10 +9,12 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 import polars as pl
 
 from zembra.core.calendar.budget import Budget
+from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.errors import Refusal
 from zembra.core.intake.grid import frame_table
 from zembra.core.intake.howread import HowRead
@@ -49,13 +51,15 @@ class Task:
 @dataclass(frozen=True, slots=True)
 class Told:
     """What came of a part. series: how many; again: how many of them were carried out now. failed: (name, why) of those that
-    could not be carried out at all. passed: entries that take all or none, and refused some."""
+    could not be carried out at all. passed: entries that take all or none, and refused some. grain: None where none of them is in the
+    study."""
 
     series: int
     again: int
     failed: tuple[tuple[str, str], ...]
     entries: tuple[EntryDone, ...]
     passed: tuple[str, ...]
+    grain: Grain | None
 
 
 class PartLost(Refusal):
@@ -97,7 +101,7 @@ def do_part(_: Report, task: Task) -> Told:
     stay = set(digests) - set(changed)
     _write(task, done, stay)
     entries = [asdict(entry) for entry in summed(part.entries for part in done)]
-    known = before or {"failed": (), "entries": entries, "passed": ()}
+    known = before or {"failed": (), "entries": entries, "passed": (), "grain": None}
     about = {
         "key": task.key,
         "digests": digests,
@@ -107,6 +111,7 @@ def do_part(_: Report, task: Task) -> Told:
         "passed": sorted(
             {name for part in done for name in _passed(part, task)} | set(known["passed"] if stay else ())
         ),
+        "grain": asdict(done[0].grain) if done else known["grain"],
     }
     with whole_file(_about_file(task)) as beside:
         beside.write_text(json.dumps(about))
@@ -266,4 +271,28 @@ def _told(about: dict, again: int) -> Told:  # type: ignore[type-arg]
         tuple((str(name), str(why)) for name, why in about["failed"]),
         tuple(EntryDone(**entry) for entry in about["entries"]),
         tuple(about["passed"]),
+        _grain(about["grain"]) if about["grain"] else None,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class DonePart:
+    """A part that was carried out: its number, its own series, and the grain of their lines."""
+
+    part: int
+    names: tuple[str, ...]
+    grain: Grain
+
+
+def done_parts(out: Path) -> list[DonePart]:
+    """Those of a run, in their order; parts of which no series is in the study are left out."""
+    found = []
+    for file in sorted((out / ".work" / "done").glob("part-*.json")):
+        about = json.loads(file.read_text())
+        if about.get("grain"):
+            found.append(DonePart(int(file.stem[5:]), tuple(about["digests"]), _grain(about["grain"])))
+    return found
+
+
+def _grain(kept: dict[str, Any]) -> Grain:
+    return Grain(**{**kept, "unit": Unit(kept["unit"])})

@@ -1,0 +1,45 @@
+"""Rows of the table of all series, put on the study's list of what to ask about."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from zembra.core.errors import Refusal
+from zembra.core.many.looks import WORDS, Near
+from zembra.core.study.followup import Noted
+from zembra.service.application import Application
+from zembra.service.many.study import out_of
+from zembra.service.many.table import Wanted, listed
+from zembra.store.notes import keep_notes, kept_notes
+from zembra.store.studies import Kept
+
+MOST_ASKED = 1_000  # at once: nobody asks about more
+
+
+def ask_about(application: Application, kept: Kept, wanted: Wanted, near: Near) -> tuple[int, int]:
+    """The newest periods of the rows that are asked for, on the follow-up list as one step that can be undone. (how many were put
+    there, how many were there already or have no number). Raises Refusal."""
+    assert kept.study.id is not None
+    rows = listed(out_of(application, kept), replace(wanted, start=0, count=MOST_ASKED + 1), near)
+    if rows.height > MOST_ASKED:
+        raise Refusal(
+            f"These are more than {MOST_ASKED} series, which nobody asks about one by one.", todo="Choose fewer rows."
+        )
+    there = {
+        (noted.series, noted.period) for noted in kept_notes(application.engine, kept.study.id).noted if noted.by_hand
+    }
+    new = [
+        Noted(
+            row["series"],
+            row["newest_period"],
+            by_hand=True,
+            found_by=f"all series: {', '.join(WORDS[name] for name in row['found']) or 'chosen'}",
+            value=row["newest"],
+            distance=None if row["expected"] is None else row["newest"] - row["expected"],
+        )
+        for row in rows.iter_rows(named=True)
+        if row["newest_period"] is not None and (row["series"], row["newest_period"]) not in there
+    ]
+    if new:
+        keep_notes(application.engine, kept.study.id, new)
+    return len(new), rows.height - len(new)

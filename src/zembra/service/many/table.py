@@ -1,0 +1,109 @@
+"""The rows of a run on very many series: counted, found, put in order, handed over; by predicate, never all in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import polars as pl
+
+from zembra.core.errors import Refusal
+from zembra.core.many.columns import COLUMNS, Where
+from zembra.core.many.looks import Near, counts_of, looks_of, tagged
+from zembra.service.many.work import part_file
+
+DRAWN = 2_000  # newest points of a series that are drawn
+# for small charts, and no columns to hand over
+SMALL = ("spark", "spark_lower", "spark_upper", "open_bits")
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Which rows are asked for. look: one of the things to look at, empty for all. find: a part of the name. by, descending: the
+    column they are put in order by. where: what its columns are to say."""
+
+    look: str = ""
+    find: str = ""
+    by: str = "series"
+    descending: bool = False
+    start: int = 0
+    count: int = 100
+    where: tuple[Where, ...] = ()
+
+
+def known_rows(out: Path) -> pl.LazyFrame | None:
+    """Rows of the last run, or of the parts that are done of the first one; None before any. out: the folder of the run."""
+    whole = out / "series.parquet"
+    if whole.exists():
+        return pl.scan_parquet(whole)
+    parts: Sequence[Path] = sorted((out / ".work" / "series").glob("part-*.parquet"))
+    if not parts:
+        return None
+    frames = [pl.scan_parquet(file).with_columns(part=pl.lit(int(file.stem[5:]), dtype=pl.UInt32)) for file in parts]
+    return pl.concat(frames)
+
+
+def counts(out: Path, near: Near) -> dict[str, int]:
+    """How many series there are to look at for each reason. Raises Refusal."""
+    return counts_of(_known(out), near)
+
+
+def rows(out: Path, wanted: Wanted, near: Near) -> tuple[int, pl.DataFrame]:
+    """(how many there are, some of them). Raises Refusal."""
+    count = _chosen(out, wanted, near).select(pl.len()).collect().item()
+    return int(count), listed(out, wanted, near)
+
+
+def listed(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
+    """Some of the rows, with what was found of each. Raises Refusal."""
+    return _ordered(_chosen(out, wanted, near), wanted).slice(wanted.start, wanted.count).collect()
+
+
+def every_row(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
+    """All of them, to hand over. Raises Refusal."""
+    found = _ordered(_chosen(out, wanted, near), wanted)
+    return found.drop(SMALL).with_columns(pl.col("found").list.join(", ")).collect()
+
+
+def points_and_lines(out: Path, series: str) -> tuple[pl.DataFrame, pl.DataFrame]:
+    """The newest points of a series, and what was drawn there. Raises Refusal."""
+    found = _known(out).filter(pl.col("series") == series).select("part").collect()
+    if not found.height or found["part"][0] is None:
+        raise Refusal(f"There are no results for “{series}”.", todo="Carry the ledger out on all series.")
+    points, lines = (
+        pl.scan_parquet(part_file(out, kind, found["part"][0])).filter(pl.col("series") == series).collect()
+        for kind in ("points", "lines")
+    )
+    points = points.tail(DRAWN)
+    first = points["period"][0] if points.height else ""
+    return points, lines.filter(pl.col("period") >= first)
+
+
+def _known(out: Path) -> pl.LazyFrame:
+    found = known_rows(out)
+    if found is None:
+        raise Refusal("The ledger was not carried out on all series yet.", todo="Carry it out.")
+    return found
+
+
+def _ordered(found: pl.LazyFrame, wanted: Wanted) -> pl.LazyFrame:
+    return found.sort(wanted.by, "series", descending=[wanted.descending, False], nulls_last=True)
+
+
+def _chosen(out: Path, wanted: Wanted, near: Near) -> pl.LazyFrame:
+    every = tagged(_known(out), near)
+    if wanted.look:
+        looks = looks_of(near)
+        if wanted.look not in looks:
+            raise Refusal(f"There is nothing to look at called “{wanted.look}”.", place=", ".join(looks))
+        every = every.filter(looks[wanted.look])
+    if wanted.find.strip():
+        every = every.filter(
+            pl.col("series").str.to_lowercase().str.contains(wanted.find.strip().lower(), literal=True)
+        )
+    for where in wanted.where:
+        every = every.filter(where.expr())
+    if wanted.by != "series" and wanted.by not in COLUMNS:
+        raise Refusal(f"There is no column “{wanted.by}” to put rows in order by.")
+    return every
