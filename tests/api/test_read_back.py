@@ -25,7 +25,7 @@ from matplotlib import image
 from tests.api.test_api import begin
 from tests.help import handed_over
 from zembra.api.handover import File
-from zembra.demo.seed import STUDIES
+from zembra.demo.studies import STUDIES
 
 SCHEMA = json.loads(Path("docs/ledger.schema.json").read_text())
 

@@ -172,7 +172,8 @@ def test_ticket_income_has_its_gaps() -> None:
 
 
 def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPathFactory) -> None:
-    from zembra.demo.seed import MONTHLY, STUDIES, seed
+    from zembra.demo.seed import seed
+    from zembra.demo.studies import MONTHLY, STUDIES
     from zembra.service.application import Application
     from zembra.store.database import open_database
     from zembra.store.home import Home

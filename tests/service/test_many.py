@@ -33,8 +33,10 @@ from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.clauses.against import OtherSeries
 from zembra.core.ledger.clauses.derivations import Share
+from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.calendar.coarser import Coarser
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.marks import Marks
@@ -227,6 +229,27 @@ def test_lines_of_several_series_are_put_together(tmp_path: Path, how: Across) -
     ours = pl.read_parquet(tmp_path / "out" / "lines" / "together.parquet")
     assert ours["period"].to_list() == whole["period"].to_list()
     np.testing.assert_allclose(ours["value"].to_numpy(), whole["value"].to_numpy(), rtol=1e-12)
+
+
+def test_limits_by_like_series_are_those_of_the_bench(tmp_path: Path) -> None:
+    data = csv_of(table(40, 20))
+    entry = Projection(ahead=AheadPeriods(count=4), limits=LimitsWord.LIKE)
+    ledger, bench = ledger_for(data, Blanks(), entry)
+    assert any(table.title == "Limits by like series" for table in bench.reports[-1].outcome.evidence)
+    out = tmp_path / "out"
+    assert many(data, ledger, out, Processes(2)).again == 40
+    assert_same(out, bench)
+    # what was held back is known the next time, and one number that changes leaves the factors as they are
+    assert many(data, ledger, out).again == 0
+    changed = csv_of(
+        [
+            (day, name, "137" if day == "2026-01-19" and name[:10] == "landing 07" else value)
+            for day, name, value in table(40, 20)
+        ]
+    )
+    _, after = ledger_for(changed, Blanks(), entry)
+    assert many(changed, ledger, out).again in (1, 40)
+    assert_same(out, after)
 
 
 def test_a_line_of_several_series_is_told_by_the_grain_it_has_in_the_end(tmp_path: Path) -> None:

@@ -2,7 +2,7 @@ import "../projection/projection.css";
 import "../newrows/newrows.css";
 import "./allseries.css";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, dataOf, type Schemas } from "../api/client";
 import { TopBar } from "../app/TopBar";
@@ -13,6 +13,7 @@ import { TroubleNote } from "../ui/Trouble";
 import { Chosen } from "./Chosen";
 import { Looks } from "./Looks";
 import { SeriesTable } from "./SeriesTable";
+import { Together } from "./Together";
 import type { Asked, Near } from "./asked";
 
 type View = Schemas["AllSeriesView"];
@@ -25,7 +26,14 @@ export function AllSeriesPage() {
   const client = useQueryClient();
   const handle = useBench(id);
   const [near, setNear] = useState<Near>({ lately: 28, end: 14 });
-  const [asked, setAsked] = useState<Asked>({ look: "", find: "", by: "away", descending: true });
+  const [asked, setAsked] = useState<Asked>({
+    of: "series",
+    look: "",
+    find: "",
+    by: "away",
+    descending: true,
+    where: [],
+  });
   const [series, setSeries] = useState<string>();
   const path = { study_id: id };
   const query = useQuery({
@@ -38,10 +46,12 @@ export function AllSeriesPage() {
   const view = query.data;
   // what is done already can be looked at, and again when all of it is
   const done = `${view?.known ?? 0} ${view?.work?.stage ?? ""}`;
-  useEffect(() => {
+  const again = useCallback(() => {
     void client.invalidateQueries({ queryKey: ["all series rows", id] });
     void client.invalidateQueries({ queryKey: ["all series looks", id] });
-  }, [client, id, done]);
+    void client.invalidateQueries({ queryKey: ["all series one", id] });
+  }, [client, id]);
+  useEffect(again, [again, done]);
   const study = handle.kept?.study;
   if (!study) return <Waiting error={handle.error} />;
   return (
@@ -63,9 +73,22 @@ export function AllSeriesPage() {
               asOf={study.as_of}
               near={near}
               onNear={setNear}
+              of={asked.of}
               look={asked.look}
               onLook={(look) => setAsked({ ...asked, look })}
               onBegun={() => void query.refetch()}
+            />
+          )}
+          {view?.revision != null && (
+            <Together
+              id={id}
+              run={`${study.revision} ${done}`}
+              shown={asked.of === "sums"}
+              onShow={(shown) => {
+                setSeries(undefined);
+                setAsked({ ...asked, of: shown ? "sums" : "series", look: "", where: [] });
+              }}
+              onDone={again}
             />
           )}
         </aside>
@@ -77,11 +100,12 @@ export function AllSeriesPage() {
                 asked={asked}
                 near={near}
                 known={view.known}
+                columns={view.columns}
                 chosen={series}
                 onAsked={setAsked}
                 onChoose={setSeries}
               />
-              {series && <Chosen id={id} series={series} handle={handle} />}
+              {series && <Chosen id={id} of={asked.of} series={series} handle={handle} />}
             </>
           ) : (
             <p className="muted">

@@ -9,20 +9,29 @@ import { linearScale, niceRange, timeScale } from "../figure/scale";
 import { endName, EndNames, SmallChart } from "../projection/small";
 import { FootTicks, ValueGrid } from "../ui/axes";
 import { areaPath, linePath } from "../ui/paths";
+import { formatNumber, formatSigned, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+import type { Asked } from "./asked";
 
 const SHOWN = 240; // newest periods
 
+interface Props {
+  id: number;
+  of: Asked["of"];
+  series: string;
+  handle: BenchHandle;
+}
+
 /** One of all series with what the ledger draws of it, and the way to the bench. */
-export function Chosen({ id, series, handle }: { id: number; series: string; handle: BenchHandle }) {
+export function Chosen({ id, of, series, handle }: Props) {
   const { palette } = useLook();
   const navigate = useNavigate();
   const query = useQuery({
-    queryKey: ["all series one", id, series, handle.kept?.study.revision],
+    queryKey: ["all series one", id, of, series, handle.kept?.study.revision],
     queryFn: () =>
       dataOf<Schemas["OneSeries"]>(
         api.GET("/api/studies/{study_id}/all-series/series", {
-          params: { path: { study_id: id }, query: { series } },
+          params: { path: { study_id: id }, query: { series, of } },
         }),
       ),
   });
@@ -40,7 +49,8 @@ export function Chosen({ id, series, handle }: { id: number; series: string; han
     await navigate(`/studies/${id}`);
   };
   if (!query.data) return <TroubleNote error={query.error} />;
-  const { period, value, lines } = query.data;
+  const { period, value, beside } = query.data;
+  const lines = [...query.data.lines, ...beside];
   const from = Math.max(0, period.length - SHOWN);
   const days = period.slice(from);
   const first = days[0] ?? "";
@@ -70,9 +80,13 @@ export function Chosen({ id, series, handle }: { id: number; series: string; han
     <div className="chosen-series">
       <div className="series-bar">
         <h2>{series}</h2>
-        <Button size="small" onClick={() => void open()}>
-          Open on the bench
-        </Button>
+        {of === "series" ? (
+          <Button size="small" onClick={() => void open()}>
+            Open on the bench
+          </Button>
+        ) : (
+          <span className="muted small">{asProjected(query.data)}</span>
+        )}
       </div>
       <SmallChart
         title=""
@@ -101,7 +115,7 @@ export function Chosen({ id, series, handle }: { id: number; series: string; han
                   <path
                     d={linePath(line.t, line.value, time, scale)}
                     fill="none"
-                    stroke={palette.iris}
+                    stroke={beside.some((other) => other.name === line.name) ? palette.ember : palette.iris}
                     strokeWidth={1.3}
                     strokeDasharray={line.kind === "projection" ? "4 3" : undefined}
                   >
@@ -114,7 +128,14 @@ export function Chosen({ id, series, handle }: { id: number; series: string; han
                 room={room}
                 names={[
                   ...endName(series, now, scale, palette.lagoon),
-                  ...curves.flatMap((line) => endName(line.name, line.value, scale, palette.iris)),
+                  ...curves.flatMap((line) =>
+                    endName(
+                      line.name,
+                      line.value,
+                      scale,
+                      beside.some((other) => other.name === line.name) ? palette.ember : palette.iris,
+                    ),
+                  ),
                 ]}
               />
             </>
@@ -123,4 +144,30 @@ export function Chosen({ id, series, handle }: { id: number; series: string; han
       />
     </div>
   );
+}
+
+/** What is projected of a sum, beside what the projections of its parts come to. */
+function asProjected({ lines, beside }: Schemas["OneSeries"]): string {
+  const [other] = beside;
+  const own = lines.find((line) => line.kind === "projection" && line.name === "projection");
+  if (!own) return "";
+  if (!other) return "Not enough of its parts are projected to add them up.";
+  const at = new Map(other.period.map((label, n) => [label, other.value[n]]));
+  let mine = 0;
+  let theirs = 0;
+  let count = 0;
+  own.period.forEach((label, n) => {
+    const [one, two] = [own.value[n], at.get(label)];
+    if (one === null || one === undefined || two === null || two === undefined) return;
+    mine += one;
+    theirs += two;
+    count += 1;
+  });
+  if (!count) return "";
+  const more = mine ? ` (${formatSigned(Number(((100 * (theirs - mine)) / mine).toFixed(1)))} %)` : "";
+  return `Over ${plural(count, "period")}: projected ${short(mine)}, the projections of its parts add up to ${short(theirs)}${more}.`;
+}
+
+function short(amount: number): string {
+  return formatNumber(Number(amount.toPrecision(6)));
 }

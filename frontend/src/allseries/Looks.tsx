@@ -5,7 +5,7 @@ import { api, dataOf, type Schemas } from "../api/client";
 import { stopWork } from "../api/waiting";
 import { formatDate, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
-import { looksIn, type Near } from "./asked";
+import { looksIn, type Asked, type Near } from "./asked";
 
 interface Props {
   id: number;
@@ -13,21 +13,22 @@ interface Props {
   asOf: string;
   near: Near;
   onNear: (near: Near) => void;
+  of: Asked["of"];
   look: string;
   onLook: (look: string) => void;
   onBegun: () => void;
 }
 
 /** Carrying the ledger out on all series, and what needs a look, as counts that open their rows. */
-export function Looks({ id, view, asOf, near, onNear, look, onLook, onBegun }: Props) {
+export function Looks({ id, view, asOf, near, onNear, of, look, onLook, onBegun }: Props) {
   const path = { study_id: id };
   const [trouble, setTrouble] = useState<unknown>();
   const looks = useQuery({
-    queryKey: ["all series looks", id, near],
+    queryKey: ["all series looks", id, near, of],
     enabled: view.known > 0,
     queryFn: () =>
       dataOf<Schemas["LookCounts"]>(
-        api.GET("/api/studies/{study_id}/all-series/looks", { params: { path, query: near } }),
+        api.GET("/api/studies/{study_id}/all-series/looks", { params: { path, query: { ...near, of } } }),
       ),
   });
   const { work } = view;

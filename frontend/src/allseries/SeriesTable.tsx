@@ -1,45 +1,45 @@
 import { Button, Dropdown, Input } from "antd";
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, type KeyboardEvent } from "react";
+import { useEffect, useRef, type KeyboardEvent } from "react";
 import { api, dataOf, type Schemas } from "../api/client";
-import { formatNumber, formatSigned } from "../ui/format";
+import { formatNumber, plural } from "../ui/format";
+import { TroubleNote } from "../ui/Trouble";
+import { ColumnChoice } from "./ColumnChoice";
 import { RowChart } from "./RowChart";
-import type { Asked, Near } from "./asked";
+import { queryOf, type Asked, type Near, type Where } from "./asked";
+import { cellText, useColumns, widthOf, type Column } from "./columns";
 
 type Row = Schemas["SeriesRow"];
 
 const PAGE = 100;
 const ROW = 34; // pixels
 
-const COLUMNS: [key: string, title: string, of: (row: Row) => string][] = [
-  ["newest", "newest", (row) => number(row.newest)],
-  ["expected", "expected", (row) => number(row.expected)],
-  ["away", "away, in limits", (row) => (row.away === null ? "–" : row.away.toFixed(1))],
-  ["shift_size", "shift", (row) => (row.shift_size === null ? "–" : formatSigned(short(row.shift_size)))],
-  ["open", "open", (row) => formatNumber(row.open)],
-  ["error", "scaled error", (row) => (row.error === null ? "–" : row.error.toFixed(2))],
-];
-
 interface Props {
   id: number;
   asked: Asked;
   near: Near;
   known: number;
+  columns: Column[];
   chosen: string | undefined;
   onAsked: (asked: Asked) => void;
   onChoose: (series: string) => void;
 }
 
 /** A row a series: found, put in order, walked by keys; as many as there are, as only what is seen is fetched. */
-export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose }: Props) {
+export function SeriesTable({ id, asked, near, known, columns, chosen, onAsked, onChoose }: Props) {
   const box = useRef<HTMLDivElement>(null);
+  const [names, setNames] = useColumns(id, columns);
+  const shown = names.flatMap((name) => columns.find((column) => column.name === name) ?? []);
   const page = (start: number) => ({
-    queryKey: ["all series rows", id, asked, near, start],
+    queryKey: ["all series rows", id, asked, near, names, start],
     queryFn: () =>
       dataOf<Schemas["SeriesRows"]>(
         api.GET("/api/studies/{study_id}/all-series/rows", {
-          params: { path: { study_id: id }, query: { ...asked, ...near, start, count: PAGE } },
+          params: {
+            path: { study_id: id },
+            query: { ...queryOf(asked, near), columns: names.join(","), start, count: PAGE },
+          },
         }),
       ),
     placeholderData: keepPreviousData<Schemas["SeriesRows"]>,
@@ -74,24 +74,27 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
   };
   const file = (form: string) =>
     `/api/studies/${id}/all-series/file?${new URLSearchParams({
-      ...Object.fromEntries(Object.entries({ ...asked, ...near }).map(([key, word]) => [key, String(word)])),
+      ...Object.fromEntries(Object.entries(queryOf(asked, near)).map(([key, word]) => [key, String(word)])),
       form,
     }).toString()}`;
   const sort = (by: string) =>
     onAsked({ ...asked, by, descending: asked.by === by ? !asked.descending : by !== "series" });
-  const heading = (key: string, title: string, numeric: boolean) => (
+  const heading = ({ name, title, tip, kind }: Pick<Column, "name" | "title" | "tip" | "kind">) => (
     <span
-      key={key}
+      key={name}
       role="columnheader"
-      className={numeric ? "number" : undefined}
-      aria-sort={asked.by === key ? (asked.descending ? "descending" : "ascending") : "none"}
+      className={kind === "number" ? "number" : undefined}
+      aria-sort={asked.by === name ? (asked.descending ? "descending" : "ascending") : "none"}
     >
-      <button type="button" className="quiet" onClick={() => sort(key)}>
+      <button type="button" className="quiet" title={tip || undefined} onClick={() => sort(name)}>
         {title}
-        {asked.by === key && (asked.descending ? " ↓" : " ↑")}
+        {asked.by === name && (asked.descending ? " ↓" : " ↑")}
       </button>
     </span>
   );
+  const widths = {
+    gridTemplateColumns: `minmax(150px, 1.6fr) 164px ${shown.map(widthOf).join(" ")} minmax(84px, 1fr)`,
+  };
   return (
     <>
       <div className="series-bar">
@@ -104,8 +107,27 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
           onChange={(event) => onAsked({ ...asked, find: event.target.value })}
         />
         <span className="muted" role="status">
-          {formatNumber(total)} of {formatNumber(known)}
+          {asked.of === "sums" ? plural(total, "sum") : `${formatNumber(total)} of ${formatNumber(known)}`}
+          {asked.where.map((one) => (
+            <button
+              key={one.column}
+              type="button"
+              className="filtered"
+              title="Filter by this no more"
+              onClick={() => onAsked({ ...asked, where: asked.where.filter((other) => other !== one) })}
+            >
+              {said(one, columns)} ×
+            </button>
+          ))}
         </span>
+        <ColumnChoice
+          known={columns}
+          shown={names}
+          onShown={setNames}
+          where={asked.where}
+          onWhere={(where) => onAsked({ ...asked, where })}
+        />
+        {asked.of === "series" && <AskAbout id={id} asked={asked} near={near} total={total} />}
         <Dropdown
           trigger={["click"]}
           menu={{
@@ -118,6 +140,7 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
           <Button size="small">These rows as a file</Button>
         </Dropdown>
       </div>
+      <TroubleNote error={head.error} />
       <div
         className="series-table"
         role="table"
@@ -127,10 +150,10 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
         tabIndex={0}
         onKeyDown={walk}
       >
-        <div role="row" className="series-row head">
-          {heading("series", "series", false)}
+        <div role="row" className="series-row head" style={widths}>
+          {heading({ name: "series", title: asked.of === "sums" ? "sum" : "series", tip: "", kind: "text" })}
           <span role="columnheader">last 90, and what was expected</span>
-          {COLUMNS.map(([key, title]) => heading(key, title, true))}
+          {shown.map((column) => heading(column))}
           <span role="columnheader">found</span>
         </div>
         <div role="rowgroup" style={{ height: rows.getTotalSize(), position: "relative" }}>
@@ -149,6 +172,7 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
                   right: 0,
                   height: ROW,
                   transform: `translateY(${start}px)`,
+                  ...widths,
                 }}
                 onClick={() => row && onChoose(row.series)}
               >
@@ -160,16 +184,21 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
                     <span role="cell">
                       <RowChart row={row} />
                     </span>
-                    {COLUMNS.map(([key, , of]) => (
-                      <span
-                        role="cell"
-                        key={key}
-                        className={key === "away" && (row.away ?? 0) > 1 ? "number attention" : "number"}
-                      >
-                        {of(row)}
-                      </span>
-                    ))}
-                    <span role="cell" title={row.refused}>
+                    {shown.map((column) => {
+                      const text = cellText(column, row.cells[column.name]);
+                      const far = column.name === "away" && (row.away ?? 0) > 1;
+                      return (
+                        <span
+                          role="cell"
+                          key={column.name}
+                          title={column.kind === "text" ? text : undefined}
+                          className={`${column.kind === "number" ? "number" : ""}${far ? " attention" : ""}`}
+                        >
+                          {text}
+                        </span>
+                      );
+                    })}
+                    <span role="cell">
                       {row.found.map((name) => (
                         <span key={name} className="tag">
                           {name}
@@ -191,10 +220,53 @@ export function SeriesTable({ id, asked, near, known, chosen, onAsked, onChoose 
   );
 }
 
-function number(amount: number | null): string {
-  return amount === null ? "–" : formatNumber(short(amount));
+/** A filter in words. */
+function said({ column, least, most, contains }: Where, columns: Column[]): string {
+  const title = columns.find((known) => known.name === column)?.title ?? column;
+  if (contains) return `${title} contains “${contains}”`;
+  if (least !== undefined && most !== undefined) return `${title} from ${least} to ${most}`;
+  return least !== undefined ? `${title} from ${least}` : `${title} up to ${most}`;
 }
 
-function short(amount: number): number {
-  return Number(amount.toPrecision(4));
+const MOST_ASKED = 1000;
+
+/** The rows that are found, put on the list of what to ask about. */
+function AskAbout({ id, asked, near, total }: { id: number; asked: Asked; near: Near; total: number }) {
+  const client = useQueryClient();
+  const asking = useMutation({
+    mutationFn: () =>
+      dataOf<Schemas["Listed"]>(
+        api.POST("/api/studies/{study_id}/all-series/follow-up", {
+          params: { path: { study_id: id }, query: queryOf(asked, near) },
+        }),
+      ),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ["follow-up", id] });
+      void client.invalidateQueries({ queryKey: ["studies"] });
+    },
+  });
+  const done = asking.data;
+  const key = JSON.stringify([asked, near]);
+  const { reset } = asking;
+  // what was said is said of other rows
+  useEffect(reset, [key, reset]);
+  return (
+    <span className="ask-about">
+      {done && (
+        <span className="muted small" role="status">
+          {formatNumber(done.listed)} put there{done.left > 0 && `, ${formatNumber(done.left)} were there`}
+        </span>
+      )}
+      {asking.error && <TroubleNote error={asking.error} />}
+      <Button
+        size="small"
+        disabled={total === 0 || total > MOST_ASKED}
+        title={total > MOST_ASKED ? `At most ${formatNumber(MOST_ASKED)} at once` : undefined}
+        loading={asking.isPending}
+        onClick={() => asking.mutate()}
+      >
+        Put them on the follow-up list
+      </Button>
+    </span>
+  );
 }

@@ -1333,7 +1333,7 @@ export interface components {
         /**
          * SlotView
          * @description An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
-         *     clause takes for it.
+         *     clause takes for it. ordered: whether it matters in which order several are chosen.
          */
         SlotView: {
             /** Name */
@@ -1356,6 +1356,8 @@ export interface components {
             empty: string | null;
             /** Usual */
             usual: string | null;
+            /** Ordered */
+            ordered: boolean;
             /** Choices */
             choices: components["schemas"]["ChoiceView"][];
             /** Clauses */

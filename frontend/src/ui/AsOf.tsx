@@ -14,6 +14,7 @@ const SLOT: Slot = {
   empty: null,
   choices: [],
   usual: null,
+  ordered: false,
   clauses: [],
 };
 

@@ -208,6 +208,8 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
   const found = list.filter((item) => item.label.toLowerCase().includes(find.toLowerCase()));
   const shown = found.slice(0, MOST_LISTED);
   const names = found.map((item) => String(item.value));
+  // where the order matters, it is that of the ticks
+  const ordered = (ticked: string[]) => (slot.ordered ? [...new Set(ticked)] : inOrder(list, ticked));
   return (
     <div
       ref={box}
@@ -232,7 +234,7 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
       )}
       {list.length > FEW && (
         <p className="boxes-all">
-          <button type="button" className="link" onClick={() => set(inOrder(list, [...chosen, ...names]))}>
+          <button type="button" className="link" onClick={() => set(ordered([...chosen, ...names]))}>
             tick {find ? "those found" : "all"}
           </button>
           <button
@@ -257,9 +259,12 @@ function SomeOf({ slot, value, choices, onChange, onKeep, onBack }: Props) {
               const ticked = event.target.checked
                 ? [...chosen, name]
                 : chosen.filter((word) => word !== name);
-              set(inOrder(list, ticked));
+              set(ordered(ticked));
             }}
           >
+            {slot.ordered && chosen.includes(String(item.value)) && (
+              <b>{chosen.indexOf(String(item.value)) + 1}. </b>
+            )}
             {item.label}
             {item.tip && <small> {item.tip}</small>}
           </Checkbox>

@@ -15,11 +15,11 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from zembra.api.application import application
 from zembra.api.models.allseries import (
     AllSeriesView,
-    SeriesColumn,
     DrawnLine,
     Listed,
     LookCounts,
     OneSeries,
+    SeriesColumn,
     SeriesRow,
     SeriesRows,
 )

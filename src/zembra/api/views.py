@@ -64,6 +64,7 @@ def slot_view(slot: Slot) -> SlotView:
         options=slot.options,
         empty=slot.empty,
         usual=slot.usual,
+        ordered=slot.spoken == "ordered",
         choices=[ChoiceView(value=value, label=label, tip=tip) for value, label, tip in slot.choices],
         clauses=[_clause_view(clause) for clause in slot.clauses],
     )

@@ -15,7 +15,7 @@ class ChoiceView(BaseModel):
 
 class SlotView(BaseModel):
     """An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
-    clause takes for it."""
+    clause takes for it. ordered: whether it matters in which order several are chosen."""
 
     name: str
     type: str
@@ -27,6 +27,7 @@ class SlotView(BaseModel):
     options: str | None
     empty: str | None
     usual: str | None
+    ordered: bool
     choices: list[ChoiceView]
     clauses: list[ClauseView]
 

@@ -15,9 +15,11 @@ from zembra.core.projection.paths import chances_beyond
 LIKELY = 0.9
 
 
-def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
+def crossings(done: Sequence[Seen], target: float | None, study: Study) -> tuple[Table, ...]:
     """A row a series: where its centre crosses the target, how likely it is beyond it in that period and how likely it has
-    been so by then; the same of the last period."""
+    been so by then; the same of the last period. None where no target is given."""
+    if target is None:
+        return ()
     rows: list[Row] = []
     for projected in done:
         mean = projected.found.mean
@@ -48,7 +50,7 @@ def crossings(done: Sequence[Seen], target: float, study: Study) -> Table:
         percent("end", "Chance that it is beyond at the end, %"),
         percent("by_end", "That it was by the end, %"),
     )
-    return table("The target", columns, rows)
+    return (table("The target", columns, rows),)
 
 
 def _first(where: Floats | np.ndarray) -> int | None:

@@ -21,6 +21,7 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
 from zembra.core.ledger.shapes import TOGETHER, Shape
 from zembra.core.ledger.state import Additions, Expectation, Offer, Outcome, State, Study
+from zembra.core.projection.likeseries import HeldBack
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +61,7 @@ class Account:
     touched: int | None = None
     nouns: Mapping[str, str] = field(default_factory=dict)
     expected: tuple[Expectation, ...] = ()
+    held_back: tuple[tuple[str, HeldBack], ...] = ()
 
 
 def rows_of(made: Sequence[Made]) -> list[Row]:
@@ -110,6 +112,10 @@ class LineEntry(Entry):
         """The account of all lines. Raises Refusal where that is nothing."""
         raise NotImplementedError
 
+    def settled(self, done: Sequence[Made], state: State, by: str) -> Sequence[Made]:
+        """What was made of each line, once that of all is known: no line is changed here, nor made."""
+        return done
+
     def works_on(self, line: Line) -> bool:
         """Whether a chosen line is worked on at all."""
         return True
@@ -156,6 +162,7 @@ class LineEntry(Entry):
                 beside.extend(made.beside)
         if refused and ((not done and not waiting) or self.all_or_none):
             raise RefusedEach(refused)
+        done = list(self.settled(done, state, by)) if not waiting else done
         try:
             account = self.account(done, Study(state.expected, state.as_of, by, events=state.events))
         except Refusal:
@@ -180,6 +187,7 @@ class LineEntry(Entry):
             account.nouns,
             tuple(refused),
             account.expected,
+            account.held_back,
         )
 
 

@@ -7,10 +7,11 @@ from dataclasses import replace
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats
+from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.calendar.seasons import EvenRow, even_row
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.projected import InWhat, SeasonWords
+from zembra.core.ledger.clauses.projected import AnySince, InWhat, SeasonWords
 from zembra.core.ledger.eventeffects import usual_effects
 from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
@@ -27,6 +28,21 @@ def in_unit(on: InWhat, found: Projected) -> Projected:
     cut = {place: float(on.back(np.array([value]))[0]) for place, value in found.cut.items()}
     edges = (Limits(half.level, on.back(half.lower), on.back(half.upper)) for half in found.limits)
     return replace(found, mean=mean, halves=tuple(limits.around(mean) for limits in edges), cut=cut)
+
+
+def counted_since(line: Line, study: Study, since: AnySince, *, provisional: bool, hold: int) -> Floats:
+    """The values of a line that a projection goes by. hold: how many of the last are held back. Raises Refusal."""
+    if study.grain.unit is Unit.MOMENT:
+        raise Refusal(
+            "Dates as they come have no even step to project on.",
+            todo="Put them on days, weeks or months first: Finer grain, or the grain of the calendar.",
+        )
+    counted = line.since_begin(line.countable(provisional=provisional))
+    counted = np.where(np.arange(len(line)) >= since.first(line, counted, study), counted, np.nan)
+    if hold:
+        at = np.flatnonzero(~np.isnan(counted))
+        counted[at[max(0, at.size - hold) :]] = np.nan
+    return counted
 
 
 def shown_of(

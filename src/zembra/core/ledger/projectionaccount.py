@@ -13,9 +13,10 @@ from zembra.core.arithmetic.season import SURE
 from zembra.core.english import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
-from zembra.core.ledger.state import Expectation, Offer, Study
+from zembra.core.ledger.state import Expectation, Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, Judged, chance_range
+from zembra.core.projection.likeseries import HeldBack, LikeStep
 from zembra.core.projection.seasonal import STRENGTH, season_chance
 
 FEW_SEASONS = 4
@@ -51,12 +52,24 @@ class Shown:
 
 
 @dataclass(frozen=True, slots=True)
+class OfFew:
+    """The projection of a series that has too few numbers of its own to say how wide its limits should be. found: with the method's own
+    limits, before its bounds; onward: its periods, along which the method goes. held_back: what was held back of it, which was not fitted
+    with."""
+
+    found: Projected
+    onward: Ints
+    held_back: HeldBack
+
+
+@dataclass(frozen=True, slots=True)
 class Seen:
     """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
     the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
     from the first on, limits were held against what happened. kept_within: what a floor, a ceiling or whole numbers do to it,
     in words. before: what another usual method said of the first period,
-    where the ledger is older than the method."""
+    where the ledger is older than the method. few: of one that has too few numbers, where like series are asked; like: what
+    these said."""
 
     series: str
     found: Projected
@@ -70,6 +83,8 @@ class Seen:
     tested: int
     kept_within: tuple[str, ...] = ()
     before: float | None = None
+    few: OfFew | None = None
+    like: LikeStep | None = None
 
 
 def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
@@ -126,21 +141,8 @@ def expectations(done: Sequence[Seen]) -> Iterator[Expectation]:
         )
 
 
-def offers_of_change(seen: Seen, kind: str, study: Study) -> tuple[Offer, ...]:
-    """That the usual method has changed since the ledger was made: what it said, what it says, and which is to stay."""
-    at = study.grain.spoken(int(seen.periods[0]))
-    was = "nothing" if seen.before is None else _rounded(seen.before)
-    why = (
-        "The usual method has changed since this ledger was made, from the mean of five methods to the average of many models: "
-        f"of {at} it said {was} for {seen.series}, now it says {_rounded(float(seen.found.mean[0]))}."
-    )
-    return (
-        Offer(why, "Take the new one", kind, {"method": {"kind": "usual"}}, change=True),
-        Offer("The mean of five methods is still there.", "Keep it", kind, {"method": {"kind": "five"}}, change=True),
-    )
-
-
-def _rounded(value: float) -> str:
+def rounded(value: float) -> str:
+    """A number as sentences say it."""
     return number(float(f"{value:.6g}"))
 
 
@@ -346,7 +348,7 @@ def _cut(projected: Seen, study: Study) -> Iterator[str]:
         return
     newest = sorted(cut, reverse=True)[:MOST_CUT]
     said = [
-        f"{_rounded(float(projected.history.values[place]))} of {study.grain.spoken(int(projected.shown.periods[place]))} "
+        f"{rounded(float(projected.history.values[place]))} of {study.grain.spoken(int(projected.shown.periods[place]))} "
         f"counts as {number(float(f'{cut[place]:.4g}'))}"
         for place in newest
     ]

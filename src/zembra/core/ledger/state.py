@@ -21,6 +21,7 @@ from zembra.core.intake.observe import Observations
 from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import Evidence, Finding
 from zembra.core.ledger.shapes import Shape
+from zembra.core.projection.likeseries import HeldBack, LikeSeries
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +100,7 @@ def nouns_of(grain: Grain) -> dict[str, str]:
 @dataclass(frozen=True, slots=True)
 class State:
     """The study after some entries. Never changed in place. is_part: whether its lines are a part of very many, so that
-    what can be said of none of them may be said of others."""
+    what can be said of none of them may be said of others. like: what all of these say of like series, by the entry that asks."""
 
     observations: Observations
     as_of: date
@@ -112,6 +113,7 @@ class State:
     calendar: Completing | None = None
     budget: Budget = USUAL
     is_part: bool = False
+    like: Mapping[str, LikeSeries] = field(default_factory=dict)
 
     @property
     def grain(self) -> Grain:
@@ -192,7 +194,7 @@ class Outcome:
     """What one entry did.
 
     touched: how many points it changed or used, and `touched_what` says which ("filled", "days"). nouns: words that its
-    sentence takes from what came of it. refused: names of lines that it passed over, with why.
+    sentence takes from what came of it. refused: names of lines that it passed over, with why. held_back: of each line, for like ones.
     """
 
     adds: Additions = Additions()
@@ -205,3 +207,4 @@ class Outcome:
     nouns: Mapping[str, str] = field(default_factory=dict)
     refused: tuple[tuple[str, Refusal], ...] = ()
     expected: tuple[Expectation, ...] = ()
+    held_back: tuple[tuple[str, HeldBack], ...] = ()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from itertools import chain
@@ -12,16 +12,21 @@ import polars as pl
 
 from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.grain import Grain
+from zembra.core.calendar.lines import Line
+from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.observe import Observations
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.together import side_by_side
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import entry_of
 from zembra.core.ledger.run import Report, Result, run
-from zembra.core.many.plan import Plan, for_part, prefix
+from zembra.core.ledger.state import Study
+from zembra.core.many.plan import Plan, for_part, narrowed_to, prefix
 from zembra.core.many.seriesrow import series_frame
+from zembra.core.projection.likeseries import FEW, HeldBack, LikeSeries
 from zembra.core.speaking import parts
 
 MEMORY = 400_000_000  # bytes of what entries made, where lines are looked at in the midst of a ledger
@@ -52,11 +57,64 @@ class PartDone:
     grain: Grain
 
 
+def few_in_part(
+    observations: Observations, plan: Plan, as_of: date, names: Sequence[str], *, budget: Budget = USUAL
+) -> dict[str, list[str]]:
+    """By projection whose limits go by like series, which of a part's own have few numbers. Raises Refusal."""
+    ledger = for_part(plan.ledger, observations.series)
+    found: dict[str, list[str]] = {}
+    for entry, _ in plan.like if ledger is not None else ():
+        assert ledger is not None
+        before = run(observations, prefix(ledger, entry), as_of, budget=budget, is_part=True).state
+        projection = entry_of(next(item for item in ledger.entries if item.id == entry))
+        assert isinstance(projection, Projection)
+        chosen = [before.lines[place] for place in before.chosen(projection.series)]
+        study = Study(before.expected, as_of, entry, events=before.events)
+        own = set(names)
+        found[entry] = [line.name for line in chosen if line.name in own and _has_few(projection, line, study)]
+    return found
+
+
+def _has_few(projection: Projection, line: Line, study: Study) -> bool:
+    try:
+        return projection.shown(line, study).history.points < FEW
+    except Refusal:
+        return False
+
+
+def held_back_in_part(
+    observations: Observations,
+    plan: Plan,
+    as_of: date,
+    asked: Mapping[str, Collection[str]],
+    *,
+    budget: Budget = USUAL,
+) -> dict[str, list[HeldBack]]:
+    """By projection whose limits go by like series, what was held back of those of its own that are asked. Raises Refusal."""
+    ledger = for_part(plan.ledger, observations.series)
+    found: dict[str, list[HeldBack]] = {}
+    for entry, names in asked.items() if ledger is not None else ():
+        assert ledger is not None
+        only = [name for name in observations.series if name in names]
+        if only:
+            narrowed = narrowed_to(ledger, entry, only)
+            report = run(observations, narrowed, as_of, budget=budget, is_part=True).reports[-1]
+            found[entry] = [told for _, told in report.outcome.held_back]
+    return found
+
+
 def carry_out_part(
-    observations: Observations, plan: Plan, as_of: date, names: Sequence[str], *, file_name: str, budget: Budget = USUAL
+    observations: Observations,
+    plan: Plan,
+    as_of: date,
+    names: Sequence[str],
+    *,
+    file_name: str,
+    like: Mapping[str, LikeSeries] | None = None,
+    budget: Budget = USUAL,
 ) -> PartDone | None:
     """The ledger of a plan on the observations of some series and of the targets. names: of the part's own; None where none of
-    them is in the study. Raises Refusal."""
+    them is in the study. like: what all series say of like ones, by projection. Raises Refusal."""
     ledger = for_part(plan.ledger, observations.series)
     if ledger is None:
         return None
@@ -85,7 +143,7 @@ def carry_out_part(
                     "counted": (~np.isnan(table)).sum(axis=0),
                 }
             ).with_columns(pl.col("smallest", "largest").fill_nan(None))
-    result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget, is_part=True)
+    result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget, is_part=True, like=like)
     result = _said_as_of_all(result, plan)
     known = set(observations.series)
     # what is made beside a target is told where the target is at home

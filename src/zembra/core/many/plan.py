@@ -11,8 +11,10 @@ from zembra.core.calendar.complete import Span, Until
 from zembra.core.calendar.grain import Unit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Sentence
+from zembra.core.ledger.clauses.projected import LimitsWord
 from zembra.core.ledger.entries.calendar.calendar import Calendar
 from zembra.core.ledger.entries.calendar.source import Source
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entry import Needs, kinds
 from zembra.core.ledger.lineentry import LineEntry
 from zembra.core.ledger.model import Ledger, Record, entry_of
@@ -30,11 +32,13 @@ _INSTEAD = {
 @dataclass(frozen=True, slots=True)
 class Plan:
     """ledger: what every part is given. targets: series that every part needs beside its own. sums: entries that are put
-    together from what the parts give. refused: entries that cannot be carried out so, with why."""
+    together from what the parts give. like: projections whose limits go by like series, with the levels of these. refused: entries that cannot be carried out
+    so, with why."""
 
     ledger: Ledger
     targets: tuple[str, ...]
     sums: tuple[str, ...]
+    like: tuple[tuple[str, tuple[float, ...]], ...]
     refused: tuple[tuple[str, Refusal], ...]
 
 
@@ -99,7 +103,13 @@ def planned(ledger: Ledger, ends: Ends | None = None) -> Plan:
     entries = tuple(
         item.model_copy(update={"on": False}) if item.id in off else _with_ends(item, ends) for item in records
     )
-    return Plan(ledger.model_copy(update={"entries": entries}), tuple(targets), tuple(sums), tuple(refused.items()))
+    like = tuple(
+        (item.id, entry.levels)
+        for item in entries
+        if item.on and isinstance(entry := entry_of(item), Projection) and entry.limits is LimitsWord.LIKE
+    )
+    carried = ledger.model_copy(update={"entries": entries})
+    return Plan(carried, tuple(targets), tuple(sums), like, tuple(refused.items()))
 
 
 def for_part(ledger: Ledger, names: Collection[str]) -> Ledger | None:
@@ -128,6 +138,14 @@ def prefix(ledger: Ledger, entry: str) -> Ledger:
     """The entries before one."""
     places = [n for n, item in enumerate(ledger.entries) if item.id == entry]
     return ledger.model_copy(update={"entries": ledger.entries[: places[0]]})
+
+
+def narrowed_to(ledger: Ledger, entry: str, names: Collection[str]) -> Ledger:
+    """The entries up to one, and this on some series only."""
+    places = [n for n, item in enumerate(ledger.entries) if item.id == entry]
+    *before, last = ledger.entries[: places[0] + 1]
+    own = last.model_copy(update={"params": {**last.params, "series": list(names)}})
+    return ledger.model_copy(update={"entries": (*before, own)})
 
 
 def _calendar(ledger: Ledger) -> Calendar:

@@ -66,6 +66,16 @@ class Projected:
         """With all half-widths times a factor: limits of several levels never cross."""
         return replace(self, halves=tuple(Half(half.level, half.below * by, half.above * by) for half in self.halves))
 
+    def widened_each(self, by: Sequence[float]) -> Projected:
+        """With the half-widths of each level times its own factor, none narrower than those of the level before."""
+        halves: list[Half] = []
+        for half, factor in zip(self.halves, by, strict=True):
+            below, above = half.below * factor, half.above * factor
+            if halves:
+                below, above = np.maximum(below, halves[-1].below), np.maximum(above, halves[-1].above)
+            halves.append(Half(half.level, below, above))
+        return replace(self, halves=tuple(halves))
+
     def at(self, places: Ints) -> Projected:
         """At some of the periods ahead, the first being 0."""
         halves = tuple(Half(half.level, half.below[places], half.above[places]) for half in self.halves)

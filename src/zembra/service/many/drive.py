@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
@@ -23,18 +23,19 @@ from zembra.core.ledger.entries.readings.together import Together
 from zembra.core.ledger.model import Ledger, entry_of
 from zembra.core.ledger.run import run as carry_out
 from zembra.core.many.part import EntryDone, summed
-from zembra.core.many.plan import Ends, Plan, needs_ends, planned
+from zembra.core.many.plan import Plan, needs_ends, planned
 from zembra.core.many.seriesrow import SCHEMA
+from zembra.core.projection.likeseries import LikeSeries
+from zembra.service.many.given import PART_MB, ends_of_all, names_of_series, rows_of_targets, what_like_series_say
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
 from zembra.service.many.rows import Rows, digest_of, sample, table_how
 from zembra.service.many.sums import summed_lines
-from zembra.service.many.work import PartLost, Task, Told, do_part, ends_of, part_file
+from zembra.service.many.work import PartLost, Task, Told, do_part, part_file
 from zembra.service.reading import read_file
 from zembra.store.whole import whole_file
 from zembra.work.executor import Executor, Limits
 
 TRIES = 3  # of a part whose worker ends unexpectedly
-PART_MB = 2_500  # memory of a worker
 BEGUN = 0.02  # of the whole, while rows are put into parts
 FORM = "2"  # of what is kept of a part
 FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
@@ -91,11 +92,11 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
     notes: list[str] = []
     tell("putting the rows into parts", BEGUN)
     about = digest(*(f"{path.name} {digest_of(path)}" for path in asked.files))
-    names = _names(files, how, read.observations.series)
+    names = names_of_series(files, how, read.observations.series)
     parts = put_into_parts(
         files, how, names, about, _rows_folder(asked), lambda rows: tell(f"{number(rows)} rows are in parts", BEGUN)
     )
-    ends = _ends(parts, how, executor) if needs_ends(ledger) else None
+    ends = ends_of_all(parts, how, executor) if needs_ends(ledger) else None
     off: set[str] = set()
     while True:
         plan = planned(_without(ledger, off), ends)
@@ -134,38 +135,11 @@ def _without(ledger: Ledger, off: set[str]) -> Ledger:
     return ledger.model_copy(update={"entries": tuple(entries)})
 
 
-def _names(files: Sequence[Rows], how: HowRead, known: Sequence[str]) -> list[str]:
-    """Names of series: all of them where that is quick to tell, else those of the sample."""
-    column = how.series.column
-    if column is None or how.series.more:
-        return list(known)
-    found: set[str] = set(known)
-    for file in files:
-        if file.how.form.value == "parquet":
-            texts = (
-                pl.scan_parquet(file.path).select(pl.col(column).cast(pl.String).unique()).collect(engine="streaming")
-            )
-            found |= set(texts[column].drop_nulls().to_list())
-    return list(found)
-
-
-def _ends(parts: Parts, how: HowRead, executor: Executor) -> Ends:
-    first: list[date] = []
-    last: list[date] = []
-    tasks = [(parts, part, how) for part in range(parts.count) if parts.files(part)]
-    for _, ends in executor.map(ends_of, tasks, name="looking at where series begin and end"):
-        first.extend(ends.first)
-        last.extend(ends.last)
-    if not first:
-        raise Refusal("No row has a date.")
-    return Ends(min(first), max(last), max(first), min(last))
-
-
 def _done(
     asked: Asked, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Progress
 ) -> tuple[dict[int, Told], list[tuple[int, str]]]:
     """(what came of each part, parts that could not be done with why). A part whose worker ends unexpectedly is done again."""
-    targets = _targets(parts, how, plan.targets, asked.out)
+    targets = rows_of_targets(parts, how, plan.targets, asked.out)
     key = digest(
         __version__,
         FORM,
@@ -177,11 +151,17 @@ def _done(
         digest_of(targets) if targets else "",
     )
     file_name = asked.files[0].name
-    todo = [
-        Task(parts, part, how, plan, asked.as_of, file_name, key, asked.out, targets)
+    first = [
+        Task(parts, part, how, plan, asked.as_of, file_name, key, asked.out, targets, {})
         for part in range(parts.count)
         if parts.files(part)
     ]
+    like: dict[str, LikeSeries] = {}
+    if plan.like:
+        tell("asking like series how wide limits are to be", BEGUN)
+        like = what_like_series_say(first, executor)
+    key = digest(key, repr(like))
+    todo = [replace(task, key=key, like=like) for task in first]
     told: dict[int, Told] = {}
     why: dict[int, str] = {}
     begun = time.monotonic()
@@ -225,29 +205,6 @@ def _progress(told: dict[int, Told], count: int, seconds: float) -> str:
             f"; about {number(round(rest))} s to go" if rest < 90 else f"; about {number(round(rest / 60))} min to go"
         )
     return said
-
-
-def _targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path) -> Path | None:
-    """The rows of series that every part needs, in a file."""
-    if not names:
-        return None
-    homes = sorted({parts.part_of(name, how) for name in names})
-    frames = [parts.cells(part) for part in homes]
-    column = how.series.column
-    if column is None:
-        keys = [name for name in (how.dates.column, *how.dates.more) if name]
-        frame = pl.concat(
-            [cells.select(*keys, *(name for name in names if name in cells.columns)) for cells in frames],
-            how="diagonal",
-        )
-    else:
-        frame = pl.concat(frames).filter(pl.col(column).str.strip_chars().is_in(list(names)))
-    if not frame.height:
-        raise Refusal(f"There is no series named “{names[0]}”.", todo="Choose one that is there.")
-    file = out / ".work" / "targets.parquet"
-    with whole_file(file) as beside:
-        frame.write_parquet(beside)
-    return file
 
 
 def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) -> None:

@@ -20,6 +20,7 @@ from zembra.service.many.rows import Rows
 from zembra.store.whole import whole_file
 
 ROWS_OF_A_PART = 250_000
+SERIES_OF_A_PART = 250  # so that there is something for every process, and to be told of how far it is
 MOST_PARTS = 4_000
 GROWN = 1.5  # times as many rows, from which on parts are made anew
 COLUMNS_OF_A_PART = 400  # where each column of numbers is a series
@@ -142,7 +143,7 @@ def _edges(names: Sequence[str], how: HowRead, files: Sequence[Rows], before: Pa
     if before is not None and before.edges and before.rows / GROWN < rows < before.rows * GROWN:
         return before.edges
     every = sorted({_key(name, how) for name in names})
-    parts = min(MOST_PARTS, len(every), max(1, round(rows / ROWS_OF_A_PART)))
+    parts = min(MOST_PARTS, len(every), max(1, round(rows / ROWS_OF_A_PART), len(every) // SERIES_OF_A_PART))
     return tuple(every[len(every) * n // parts] for n in range(1, parts))
 
 

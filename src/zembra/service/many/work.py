@@ -5,12 +5,13 @@ from __future__ import annotations
 import hashlib
 import json
 import logging
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import date
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import polars as pl
 
 from zembra.core.calendar.budget import Budget
@@ -20,22 +21,24 @@ from zembra.core.intake.grid import frame_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
+from zembra.core.ledger.digest import digest
 from zembra.core.ledger.model import entry_of
-from zembra.core.many.part import EntryDone, PartDone, carry_out_part, of_series, summed
+from zembra.core.many.part import EntryDone, PartDone, carry_out_part, few_in_part, held_back_in_part, of_series, summed
 from zembra.core.many.plan import Plan
 from zembra.core.many.seriesrow import SCHEMA
+from zembra.core.projection.likeseries import HeldBack, LikeSeries
 from zembra.service.many.parts import Parts
 from zembra.store.whole import whole_file
 from zembra.work.executor import Report
 
-MOST_POINTS = 50_000_000  # of the series of a part, which are few
+BUDGET = Budget(points=50_000_000, bytes=8_000_000_000)  # of the series of a part, which are few
 log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
 class Task:
     """One part of a run. key: digest of all but the rows that results depend on. out: the folder of the run. targets: file with
-    the rows of series that every part needs, None where none does."""
+    the rows of series that every part needs, None where none does. like: what all series say of like ones, by projection."""
 
     parts: Parts
     part: int
@@ -46,6 +49,7 @@ class Task:
     key: str
     out: Path
     targets: Path | None
+    like: Mapping[str, LikeSeries]
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +87,55 @@ def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> PartEnds:
     ]
     days = pl.concat(found).group_by("series").agg(pl.col("low").min().dt.date(), pl.col("high").max().dt.date())
     return PartEnds(tuple(days["low"].to_list()), tuple(days["high"].to_list()))
+
+
+def few_of(_: Report, task: Task) -> dict[str, list[str]]:
+    """Which series of a part have few numbers, by projection whose limits go by like series. Raises Refusal."""
+    observations = observe(_table(task.parts, task.part), task.parts.how(task.part, task.how))
+
+    def found() -> dict[str, list[str]]:
+        given = _with_targets(observations, task)
+        return few_in_part(given, task.plan, task.as_of, observations.series, budget=BUDGET)
+
+    few: dict[str, list[str]] = _known_again(task, "few", digest(task.key, *_told_apart(observations)), found)
+    return few
+
+
+def held_back_of(_: Report, task: Task, asked: Mapping[str, Collection[str]]) -> dict[str, list[HeldBack]]:
+    """What was held back of those series of a part that are asked. Raises Refusal."""
+    observations = observe(_table(task.parts, task.part), task.parts.how(task.part, task.how))
+    every = {name for names in asked.values() for name in names}
+    names = [name for name in observations.series if name in every]
+    if not names:
+        return {}
+    own = of_series(observations, names)
+    by = sorted(f"{entry} {' '.join(sorted(set(names) & set(chosen)))}" for entry, chosen in asked.items())
+
+    def found() -> dict[str, list[tuple[int, list[list[float]]]]]:
+        told = held_back_in_part(_with_targets(own, task), task.plan, task.as_of, asked, budget=BUDGET)
+        return {entry: [(one.points, one.away.tolist()) for one in every] for entry, every in told.items()}
+
+    told = _known_again(task, "held_back", digest(task.key, *_told_apart(own), *by), found)
+    return {entry: [HeldBack(points, np.array(away)) for points, away in every] for entry, every in told.items()}
+
+
+def _told_apart(observations: Observations) -> list[str]:
+    return [f"{name} {of}" for name, of in _digests(observations).items()]
+
+
+def _known_again(task: Task, kind: str, key: str, find: Callable[[], Any]) -> Any:
+    """What was found of a part, remembered as long as its key is the same."""
+    file = task.out / ".work" / kind / f"part-{task.part:04d}.json"
+    try:
+        known = json.loads(file.read_text())
+        if known["key"] == key:
+            return known["found"]
+    except (OSError, ValueError, KeyError):
+        pass
+    found = find()
+    with whole_file(file) as beside:
+        beside.write_text(json.dumps({"key": key, "found": found}))
+    return found
 
 
 def do_part(_: Report, task: Task) -> Told:
@@ -148,11 +201,12 @@ def _carried_out(
 
 
 def _together(observations: Observations, task: Task, names: Sequence[str]) -> PartDone | None:
-    own = of_series(observations, names)
-    budget = Budget(points=MOST_POINTS, bytes=8_000_000_000)
-    if task.targets is not None:
-        own = _beside(own, observe(frame_table(pl.read_parquet(task.targets)), task.how))
-    return carry_out_part(own, task.plan, task.as_of, names, file_name=task.file_name, budget=budget)
+    own = _with_targets(of_series(observations, names), task)
+    return carry_out_part(own, task.plan, task.as_of, names, file_name=task.file_name, like=task.like, budget=BUDGET)
+
+
+def _with_targets(own: Observations, task: Task) -> Observations:
+    return own if task.targets is None else _beside(own, observe(frame_table(pl.read_parquet(task.targets)), task.how))
 
 
 def _beside(own: Observations, targets: Observations) -> Observations:

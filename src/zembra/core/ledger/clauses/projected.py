@@ -196,6 +196,10 @@ class LimitsWord(Choice):
         "tested", "held against what happened",
         "the method's, allowing for what it estimated; those of single methods are widened where held-back periods ask for it",
     )  # fmt: skip
+    LIKE = (
+        "like", "held against what happened, in like series where it has too few numbers",
+        "of a series with fewer than 40 numbers, as wide as held-back periods of all series with about as many ask for",
+    )  # fmt: skip
     OWN = ("own", "as the method has them", "allowing for what it estimated, never widened")
     HELD = (
         "held", "as they have held so far",

@@ -5,18 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field, field_validator
 
 from zembra.core.arithmetic.arrays import Ints
-from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.clauses.methods import AnyMethod, BeforeNow, FiveMethods, Method, UsualMean
+from zembra.core.ledger.clauses.methods import AnyMethod, BeforeNow, FiveMethods, UsualMean
 from zembra.core.ledger.clauses.projected import (
     AheadAxis,
     AheadPeriods,
@@ -36,8 +36,18 @@ from zembra.core.ledger.crossings import crossings
 from zembra.core.ledger.entry import Group, Needs, register
 from zembra.core.ledger.eventeffects import with_effects
 from zembra.core.ledger.keptwithin import Bounds
+from zembra.core.ledger.likelimits import (
+    all_refitted,
+    as_like_series,
+    by_like_series,
+    held_back_each,
+    like_series,
+    of_few,
+)
 from zembra.core.ledger.lineentry import Account, LineEntry, Made
-from zembra.core.ledger.projectedhistory import in_unit, shown_of
+from zembra.core.ledger.methodbefore import offers_of_change
+from zembra.core.ledger.projectedhistory import counted_since, in_unit, shown_of
+from zembra.core.ledger.projectedperiods import on_wanted, periods_ahead
 from zembra.core.ledger.projectionaccount import (
     Seen,
     Shown,
@@ -45,7 +55,6 @@ from zembra.core.ledger.projectionaccount import (
     expectations,
     how_far_tested,
     how_it_did,
-    offers_of_change,
     parts_of_the_mean,
     projected_shapes,
     tested_periods,
@@ -55,6 +64,7 @@ from zembra.core.ledger.state import State, Study
 from zembra.core.ledger.words import Counting
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
+from zembra.core.projection.likeseries import FEW
 
 
 @register
@@ -62,9 +72,7 @@ class Projection(LineEntry):
     kind: ClassVar[str] = "projection"
     group: ClassVar[Group] = Group.PROJECTIONS
     title: ClassVar[str] = "Projection"
-    hint: ClassVar[str] = (
-        "The series carried on, by the average of many models or a chosen method, with limits held against what happened."
-    )
+    hint: ClassVar[str] = "The series carried on, by many models or a chosen method, with limits that are tested."
     passed_over: ClassVar[str] = "is not projected"
 
     ahead: Annotated[AnyAhead, Field(title="how far", discriminator="kind")] = AheadPeriods()
@@ -92,17 +100,13 @@ class Projection(LineEntry):
         return tuple(sorted(set(levels)))
 
     def template(self) -> str:
-        earlier = (
-            "what it would have said {earlier} {@periods} ago"
-            if self.earlier
-            else "{earlier} it would have said before"
-        )
+        then = "what it would have said {earlier} {@periods} ago" if self.earlier else "{earlier} it would have said"
         wider = ", {wider} times as wide" if self.limits is LimitsWord.HELD else ""
         return (
             f"Project {{series}} {{ahead}} by {{method}}, with {{season}}, showing {{levels}} limits, {{@tested}}[, {{limits}}]{wider}"
             "[, {since}][, {on}]"
             "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
-            f"[, drawing {earlier}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
+            f"[, drawing {then}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
         )
 
     @property
@@ -129,7 +133,8 @@ class Projection(LineEntry):
             before = self._project(line, study, hold=self.earlier)
             shapes += projected_shapes(before, study, self.kind, before=study.grain.spoken(int(before.periods[0]) - 1))
         if self._was_another:
-            seen = replace(seen, before=self._first_by(FiveMethods(), seen.shown))
+            (was,) = self.model_copy(update={"method": FiveMethods()}).said_of([(seen.shown, 1)])
+            seen = replace(seen, before=None if isinstance(was, Refusal) else float(was.mean[0]))
         return Made(shapes=tuple(shapes), touched=seen.history.points, warnings=tuple(doubts(seen, study)), facts=seen)
 
     @property
@@ -137,40 +142,44 @@ class Projection(LineEntry):
         """Whether the ledger was made when another method was the usual one, and nobody has looked since."""
         return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
 
+    def settled(self, done: Sequence[Made], state: State, by: str) -> Sequence[Made]:
+        if self.limits is not LimitsWord.LIKE:
+            return done
+        told = state.like.get(by) or like_series([made.facts for made in done], self.levels)
+        return as_like_series(
+            done, told, self._kept, Study(state.expected, state.as_of, by, events=state.events), self.kind
+        )
+
     def account(self, made: Sequence[Made], study: Study) -> Account:
         if not made:
             raise Refusal("There is no series to project.")
         done: list[Seen] = [effect.facts for effect in made]
-        crossed = () if self.target is None else (crossings(done, self.target, study),)
-        evidence = (what_was_fitted(done, study), how_it_did(done, study), *parts_of_the_mean(done), *crossed)
+        evidence = (
+            what_was_fitted(done, study),
+            how_it_did(done, study),
+            *by_like_series(done, self.levels, study),
+            *parts_of_the_mean(done),
+            *crossings(done, self.target, study),
+        )
         return Account(
             f"{study.grain.plural} used",
             evidence,
             offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
-            nouns={"tested": how_far_tested(done, study, kept=self.method.keeps)},
+            nouns={"tested": how_far_tested(done, study, kept=self.method.keeps and not all_refitted(done))},
             expected=tuple(expectations(done)),
+            held_back=tuple(held_back_each(done)) if self.limits is LimitsWord.LIKE else (),
         )
 
     @classmethod
     def suggest(cls, state: State) -> Projection:
-        season = usual_season(state.expected)
-        ahead = {"day": 8 * (season or 7), "week": 12, "month": 12, "quarter": 8}.get(state.grain.singular, season or 5)
-        return cls(ahead=AheadPeriods(count=ahead))
+        season = usual_season(state.expected) or 0
+        usual = {"day": 8 * (season or 7), "week": 12, "month": 12, "quarter": 8}
+        return cls(ahead=AheadPeriods(count=usual.get(state.grain.singular, season or 5)))
 
     def shown(self, line: Line, study: Study, hold: int = 0) -> Shown:
         """What the method is shown of a line: a row of periods in which closed days keep their place in the season.
         hold: how many of the last numbers are held back. Raises Refusal."""
-        if study.grain.unit is Unit.MOMENT:
-            raise Refusal(
-                "Dates as they come have no even step to project on.",
-                todo="Put them on days, weeks or months first: Finer grain, or the grain of the calendar.",
-            )
-        counted = line.since_begin(line.countable(provisional=self.provisional.yes))
-        first = self.since.first(line, counted, study)
-        counted = np.where(np.arange(len(line)) >= first, counted, np.nan)
-        if hold:
-            at = np.flatnonzero(~np.isnan(counted))
-            counted[at[max(0, at.size - hold) :]] = np.nan
+        counted = counted_since(line, study, self.since, provisional=self.provisional.yes, hold=hold)
         return shown_of(line, study, counted, self.on, self.season, usual_events=self.events is AtEvents.USUAL)
 
     def said_of(self, each: Sequence[tuple[Shown, int]]) -> list[Projected | Refusal]:
@@ -187,33 +196,30 @@ class Projection(LineEntry):
     def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
         shown = self.shown(line, study, hold)
         history = shown.history
-        wanted, onward = self._onward(shown, study)
+        wanted, onward = periods_ahead(self.ahead, self.closed, shown, study)
         found = self.method.project(history, onward.size, self.levels, self.season.lengths)
+        # what few numbers were fitted with says nothing of how it would have done without them
+        few = self.limits is LimitsWord.LIKE and history.points < FEW
+        # as wide for gaps as what is shown: they would widen limits twice otherwise
+        again = partial(self._again, like=None if few else found)
         folds = [
             Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
-            for fold in fold_back(
-                history,
-                onward.size,
-                # as wide for gaps as what is shown: they would widen limits twice otherwise
-                lambda part, far: self.method.for_gaps(
-                    self.method.project(part, far, self.levels, self.season.lengths, found), part
-                ),
-            )
+            for fold in fold_back(history, onward.size, again)
         ]
         history_in_unit = History(self.on.back(history.values), history.known, history.season)
         own = self.wider if self.limits is LimitsWord.HELD else 1.0
         # what is told of held-back points is told of limits as wide as those that are drawn
         folds = [replace(fold, said=fold.said.widened(own)) for fold in folds]
         score = judged(folds, history_in_unit)
-        factor = widening(folds) if self.limits is LimitsWord.TESTED and self.method.widened else None
-        finished = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
-        finished = finished.widened(factor or own)
-        finished, effects = with_effects(finished, onward, shown.effects, study.events)
-        bounds = self._bounds(shown)
-        kept = bounds.keep(finished)
+        may_widen = self.method.widened and self.limits in (LimitsWord.TESTED, LimitsWord.LIKE)
+        factor = widening(folds) if may_widen else None
+        plain = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
+        plain, effects = with_effects(plain, onward, shown.effects, study.events)
+        finished = plain.widened(factor or own)
+        kept, said = self._kept(finished, onward, wanted, shown, study)
         return Seen(
             line.name,
-            self._on_wanted(kept, onward, wanted, study),
+            kept,
             shown,
             history_in_unit,
             wanted,
@@ -222,29 +228,20 @@ class Projection(LineEntry):
             factor,
             effects,
             tested_periods(folds, onward, wanted),
-            tuple(bounds.said(finished, kept, study)),
+            said,
+            few=of_few(plain, onward, folds, history) if few else None,
         )
 
-    def _first_by(self, method: Method, shown: Shown) -> float | None:
-        """What another method says of the first period ahead."""
-        try:
-            found = method.project(shown.history, 1, self.levels, self.season.lengths)
-        except Refusal:
-            return None
-        return float(self._bounds(shown).keep(in_unit(self.on, found)).mean[0])
+    def _again(self, part: History, ahead: int, like: Projected | None) -> Projected:
+        return self.method.for_gaps(self.method.project(part, ahead, self.levels, self.season.lengths, like), part)
 
-    def _onward(self, shown: Shown, study: Study) -> tuple[Ints, Ints]:
-        """(the periods that are projected, the row of periods that the method goes along to reach them)."""
-        wanted = study.expected.following(shown.last, self.ahead.how_many(shown.last, study))
-        if self.closed is OnClosed.ZERO:
-            every = np.arange(int(wanted[0]), int(wanted[-1]) + 1, dtype=np.int64)
-            wanted = every[study.expected.usual(every)]
-        onward = np.arange(int(shown.periods[-1]) + 1, int(wanted[-1]) + 1, dtype=np.int64)
-        return wanted, onward[study.expected.usual(onward)]
+    def _kept(
+        self, found: Projected, onward: Ints, wanted: Ints, shown: Shown, study: Study
+    ) -> tuple[Projected, tuple[str, ...]]:
+        """(a projection of the row of periods within its bounds, on those that are wanted; what the bounds do to it)."""
+        bounds = self._bounds(shown)
+        kept = bounds.keep(found)
+        return on_wanted(kept, onward, wanted, self.closed, study), tuple(bounds.said(found, kept, study))
 
     def _bounds(self, shown: Shown) -> Bounds:
         return Bounds(self.least, self.most, shown.smallest >= 0, self.rounding is Rounding.WHOLE)
-
-    def _on_wanted(self, found: Projected, onward: Ints, wanted: Ints, study: Study) -> Projected:
-        projected = found.at(np.searchsorted(onward, wanted))
-        return projected.zero_at(~study.expected.days(wanted)) if self.closed is OnClosed.ZERO else projected

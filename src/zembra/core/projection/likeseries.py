@@ -1,0 +1,87 @@
+"""Limits of series that have too few numbers of their own, by what was held back of all like series.
+
+Of a few numbers no method knows how wide its limits should be; of many series of about as many numbers it can be counted how often
+they held. How well that does is measured in docs/projection.md.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from hashlib import blake2b
+from itertools import pairwise
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.projection.backtest import Fold
+
+FEW = 40  # numbers below which a series has too few of its own
+EDGES = (5, 8, 12, 18, 27, FEW)  # like series have from one of these up to below the next
+FEWEST_SERIES = 30  # that say anything of others
+MOST_SERIES = 2_000  # that are asked: more say the same
+STEP = 0.01  # factors are rounded to, so that few numbers that change leave them as they are
+NARROWEST, WIDEST = 0.4, 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class HeldBack:
+    """What was held back of a series. points: how many numbers it has. away: (level, held back), how many half-widths of the method's
+    own limits each lies from the centre."""
+
+    points: int
+    away: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class LikeStep:
+    """Series that have from `least` to `most` numbers. series, numbers: how many were held back from. factors: what limits are
+    to be multiplied by, by level."""
+
+    least: int
+    most: int
+    series: int
+    numbers: int
+    factors: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class LikeSeries:
+    steps: tuple[LikeStep, ...]
+
+    def of(self, points: int) -> LikeStep | None:
+        """What like series say of one with so many numbers; None where too few are like it, or it has enough itself."""
+        return next((step for step in self.steps if step.least <= points <= step.most), None)
+
+
+def asked_of(names: Sequence[str]) -> set[str]:
+    """Which of very many series are asked: always the same of the same."""
+    if len(names) <= MOST_SERIES:
+        return set(names)
+    return set(sorted(names, key=lambda name: blake2b(name.encode(), digest_size=8).digest())[:MOST_SERIES])
+
+
+def held_back(folds: Sequence[Fold], points: int) -> HeldBack:
+    """points: how many numbers the series has."""
+    away = []
+    for fold in folds:
+        error = fold.actual - fold.said.mean
+        widths = np.array([np.where(error < 0, half.below, half.above) for half in fold.said.halves])
+        there = ~np.isnan(error) & (widths > 0).all(axis=0)
+        away.append(np.abs(error[there]) / widths[:, there])
+    return HeldBack(points, np.concatenate(away, axis=1) if away else np.zeros((0, 0)))
+
+
+def learned(every: Sequence[HeldBack], levels: Sequence[float]) -> LikeSeries:
+    """What all of them say: the factors by which limits hold as often as they say, counted over all held-back numbers. The same
+    whatever their order."""
+    steps = []
+    for least, beyond in pairwise(EDGES):
+        parts = [one.away for one in every if least <= one.points < beyond and one.away.size]
+        if len(parts) < FEWEST_SERIES:
+            continue
+        away = np.concatenate(parts, axis=1)
+        exact = [float(np.quantile(row, level / 100)) for row, level in zip(away, levels, strict=True)]
+        factors = tuple(round(round(min(max(one, NARROWEST), WIDEST) / STEP) * STEP, 2) for one in exact)
+        steps.append(LikeStep(least, beyond - 1, len(parts), away.shape[1], factors))
+    return LikeSeries(tuple(steps))
