@@ -301,6 +301,29 @@ def test_a_sample_has_no_row_twice(tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert many(data, ledger, tmp_path / "out").unasked == ()
 
 
+def test_what_only_the_whole_file_shows_is_counted_and_asked(tmp_path: Path) -> None:
+    given = table(12, 60)
+    ledger, _ = ledger_for(csv_of(given))
+    given = [row for row in given if row[1] != "landing 08, single" or int(row[0][-2:]) % 7 == 1]
+    given += [(day, name, "3") for day, name, _ in given if name == "landing 05, return"][:4]
+    given += [("2026-01-09", "landing 02, single", "rough sea"), ("someday", "landing 02, single", "4")]
+    given = [row for row in given if row[:2] != ("2026-01-09", "landing 02, single") or row[2] == "rough sea"]
+    ran = many(csv_of(given), ledger, tmp_path / "out")
+    assert (ran.whole.series, ran.whole.shared, ran.whole.sharing, ran.whole.sparse) == (12, 4, 1, 1)
+    assert (ran.whole.unreadable, ran.whole.undated) == (1, 1)
+    said = " ".join(ran.unasked)
+    for part in (
+        "4 days of 1 series are shared by several rows, such as of “landing 05, return”",
+        "1 series has a row in fewer than half of its days, such as “landing 08, single”",
+        "1 cell is no number, such as of “landing 02, single”",
+        "1 row has no date",
+    ):
+        assert part in said
+    assert json.loads((tmp_path / "out" / "report.json").read_text())["counted"]["rows"] == ran.whole.rows
+    # what is known of a run before is counted again
+    assert many(csv_of(given), ledger, tmp_path / "out").whole == ran.whole
+
+
 def test_text_is_read_in_pieces_as_it_is_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(rows, "PIECE", 700)
     body = csv_of(table(6, 40)).replace(b'"landing 02, single"', b'"landing 02,\nthe ""long"" pier"')
@@ -507,9 +530,9 @@ def test_a_run_that_is_killed_goes_on(tmp_path: Path) -> None:
     ]
     command = [sys.executable, "-c", script, *words, "--as-of", AS_OF.isoformat(), "--quiet"]
     rng = random.Random(4)
-    for _ in range(4):
+    for _ in range(20):
         running = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-        time.sleep(rng.uniform(1.2, 3.0))
+        time.sleep(rng.uniform(0.8, 1.9))
         running.send_signal(signal.SIGKILL)
         running.wait()
         for kind in ("points", "lines"):
@@ -547,6 +570,26 @@ def test_a_cluster_gives_what_one_process_gives(tmp_path: Path, cluster: Any) ->
     assert found[0] == 0
     assert isinstance(found[1], Refusal)
     assert "workers that had it ended" in str(found[2])
+
+
+def test_a_run_outlives_a_worker_of_a_cluster(tmp_path: Path, cluster: Any) -> None:
+    from zembra.work.cluster import Cluster
+
+    data = csv_of(table(12, 60))
+    ledger, bench = ledger_for(data, *EVERY)
+    (tmp_path / "rows.csv").write_bytes(data)
+    killed: list[int] = []
+
+    def tell(said: str, _share: float) -> None:
+        if not killed and "parts" in said and "rows" not in said:
+            killed.append(cluster.workers[0].pid)
+            os.kill(killed[0], signal.SIGKILL)
+
+    with Cluster(cluster.scheduler_address) as executor:
+        ran = run_many(Asked([tmp_path / "rows.csv"], ledger, AS_OF, tmp_path / "out"), executor, tell)
+    assert killed
+    assert (ran.series, ran.lost, ran.failed) == (12, (), ())
+    assert_same(tmp_path / "out", bench)
 
 
 def dies_or_refuses(_: Callable[[str, Any], None], number: int) -> int:

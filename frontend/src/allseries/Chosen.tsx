@@ -91,7 +91,7 @@ export function Chosen({ id, of, series, handle }: Props) {
       <SmallChart
         title=""
         height={210}
-        right={130}
+        right={168}
         label={`${series} with what the ledger draws`}
         draw={(room) => {
           const scale = linearScale(niceRange(Math.min(...every), Math.max(...every)), [
@@ -127,7 +127,7 @@ export function Chosen({ id, of, series, handle }: Props) {
               <EndNames
                 room={room}
                 names={[
-                  ...endName(series, now, scale, palette.lagoon),
+                  ...endName("what came", now, scale, palette.lagoon),
                   ...curves.flatMap((line) =>
                     endName(
                       line.name,

@@ -152,7 +152,7 @@ export function SeriesTable({ id, asked, near, known, columns, chosen, onAsked, 
       >
         <div role="row" className="series-row head" style={widths}>
           {heading({ name: "series", title: asked.of === "sums" ? "sum" : "series", tip: "", kind: "text" })}
-          <span role="columnheader">last 90, and what was expected</span>
+          <span role="columnheader">last 90, and expected</span>
           {shown.map((column) => heading(column))}
           <span role="columnheader">found</span>
         </div>

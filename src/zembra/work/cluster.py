@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from importlib import import_module
 from types import TracebackType
 from typing import Any, Self, TypeVar
@@ -55,9 +55,23 @@ class Cluster:
         each_by_itself: bool = False,
     ) -> Iterator[tuple[int, Result]]:
         """As of Executor; what tasks report is not told, and their limits are those that the workers were given."""
+        suspects = []
+        for number, result in self._done(function, dict(enumerate(tasks)), name, check):
+            if isinstance(result, Ended) and result.reason is Reason.KILLED:
+                suspects.append(number)
+            else:
+                yield number, self._told(result, each_by_itself)
+        # those that waited at a worker when it died are blamed with the one that it had: each is tried alone
+        for number in suspects:
+            for _, result in self._done(function, {number: tasks[number]}, name, check):
+                yield number, self._told(result, each_by_itself)
+
+    def _done(
+        self, function: Callable[..., Result], tasks: Mapping[int, tuple[Any, ...]], name: str, check: Check
+    ) -> Iterator[tuple[int, Any]]:
         # a task of the same words as one before is no other one: its files may have changed
         futures = {
-            self._client.submit(_carried_out, function, task, pure=False): number for number, task in enumerate(tasks)
+            self._client.submit(_carried_out, function, task, pure=False): number for number, task in tasks.items()
         }
         left = set(futures)
         try:
@@ -68,13 +82,16 @@ class Cluster:
                 except TimeoutError:
                     continue
                 for future in done:
-                    result = self._result(future, name)
-                    if isinstance(result, Exception) and not each_by_itself:
-                        raise result
-                    yield futures[future], result
+                    yield futures[future], self._result(future, name)
                 left -= done
         finally:
             self._client.cancel(list(left))
+
+    @staticmethod
+    def _told(result: Any, each_by_itself: bool) -> Any:
+        if isinstance(result, Exception) and not each_by_itself:
+            raise result
+        return result
 
     def _result(self, future: Any, name: str) -> Any:
         try:

@@ -43,6 +43,8 @@ SCHEMA: dict[str, Any] = {
     BRIDGED: pl.UInt32,
     "blank": pl.UInt32,
     "absent": pl.UInt32,
+    "unreadable": pl.UInt32,
+    "shared": pl.UInt32,
     "open_bits": pl.UInt64,
     "shifts": pl.UInt32,
     "shift_day": pl.Date,
@@ -56,7 +58,7 @@ SCHEMA: dict[str, Any] = {
 }
 """Columns of series.parquet. first, last: days of the first and the last row. newest: the newest number, after repairs; expected, lower, upper:
 what the ledger has it expected to be, by its projection held back or by its band; away: how many half-widths of the limits it lies
-beyond the middle, above 1 outside. Conditions: how many periods are in each. open_bits: which of the newest 64 periods
+beyond the middle, above 1 outside. Conditions: how many periods are in each. blank, absent, unreadable: periods as they came in; shared: those that several rows share. open_bits: which of the newest 64 periods
 are open, the newest in the lowest bit. shift_day, shift_size: of the last level shift. error: scaled error of the projection on
 held-back periods. findings: on the follow-up list. refused: entries that could not be carried out, in words."""
 
@@ -167,6 +169,8 @@ def _row(
         bridged,
         int(np.count_nonzero(came.received == Received.BLANK)),
         int(np.count_nonzero(came.received == Received.ABSENT)),
+        int(np.count_nonzero(came.received == Received.UNREADABLE)),
+        int(np.count_nonzero(came.row_count > 1)),
         bits,
         len(about.shifts),
         None if shift is None else _day(grain, grain.parse(shift[0])),

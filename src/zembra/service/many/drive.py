@@ -25,6 +25,7 @@ from zembra.core.ledger.run import run as carry_out
 from zembra.core.many.part import EntryDone, summed
 from zembra.core.many.plan import Plan, needs_ends, planned
 from zembra.core.many.seriesrow import SCHEMA
+from zembra.core.many.wholefile import WholeFile, counted_over, questions_of
 from zembra.core.projection.likeseries import LikeSeries
 from zembra.service.many.given import PART_MB, ends_of_all, names_of_series, rows_of_targets, what_like_series_say
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
@@ -37,7 +38,7 @@ from zembra.work.executor import Executor, Limits
 
 TRIES = 3  # of a part whose worker ends unexpectedly
 BEGUN = 0.02  # of the whole, while rows are put into parts
-FORM = "2"  # of what is kept of a part
+FORM = "3"  # of what is kept of a part
 FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
 
 
@@ -55,7 +56,7 @@ class Asked:
 class Ran:
     """What came of a run. again: series that were carried out now, the others being known. failed: those that could not be at
     all, with why. lost: parts that could not be, with why. refused: entries that need all series at once. notes: what else is to be
-    known. unasked: what would be asked of the file, by a sample of it."""
+    known. whole: what was counted over the whole file. unasked: what would be asked of it."""
 
     series: int
     again: int
@@ -66,6 +67,7 @@ class Ran:
     refused: tuple[tuple[str, str], ...]
     entries: tuple[EntryDone, ...]
     notes: tuple[str, ...]
+    whole: WholeFile
     unasked: tuple[str, ...]
 
 
@@ -109,7 +111,9 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
         notes.append(
             f"{', '.join(sorted(passed))}: takes all series or none, and could not take some; it was left out."
         )
-    _put_together(asked.out, parts, plan, told)
+    every = _put_together(asked.out, parts, plan, told)
+    whole = counted_over(every, sum(part.undated for part in told.values()))
+    grain = next((part.grain for part in told.values() if part.grain), None)
     ran = Ran(
         series=sum(part.series for part in told.values()),
         again=sum(part.again for part in told.values()),
@@ -120,7 +124,8 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
         refused=tuple((entry, str(why)) for entry, why in plan.refused),
         entries=tuple(summed(part.entries for part in told.values())),
         notes=tuple(notes),
-        unasked=unasked,
+        whole=whole,
+        unasked=(*unasked, *questions_of(whole, how, grain)),
     )
     _report(asked, ran)
     return ran
@@ -207,8 +212,8 @@ def _progress(told: dict[int, Told], count: int, seconds: float) -> str:
     return said
 
 
-def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) -> None:
-    """series.parquet of all parts, and lines of several series."""
+def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) -> pl.DataFrame:
+    """series.parquet of all parts, which is given too, and lines of several series."""
     frames = [
         pl.read_parquet(part_file(out, "series", part)).with_columns(part=pl.lit(part, dtype=pl.UInt32))
         for part in sorted(told)
@@ -235,6 +240,7 @@ def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) ->
     if made:
         with whole_file(out / "lines" / "together.parquet") as beside:
             pl.concat(made).write_parquet(beside)
+    return every
 
 
 def _clear(out: Path, told: dict[int, Told]) -> None:
@@ -257,6 +263,7 @@ def _report(asked: Asked, ran: Ran) -> None:
         "files": [path.name for path in asked.files],
         "as_of": asked.as_of.isoformat(),
         **{name: getattr(ran, name) for name in ("series", "parts", "rows")},
+        "counted": asdict(ran.whole),
         "entries": [asdict(entry) for entry in ran.entries],
         "not_carried_out": [{"series": series, "why": why} for series, why in ran.failed],
         "parts_lost": [{"part": part, "why": why} for part, why in ran.lost],

@@ -56,7 +56,7 @@ class Task:
 class Told:
     """What came of a part. series: how many; again: how many of them were carried out now. failed: (name, why) of those that
     could not be carried out at all. passed: entries that take all or none, and refused some. grain: None where none of them is in the
-    study."""
+    study. undated: rows without a date that can be read."""
 
     series: int
     again: int
@@ -64,6 +64,7 @@ class Told:
     entries: tuple[EntryDone, ...]
     passed: tuple[str, ...]
     grain: Grain | None
+    undated: int
 
 
 class PartLost(Refusal):
@@ -145,7 +146,7 @@ def do_part(_: Report, task: Task) -> Told:
     observations = observe(table, how)
     digests = _digests(observations)
     before = _kept(task)
-    if before is not None and before["digests"] == digests:
+    if before is not None and (before["digests"], before["undated"]) == (digests, observations.undated_count):
         return _told(before, again=0)
     changed = list(digests)
     if before is not None:
@@ -165,6 +166,7 @@ def do_part(_: Report, task: Task) -> Told:
             {name for part in done for name in _passed(part, task)} | set(known["passed"] if stay else ())
         ),
         "grain": asdict(done[0].grain) if done else known["grain"],
+        "undated": observations.undated_count,
     }
     with whole_file(_about_file(task)) as beside:
         beside.write_text(json.dumps(about))
@@ -326,6 +328,7 @@ def _told(about: dict, again: int) -> Told:  # type: ignore[type-arg]
         tuple(EntryDone(**entry) for entry in about["entries"]),
         tuple(about["passed"]),
         _grain(about["grain"]) if about["grain"] else None,
+        about["undated"],
     )
 
 
