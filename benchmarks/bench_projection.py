@@ -62,7 +62,7 @@ def measure() -> Iterator[Ratio]:
 
 def _anew(entry: Projection, state: State) -> None:
     """Nothing that was fitted before is remembered."""
-    models._fitted.cache_clear()
+    models.FITTED.clear()
     entry.apply(state, "p")
 
 

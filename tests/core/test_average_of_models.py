@@ -21,10 +21,10 @@ from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import History
 from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
 from zembra.core.projection.averaged.average import Averaged, ahead_of, averaged
-from zembra.core.projection.averaged.errors import one_step_errors
+from zembra.core.projection.averaged.errors import deviations, one_step_errors
 from zembra.core.projection.averaged.fitting import Fits, fitted
 from zembra.core.projection.averaged.forms import ArimaForm, forms_for
-from zembra.core.projection.models import average_of_models, average_of_models_each
+from zembra.core.projection.models import FITTED, average_of_models, average_of_models_each, fit_side_by_side
 
 LEVELS = (80.0, 95.0)
 SEASON = 7
@@ -82,13 +82,40 @@ def test_histories_of_several_lengths_side_by_side_say_what_each_says_alone() ->
         assert found.cut.keys() == alone.cut.keys()
 
 
+@settings(max_examples=12)
+@given(st.integers(5, 60), st.integers(2, 9), st.sampled_from([None, 7]), st.booleans(), st.integers(0, 1000))
+def test_side_by_side_they_have_the_numbers_that_they_have_alone(
+    size: int, count: int, season: int | None, gaps: bool, seed: int
+) -> None:
+    """To the last bit, far values and gaps among them: what is carried out in parts equals what the bench draws."""
+    rng = np.random.default_rng(seed)
+    histories = []
+    for n in range(count):
+        values = wavy(size, seed + n) * (1 + 4 * (rng.random(size) < 0.03))
+        known = rng.random(size) > 0.1 if gaps and n % 2 else np.ones(size, dtype=bool)
+        known[-5:] = True
+        histories.append(History(values, known, season))
+    FITTED.clear()
+    alone = [average_of_models(history, 6, LEVELS) for history in histories]
+    FITTED.clear()
+    fit_side_by_side(histories)
+    for history, one in zip(histories, alone, strict=True):
+        beside = average_of_models(history, 6, LEVELS)
+        np.testing.assert_array_equal(beside.mean, one.mean)
+        np.testing.assert_array_equal(beside.left, one.left)
+        for half, other in zip(beside.halves, one.halves, strict=True):
+            np.testing.assert_array_equal(half.above, other.above)
+            np.testing.assert_array_equal(half.below, other.below)
+
+
 def test_errors_growth_and_forecasts_are_those_of_the_polynomials() -> None:
     values = wavy(90)
     fits = fits_of(values)
     scaled = values / 100
     ahead = 20
     growth = growth_of_errors(fits.models, fits.parameters, ahead)
-    means = means_ahead(fits.models, fits.parameters, scaled[:, None], fits.errors, 90, ahead)
+    apart = deviations(fits.models, fits.parameters[:, -1])
+    means = means_ahead(fits.models, fits.parameters, apart, scaled[:, None], fits.errors, 90, ahead)
     for n, form in enumerate(fits.models.kinds):
         ar, ma, steps = polynomials(form, fits.parameters[n])
         begin = steps.size - 1

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -87,3 +89,10 @@ def _evidence_of(line: Line, row: EvenRow, counted: Floats, worked_on: Floats) -
     known = ~np.isnan(worked_on)
     evidence = known & ~np.isnan(came)
     return evidence if np.count_nonzero(evidence) >= FEWEST_POINTS else known
+
+
+def those_shown(show: Callable[[Line, Study], Shown], each: Sequence[tuple[Line, Study]]) -> Iterator[Shown]:
+    """What is shown of lines, those passed over of which nothing can be."""
+    for line, study in each:
+        with suppress(Refusal):
+            yield show(line, study)

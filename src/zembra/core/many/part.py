@@ -12,8 +12,6 @@ import polars as pl
 
 from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.grain import Grain
-from zembra.core.calendar.lines import Line
-from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.observe import Observations
@@ -22,6 +20,7 @@ from zembra.core.ledger.entries.readings.together import side_by_side
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import entry_of
+from zembra.core.ledger.projectedhistory import those_shown
 from zembra.core.ledger.run import Report, Result, run
 from zembra.core.ledger.state import Study
 from zembra.core.many.plan import Plan, for_part, narrowed_to, prefix
@@ -71,15 +70,13 @@ def few_in_part(
         chosen = [before.lines[place] for place in before.chosen(projection.series)]
         study = Study(before.expected, as_of, entry, events=before.events)
         own = set(names)
-        found[entry] = [line.name for line in chosen if line.name in own and _has_few(projection, line, study)]
+        found[entry] = [
+            line.name
+            for line in chosen
+            if line.name in own
+            and any(shown.history.points < FEW for shown in those_shown(projection.shown, [(line, study)]))
+        ]
     return found
-
-
-def _has_few(projection: Projection, line: Line, study: Study) -> bool:
-    try:
-        return projection.shown(line, study).history.points < FEW
-    except Refusal:
-        return False
 
 
 def held_back_in_part(

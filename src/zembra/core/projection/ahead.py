@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cache
 
 import numpy as np
 
@@ -147,6 +148,7 @@ def normal_point(level: float) -> float:
     return NormalDist().inv_cdf(0.5 + level / 200)
 
 
+@cache
 def t_point(level: float, freedom: int = 8) -> float:
     # slow to import
     from scipy.special import stdtrit

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
-from functools import lru_cache
+from threading import Lock
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2,
 from zembra.core.projection.averaged.forms import forms_for
 from zembra.core.projection.limits import Half
 
-MOST_REMEMBERED = 16  # histories, of about 1 MB each
+MOST_REMEMBERED = 40  # histories, of at most about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
 LEAST_SHOWN = 0.02  # weight from which a model is listed
 _NAMES = (
@@ -38,15 +39,55 @@ def average_of_models(
         found = like.form
         return _projected(found, ahead_of(found, ahead, history.size), levels, ())
     _check(history)
-    return _made(_fitted(history.values.tobytes(), history.known.tobytes(), history.season), ahead, levels)
+    return _made(FITTED.of(history), ahead, levels)
 
 
-@lru_cache(maxsize=MOST_REMEMBERED)
-def _fitted(values: bytes, known: bytes, season: int | None) -> Averaged:
-    """What was fitted of a history, remembered: how far it is carried on and with which limits needs no new fit."""
-    history = History(np.frombuffer(values), np.frombuffer(known, dtype=bool), season)
-    (found,) = _averaged_each([history])
-    return found
+class _Fitted:
+    """What was fitted of the newest histories: how far one is carried on and with which limits needs no new fit."""
+
+    def __init__(self) -> None:
+        self._lock = Lock()
+        self._found: OrderedDict[tuple[bytes, bytes, int | None], Averaged] = OrderedDict()
+
+    def of(self, history: History) -> Averaged:
+        key = self._key(history)
+        with self._lock:
+            if key in self._found:
+                self._found.move_to_end(key)
+                return self._found[key]
+        (found,) = _averaged_each([history])
+        self.add([history], [found])
+        return found
+
+    def add(self, histories: Sequence[History], fitted: Sequence[Averaged]) -> None:
+        with self._lock:
+            self._found.update(zip(map(self._key, histories), fitted, strict=True))
+            while len(self._found) > MOST_REMEMBERED:
+                self._found.popitem(last=False)
+
+    def clear(self) -> None:
+        with self._lock:
+            self._found.clear()
+
+    @staticmethod
+    def _key(history: History) -> tuple[bytes, bytes, int | None]:
+        return history.values.tobytes(), history.known.tobytes(), history.season
+
+
+FITTED = _Fitted()
+
+
+def fit_side_by_side(histories: Sequence[History]) -> None:
+    """Fit histories of one length side by side, which is quicker, and remember it: each has the numbers that it would have had
+    alone, to the last bit. At most MOST_TOGETHER; those that cannot be fitted are left to be refused one by one."""
+    alike: dict[object, list[History]] = {}
+    for history in histories[:MOST_TOGETHER]:
+        if history.size >= FEWEST:
+            key = (history.size, history.season, forms_for(history.points, history.season))
+            alike.setdefault(key, []).append(history)
+    for members in alike.values():
+        if len(members) > 1:
+            FITTED.add(members, _averaged_each(members))
 
 
 def average_of_models_each(
@@ -139,7 +180,9 @@ def _models(found: Averaged, side: Side, ahead: int) -> tuple[Projected, ...]:
     columns = np.array([column for column in np.argsort(-of_all) if of_all[column] >= LEAST_SHOWN], dtype=np.int64)
     fits = side.fits.at(columns)
     values = np.log(found.values) if in_logs else found.values
-    means = means_ahead(fits.models, fits.parameters, values, fits.errors, found.values.shape[0], ahead)
+    means = means_ahead(
+        fits.models, fits.parameters, side.deviations[:, columns], values, fits.errors, found.values.shape[0], ahead
+    )
     with np.errstate(over="ignore"):
         means = (np.exp(means) if in_logs else means) * found.scale[0]
     listed = []

@@ -5,14 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
-from zembra.core.projection.averaged.errors import CONSTANT, SEASONAL_MA, Models, coefficients, deviations
+from zembra.core.projection.averaged.errors import CONSTANT, SEASONAL_MA, Models, coefficients
 
 
-def means_ahead(models: Models, parameters: Floats, values: Floats, errors: Floats, origin: int, ahead: int) -> Floats:
-    """(ahead, model): what each says, standing at `origin`, of the periods from there on. values: (time, series)."""
+def means_ahead(
+    models: Models, parameters: Floats, apart: Floats, values: Floats, errors: Floats, origin: int, ahead: int
+) -> Floats:
+    """(ahead, model): what each says, standing at `origin`, of the periods from there on. apart: the differences from their
+    constants, as `deviations` has them. values: (time, series)."""
     season = models.season
-    own = deviations(models, parameters[:, CONSTANT])[:origin]
-    going = _going_on(models, parameters, own, errors[:origin], ahead) + parameters[:, CONSTANT]
+    going = _going_on(models, parameters, apart[:origin], errors[:origin], ahead) + parameters[:, CONSTANT]
     found = np.empty(going.shape)
     for d, seasonal in models.differenced:
         columns = models.having([(form.d, form.seasonal) == (d, seasonal) for form in models.kinds])

@@ -7,7 +7,7 @@ docs/projection.md.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -15,7 +15,7 @@ from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.projection.ahead import for_estimates, t_point
 from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
-from zembra.core.projection.averaged.errors import Models
+from zembra.core.projection.averaged.errors import CONSTANT, Models, chosen, deviations
 from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
 from zembra.core.projection.averaged.forms import ArimaForm, forms_for
 
@@ -42,6 +42,21 @@ class Side:
     weights: Floats
     errors: Floats
     parameters: Floats
+    _grown: dict[int, Floats] = field(default_factory=dict, init=False, compare=False)
+    _apart: list[Floats] = field(default_factory=list, init=False, compare=False)
+
+    def growth(self, ahead: int) -> Floats:
+        """As of `growth_of_errors`: the same wherever one stands."""
+        if ahead not in self._grown:
+            self._grown[ahead] = growth_of_errors(self.fits.models, self.fits.parameters, ahead)
+        return self._grown[ahead]
+
+    @property
+    def deviations(self) -> Floats:
+        """Of each model's differences from its constant, worked out once."""
+        if not self._apart:
+            self._apart.append(deviations(self.fits.models, self.fits.parameters[:, CONSTANT]))
+        return self._apart[0]
 
     def of(self, series: Ints) -> Side:
         """Of some of the series, which are increasing."""
@@ -51,13 +66,13 @@ class Side:
             np.searchsorted(series, models.series),
             models.forms,
             models.kinds,
-            {name: table[:, series] for name, table in models.differenced.items()},
+            {name: chosen(table, series) for name, table in models.differenced.items()},
             models.season,
         )
         return Side(
             replace(self.fits.at(own), models=renumbered),
             self.weights[own],
-            self.errors[:, series],
+            chosen(self.errors, series),
             self.parameters[series],
         )
 
@@ -88,10 +103,10 @@ class Averaged:
     def of(self, series: Ints) -> Averaged:
         """Of some of the series, which are increasing."""
         return Averaged(
-            self.values[:, series],
-            self.counts[:, series],
+            chosen(self.values, series),
+            chosen(self.counts, series),
             self.scale[series],
-            self.cut[:, series],
+            chosen(self.cut, series),
             self.levels.of(series),
             self.logarithms.of(series) if self.logarithms else None,
             self.share[series],
@@ -157,7 +172,8 @@ def averaged(
     """
     ends = np.full(values.shape[1], values.shape[0]) if sizes is None else sizes
     own = np.arange(values.shape[0])[:, None] < ends
-    scale = np.where(own, np.abs(values), 0.0).sum(axis=0) / ends
+    # a row a series: the sum of one is the same whatever stands beside it
+    scale = np.ascontiguousarray(np.where(own, np.abs(values), 0.0).T).sum(axis=1) / ends
     if season is not None and ends.min() < season + 3:
         season = None
     forms = forms_for(int(counts.sum(axis=0).min()), season)
@@ -173,10 +189,10 @@ def averaged(
         rest = np.flatnonzero(~far.any(axis=0))
         if rest.size:
             done.append((series[rest], found.of(rest)))
-        cut = found.cut[:, again] | far[:, again]
+        cut = chosen(found.cut | far, again)
         series, before = series[again], found.of(again)
         ends = ends[again]
-        found = _fitted(near[:, again], before.counts, before.scale, cut, forms, season, ends)
+        found = _fitted(chosen(near, again), before.counts, before.scale, cut, forms, season, ends)
     return [*done, (series, found)]
 
 
@@ -230,6 +246,13 @@ def _fitted(
     season: int | None,
     ends: Ints,
 ) -> Averaged:
+    if values.shape[1] == 1:
+        # sums along one column and along several differ in the last digit: alone a series is fitted as beside others
+        alone = _fitted(
+            values.repeat(2, axis=1), counts.repeat(2, axis=1), scale.repeat(2), cut.repeat(2, axis=1),
+            forms, season, ends.repeat(2),
+        )  # fmt: skip
+        return alone.of(np.array([0]))
     first = first_counted(forms, season or 1)
     levels = _side(values, counts, forms, season, first, ends)
     logs, fit = _logarithms(values)
@@ -263,18 +286,18 @@ def _side(
     weights /= weights.sum(axis=1, keepdims=True)
     errors = np.einsum("tsf,sf->ts", fits.errors.reshape(-1, series, len(forms)), weights)
     counting = np.flatnonzero(weights.reshape(-1))
-    return Side(fits.at(counting), weights.reshape(-1)[counting], errors, weights @ parameters)
+    return Side(fits.at(counting), weights.reshape(-1)[counting], errors, (weights * parameters).sum(axis=1))
 
 
 def _said(side: Side, values: Floats, found: Averaged, ahead: int, origin: int) -> tuple[Floats, Floats]:
     """(centre, spread), each (ahead, series)."""
     models, parameters, errors = side.fits.models, side.fits.parameters, side.fits.errors
     weight = side.weights
-    evidence = found.counts[:origin, models.series].astype(np.float64)
+    evidence = chosen(found.counts[:origin], models.series).astype(np.float64)
     evidence[: found.counted] = 0.0
     spread = np.sqrt((errors[:origin] ** 2 * evidence).sum(axis=0) / np.maximum(evidence.sum(axis=0), 1))
-    means = means_ahead(models, parameters, values, errors, origin, ahead)
-    widths = growth_of_errors(models, parameters, ahead) * spread
+    means = means_ahead(models, parameters, side.deviations, values, errors, origin, ahead)
+    widths = side.growth(ahead) * spread
     begins = np.searchsorted(models.series, np.arange(values.shape[1]))
     return np.add.reduceat(means * weight, begins, axis=1), np.add.reduceat(widths * weight, begins, axis=1)
 

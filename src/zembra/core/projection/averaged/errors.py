@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -40,6 +41,11 @@ class Models:
     def having(self, wanted: Sequence[bool]) -> Ints:
         """The columns of forms of which something is true, a word a form."""
         return np.flatnonzero(np.array(wanted, dtype=bool)[self.forms])
+
+
+def chosen(table: Any, columns: Ints) -> Any:
+    """Some columns, laid out alike whatever they stood beside: in which order numbers are added up goes by that."""
+    return np.ascontiguousarray(table[:, columns])
 
 
 def differences(values: Floats, forms: Sequence[ArimaForm], season: int) -> dict[tuple[int, bool], Floats]:

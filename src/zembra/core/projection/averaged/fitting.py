@@ -18,6 +18,7 @@ from zembra.core.projection.averaged.errors import (
     SEASONAL_MA,
     SLOTS,
     Models,
+    chosen,
     differences,
     one_step_errors,
 )
@@ -41,7 +42,9 @@ class Fits:
     squares: Floats
 
     def at(self, columns: Ints) -> Fits:
-        return Fits(self.models.at(columns), self.parameters[columns], self.errors[:, columns], self.squares[columns])
+        return Fits(
+            self.models.at(columns), self.parameters[columns], chosen(self.errors, columns), self.squares[columns]
+        )
 
 
 def first_counted(forms: Sequence[ArimaForm], season: int) -> int:
@@ -79,6 +82,9 @@ def fitted(
         going_on = []
         for start in range(0, active.size, most := max(1, MOST_AT_ONCE // values.shape[0])):
             rows = active[start : start + most]
+            if rows.size == 1:
+                # sums along one column and along several differ in the last digit
+                rows = rows.repeat(2)
             part = models.at(rows)
             tried = _stepped(part, parameters[rows], errors[:, rows], weight, uses, damping[rows])
             new = one_step_errors(part, tried)
@@ -90,7 +96,7 @@ def fitted(
             errors[:, taken] = new[:, better]
             damping[rows] = np.where(better, damping[rows] / 5, damping[rows] * 10)
             going_on.append(rows[(gain > LEAST_GAIN) | ~better])
-        active = np.concatenate(going_on)
+        active = np.unique(np.concatenate(going_on))
     return Fits(models, parameters, errors, squares)
 
 

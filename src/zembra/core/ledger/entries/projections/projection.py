@@ -46,7 +46,7 @@ from zembra.core.ledger.likelimits import (
 )
 from zembra.core.ledger.lineentry import Account, LineEntry, Made
 from zembra.core.ledger.methodbefore import offers_of_change
-from zembra.core.ledger.projectedhistory import counted_since, in_unit, shown_of
+from zembra.core.ledger.projectedhistory import counted_since, in_unit, shown_of, those_shown
 from zembra.core.ledger.projectedperiods import on_wanted, periods_ahead
 from zembra.core.ledger.projectionaccount import (
     Seen,
@@ -118,6 +118,9 @@ class Projection(LineEntry):
 
     def seconds_on(self, line: Line) -> float:
         return math.inf if self._was_another else self.method.seconds + self.method.seconds_a_point * len(line)
+
+    def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
+        self.method.fit_each([shown.history for shown in those_shown(self.shown, each)])
 
     def on_line(self, line: Line, study: Study) -> Made:
         if self.least is not None and self.most is not None and self.least >= self.most:
