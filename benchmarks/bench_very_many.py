@@ -1,6 +1,7 @@
-"""Very many series: one process, two, a cluster of two, a plain script; memory; a second run after some changed.
+"""Very many series: one process, two, a cluster of two, a plain script; memory; a second run after some changed; and the usual
+projection of many.
 
-ZEMBRA_BENCH_SERIES says how many (100 000); each has 365 days.
+ZEMBRA_BENCH_SERIES says how many (100 000); each has 365 days. ZEMBRA_BENCH_PROJECTED says how many are projected (10 000).
 """
 
 from __future__ import annotations
@@ -20,12 +21,15 @@ import polars as pl
 from benchmarks.measure import Ratio, seconds
 from benchmarks.plain_many import run as run_plainly
 from zembra.core.intake.bringin import bring_in, quiet
+from zembra.core.ledger.clauses.projected import AheadPeriods
 from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.start import first_ledger
 from zembra.service.many.drive import Asked, run_many
@@ -37,6 +41,9 @@ DAYS = 365
 AS_OF = date(2026, 10, 31)
 FEW = 2_000
 CHUNK = 5_000
+AHEAD = 14
+PROJECTED_DAYS = 180
+SAMPLE = 60  # series that the compiled library is timed on
 
 
 def measure() -> Iterator[Ratio]:
@@ -86,20 +93,46 @@ def measure() -> Iterator[Ratio]:
             f"{again:.1f} s, {read:.1f} s of them reading, against {two:.0f} s",
         )
 
+        yield _projected(folder)
 
-def write_rows(file: Path, series: int) -> None:
+
+def _projected(folder: Path) -> Ratio:
+    """The usual projection of many series, in two processes, against the compiled library's automatic smoothing of some in one."""
+    from statsforecast.models import AutoETS
+
+    series = int(os.environ.get("ZEMBRA_BENCH_PROJECTED", "10000"))
+    file, few = folder / "projected.parquet", folder / "sample.parquet"
+    write_rows(file, series, PROJECTED_DAYS)
+    write_rows(few, SAMPLE, PROJECTED_DAYS)
+    ours = seconds(
+        lambda: _run(file, _ledger(few, Projection(ahead=AheadPeriods(count=AHEAD))), folder / "p", Processes(2))
+    )
+    columns = [part["value"].fill_null(100.0).to_numpy() for part in pl.read_parquet(few).partition_by("series")]
+    theirs = seconds(lambda: [AutoETS(season_length=7).forecast(y=y, h=AHEAD, level=[80, 95]) for y in columns])
+    each = 1000 * 2 * ours / series, 1000 * theirs / SAMPLE
+    return Ratio(
+        f"the usual projection of {series:,} series of {PROJECTED_DAYS} days, of the compiled library's automatic smoothing of one",
+        each[0] / each[1],
+        3.0,
+        f"{each[0]:.0f} ms of a core against {each[1]:.0f} ms; {ours:.0f} s in two processes",
+    )
+
+
+def write_rows(file: Path, series: int, count_days: int = DAYS) -> None:
     """Rows of made-up landings and fares, all days of one after the other."""
     rng = np.random.default_rng(7)
-    days = np.arange("2025-11-01", "2026-11-01", dtype="M8[D]")
+    days = np.arange("2025-11-01", "2026-11-01", dtype="M8[D]")[-count_days:]
     frames = []
     for start in range(0, series, CHUNK):
         count = min(CHUNK, series - start)
         names = [f"landing {n // 8:05d}, fare {n % 8}" for n in range(start, start + count)]
-        value = np.round(100 + 10 * np.sin(2 * np.pi * np.arange(DAYS) / 7) + rng.normal(0, 5, (count, DAYS)), 2)
+        value = np.round(
+            100 + 10 * np.sin(2 * np.pi * np.arange(count_days) / 7) + rng.normal(0, 5, (count, count_days)), 2
+        )
         value[rng.random(value.shape) < 0.01] = np.nan
         frames.append(
             pl.DataFrame(
-                {"day": np.tile(days, count), "series": np.repeat(names, DAYS), "value": value.ravel()}
+                {"day": np.tile(days, count), "series": np.repeat(names, count_days), "value": value.ravel()}
             ).with_columns(pl.col("value").fill_nan(None))
         )
     pl.concat(frames).write_parquet(file)
@@ -116,10 +149,11 @@ def _change(file: Path, count: int) -> None:
     os.replace(beside, file)
 
 
-def _ledger(file: Path) -> Ledger:
+def _ledger(file: Path, *chosen: Entry) -> Ledger:
     read = bring_in(file.read_bytes())
     begun = first_ledger(read.observations, read.how, AS_OF)
-    entries = (Outliers(), Blanks(longest=3), Average(window=Window(length=28, need=20)), Band(), Trend())
+    usual = (Outliers(), Blanks(longest=3), Average(window=Window(length=28, need=20)), Band(), Trend())
+    entries = chosen or usual
     return Ledger(
         intake=read.how, entries=(*begun.entries, *(record(entry, f"e{n}") for n, entry in enumerate(entries)))
     )

@@ -149,3 +149,42 @@ def test_an_edit_is_told_and_carried_out_again(client: FlaskClient, study: str) 
     assert client.delete(f"{study}/removed").status_code == 204
     assert not list((home.folder / "many").iterdir())
     assert date.fromisoformat(told["as_of"]) == AS_OF
+
+
+def test_rows_are_put_on_the_follow_up_list_as_one_step(client: FlaskClient, study: str) -> None:
+    carried_out(client, study)
+    told = client.post(f"{study}/all-series/follow-up?look=shift").json
+    assert told == {"listed": 2, "left": 0}
+    assert client.post(f"{study}/all-series/follow-up?look=shift").json == {"listed": 0, "left": 2}
+    items = client.get(f"{study}/follow-up").json["items"]
+    asked = {item["series"]: item for item in items if item["found_by"][0].startswith("all series: ")}
+    # the bench draws neither of them: what was noted is what is known
+    assert sorted(asked) == ["landing 07", "landing 31"]
+    newest = client.get(f"{study}/all-series/rows?find=landing 07&columns=newest").json["rows"][0]["cells"]["newest"]
+    assert asked["landing 07"]["value"] == newest
+    assert not asked["landing 07"]["gone"]
+    assert client.post(f"{study}/follow-up/undo").json["open"] == len(items) - 2
+    assert client.post(f"{study}/follow-up/redo").json["open"] == len(items)
+    # as many as nobody asks about are refused
+    assert client.post(f"{study}/all-series/follow-up?look=nonsense").status_code == 422
+
+
+def test_columns_are_chosen_and_filtered(client: FlaskClient, study: str) -> None:
+    carried_out(client, study)
+    told = client.get(f"{study}/all-series").json["columns"]
+    assert {"newest", "shift_day", "refused"} <= {column["name"] for column in told}
+    every = ",".join(column["name"] for column in told)
+    row = client.get(f"{study}/all-series/rows?columns={every}&count=1").json["rows"][0]
+    assert set(row["cells"]) == set(every.split(","))
+    where = '[{"column": "last", "most": "2026-10-01"}]'
+    assert names(client, study, where=where) == ["landing 12"]
+    where = '[{"column": "shift_size", "least": 50, "most": 100}, {"column": "shift_day", "least": "2026-09-01"}]'
+    assert names(client, study, where=where) == ["landing 07", "landing 31"]
+    assert names(client, study, where='[{"column": "refused", "contains": "sea"}]') == []
+    for wrong in (
+        "where=[",
+        'where=[{"column": "spark", "least": 1}]',
+        'where=[{"column": "last", "most": "someday"}]',
+        "columns=nonsense",
+    ):
+        assert client.get(f"{study}/all-series/rows?{wrong}").status_code == 422, wrong

@@ -51,7 +51,13 @@ export function SeriesTable({ id, asked, near, known, columns, chosen, onAsked, 
     getScrollElement: () => box.current,
     estimateSize: () => ROW,
     overscan: 10,
+    // the heading stays above them
+    scrollPaddingStart: ROW,
   });
+  const wanted = JSON.stringify(asked);
+  useEffect(() => {
+    if (box.current) box.current.scrollTop = 0;
+  }, [wanted]);
   const drawn = rows.getVirtualItems();
   const first = Math.floor((drawn[0]?.index ?? 0) / PAGE);
   const last = Math.floor((drawn.at(-1)?.index ?? 0) / PAGE);

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from typing import Literal
 
 import polars as pl
@@ -79,8 +80,7 @@ class Where:
         return kept
 
     def _bound(self, edge: str | float) -> pl.Expr:
-        wanted = pl.Date() if SCHEMA[self.column] == pl.Date else pl.Float64()
         try:
-            return pl.lit(pl.Series([edge]).cast(wanted)[0])
-        except pl.exceptions.PolarsError:
+            return pl.lit(date.fromisoformat(str(edge)) if SCHEMA[self.column] == pl.Date else float(edge))
+        except ValueError:
             raise Refusal(f"“{edge}” is nothing that {COLUMNS[self.column].title} could be.") from None

@@ -12,6 +12,8 @@ from zembra.core.ledger.evidence import periods_of
 from zembra.core.ledger.run import Result
 from zembra.core.watching.find import Found
 
+AMONG_ALL = "all series: "  # how what was found among all of them begins
+
 
 class State(StrEnum):
     OPEN = "open"
@@ -119,13 +121,14 @@ def _left(result: Result, note: Noted) -> Item:
         gone = "the study has no such period any more"
     else:
         gone = f"no longer found by: {note.found_by}" if note.found_by else "nothing finds it any more"
-    by = (note.found_by if undrawn and note.found_by else "asked by hand",) if note.by_hand else ()
+    among_all = note.found_by.startswith(AMONG_ALL)
+    by = (note.found_by if among_all else "asked by hand",) if note.by_hand else ()
     return Item(
         note.series,
         note.period,
         number if there else None,
         value,
-        None if gone or (note.by_hand and not undrawn) else note.distance,
+        None if gone or (note.by_hand and not among_all) else note.distance,
         by,
         note.note,
         note.state,

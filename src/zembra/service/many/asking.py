@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from zembra.core.errors import Refusal
 from zembra.core.many.looks import WORDS, Near
-from zembra.core.study.followup import Noted
+from zembra.core.study.followup import AMONG_ALL, Noted
 from zembra.service.application import Application
 from zembra.service.many.study import out_of
 from zembra.service.many.table import Wanted, listed
@@ -33,7 +33,7 @@ def ask_about(application: Application, kept: Kept, wanted: Wanted, near: Near) 
             row["series"],
             row["newest_period"],
             by_hand=True,
-            found_by=f"all series: {', '.join(WORDS[name] for name in row['found']) or 'chosen'}",
+            found_by=f"{AMONG_ALL}{', '.join(WORDS[name] for name in row['found']) or 'chosen'}",
             value=row["newest"],
             distance=None if row["expected"] is None else row["newest"] - row["expected"],
         )
