@@ -96,13 +96,6 @@ def level_shift(browser: Browser, address: str) -> None:
     browser.click("[data-entry=shift] .touched")
 
 
-def provisional(browser: Browser, address: str) -> None:
-    open_study(browser, address, "Outer Isles, daily")
-    browser.click(".ant-segmented-item-label", "2 months")
-    browser.click("[data-entry=provisional] .touched")
-    browser.hover(".chart", 0.2)
-
-
 def strip(browser: Browser, address: str) -> None:
     open_study(browser, address, "Power at the dock")
     canvas = browser.find(".strip canvas")
@@ -164,6 +157,17 @@ def snapshot(browser: Browser, address: str) -> None:
     browser.find(".changed tbody tr")
 
 
+def all_series(browser: Browser, address: str) -> None:
+    open_study(browser, address, "Every landing")
+    browser.click(".ant-segmented-item-label", "All series")
+    browser.click(".all-series button", "Carry it out")
+    browser.wait(lambda: "as it stands now" in browser.find(".all-series aside").text, "carried out", 300)
+    browser.click("[data-entry=together] button", "Sum them")
+    browser.wait(lambda: "each as a series" in browser.find(".all-series aside").text, "summed", 120)
+    browser.click(".looks button", "level shift")
+    browser.click(".series-row:not(.head)")
+
+
 def room(browser: Browser, address: str, name: str) -> None:
     open_study(browser, address, name)
     browser.click(".ant-segmented-item-label", "Picture")
@@ -190,13 +194,13 @@ SHOTS: dict[str, Callable[[Browser, str], None]] = {
     "judging": judging,
     "outliers": outliers,
     "level-shift": level_shift,
-    "provisional": provisional,
     "strip": strip,
     "derived": derived,
     "picture": picture,
     "new-rows": new_rows,
     "said": said,
     "snapshot": snapshot,
+    "all-series": all_series,
 }
 
 
