@@ -1,3 +1,43 @@
-"""Zembra: time-series line charts that can be believed."""
+"""Zembra: time-series line charts that can be believed.
+
+For notebooks and scripts: `read` a file or a frame, `Ledger` of entries (`zembra.entries`), `run` one on the other, `open_study` what was
+handed over. What is wrong is a `Refusal`, with its place and what to do. See docs/python.md.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING
 
 __version__ = "0.1.0"
+__all__ = ["Ledger", "Question", "Reading", "Refusal", "Run", "Study", "open_study", "read", "run"]
+
+if TYPE_CHECKING:
+    from zembra.core.errors import Refusal
+    from zembra.interface.ledger import Ledger
+    from zembra.interface.reading import Question, Reading, read
+    from zembra.interface.running import Run, run
+    from zembra.interface.study import Study, open_study
+
+# looked up when it is asked for: importing zembra costs next to nothing
+_MODULES = {
+    "Refusal": "zembra.core.errors",
+    "Ledger": "zembra.interface.ledger",
+    "Question": "zembra.interface.reading",
+    "Reading": "zembra.interface.reading",
+    "read": "zembra.interface.reading",
+    "Run": "zembra.interface.running",
+    "run": "zembra.interface.running",
+    "Study": "zembra.interface.study",
+    "open_study": "zembra.interface.study",
+}
+
+
+def __getattr__(name: str) -> object:
+    if name not in _MODULES:
+        raise AttributeError(f"module 'zembra' has no attribute {name!r}")
+    return getattr(import_module(_MODULES[name]), name)
+
+
+def __dir__() -> list[str]:
+    return sorted([*globals(), *__all__])

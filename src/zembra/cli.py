@@ -49,6 +49,7 @@ def _parser() -> argparse.ArgumentParser:
             metavar="ADDRESS",
             help="where it listens; beyond this machine with ZEMBRA_KEY only",
         )
+        command.add_argument("--no-open", action="store_true", help="do not open the browser")
         command.add_argument(
             "--certificate", type=Path, metavar="FILE", help="serve TLS, through nginx: its chain, in PEM"
         )

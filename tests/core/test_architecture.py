@@ -64,9 +64,12 @@ ROOMS = {
     "rendering": ("core",),
     "service": ("core", "settings", "work", "store", "rendering"),
     "demo": ("core", "settings", "store", "service"),
+    "entries": ("core",),
+    "interface": ("core", "rendering"),
     "api": ("core", "settings", "work", "store", "service", "demo"),
     "commands": ("core", "settings", "work", "store", "rendering", "service", "demo"),
     "cli": ("core", "settings", "store", "commands"),
+    "__main__": ("cli",),
 }
 STARTS = {"commands/serve.py": "api"}  # the command that serves begins what answers
 

@@ -11,7 +11,7 @@ from datetime import date
 from pathlib import Path
 
 from zembra.commands.compared import compared
-from zembra.commands.picture import picture_of_run, write_whole
+from zembra.commands.picture import form_of, style_in, write_whole
 from zembra.core.asking.ask import open_questions, plain_questions
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
@@ -24,6 +24,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, parse_ledger
 from zembra.core.ledger.run import run as carry_out
 from zembra.rendering.engine import warm_up as warm_up_engine
+from zembra.rendering.ofrun import picture_of_run
 from zembra.service.reading import read_file
 from zembra.settings import settings
 
@@ -54,7 +55,8 @@ def run(args: argparse.Namespace) -> int:
     }
     drawn = None
     if args.picture is not None:
-        drawn = picture_of_run(result, asked.figure, args.picture, args.style, times=args.times)
+        style = style_in(args.style)
+        drawn = picture_of_run(result, asked.figure, form_of(args.picture), style, times=args.times)
     args.out.mkdir(parents=True, exist_ok=True)
     # all three are made, then moved into place: nothing is ever half-written
     with tempfile.TemporaryDirectory(dir=args.out) as folder:

@@ -6,7 +6,6 @@ import argparse
 import contextlib
 import logging
 import os
-import resource
 import signal
 import socket
 import sys
@@ -31,6 +30,7 @@ from zembra.store.leftovers import clear_leftovers
 from zembra.store.looking import readable
 from zembra.store.mark import gaps
 from zembra.store.people import has_people
+from zembra.work.platform import allow_open_files, open_browser
 from zembra.work.processes import ready
 
 if TYPE_CHECKING:
@@ -60,9 +60,10 @@ def run(args: argparse.Namespace) -> int:
         raise Refusal(f"Port {port} is taken: perhaps Zembra runs already.", todo="Set ZEMBRA_PORT to another one.")
     if home.database.exists() and not home.may_write:
         with readable(home) as database:
-            return _serve(Home(database.parent, database.name), host, port, key, certificate, looked_at=home)
+            copy = Home(database.parent, database.name)
+            return _serve(copy, host, port, key, certificate, looked_at=home, opens=not args.no_open)
     with home.locked("zembra demo" if with_demo else "zembra serve"):
-        return _serve(home, host, port, key, certificate, with_demo=with_demo)
+        return _serve(home, host, port, key, certificate, with_demo=with_demo, opens=not args.no_open)
 
 
 def _serve(
@@ -74,8 +75,9 @@ def _serve(
     *,
     with_demo: bool = False,
     looked_at: Home | None = None,
+    opens: bool = False,
 ) -> int:
-    """looked_at: the home that may only be read, of which this one is a copy."""
+    """looked_at: the home that may only be read, of which this one is a copy. opens: whether the browser is opened, if there is one."""
     from waitress import create_server
     from waitress.buffers import TempfileBasedBuffer
 
@@ -91,7 +93,7 @@ def _serve(
     # how many requests wait for a moment is no news
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     clear_leftovers(home)
-    _allow_connections()
+    allow_open_files(MOST_FILES)
     home.incoming.mkdir(parents=True, exist_ok=True, mode=0o700)
     # what the server itself holds back of a large body lies beside the database too, and is gone with the process; a folder
     # for all temporary files would be that of the sockets to children as well, whose names must be short
@@ -148,6 +150,8 @@ def _serve(
                 )
                 address = f"https://{outside}"
             print(f"Zembra is at {address} (its data: {_place(looked_at or home)})", flush=True)
+            if opens and host == LOOPBACK:
+                open_browser(address)
             signal.signal(signal.SIGTERM, _stop)
             with contextlib.suppress(KeyboardInterrupt, SystemExit):
                 server.run()
@@ -169,14 +173,6 @@ def _warm_up(shared: Application) -> None:
     for kept in kept_studies(shared.engine).studies[:3]:
         with contextlib.suppress(Refusal):
             shared.runs.unanswered(shared.runs.run_quickly(kept))
-
-
-def _allow_connections() -> None:
-    """As many open files as connections may need, if the system gives them."""
-    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
-    wanted = MOST_FILES if hard == resource.RLIM_INFINITY else min(hard, MOST_FILES)
-    if soft < wanted:
-        resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, hard))
 
 
 def _place(home: Home) -> str:

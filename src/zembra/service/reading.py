@@ -67,7 +67,9 @@ def check_json_memory(body: bytes) -> None:
 def is_plain_text(data: bytes) -> bool:
     """Whether a file is text that no reader of a foreign form needs to look into."""
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    if data.startswith((b"PK", b"PAR1", b"\x1f\x8b", b"\xd0\xcf\x11\xe0")) or start[:1] in (b"{", b"[", b"<"):
+    if data.startswith(
+        (b"PK", b"PAR1", b"ARROW1", b"SQLite", b"\xff\xff\xff\xff", b"\x1f\x8b", b"\xd0\xcf\x11\xe0")
+    ) or start[:1] in (b"{", b"[", b"<"):
         return False
     return file_form(data) in _HARMLESS
 

@@ -7,23 +7,20 @@ that is a sentence, and nothing else ends.
 from __future__ import annotations
 
 import logging
-import multiprocessing
 import os
-import resource
 import signal
 import time
 import traceback
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from multiprocessing import forkserver
 from multiprocessing.connection import Connection, wait
-from pathlib import Path
 from threading import BoundedSemaphore
 from typing import Any, TypeVar
 
 from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
 from zembra.work.executor import Check, Ended, Limits, OnReport, Reason, ignore_report, no_check
+from zembra.work.platform import children_context, limit_memory, make_ready
 
 Result = TypeVar("Result")
 POLL = 0.1  # seconds between two checks
@@ -34,18 +31,18 @@ LAST_WORDS = 64_000  # bytes of them that are looked at
 # a child a core: threads of the linear algebra library would only get in each other's way
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
     os.environ.setdefault(_threads, "1")
-_CONTEXT = multiprocessing.get_context("forkserver")
+_CONTEXT = children_context()
 log = logging.getLogger(__name__)
 
 
 def preload(modules: Sequence[str]) -> None:
     """Have modules imported once, in the process that children are forked from. To be said before the first child."""
-    _CONTEXT.set_forkserver_preload(list(modules))
+    children_context(modules)
 
 
 def ready() -> None:
     """Have the process that children are forked from ready before the first of them is needed."""
-    forkserver.ensure_running()
+    make_ready()
 
 
 class Processes:
@@ -203,7 +200,7 @@ def _carry_out(
     if limits.niceness:
         os.nice(limits.niceness)
     if limits.memory_mb:
-        _limit_memory(limits.memory_mb)
+        limit_memory(limits.memory_mb)
     try:
         pipe.send((DONE, function(lambda kind, value: pipe.send((REPORT, (kind, value))), *task)))
     except (Refusal, OSError) as error:
@@ -214,11 +211,3 @@ def _carry_out(
         pipe.send((MEMORY, None))
     except Exception as error:
         pipe.send((FAULT, (f"{type(error).__name__}: {error}"[:200], traceback.format_exc())))
-
-
-def _limit_memory(megabytes: int) -> None:
-    """Give this process no more memory than it has and so much."""
-    # what is mapped already, libraries and their threads, is none of the task's
-    mapped = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
-    resource.setrlimit(resource.RLIMIT_AS, (mapped + megabytes * 1024 * 1024,) * 2)
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -24,7 +24,12 @@ def _sheets(seen: Seen) -> Iterator[Question]:
     if not others:
         return
     chosen = seen.how.table.sheet or seen.table.sheets[0]
-    what = {FileForm.PACKAGE: "resource", FileForm.HTML: "table"}.get(seen.how.table.form, "sheet")
+    what = {
+        FileForm.PACKAGE: "resource",
+        FileForm.HTML: "table",
+        FileForm.SQLITE: "table",
+        FileForm.ARCHIVE: "file",
+    }.get(seen.how.table.form, "sheet")
     many = len(others) > 1
     other_names = f"{listed(list(others[:4]))}{' and others' if len(others) > 4 else ''}"
     if alike:

@@ -19,7 +19,7 @@ from zembra.core.handover.frames import lines_frame, parquet, points_frame
 from zembra.core.handover.report import report_json
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, followup_csv, lines_csv, points_csv
 from zembra.core.intake.howread import Settled
-from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.model import Ledger, needed_packages
 from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted
 
@@ -33,7 +33,7 @@ _KINDS = {
 
 
 class StudyFile(BaseModel):
-    """study.json. file: name of the received file; sha256: of its bytes."""
+    """study.json. file: name of the received file; sha256: of its bytes. needs: packages that bring entry kinds of the ledger."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -46,6 +46,7 @@ class StudyFile(BaseModel):
     ledger: Ledger
     figure: FigureSettings
     notes: list[Noted] = []
+    needs: list[str] = []
 
 
 class Unpacked(BaseModel):
@@ -66,6 +67,7 @@ def package_zip(
     data: bytes | None,
 ) -> bytes:
     """The bytes of a package. pictures: by file name. data: the received file, if it is to go along."""
+    study = study.model_copy(update={"needs": needed_packages(study.ledger)})
     tables = {
         "points.csv": points_csv(result).encode(),
         "lines.csv": lines_csv(result).encode(),

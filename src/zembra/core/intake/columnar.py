@@ -1,4 +1,4 @@
-"""Parquet to columns of text cells."""
+"""Parquet and Arrow to columns of text cells."""
 
 from __future__ import annotations
 
@@ -12,16 +12,28 @@ from zembra.core.intake.foreign import guarded
 from zembra.core.intake.grid import frame_table
 from zembra.core.intake.table import TextTable
 
+ARROW_FILE, ARROW_STREAM, FEATHER_BEFORE = b"ARROW1", b"\xff\xff\xff\xff", b"FEA1"
+
 
 def parquet_table(data: bytes) -> TextTable:
     """Columns that can be cells; lists, records and bytes are named and not read. What the file says of its own size is
     looked at before anything of it is read. Raises Refusal."""
-    file: pl.LazyFrame = guarded("Parquet", lambda: pl.scan_parquet(io.BytesIO(data)))
-    schema = guarded("Parquet", file.collect_schema)
+    return _table(guarded("Parquet", lambda: pl.scan_parquet(io.BytesIO(data))), "Parquet")
+
+
+def arrow_table(data: bytes) -> TextTable:
+    """The same of an Arrow or Feather file, or of a stream of Arrow. Raises Refusal."""
+    if data.startswith(ARROW_STREAM):
+        return _table(guarded("Arrow", lambda: pl.read_ipc_stream(io.BytesIO(data)).lazy()), "Arrow")
+    return _table(guarded("Arrow", lambda: pl.scan_ipc(io.BytesIO(data))), "Arrow")
+
+
+def _table(file: pl.LazyFrame, kind: str) -> TextTable:
+    schema = guarded(kind, file.collect_schema)
     kept = _kept(schema)
     check_columns(len(kept))
-    check_cells(guarded("Parquet", lambda: file.select(pl.len()).collect().item()), max(1, len(kept)))
-    table = frame_table(guarded("Parquet", cells_of(file).collect))
+    check_cells(guarded(kind, lambda: file.select(pl.len()).collect().item()), max(1, len(kept)))
+    table = frame_table(guarded(kind, cells_of(file).collect))
     return replace(table, unread=tuple(name for name in schema if name not in kept))
 
 

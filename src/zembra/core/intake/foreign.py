@@ -14,7 +14,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import MOST_UNPACKED, too_large_unpacked
 
 _RESAVE = "Save the table again from the program it came from, or as CSV."
-_BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
+BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
 
 
 def guarded(kind: str, work: Callable[[], Any]) -> Any:
@@ -46,7 +46,7 @@ def unpacked(data: bytes) -> bytes:
     if not data.startswith(b"PK\x03\x04"):
         return data
     archive = open_zip(data)
-    names = [name for name in archive.namelist() if not name.endswith("/") and not name.startswith(_BESIDE)]
+    names = [name for name in archive.namelist() if not name.endswith("/") and not name.startswith(BESIDE)]
     known = any(name.startswith("xl/") or name.endswith("datapackage.json") or name == "content.xml" for name in names)
     if known or len(names) != 1:
         return data

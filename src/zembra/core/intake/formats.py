@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 
 import polars as pl
 
 from zembra.core.errors import Refusal
+from zembra.core.intake.archive import members_of, reader_of
 from zembra.core.intake.bounds import check_lengths, check_lines
-from zembra.core.intake.columnar import parquet_table
+from zembra.core.intake.columnar import ARROW_FILE, ARROW_STREAM, FEATHER_BEFORE, arrow_table, parquet_table
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.decode import decode, detect_encoding, refuse_non_text
@@ -28,6 +30,8 @@ from zembra.core.intake.howread import Delimiter, Encoding, FileForm, Headings, 
 from zembra.core.intake.jsontable import json_frame, parse_json
 from zembra.core.intake.layout import LOOKED_AT, Row, filled, find_layout, trailing_rows
 from zembra.core.intake.package import descriptor_of, likely_resource, package_table, resources_of
+from zembra.core.intake.several import ReadTable, first_dated, one_of
+from zembra.core.intake.sqlitefile import BEGINS, sqlite_table, tables_in
 from zembra.core.intake.stacked import find_extents
 from zembra.core.intake.table import Part, TextTable
 from zembra.core.intake.webpage import WebPage
@@ -44,6 +48,14 @@ def file_form(data: bytes) -> FileForm:
     """The form of a file (not packed), by its content. Raises Refusal for bytes that are no table."""
     if data.startswith(b"PAR1"):
         return FileForm.PARQUET
+    if data.startswith((ARROW_FILE, ARROW_STREAM)):
+        return FileForm.ARROW
+    if data.startswith(FEATHER_BEFORE):
+        raise Refusal(
+            "The file is Feather of the first version, which is read no more.", todo="Save it as Arrow or Parquet."
+        )
+    if data.startswith(BEGINS):
+        return FileForm.SQLITE
     if data.startswith(b"\xd0\xcf\x11\xe0"):
         return FileForm.WORKBOOK
     if data.startswith(b"PK\x03\x04"):
@@ -52,11 +64,7 @@ def file_form(data: bytes) -> FileForm:
             return FileForm.PACKAGE
         if any(name.startswith("xl/") for name in names) or "content.xml" in names:
             return FileForm.WORKBOOK
-        raise Refusal(
-            "The file is a zip archive of several files.",
-            place=f"it holds {', '.join(names[:5])}",
-            todo="Unpack it and bring in one of them.",
-        )
+        return FileForm.ARCHIVE
     start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if start[:1] in (b"{", b"["):
         found = parse_json(data)
@@ -92,6 +100,11 @@ def _read(data: bytes, how: TableHow) -> TextTable:
         return frame_table(json_frame(parse_json(data)))
     if how.form is FileForm.PARQUET:
         return parquet_table(data)
+    if how.form is FileForm.ARROW:
+        return arrow_table(data)
+    if how.form in _SEVERAL:
+        names, read = _SEVERAL[how.form](data)
+        return one_of(names, how.sheet, read, f"{how.form.label[:1].upper()}{how.form.label[1:]}")
     return package_table(data, how, _resource)
 
 
@@ -155,9 +168,23 @@ def _dated(cell: str) -> bool:
 
 def _resource(content: bytes) -> TextTable:
     found = detect_table(content)
-    if found.form is FileForm.PACKAGE:
-        raise Refusal("A data package inside a data package is not read.")
+    if found.form in (FileForm.PACKAGE, FileForm.ARCHIVE):
+        raise Refusal(
+            f"{found.form.label.capitalize()} inside another file is not read.", todo="Bring it in by itself."
+        )
     return read_table(content, found)
+
+
+def _in_sqlite(data: bytes) -> tuple[tuple[str, ...], ReadTable]:
+    return tables_in(data), partial(sqlite_table, data)
+
+
+def _in_archive(data: bytes) -> tuple[tuple[str, ...], ReadTable]:
+    return members_of(data), reader_of(data, _resource)
+
+
+# files that hold several tables by name: the names, and what reads one of them
+_SEVERAL = {FileForm.SQLITE: _in_sqlite, FileForm.ARCHIVE: _in_archive}
 
 
 def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
@@ -179,6 +206,9 @@ def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
         return TableHow(
             form=form, sheet=sheet or likely_resource(data, described, _resource) or resources_of(described)[0]
         )
+    if form in _SEVERAL:
+        names, read = _SEVERAL[form](data)
+        return TableHow(form=form, sheet=sheet or first_dated(names, read) or names[0])
     return TableHow(form=form)
 
 

@@ -18,6 +18,9 @@ class FileForm(Choice):
     WORKBOOK = ("workbook", "a workbook")
     JSON = ("json", "JSON")
     PARQUET = ("parquet", "Parquet")
+    ARROW = ("arrow", "Arrow", "an Arrow or Feather file")
+    SQLITE = ("sqlite", "a SQLite database")
+    ARCHIVE = ("archive", "an archive", "a zip of several tables")
     PACKAGE = ("package", "a data package")
 
 
@@ -82,8 +85,10 @@ class TableHow(Sentence):
     def template(self) -> str:
         if self.form is FileForm.JSON:
             return "The file is JSON, each record a row."
-        if self.form is FileForm.PARQUET:
-            return "The file is Parquet, with columns of its own."
+        if self.form in (FileForm.PARQUET, FileForm.ARROW):
+            return f"The file is {self.form.label}, with columns of its own."
+        if self.form in (FileForm.SQLITE, FileForm.ARCHIVE):
+            return f"The table is {{sheet}} of {self.form.label}."
         start = {
             FileForm.WORKBOOK: "The table is sheet {sheet} of a workbook.",
             FileForm.PACKAGE: "The table is {sheet} of a data package.",

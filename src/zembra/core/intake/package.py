@@ -7,14 +7,12 @@ from dataclasses import replace
 from typing import Any
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.dates import fitting_forms
 from zembra.core.intake.foreign import cell_text, guarded, open_zip
 from zembra.core.intake.grid import frame_table, table_of
 from zembra.core.intake.howread import FileForm, TableHow
 from zembra.core.intake.jsontable import json_frame, parse_json
+from zembra.core.intake.several import first_dated
 from zembra.core.intake.table import TextTable
-
-MOST_TRIED = 10
 
 
 def descriptor_of(data: bytes) -> dict[str, Any]:
@@ -46,14 +44,10 @@ def package_table(data: bytes, how: TableHow, read: Callable[[bytes], TextTable]
 
 def likely_resource(data: bytes, descriptor: dict[str, Any], read: Callable[[bytes], TextTable]) -> str | None:
     """The first resource with a column of dates; None where none has one that can be read."""
-    for name in resources_of(descriptor)[:MOST_TRIED]:
-        try:
-            table = _resource(data, descriptor, name, TableHow(form=FileForm.PACKAGE, sheet=name), read)
-        except Refusal:
-            continue
-        if any(not form.bare for column in table.columns for form, _ in fitting_forms(table.cells[column])):
-            return name
-    return None
+    return first_dated(
+        resources_of(descriptor),
+        lambda name: _resource(data, descriptor, name, TableHow(form=FileForm.PACKAGE, sheet=name), read),
+    )
 
 
 def _resource(

@@ -11,9 +11,10 @@ from collections.abc import Mapping
 from enum import StrEnum
 from functools import cache
 from types import MappingProxyType
-from typing import ClassVar, TypeVar
+from typing import Any, ClassVar, TypeVar
 
 from zembra.core.grammar import Sentence
+from zembra.core.ledger.ofpackages import kinds_of_packages
 from zembra.core.ledger.state import Outcome, State
 
 
@@ -39,7 +40,8 @@ class Entry(Sentence):
     """The parameters of one entry, and what it does.
 
     kind: name in ledgers and the API. title, hint: what a menu shows. once: a ledger holds exactly one.
-    rank: place among the kinds of its group, in the order in which analysts work.
+    rank: place among the kinds of its group, in the order in which analysts work. made_in: the package that brings it with its version,
+    empty for those of Zembra; told by whoever finds it.
     """
 
     kind: ClassVar[str]
@@ -48,6 +50,12 @@ class Entry(Sentence):
     hint: ClassVar[str]
     once: ClassVar[bool] = False
     rank: ClassVar[int] = 0
+    made_in: ClassVar[str] = ""
+
+    @classmethod
+    def upgraded(cls, params: Mapping[str, Any], made_in: str) -> Mapping[str, Any]:
+        """Words that another version of its package has kept, as this one has them. made_in: that version."""
+        return params
 
     def apply(self, state: State, by: str) -> Outcome:
         """What this entry adds to the state. Pure. by: the entry's id. Raises Refusal."""
@@ -80,6 +88,8 @@ def kinds() -> Mapping[str, type[Entry]]:
     """All entry kinds by name, in the order of their groups and ranks."""
     from zembra.core.ledger import entries  # noqa: F401  (importing registers them)
 
+    for kind in kinds_of_packages(Entry):
+        register(kind)
     order = list(Group)
     return MappingProxyType(
         dict(sorted(_KINDS.items(), key=lambda item: (order.index(item[1].group), item[1].rank, item[0])))

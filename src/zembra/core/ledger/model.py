@@ -20,7 +20,8 @@ MOST_ENTRIES = 200
 class Record(BaseModel):
     """One entry as it is kept: its kind, its words, and whether it is switched on.
 
-    counted_in: the periods its numbers were set for, "days"; None where that is not known.
+    counted_in: the periods its numbers were set for, "days"; None where that is not known. made_in: the package and version that the
+    kind was of when the words were kept; None for kinds of Zembra.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -30,6 +31,7 @@ class Record(BaseModel):
     on: bool = True
     params: dict[str, Any] = Field(default_factory=dict)
     counted_in: Annotated[str | None, Field(max_length=40)] = None
+    made_in: Annotated[str | None, Field(max_length=200)] = None
 
 
 class Ledger(BaseModel):
@@ -54,12 +56,19 @@ class Ledger(BaseModel):
         return self.model_copy(update={"entries": once})
 
 
+def needed_packages(ledger: Ledger) -> list[str]:
+    """The packages whose entry kinds a ledger has, with their versions."""
+    brought = {kinds()[item.kind].made_in if item.kind in kinds() else item.made_in for item in ledger.entries}
+    return sorted(one for one in brought if one)
+
+
 def new_id() -> str:
     return f"e{secrets.token_hex(4)}"
 
 
 def record(entry: Entry, identifier: str | None = None) -> Record:
-    return Record(id=identifier or new_id(), kind=entry.kind, params=entry.model_dump(mode="json"))
+    params = entry.model_dump(mode="json")
+    return Record(id=identifier or new_id(), kind=entry.kind, params=params, made_in=entry.made_in or None)
 
 
 def entry_of(item: Record) -> Entry:
@@ -80,8 +89,11 @@ def _entry_of(item: Record) -> Entry:
             f"There is no entry kind named “{item.kind}”.",
             todo="`zembra entries` lists the kinds.",
         )
+    params = item.params
+    if item.made_in and item.made_in != kind.made_in:
+        params = dict(kind.upgraded(params, item.made_in))
     try:
-        return kind.model_validate(item.params)
+        return kind.model_validate(params)
     except ValidationError as error:
         raise Refusal(first_fault(error), place=f"in the entry {kind.title}") from None
 

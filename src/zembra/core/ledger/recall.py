@@ -9,12 +9,18 @@ import numpy as np
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest, expected_digest, line_digest, words_digest
-from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.lineentry import LineEntry, Made
 from zembra.core.ledger.memo import Kept, Memo, Whole
 from zembra.core.ledger.model import Record
 from zembra.core.ledger.shapes import TOGETHER
 from zembra.core.ledger.state import State, Study
+
+
+def kind_key(item: Record) -> str:
+    """Its kind, and the version of the package that brings it: another one may make something else of the same words."""
+    kind = kinds().get(item.kind)
+    return f"{item.kind} {kind.made_in}" if kind is not None and kind.made_in else item.kind
 
 
 class Recall:
@@ -49,7 +55,7 @@ class Recall:
             self._study,
         )
         lines = (self.line_key(line) for line in state.lines)
-        return digest(*about, *lines, item.id, item.kind, words_digest(item.params))
+        return digest(*about, *lines, item.id, kind_key(item), words_digest(item.params))
 
     def keys_of_lines_made(self, lines: tuple[Line, ...] | None) -> tuple[str, ...]:
         """Digests of lines that were made anew; without a memo few of them are ever asked for."""
@@ -58,6 +64,7 @@ class Recall:
     def key_maker(self, state: State, item: Record, entry: LineEntry) -> Callable[[Line, Study], str]:
         """What gives the digest of all that an entry sees when it works on a line."""
         known_as = {id(line): self.line_key(line) for line in state.lines}
+        kind = kind_key(item)
         own_words = type(entry).words_for is not LineEntry.words_for
         same_words = "" if own_words else words_digest(entry.words_for(""))
 
@@ -66,7 +73,7 @@ class Recall:
             names = (TOGETHER, line.name)
             earlier = [self._made_by.get((reading, name), "") for reading in entry.refers_to() for name in names]
             words = words_digest(entry.words_for(line.name)) if own_words else same_words
-            return digest(self._study, self.line_key(line), *others, "|", *earlier, item.id, item.kind, words)
+            return digest(self._study, self.line_key(line), *others, "|", *earlier, item.id, kind, words)
 
         return key_of
 

@@ -16,8 +16,8 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.projection.backtest import Fold
 
-FEW = 40  # numbers below which a series has too few of its own
-EDGES = (5, 8, 12, 18, 27, FEW)  # like series have from one of these up to below the next
+FEW = 27  # numbers below which a series has too few of its own
+EDGES = (5, 8, 12, 18, FEW)  # like series have from one of these up to below the next
 FEWEST_SERIES = 30  # that say anything of others
 MOST_SERIES = 2_000  # that are asked: more say the same
 STEP = 0.01  # factors are rounded to, so that few numbers that change leave them as they are

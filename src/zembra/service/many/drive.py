@@ -20,7 +20,7 @@ from zembra.core.intake.bringin import Progress
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.readings.together import Together
-from zembra.core.ledger.model import Ledger, entry_of
+from zembra.core.ledger.model import Ledger, entry_of, needed_packages
 from zembra.core.ledger.run import run as carry_out
 from zembra.core.many.part import EntryDone, summed
 from zembra.core.many.plan import Plan, needs_ends, planned
@@ -148,6 +148,7 @@ def _done(
     key = digest(
         __version__,
         FORM,
+        *needed_packages(plan.ledger),
         pl.__version__,
         plan.ledger.model_dump_json(),
         how.model_dump_json(exclude={"settled"}),

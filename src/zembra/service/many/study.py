@@ -14,7 +14,7 @@ import polars as pl
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.calendar.source import Source
-from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.model import Ledger, needed_packages
 from zembra.service.application import Application
 from zembra.service.children import MANY
 from zembra.service.many.drive import Asked, Ran, run_many
@@ -129,7 +129,7 @@ def _for_all(ledger: Ledger) -> Ledger:
 def digest_of_study(kept: Kept) -> str:
     """Of all that results depend on; which periods numbers were set for is a remark."""
     ledger = _for_all(kept.ledger).model_dump_json(exclude={"entries": {"__all__": {"counted_in"}}})
-    return digest(ledger, kept.as_of.isoformat(), str(kept.dataset_id))
+    return digest(ledger, kept.as_of.isoformat(), str(kept.dataset_id), *needed_packages(kept.ledger))
 
 
 def folder_of(application: Application, kept: Kept) -> Path:

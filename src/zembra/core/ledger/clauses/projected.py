@@ -198,7 +198,7 @@ class LimitsWord(Choice):
     )  # fmt: skip
     LIKE = (
         "like", "held against what happened, in like series where it has too few numbers",
-        "of a series with fewer than 40 numbers, as wide as held-back periods of all series with about as many ask for",
+        "of a series with fewer than 27 numbers, as wide as held-back periods of all series with about as many ask for",
     )  # fmt: skip
     OWN = ("own", "as the method has them", "allowing for what it estimated, never widened")
     HELD = (

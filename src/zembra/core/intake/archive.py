@@ -1,0 +1,33 @@
+"""A zip archive of several tables, which are offered like sheets."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.foreign import BESIDE, guarded, open_zip
+from zembra.core.intake.several import ReadTable
+from zembra.core.intake.table import TextTable
+
+# what is no table, whatever it holds
+_OTHERS = (".pdf", ".png", ".jpg", ".jpeg", ".gif", ".svg", ".doc", ".docx", ".md", ".xml", ".zip", ".py", ".sql")
+
+
+def members_of(data: bytes) -> tuple[str, ...]:
+    """The files that may be tables. Raises Refusal where there is none."""
+    names = [name for name in open_zip(data).namelist() if not name.endswith("/") and not name.startswith(BESIDE)]
+    found = tuple(name for name in names if not name.lower().endswith(_OTHERS))
+    if not found:
+        raise Refusal("The zip archive holds no table.", place=f"it holds {', '.join(names[:5]) or 'nothing'}")
+    return found
+
+
+def reader_of(data: bytes, read: Callable[[bytes], TextTable]) -> ReadTable:
+    """Reads a member by its name. read: makes a table of a file's bytes."""
+    archive = open_zip(data)
+
+    def table(name: str) -> TextTable:
+        content: bytes = guarded("zip", lambda: archive.read(name))
+        return read(content)
+
+    return table

@@ -1,0 +1,34 @@
+"""Files that hold several tables by name: which of them is likely meant."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from zembra.core.errors import Refusal
+from zembra.core.intake.dates import fitting_forms
+from zembra.core.intake.table import TextTable
+
+MOST_TRIED = 10
+ReadTable = Callable[[str], TextTable]
+
+
+def first_dated(names: Sequence[str], read: ReadTable) -> str | None:
+    """The first table with a column of dates; None where none has one that can be read."""
+    for name in names[:MOST_TRIED]:
+        try:
+            table = read(name)
+        except Refusal:
+            continue
+        if any(not form.bare for column in table.columns for form, _ in fitting_forms(table.cells[column])):
+            return name
+    return None
+
+
+def one_of(names: Sequence[str], wanted: str | None, read: ReadTable, what: str) -> TextTable:
+    """The table that is wanted, with the names of the others. what: the file is, for a refusal. Raises Refusal."""
+    chosen = wanted or names[0]
+    if chosen not in names:
+        raise Refusal(f"{what} has no table named “{chosen}”.", place=f"it has {', '.join(names[:12])}")
+    table = read(chosen)
+    return replace(table, sheets=tuple(names), alike=tuple(name for name in names if name != chosen))

@@ -1,0 +1,43 @@
+"""Entry kinds that other packages bring, by the entry-point group `zembra.entries` (docs/own-entries.md)."""
+
+from __future__ import annotations
+
+import logging
+import re
+from collections.abc import Iterator
+from importlib.metadata import EntryPoint, entry_points
+from typing import TypeVar
+
+GROUP = "zembra.entries"
+_NAME = re.compile(r"[a-z][a-z0-9-]*:[a-z][a-z0-9-]*")  # the package's own word, then the kind's
+log = logging.getLogger(__name__)
+Kind = TypeVar("Kind")
+
+
+def kinds_of_packages(base: type[Kind]) -> Iterator[type[Kind]]:
+    """What is installed beside Zembra. What cannot be loaded is left out, and said in the log: a ledger that has it shows it switched off,
+    with its words."""
+    found: set[str] = set()
+    for point in sorted(entry_points(group=GROUP), key=lambda one: (one.name, one.value)):
+        kind = _loaded(point, base)
+        if kind is None:
+            continue
+        name = str(getattr(kind, "kind", ""))
+        if not _NAME.fullmatch(name) or name in found:
+            log.warning("%s brings an entry kind that is named “%s”: such as acme:drift, each once", point.value, name)
+            continue
+        found.add(name)
+        kind.made_in = f"{point.dist.name} {point.dist.version}" if point.dist else point.value  # type: ignore[attr-defined]
+        yield kind
+
+
+def _loaded(point: EntryPoint, base: type[Kind]) -> type[Kind] | None:
+    try:
+        kind = point.load()
+    except Exception:
+        log.warning("the entry kind %s cannot be loaded", point.value, exc_info=True)
+        return None
+    if isinstance(kind, type) and issubclass(kind, base):
+        return kind
+    log.warning("%s is no entry kind", point.value)
+    return None

@@ -1,0 +1,1 @@
+"""What notebooks and scripts see of Zembra: `import zembra` has all of it."""

@@ -1,0 +1,1 @@
+"""Tests of what notebooks and scripts see."""
