@@ -101,7 +101,7 @@ def test_tables_are_offered_like_sheets(tmp_path: Path) -> None:
     asked = open_questions(brought, run(brought.observations, ledger, AS_OF))
     assert any("more tables with a table" in question.title for question in asked)
     other = bring_in(data, table_how=detect_table(data, "busy days"))
-    assert other.table.columns == ("day", "p", "p 2")
+    assert other.table.columns == ("day", "p", "p:1")
     with pytest.raises(Refusal, match="has no table named “deck”"):
         bring_in(data, table_how=detect_table(data, "deck"))
 
@@ -127,9 +127,10 @@ def test_nothing_is_written_nothing_else_is_reached_and_it_ends(
     assert path.read_bytes() == data
 
 
-@pytest.mark.parametrize("seed", range(40))
-def test_broken_ones_are_refused_in_words(tmp_path: Path, seed: int) -> None:
+@pytest.mark.parametrize("seed", range(25))
+def test_broken_ones_are_refused_in_words(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, seed: int) -> None:
     rng = random.Random(seed)
+    monkeypatch.setattr(sqlitefile, "MOST_STEPS", 3_000_000)
     for whole in (arrow(stream=False), feather(), sqlite(tmp_path), archive(a__csv=SAILINGS, b__csv=SAILINGS)):
         data = bytearray(whole)
         if rng.random() < 0.5:

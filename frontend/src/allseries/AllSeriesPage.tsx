@@ -14,6 +14,7 @@ import { Chosen } from "./Chosen";
 import { Looks } from "./Looks";
 import { SeriesTable } from "./SeriesTable";
 import { Together } from "./Together";
+import { underWay } from "./WorkLine";
 import type { Asked, Near } from "./asked";
 
 type View = Schemas["AllSeriesView"];
@@ -41,7 +42,7 @@ export function AllSeriesPage() {
     enabled: handle.kept !== undefined,
     queryFn: () => dataOf<View>(api.GET("/api/studies/{study_id}/all-series", { params: { path } })),
     refetchOnMount: "always",
-    refetchInterval: ({ state }) => (underWay(state.data) ? AGAIN : false),
+    refetchInterval: ({ state }) => (underWay(state.data?.work) ? AGAIN : false),
   });
   const view = query.data;
   // what is done already can be looked at, and again when all of it is
@@ -117,8 +118,4 @@ export function AllSeriesPage() {
       </main>
     </div>
   );
-}
-
-function underWay(view: View | undefined): boolean {
-  return view?.work?.stage === "working" || view?.work?.stage === "waiting";
 }

@@ -2,9 +2,9 @@ import { Button, InputNumber } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, dataOf, type Schemas } from "../api/client";
-import { stopWork } from "../api/waiting";
 import { formatDate, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
+import { underWay, WorkLine } from "./WorkLine";
 import { looksIn, type Asked, type Near } from "./asked";
 
 interface Props {
@@ -32,7 +32,7 @@ export function Looks({ id, view, asOf, near, onNear, of, look, onLook, onBegun 
       ),
   });
   const { work } = view;
-  const working = work?.stage === "working" || work?.stage === "waiting";
+  const working = underWay(work);
   const begin = () => {
     setTrouble(undefined);
     dataOf(api.POST("/api/studies/{study_id}/all-series", { params: { path } }))
@@ -47,16 +47,13 @@ export function Looks({ id, view, asOf, near, onNear, of, look, onLook, onBegun 
           Carry the ledger out on all <b>{plural(view.series, "series", "series")}</b> of the file, as of{" "}
           <b>{formatDate(asOf)}</b>.
         </p>
-        {working && work ? (
-          <>
-            <progress value={work.share} max={1} aria-label="How far it is" />
-            <p className="muted small" role="status">
-              {work.doing}. What is done can be looked at.{" "}
-              <button type="button" className="link" onClick={() => void stopWork(work.key).then(onBegun)}>
-                stop
-              </button>
-            </p>
-          </>
+        {work && working ? (
+          <WorkLine
+            work={work}
+            label="How far it is"
+            more=" What is done can be looked at."
+            onStopped={onBegun}
+          />
         ) : (
           <p className="muted small">
             {view.revision === null

@@ -2,11 +2,11 @@ import { Button } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, dataOf, type Params, type Schemas } from "../api/client";
-import { stopWork } from "../api/waiting";
 import { useCatalogue } from "../bench/LedgerPane";
 import { formatNumber, plural } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
+import { underWay, WorkLine } from "./WorkLine";
 
 type View = Schemas["TogetherView"];
 
@@ -32,10 +32,10 @@ export function Together({ id, run, shown, onShow, onDone }: Props) {
       const view = await dataOf<View>(
         api.GET("/api/studies/{study_id}/all-series/together", { params: { path } }),
       );
-      if (!underWay(view)) onDone();
+      if (!underWay(view.work)) onDone();
       return view;
     },
-    refetchInterval: ({ state }) => (state.data && underWay(state.data) ? AGAIN : false),
+    refetchInterval: ({ state }) => (underWay(state.data?.work) ? AGAIN : false),
   });
   const view = query.data;
   if (!view || !catalogue) return <TroubleNote error={query.error} />;
@@ -71,20 +71,8 @@ export function Together({ id, run, shown, onShow, onDone }: Props) {
             .
           </p>
         )}
-        {underWay(view) && work ? (
-          <>
-            <progress value={work.share} max={1} aria-label="How far the sums are" />
-            <p className="muted small" role="status">
-              {work.doing}.{" "}
-              <button
-                type="button"
-                className="link"
-                onClick={() => void stopWork(work.key).then(() => query.refetch())}
-              >
-                stop
-              </button>
-            </p>
-          </>
+        {work && underWay(work) ? (
+          <WorkLine work={work} label="How far the sums are" onStopped={() => void query.refetch()} />
         ) : (
           <>
             {work?.failure && <p className="attention small">{work.failure}</p>}
@@ -120,8 +108,4 @@ export function Together({ id, run, shown, onShow, onDone }: Props) {
       )}
     </section>
   );
-}
-
-function underWay(view: View): boolean {
-  return view.work?.stage === "working" || view.work?.stage === "waiting";
 }

@@ -1771,7 +1771,7 @@ export interface components {
          * FileForm
          * @enum {string}
          */
-        FileForm: "text" | "fixed" | "html" | "workbook" | "json" | "parquet" | "package";
+        FileForm: "text" | "fixed" | "html" | "workbook" | "json" | "parquet" | "arrow" | "sqlite" | "archive" | "package";
         /**
          * FlagsView
          * @description first, last: where their first and last periods are drawn, milliseconds since 1970 UTC.
@@ -2289,7 +2289,8 @@ export interface components {
          * Record
          * @description One entry as it is kept: its kind, its words, and whether it is switched on.
          *
-         *     counted_in: the periods its numbers were set for, "days"; None where that is not known.
+         *     counted_in: the periods its numbers were set for, "days"; None where that is not known. made_in: the package and version that the
+         *     kind was of when the words were kept; None for kinds of Zembra.
          */
         Record: {
             /** Id */
@@ -2310,6 +2311,11 @@ export interface components {
              * @default null
              */
             counted_in: string | null;
+            /**
+             * Made In
+             * @default null
+             */
+            made_in: string | null;
         };
         /**
          * Rests

@@ -31,11 +31,10 @@ export function DropZone({ busy, reading, error, onFile }: Props) {
   };
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
-      const file = event.clipboardData?.files[0];
-      const text = event.clipboardData?.getData("text/plain");
-      if (busy || (!file && !text?.trim())) return;
+      const file = pastedFile(event.clipboardData);
+      if (busy || !file) return;
       event.preventDefault();
-      onFile(file ?? pastedFile(text ?? ""));
+      onFile(file);
     };
     document.addEventListener("paste", onPaste);
     return () => document.removeEventListener("paste", onPaste);

@@ -19,9 +19,16 @@ function send(source: File | string): Promise<Response> {
   return fetch("/api/datasets", { method: "POST", body: form });
 }
 
-/** A table pasted from a spreadsheet or a text, as a file. */
-export function pastedFile(text: string): File {
-  return new File([text], "pasted table.txt", { type: "text/plain" });
+/** What is pasted from a spreadsheet, a page or a text, as a file; nothing where there is nothing. */
+export function pastedFile(clipboard: DataTransfer | null): File | undefined {
+  const file = clipboard?.files[0];
+  if (file) return file;
+  const page = clipboard?.getData("text/html") ?? "";
+  // as text a cell over several rows or columns looks like one with blanks beside it
+  if (/<table\b/i.test(page) && /\b(row|col)span\s*=\s*["']?[2-9]/i.test(page))
+    return new File([page], "pasted table.html", { type: "text/html" });
+  const text = clipboard?.getData("text/plain") ?? "";
+  return text.trim() ? new File([text], "pasted table.txt", { type: "text/plain" }) : undefined;
 }
 
 export function understand(id: number, asked: Asked): Promise<Understanding> {

@@ -35,11 +35,10 @@ export function Choose({
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
       if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return;
-      const pasted = event.clipboardData?.files[0];
-      const text = event.clipboardData?.getData("text/plain");
-      if (!pasted && !text?.trim()) return;
+      const pasted = pastedFile(event.clipboardData);
+      if (!pasted) return;
       event.preventDefault();
-      send(pasted ?? pastedFile(text ?? ""));
+      send(pasted);
     };
     document.addEventListener("paste", onPaste);
     return () => document.removeEventListener("paste", onPaste);

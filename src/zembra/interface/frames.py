@@ -45,6 +45,9 @@ def _column(column: Any) -> pl.Series:
     if values.dtype.kind in "OU" or values.dtype.kind == "T":
         known = [None if value is None or value != value else value for value in column.tolist()]  # noqa: PLR0124
         return pl.Series(known, strict=False)
+    if values.dtype.kind in "mM":
+        # of the resolutions that there are, one that both know
+        values = values.astype(f"{values.dtype.kind}8[us]")
     return pl.Series(values, nan_to_null=values.dtype.kind == "f")
 
 

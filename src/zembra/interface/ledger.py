@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Self
 
+from pydantic import ValidationError
+
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.ledger.entry import Entry
@@ -32,7 +34,14 @@ class Ledger:
     @classmethod
     def parse(cls, text: str | bytes) -> Self:
         """From JSON. Raises Refusal."""
-        return cls._of(parse_ledger(text))
+        try:
+            core = CoreLedger.model_validate_json(text)
+        except ValidationError:
+            core = parse_ledger(text)
+        for item in core.entries:
+            entry_of(item)
+        # one without a source and a calendar is none yet: it begins with those of what it is run on
+        return cls._of(parse_ledger(text) if core.start.entries else core)
 
     @classmethod
     def _of(cls, core: CoreLedger) -> Self:

@@ -181,7 +181,16 @@ FILES: dict[str, Make] = {
     "lines.csv": _of(lambda of: lines_csv(of.result)),
     "points.parquet": _of(lambda of: parquet(points_frame(of.result))),
     "lines.parquet": _of(lambda of: parquet(lines_frame(of.result))),
-    "numbers.xlsx": _of(lambda of: numbers_xlsx(of.result, of.items, of.note)),
+    "numbers.xlsx": _of(
+        lambda of: numbers_xlsx(
+            of.result,
+            of.items,
+            of.note,
+            title=of.name,
+            source=f"{of.file}, as of {of.as_of.isoformat()}",
+            shown=of.settings.shown,
+        )
+    ),
     "report.json": _of(lambda of: report_json(of.result, of.settled)),
     "method-note.txt": _of(lambda of: of.note),
     "account.pdf": _of(_account),

@@ -15,7 +15,7 @@ from zembra.core.intake.grid import frame_table
 from zembra.core.intake.table import TextTable
 
 BEGINS = b"SQLite format 3\x00"
-MOST_STEPS, STRIDE = 3_000_000_000, 100_000  # of SQLite's machine, some tens of seconds; looked at every so many
+MOST_STEPS, STRIDE = 1_000_000_000, 100_000  # of SQLite's machine, some ten seconds; looked at every so many
 _READING = {sqlite3.SQLITE_SELECT, sqlite3.SQLITE_READ, sqlite3.SQLITE_FUNCTION, sqlite3.SQLITE_RECURSIVE}
 
 
@@ -45,12 +45,10 @@ def sqlite_table(data: bytes, name: str) -> TextTable:
         check_cells(int(count), max(1, len(columns)))
         rows = guarded("SQLite", lambda: database.execute(f"select * from {quoted}").fetchall())
     cells = {
-        f"{n}": pl.Series([None if row[n] is None else _text(row[n]) for row in rows], dtype=pl.String)
-        for n in range(len(columns))
+        column: pl.Series([None if row[n] is None else _text(row[n]) for row in rows], dtype=pl.String)
+        for n, column in enumerate(columns)
     }
-    frame = pl.DataFrame(cells)
-    frame.columns = _apart(columns)
-    return frame_table(frame)
+    return frame_table(pl.DataFrame(cells))
 
 
 @contextmanager
@@ -77,14 +75,3 @@ def _opened(data: bytes) -> Iterator[sqlite3.Connection]:
 
 def _text(cell: object) -> str:
     return "" if isinstance(cell, bytes) else cell_text(cell)
-
-
-def _apart(names: list[str]) -> list[str]:
-    """Columns of a view may be called alike."""
-    found: list[str] = []
-    for name in names:
-        number = 1
-        while (tried := name if number == 1 else f"{name} {number}") in found:
-            number += 1
-        found.append(tried)
-    return found

@@ -38,7 +38,7 @@ from zembra.work.executor import Executor, Limits
 
 TRIES = 3  # of a part whose worker ends unexpectedly
 BEGUN = 0.02  # of the whole, while rows are put into parts
-FORM = "3"  # of what is kept of a part
+FORM = "4"  # of what is kept of a part
 FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
 
 

@@ -1,0 +1,101 @@
+"""The chart of a workbook, read back by another library: its numbers, gaps, dashes, limits and names."""
+
+from __future__ import annotations
+
+import io
+import re
+import zipfile
+
+import numpy as np
+import openpyxl
+import pytest
+
+from tests.help import smoothing
+from zembra.core.handover.workbook import numbers_xlsx
+from zembra.core.intake.bringin import bring_in
+from zembra.core.ledger.clauses.windows import Window
+from zembra.core.ledger.entries.readings.average import Average
+from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.ledger.entries.repairs.outliers import Outliers
+from zembra.core.ledger.entry import Entry
+from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.shapes import Area, Curve, Rests
+from zembra.core.ledger.start import first_ledger
+from zembra.demo import AS_OF, demo_file
+
+
+def result_of(file: str, *entries: Entry) -> Result:
+    read = bring_in(demo_file(file))
+    begun = first_ledger(read.observations, read.how, AS_OF)
+    records = tuple(record(entry, f"e{n}") for n, entry in enumerate(entries))
+    return run(read.observations, Ledger(intake=read.how, entries=(*begun.entries, *records)), AS_OF, file_name=file)
+
+
+@pytest.fixture(scope="module")
+def result() -> Result:
+    return result_of(
+        "sailings.csv", Outliers(), Blanks(longest=3), Average(window=Window(length=28, need=20)), smoothing(7)
+    )
+
+
+def test_the_numbers_stand_beside_it_with_gaps_as_gaps(result: Result) -> None:
+    book = openpyxl.load_workbook(
+        io.BytesIO(numbers_xlsx(result, (), "", shown=("Outer Isles",), title="Passengers", source="sailings.csv"))
+    )
+    sheet = book["Chart"]
+    heads = [cell.value for cell in sheet[1] if cell.value]
+    assert heads[:3] == ["period", "Outer Isles", "Outer Isles, not measured"]
+    assert heads[-2:] == ["lower limit", "upper limit less lower"]
+    line = next(line for line in result.state.lines if line.name == "Outer Isles")
+    labels = [row[0].value.date().isoformat() for row in sheet.iter_rows(min_row=2, max_col=1)]
+    for n, label in enumerate(result.state.grain.labels(line.periods)):
+        measured, other = (sheet.cell(labels.index(label) + 2, column).value for column in (2, 3))
+        if line.condition[n] == 0:
+            assert measured == pytest.approx(line.value[n])
+        else:
+            assert measured is None
+            if np.isnan(line.value[n]) or line.condition[n] == 3:
+                assert other is None
+            else:
+                assert other == pytest.approx(line.value[n])
+    projection = next(
+        shape for shape in result.state.shapes if isinstance(shape, Curve) and shape.rests is Rests.PROJECTED
+    )
+    area = max(
+        (shape for shape in result.state.shapes if isinstance(shape, Area) and shape.of == projection.id),
+        key=lambda a: a.level or 0,
+    )
+    at = labels.index(result.state.grain.label(int(area.periods[-1]))) + 2
+    lower, width = (sheet.cell(at, len(heads) - back).value for back in (1, 0))
+    assert (lower, lower + width) == pytest.approx((area.lower[-1], area.upper[-1]))
+    # a native chart: of limits, and of lines over them
+    (chart,) = sheet._charts
+    every = [chart, *chart._charts]
+    kinds = {type(one).__name__ for one in every}
+    assert kinds == {"AreaChart", "LineChart"}
+
+
+def test_dashes_names_and_gaps_are_those_of_the_chart_itself(result: Result) -> None:
+    data = numbers_xlsx(result, (), "", shown=("Outer Isles",), title="Passengers", source="sailings.csv")
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        xml = archive.read("xl/charts/chart1.xml").decode()
+    # what stands there without a word is a gap
+    assert "dispBlanksAs" not in xml
+    series = re.findall(r"<c:ser>.*?</c:ser>", xml, re.DOTALL)
+    dashed = [one for one in series if 'prstDash val="dash"' in one]
+    # what was not measured, and what is projected
+    assert len(dashed) == 2
+    for name in ("Outer Isles", "28-day average", "projection"):
+        assert f"<a:t>{name}</a:t>" in xml
+    assert "<a:t>Outer Isles, not measured</a:t>" not in xml
+    assert "<a:t>Passengers</a:t>" in xml
+    assert "<a:t>sailings.csv</a:t>" in xml
+
+
+def test_periods_that_are_no_dates_and_studies_without_limits() -> None:
+    plain = numbers_xlsx(result_of("upkeep_by_month.xlsx"), (), "")
+    (chart,) = openpyxl.load_workbook(io.BytesIO(plain))["Chart"]._charts
+    assert type(chart).__name__ == "LineChart"
+    irregular = numbers_xlsx(result_of("fuel_contract.csv"), (), "")
+    assert openpyxl.load_workbook(io.BytesIO(irregular))["Chart"].max_row > 10
