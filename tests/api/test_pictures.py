@@ -105,7 +105,7 @@ def test_png_svg_and_pdf_are_pictures_of_the_sheet(client: FlaskClient) -> None:
 def test_the_workbook_holds_true_dates_and_numbers_and_nothing_that_runs(client: FlaskClient) -> None:
     address, _ = study(client)
     book = openpyxl.load_workbook(io.BytesIO(handed(client, address, "numbers.xlsx")))
-    assert book.sheetnames == ["Points", "Readings and projections", "Evidence", "Follow-up", "Method note"]
+    assert book.sheetnames == ["Points", "Readings and projections", "Evidence", "Follow-up", "Chart", "Method note"]
     points = list(book["Points"].iter_rows(min_row=2, values_only=True))
     harbour = [row for row in points if row[0] == "Harbour Loop"]
     assert [row[1] for row in harbour] == [

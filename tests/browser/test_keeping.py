@@ -24,7 +24,7 @@ def test_keeping_tells_and_does(browser: Browser, demo: Server) -> None:
     browser.open(demo.address)
     browser.click(".topbar a", "Keeping")
     browser.click("button", "Check now")
-    browser.wait(lambda: "Everything is whole: 8 files, 8 studies" in browser.find(".keeping-whole").text, "whole")
+    browser.wait(lambda: "Everything is whole: 9 files, 9 studies" in browser.find(".keeping-whole").text, "whole")
     browser.click("button", "Back up now")
     name = browser.find(".keeping-backups a").text.removeprefix("backups/")
     assert (demo.home / "backups" / name).stat().st_size > 100_000
@@ -33,7 +33,7 @@ def test_keeping_tells_and_does(browser: Browser, demo: Server) -> None:
     browser.wait(lambda: "received" in browser.find(".keeping-files").text, "brought back")
     kept = browser.download(lambda: browser.click("button", "Export everything"), ".zip")
     with zipfile.ZipFile(kept) as archive:
-        assert len([one for one in archive.namelist() if one.startswith("studies/")]) == 8
+        assert len([one for one in archive.namelist() if one.startswith("studies/")]) == 9
 
 
 def test_who_is_in_is_listed_and_can_be_shut_out(browser: Browser, tmp_path: Path) -> None:
@@ -71,17 +71,17 @@ def test_damage_is_told_and_keeps_nothing_else_from_working(browser: Browser, de
         connection.commit()
     browser.open(demo.address)
     told = browser.find(".damaged").text
-    assert "Ticket income, day by day: revision 1 is not as it was kept" in told
+    assert "Every landing, every fare: revision 1 is not as it was kept" in told
     browser.click(".card h2 a", "Contract price")
     browser.wait(lambda: "are not those that were received" in browser.find(".trouble").text, "altered")
     browser.open(f"{demo.address}/keeping")
     browser.click("button", "Check now")
     told = browser.find(".keeping .damaged").text
     assert "“fuel_contract.csv”: its bytes are not those that were received" in told
-    assert "“Ticket income, day by day”, revision 1: it cannot be opened" in told
+    assert "“Every landing, every fare”, revision 1: it cannot be opened" in told
     browser.download(lambda: browser.click("button", "Export everything"), ".zip")
     browser.wait(lambda: "Left out of it" in browser.find("main").text, "what is not whole is left out and named")
-    assert "“Ticket income, day by day”, revision 1" in browser.find("main").text
+    assert "“Every landing, every fare”, revision 1" in browser.find("main").text
     # the others work
     browser.open(demo.address)
     browser.click(".card h2 a", "Upkeep by vessel")

@@ -103,6 +103,20 @@ def _sailings() -> tuple[Entry, ...]:
 
 
 STUDIES = (
+    # the largest is the oldest: the newest ones are made ready when a server starts
+    DemoStudy(
+        "Every landing, every fare",
+        "landings.parquet",
+        lambda: (
+            Shifts(shortest=14),
+            Average(window=Window(length=28, need=20)),
+            Projection(ahead=AheadPeriods(count=14), levels=(80, 99.5), limits=LimitsWord.LIKE),
+        ),
+        FigureSettings(shown=LANDINGS[:1]),
+        drawn=LANDINGS,
+        until=Until.AS_OF,
+        made=landings_parquet,
+    ),
     DemoStudy(
         "Ticket income, day by day",
         "ticket_income_to_date.csv",
@@ -153,19 +167,6 @@ STUDIES = (
             Years(series=OUTER, years=2),
         ),
         FigureSettings(shown=OUTER, opening=Opening.NEWEST_YEAR),
-    ),
-    DemoStudy(
-        "Every landing, every fare",
-        "landings.parquet",
-        lambda: (
-            Shifts(shortest=14),
-            Average(window=Window(length=28, need=20)),
-            Projection(ahead=AheadPeriods(count=14), levels=(80, 99.5), limits=LimitsWord.LIKE),
-        ),
-        FigureSettings(shown=LANDINGS[:1]),
-        drawn=LANDINGS,
-        until=Until.AS_OF,
-        made=landings_parquet,
     ),
     DemoStudy(
         "Outer Isles, daily passengers",

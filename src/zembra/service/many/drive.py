@@ -31,7 +31,7 @@ from zembra.service.many.given import PART_MB, ends_of_all, names_of_series, row
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
 from zembra.service.many.rows import Rows, digest_of, sample, table_how
 from zembra.service.many.sums import summed_lines
-from zembra.service.many.work import PartLost, Task, Told, do_part, part_file
+from zembra.service.many.work import PartLost, Task, Told, do_part, known_before, part_file
 from zembra.service.reading import read_file
 from zembra.store.whole import whole_file
 from zembra.work.executor import Executor, Limits
@@ -167,11 +167,17 @@ def _done(
         tell("asking like series how wide limits are to be", BEGUN)
         like = what_like_series_say(first, executor)
     key = digest(key, repr(like))
-    todo = [replace(task, key=key, like=like) for task in first]
     told: dict[int, Told] = {}
+    todo = []
+    for task in (replace(one, key=key, like=like) for one in first):
+        known = known_before(task)
+        if known is None:
+            todo.append(task)
+        else:
+            told[task.part] = known
     why: dict[int, str] = {}
     begun = time.monotonic()
-    count = len(todo)
+    count = len(first)
     for _ in range(TRIES):
         left: list[Task] = []
         results = executor.map(
