@@ -79,6 +79,7 @@ export function newEntry(kind: string, params: Words): Record_ {
     on: true,
     params,
     counted_in: null,
+    made_in: null,
   };
 }
 
