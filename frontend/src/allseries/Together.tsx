@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, dataOf, type Params, type Schemas } from "../api/client";
 import { useCatalogue } from "../bench/LedgerPane";
-import { formatNumber, plural } from "../ui/format";
+import { formatNumber } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
 import { underWay, WorkLine } from "./WorkLine";
@@ -101,7 +101,7 @@ export function Together({ id, run, shown, onShow, onDone }: Props) {
             className={shown ? "at" : undefined}
             onClick={() => onShow(!shown)}
           >
-            {plural(sums, "sum", "sums").replace(/^\S+ /, "")}, each as a series
+            {sums === 1 ? "sum" : "sums"}, each as a series
             <b>{formatNumber(sums)}</b>
           </button>
         </div>

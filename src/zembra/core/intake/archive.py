@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from zembra.core.errors import Refusal
-from zembra.core.intake.foreign import BESIDE, guarded, open_zip
+from zembra.core.intake.foreign import files_in, guarded, open_zip
 from zembra.core.intake.several import ReadTable
 from zembra.core.intake.table import TextTable
 
@@ -15,7 +15,7 @@ _OTHERS = (".pdf", ".png", ".jpg", ".jpeg", ".gif", ".svg", ".doc", ".docx", ".m
 
 def members_of(data: bytes) -> tuple[str, ...]:
     """The files that may be tables. Raises Refusal where there is none."""
-    names = [name for name in open_zip(data).namelist() if not name.endswith("/") and not name.startswith(BESIDE)]
+    names = files_in(open_zip(data))
     found = tuple(name for name in names if not name.lower().endswith(_OTHERS))
     if not found:
         raise Refusal("The zip archive holds no table.", place=f"it holds {', '.join(names[:5]) or 'nothing'}")

@@ -14,7 +14,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import MOST_UNPACKED, too_large_unpacked
 
 _RESAVE = "Save the table again from the program it came from, or as CSV."
-BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
+_BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
 
 
 def guarded(kind: str, work: Callable[[], Any]) -> Any:
@@ -36,6 +36,11 @@ def open_zip(data: bytes) -> zipfile.ZipFile:
     return archive
 
 
+def files_in(archive: zipfile.ZipFile) -> list[str]:
+    """Names of its files, those left out that only an operating system puts there."""
+    return [name for name in archive.namelist() if not name.endswith("/") and not name.startswith(_BESIDE)]
+
+
 def unpacked(data: bytes) -> bytes:
     """The one file of a gzip or zip archive that holds no more than one; other bytes as they are.
 
@@ -46,7 +51,7 @@ def unpacked(data: bytes) -> bytes:
     if not data.startswith(b"PK\x03\x04"):
         return data
     archive = open_zip(data)
-    names = [name for name in archive.namelist() if not name.endswith("/") and not name.startswith(BESIDE)]
+    names = files_in(archive)
     known = any(name.startswith("xl/") or name.endswith("datapackage.json") or name == "content.xml" for name in names)
     if known or len(names) != 1:
         return data
