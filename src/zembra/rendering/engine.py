@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import base64
 import json
 import threading
@@ -48,6 +49,8 @@ def _engine() -> MiniRacer:
     from py_mini_racer import MiniRacer
 
     engine = MiniRacer()
+    # left to the end of the interpreter, its threads wait for a Python that no longer answers, and the process never ends
+    atexit.register(engine.close)
     engine.eval((DRAWING / "drawing.js").read_text(encoding="utf-8"))
     return engine
 
