@@ -3,7 +3,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
-FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
+FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/vite.drawing.config.ts frontend/vite.page.config.ts
 
 .PHONY: demo test check format wheel bench compare screenshots build setup browser generated bom pins clean
 

@@ -86,7 +86,7 @@ def test_the_keys_of_the_follow_up_list_are_on_the_sheet(browser: Browser, demo:
     browser.open(demo.address)
     browser.find(".cards")
     browser.press("?")
-    told = browser.find(".keysheet").text
+    told = browser.find(".manual-text").text
     assert "On a row of the follow-up list" in told
     assert "open, asked, explained" in told
 

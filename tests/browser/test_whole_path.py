@@ -276,7 +276,7 @@ def test_the_demo_bench_reads_and_shows(browser: Browser, demo: Server) -> None:
     browser.click(".ant-segmented-item-label", "Both")
     browser.kept_revision(3)
     browser.press("?")
-    assert "undo, redo" in browser.find(".keysheet").text
+    assert "undo, redo" in browser.find(".manual-text").text
     browser.press(Keys.ESCAPE)
     browser.click("[role=tab]", "Values")
     browser.wait(lambda: browser.all(".values-table tr[aria-rowindex]"), "the values are there")

@@ -11,6 +11,10 @@ import openpyxl
 import pytest
 
 from tests.help import smoothing
+from zembra.core.dress.model import Headings, Notes, Picture
+from zembra.core.figure.dressed import picture_figure
+from zembra.core.figure.model import FigureSettings
+from zembra.core.handover.nativechart import NativeChart, native_chart
 from zembra.core.handover.workbook import numbers_xlsx
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.windows import Window
@@ -23,6 +27,7 @@ from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.shapes import Area, Curve, Rests
 from zembra.core.ledger.start import first_ledger
 from zembra.demo import AS_OF, demo_file
+from zembra.rendering.engine import inks_of
 
 
 def result_of(file: str, *entries: Entry) -> Result:
@@ -30,6 +35,12 @@ def result_of(file: str, *entries: Entry) -> Result:
     begun = first_ledger(read.observations, read.how, AS_OF)
     records = tuple(record(entry, f"e{n}") for n, entry in enumerate(entries))
     return run(read.observations, Ledger(intake=read.how, entries=(*begun.entries, *records)), AS_OF, file_name=file)
+
+
+def chart_of(result: Result, *shown: str) -> NativeChart:
+    picture = Picture(headings=Headings(title="Passengers"), notes=Notes(source="sailings.csv"))
+    figure = picture_figure(result, FigureSettings(shown=shown), picture)
+    return native_chart(figure, result.state.grain, inks_of(figure))
 
 
 @pytest.fixture(scope="module")
@@ -40,13 +51,14 @@ def result() -> Result:
 
 
 def test_the_numbers_stand_beside_it_with_gaps_as_gaps(result: Result) -> None:
-    book = openpyxl.load_workbook(
-        io.BytesIO(numbers_xlsx(result, (), "", shown=("Outer Isles",), title="Passengers", source="sailings.csv"))
-    )
+    book = openpyxl.load_workbook(io.BytesIO(numbers_xlsx(result, (), "", chart_of(result, "Outer Isles"))))
     sheet = book["Chart"]
     heads = [cell.value for cell in sheet[1] if cell.value]
     assert heads[:3] == ["period", "Outer Isles", "Outer Isles, not measured"]
-    assert heads[-2:] == ["lower limit", "upper limit less lower"]
+    assert heads[-4:] == [
+        "lower limit, 95 %",
+        *(f"{name} %, above the one before" for name in ("lower limit, 80", "upper limit, 80", "upper limit, 95")),
+    ]
     line = next(line for line in result.state.lines if line.name == "Outer Isles")
     labels = [row[0].value.date().isoformat() for row in sheet.iter_rows(min_row=2, max_col=1)]
     for n, label in enumerate(result.state.grain.labels(line.periods)):
@@ -67,8 +79,9 @@ def test_the_numbers_stand_beside_it_with_gaps_as_gaps(result: Result) -> None:
         key=lambda a: a.level or 0,
     )
     at = labels.index(result.state.grain.label(int(area.periods[-1]))) + 2
-    lower, width = (sheet.cell(at, len(heads) - back).value for back in (1, 0))
-    assert (lower, lower + width) == pytest.approx((area.lower[-1], area.upper[-1]))
+    edges = [sheet.cell(at, len(heads) - back).value for back in (3, 2, 1, 0)]
+    assert min(edges[1:]) >= 0
+    assert (edges[0], sum(edges)) == pytest.approx((area.lower[-1], area.upper[-1]))
     # a native chart: of limits, and of lines over them
     (chart,) = sheet._charts
     every = [chart, *chart._charts]
@@ -77,7 +90,7 @@ def test_the_numbers_stand_beside_it_with_gaps_as_gaps(result: Result) -> None:
 
 
 def test_dashes_names_and_gaps_are_those_of_the_chart_itself(result: Result) -> None:
-    data = numbers_xlsx(result, (), "", shown=("Outer Isles",), title="Passengers", source="sailings.csv")
+    data = numbers_xlsx(result, (), "", chart_of(result, "Outer Isles"))
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         xml = archive.read("xl/charts/chart1.xml").decode()
     # what stands there without a word is a gap
@@ -90,12 +103,13 @@ def test_dashes_names_and_gaps_are_those_of_the_chart_itself(result: Result) -> 
         assert f"<a:t>{name}</a:t>" in xml
     assert "<a:t>Outer Isles, not measured</a:t>" not in xml
     assert "<a:t>Passengers</a:t>" in xml
-    assert "<a:t>sailings.csv</a:t>" in xml
+    assert "<a:t>as of 31 Oct 2026 · sailings.csv</a:t>" in xml
 
 
 def test_periods_that_are_no_dates_and_studies_without_limits() -> None:
-    plain = numbers_xlsx(result_of("upkeep_by_month.xlsx"), (), "")
+    upkeep, fuel = result_of("upkeep_by_month.xlsx"), result_of("fuel_contract.csv")
+    plain = numbers_xlsx(upkeep, (), "", chart_of(upkeep))
     (chart,) = openpyxl.load_workbook(io.BytesIO(plain))["Chart"]._charts
     assert type(chart).__name__ == "LineChart"
-    irregular = numbers_xlsx(result_of("fuel_contract.csv"), (), "")
+    irregular = numbers_xlsx(fuel, (), "", chart_of(fuel))
     assert openpyxl.load_workbook(io.BytesIO(irregular))["Chart"].max_row > 10

@@ -1302,7 +1302,7 @@ export interface components {
         /**
          * FixedOptions
          * @description Lists that words are taken from, the same for every file and study. places: whose public holidays are
-         *     known. colours: by name.
+         *     known. colours, languages: by name.
          */
         FixedOptions: {
             /** Zones */
@@ -1311,6 +1311,8 @@ export interface components {
             places: string[];
             /** Colours */
             colours: string[];
+            /** Languages */
+            languages: string[];
         };
         /**
          * KindView
@@ -2072,7 +2074,7 @@ export interface components {
         /**
          * NumberForm
          * @description How the numbers of a scale are written: before + number / divide + after, with so many decimals, null for as many
-         *     as are needed.
+         *     as are needed. decimal, group: the marks in them.
          */
         NumberForm: {
             /**
@@ -2095,6 +2097,16 @@ export interface components {
              * @default null
              */
             decimals: number | null;
+            /**
+             * Decimal
+             * @default .
+             */
+            decimal: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
         };
         /**
          * OfferView
@@ -2140,7 +2152,8 @@ export interface components {
         /**
          * PageView
          * @description width, height: pixels. text: factor. said: whether the meaning of stripes stands below. foot: what stands at the
-         *     lower right. warning: what a reader must know of the scales.
+         *     lower right. warning: what a reader must know of the scales. tongue: how the reader's language writes, null for as
+         *     Zembra does everywhere.
          */
         PageView: {
             /** Width */
@@ -2167,6 +2180,8 @@ export interface components {
             warning: string;
             /** Notes */
             notes: components["schemas"]["FreeNoteView"][];
+            /** @default null */
+            tongue: components["schemas"]["Tongue"] | null;
         };
         /**
          * PartView
@@ -2698,6 +2713,29 @@ export interface components {
              * @default
              */
             title: string;
+        };
+        /**
+         * Tongue
+         * @description What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
+         *     {d} for the day; quarters, and those of a year with {y}. words: Zembra's own, by the English ones.
+         */
+        Tongue: {
+            /** Decimal */
+            decimal: string;
+            /** Group */
+            group: string;
+            /** Months */
+            months: string[];
+            /** Days */
+            days: string[];
+            /** Quarters */
+            quarters: string[];
+            /** Year Quarters */
+            year_quarters: string[];
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
         };
         /**
          * ValueKind
@@ -3329,6 +3367,22 @@ export interface components {
              */
             value: number;
         };
+        /**
+         * Language
+         * @description own: words of the key said otherwise, such as “set aside: verworfen; projected: Prognose”.
+         */
+        Language: {
+            /**
+             * language
+             * @default English
+             */
+            language: string;
+            /**
+             * words said otherwise
+             * @default null
+             */
+            own: string | null;
+        };
         /** LastSo */
         LastSo: {
             /**
@@ -3621,6 +3675,13 @@ export interface components {
              *     }
              */
             notes: components["schemas"]["Notes"];
+            /**
+             * @default {
+             *       "language": "English",
+             *       "own": null
+             *     }
+             */
+            language: components["schemas"]["Language"];
             /**
              * Free
              * @default []
@@ -12439,7 +12500,7 @@ export interface operations {
             header?: never;
             path: {
                 study_id: number;
-                file: "picture.png" | "picture.svg" | "picture.pdf" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "report.json" | "method-note.txt" | "account.pdf" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json" | "everything.zip";
+                file: "picture.png" | "picture.svg" | "picture.pdf" | "picture.html" | "picture.pptx" | "slides.pptx" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "report.json" | "method-note.txt" | "account.pdf" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json" | "everything.zip";
             };
             cookie?: never;
         };

@@ -3,8 +3,8 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { StudiesPage } from "../studies/StudiesPage";
+import { Help } from "../manual/Help";
 import { ErrorFence } from "./ErrorFence";
-import { KeySheet } from "./KeySheet";
 import { LookContext } from "./look";
 import { NothingHere } from "./NothingHere";
 import { dark, light } from "../figure/palette";
@@ -33,6 +33,9 @@ const IntakePage = lazy(() =>
 
 const NewRowsPage = lazy(() =>
   import("../newrows/NewRowsPage").then((module) => ({ default: module.NewRowsPage })),
+);
+const ManualPage = lazy(() =>
+  import("../manual/ManualPage").then((module) => ({ default: module.ManualPage })),
 );
 const SaidPage = lazy(() => import("../newrows/SaidPage").then((module) => ({ default: module.SaidPage })));
 
@@ -71,12 +74,13 @@ export function App() {
                     <Route path="/studies/:studyId/snapshots/:snapshotId" element={<SnapshotPage />} />
                     <Route path="/studies/:studyId/new-rows" element={<NewRowsPage />} />
                     <Route path="/studies/:studyId/said" element={<SaidPage />} />
+                    <Route path="/manual/:page?" element={<ManualPage />} />
                     <Route path="/keeping" element={<KeepingPage />} />
                     <Route path="*" element={<NothingHere />} />
                   </Routes>
                 </Suspense>
               </ErrorFence>
-              <KeySheet />
+              <Help />
             </BrowserRouter>
           </AntApp>
         </ConfigProvider>

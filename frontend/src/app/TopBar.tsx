@@ -1,6 +1,7 @@
 import { Tooltip } from "antd";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
+import { openManual } from "../manual/open";
 import { useLook } from "./look";
 
 interface Props {
@@ -30,13 +31,8 @@ export function TopBar({ children, actions }: Props) {
             {dark ? "☀" : "☾"}
           </button>
         </Tooltip>
-        <Tooltip title="Keys (?)">
-          <button
-            className="quiet"
-            type="button"
-            aria-label="List the keys"
-            onClick={() => window.dispatchEvent(new CustomEvent("zembra:keys"))}
-          >
+        <Tooltip title="Manual and keys (?)">
+          <button className="quiet" type="button" aria-label="Manual and keys" onClick={() => openManual()}>
             ?
           </button>
         </Tooltip>

@@ -18,7 +18,7 @@ import { ConditionStrip, type Stretch } from "./ConditionStrip";
 import { Overview } from "./Overview";
 import { usePointer } from "./pointer";
 import { ReadingBox } from "./ReadingBox";
-import { nearestPeriod, periodsOf, wordFor } from "./reading";
+import { nearestPeriod, periodsOf, wordFor } from "../figure/reading";
 import type { ShownWindow } from "./window";
 
 interface Props {

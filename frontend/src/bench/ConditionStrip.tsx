@@ -5,7 +5,7 @@ import { type Box, type Scale, lowerBound } from "../figure/scale";
 import { shapesOf, type Figure, type Sign } from "../figure/types";
 import { formatNumber } from "../ui/format";
 import { usePeriod, usePointer } from "./pointer";
-import { nearestPeriod, periodsOf, wordFor } from "./reading";
+import { nearestPeriod, periodsOf, wordFor } from "../figure/reading";
 
 const MOST_ROWS = 6;
 

@@ -1,6 +1,7 @@
 import { Dropdown } from "antd";
 import { useEffect, useRef, type KeyboardEvent } from "react";
 import type { Entry, Params, Slot } from "../api/client";
+import { openManual } from "../manual/open";
 import { Sentence } from "../ui/Sentence";
 import { formatNumber } from "../ui/format";
 import { WorkNote } from "./WorkNote";
@@ -96,6 +97,11 @@ export function EntryCard(props: Props) {
           ⇅ order matters
         </span>
       )}
+      {selected && isOurs(entry.kind) && (
+        <button type="button" className="link about" onClick={() => openManual({ kind: entry.kind })}>
+          what is this
+        </button>
+      )}
       {!once && (
         <Dropdown
           trigger={["click"]}
@@ -117,6 +123,11 @@ export function EntryCard(props: Props) {
       )}
     </article>
   );
+}
+
+/** Kinds that packages bring have the package's name before theirs, and its own pages. */
+function isOurs(kind: string): boolean {
+  return !kind.includes(":");
 }
 
 function touchedText(entry: Entry): string {

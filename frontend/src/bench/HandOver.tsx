@@ -15,6 +15,9 @@ const PICTURE: [string, string][] = [
   ["picture.png", "at twice the size of the sheet, for slides and mail"],
   ["picture.svg", "scales without loss, its fonts inside"],
   ["picture.pdf", "a page of its size, as vectors"],
+  ["slides.pptx", "a slide with a chart that can be edited there, and one a series where there are several"],
+  ["picture.pptx", "a slide filled by the picture, as an image"],
+  ["picture.html", "a page that opens without Zembra: values under the pointer, the numbers, the account"],
 ];
 const NUMBERS: [string, string][] = [
   ["points.csv", "every period of every series: as received, now, its condition and why"],

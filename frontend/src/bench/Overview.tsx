@@ -1,13 +1,12 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { useLook } from "../app/look";
 import { colourOf } from "../figure/frame";
-import { strokeThrough, type Dot } from "../figure/runs";
-import { linearScale, timeScale, type Box } from "../figure/scale";
-import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
+import { OVERVIEW_HEIGHT as HEIGHT, overviewPaths } from "../figure/overview";
+import { timeScale, type Box } from "../figure/scale";
+import type { Figure } from "../figure/types";
 import { formatPeriod } from "../ui/format";
 import type { ShownWindow } from "./window";
 
-const HEIGHT = 34;
 const HANDLE = 7;
 type Grip = "body" | "from" | "to";
 
@@ -113,38 +112,4 @@ export function Overview({ figure, shown, box, width }: Props) {
       </g>
     </svg>
   );
-}
-
-/** Series and projections over all time. */
-function overviewPaths(
-  figure: Figure,
-  first: number,
-  last: number,
-  width: number,
-): { of: Series | Curve; path: string }[] {
-  const projected = shapesOf(figure, "curve").filter((curve) => curve.rests === "projected");
-  const drawn: (Series | Curve)[] = [...figure.series, ...projected];
-  let low = Infinity;
-  let high = -Infinity;
-  for (const value of drawn.flatMap((series) => series.v)) {
-    if (value === null) continue;
-    if (value < low) low = value;
-    if (value > high) high = value;
-  }
-  const time = timeScale(first, last, [0, width]);
-  const height = linearScale({ min: low, max: high > low ? high : low + 1, step: high - low || 1 }, [
-    HEIGHT - 3,
-    3,
-  ]);
-  return drawn.map((of) => {
-    const dots: (Dot | undefined)[] = [];
-    // about one point a pixel is all an overview can show
-    const stride = Math.max(1, Math.floor(of.t.length / width));
-    for (let n = 0; n < of.t.length; n += stride) {
-      const v = of.v[n];
-      const none = v === null || v === undefined || ("c" in of && of.c[n] === "s");
-      dots.push(none ? undefined : [time.toPixel(of.t[n] ?? 0), height.toPixel(v)]);
-    }
-    return { of, path: strokeThrough(dots) };
-  });
 }

@@ -5,7 +5,7 @@ import { lowerBound } from "../figure/scale";
 import type { Figure, Series } from "../figure/types";
 import { formatNumber, formatPeriod } from "../ui/format";
 import { usePeriod } from "./pointer";
-import { eventsAt, readingsAt } from "./reading";
+import { eventsAt, readingsAt } from "../figure/reading";
 
 const MOST_READ = 14;
 

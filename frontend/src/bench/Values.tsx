@@ -8,7 +8,7 @@ import { formatLabel, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import type { Stretch } from "./ConditionStrip";
 import { usePointer } from "./pointer";
-import { wordFor } from "./reading";
+import { wordFor } from "../figure/reading";
 
 type Page = Schemas["ValuePage"];
 

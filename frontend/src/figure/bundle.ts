@@ -5,17 +5,20 @@ import * as frame from "./frame";
 import { dark, light, SANS, SERIF } from "./palette";
 import { sceneOf } from "./scene";
 import * as scale from "./scale";
-import { warnings } from "../picture/draw/colour";
+import { colourOf, groundOf, paletteOf, warnings } from "../picture/draw/colour";
 import { pictureSvg } from "../picture/draw/picture";
 import { widthOf } from "./text";
 import * as words from "../ui/words";
 
 export {
   clauses,
+  colourOf,
   dark,
   edits,
   frame,
+  groundOf,
   light,
+  paletteOf,
   pictureSvg,
   SANS,
   scale,

@@ -86,11 +86,27 @@ export function logScale(low: number, high: number, pixels: [number, number]): S
 }
 
 /** Milliseconds to pixels, with ticks at round calendar moments. */
-export function timeScale(from: number, to: number, pixels: [number, number]): Scale {
-  return scaleOf("time", [from, to], pixels, timeTicks(from, to, pixels[1] - pixels[0]));
+export function timeScale(from: number, to: number, pixels: [number, number], words = ENGLISH): Scale {
+  return scaleOf("time", [from, to], pixels, timeTicks(from, to, pixels[1] - pixels[0], words));
 }
 
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+
+/** How a reader's language writes dates. days: of each month, with {d}; year_quarters: with {y}. */
+export interface DateWords {
+  months: string[];
+  days: string[];
+  quarters: string[];
+  year_quarters: string[];
+}
+
+export const ENGLISH: DateWords = {
+  months: MONTHS,
+  days: MONTHS.map((month) => `{d} ${month}`),
+  quarters: ["Q1", "Q2", "Q3", "Q4"],
+  year_quarters: ["{y} Q1", "{y} Q2", "{y} Q3", "{y} Q4"],
+};
+
 const HOUR = 3_600_000;
 export const DAY = 24 * HOUR;
 
@@ -110,20 +126,20 @@ export function niceRange(low: number, high: number, count = 6): { min: number; 
 const MONTH_STEPS = [1, 2, 3, 6, 12, 24, 60, 120, 240, 600, 1_200, 2_400, 6_000, 12_000];
 
 /** Ticks at round calendar moments between two times, at most about one per 72 pixels. */
-export function timeTicks(from: number, to: number, width: number): Tick[] {
+export function timeTicks(from: number, to: number, width: number, words = ENGLISH): Tick[] {
   const most = Math.max(2, Math.floor(width / 72));
   const span = to - from;
   const months = span / (30.4 * DAY);
   const monthStep = MONTH_STEPS.find((step) => months / step <= most);
-  if (months >= 2.5) return monthTicks(from, to, monthStep ?? 12_000);
+  if (months >= 2.5) return monthTicks(from, to, monthStep ?? 12_000, 0, words);
   const step = [HOUR, 3 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 2 * DAY, 7 * DAY, 14 * DAY].find(
     (value) => span / value <= most,
   );
-  return clockTicks(from, to, step ?? 28 * DAY);
+  return clockTicks(from, to, step ?? 28 * DAY, words);
 }
 
 /** Every `step` months, counted from the month `first` of a year, January being 0. */
-export function monthTicks(from: number, to: number, step: number, first = 0): Tick[] {
+export function monthTicks(from: number, to: number, step: number, first = 0, words = ENGLISH): Tick[] {
   const start = new Date(from);
   const ticks: Tick[] = [];
   let month = start.getUTCFullYear() * 12 + start.getUTCMonth();
@@ -133,13 +149,14 @@ export function monthTicks(from: number, to: number, step: number, first = 0): T
     if (at > to) break;
     if (at < from) continue;
     const january = month % 12 === 0;
-    ticks.push({ at, label: january ? String(month / 12) : (MONTHS[month % 12] ?? ""), strong: january });
+    const label = january ? String(month / 12) : (words.months[month % 12] ?? "");
+    ticks.push({ at, label, strong: january });
   }
   return ticks;
 }
 
 /** Every `step` milliseconds, weeks beginning on a Monday. */
-export function clockTicks(from: number, to: number, step: number): Tick[] {
+export function clockTicks(from: number, to: number, step: number, words = ENGLISH): Tick[] {
   const ticks: Tick[] = [];
   // weeks begin on a Monday: the epoch was a Thursday
   const offset = step >= 7 * DAY ? 4 * DAY : 0;
@@ -147,7 +164,7 @@ export function clockTicks(from: number, to: number, step: number): Tick[] {
     const date = new Date(at);
     const midnight = at % DAY === 0;
     const label = midnight
-      ? `${date.getUTCDate()} ${MONTHS[date.getUTCMonth()] ?? ""}`
+      ? (words.days[date.getUTCMonth()] ?? "").replace("{d}", String(date.getUTCDate()))
       : date.toISOString().slice(11, 16);
     ticks.push({ at, label, strong: midnight && (step < DAY || date.getUTCDate() === 1) });
   }

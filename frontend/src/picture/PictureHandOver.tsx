@@ -53,6 +53,9 @@ export function PictureHandOver({ study, place }: Props) {
         {file("PNG", "picture.png", { times: 2 }, true)}
         {file("SVG", "picture.svg")}
         {file("PDF", "picture.pdf")}
+        {file("slides, with a chart to edit", "slides.pptx")}
+        {file("slide, as an image", "picture.pptx", { times: 3 })}
+        {file("page", "picture.html")}
         {file("PNG, once", "picture.png", { times: 1 })}
         {file("PNG, three times", "picture.png", { times: 3 })}
         <Button size="small" loading={busy === "copy it"} onClick={copied}>

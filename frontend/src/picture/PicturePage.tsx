@@ -26,6 +26,7 @@ const GROUPS: [string, string[]][] = [
   ["Lines", ["line"]],
   ["Scales and time", ["left", "right", "time"]],
   ["Notes on the picture", ["notes", "note"]],
+  ["Its reader", ["language"]],
 ];
 
 /** Dressing a study's pictures, a sentence for each thing, and handing them over. */

@@ -1,6 +1,6 @@
 /** Numbers and dates as Zembra writes them: thousands apart, a true minus, ISO-like short dates. */
 
-const THIN = "\u2009";
+export const THIN = "\u2009";
 
 export function formatNumber(value: number | null | undefined, digits?: number): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "—";

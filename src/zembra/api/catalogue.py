@@ -14,6 +14,7 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import words_of
 from zembra.core.calendar.closed import holiday_places
+from zembra.core.dress.language import languages
 from zembra.core.dress.words import EVERY_COLOUR
 from zembra.core.feeds.words import FeedHow
 from zembra.core.figure.model import FigureSettings
@@ -64,7 +65,9 @@ def catalogue_view() -> Catalogue:
         telling=words_of(TellHow),
         summing=words_of(SumWords),
         dress={name: words_of(model) for name, model in DRESS.items()},
-        options=FixedOptions(zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR)),
+        options=FixedOptions(
+            zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR), languages=list(languages())
+        ),
     )
 
 

@@ -37,7 +37,7 @@ blueprint = Resource(
     abp_responses={404: Problem, 422: Problem},
 )
 File = Literal[
-    "picture.png", "picture.svg", "picture.pdf", "points.csv", "lines.csv", "points.parquet", "lines.parquet",
+    "picture.png", "picture.svg", "picture.pdf", "picture.html", "picture.pptx", "slides.pptx", "points.csv", "lines.csv", "points.parquet", "lines.parquet",
     "numbers.xlsx", "report.json", "method-note.txt", "account.pdf", "follow-up.csv", "follow-up.xlsx", "ledger.json",
     "everything.zip",
 ]  # fmt: skip
@@ -45,6 +45,8 @@ TYPES = {
     "png": "image/png",
     "svg": "image/svg+xml",
     "pdf": "application/pdf",
+    "html": "text/html; charset=utf-8",
+    "pptx": "application/vnd.openxmlformats-officedocument.presentationml.presentation",
     "csv": "text/csv; charset=utf-8",
     "txt": "text/plain; charset=utf-8",
     "json": "application/json",

@@ -12,6 +12,7 @@ from zembra.api.views import parts_view
 from zembra.core.dress.model import (
     FreeNote,
     Headings,
+    Language,
     LineDress,
     Notes,
     Page,
@@ -33,7 +34,7 @@ from zembra.core.ledger.run import Result
 
 DRESS: dict[str, type[Sentence]] = {
     "headings": Headings, "what": What, "page": Page, "line": LineDress, "left": ValueScale, "right": RightScale,
-    "time": TimeAxis, "notes": Notes, "note": FreeNote,
+    "time": TimeAxis, "notes": Notes, "language": Language, "note": FreeNote,
 }  # fmt: skip
 
 
@@ -93,7 +94,11 @@ def picture_view(
     sentences.append(_sentence("left", picture.left, on_it=sides["left"] if two else ()))
     if two or picture.right.together is not Together.OWN:
         sentences.append(_sentence("right", picture.right, on_it=sides["right"]))
-    sentences += [_sentence("time", picture.time), _sentence("notes", picture.notes)]
+    sentences += [
+        _sentence("time", picture.time),
+        _sentence("notes", picture.notes),
+        _sentence("language", picture.language),
+    ]
     sentences += [_sentence("note", note, str(n)) for n, note in enumerate(picture.free)]
     # the figure is long: built by the core, it is not validated again
     return PictureView.model_construct(

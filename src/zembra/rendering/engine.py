@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import base64
+import io
 import json
 import threading
 from functools import lru_cache
@@ -22,19 +23,39 @@ FACES = (
     ("Source Sans 3", 600, "source-sans-3-600"),
     ("Source Serif 4", 600, "source-serif-4-600"),
 )
+LAST_PLAIN = 0x7F  # the letters that every face has
 _lock = threading.Lock()
 
 
 def picture_svg(figure: Figure, *, about: str = "", with_fonts: bool = False) -> str:
     """A figure that has a page, as an SVG text. about: its written description. with_fonts: whether the faces go along."""
     alone: dict[str, Any] = {"about": about}
-    if with_fonts:
-        alone["faces"] = _faces()
     # text of JSON is text of the script, but for two line separators that old scripts did not allow
     description = figure.model_dump_json()
+    if with_fonts:
+        alone["faces"] = faces(description)
     with _lock:
         svg: str = str(_engine().eval(f"zembra.pictureSvg({description}, {json.dumps(alone)})"))
     return svg
+
+
+ROLES = ("ink", "muted", "rule")
+
+
+def inks_of(figure: Figure) -> dict[str, str]:
+    """The colours of a dressed figure as #rrggbb: by the names that its lines have, and by role (ink, muted, rule, ground)."""
+    assert figure.page is not None
+    names = sorted({line.look.colour for line in (*figure.series, *figure.shapes) if line.look})
+    page = figure.page.model_dump_json()
+    script = (
+        f"(() => {{ const page = {page}; const palette = zembra.paletteOf(page);"
+        f" const roles = {json.dumps(ROLES)}.map((name) => [name, palette[name]]);"
+        f" const lines = {json.dumps(names)}.map((name) => [name, zembra.colourOf(name, page)]);"
+        " return JSON.stringify(Object.fromEntries([...roles, ['ground', zembra.groundOf(page)], ...lines])); })()"
+    )
+    with _lock:
+        found: dict[str, str] = json.loads(str(_engine().eval(script)))
+    return found
 
 
 def warm_up() -> None:
@@ -55,13 +76,56 @@ def _engine() -> MiniRacer:
     return engine
 
 
+def faces(text: str) -> str:
+    """The faces of a text as CSS: Latin letters, and those of its others that the faces have."""
+    others = "".join(sorted({letter for letter in text if ord(letter) > LAST_PLAIN and not _in_latin(letter)}))
+    return _latin_faces() + (_other_faces(others) if others else "")
+
+
 @lru_cache(maxsize=1)
-def _faces() -> str:
+def _latin_faces() -> str:
+    return "".join(_rule(family, weight, (FONTS / f"{file}.woff2").read_bytes()) for family, weight, file in FACES)
+
+
+@lru_cache(maxsize=8)
+def _other_faces(letters: str) -> str:
+    """Cut from the whole faces: no file of a picture carries letters that it does not need."""
+    # slow to import
+    from fontTools.subset import Options, Subsetter
+    from fontTools.ttLib import TTFont
+
     rules = []
     for family, weight, file in FACES:
-        data = base64.b64encode((FONTS / f"{file}.woff2").read_bytes()).decode()
-        rules.append(
-            f"@font-face{{font-family:'{family}';font-weight:{weight};"
-            f"src:url(data:font/woff2;base64,{data}) format('woff2')}}"
-        )
+        font = TTFont(FONTS / f"{file}.ttf")
+        known = [letter for letter in letters if ord(letter) in font.getBestCmap()]
+        if not known:
+            continue
+        cut = Subsetter(Options(layout_features=[]))
+        cut.populate(text="".join(known))
+        cut.subset(font)
+        font.flavor = "woff2"
+        out = io.BytesIO()
+        font.save(out)
+        ranges = ",".join(f"U+{ord(letter):X}" for letter in known)
+        rules.append(_rule(family, weight, out.getvalue(), f";unicode-range:{ranges}"))
     return "".join(rules)
+
+
+def _rule(family: str, weight: int, font: bytes, more: str = "") -> str:
+    data = base64.b64encode(font).decode()
+    return (
+        f"@font-face{{font-family:'{family}';font-weight:{weight};"
+        f"src:url(data:font/woff2;base64,{data}) format('woff2'){more}}}"
+    )
+
+
+def _in_latin(letter: str) -> bool:
+    return ord(letter) in _latin_letters()
+
+
+@lru_cache(maxsize=1)
+def _latin_letters() -> frozenset[int]:
+    # slow to import
+    from fontTools.ttLib import TTFont
+
+    return frozenset(TTFont(FONTS / f"{FACES[0][2]}.woff2").getBestCmap())

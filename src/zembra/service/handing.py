@@ -9,11 +9,14 @@ from datetime import date
 from typing import Any, TypeVar
 
 from zembra.core.dress.model import Picture
+from zembra.core.english import spoken_date
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.frames import lines_frame, parquet, points_frame
+from zembra.core.handover.nativechart import NativeChart, native_chart, native_charts
 from zembra.core.handover.package import StudyFile, package_zip
-from zembra.core.handover.report import answered, method_note, report_json
+from zembra.core.handover.report import answered, came_and_now, method_note, report_json, sentences_of, warnings_of
+from zembra.core.handover.slides import picture_pptx, slides_pptx
 from zembra.core.handover.tables import followup_csv, lines_csv, points_csv
 from zembra.core.handover.workbook import followup_xlsx, numbers_xlsx
 from zembra.core.intake.bringin import Progress
@@ -23,7 +26,9 @@ from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted, follow_up
 from zembra.core.watching.find import Found
 from zembra.rendering.account import account_pdf
+from zembra.rendering.engine import inks_of
 from zembra.rendering.files import alt_of, picture_file
+from zembra.rendering.page import Account, page_html
 from zembra.service.children import HANDING
 from zembra.work.executor import Reason, Report, advised, run_watched
 
@@ -127,7 +132,7 @@ def plain_name(name: str) -> str:
 def file_name(of: Handed, name: str) -> str:
     """What a file is called: study, picture where there are several, as-of date, and what it is."""
     parts = [plain_name(of.name)]
-    if name.startswith("picture.") and len(of.pictures) > 1:
+    if name.startswith(("picture.", "slides.")) and len(of.pictures) > 1:
         parts.append(plain_name(of.picture.name))
     return "-".join(part for part in (*parts, of.as_of.isoformat(), name) if part)
 
@@ -148,6 +153,37 @@ def _account(of: Handed) -> bytes:
     figure = of.figure(of.picture)
     asked = [f"{question.question} {answered(question)}" for question in of.settled]
     return account_pdf(figure, of.result, title=of.name, sha256=of.sha256, alt=alt_of(of.picture, figure), asked=asked)
+
+
+def _chart(of: Handed) -> NativeChart:
+    figure = of.figure(of.picture)
+    return native_chart(figure, of.result.state.grain, inks_of(figure))
+
+
+def _slides(of: Handed) -> bytes:
+    figure = of.figure(of.picture)
+    charts = native_charts(figure, of.result.state.grain, inks_of(figure))
+    return slides_pptx(charts, alt_of(of.picture, figure))
+
+
+def _picture_slide(of: Handed, _: Progress) -> bytes:
+    figure = of.figure(of.picture)
+    png = picture_file(figure, of.picture, "png", title=of.name, times=of.times)
+    return picture_pptx(png, of.picture.page.pixels, alt_of(of.picture, figure))
+
+
+def _page(of: Handed) -> str:
+    figure = of.figure(of.picture)
+    account = Account(
+        sentences=sentences_of(of.result),
+        asked=[f"{question.question} {answered(question)}" for question in of.settled],
+        warnings=warnings_of(of.result),
+        series=came_and_now(of.result),
+        foot=f"From {of.file}, as of {spoken_date(of.as_of)} · SHA-256 of the file {of.sha256}",
+    )
+    return page_html(
+        figure, title=of.picture.headings.title or of.name, about=alt_of(of.picture, figure), account=account
+    )
 
 
 def _everything(of: Handed, progress: Progress) -> bytes:
@@ -177,20 +213,14 @@ FILES: dict[str, Make] = {
     "picture.png": _picture("png"),
     "picture.svg": _picture("svg"),
     "picture.pdf": _picture("pdf"),
+    "picture.html": _of(_page),
+    "picture.pptx": _picture_slide,
+    "slides.pptx": _of(_slides),
     "points.csv": _of(lambda of: points_csv(of.result)),
     "lines.csv": _of(lambda of: lines_csv(of.result)),
     "points.parquet": _of(lambda of: parquet(points_frame(of.result))),
     "lines.parquet": _of(lambda of: parquet(lines_frame(of.result))),
-    "numbers.xlsx": _of(
-        lambda of: numbers_xlsx(
-            of.result,
-            of.items,
-            of.note,
-            title=of.name,
-            source=f"{of.file}, as of {of.as_of.isoformat()}",
-            shown=of.settings.shown,
-        )
-    ),
+    "numbers.xlsx": _of(lambda of: numbers_xlsx(of.result, of.items, of.note, _chart(of))),
     "report.json": _of(lambda of: report_json(of.result, of.settled)),
     "method-note.txt": _of(lambda of: of.note),
     "account.pdf": _of(_account),

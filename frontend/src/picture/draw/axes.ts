@@ -7,11 +7,12 @@ import {
   monthTicks,
   niceRange,
   type Box,
+  type DateWords,
   type Tick,
   lowerBound,
 } from "../../figure/scale";
 import type { Figure } from "../../figure/types";
-import { formatTick } from "../../ui/format";
+import { formatTick, THIN } from "../../ui/format";
 import { isSeries, type Line, type TimeLook } from "./sheet";
 import { widthOf } from "../../figure/text";
 
@@ -28,7 +29,9 @@ export interface ValueAxis {
   holds: (value: number) => boolean;
 }
 
-const USUAL: NonNullable<ScaleView["form"]> = { before: "", after: "", divide: 1, decimals: null };
+type Form = NonNullable<ScaleView["form"]>;
+
+const USUAL: Form = { before: "", after: "", divide: 1, decimals: null, decimal: ".", group: THIN };
 
 export function valueAxis(figure: Figure, view: ScaleView, lines: Line[], box: Box): ValueAxis {
   const count = Math.max(2, Math.min(7, Math.floor((box.bottom - box.top) / 46)));
@@ -56,13 +59,18 @@ function written(value: number, step: number, view: ScaleView): string {
   const form = view.form ?? USUAL;
   const { decimals } = form;
   return decimals === null
-    ? `${form.before}${formatTick(value / form.divide, step / form.divide)}${form.after}`
+    ? around(formatTick(value / form.divide, step / form.divide), form)
     : withDecimals(value / form.divide, decimals, view);
 }
 
 function withDecimals(shown: number, decimals: number, view: ScaleView): string {
-  const { before, after } = view.form ?? USUAL;
-  return `${before}${formatTick(Number(shown.toFixed(decimals)), 10 ** -decimals)}${after}`;
+  return around(formatTick(Number(shown.toFixed(decimals)), 10 ** -decimals), view.form ?? USUAL);
+}
+
+/** A number with its marks and its unit. */
+function around(text: string, { before, after, decimal, group }: Form): string {
+  const marks: Record<string, string> = { ".": decimal, [THIN]: group };
+  return `${before}${text.replaceAll(/[.\u2009]/g, (mark) => marks[mark] ?? mark)}${after}`;
 }
 
 /** A value to three or four digits, in the words of its scale. */
@@ -136,20 +144,20 @@ export function fromZero(line: Line): boolean {
 const STEP: Record<string, number> = { month: 1, quarter: 3, year: 12, fiscal: 12 };
 
 /** Ticks by a unit of the calendar; where these would stand on each other, every so many of them have a name. */
-export function calendarTicks(time: TimeLook, width: number): Tick[] {
+export function calendarTicks(time: TimeLook, width: number, words: DateWords): Tick[] {
   const months = STEP[time.ticks];
   if (months === undefined)
-    return thinned(clockTicks(time.start, time.end, time.ticks === "week" ? 7 * DAY : DAY), width);
+    return thinned(clockTicks(time.start, time.end, time.ticks === "week" ? 7 * DAY : DAY, words), width);
   const first = time.ticks === "fiscal" ? time.fiscal - 1 : 0;
-  const ticks = monthTicks(time.start, time.end, months, first);
+  const ticks = monthTicks(time.start, time.end, months, first, words);
   return thinned(
-    ticks.map((tick) => ({ ...tick, ...named(time, tick) })),
+    ticks.map((tick) => ({ ...tick, ...named(time, tick, words) })),
     width,
   );
 }
 
 /** What a tick at the start of a month is called. */
-function named(time: TimeLook, tick: Tick): Partial<Tick> {
+function named(time: TimeLook, tick: Tick, words: DateWords): Partial<Tick> {
   const at = new Date(tick.at);
   const year = at.getUTCFullYear();
   if (time.ticks === "year") return { label: String(year), strong: true };
@@ -159,8 +167,9 @@ function named(time: TimeLook, tick: Tick): Partial<Tick> {
       strong: true,
     };
   if (time.ticks !== "quarter") return {};
-  const quarter = `Q${at.getUTCMonth() / 3 + 1}`;
-  return { label: tick.strong ? `${year} ${quarter}` : quarter };
+  const quarter = at.getUTCMonth() / 3;
+  const label = (tick.strong ? words.year_quarters : words.quarters)[quarter] ?? "";
+  return { label: label.replace("{y}", String(year)) };
 }
 
 function thinned(ticks: Tick[], width: number): Tick[] {

@@ -14,7 +14,7 @@ import { hatchDefinitions } from "../../figure/hatch";
 import { drawLine } from "./lines";
 import { drawNames } from "./names";
 import { missingIn, node, svgText, textNode, type Node } from "../../figure/nodes";
-import { axisOf, isSeries, PAD, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
+import { axisOf, isSeries, PAD, said, sheetOf, SMALL, TEXT, type Panel, type Sheet } from "./sheet";
 import { boardOf, planeOf } from "./strokes";
 import { fitted, widthOf } from "../../figure/text";
 
@@ -166,7 +166,7 @@ function drawPanel(panel: Panel, n: number, sheet: Sheet): Node[] {
     ...(n === 0 || apart ? titles(panel, sheet, n === 0) : []),
     ...(figure.series.length === 0 && figure.shapes.length === 0
       ? [
-          textNode("Nothing is in the picture.", {
+          textNode(said(sheet.page, "Nothing is in the picture."), {
             x: box.left + 8,
             y: box.top + 20,
             "font-size": TEXT,
@@ -225,15 +225,15 @@ function scaleAt({ box, left, right }: Panel, sheet: Sheet, side: "left" | "righ
 
 function titles(panel: Panel, sheet: Sheet, first: boolean): Node[] {
   const { box, left, right } = panel;
-  const said = (text: string, x: number, part: string) =>
+  const headed = (text: string, x: number, part: string) =>
     textNode(text, { x, y: box.top - 14, "font-size": SMALL, fill: sheet.palette.muted, "data-part": part });
   const half = (box.right - box.left) * (right && !right.view.same ? 0.48 : 1);
   const found: Node[] = [];
   if (left.view.title && first)
-    found.push(said(fitted(left.view.title, SMALL, half + box.left - PAD), PAD, "left"));
+    found.push(headed(fitted(left.view.title, SMALL, half + box.left - PAD), PAD, "left"));
   if (right && !right.view.same && right.view.title && first) {
     const text = fitted(right.view.title, SMALL, half);
-    found.push(said(text, box.right - widthOf(text, SMALL), "right"));
+    found.push(headed(text, box.right - widthOf(text, SMALL), "right"));
   }
   return found;
 }
@@ -256,9 +256,8 @@ function notFromZero(panel: Panel, sheet: Sheet): Node[] {
     return fromZero(line) && (axis.min > 0 || axis.max < 0 || axis.view.kind === "log");
   });
   if (!cut) return [];
-  const said = "not from zero";
   return [
-    textNode(said, {
+    textNode(said(sheet.page, "not from zero"), {
       x: panel.box.left + 6,
       y: panel.box.bottom - 6,
       "font-size": SMALL,
@@ -272,9 +271,9 @@ function notFromZero(panel: Panel, sheet: Sheet): Node[] {
 /** How many values lie beyond the ends of a scale, at those ends. */
 function beyondTheScale(panel: Panel, sheet: Sheet): Node[] {
   const { box } = panel;
-  const said = (count: number, way: string, axis: "left" | "right") => {
+  const told = (count: number, way: string, axis: "left" | "right") => {
     if (!count) return [];
-    const text = `${count} value${count > 1 ? "s lie" : " lies"} ${way}`;
+    const text = said(sheet.page, `{n} values lie ${way}`, count, `{n} value lies ${way}`);
     return [
       textNode(text, {
         x: axis === "left" ? box.left + 6 : box.right - 6 - widthOf(text, SMALL, "sans600"),
@@ -289,14 +288,19 @@ function beyondTheScale(panel: Panel, sheet: Sheet): Node[] {
   };
   return (["left", "right"] as const).flatMap((side) => {
     const view = panel[side]?.view;
-    return view && !view.same ? [...said(view.below, "below", side), ...said(view.above, "above", side)] : [];
+    return view && !view.same ? [...told(view.below, "below", side), ...told(view.above, "above", side)] : [];
   });
 }
 
 /** How many names of marks and written values found no room. */
 function withoutRoom(panel: Panel, sheet: Sheet, count: number): Node[] {
   if (!count) return [];
-  const text = `${count} label${count > 1 ? "s" : ""} left out for want of room`;
+  const text = said(
+    sheet.page,
+    "{n} labels left out for want of room",
+    count,
+    "{n} label left out for want of room",
+  );
   return [
     textNode(text, {
       x: panel.box.right - 6 - widthOf(text, SMALL),

@@ -1,7 +1,7 @@
 /** Where everything stands on the sheet of a picture. Pure. */
 import type { Palette } from "../../figure/palette";
 import { TICK } from "../../figure/axes";
-import { timeScale, type Box, type Tick } from "../../figure/scale";
+import { ENGLISH, timeScale, type Box, type Tick } from "../../figure/scale";
 import type { Bars, Curve, Figure, Series, Shape, Sign } from "../../figure/types";
 import { groundOf, paletteOf } from "./colour";
 import { fitted, widthOf, wrapped } from "../../figure/text";
@@ -63,6 +63,12 @@ export function isSeries(line: Line): line is Dressed<Series> {
 /** A line's key in the dress: its name for a series, its id for a shape. */
 export function keyOf(line: Line): string {
   return isSeries(line) ? line.name : line.id;
+}
+
+/** What Zembra itself says in a picture, in its reader's words. one: of n = 1, in English. */
+export function said(page: Page, english: string, n?: number, one = english): string {
+  const text = page.tongue?.words[english] ?? (n === 1 ? one : english);
+  return text.replace("{n}", String(n));
 }
 
 /** All lines of a figure from the back to the front. */
@@ -127,7 +133,8 @@ export function sheetOf(figure: Figure): Sheet {
     return { box, lines: group, ...axesOf(figure, group, box) };
   });
   const plot = panels[0]?.box ?? { left, right, top, bottom };
-  const across = timeScale(time.start, time.end, [plot.left, plot.right]);
+  const words = page.tongue ?? ENGLISH;
+  const across = timeScale(time.start, time.end, [plot.left, plot.right], words);
   return {
     figure,
     page,
@@ -141,7 +148,7 @@ export function sheetOf(figure: Figure): Sheet {
     under,
     panels,
     toX: across.toPixel,
-    ticks: time.ticks === "fit" ? [...across.ticks] : calendarTicks(time, plot.right - plot.left),
+    ticks: time.ticks === "fit" ? [...across.ticks] : calendarTicks(time, plot.right - plot.left, words),
     underTime,
     key: rows.key,
     signs: rows.signs,

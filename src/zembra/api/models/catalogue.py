@@ -63,11 +63,12 @@ class WatchKindView(BaseModel):
 
 class FixedOptions(BaseModel):
     """Lists that words are taken from, the same for every file and study. places: whose public holidays are
-    known. colours: by name."""
+    known. colours, languages: by name."""
 
     zones: list[str]
     places: list[str]
     colours: list[str]
+    languages: list[str]
 
 
 class Catalogue(BaseModel):

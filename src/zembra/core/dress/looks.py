@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from zembra.core.dress.language import Tongue
+
 
 class Look(BaseModel):
     """How a line is drawn. weight: pixels. dash: name of a stroke. colour: a name of the palette, or #rrggbb. fill: share
@@ -30,12 +32,14 @@ class Look(BaseModel):
 
 class NumberForm(BaseModel):
     """How the numbers of a scale are written: before + number / divide + after, with so many decimals, null for as many
-    as are needed."""
+    as are needed. decimal, group: the marks in them."""
 
     before: str = ""
     after: str = ""
     divide: float = 1.0
     decimals: int | None = None
+    decimal: str = "."
+    group: str = "\N{THIN SPACE}"
 
 
 class Stretch(BaseModel):
@@ -69,7 +73,8 @@ class FreeNoteView(BaseModel):
 
 class PageView(BaseModel):
     """width, height: pixels. text: factor. said: whether the meaning of stripes stands below. foot: what stands at the
-    lower right. warning: what a reader must know of the scales."""
+    lower right. warning: what a reader must know of the scales. tongue: how the reader's language writes, null for as
+    Zembra does everywhere."""
 
     width: int
     height: int
@@ -83,3 +88,4 @@ class PageView(BaseModel):
     footnote: str
     warning: str
     notes: list[FreeNoteView]
+    tongue: Tongue | None = None

@@ -9,6 +9,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from zembra.core.calendar.months import CalendarUnit, DayOrLonger
+from zembra.core.dress.language import OURS, language_named, own_words
 from zembra.core.dress.words import (
     COLOURS,
     EVERY_COLOUR,
@@ -348,6 +349,29 @@ class Notes(Sentence):
         return "What stripes and hollow points mean is {signs}, the as-of date {as_of}; source: {source}[, footnote: {footnote}]."
 
 
+class Language(Sentence):
+    """own: words of the key said otherwise, such as “set aside: verworfen; projected: Prognose”."""
+
+    language: Annotated[str, Field(title="language", max_length=80), Word(options="languages")] = OURS
+    own: Annotated[
+        str | None, Field(title="words said otherwise", max_length=4000), Word(empty="no word said otherwise")
+    ] = None
+
+    @field_validator("language")
+    @classmethod
+    def _known(cls, language: str) -> str:
+        return language_named(language)
+
+    @field_validator("own")
+    @classmethod
+    def _of_the_key(cls, own: str | None) -> str | None:
+        own_words(own)
+        return own
+
+    def template(self) -> str:
+        return "Numbers, dates and the words of the key are in {language}[, with {own}]."
+
+
 class FreeNote(Sentence):
     """A text with a leader line to a point. at: milliseconds since 1970 UTC; value: on the left scale. dx, dy: from there
     to the text, in pixels of the sheet."""
@@ -377,5 +401,6 @@ class Picture(BaseModel):
     right: RightScale = RightScale()
     time: TimeAxis = TimeAxis()
     notes: Notes = Notes()
+    language: Language = Language()
     free: Annotated[tuple[FreeNote, ...], Field(max_length=100)] = ()
     alt: Annotated[str | None, Field(max_length=3000)] = None

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from zembra.core.dress.model import LineDress, Notes, Page, Picture, RightScale, TimeAxis, ValueScale
+from zembra.core.dress.model import Language, LineDress, Notes, Page, Picture, RightScale, TimeAxis, ValueScale
 from zembra.core.dress.words import Role, Together
 from zembra.core.errors import Refusal
 
@@ -27,6 +27,7 @@ class HouseStyle(BaseModel):
     right: RightScale = RightScale()
     time: TimeAxis = TimeAxis()
     notes: Notes = Notes()
+    language: Language = Language()
     lines: dict[Role, list[LineDress]] = {}
 
 
@@ -44,6 +45,7 @@ def style_of(picture: Picture, lines: Sequence[LineDress]) -> HouseStyle:
         right=RightScale(**_of(picture.right, OF_A_SCALE), together=Together.OWN),
         time=TimeAxis(**_of(picture.time, ("ticks", "fiscal", "shaded", "closing"))),
         notes=Notes(**_of(picture.notes, ("signs", "as_of", "footnote"))),
+        language=picture.language,
         lines=by_role,
     )
 
@@ -64,6 +66,7 @@ def in_style(picture: Picture, style: HouseStyle, lines: Sequence[LineDress]) ->
             "right": picture.right.model_copy(update=_of(style.right, OF_A_SCALE)),
             "time": picture.time.model_copy(update=_of(style.time, ("ticks", "fiscal", "shaded", "closing"))),
             "notes": picture.notes.model_copy(update=_of(style.notes, ("signs", "as_of", "footnote"))),
+            "language": style.language,
             "lines": tuple(dressed),
         }
     )

@@ -60,7 +60,7 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
         opens=opening_window(canvas, chosen.values(), settings, reach),
         series=series,
         shapes=shapes,
-        signs=signs_for(shapes, state.grain.singular, state.grain.plural),
+        signs=signs_for(shapes, state.grain),
         thinned=canvas.thinned,
     )
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.months import DayOrLonger, shifted
+from zembra.core.dress.language import Speech
 from zembra.core.dress.looks import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
 from zembra.core.dress.model import (
     Beyond,
@@ -38,8 +39,8 @@ from zembra.core.dress.words import (
     Together,
     UnitStands,
 )
-from zembra.core.english import spoken_date
 from zembra.core.figure.build import build_figure
+from zembra.core.figure.legend import signs_for
 from zembra.core.figure.lines import PictureLine, dressed_lines
 from zembra.core.figure.model import Figure, FigureSettings, Raw, ScaleFollows, ScaleView
 from zembra.core.figure.parts.curve import CurveView
@@ -72,6 +73,7 @@ def undressed(result: Result, settings: FigureSettings, picture: Picture) -> Fig
 
 def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     """The figure as a picture shows it. figure: with every line that can be dressed."""
+    speech = Speech(picture.language.language, picture.language.own)
     every = dressed_lines(figure, picture)
     inside = [line for line in every if line[1].taken is Taken.IN]
     taken = {key for line, _ in inside for key in (line.key, *line.parts)}
@@ -81,9 +83,10 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     warnings = []
     if picture.right.together is Together.HUNDRED:
         series, shapes, missing = _indexed(series, shapes, _hundred_at(picture, time))
-        warnings += [f"{name} has no number there to be the hundred" for name in missing]
-    looks = _looks(inside, picture)
-    scales, said = _scales(figure, looks, picture, time, series, shapes)
+        warnings += [speech.say("{name} has no number there to be the hundred.", name=name) for name in missing]
+    looks = _looks(inside, picture, speech)
+    shapes = [_rewritten(shape, speech) for shape in shapes]
+    scales, said = _scales(figure, looks, picture, time, series, shapes, speech)
     warnings += said
     return figure.model_copy(
         update={
@@ -93,7 +96,8 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
             "raw": Raw.SHOWN,
             "series": [view.model_copy(update=_placed(looks[view.name])) for view in series],
             "shapes": [shape.model_copy(update=_placed(looks[shape.id])) for shape in shapes],
-            "page": _page(figure, picture, warnings),
+            "signs": signs_for(shapes, result.state.grain, speech),
+            "page": _page(figure, picture, warnings, speech),
             "time": time,
             "until": None,
             "opens": None,
@@ -105,7 +109,7 @@ def in_dress(figure: Figure, picture: Picture) -> Figure:
     """The figure of the bench with the looks of a picture: everything stays where it is, and what the picture leaves out
     looks as usual."""
     lines = dressed_lines(figure, picture)
-    looks = _looks([line for line in lines if line[1].taken is Taken.IN], picture)
+    looks = _looks([line for line in lines if line[1].taken is Taken.IN], picture, Speech())
     return figure.model_copy(
         update={
             "series": [view.model_copy(update={"look": looks.get(view.name)}) for view in figure.series],
@@ -118,7 +122,14 @@ def _placed(look: Look) -> dict[str, Any]:
     return {"look": look, "scale": RIGHT if look.side == RIGHT else VALUES}
 
 
-def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
+def _rewritten(shape: AnyView, speech: Speech) -> AnyView:
+    """With the numbers and dates that Zembra wrote beside its points as the reader writes them."""
+    if shape.shape == "points":
+        return shape.model_copy(update={"labels": [speech.rewritten(text) for text in shape.labels]})
+    return shape
+
+
+def _looks(lines: Sequence[Line], picture: Picture, speech: Speech) -> dict[str, Look]:
     series = [line.key for line, _ in lines if line.role is Role.SERIES]
     one_scale = picture.right.together is Together.HUNDRED
     sides = {line.key: dress.side for line, dress in lines if line.role is Role.SERIES}
@@ -141,7 +152,9 @@ def _looks(lines: Sequence[Line], picture: Picture) -> dict[str, Look]:
             named=dress.named.value,
             name=dress.called or own,
             under=[
-                text for text, said in ((line.equation, dress.says.equation), (line.r2, dress.says.r2)) if text and said
+                speech.rewritten(text)
+                for text, said in ((line.equation, dress.says.equation), (line.r2, dress.says.r2))
+                if text and said
             ],
             side="right" if side is Side.RIGHT and not one_scale else "left",
             order=order,
@@ -168,38 +181,41 @@ def _scales(
     time: TimeLook,
     series: Sequence[SeriesView],
     shapes: Sequence[AnyView],
+    speech: Speech,
 ) -> tuple[list[ScaleView], list[str]]:
     """(the value axes, what a reader must know of them)"""
     hundred = picture.right.together is Together.HUNDRED
     title = figure.scales[0].title
     if hundred:
-        day = spoken_date(np.datetime64(_hundred_at(picture, time), "ms").astype("datetime64[D]").item())
-        title = f"index, {day} = 100"
-    scales = [_scale(VALUES, picture.left, title)]
+        day = speech.day(np.datetime64(_hundred_at(picture, time), "ms").astype("datetime64[D]").item())
+        title = speech.say("index, {day} = 100", day=day)
+    scales = [_scale(VALUES, picture.left, title, speech)]
     warnings = []
     right = any(look.side == RIGHT for look in looks.values())
     if right and picture.right.together is Together.EQUAL:
-        scales.append(_scale(RIGHT, picture.left, scales[0].title).model_copy(update={"grid": False, "same": True}))
+        scales.append(
+            _scale(RIGHT, picture.left, scales[0].title, speech).model_copy(update={"grid": False, "same": True})
+        )
     elif right:
-        second = _scale(RIGHT, picture.right, picture.right.counts or "").model_copy(update={"grid": False})
+        second = _scale(RIGHT, picture.right, picture.right.counts or "", speech).model_copy(update={"grid": False})
         scales.append(second)
         # a series stands for what was made of it, which is on the same scale
         left_names, right_names = (
             names_on(side, looks, ("series",)) or names_on(side, looks) for side in ("left", RIGHT)
         )
-        warnings.append(f"Two scales that differ: {_few(left_names)} at the left, {_few(right_names)} at the right.")
+        sides = {"left": _few(left_names, speech), "right": _few(right_names, speech)}
+        warnings.append(speech.say("Two scales that differ: {left} at the left, {right} at the right.", **sides))
     scales = [_with_cut(scale, looks, series, shapes, time) for scale in scales]
     for scale in scales:
         for count, way in ((scale.below, "below"), (scale.above, "above")):
             if count:
                 side = "right" if scale.name == RIGHT else "left"
-                warnings.append(f"{count} value{'s lie' if count > 1 else ' lies'} {way} the {side} scale.")
+                many = f"{{n}} values lie {way} the {side} scale."
+                warnings.append(speech.say(many, one=many.replace("values lie", "value lies"), n=count))
         lost = _below_zero(scale.name, looks, series, shapes) if scale.kind == "log" else 0
         if lost:
-            warnings.append(
-                f"{lost} value{'s' if lost > 1 else ''} of zero or below {'have' if lost > 1 else 'has'} no place on a "
-                "logarithmic scale."
-            )
+            many = "{n} values of zero or below have no place on a logarithmic scale."
+            warnings.append(speech.say(many, one=many.replace("values", "value").replace("have", "has"), n=lost))
     return scales, warnings
 
 
@@ -235,8 +251,9 @@ def _with_cut(
     )
 
 
-def _few(names: Sequence[str]) -> str:
-    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "") if names else "nothing"
+def _few(names: Sequence[str], speech: Speech) -> str:
+    first = ", ".join(names[:3])
+    return speech.say("{names} and {n} more", names=first, n=len(names) - 3) if len(names) > 3 else first or "—"
 
 
 def _below_zero(scale: str, looks: dict[str, Look], series: Sequence[SeriesView], shapes: Sequence[AnyView]) -> int:
@@ -246,13 +263,14 @@ def _below_zero(scale: str, looks: dict[str, Look], series: Sequence[SeriesView]
     return sum(1 for column in values for value in column if value is not None and value <= 0)
 
 
-def _scale(name: str, dress: ValueScale, title: str) -> ScaleView:
+def _scale(name: str, dress: ValueScale, title: str, speech: Speech) -> ScaleView:
     words = dress.counts or title
     unit = dress.unit or ""
     if unit and dress.unit_stands is UnitStands.NAME:
         words = f"{words}, {unit}" if words else unit
     short = {Numbers.THOUSANDS: "thousands", Numbers.MILLIONS: "millions"}.get(dress.numbers)
     if short:
+        short = speech.say(short)
         words = f"{words}, {short}" if words else short
     percent = dress.numbers is Numbers.PERCENT
     after = "\N{NO-BREAK SPACE}%" if percent else ""
@@ -263,6 +281,7 @@ def _scale(name: str, dress: ValueScale, title: str) -> ScaleView:
         after=after,
         divide={Numbers.THOUSANDS: 1e3, Numbers.MILLIONS: 1e6, Numbers.PERCENT: 0.01}.get(dress.numbers, 1.0),
         decimals=dress.decimals,
+        **speech.marks(),
     )
     return ScaleView(
         name=name,
@@ -399,11 +418,11 @@ def _over(line: SeriesView | AnyView, base: float) -> dict[str, Any]:
     return found
 
 
-def _page(figure: Figure, picture: Picture, warnings: Sequence[str]) -> PageView:
+def _page(figure: Figure, picture: Picture, warnings: Sequence[str], speech: Speech) -> PageView:
     width, height = picture.page.pixels
     notes = picture.notes
-    as_of = spoken_date(date.fromisoformat(figure.as_of))
-    foot = [f"as of {as_of}"] if notes.as_of is Said.SAID else []
+    as_of = speech.day(date.fromisoformat(figure.as_of))
+    foot = [speech.say("as of {day}", day=as_of)] if notes.as_of is Said.SAID else []
     foot += [notes.source] if notes.source else []
     return PageView(
         width=width,
@@ -416,6 +435,7 @@ def _page(figure: Figure, picture: Picture, warnings: Sequence[str]) -> PageView
         said=notes.signs is Said.SAID,
         foot=" · ".join(foot),
         footnote=notes.footnote or "",
-        warning=" ".join(warning if warning.endswith(".") else f"{warning}." for warning in warnings),
+        warning=" ".join(warnings),
         notes=[FreeNoteView(**note.model_dump()) for note in picture.free],
+        tongue=speech.tongue(),
     )

@@ -9,7 +9,9 @@ import numpy as np
 from pydantic import BaseModel
 
 from zembra.core.arithmetic.arrays import Bools, Codes
+from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Received
+from zembra.core.dress.language import Speech
 from zembra.core.figure.parts.models import AnyView
 
 
@@ -58,24 +60,26 @@ SIGNS = (
 UNTESTED = "y"
 
 
-def signs_for(shapes: Sequence[AnyView], period: str, periods: str) -> list[Sign]:
-    """The legend of a figure: what is projected says how far its limits were tested."""
+def signs_for(shapes: Sequence[AnyView], grain: Grain, speech: Speech | None = None) -> list[Sign]:
+    """The legend of a figure, as its reader is told: what is projected says how far its limits were tested."""
+    speech = speech or Speech()
+    signs = [sign.model_copy(update={"word": speech.say(sign.word)}) for sign in SIGNS]
     areas = [shape for shape in shapes if shape.shape == "area" and shape.tested is not None]
     if not areas:
-        return list(SIGNS)
+        return signs
     least, most = (pick(area.tested or 0 for area in areas) for pick in (min, max))
     every = all((area.tested or 0) >= len(area.t) for area in areas)
-    far = f"{least}" if least == most else f"{least} to {most}"
     if not most:
-        word = "projected, limits untested"
+        word = speech.say("projected, limits untested")
     elif every:
-        word = "projected, limits tested"
+        word = speech.say("projected, limits tested")
     else:
-        word = f"projected, limits tested {far} {period if most == 1 else periods} ahead"
-    found = [sign.model_copy(update={"word": word}) if sign.codes == "j" else sign for sign in SIGNS]
+        far = speech.span(least, most, grain.unit.value, grain.singular, grain.plural)
+        word = speech.say("projected, limits tested {far} ahead", far=far)
+    found = [sign.model_copy(update={"word": word}) if sign.codes == "j" else sign for sign in signs]
     if most and not every:
         beyond = "limits beyond what could be held against what happened"
-        found.append(_sign(UNTESTED, "limits beyond, untested", Texture.HATCHED, "iris", "▨", beyond, 9))
+        found.append(_sign(UNTESTED, speech.say("limits beyond, untested"), Texture.HATCHED, "iris", "▨", beyond, 9))
     return found
 
 

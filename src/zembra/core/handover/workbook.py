@@ -10,6 +10,7 @@ from datetime import date, datetime
 from typing import Any
 
 from zembra.core.handover.chartsheet import chart_sheet
+from zembra.core.handover.nativechart import NativeChart
 from zembra.core.handover.tables import FOLLOW_UP_COLUMNS, LINE_COLUMNS, POINT_COLUMNS, line_cells, point_rows
 from zembra.core.ledger.evidence import Cell, ColumnKind, Table
 from zembra.core.ledger.run import Result
@@ -100,17 +101,16 @@ def followup_xlsx(items: Sequence[Item]) -> bytes:
     return book.done()
 
 
-def numbers_xlsx(
-    result: Result, items: Sequence[Item], note: str, *, title: str = "", source: str = "", shown: Sequence[str] = ()
-) -> bytes:
-    """Everything in numbers: points, readings and projections with their limits, evidence, follow-up, method note; and a chart of them, which can be
-    edited. title, source: of the chart; shown: its series."""
+def numbers_xlsx(result: Result, items: Sequence[Item], note: str, chart: NativeChart | None = None) -> bytes:
+    """Everything in numbers: points, readings and projections with their limits, evidence, follow-up, method note; and a chart of them,
+    which can be edited there."""
     book = Book()
     _points(book, result)
     _lines(book, result)
     _evidence(book, result)
     _follow_up(book, items)
-    chart_sheet(book, result, shown, title or result.state.file_name, source)
+    if chart is not None:
+        chart_sheet(book, chart)
     sheet = book.sheet("Method note", ("method note",), (110,))
     for row, text in enumerate(note.splitlines(), 1):
         book.write(sheet, row, 0, text, book.wrapped)

@@ -89,13 +89,19 @@ def _entry_of(item: Record) -> Entry:
             f"There is no entry kind named “{item.kind}”.",
             todo="`zembra entries` lists the kinds.",
         )
-    params = item.params
-    if item.made_in and item.made_in != kind.made_in:
-        params = dict(kind.upgraded(params, item.made_in))
     try:
-        return kind.model_validate(params)
+        return kind.model_validate(in_version(item).params)
     except ValidationError as error:
         raise Refusal(first_fault(error), place=f"in the entry {kind.title}") from None
+
+
+def in_version(item: Record) -> Record:
+    """A record with the words of the version of its package that is installed, and its name; any other as it is."""
+    kind = kinds().get(item.kind)
+    if kind is None or not kind.made_in or item.made_in == kind.made_in:
+        return item
+    params = dict(kind.upgraded(item.params, item.made_in)) if item.made_in else item.params
+    return item.model_copy(update={"params": params, "made_in": kind.made_in})
 
 
 def first_fault(error: ValidationError) -> str:

@@ -16,7 +16,7 @@ from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.lineentry import LineEntry, Made, directly
 from zembra.core.ledger.memo import Memo, Whole
-from zembra.core.ledger.model import Ledger, Record, checked, entry_of
+from zembra.core.ledger.model import Ledger, Record, checked, entry_of, in_version
 from zembra.core.ledger.recall import Recall, remembered_whole
 from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.ledger.state import Offer, Outcome, State, Study
@@ -297,12 +297,13 @@ def _report(
 
 
 def stamped(ledger: Ledger, result: Result) -> Ledger:
-    """The ledger in which every entry remembers the periods its numbers were set for."""
+    """The ledger in which every entry remembers the periods its numbers were set for, and those of packages the version that their
+    words are of."""
     counts = {report.id: report.counts_in for report in result.reports}
     return ledger.model_copy(
         update={
             "entries": tuple(
-                item if item.counted_in else item.model_copy(update={"counted_in": counts.get(item.id)})
+                in_version(item if item.counted_in else item.model_copy(update={"counted_in": counts.get(item.id)}))
                 for item in ledger.entries
             )
         }

@@ -27,6 +27,7 @@ from zembra.core.many.plan import Plan, needs_ends, planned
 from zembra.core.many.seriesrow import SCHEMA
 from zembra.core.many.wholefile import WholeFile, counted_over, questions_of
 from zembra.core.projection.likeseries import LikeSeries
+from zembra.service.many.charts import keep_charts
 from zembra.service.many.given import PART_MB, ends_of_all, names_of_series, rows_of_targets, what_like_series_say
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
 from zembra.service.many.rows import Rows, digest_of, sample, table_how
@@ -232,8 +233,10 @@ def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) ->
         lost = pl.DataFrame({"series": names, "refused": why}, schema={"series": pl.String, "refused": pl.String})
         every = pl.concat([every, lost], how="diagonal")
     _clear(out, told)
+    every = every.sort("series")
     with whole_file(out / "series.parquet") as beside:
-        every.sort("series").write_parquet(beside, compression="zstd", row_group_size=10_000)
+        every.write_parquet(beside, compression="zstd", row_group_size=10_000)
+    keep_charts(out, every)
     made = []
     for entry in plan.sums:
         files = [part_file(out, f"sums-{entry}", part) for part in sorted(told)]

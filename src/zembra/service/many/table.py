@@ -11,11 +11,12 @@ import polars as pl
 from zembra.core.errors import Refusal
 from zembra.core.many.columns import COLUMNS, Where
 from zembra.core.many.looks import Near, counts_of, looks_of, tagged
+from zembra.service.many.charts import CHARTS, ROW, has_charts, with_charts
 from zembra.service.many.work import part_file
 
 DRAWN = 2_000  # newest points of a series that are drawn
 # for small charts, and no columns to hand over
-SMALL = ("spark", "spark_lower", "spark_upper", "open_bits")
+SMALL = (*CHARTS, "open_bits")
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,18 +52,23 @@ def counts(out: Path, near: Near) -> dict[str, int]:
 
 def rows(out: Path, wanted: Wanted, near: Near) -> tuple[int, pl.DataFrame]:
     """(how many there are, some of them). Raises Refusal."""
-    count = _chosen(out, wanted, near).select(pl.len()).collect().item()
-    return int(count), listed(out, wanted, near)
+    known = _known(out)
+    apart = has_charts(out)
+    if apart:
+        known = known.drop(CHARTS).with_row_index(ROW)
+    found = _ordered(_chosen(known, wanted, near), wanted).collect()
+    page = found.slice(wanted.start, wanted.count)
+    return found.height, with_charts(out, page) if apart else page
 
 
 def listed(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
     """Some of the rows, with what was found of each. Raises Refusal."""
-    return _ordered(_chosen(out, wanted, near), wanted).slice(wanted.start, wanted.count).collect()
+    return rows(out, wanted, near)[1]
 
 
 def every_row(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
     """All of them, to hand over. Raises Refusal."""
-    found = _ordered(_chosen(out, wanted, near), wanted)
+    found = _ordered(_chosen(_known(out), wanted, near), wanted)
     return found.drop(SMALL).with_columns(pl.col("found").list.join(", ")).collect()
 
 
@@ -91,8 +97,8 @@ def _ordered(found: pl.LazyFrame, wanted: Wanted) -> pl.LazyFrame:
     return found.sort(wanted.by, "series", descending=[wanted.descending, False], nulls_last=True)
 
 
-def _chosen(out: Path, wanted: Wanted, near: Near) -> pl.LazyFrame:
-    every = tagged(_known(out), near)
+def _chosen(known: pl.LazyFrame, wanted: Wanted, near: Near) -> pl.LazyFrame:
+    every = tagged(known, near)
     if wanted.look:
         looks = looks_of(near)
         if wanted.look not in looks:

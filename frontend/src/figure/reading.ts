@@ -1,7 +1,7 @@
-import { fullName, timesOf } from "../figure/frame";
-import { lowerBound } from "../figure/scale";
+import { fullName, timesOf } from "./frame";
+import { lowerBound } from "./scale";
 import { formatSigned } from "../ui/format";
-import { shapesOf, type Curve, type Figure, type Series } from "../figure/types";
+import { shapesOf, type Curve, type Figure, type Series } from "./types";
 
 /** Every period anything in the figure has, in order. */
 export function periodsOf(figure: Figure): number[] {

@@ -1,0 +1,166 @@
+"""How numbers, dates and Zembra's own words of a picture are written for its reader. English is as Zembra writes everywhere."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from datetime import date
+from functools import lru_cache
+
+from pydantic import BaseModel
+
+from zembra.core.dress.phrases import EVERY_PHRASE, PHRASES
+from zembra.core.english import spoken_date
+
+OURS = "English"
+NARROW = "\N{THIN SPACE}"
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+_DAY = re.compile(rf"\b(?:(\d{{1,2}}) )?({'|'.join(MONTHS)}) (\d{{4}})\b")
+_NUMBER = re.compile(r"(?<![\w.,-])\d+(?:[\u2009\u202f\xa0 ]\d{3})*(?:\.\d+)?(?![\w.]*\d)")
+_GROUPS = re.compile(r"[\u2009\u202f\xa0 ]")
+SAMPLE_DAY, SAMPLE_YEAR = 27, 2222  # that no pattern writes of itself
+
+
+class Tongue(BaseModel):
+    """What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
+    {d} for the day; quarters, and those of a year with {y}. words: Zembra's own, by the English ones."""
+
+    decimal: str
+    group: str
+    months: list[str]
+    days: list[str]
+    quarters: list[str]
+    year_quarters: list[str]
+    words: dict[str, str]
+
+
+@lru_cache(maxsize=1)
+def languages() -> dict[str, str]:
+    """Codes of languages by their English names, ours first."""
+    from babel import Locale, localedata
+
+    names = Locale("en").languages
+    known = {str(names[code]): code for code in localedata.locale_identifiers() if code in names and code != "en"}
+    return {OURS: "", **dict(sorted(known.items()))}
+
+
+def language_named(text: str) -> str:
+    """The English name of a language, by its name or its code. Raises ValueError."""
+    wanted = text.strip().casefold()
+    for name, code in languages().items():
+        if wanted in (name.casefold(), code.casefold().replace("_", "-"), code.casefold()) and wanted:
+            return name
+    raise ValueError("a language is one of the list, such as German, or its code, such as de")
+
+
+def own_words(text: str | None) -> dict[str, str]:
+    """Words said otherwise, from a text such as “set aside: verworfen; projected: Prognose”. Raises ValueError."""
+    found: dict[str, str] = {}
+    for pair in re.split(r"[;\n]", text or ""):
+        if not pair.strip():
+            continue
+        english, colon, said = pair.partition(":")
+        known = next((one for one in EVERY_PHRASE if one.casefold() == english.strip().casefold()), None)
+        if known is None or not colon or not said.strip():
+            raise ValueError(
+                f"“{pair.strip()}” is not written like “set aside: verworfen”, or is no word of the key; these are "
+                f"{', '.join(one for one in EVERY_PHRASE if '{' not in one)}"
+            )
+        found[known] = said.strip()
+    return found
+
+
+class Speech:
+    """Writes for a reader. language: its English name. own: words said otherwise."""
+
+    def __init__(self, language: str = OURS, own: str | None = None) -> None:
+        self.code = languages()[language_named(language)]
+        self._words: Mapping[str, str] = {**PHRASES.get(self.code.split("_")[0], {}), **own_words(own)}
+
+    def say(self, english: str, *, one: str = "", **fill: object) -> str:
+        """A phrase. one: what is said in English of n = 1."""
+        said = self._words.get(english)
+        if said is None:
+            said = one if one and fill.get("n") == 1 else english
+        return said.format(**fill) if fill else said
+
+    def day(self, day: date) -> str:
+        return self._dated("yMMMd", day) if self.code else spoken_date(day)
+
+    def span(self, least: int, most: int, unit: str, one: str, many: str) -> str:
+        """“6 to 12 months”. unit: of the calendar, as Babel has it; one, many: its English name."""
+        far = f"{least}" if least == most else f"{least} to {most}"
+        if not self.code:
+            return f"{far} {one if most == 1 else many}"
+        from babel.units import format_unit
+
+        said = format_unit(most, f"duration-{unit}", locale=self.code)
+        if "duration-" in said:  # it has no word for it
+            return f"{far} {one if most == 1 else many}"
+        return said if least == most else f"{least}\N{EN DASH}{said}"
+
+    def rewritten(self, text: str) -> str:
+        """A text of Zembra with its numbers and dates as the reader writes them."""
+        if not self.code:
+            return text
+        decimal, group = self._marks()
+
+        def number(found: re.Match[str]) -> str:
+            whole, point, rest = found[0].partition(".")
+            return _GROUPS.sub(group, whole) + (decimal + rest if point else "")
+
+        def when(found: re.Match[str]) -> str:
+            day = date(int(found[3]), MONTHS.index(found[2]) + 1, int(found[1] or 1))
+            return self._dated("yMMMd" if found[1] else "yMMM", day)
+
+        return _DAY.sub(when, _NUMBER.sub(number, text))
+
+    def tongue(self) -> Tongue | None:
+        """What the drawing needs; None where it writes as usual."""
+        if not self.code and not self._words:
+            return None
+        decimal, group = self._marks()
+        firsts = [date(SAMPLE_YEAR, month, SAMPLE_DAY) for month in range(1, 13)]
+        if not self.code:
+            months, days = list(MONTHS), [f"{{d}} {month}" for month in MONTHS]
+            quarters = [f"Q{n}" for n in range(1, 5)]
+            of_years = [f"{{y}} Q{n}" for n in range(1, 5)]
+        else:
+            from babel.dates import format_date
+
+            months = [format_date(day, "MMM", locale=self.code) for day in firsts]
+            days = [self._dated("MMMd", day).replace(str(SAMPLE_DAY), "{d}") for day in firsts]
+            quarters = [format_date(day, "QQQ", locale=self.code) for day in firsts[::3]]
+            of_years = [self._dated("yQQQ", day).replace(str(SAMPLE_YEAR), "{y}") for day in firsts[::3]]
+        return Tongue(
+            decimal=decimal,
+            group=group,
+            months=months,
+            days=days,
+            quarters=quarters,
+            year_quarters=of_years,
+            words=dict(self._words),
+        )
+
+    def _dated(self, skeleton: str, day: date) -> str:
+        from babel.dates import format_date, format_skeleton
+
+        try:
+            return str(format_skeleton(skeleton, day, locale=self.code))
+        except KeyError:
+            # few small languages have no such pattern
+            return str(format_date(day, "medium", locale=self.code))
+
+    def marks(self) -> dict[str, str]:
+        """The marks of numbers, as the form of a scale has them."""
+        decimal, group = self._marks()
+        return {"decimal": decimal, "group": group}
+
+    def _marks(self) -> tuple[str, str]:
+        if not self.code:
+            return ".", NARROW
+        from babel.numbers import get_decimal_symbol, get_group_symbol
+
+        group = get_group_symbol(self.code, numbering_system="latn")
+        # spaces in numbers are narrow everywhere in a picture
+        return get_decimal_symbol(self.code, numbering_system="latn"), NARROW if group.isspace() else group

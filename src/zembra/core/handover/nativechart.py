@@ -1,0 +1,291 @@
+"""A dressed figure as the chart of an office suite: a column of numbers a line, which can be edited there. Gaps stay gaps; what was not
+measured is a column of its own, to be dashed; limits are edges that are put upon each other; what such a chart has no place for is said."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, date, datetime
+
+import numpy as np
+
+from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.dress.looks import Look
+from zembra.core.english import counted, listed
+from zembra.core.figure.model import Arrangement, Figure, ScaleView, View
+from zembra.core.figure.parts.area import AreaView
+from zembra.core.figure.parts.curve import CurveView
+from zembra.core.figure.parts.models import AnyView
+from zembra.core.figure.parts.points import PointsView
+from zembra.core.figure.parts.rule import RuleView
+from zembra.core.figure.parts.series import SeriesView
+from zembra.core.ledger.shapes import TOGETHER, Rests
+
+Cells = list[float | None]
+MOST_ROWS = 20_000  # that such a chart draws in time
+DASHED = "dashed"
+RIGHT = "right"
+BY_DATE = (Unit.DAY, Unit.WEEK, Unit.MONTH, Unit.QUARTER, Unit.YEAR)
+MIDNIGHT = 86_400_000
+OUTER, INNER = 0.16, 0.32  # strength of limits: of the widest, and of all within
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A line of numbers, one a row. title: at its head. name: at its end, in row `named_at`; empty for none. width: points. dash: name of
+    a stroke, empty for an unbroken line. dots: marks without a line. right: on the right scale."""
+
+    title: str
+    value: Cells
+    colour: str
+    width: float = 1.5
+    dash: str = ""
+    name: str = ""
+    named_at: int = 0
+    dots: bool = False
+    right: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """What is put upon the edge below it. strength: of its fill, 0 for none."""
+
+    title: str
+    value: Cells
+    colour: str
+    strength: float
+
+
+@dataclass(frozen=True, slots=True)
+class NativeChart:
+    """labels: of the rows. dates: of them, None where a row is no day. inks: colours by role (ink, muted, rule, ground). left_out: what it
+    does not show, in sentences. size: pixels of the picture."""
+
+    title: str
+    under: str
+    foot: str
+    labels: list[str]
+    dates: list[date] | None
+    columns: list[Column]
+    edges: list[Edge]
+    scales: list[ScaleView]
+    inks: Mapping[str, str]
+    left_out: list[str]
+    size: tuple[int, int]
+
+
+def native_charts(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> list[NativeChart]:
+    """The chart of all lines and, for several series, one of each. inks: colours by their names, and by role."""
+    whole = native_chart(figure, grain, inks)
+    if len(figure.series) < 2:
+        return [whole]
+    return [whole, *(native_chart(_only(figure, series), grain, inks) for series in figure.series)]
+
+
+def _only(figure: Figure, series: SeriesView) -> Figure:
+    shapes = [shape for shape in figure.shapes if shape.series in (series.name, TOGETHER)]
+    name = series.look.name if series.look else series.called
+    title = f"{figure.page.title}: {name}" if figure.page and figure.page.title else name
+    page = figure.page and figure.page.model_copy(update={"title": title})
+    return figure.model_copy(update={"series": [series], "shapes": shapes, "page": page})
+
+
+def native_chart(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> NativeChart:
+    """figure: a dressed one."""
+    assert figure.page is not None
+    times = sorted({t for view in (*figure.series, *figure.shapes) for t in _times(view, figure)})
+    left_out = _left_out(figure)
+    if len(times) > MOST_ROWS:
+        left_out.append(f"The first {counted(len(times) - MOST_ROWS, 'period')}.")
+        times = times[-MOST_ROWS:]
+    if figure.thinned:
+        left_out.append("Points that a chart of this width cannot show; every stretch keeps its extremes.")
+    rows = {t: row for row, t in enumerate(times)}
+    columns = [column for view in figure.series for column in _of_series(view, figure, rows, inks)]
+    for shape in figure.shapes:
+        columns += _of_shape(shape, figure, rows, inks)
+    edges, beside = _edges(figure, rows, inks)
+    moments = np.array(times, dtype="datetime64[ms]").astype("datetime64[s]")
+    dated = grain.unit in BY_DATE or (grain.unit is Unit.MOMENT and all(t % MIDNIGHT == 0 for t in times))
+    if not dated and grain.unit is Unit.MOMENT:
+        left_out.append("How far moments lie apart: they stand evenly.")
+    page = figure.page
+    return NativeChart(
+        title=page.title,
+        under=page.under,
+        foot=" · ".join(filter(None, (page.foot, page.footnote, page.warning))),
+        labels=grain.labels(grain.periods(moments)),
+        dates=[datetime.fromtimestamp(t / 1000, UTC).date() for t in times] if dated else None,
+        columns=columns,
+        edges=edges,
+        scales=figure.scales,
+        inks=inks,
+        left_out=[*left_out, *beside],
+        size=(page.width, page.height),
+    )
+
+
+def _times(view: SeriesView | AnyView, figure: Figure) -> Sequence[int]:
+    """Where a line has rows, within the stretch of the picture."""
+    if not isinstance(view, SeriesView | CurveView | AreaView | PointsView):
+        return ()
+    time = figure.time
+    return view.t if time is None else [t for t in view.t if time.start <= t <= time.end]
+
+
+def _of_series(view: SeriesView, figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> list[Column]:
+    assert view.look is not None
+    if figure.view is View.BEFORE:
+        return [_column(view.look, view.t, view.before, rows, inks, figure)]
+    value = [None if code in "st" else v for code, v in zip(view.c, view.v, strict=True)]
+    across = _across(view.t, value, [code in "bt" for code in view.c])
+    known = [v if v is not None else drawn for v, drawn in zip(value, across, strict=True)]
+    dashed = [v is not None and code != "m" for v, code in zip(known, view.c, strict=True)]
+    return _in_two(view.look, view.t, known, dashed, "not measured", rows, inks, figure)
+
+
+def _across(t: Sequence[int], value: Cells, bridged: Sequence[bool]) -> Cells:
+    """What a gap that is drawn across has at its periods, on the straight line from the last number to the next."""
+    known = [n for n, v in enumerate(value) if v is not None]
+    if not known or not any(bridged):
+        return [None] * len(value)
+    drawn = np.interp(t, [t[n] for n in known], [value[n] for n in known])  # type: ignore[arg-type]
+    return [
+        float(drawn[n]) if bridged[n] and value[n] is None and known[0] < n < known[-1] else None
+        for n in range(len(value))
+    ]
+
+
+def _in_two(
+    look: Look,
+    t: Sequence[int],
+    value: Cells,
+    dashed: Sequence[bool],
+    what: str,
+    rows: Mapping[int, int],
+    inks: Mapping[str, str],
+    figure: Figure,
+) -> list[Column]:
+    """The line, and what of it is dashed, with its neighbours on either side, so that the dashes meet it."""
+    solid: Cells = [None if apart else v for v, apart in zip(value, dashed, strict=True)]
+    columns = [_column(look, t, solid, rows, inks, figure)]
+    if not any(dashed):
+        return columns
+    near = [any(dashed[max(0, n - 1) : n + 2]) for n in range(len(value))]
+    beside: Cells = [v if by else None for v, by in zip(value, near, strict=True)]
+    more = _column(look, t, beside, rows, inks, figure, dash=DASHED, suffix=f", {what}")
+    first = columns[0]
+    # the name stands where the line ends, whichever of the two that is
+    if more.name and first.name:
+        over = more.named_at >= first.named_at
+        columns[0] = replace(first, name="" if over else first.name)
+        more = replace(more, name=first.name if over else "")
+    return [*columns, more]
+
+
+def _column(
+    look: Look,
+    t: Sequence[int],
+    value: Sequence[float | None],
+    rows: Mapping[int, int],
+    inks: Mapping[str, str],
+    figure: Figure,
+    *,
+    dash: str = "",
+    suffix: str = "",
+    dots: bool = False,
+) -> Column:
+    cells: Cells = [None] * len(rows)
+    for at, v in zip(t, value, strict=True):
+        if at in rows:
+            cells[rows[at]] = v
+    last = max((row for row, cell in enumerate(cells) if cell is not None), default=0)
+    said = look.named != "not" and not dots and any(cell is not None for cell in cells)
+    return Column(
+        title=f"{look.name}{suffix}",
+        value=cells,
+        colour=inks[look.colour],
+        width=look.weight * 0.75,  # points of pixels
+        dash=dash or ("" if look.dash == "unbroken" else look.dash),
+        name="\n".join((look.name, *look.under)) if said else "",
+        named_at=last,
+        dots=dots,
+        right=look.side == RIGHT and len(figure.scales) > 1 and not figure.scales[1].same,
+    )
+
+
+def _of_shape(shape: AnyView, figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> list[Column]:
+    look = shape.look
+    if look is None or figure.view is View.BEFORE:
+        return []
+    if isinstance(shape, CurveView):
+        if shape.rests is Rests.PROJECTED:
+            return [_column(look, shape.t, shape.v, rows, inks, figure, dash=DASHED)]
+        faded = set(shape.faded)
+        dashed = [n in faded and v is not None for n, v in enumerate(shape.v)]
+        return _in_two(look, shape.t, shape.v, dashed, "resting on what is not complete", rows, inks, figure)
+    if isinstance(shape, RuleView) and shape.v is not None:
+        return [_column(look, list(rows), [shape.v] * len(rows), rows, inks, figure)]
+    if isinstance(shape, PointsView):
+        return [_column(look, shape.t, shape.v, rows, inks, figure, dots=True)]
+    return []
+
+
+def _edges(figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> tuple[list[Edge], list[str]]:
+    """(the limits of one line, the lowest edge first, each as what it is above the one below; what of others is left out). Areas of several
+    lines would be put upon each other."""
+    curves = {shape.id: shape for shape in figure.shapes if isinstance(shape, CurveView)}
+    groups: dict[str, list[AreaView]] = {}
+    for shape in figure.shapes:
+        if isinstance(shape, AreaView) and shape.look is not None and shape.of in curves:
+            groups.setdefault(shape.of, []).append(shape)
+    if not groups or figure.view is View.BEFORE:
+        return [], []
+    first, *others = sorted(groups, key=lambda of: curves[of].rests is not Rests.PROJECTED)
+    names = [look.name for of in others if (look := curves[of].look)]
+    if len(figure.series) > 1 and len(groups) > 1:
+        return [], [f"The limits of {counted(len(groups), 'line')}, each on the chart of its series."]
+    areas = sorted(groups[first], key=lambda area: area.level or 0.0)
+    colour = inks[areas[-1].look.colour] if areas[-1].look else inks["muted"]
+    ends = [(area, side) for area, side in ((area, "lower") for area in reversed(areas))]
+    ends += [(area, "upper") for area in areas]
+    edges: list[Edge] = []
+    below: Cells = [None] * len(rows)
+    for n, (area, side) in enumerate(ends):
+        at = _placed(area.t, getattr(area, side), rows)
+        step: Cells = [
+            None if v is None else v - (under or 0.0)
+            for v, under in zip(at, below if n else [0.0] * len(at), strict=True)
+        ]
+        level = "" if area.level is None else f", {area.level:g} %"
+        inside = 1 < n < len(ends) - 1 or (n == 1 and len(areas) == 1)
+        strength = 0.0 if n == 0 else INNER if inside or len(areas) == 1 else OUTER
+        edges.append(Edge(f"{side} limit{level}" + (", above the one before" if n else ""), step, colour, strength))
+        below = at
+    return edges, [f"The limits of {listed(names)}."] if names else []
+
+
+def _placed(t: Sequence[int], value: Sequence[float | None], rows: Mapping[int, int]) -> Cells:
+    cells: Cells = [None] * len(rows)
+    for at, v in zip(t, value, strict=True):
+        if at in rows:
+            cells[rows[at]] = v
+    return cells
+
+
+def _left_out(figure: Figure) -> list[str]:
+    """What there is no place for, in sentences."""
+    kinds = {"span": "stretch", "bars": "line of bars", "flags": "line of events"}
+    many = {"span": "stretches", "bars": "lines of bars", "flags": "lines of events"}
+    found = [
+        f"{counted(count, kinds[kind], many[kind])}."
+        for kind in kinds
+        if (count := sum(shape.shape == kind for shape in figure.shapes))
+    ]
+    upright = sum(isinstance(shape, RuleView) and shape.t is not None for shape in figure.shapes)
+    notes = len(figure.page.notes) if figure.page else 0
+    found += [f"{counted(upright, 'upright line')}."] if upright else []
+    found += [f"{counted(notes, 'note')} on the chart."] if notes else []
+    if figure.arrangement is Arrangement.STACKED:
+        found.append("That the lines are stacked: each stands at its own height.")
+    return found

@@ -1,0 +1,54 @@
+"""Small charts of the rows of a run, in the order of series.parquet. They lie open on the disk, a row of numbers each: those of a page are
+found without reading all others (2 ms of 100 000 rows, where a table of lists takes 80)."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.many.seriesrow import SPARK
+from zembra.store.whole import whole_file
+
+CHARTS = ("spark", "spark_lower", "spark_upper")
+ROW = "row"  # place in series.parquet
+
+
+def keep_charts(out: Path, rows: pl.DataFrame) -> None:
+    """rows: as series.parquet has them, which is written before."""
+    # how many numbers, then these; NaN for none
+    table = np.full((rows.height, len(CHARTS), 1 + SPARK), np.nan, dtype=np.float32)
+    for at, name in enumerate(CHARTS):
+        lengths = rows[name].list.len().fill_null(0).to_numpy().astype(np.int64)
+        table[:, at, 0] = lengths
+        known = rows[name].filter(pl.Series(lengths > 0)).explode()
+        row = np.repeat(np.arange(rows.height), lengths)
+        place = np.arange(row.size) - np.repeat(np.cumsum(lengths) - lengths, lengths)
+        table[row, at, 1 + place] = known.cast(pl.Float32).fill_null(float("nan")).to_numpy()
+    with whole_file(_file(out)) as beside, beside.open("wb") as file:
+        np.save(file, table)
+
+
+def has_charts(out: Path) -> bool:
+    """Whether there are charts of the rows as they are now."""
+    rows, charts = out / "series.parquet", _file(out)
+    return rows.exists() and charts.exists() and charts.stat().st_mtime_ns >= rows.stat().st_mtime_ns
+
+
+def with_charts(out: Path, page: pl.DataFrame) -> pl.DataFrame:
+    """page: rows with their places in the column `row`, which gives way to the charts."""
+    table = np.load(_file(out), mmap_mode="r")[page[ROW].to_numpy()]
+    charts = [pl.Series(name, _lists(table[:, at]), dtype=pl.List(pl.Float32)) for at, name in enumerate(CHARTS)]
+    return page.drop(ROW).with_columns(charts)
+
+
+def _lists(table: Floats) -> list[list[float | None]]:
+    return [
+        [None if np.isnan(value) else float(value) for value in row[1 : 1 + int(row[0])]] for row in np.asarray(table)
+    ]
+
+
+def _file(out: Path) -> Path:
+    return out / ".work" / "charts.npy"
