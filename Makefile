@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/vite.drawing.config.ts frontend/vite.page.config.ts
 
-.PHONY: demo test check format wheel bench compare screenshots build setup browser generated bom pins clean
+.PHONY: demo test check format wheel pythons bench compare screenshots build setup browser generated bom pins clean
 
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
@@ -57,6 +57,11 @@ build: $(STAMPS)/web
 # one file that pip installs anywhere, with the front end in it
 wheel: $(STAMPS)/python-dev $(STAMPS)/web
 	$(BIN)/python -m build --quiet --wheel --no-isolation --outdir dist .
+
+# the wheel under every Python of those it allows that is found here
+pythons: wheel
+	@sh scripts/pythons.sh
+
 setup: $(STAMPS)/python-dev $(STAMPS)/web
 
 $(STAMPS)/python: requirements/run.txt pyproject.toml

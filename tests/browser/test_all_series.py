@@ -89,18 +89,31 @@ def count(browser: Browser, words: str) -> int:
     return int("".join(browser.with_text(".looks button", words).text.split("\n")[-1].split()))
 
 
+COVERED = """
+const box = arguments[0].getBoundingClientRect(), group = arguments[0].querySelector('[role=rowgroup]').getBoundingClientRect();
+const rows = [...document.querySelectorAll(arguments[1])].map((row) => row.getBoundingClientRect());
+const [top, bottom] = [Math.max(box.top, group.top), Math.min(box.bottom, group.bottom)];
+return rows.some((row) => row.top <= top + 40) && rows.some((row) => row.bottom >= bottom - 2);
+"""
+FURTHER = """
+const box = arguments[0];
+if (box.scrollTop + box.clientHeight >= box.scrollHeight - 2) return false;
+box.scrollTop += box.clientHeight / 2;
+return true;
+"""
+
+
 def names(browser: Browser) -> list[str]:
     """Of all rows, those too that are not drawn yet."""
     found: dict[str, None] = {}
     box = browser.find(".series-table")
     browser.driver.execute_script("arguments[0].scrollTop = 0", box)
     while True:
-        browser.wait(lambda: "…" not in drawn(browser), "rows")
-        before = len(found)
+        # rows are drawn a moment after they come into sight
+        browser.wait(lambda: browser.driver.execute_script(COVERED, box, ROWS) and "…" not in drawn(browser), "rows")
         found |= dict.fromkeys(drawn(browser))
-        if len(found) == before:
+        if not browser.driver.execute_script(FURTHER, box):
             return list(found)
-        browser.driver.execute_script("arguments[0].scrollTop += arguments[0].clientHeight / 2", box)
 
 
 def drawn(browser: Browser) -> list[str]:

@@ -31,6 +31,7 @@ export function Help() {
       onClose={() => setPlace(undefined)}
       title="Manual"
       size={WIDTH}
+      mask={false}
       destroyOnHidden
       extra={
         <a href={`/manual/${place?.page ?? ""}`} target="_blank" rel="noreferrer">

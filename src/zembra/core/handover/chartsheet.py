@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING, Any
 
 from zembra.core.figure.model import ScaleView
-from zembra.core.handover.nativechart import Column, Edge, NativeChart
+from zembra.core.handover.nativechart import MOST_DATES, Column, Edge, NativeChart, Range
 
 if TYPE_CHECKING:
     from zembra.core.handover.workbook import Book
@@ -44,17 +45,23 @@ def chart_sheet(book: Book, of: NativeChart) -> None:
             areas.combine(lines)
             whole = areas
     whole.set_title({"name": of.title, "name_font": {"size": 14, "bold": True}, "none": not of.title})
+    steps = of.date_steps
+    apart: dict[str, Any] = (
+        {"date_axis": True, "major_unit": steps.step, "major_unit_type": steps.unit, "num_format": steps.form}
+        if steps
+        else {"interval_unit": max(1, last // MOST_DATES)}
+    )
     whole.set_x_axis(
         {
-            "date_axis": of.dates is not None,
+            **apart,
             "major_gridlines": {"visible": False},
             "name": of.foot[:250],
             "name_font": {"bold": False, "size": 9},
         }
     )
-    whole.set_y_axis(_axis(of.scales[0], of))
+    whole.set_y_axis(_axis(of, 0))
     if any(column.right for column in of.columns):
-        whole.set_y2_axis(_axis(of.scales[1], of))
+        whole.set_y2_axis(_axis(of, 1))
     whole.set_legend({"none": True})
     whole.show_blanks_as("gap")
     whole.set_size({"width": WIDE, "height": round(WIDE * of.size[1] / of.size[0])})
@@ -82,15 +89,17 @@ def _refs(at: int, last: int) -> dict[str, Any]:
     return {"name": [SHEET, 0, at], "categories": [SHEET, 1, 0, last, 0], "values": [SHEET, 1, at, last, at]}
 
 
-def _axis(scale: ScaleView, of: NativeChart) -> dict[str, Any]:
+def _axis(of: NativeChart, place: int) -> dict[str, Any]:
+    scale, ends = of.scales[place], of.ranges[place]
     axis: dict[str, Any] = {
         "name": scale.title[:250],
         "name_font": {"bold": False, "size": 9},
         "major_gridlines": {"visible": scale.grid, "line": {"color": of.inks["rule"]}},
         "line": {"color": of.inks["ink"]} if scale.line else {"none": True},
-        "num_format": number_format(scale),
-        "min": scale.low,
-        "max": scale.high,
+        "num_format": number_format(scale, ends),
+        "min": ends.low if ends else scale.low,
+        "max": ends.high if ends else scale.high,
+        "major_unit": ends.step if ends else None,
         "label_position": "next_to" if scale.numbers else "none",
     }
     if scale.kind == "log":
@@ -105,15 +114,17 @@ def display_units(scale: ScaleView) -> str:
     return {1e3: "thousands", 1e6: "millions"}.get(scale.form.divide if scale.form else 1.0, "")
 
 
-def number_format(scale: ScaleView) -> str:
-    """How the numbers of a scale are written, as office suites have it; by their own rules where it is not said."""
+def number_format(scale: ScaleView, ends: Range | None) -> str:
+    """How the numbers of a scale are written, as office suites have it."""
     form = scale.form
+    divide = form.divide if form else 1.0
+    decimals = form.decimals if form else None
+    if decimals is None:
+        decimals = max(0, -math.floor(math.log10(ends.step / divide) + 1e-9)) if ends else None
+    body = "General" if decimals is None else "#,##0" + ("." + "0" * decimals if decimals else "")
     if form is None:
-        return "General"
-    percent = form.divide == 0.01
+        return body
+    percent = divide == 0.01
     after = form.after.replace("\N{NO-BREAK SPACE}%", "") if percent else form.after
-    body = "General" if form.decimals is None else "#,##0" + ("." + "0" * form.decimals if form.decimals else "")
-    if percent:
-        body = f"{body.replace('General', '0')} %"
     before, after = (f'"{text.replace(chr(34), "")}"' if text else "" for text in (form.before, after))
-    return f"{before}{body}{after}"
+    return f"{before}{body}{' %' if percent else ''}{after}"

@@ -63,8 +63,16 @@ def counts_of(rows: pl.LazyFrame, near: Near) -> dict[str, int]:
     return {name: int(counts[name][0] or 0) for name in counts.columns}
 
 
-def tagged(rows: pl.LazyFrame, near: Near) -> pl.LazyFrame:
-    """With the reasons for which each row is to be looked at, as a list in the column `found`."""
-    looks = looks_of(near)
-    words = [pl.when(rule).then(pl.lit(name)) for name, rule in looks.items() if name != NOTHING]
-    return rows.with_columns(found=pl.concat_list(words).list.drop_nulls())
+LOOK = "look "  # before the names of columns that say whether a row is to be looked at
+
+
+def marked(rows: pl.LazyFrame, near: Near) -> pl.LazyFrame:
+    """With a column a reason that says whether a row is to be looked at for it. Reasons depend on all rows: before some are chosen."""
+    return rows.with_columns(rule.alias(LOOK + name) for name, rule in looks_of(near).items())
+
+
+def tagged(rows: pl.DataFrame) -> pl.DataFrame:
+    """Marked rows with these reasons as a list in the column `found`, which takes long of very many."""
+    marks = [name for name in rows.columns if name.startswith(LOOK)]
+    words = [pl.when(name).then(pl.lit(name.removeprefix(LOOK))) for name in marks if name != LOOK + NOTHING]
+    return rows.with_columns(found=pl.concat_list(words).list.drop_nulls()).drop(marks)

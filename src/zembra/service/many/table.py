@@ -10,13 +10,12 @@ import polars as pl
 
 from zembra.core.errors import Refusal
 from zembra.core.many.columns import COLUMNS, Where
-from zembra.core.many.looks import Near, counts_of, looks_of, tagged
+from zembra.core.many.looks import LOOK, Near, counts_of, looks_of, marked, tagged
 from zembra.service.many.charts import CHARTS, ROW, has_charts, with_charts
 from zembra.service.many.work import part_file
 
 DRAWN = 2_000  # newest points of a series that are drawn
-# for small charts, and no columns to hand over
-SMALL = (*CHARTS, "open_bits")
+OPEN_BITS = "open_bits"  # no column to hand over
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +56,7 @@ def rows(out: Path, wanted: Wanted, near: Near) -> tuple[int, pl.DataFrame]:
     if apart:
         known = known.drop(CHARTS).with_row_index(ROW)
     found = _ordered(_chosen(known, wanted, near), wanted).collect()
-    page = found.slice(wanted.start, wanted.count)
+    page = tagged(found.slice(wanted.start, wanted.count))
     return found.height, with_charts(out, page) if apart else page
 
 
@@ -68,8 +67,8 @@ def listed(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
 
 def every_row(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
     """All of them, to hand over. Raises Refusal."""
-    found = _ordered(_chosen(_known(out), wanted, near), wanted)
-    return found.drop(SMALL).with_columns(pl.col("found").list.join(", ")).collect()
+    found = tagged(_ordered(_chosen(_known(out).drop(CHARTS), wanted, near), wanted).collect())
+    return found.drop(OPEN_BITS).with_columns(pl.col("found").list.join(", "))
 
 
 def points_and_lines(out: Path, series: str) -> tuple[pl.DataFrame, pl.DataFrame]:
@@ -98,12 +97,12 @@ def _ordered(found: pl.LazyFrame, wanted: Wanted) -> pl.LazyFrame:
 
 
 def _chosen(known: pl.LazyFrame, wanted: Wanted, near: Near) -> pl.LazyFrame:
-    every = tagged(known, near)
+    every = marked(known, near)
     if wanted.look:
         looks = looks_of(near)
         if wanted.look not in looks:
             raise Refusal(f"There is nothing to look at called “{wanted.look}”.", place=", ".join(looks))
-        every = every.filter(looks[wanted.look])
+        every = every.filter(LOOK + wanted.look)
     if wanted.find.strip():
         every = every.filter(
             pl.col("series").str.to_lowercase().str.contains(wanted.find.strip().lower(), literal=True)
