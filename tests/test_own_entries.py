@@ -126,3 +126,16 @@ def test_another_version_has_other_words(tmp_path: Path) -> None:
     done = told(tmp_path, packages, ledger)
     assert done.returncode == 0, done.stderr
     assert "needing 7 values" in (tmp_path / "out" / "report.json").read_text()
+    # and one that is kept anew remembers the version that its words are of now
+    script = (
+        "import json\n"
+        "from zembra.core.ledger.model import Record, in_version\n"
+        "for made_in in ('acme-entries 1.0', None):\n"
+        "    params = {'series': ['Outer Isles'], **({'fewest': 7} if made_in else {'least': 9})}\n"
+        "    item = in_version(Record(id='d', kind='acme:drift', params=params, made_in=made_in))\n"
+        "    print(item.made_in, item.params['least'])\n"
+    )
+    kept = subprocess.run(
+        [sys.executable, "-c", script], env={**os.environ, "PYTHONPATH": str(packages)}, capture_output=True, text=True, check=True
+    )  # fmt: skip
+    assert kept.stdout.splitlines() == ["acme-entries 2.0 7", "acme-entries 2.0 9"]

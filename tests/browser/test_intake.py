@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from tests.browser.machine import Browser, Server
@@ -97,3 +98,32 @@ def test_closed_days_are_typed(browser: Browser, server: Server, tmp_path: Path)
     assert "3 days understood" in browser.find(".typed").text
     browser.click(".typed button", "Keep")
     browser.wait(lambda: count(browser, "absent") == 0, "nothing is missing")
+
+
+PASTE = """
+const data = new DataTransfer();
+data.setData('text/html', arguments[0]);
+data.setData('text/plain', arguments[1]);
+document.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
+"""
+
+
+def test_a_pasted_table_keeps_what_its_merged_cells_say(browser: Browser, server: Server) -> None:
+    routes = ("Outer Isles", "North Head")
+    rows = [(route, f"2026-{month:02}", 100 * at + month) for at, route in enumerate(routes) for month in range(1, 7)]
+    body = "".join(
+        f"<tr>{f'<td rowspan=6>{route}</td>' if month.endswith('-01') else ''}<td>{month}</td><td>{value}</td></tr>"
+        for route, month, value in rows
+    )
+    page = f"<table><tr><th>route</th><th>month</th><th>passengers</th></tr>{body}</table>"
+    text = "\n".join(f"{route if month.endswith('-01') else ''}\t{month}\t{value}" for route, month, value in rows)
+    browser.open(f"{server.address}/intake")
+    browser.find(".drop")
+    browser.driver.execute_script(PASTE, page, text)
+    browser.click("button", "Begin the study")
+    browser.find(".chart canvas")
+    study = re.findall(r"/studies/(\d+)", browser.driver.current_url)[0]
+    points = browser.answer(f"{server.address}/api/studies/{study}")["figure"]["series"]
+    assert {one["name"]: one["v"] for one in points} == {
+        route: [100.0 * at + month for month in range(1, 7)] for at, route in enumerate(routes)
+    }

@@ -107,7 +107,9 @@ class Run:
         return self.picture(form="svg").decode()
 
     def _repr_html_(self) -> str:
-        bodies = [self._repr_svg_(), listed(self.sentences)]
+        # as wide as the cell, where that is narrower
+        svg = self._repr_svg_().replace("<svg ", '<svg style="max-width:100%;height:auto" ', 1)
+        bodies = [svg, listed(self.sentences)]
         said = [*self.warnings, *(f"Not asked: {text}" for text in self.unanswered)]
         if said:
             bodies.append(titled("To be known", listed(said, ordered=False)))

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING, Any
 
-from zembra.core.figure.model import ScaleView
-from zembra.core.handover.nativechart import MOST_DATES, Column, Edge, NativeChart, Range
+from zembra.core.handover.chartaxes import MOST_DATES, display_units, number_format
+from zembra.core.handover.nativechart import Column, Edge, NativeChart
 
 if TYPE_CHECKING:
     from zembra.core.handover.workbook import Book
@@ -108,23 +107,3 @@ def _axis(of: NativeChart, place: int) -> dict[str, Any]:
         axis["display_units"] = units
         axis["display_units_visible"] = False
     return axis
-
-
-def display_units(scale: ScaleView) -> str:
-    return {1e3: "thousands", 1e6: "millions"}.get(scale.form.divide if scale.form else 1.0, "")
-
-
-def number_format(scale: ScaleView, ends: Range | None) -> str:
-    """How the numbers of a scale are written, as office suites have it."""
-    form = scale.form
-    divide = form.divide if form else 1.0
-    decimals = form.decimals if form else None
-    if decimals is None:
-        decimals = max(0, -math.floor(math.log10(ends.step / divide) + 1e-9)) if ends else None
-    body = "General" if decimals is None else "#,##0" + ("." + "0" * decimals if decimals else "")
-    if form is None:
-        return body
-    percent = divide == 0.01
-    after = form.after.replace("\N{NO-BREAK SPACE}%", "") if percent else form.after
-    before, after = (f'"{text.replace(chr(34), "")}"' if text else "" for text in (form.before, after))
-    return f"{before}{body}{' %' if percent else ''}{after}"

@@ -3,8 +3,7 @@ measured is a column of its own, to be dashed; limits are edges that are put upo
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 
@@ -20,6 +19,7 @@ from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.points import PointsView
 from zembra.core.figure.parts.rule import RuleView
 from zembra.core.figure.parts.series import SeriesView
+from zembra.core.handover.chartaxes import DateSteps, Range, date_steps, range_of
 from zembra.core.ledger.shapes import TOGETHER, Rests
 
 Cells = list[float | None]
@@ -28,8 +28,6 @@ DASHED = "dashed"
 RIGHT = "right"
 BY_DATE = (Unit.DAY, Unit.WEEK, Unit.MONTH, Unit.QUARTER, Unit.YEAR)
 MIDNIGHT = 86_400_000
-MOST_DATES = 11  # along the time axis
-MOST_NUMBERS = 7  # along a value axis
 OUTER, INNER = 0.16, 0.32  # strength of limits: of the widest, and of all within
 
 
@@ -60,28 +58,6 @@ class Edge:
 
 
 @dataclass(frozen=True, slots=True)
-class Range:
-    """Of a value axis, with the step between its numbers; None where the suite finds its own (a logarithmic one)."""
-
-    low: float
-    high: float
-    step: float
-
-    def share(self, value: float) -> float:
-        """How far up a value stands, from 0 to 1."""
-        return (value - self.low) / (self.high - self.low)
-
-
-@dataclass(frozen=True, slots=True)
-class DateSteps:
-    """Between two dates of the time axis: so many days, months or years. form: of the dates, as office suites have it."""
-
-    step: int
-    unit: str
-    form: str
-
-
-@dataclass(frozen=True, slots=True)
 class NativeChart:
     """labels: of the rows. dates: of them, None where a row is no day. ranges: of the scales. inks: colours by role (ink, muted, rule, ground). left_out: what it
     does not show, in sentences. size: pixels of the picture."""
@@ -102,15 +78,7 @@ class NativeChart:
     @property
     def date_steps(self) -> DateSteps | None:
         """Between the dates of the time axis; None where its rows are no days."""
-        if not self.dates:
-            return None
-        days = max(1, (self.dates[-1] - self.dates[0]).days)
-        if days <= 75:
-            return DateSteps(max(1, -(-days // MOST_DATES)), "days", "d mmm")
-        months = next((step for step in (1, 2, 3, 6) if days / 30.4 / step <= MOST_DATES), None)
-        if months:
-            return DateSteps(months, "months", "mmm yyyy")
-        return DateSteps(max(1, -(-days // (366 * MOST_DATES))), "years", "yyyy")
+        return date_steps(self.dates[0], self.dates[-1]) if self.dates else None
 
 
 def native_charts(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> list[NativeChart]:
@@ -158,7 +126,7 @@ def native_chart(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> Nativ
         columns=columns,
         edges=edges,
         scales=figure.scales,
-        ranges=[_range(scale, n, columns, edges) for n, scale in enumerate(figure.scales)],
+        ranges=[range_of(scale, _on_it(bool(n), columns, edges)) for n, scale in enumerate(figure.scales)],
         inks=inks,
         left_out=[*left_out, *beside],
         size=(page.width, page.height),
@@ -320,28 +288,12 @@ def _begun(edges: list[Edge]) -> list[Edge]:
     return [replace(edge, value=column) for edge, column in zip(edges, columns, strict=True)]
 
 
-def _range(scale: ScaleView, place: int, columns: Sequence[Column], edges: Sequence[Edge]) -> Range | None:
-    """From zero, unless that is far away or the dress says otherwise."""
-    if scale.kind == "log":
-        return None
-    values = [v for column in columns if column.right == bool(place) for v in column.value if v is not None]
-    if not place:
-        for row in zip(*(edge.value for edge in edges), strict=True):
-            known = [v for v in row if v is not None]
-            values += [known[0], sum(known)] if known else []
-    low, high = (min(values), max(values)) if values else (0.0, 1.0)
-    smallest = low
-    if not scale.tight and scale.low is None and 0 < low < high * 0.6:
-        low = 0.0
-    low = scale.low if scale.low is not None else low
-    high = scale.high if scale.high is not None else high
-    if high <= low:
-        high = low + (abs(low) or 1.0)
-    rough = (high - low) / MOST_NUMBERS
-    size = 10.0 ** math.floor(math.log10(rough))
-    step = next(factor for factor in (1, 2, 2.5, 5, 10) if factor * size >= rough * (1 - 1e-9)) * size
-    lowest = scale.low if scale.low is not None else smallest if scale.tight else math.floor(low / step + 1e-9) * step
-    return Range(lowest, scale.high if scale.high is not None else math.ceil(high / step - 1e-9) * step, step)
+def _on_it(right: bool, columns: Sequence[Column], edges: Sequence[Edge]) -> Iterator[float]:
+    """All numbers that stand on a scale."""
+    yield from (v for column in columns if column.right == right for v in column.value if v is not None)
+    for row in () if right else zip(*(edge.value for edge in edges), strict=True):
+        known = [v for v in row if v is not None]
+        yield from (known[0], sum(known)) if known else ()
 
 
 def _placed(t: Sequence[int], value: Sequence[float | None], rows: Mapping[int, int]) -> Cells:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, fields
 from enum import StrEnum
 from functools import cache
 from types import UnionType
-from typing import Any, get_args, get_origin, get_type_hints
+from typing import Any, Union, get_args, get_origin, get_type_hints
 
 import numpy as np
 
@@ -30,18 +30,22 @@ class Rests(StrEnum):
     PROJECTED = "projected"
 
 
+# what a hint of an array is made of: numpy has an alias of its own for it where Python has such aliases (3.12)
+_ARRAYS = {np.ndarray, get_origin(Floats)}
+
+
 @cache
 def _fields_of_arrays(kind: type) -> tuple[str, ...]:
     """Asked for at every shape of every run, while a kind has the same ones for ever."""
     hints = get_type_hints(kind)
     return tuple(
-        field.name for field in fields(kind) if np.ndarray in {get_origin(part) for part in _parts(hints[field.name])}
+        field.name for field in fields(kind) if _ARRAYS & {get_origin(part) for part in _parts(hints[field.name])}
     )
 
 
 def _parts(hint: Any) -> tuple[Any, ...]:
     """What a field may be: itself, or each side of an alternative."""
-    return get_args(hint) if get_origin(hint) is UnionType else (hint,)
+    return get_args(hint) if get_origin(hint) in (UnionType, Union) else (hint,)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
