@@ -82,15 +82,6 @@ def test_the_bench_fits_the_screen(browser: Browser, demo: Server, width: int, h
         browser.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 
 
-def test_the_keys_of_the_follow_up_list_are_on_the_sheet(browser: Browser, demo: Server) -> None:
-    browser.open(demo.address)
-    browser.find(".cards")
-    browser.press("?")
-    told = browser.find(".manual-text").text
-    assert "On a row of the follow-up list" in told
-    assert "open, asked, explained" in told
-
-
 def test_a_study_is_copied_for_other_columns(browser: Browser, server: Server, tmp_path: Path) -> None:
     study = begun(browser, server, tmp_path)
     browser.click('[data-entry="source"] [data-word="series"]')

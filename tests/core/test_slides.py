@@ -107,11 +107,18 @@ def test_it_looks_as_it_was_dressed(slide: object) -> None:
         assert f"<a:t>{name}</a:t>" in xml
     assert "<a:t>Outer Isles, not measured</a:t>" not in xml
     told = " ".join(shape.text_frame.text for shape in slide.shapes if shape.has_text_frame)  # type: ignore[attr-defined]
-    for text in ("Fewer sail in winter", "passengers a day", "counts of the piers", "as of 31 Oct 2026"):
+    # what dashes mean stands there, and what is not shown
+    for text in (
+        "Fewer sail in winter", "passengers a day", "counts of the piers", "as of 31 Oct 2026", "– – filled, projected",
+    ):  # fmt: skip
         assert text in told
     assert slide.shapes.title.text_frame.text == "Fewer sail in winter"  # type: ignore[attr-defined]
     notes = slide.notes_slide.notes_text_frame.text  # type: ignore[attr-defined]
     assert notes.startswith("how it looks")
+    aside = sum(
+        line.condition.tolist().count(Condition.SET_ASIDE) for line in RESULT.state.lines if line.name == "Outer Isles"
+    )
+    assert f"{aside} values set aside." in notes
     assert 'descr="how it looks"' in slide.shapes._spTree.xml  # type: ignore[attr-defined]
     assert not chart.has_legend  # type: ignore[attr-defined]
 

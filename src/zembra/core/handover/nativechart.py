@@ -120,7 +120,7 @@ def native_chart(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> Nativ
     return NativeChart(
         title=page.title,
         under=page.under,
-        foot=" · ".join(filter(None, (page.foot, page.footnote, page.warning))),
+        foot=" · ".join(filter(None, (_dashes(figure), page.foot, page.footnote, page.warning))),
         labels=grain.labels(grain.periods(moments)),
         dates=[datetime.fromtimestamp(t / 1000, UTC).date() for t in times] if dated else None,
         columns=columns,
@@ -304,6 +304,28 @@ def _placed(t: Sequence[int], value: Sequence[float | None], rows: Mapping[int, 
     return cells
 
 
+def _dashes(figure: Figure) -> str:
+    """What dashes stand for, in the words of the key; nothing where the picture leaves that unsaid."""
+    if figure.page is None or not figure.page.said:
+        return ""
+    codes = _codes(figure) - set("msonu")
+    codes |= {"q"} if any(isinstance(shape, CurveView) and shape.faded for shape in figure.shapes) else set()
+    codes |= {"j"} if any(shape.rests is Rests.PROJECTED for shape in figure.shapes) else set()
+    words = [sign.word for sign in figure.signs if set(sign.codes) - set("st") & codes]
+    return f"– – {', '.join(words)}" if words else ""
+
+
+def _codes(figure: Figure) -> set[str]:
+    """The conditions of points within the stretch of the picture."""
+    time = figure.time
+    return {
+        code
+        for view in figure.series
+        for t, code in zip(view.t, view.c, strict=True)
+        if time is None or time.start <= t <= time.end
+    }
+
+
 def _left_out(figure: Figure) -> list[str]:
     """What there is no place for, in sentences."""
     kinds = {"span": "stretch", "bars": "line of bars", "flags": "line of events"}
@@ -315,6 +337,12 @@ def _left_out(figure: Figure) -> list[str]:
     ]
     upright = sum(isinstance(shape, RuleView) and shape.t is not None for shape in figure.shapes)
     notes = len(figure.page.notes) if figure.page else 0
+    aside = sum(
+        code in "st" and (figure.time is None or figure.time.start <= t <= figure.time.end)
+        for view in figure.series
+        for t, code in zip(view.t, view.c, strict=True)
+    )
+    found += [f"{counted(aside, 'value')} set aside."] if aside and figure.view is not View.BEFORE else []
     found += [f"{counted(upright, 'upright line')}."] if upright else []
     found += [f"{counted(notes, 'note')} on the chart."] if notes else []
     if figure.arrangement is Arrangement.STACKED:
