@@ -17,10 +17,13 @@ import jsonschema
 import openpyxl
 import pandas as pd
 import polars as pl
+import pptx
 import pypdf
 import pytest
+from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
 from matplotlib import image
+from pptx.enum.shapes import MSO_SHAPE_TYPE
 
 from tests.api.test_api import begin
 from tests.help import handed_over
@@ -83,11 +86,30 @@ def package(data: bytes) -> None:
                 READERS[f"picture.{name[-3:]}"](archive.read(name))
 
 
+def slides(data: bytes) -> None:
+    deck = pptx.Presentation(io.BytesIO(data))
+    assert len(deck.slides) > 0
+    for slide in deck.slides:
+        (drawn,) = [shape for shape in slide.shapes if shape.has_chart or shape.shape_type == MSO_SHAPE_TYPE.PICTURE]
+        if drawn.has_chart:
+            assert any(value is not None for plot in drawn.chart.plots for one in plot.series for value in one.values)
+        else:
+            png(drawn.image.blob)
+
+
+def page(data: bytes) -> None:
+    read = BeautifulSoup(data, "html.parser")
+    told = json.loads(read.select_one("script[type='application/json']").string)  # type: ignore[union-attr,arg-type]
+    assert told["series"]
+    assert read.select("ol li")
+    svg(str(read.select_one("#picture svg")).encode())
+
+
 READERS: dict[str, Callable[[bytes], None]] = {
     "picture.png": png, "picture.svg": svg, "picture.pdf": pdf, "points.csv": table, "lines.csv": table,
     "points.parquet": columns, "lines.parquet": columns, "numbers.xlsx": workbook, "report.json": report,
     "method-note.txt": text, "account.pdf": pdf, "follow-up.csv": table, "follow-up.xlsx": workbook,
-    "ledger.json": ledger, "everything.zip": package,
+    "ledger.json": ledger, "slides.pptx": slides, "picture.pptx": slides, "picture.html": page, "everything.zip": package,
 }  # fmt: skip
 
 
