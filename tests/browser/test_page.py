@@ -54,6 +54,7 @@ def test_it_opens_alone_and_is_read(html: str, browser: Browser, tmp_path: Path)
         assert re.search(r"\d", told)
         # the window: all of it, then a part by the strip, by keys and back
         whole = browser.find("#stretch").text
+        assert re.search(r"\d\. \w+\.? 20\d\d", whole), "dates are written as in German"
         grip = browser.find('#strip [data-grip="start"]')
         ActionChains(driver).drag_and_drop_by_offset(grip, 300, 0).perform()
         browser.wait(lambda: browser.find("#stretch").text != whole, "a part")

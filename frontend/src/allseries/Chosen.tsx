@@ -22,6 +22,9 @@ interface Props {
   handle: BenchHandle;
 }
 
+const FIRST_READING = 3; // place in the colours of series
+const MOST_READINGS = 6;
+
 /** One of all series with what the ledger draws of it, and the way to the bench. */
 export function Chosen({ id, of, series, handle }: Props) {
   const { palette } = useLook();
@@ -76,6 +79,13 @@ export function Chosen({ id, of, series, handle }: Props) {
   if (!every.length || !t.length || Number.isNaN(t[0]))
     return <p className="muted">{series} has no number.</p>;
   const end = Math.max(...t, ...curves.flatMap((line) => line.t));
+  const readings = curves.filter((line) => line.kind !== "projection").map((line) => line.name);
+  // iris is for what is projected, ember for what asks for attention: readings have the colours after these
+  const inkOf = ({ name, kind }: { name: string; kind: string }) => {
+    if (beside.some((other) => other.name === name)) return palette.ember;
+    if (kind === "projection") return palette.iris;
+    return palette.series[FIRST_READING + (readings.indexOf(name) % MOST_READINGS)] ?? palette.ink;
+  };
   return (
     <div className="chosen-series">
       <div className="series-bar">
@@ -108,14 +118,14 @@ export function Chosen({ id, of, series, handle }: Props) {
                   {line.lower.some((amount) => amount !== null) && (
                     <path
                       d={areaPath(line.t, [line.lower, line.upper], time, scale)}
-                      fill={palette.iris}
+                      fill={inkOf(line)}
                       opacity={0.16}
                     />
                   )}
                   <path
                     d={linePath(line.t, line.value, time, scale)}
                     fill="none"
-                    stroke={beside.some((other) => other.name === line.name) ? palette.ember : palette.iris}
+                    stroke={inkOf(line)}
                     strokeWidth={1.3}
                     strokeDasharray={line.kind === "projection" ? "4 3" : undefined}
                   >
@@ -128,14 +138,7 @@ export function Chosen({ id, of, series, handle }: Props) {
                 room={room}
                 names={[
                   ...endName("what came", now, scale, palette.lagoon),
-                  ...curves.flatMap((line) =>
-                    endName(
-                      line.name,
-                      line.value,
-                      scale,
-                      beside.some((other) => other.name === line.name) ? palette.ember : palette.iris,
-                    ),
-                  ),
+                  ...curves.flatMap((line) => endName(line.name, line.value, scale, inkOf(line))),
                 ]}
               />
             </>

@@ -2717,7 +2717,7 @@ export interface components {
         /**
          * Tongue
          * @description What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
-         *     {d} for the day; quarters, and those of a year with {y}. words: Zembra's own, by the English ones.
+         *     {d} for the day; quarters; dates, year_months and year_quarters with {y} for the year. words: Zembra's own, by the English ones.
          */
         Tongue: {
             /** Decimal */
@@ -2730,6 +2730,10 @@ export interface components {
             days: string[];
             /** Quarters */
             quarters: string[];
+            /** Dates */
+            dates: string[];
+            /** Year Months */
+            year_months: string[];
             /** Year Quarters */
             year_quarters: string[];
             /** Words */

@@ -57,7 +57,7 @@ export function ReadingBox({ figure, panels, width, height }: Props) {
             <i className="swatch" style={{ background: colourOf(reading.of, figure, palette) }} />
             <span>{reading.name}</span>
             <b>{formatNumber(reading.value)}</b>
-            {reading.remarks.map((text) => (
+            {[...reading.remarks, ...reading.away].map((text) => (
               <em key={text}>{text}</em>
             ))}
             {reading.limits.map((limit) => (

@@ -30,6 +30,8 @@ export interface Reading {
   value: number | null;
   /** What is said of it besides: its condition, what came, what it rests on, its limits. */
   remarks: string[];
+  /** How far it is from the lines it is held against. */
+  away: string[];
   limits: { name: string; lower: number | null; upper: number | null }[];
 }
 
@@ -65,7 +67,7 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
     const away = distancesAt(figure, line.name, value).map(
       ([name, by]) => `${formatSigned(by)} from ${name}`,
     );
-    return [{ of: line, name: line.called, value, remarks: remarks ? [remarks, ...away] : away, limits: [] }];
+    return [{ of: line, name: line.called, value, remarks: remarks ? [remarks] : [], away, limits: [] }];
   });
   const curves = shapesOf(figure, "curve").flatMap((curve): Reading[] => {
     const n = place(curve.t);
@@ -86,7 +88,9 @@ export function readingsAt(figure: Figure, period: number): Reading[] {
               },
             ];
       });
-    return [{ of: curve, name: fullName(curve, figure), value: curve.v[n] ?? null, remarks, limits }];
+    return [
+      { of: curve, name: fullName(curve, figure), value: curve.v[n] ?? null, remarks, away: [], limits },
+    ];
   });
   return [...series, ...curves];
 }

@@ -3,8 +3,7 @@ import { colourOf } from "../picture/draw/colour";
 import type { Sheet } from "../picture/draw/sheet";
 import { eventsAt, readingsAt } from "../figure/reading";
 import type { Figure } from "../figure/types";
-import { formatPeriod } from "../ui/format";
-import { element, numberIn } from "./words";
+import { element, numberIn, periodIn } from "./words";
 
 const SVG = "http://www.w3.org/2000/svg";
 const MOST_READ = 14;
@@ -29,7 +28,7 @@ export function standing(sheet: Sheet, period: number): SVGElement {
 export function readingBox(figure: Figure, sheet: Sheet, period: number): HTMLElement[] {
   const { page } = sheet;
   const readings = readingsAt(figure, period);
-  const rows = readings.slice(0, MOST_READ).map(({ of, name, value, remarks, limits }) => {
+  const rows = readings.slice(0, MOST_READ).map(({ of, name, value, remarks, away, limits }) => {
     const swatch = element("i");
     if (of.look) swatch.style.background = colourOf(of.look.colour, page);
     const bounds = limits.map(
@@ -39,12 +38,12 @@ export function readingBox(figure: Figure, sheet: Sheet, period: number): HTMLEl
       swatch,
       element("span", [of.look?.name ?? name]),
       element("b", [numberIn(page, value)]),
-      ...[...remarks, ...bounds].map((text) => element("em", [text])),
+      ...[...remarks, ...away, ...bounds].map((text) => element("em", [text])),
     ]);
   });
   const more = readings.length - rows.length;
   return [
-    element("h2", [formatPeriod(period, figure.grain)]),
+    element("h2", [periodIn(page, period, figure.grain)]),
     ...eventsAt(figure, period).map((text) => element("p", [`⚑ ${text}`])),
     ...rows,
     ...(more > 0 ? [element("p", [`and ${more} more lines`])] : []),

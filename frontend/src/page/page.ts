@@ -4,11 +4,11 @@ import { sheetSvg } from "../picture/draw/picture";
 import { sheetOf, type Sheet } from "../picture/draw/sheet";
 import { nearestPeriod, periodsOf } from "../figure/reading";
 import type { Figure } from "../figure/types";
-import { formatPeriod } from "../ui/format";
 import { readingBox, standing } from "./box";
 import { drawStrip } from "./strip";
 import { shownIn, type Stretch } from "./stretch";
 import { drawTable } from "./table";
+import { periodIn } from "./words";
 
 const STEP = 0.2; // share of the window that a key moves it by
 
@@ -37,7 +37,7 @@ function show(wanted: Stretch): void {
   drawStrip(found("strip"), whole, stretch, full, show);
   drawTable(found("numbers"), figure, stretch);
   found("stretch").textContent =
-    `${formatPeriod(stretch.start, whole.grain)} to ${formatPeriod(stretch.end, whole.grain)}`;
+    `${periodIn(sheet.page, stretch.start, whole.grain)} – ${periodIn(sheet.page, stretch.end, whole.grain)}`;
   point(undefined);
 }
 

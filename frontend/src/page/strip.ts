@@ -2,8 +2,8 @@
 import { colourOf } from "../picture/draw/colour";
 import { OVERVIEW_HEIGHT, overviewPaths } from "../figure/overview";
 import type { Figure } from "../figure/types";
-import { formatPeriod } from "../ui/format";
 import type { Stretch } from "./stretch";
+import { periodIn } from "./words";
 
 const WIDE = 1000;
 const HANDLE = 8;
@@ -36,7 +36,7 @@ export function drawStrip(
       x: left,
       width,
       "aria-valuenow": at,
-      "aria-valuetext": formatPeriod(at, figure.grain),
+      "aria-valuetext": figure.page ? periodIn(figure.page, at, figure.grain) : String(at),
     }))
       rect.setAttribute(name, String(value));
     const move = (by: number, from: Stretch) => onShown(moved(grip, by, from, full));

@@ -1,9 +1,9 @@
 /** The numbers of the shown stretch as a table, so many rows at a time. */
 import { periodsOf, readingsAt } from "../figure/reading";
 import type { Figure } from "../figure/types";
-import { formatPeriod, plural } from "../ui/format";
+import { plural } from "../ui/format";
 import type { Stretch } from "./stretch";
-import { element, numberIn } from "./words";
+import { element, numberIn, periodIn } from "./words";
 
 const ROWS = 200;
 
@@ -42,7 +42,7 @@ export function drawTable(box: HTMLElement, figure: Figure, { start, end }: Stre
         ]);
       });
       body.append(
-        element("tr", [element("th", [formatPeriod(period, figure.grain)], { scope: "row" }), ...cells]),
+        element("tr", [element("th", [periodIn(page, period, figure.grain)], { scope: "row" }), ...cells]),
       );
     }
     const left = inside.length - body.childElementCount;

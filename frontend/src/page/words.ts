@@ -1,5 +1,5 @@
 /** Elements with texts, never with markup, and numbers in the words of the page's reader. */
-import { formatNumber, THIN } from "../ui/format";
+import { formatNumber, formatPeriod, THIN } from "../ui/format";
 import type { Page } from "../picture/draw/sheet";
 
 export function element(
@@ -18,4 +18,24 @@ export function numberIn(page: Page, value: number | null | undefined): string {
     ? { ".": page.tongue.decimal, [THIN]: page.tongue.group }
     : {};
   return formatNumber(value).replaceAll(/[.\u2009]/g, (mark) => marks[mark] ?? mark);
+}
+
+/** A period by its start, as the page's reader writes dates. */
+export function periodIn(page: Page, at: number, grain: string): string {
+  const { tongue } = page;
+  if (!tongue) return formatPeriod(at, grain);
+  const date = new Date(at);
+  const month = date.getUTCMonth();
+  const pattern = {
+    year: "{y}",
+    quarter: tongue.year_quarters[Math.floor(month / 3)],
+    month: tongue.year_months[month],
+  }[grain];
+  const day = (pattern ?? tongue.dates[month] ?? "")
+    .replace("{d}", String(date.getUTCDate()))
+    .replace("{y}", String(date.getUTCFullYear()));
+  const clock = ["year", "quarter", "month", "week", "day"].includes(grain)
+    ? ""
+    : ` ${date.toISOString().slice(11, 16)}`;
+  return day + clock;
 }

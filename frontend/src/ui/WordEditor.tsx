@@ -110,7 +110,11 @@ function OneOf({ slot, value, choices, onKeep, onBack }: Props) {
   const all = items(slot, choices);
   const [find, setFind] = useState("");
   const wanted = find.toLowerCase();
-  const known = all.filter((item) => item.label.toLowerCase().includes(wanted)).slice(0, 200);
+  // what begins with the words before what holds them somewhere
+  const known = all
+    .filter((item) => item.label.toLowerCase().includes(wanted))
+    .sort((a, b) => +b.label.toLowerCase().startsWith(wanted) - +a.label.toLowerCase().startsWith(wanted))
+    .slice(0, 200);
   // a colour that is not in the list can be written
   const list =
     slot.options === "colours" && /^#[0-9a-f]{6}$/.test(wanted)

@@ -23,25 +23,28 @@ SAMPLE_DAY, SAMPLE_YEAR = 27, 2222  # that no pattern writes of itself
 
 class Tongue(BaseModel):
     """What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
-    {d} for the day; quarters, and those of a year with {y}. words: Zembra's own, by the English ones."""
+    {d} for the day; quarters; dates, year_months and year_quarters with {y} for the year. words: Zembra's own, by the English ones."""
 
     decimal: str
     group: str
     months: list[str]
     days: list[str]
     quarters: list[str]
+    dates: list[str]
+    year_months: list[str]
     year_quarters: list[str]
     words: dict[str, str]
 
 
 @lru_cache(maxsize=1)
 def languages() -> dict[str, str]:
-    """Codes of languages by their English names, ours first."""
+    """Codes of languages by their English names: ours, those that Zembra has words of its own in, and the others."""
     from babel import Locale, localedata
 
     names = Locale("en").languages
     known = {str(names[code]): code for code in localedata.locale_identifiers() if code in names and code != "en"}
-    return {OURS: "", **dict(sorted(known.items()))}
+    ours = {str(names[code]): code for code in PHRASES}
+    return {OURS: "", **ours, **dict(sorted(known.items()))}
 
 
 def language_named(text: str) -> str:
@@ -125,19 +128,29 @@ class Speech:
             months, days = list(MONTHS), [f"{{d}} {month}" for month in MONTHS]
             quarters = [f"Q{n}" for n in range(1, 5)]
             of_years = [f"{{y}} Q{n}" for n in range(1, 5)]
+            dates = [f"{{d}} {month} {{y}}" for month in MONTHS]
+            year_months = [f"{month} {{y}}" for month in MONTHS]
         else:
             from babel.dates import format_date
 
             months = [format_date(day, "MMM", locale=self.code) for day in firsts]
-            days = [self._dated("MMMd", day).replace(str(SAMPLE_DAY), "{d}") for day in firsts]
+
+            def pattern(skeleton: str, day: date) -> str:
+                return self._dated(skeleton, day).replace(str(SAMPLE_YEAR), "{y}").replace(str(SAMPLE_DAY), "{d}")
+
+            days = [pattern("MMMd", day) for day in firsts]
+            dates = [pattern("yMMMd", day) for day in firsts]
+            year_months = [pattern("yMMM", day) for day in firsts]
             quarters = [format_date(day, "QQQ", locale=self.code) for day in firsts[::3]]
-            of_years = [self._dated("yQQQ", day).replace(str(SAMPLE_YEAR), "{y}") for day in firsts[::3]]
+            of_years = [pattern("yQQQ", day) for day in firsts[::3]]
         return Tongue(
             decimal=decimal,
             group=group,
             months=months,
             days=days,
             quarters=quarters,
+            dates=dates,
+            year_months=year_months,
             year_quarters=of_years,
             words=dict(self._words),
         )

@@ -90,7 +90,15 @@ def native_charts(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> list
 
 
 def _only(figure: Figure, series: SeriesView) -> Figure:
-    shapes = [shape for shape in figure.shapes if shape.series in (series.name, TOGETHER)]
+    # what stands alone need not say whose it is
+    own = f"{series.name}, "
+    shapes = [
+        shape.model_copy(update={"look": shape.look.model_copy(update={"name": shape.look.name.removeprefix(own)})})
+        if shape.look
+        else shape
+        for shape in figure.shapes
+        if shape.series in (series.name, TOGETHER)
+    ]
     name = series.look.name if series.look else series.called
     title = f"{figure.page.title}: {name}" if figure.page and figure.page.title else name
     page = figure.page and figure.page.model_copy(update={"title": title})
