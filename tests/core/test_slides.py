@@ -14,8 +14,8 @@ from pptx.enum.chart import XL_CHART_TYPE
 from tests.core.test_chart_sheet import result_of
 from tests.help import smoothing
 from zembra.core.calendar.lines import Condition
-from zembra.core.dress.model import Headings, LineDress, Notes, Picture
-from zembra.core.dress.words import Runs, Side
+from zembra.core.dress.model import FreeNote, Headings, LineDress, Notes, Picture
+from zembra.core.dress.words import Drawn, Runs, Side
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.nativechart import native_chart, native_charts
@@ -147,6 +147,18 @@ def test_the_right_scale_has_axes_of_its_own_and_a_logarithmic_one_says_so() -> 
     assert "Outer Isles<" not in right
     figure = figure_of(left={"runs": Runs.LOG})
     assert '<c:logBase val="10"/>' in chart_of(next(iter(read(figure).slides)))._chartSpace.xml  # type: ignore[attr-defined]
+
+
+def test_what_it_cannot_draw_is_said() -> None:
+    lines = (LineDress(id="Outer Isles", drawn=Drawn.BARS),)
+    free = (FreeNote(text="new pier", at=0, value=1.0),)
+    picture = Picture(lines=lines, free=free)
+    settings = FigureSettings(shown=("Outer Isles",))
+    figure = picture_figure(result_of("sailings.csv", smoothing(7)), settings, picture)
+    chart = native_chart(figure, GRAIN, inks_of(figure))
+    assert {"How Outer Isles is drawn: here as lines.", "1 note on the chart."} <= set(chart.left_out)
+    # limits: of 80 % within those of 95 %, the inner ones stronger
+    assert [round(edge.strength, 2) for edge in chart.edges] == [0.0, 0.16, 0.32, 0.16]
 
 
 def test_a_gap_that_is_drawn_across_lies_on_the_straight_line() -> None:

@@ -13,7 +13,7 @@ from zembra.core.english import spoken_date
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.frames import lines_frame, parquet, points_frame
-from zembra.core.handover.nativechart import NativeChart, native_chart, native_charts
+from zembra.core.handover.nativechart import native_chart, native_charts
 from zembra.core.handover.package import StudyFile, package_zip
 from zembra.core.handover.report import answered, came_and_now, method_note, report_json, sentences_of, warnings_of
 from zembra.core.handover.slides import picture_pptx, slides_pptx
@@ -66,6 +66,11 @@ class Handed:
     @property
     def picture(self) -> Picture:
         return self.settings.picture_at(self.place, self.name)
+
+    @property
+    def asked(self) -> list[str]:
+        """What was asked about the file, with what it was closed with."""
+        return [f"{question.question} {answered(question)}" for question in self.settled]
 
     @property
     def note(self) -> str:
@@ -151,13 +156,15 @@ def _of(make: Callable[[Handed], str | bytes]) -> Make:
 
 def _account(of: Handed) -> bytes:
     figure = of.figure(of.picture)
-    asked = [f"{question.question} {answered(question)}" for question in of.settled]
-    return account_pdf(figure, of.result, title=of.name, sha256=of.sha256, alt=alt_of(of.picture, figure), asked=asked)
+    return account_pdf(
+        figure, of.result, title=of.name, sha256=of.sha256, alt=alt_of(of.picture, figure), asked=of.asked
+    )
 
 
-def _chart(of: Handed) -> NativeChart:
+def _workbook(of: Handed) -> bytes:
     figure = of.figure(of.picture)
-    return native_chart(figure, of.result.state.grain, inks_of(figure))
+    chart = native_chart(figure, of.result.state.grain, inks_of(figure))
+    return numbers_xlsx(of.result, of.items, of.note, chart)
 
 
 def _slides(of: Handed) -> bytes:
@@ -176,7 +183,7 @@ def _page(of: Handed) -> str:
     figure = of.figure(of.picture)
     account = Account(
         sentences=sentences_of(of.result),
-        asked=[f"{question.question} {answered(question)}" for question in of.settled],
+        asked=of.asked,
         warnings=warnings_of(of.result),
         series=came_and_now(of.result),
         foot=f"From {of.file}, as of {spoken_date(of.as_of)} · SHA-256 of the file {of.sha256}",
@@ -220,7 +227,7 @@ FILES: dict[str, Make] = {
     "lines.csv": _of(lambda of: lines_csv(of.result)),
     "points.parquet": _of(lambda of: parquet(points_frame(of.result))),
     "lines.parquet": _of(lambda of: parquet(lines_frame(of.result))),
-    "numbers.xlsx": _of(lambda of: numbers_xlsx(of.result, of.items, of.note, _chart(of))),
+    "numbers.xlsx": _of(_workbook),
     "report.json": _of(lambda of: report_json(of.result, of.settled)),
     "method-note.txt": _of(lambda of: of.note),
     "account.pdf": _of(_account),

@@ -49,6 +49,8 @@ def languages() -> dict[str, str]:
 
 def language_named(text: str) -> str:
     """The English name of a language, by its name or its code. Raises ValueError."""
+    if text == OURS:
+        return OURS  # the usual case needs no list, which takes a moment to load
     wanted = text.strip().casefold()
     for name, code in languages().items():
         if wanted in (name.casefold(), code.casefold().replace("_", "-"), code.casefold()) and wanted:
@@ -77,7 +79,7 @@ class Speech:
     """Writes for a reader. language: its English name. own: words said otherwise."""
 
     def __init__(self, language: str = OURS, own: str | None = None) -> None:
-        self.code = languages()[language_named(language)]
+        self.code = "" if language == OURS else languages()[language_named(language)]
         self._words: Mapping[str, str] = {**PHRASES.get(self.code.split("_")[0], {}), **own_words(own)}
 
     def say(self, english: str, *, one: str = "", **fill: object) -> str:

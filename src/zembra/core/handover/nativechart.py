@@ -3,6 +3,7 @@ measured is a column of its own, to be dashed; limits are edges that are put upo
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
@@ -28,7 +29,7 @@ DASHED = "dashed"
 RIGHT = "right"
 BY_DATE = (Unit.DAY, Unit.WEEK, Unit.MONTH, Unit.QUARTER, Unit.YEAR)
 MIDNIGHT = 86_400_000
-OUTER, INNER = 0.16, 0.32  # strength of limits: of the widest, and of all within
+STRONGEST = 0.32  # of the fill of limits, within all others
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,8 +146,7 @@ def _times(view: SeriesView | AnyView, figure: Figure) -> Sequence[int]:
     """Where a line has rows, within the stretch of the picture."""
     if not isinstance(view, SeriesView | CurveView | AreaView | PointsView):
         return ()
-    time = figure.time
-    return view.t if time is None else [t for t in view.t if time.start <= t <= time.end]
+    return [t for t in view.t if _inside(t, figure)]
 
 
 def _of_series(view: SeriesView, figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> list[Column]:
@@ -211,10 +211,7 @@ def _column(
     suffix: str = "",
     dots: bool = False,
 ) -> Column:
-    cells: Cells = [None] * len(rows)
-    for at, v in zip(t, value, strict=True):
-        if at in rows:
-            cells[rows[at]] = v
+    cells = _placed(t, value, rows)
     last = max((row for row, cell in enumerate(cells) if cell is not None), default=0)
     said = look.named != "not" and not dots and any(cell is not None for cell in cells)
     return Column(
@@ -274,8 +271,8 @@ def _edges(figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> 
             for v, under in zip(at, below if n else [0.0] * len(at), strict=True)
         ]
         level = "" if area.level is None else f", {area.level:g} %"
-        inside = 1 < n < len(ends) - 1 or (n == 1 and len(areas) == 1)
-        strength = 0.0 if n == 0 else INNER if inside or len(areas) == 1 else OUTER
+        # the innermost is the strongest
+        strength = STRONGEST * min(n, len(ends) - n) / len(areas)
         edges.append(Edge(f"{side} limit{level}" + (", above the one before" if n else ""), step, colour, strength))
         below = at
     return _begun(edges), [f"The limits of {listed(names)}."] if names else []
@@ -316,22 +313,20 @@ def _dashes(figure: Figure) -> str:
     """What dashes stand for, in the words of the key; nothing where the picture leaves that unsaid."""
     if figure.page is None or not figure.page.said:
         return ""
-    codes = _codes(figure) - set("msonu")
+    codes = set(_codes(figure)) - set("msonu")
     codes |= {"q"} if any(isinstance(shape, CurveView) and shape.faded for shape in figure.shapes) else set()
     codes |= {"j"} if any(shape.rests is Rests.PROJECTED for shape in figure.shapes) else set()
     words = [sign.word for sign in figure.signs if set(sign.codes) - set("st") & codes]
     return f"– – {', '.join(words)}" if words else ""
 
 
-def _codes(figure: Figure) -> set[str]:
-    """The conditions of points within the stretch of the picture."""
-    time = figure.time
-    return {
-        code
-        for view in figure.series
-        for t, code in zip(view.t, view.c, strict=True)
-        if time is None or time.start <= t <= time.end
-    }
+def _codes(figure: Figure) -> Counter[str]:
+    """How many points of each condition there are within the stretch of the picture."""
+    return Counter(code for view in figure.series for t, code in zip(view.t, view.c, strict=True) if _inside(t, figure))
+
+
+def _inside(t: int, figure: Figure) -> bool:
+    return figure.time is None or figure.time.start <= t <= figure.time.end
 
 
 def _left_out(figure: Figure) -> list[str]:
@@ -345,14 +340,18 @@ def _left_out(figure: Figure) -> list[str]:
     ]
     upright = sum(isinstance(shape, RuleView) and shape.t is not None for shape in figure.shapes)
     notes = len(figure.page.notes) if figure.page else 0
-    aside = sum(
-        code in "st" and (figure.time is None or figure.time.start <= t <= figure.time.end)
-        for view in figure.series
-        for t, code in zip(view.t, view.c, strict=True)
-    )
+    codes = _codes(figure)
+    aside = codes["s"] + codes["t"]
     found += [f"{counted(aside, 'value')} set aside."] if aside and figure.view is not View.BEFORE else []
     found += [f"{counted(upright, 'upright line')}."] if upright else []
     found += [f"{counted(notes, 'note')} on the chart."] if notes else []
+    otherwise = [
+        view.look.name
+        for view in (*figure.series, *figure.shapes)
+        if isinstance(view, SeriesView | CurveView) and view.look and view.look.drawn != "line"
+    ]
+    if otherwise:
+        found.append(f"How {listed(otherwise)} {'is' if len(otherwise) == 1 else 'are'} drawn: here as lines.")
     if figure.arrangement is Arrangement.STACKED:
         found.append("That the lines are stacked: each stands at its own height.")
     return found
