@@ -65,7 +65,7 @@ def test_no_screen_has_a_serious_fault(browser: Browser, demo: Server, theme: st
     browser.open(browser.driver.current_url.partition("?")[0])
     browser.find(".watch-pane .calls")
     told["feed and watch"] = faults(browser)
-    for page in ("", "statistics", "keys", "outliers"):
+    for page in ("", "outliers"):
         browser.open(f"{demo.address}/manual/{page}")
         browser.find(".manual-text h2")
         told[f"manual, {page}"] = faults(browser)
