@@ -55,8 +55,11 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.state import Study
+from zembra.core.many.looks import Near
 from zembra.service.many import drive, parts, rows, work
 from zembra.service.many.drive import Asked, Ran, run_many
+from zembra.service.many.table import Wanted
+from zembra.service.many.table import rows as page_of
 from zembra.work.executor import Executor, Here
 from zembra.work.processes import Processes
 
@@ -389,6 +392,25 @@ def test_only_what_changed_is_carried_out_again(tmp_path: Path) -> None:
     other, bench = ledger_for(csv_of(changed), Blanks())
     assert many(csv_of(changed), other, out).again == 13
     assert_same(out, bench)
+
+
+def test_a_page_of_rows_has_the_charts_of_its_rows(tmp_path: Path) -> None:
+    """Found in the file where they lie open, and where there is none in series.parquet itself: the same."""
+    data = csv_of(table(12, 60))
+    ledger, _ = ledger_for(data, *EVERY)
+    out = tmp_path / "out"
+    many(data, ledger, out)
+    asked = (Wanted(), Wanted(by="newest", descending=True, start=3, count=4), Wanted(find="1"), Wanted(look="blank"))
+    quick = [page_of(out, wanted, Near()) for wanted in asked]
+    assert any(None in chart for _, page in quick for chart in page["spark"].to_list())
+    (out / ".work" / "charts.npy").unlink()
+    for (total, page), wanted in zip(quick, asked, strict=True):
+        count, slow = page_of(out, wanted, Near())
+        assert total == count
+        charts = [
+            pl.col(name).list.eval(pl.element().fill_nan(None)) for name in ("spark", "spark_lower", "spark_upper")
+        ]
+        assert_frame_equal(page, slow.with_columns(charts), check_column_order=False)
 
 
 def test_nothing_stays_of_parts_that_are_no_more(tmp_path: Path) -> None:
