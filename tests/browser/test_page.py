@@ -45,7 +45,8 @@ def test_it_opens_alone_and_is_read(html: str, browser: Browser, tmp_path: Path)
         browser.find("#picture svg path")
         assert driver.title == WILD
         assert driver.execute_script("return performance.getEntriesByType('resource').filter((one) => !one.name.startsWith('data:')).length") == 0  # fmt: skip
-        assert driver.execute_script("return document.fonts.check(\"13px 'Source Sans 3'\")")
+        fonts = "return document.fonts.check(\"13px 'Source Sans 3'\")"
+        browser.wait(lambda: driver.execute_script(fonts), "its own letters")
         picture = browser.find("#picture")
         ActionChains(driver).move_to_element_with_offset(picture, -100, 0).perform()
         browser.wait(lambda: browser.find("#reading").is_displayed(), "what stands there")
