@@ -24,6 +24,7 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.shapes import Curve
 from zembra.core.ledger.start import first_ledger
+from zembra.demo import demo_file
 
 AS_OF = date(2026, 10, 31)
 FIRST = date(2026, 1, 1)
@@ -46,7 +47,11 @@ def daily_csv(cells: Sequence[object], first: date = FIRST) -> bytes:
 
 
 def run_csv(
-    data: bytes, *entries: Entry, memo: Memo | None = None, calendar: Mapping[str, Any] | None = None
+    data: bytes,
+    *entries: Entry,
+    memo: Memo | None = None,
+    calendar: Mapping[str, Any] | None = None,
+    file_name: str = "test.csv",
 ) -> Result:
     """The detected start of a study with `entries` after it, carried out. calendar: words of the calendar
     entry that are not as detected."""
@@ -55,12 +60,17 @@ def run_csv(
     begun = (source, found.model_copy(update={"params": {**found.params, **(calendar or {})}}))
     records = tuple(record(entry, f"t{n}") for n, entry in enumerate(entries))
     ledger = Ledger(intake=brought.how, entries=(*begun, *records))
-    return run(brought.observations, ledger, AS_OF, file_name="test.csv", memo=memo)
+    return run(brought.observations, ledger, AS_OF, file_name=file_name, memo=memo)
 
 
 def run_values(values: Sequence[float | None], *entries: Entry) -> Result:
     """A study of one daily series; None and NaN are blank cells."""
     return run_csv(daily_csv([None if v is None or np.isnan(v) else repr(float(v)) for v in values]), *entries)
+
+
+def result_of(file: str, *entries: Entry) -> Result:
+    """The same of a file of the demo, by its name."""
+    return run_csv(demo_file(file), *entries, file_name=file)
 
 
 def only_line(result: Result) -> Line:

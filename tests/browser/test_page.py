@@ -10,8 +10,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.machine import Browser
-from tests.core.test_chart_sheet import result_of
-from tests.help import smoothing
+from tests.help import result_of, smoothing
 from zembra.core.dress.model import Headings, Language, Picture
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
@@ -56,7 +55,7 @@ def test_it_opens_alone_and_is_read(html: str, browser: Browser, tmp_path: Path)
         # the window: all of it, then a part by the strip, by keys and back
         whole = browser.find("#stretch").text
         assert re.search(r"\d\. \w+\.? 20\d\d", whole), "dates are written as in German"
-        grip = browser.find('#strip [data-grip="start"]')
+        grip = browser.find('#strip [data-grip="from"]')
         ActionChains(driver).drag_and_drop_by_offset(grip, 300, 0).perform()
         browser.wait(lambda: browser.find("#stretch").text != whole, "a part")
         part = browser.find("#stretch").text

@@ -11,31 +11,19 @@ import numpy as np
 import openpyxl
 import pytest
 
-from tests.help import smoothing
+from tests.help import result_of, smoothing
 from zembra.core.dress.model import Headings, Notes, Picture
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.nativechart import NativeChart, native_chart
 from zembra.core.handover.workbook import numbers_xlsx
-from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entry import Entry
-from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.run import Result, run
+from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Curve, Rests
-from zembra.core.ledger.start import first_ledger
-from zembra.demo import AS_OF, demo_file
 from zembra.rendering.engine import inks_of
-
-
-def result_of(file: str, *entries: Entry) -> Result:
-    read = bring_in(demo_file(file))
-    begun = first_ledger(read.observations, read.how, AS_OF)
-    records = tuple(record(entry, f"e{n}") for n, entry in enumerate(entries))
-    return run(read.observations, Ledger(intake=read.how, entries=(*begun.entries, *records)), AS_OF, file_name=file)
 
 
 def chart_of(result: Result, *shown: str) -> NativeChart:

@@ -8,11 +8,11 @@ from datetime import date
 import pytest
 from babel.dates import format_date
 from babel.numbers import format_decimal
+from fontTools.ttLib import TTFont
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_chart_sheet import result_of
-from tests.help import smoothing
+from tests.help import result_of, smoothing
 from zembra.core.dress.language import Speech, language_named, languages, own_words
 from zembra.core.dress.model import FromDay, HighValue, Language, LineDress, Picture, RightScale, TimeAxis, ValueScale
 from zembra.core.dress.phrases import EVERY_PHRASE, PHRASES
@@ -24,9 +24,10 @@ from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.rendering.engine import faces, picture_svg
+from zembra.rendering.engine import FACES, FONTS, PLAIN, faces, picture_svg
 
 RESULT = result_of("sailings.csv", Outliers(), Provisional(), Trend(), smoothing(7))
+FILES = ((FACES[0][2], "woff2"), *((file, "ttf") for *_, file in FACES))
 SETTINGS = FigureSettings(shown=("Outer Isles",))
 
 
@@ -62,7 +63,7 @@ def test_every_catalogue_has_every_phrase_with_what_is_filled_in() -> None:
 
 def test_a_picture_in_german() -> None:
     scale = ValueScale(high=HighValue(value=400.0))
-    lines = (LineDress(id=next(s.id for s in RESULT.state.shapes if s.entry == "e2"), role=Role.CURVE, says=Says.BOTH),)
+    lines = (LineDress(id=next(s.id for s in RESULT.state.shapes if s.entry == "t2"), role=Role.CURVE, says=Says.BOTH),)
     time = TimeAxis(start=FromDay(day=date(2025, 10, 1)))
     english, german = (texts(drawn(one, left=scale, lines=lines, time=time)) for one in ("English", "de"))
     assert "Mar" in english
@@ -111,6 +112,10 @@ def test_any_language_that_babel_has_draws() -> None:
 def test_what_stands_alone_has_the_letters_it_needs() -> None:
     assert "unicode-range" not in faces("größer, déjà")
     assert "unicode-range:U+105,U+142}" in faces("wyłączone")
+    # what is not looked up in the faces is in the Latin ones, or in none
+    latin, *whole = (TTFont(FONTS / f"{file}.{form}").getBestCmap() for file, form in FILES)
+    for letter in PLAIN:
+        assert ord(letter) in latin or not any(ord(letter) in known for known in whole)
 
 
 def test_two_scales_are_told_in_the_reader_s_language() -> None:

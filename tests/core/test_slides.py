@@ -11,8 +11,7 @@ import pptx
 import pytest
 from pptx.enum.chart import XL_CHART_TYPE
 
-from tests.core.test_chart_sheet import result_of
-from tests.help import smoothing
+from tests.help import result_of, smoothing
 from zembra.core.calendar.lines import Condition
 from zembra.core.dress.model import FreeNote, Headings, LineDress, Notes, Picture
 from zembra.core.dress.words import Drawn, Runs, Side

@@ -1,14 +1,13 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { useLook } from "../app/look";
 import { colourOf } from "../figure/frame";
-import { OVERVIEW_HEIGHT as HEIGHT, overviewPaths } from "../figure/overview";
+import { movedWindow, OVERVIEW_HEIGHT as HEIGHT, overviewPaths, type Grip } from "../figure/overview";
 import { timeScale, type Box } from "../figure/scale";
 import type { Figure } from "../figure/types";
 import { formatPeriod } from "../ui/format";
 import type { ShownWindow } from "./window";
 
 const HANDLE = 7;
-type Grip = "body" | "from" | "to";
 
 interface Props {
   figure: Figure;
@@ -30,15 +29,7 @@ export function Overview({ figure, shown, box, width }: Props) {
 
   const shift = (which: Grip, by: number, range: [number, number]) => {
     const smallest = Math.min((last - first) / 50, 86_400_000 * 7);
-    let [a, b] = range;
-    if (which === "from") a = Math.min(Math.max(first, a + by), b - smallest);
-    else if (which === "to") b = Math.max(Math.min(last, b + by), a + smallest);
-    else {
-      const move = Math.max(first - a, Math.min(last - b, by));
-      a += move;
-      b += move;
-    }
-    shown.set([a, b]);
+    shown.set(movedWindow(which, by, range, shown.full, smallest));
   };
   const onDown = (which: Grip) => (event: PointerEvent<SVGElement>) => {
     event.stopPropagation();

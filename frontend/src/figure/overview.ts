@@ -5,6 +5,23 @@ import { shapesOf, type Curve, type Figure, type Series } from "./types";
 
 export const OVERVIEW_HEIGHT = 34;
 
+/** What of the shown window is held: all of it, or one of its ends. */
+export type Grip = "body" | "from" | "to";
+
+/** The window after what is held moved by so much; it stays within all there is, and no smaller than may be. */
+export function movedWindow(
+  grip: Grip,
+  by: number,
+  [from, to]: [number, number],
+  [first, last]: [number, number],
+  smallest: number,
+): [number, number] {
+  if (grip === "from") return [Math.min(Math.max(first, from + by), to - smallest), to];
+  if (grip === "to") return [from, Math.max(Math.min(last, to + by), from + smallest)];
+  const move = Math.max(first - from, Math.min(last - to, by));
+  return [from + move, to + move];
+}
+
 /** Series and projections over all time. */
 export function overviewPaths(
   figure: Figure,

@@ -3,7 +3,7 @@ import { colourOf } from "../picture/draw/colour";
 import type { Sheet } from "../picture/draw/sheet";
 import { eventsAt, readingsAt } from "../figure/reading";
 import type { Figure } from "../figure/types";
-import { element, numberIn, periodIn } from "./words";
+import { element, limitsIn, numberIn, periodIn } from "./words";
 
 const SVG = "http://www.w3.org/2000/svg";
 const MOST_READ = 14;
@@ -31,14 +31,11 @@ export function readingBox(figure: Figure, sheet: Sheet, period: number): HTMLEl
   const rows = readings.slice(0, MOST_READ).map(({ of, name, value, remarks, away, limits }) => {
     const swatch = element("i");
     if (of.look) swatch.style.background = colourOf(of.look.colour, page);
-    const bounds = limits.map(
-      (each) => `${each.name}: ${numberIn(page, each.lower)} to ${numberIn(page, each.upper)}`,
-    );
     return element("div", [
       swatch,
       element("span", [of.look?.name ?? name]),
       element("b", [numberIn(page, value)]),
-      ...[...remarks, ...away, ...bounds].map((text) => element("em", [text])),
+      ...[...remarks, ...away, ...limitsIn(page, { limits })].map((text) => element("em", [text])),
     ]);
   });
   const more = readings.length - rows.length;

@@ -24,6 +24,8 @@ const box = found<HTMLElement>("reading");
 const periods = periodsOf(whole);
 const full: Stretch = { start: whole.time?.start ?? 0, end: whole.time?.end ?? 1 };
 let stretch: Stretch = full;
+/** The periods of the stretch that is shown. */
+let inside: number[] = [];
 let sheet: Sheet;
 let at: number | undefined;
 const about = picture.getAttribute("aria-label") ?? "";
@@ -31,11 +33,12 @@ const about = picture.getAttribute("aria-label") ?? "";
 /** The picture, its overview and its numbers for a stretch of time. */
 function show(wanted: Stretch): void {
   stretch = wanted;
+  inside = periods.filter((t) => t >= stretch.start && t <= stretch.end);
   const figure = shownIn(whole, stretch);
   sheet = sheetOf(figure);
   picture.innerHTML = sheetSvg(sheet, { about });
   drawStrip(found("strip"), whole, stretch, full, show);
-  drawTable(found("numbers"), figure, stretch);
+  drawTable(found("numbers"), figure, inside);
   found("stretch").textContent =
     `${periodIn(sheet.page, stretch.start, whole.grain)} – ${periodIn(sheet.page, stretch.end, whole.grain)}`;
   point(undefined);
@@ -83,7 +86,6 @@ picture.addEventListener("pointermove", (event) => {
       show(within(stretch.start + by, stretch.end + by));
     return;
   }
-  const inside = periods.filter((t) => t >= stretch.start && t <= stretch.end);
   point(nearestPeriod(inside, timeAt(event)));
 });
 picture.addEventListener("pointerup", () => (held = undefined));
@@ -102,7 +104,6 @@ function zoom(by: number, around: number): void {
 }
 
 picture.addEventListener("keydown", (event) => {
-  const inside = periods.filter((t) => t >= stretch.start && t <= stretch.end);
   const place = at === undefined ? inside.length : inside.indexOf(at);
   const length = stretch.end - stretch.start;
   const keys: Record<string, () => void> = {

@@ -1,17 +1,16 @@
 /** All of the time there is, with the shown window to drag, widen and narrow. */
 import { colourOf } from "../picture/draw/colour";
-import { OVERVIEW_HEIGHT, overviewPaths } from "../figure/overview";
+import { movedWindow, OVERVIEW_HEIGHT, overviewPaths, type Grip } from "../figure/overview";
 import type { Figure } from "../figure/types";
 import type { Stretch } from "./stretch";
 import { periodIn } from "./words";
 
 const WIDE = 1000;
 const HANDLE = 8;
-type Grip = "body" | "start" | "end";
 const NAMES: Record<Grip, string> = {
   body: "Shown window",
-  start: "Start of the shown window",
-  end: "End of the shown window",
+  from: "Start of the shown window",
+  to: "End of the shown window",
 };
 
 export function drawStrip(
@@ -24,14 +23,14 @@ export function drawStrip(
   const x = (at: number) => ((at - full.start) / (full.end - full.start)) * WIDE;
   const grips: [Grip, number, number][] = [
     ["body", x(shown.start), Math.max(2, x(shown.end) - x(shown.start))],
-    ["start", x(shown.start) - HANDLE / 2, HANDLE],
-    ["end", x(shown.end) - HANDLE / 2, HANDLE],
+    ["from", x(shown.start) - HANDLE / 2, HANDLE],
+    ["to", x(shown.end) - HANDLE / 2, HANDLE],
   ];
   if (!svg.childElementCount) begin(svg, figure, full);
   for (const [grip, left, width] of grips) {
     const rect = svg.querySelector<SVGRectElement>(`[data-grip="${grip}"]`);
     if (!rect) continue;
-    const at = grip === "end" ? shown.end : shown.start;
+    const at = grip === "to" ? shown.end : shown.start;
     for (const [name, value] of Object.entries({
       x: left,
       width,
@@ -39,29 +38,29 @@ export function drawStrip(
       "aria-valuetext": figure.page ? periodIn(figure.page, at, figure.grain) : String(at),
     }))
       rect.setAttribute(name, String(value));
-    const move = (by: number, from: Stretch) => onShown(moved(grip, by, from, full));
+    const move = (by: number) => {
+      const all: [number, number] = [full.start, full.end];
+      const [start, end] = movedWindow(
+        grip,
+        by,
+        [shown.start, shown.end],
+        all,
+        (full.end - full.start) / 100,
+      );
+      onShown({ start, end });
+    };
     rect.onpointerdown = (event) => {
       rect.setPointerCapture(event.pointerId);
       const [start, each] = [event.clientX, (full.end - full.start) / svg.getBoundingClientRect().width];
-      rect.onpointermove = (to) => to.buttons && move((to.clientX - start) * each, shown);
+      rect.onpointermove = (to) => to.buttons && move((to.clientX - start) * each);
     };
     rect.onkeydown = (event) => {
       const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
       if (!way) return;
       event.preventDefault();
-      move(way * (full.end - full.start) * (event.shiftKey ? 0.1 : 0.01), shown);
+      move(way * (full.end - full.start) * (event.shiftKey ? 0.1 : 0.01));
     };
   }
-}
-
-function moved(grip: Grip, by: number, from: Stretch, full: Stretch): Stretch {
-  const least = (full.end - full.start) / 100;
-  if (grip === "start")
-    return { ...from, start: Math.min(Math.max(full.start, from.start + by), from.end - least) };
-  if (grip === "end")
-    return { ...from, end: Math.max(Math.min(full.end, from.end + by), from.start + least) };
-  const step = Math.max(full.start - from.start, Math.min(full.end - from.end, by));
-  return { start: from.start + step, end: from.end + step };
 }
 
 function begin(svg: SVGSVGElement, figure: Figure, full: Stretch): void {
@@ -70,7 +69,7 @@ function begin(svg: SVGSVGElement, figure: Figure, full: Stretch): void {
     ({ of, path }) =>
       `<path d="${path}" fill="none" stroke="${page && of.look ? colourOf(of.look.colour, page) : "currentColor"}" vector-effect="non-scaling-stroke"/>`,
   );
-  const grips = (["body", "start", "end"] as const).map(
+  const grips = (["body", "from", "to"] as const).map(
     (grip) =>
       `<rect data-grip="${grip}" height="${OVERVIEW_HEIGHT}" tabindex="0" role="slider" aria-label="${NAMES[grip]}" ` +
       `aria-valuemin="${full.start}" aria-valuemax="${full.end}"/>`,

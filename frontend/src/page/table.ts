@@ -1,19 +1,18 @@
 /** The numbers of the shown stretch as a table, so many rows at a time. */
-import { periodsOf, readingsAt } from "../figure/reading";
-import type { Figure } from "../figure/types";
+import { readingsAt, type Reading } from "../figure/reading";
+import { shapesOf, type Figure } from "../figure/types";
 import { plural } from "../ui/format";
-import type { Stretch } from "./stretch";
-import { element, numberIn, periodIn } from "./words";
+import { element, limitsIn, numberIn, periodIn } from "./words";
 
 const ROWS = 200;
 
-export function drawTable(box: HTMLElement, figure: Figure, { start, end }: Stretch): void {
+/** inside: the periods of the stretch that is shown. */
+export function drawTable(box: HTMLElement, figure: Figure, inside: number[]): void {
   const { page } = figure;
   if (!page) return;
-  const inside = periodsOf(figure).filter((t) => t >= start && t <= end);
-  const curves = figure.shapes.filter((shape) => shape.shape === "curve" && shape.look);
+  const curves = shapesOf(figure, "curve").filter((curve) => curve.look);
   const lines = [...figure.series, ...curves].map((line) => ({
-    key: "id" in line ? line.id : line.name,
+    key: keyOf(line),
     name: line.look?.name || line.name,
   }));
   const head = element("thead", [
@@ -26,15 +25,11 @@ export function drawTable(box: HTMLElement, figure: Figure, { start, end }: Stre
   const more = element("button", [], { type: "button" });
   const add = (from: number) => {
     for (const period of inside.slice(from, from + ROWS)) {
-      const readings = new Map(
-        readingsAt(figure, period).map((each) => ["id" in each.of ? each.of.id : each.of.name, each]),
-      );
+      const readings = new Map(readingsAt(figure, period).map((each) => [keyOf(each.of), each]));
       const cells = lines.map(({ key }) => {
         const reading = readings.get(key);
         const said = reading?.remarks[0];
-        const bounds = (reading?.limits ?? []).map(
-          (each) => `${each.name}: ${numberIn(page, each.lower)} to ${numberIn(page, each.upper)}`,
-        );
+        const bounds = reading ? limitsIn(page, reading) : [];
         const value = reading && reading.value !== null ? numberIn(page, reading.value) : "";
         return element("td", [
           value,
@@ -52,4 +47,8 @@ export function drawTable(box: HTMLElement, figure: Figure, { start, end }: Stre
   more.onclick = () => add(body.childElementCount);
   add(0);
   box.replaceChildren(element("table", [head, body]), more);
+}
+
+function keyOf(line: Reading["of"]): string {
+  return "id" in line ? line.id : line.name;
 }

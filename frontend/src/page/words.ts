@@ -1,5 +1,6 @@
 /** Elements with texts, never with markup, and numbers in the words of the page's reader. */
-import { formatNumber, formatPeriod, THIN } from "../ui/format";
+import type { Reading } from "../figure/reading";
+import { formatNumber, formatPeriod, withMarks } from "../ui/format";
 import type { Page } from "../picture/draw/sheet";
 
 export function element(
@@ -14,10 +15,13 @@ export function element(
 }
 
 export function numberIn(page: Page, value: number | null | undefined): string {
-  const marks: Record<string, string> = page.tongue
-    ? { ".": page.tongue.decimal, [THIN]: page.tongue.group }
-    : {};
-  return formatNumber(value).replaceAll(/[.\u2009]/g, (mark) => marks[mark] ?? mark);
+  const text = formatNumber(value);
+  return page.tongue ? withMarks(text, page.tongue) : text;
+}
+
+/** The limits of a reading, a text each. */
+export function limitsIn(page: Page, { limits }: Pick<Reading, "limits">): string[] {
+  return limits.map((each) => `${each.name}: ${numberIn(page, each.lower)} to ${numberIn(page, each.upper)}`);
 }
 
 /** A period by its start, as the page's reader writes dates. */

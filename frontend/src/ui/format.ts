@@ -2,6 +2,11 @@
 
 export const THIN = "\u2009";
 
+/** A number as it is written here, with other marks. */
+export function withMarks(text: string, { decimal, group }: { decimal: string; group: string }): string {
+  return text.replaceAll(/[.\u2009]/g, (mark) => (mark === THIN ? group : decimal));
+}
+
 export function formatNumber(value: number | null | undefined, digits?: number): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "—";
   const size = Math.abs(value);

@@ -11,6 +11,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from zembra.core.figure.legend import SIGNS
 from zembra.core.figure.model import Figure
 
 if TYPE_CHECKING:
@@ -23,7 +24,10 @@ FACES = (
     ("Source Sans 3", 600, "source-sans-3-600"),
     ("Source Serif 4", 600, "source-serif-4-600"),
 )
-LAST_PLAIN = 0x7F  # the letters that every face has
+# what needs no look into the faces: letters up to here, marks of Zembra's own texts, which the Latin ones have, and glyphs of signs, which
+# stand in a figure and are drawn as patterns
+LAST_PLAIN = 0xFF
+PLAIN = frozenset("\N{THIN SPACE}–—‘’“”…•−").union(*(sign.glyph for sign in SIGNS))
 _lock = threading.Lock()
 
 
@@ -78,7 +82,8 @@ def _engine() -> MiniRacer:
 
 def faces(text: str) -> str:
     """The faces of a text as CSS: Latin letters, and those of its others that the faces have."""
-    others = "".join(sorted({letter for letter in text if ord(letter) > LAST_PLAIN and not _in_latin(letter)}))
+    unusual = {letter for letter in set(text) - PLAIN if ord(letter) > LAST_PLAIN}
+    others = "".join(sorted(letter for letter in unusual if ord(letter) not in _latin_letters()))
     return _latin_faces() + (_other_faces(others) if others else "")
 
 
@@ -117,10 +122,6 @@ def _rule(family: str, weight: int, font: bytes, more: str = "") -> str:
         f"@font-face{{font-family:'{family}';font-weight:{weight};"
         f"src:url(data:font/woff2;base64,{data}) format('woff2'){more}}}"
     )
-
-
-def _in_latin(letter: str) -> bool:
-    return ord(letter) in _latin_letters()
 
 
 @lru_cache(maxsize=1)

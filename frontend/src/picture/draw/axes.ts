@@ -12,7 +12,7 @@ import {
   lowerBound,
 } from "../../figure/scale";
 import type { Figure } from "../../figure/types";
-import { formatTick, THIN } from "../../ui/format";
+import { formatTick, THIN, withMarks } from "../../ui/format";
 import { isSeries, type Line, type TimeLook } from "./sheet";
 import { widthOf } from "../../figure/text";
 
@@ -68,9 +68,8 @@ function withDecimals(shown: number, decimals: number, view: ScaleView): string 
 }
 
 /** A number with its marks and its unit. */
-function around(text: string, { before, after, decimal, group }: Form): string {
-  const marks: Record<string, string> = { ".": decimal, [THIN]: group };
-  return `${before}${text.replaceAll(/[.\u2009]/g, (mark) => marks[mark] ?? mark)}${after}`;
+function around(text: string, form: Form): string {
+  return `${form.before}${withMarks(text, form)}${form.after}`;
 }
 
 /** A value to three or four digits, in the words of its scale. */

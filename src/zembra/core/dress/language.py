@@ -108,7 +108,7 @@ class Speech:
         """A text of Zembra with its numbers and dates as the reader writes them."""
         if not self.code:
             return text
-        decimal, group = self._marks()
+        decimal, group = self.marks()
 
         def number(found: re.Match[str]) -> str:
             whole, point, rest = found[0].partition(".")
@@ -124,7 +124,7 @@ class Speech:
         """What the drawing needs; None where it writes as usual."""
         if not self.code and not self._words:
             return None
-        decimal, group = self._marks()
+        decimal, group = self.marks()
         firsts = [date(SAMPLE_YEAR, month, SAMPLE_DAY) for month in range(1, 13)]
         if not self.code:
             months, days = list(MONTHS), [f"{{d}} {month}" for month in MONTHS]
@@ -166,12 +166,8 @@ class Speech:
             # few small languages have no such pattern
             return str(format_date(day, "medium", locale=self.code))
 
-    def marks(self) -> dict[str, str]:
-        """The marks of numbers, as the form of a scale has them."""
-        decimal, group = self._marks()
-        return {"decimal": decimal, "group": group}
-
-    def _marks(self) -> tuple[str, str]:
+    def marks(self) -> tuple[str, str]:
+        """(decimal mark, what stands between thousands)"""
         if not self.code:
             return ".", NARROW
         from babel.numbers import get_decimal_symbol, get_group_symbol

@@ -276,12 +276,14 @@ def _scale(name: str, dress: ValueScale, title: str, speech: Speech) -> ScaleVie
     after = "\N{NO-BREAK SPACE}%" if percent else ""
     if unit and dress.unit_stands is UnitStands.AFTER:
         after = f"{after}\N{NO-BREAK SPACE}{unit}"
+    decimal, group = speech.marks()
     form = NumberForm(
         before=f"{unit}\N{NO-BREAK SPACE}" if unit and dress.unit_stands is UnitStands.BEFORE else "",
         after=after,
         divide={Numbers.THOUSANDS: 1e3, Numbers.MILLIONS: 1e6, Numbers.PERCENT: 0.01}.get(dress.numbers, 1.0),
         decimals=dress.decimals,
-        **speech.marks(),
+        decimal=decimal,
+        group=group,
     )
     return ScaleView(
         name=name,

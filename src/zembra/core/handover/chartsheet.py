@@ -38,7 +38,7 @@ def chart_sheet(book: Book, of: NativeChart) -> None:
             fill = {"color": edge.colour, "transparency": share} if edge.strength else {"none": True}
             areas.add_series({**_refs(at, last), "fill": fill, "border": {"none": True}})
         # a second scale has to be that of the chart that others are put upon
-        if any(column.right for column in of.columns):
+        if of.has_right_scale:
             lines.combine(areas)
         else:
             areas.combine(lines)
@@ -59,7 +59,7 @@ def chart_sheet(book: Book, of: NativeChart) -> None:
         }
     )
     whole.set_y_axis(_axis(of, 0))
-    if any(column.right for column in of.columns):
+    if of.has_right_scale:
         whole.set_y2_axis(_axis(of, 1))
     whole.set_legend({"none": True})
     whole.show_blanks_as("gap")

@@ -59,6 +59,22 @@ class Edge:
 
 
 @dataclass(frozen=True, slots=True)
+class _Grid:
+    """What every column is laid out on. rows: by their times, milliseconds since 1970 UTC."""
+
+    figure: Figure
+    rows: Mapping[int, int]
+    inks: Mapping[str, str]
+
+    def placed(self, t: Sequence[int], value: Sequence[float | None]) -> Cells:
+        cells: Cells = [None] * len(self.rows)
+        for at, v in zip(t, value, strict=True):
+            if at in self.rows:
+                cells[self.rows[at]] = v
+        return cells
+
+
+@dataclass(frozen=True, slots=True)
 class NativeChart:
     """labels: of the rows. dates: of them, None where a row is no day. ranges: of the scales. inks: colours by role (ink, muted, rule, ground). left_out: what it
     does not show, in sentences. size: pixels of the picture."""
@@ -75,6 +91,10 @@ class NativeChart:
     inks: Mapping[str, str]
     left_out: list[str]
     size: tuple[int, int]
+
+    @property
+    def has_right_scale(self) -> bool:
+        return any(column.right for column in self.columns)
 
     @property
     def date_steps(self) -> DateSteps | None:
@@ -116,11 +136,11 @@ def native_chart(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> Nativ
         times = times[-MOST_ROWS:]
     if figure.thinned:
         left_out.append("Points that a chart of this width cannot show; every stretch keeps its extremes.")
-    rows = {t: row for row, t in enumerate(times)}
-    columns = [column for view in figure.series for column in _of_series(view, figure, rows, inks)]
+    grid = _Grid(figure, {t: row for row, t in enumerate(times)}, inks)
+    columns = [column for view in figure.series for column in _of_series(view, grid)]
     for shape in figure.shapes:
-        columns += _of_shape(shape, figure, rows, inks)
-    edges, beside = _edges(figure, rows, inks)
+        columns += _of_shape(shape, grid)
+    edges, beside = _edges(grid)
     moments = np.array(times, dtype="datetime64[ms]").astype("datetime64[s]")
     dated = grain.unit in BY_DATE or (grain.unit is Unit.MOMENT and all(t % MIDNIGHT == 0 for t in times))
     if not dated and grain.unit is Unit.MOMENT:
@@ -149,15 +169,15 @@ def _times(view: SeriesView | AnyView, figure: Figure) -> Sequence[int]:
     return [t for t in view.t if _inside(t, figure)]
 
 
-def _of_series(view: SeriesView, figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> list[Column]:
+def _of_series(view: SeriesView, grid: _Grid) -> list[Column]:
     assert view.look is not None
-    if figure.view is View.BEFORE:
-        return [_column(view.look, view.t, view.before, rows, inks, figure)]
+    if grid.figure.view is View.BEFORE:
+        return [_column(view.look, view.t, view.before, grid)]
     value = [None if code in "st" else v for code, v in zip(view.c, view.v, strict=True)]
     across = _across(view.t, value, [code in "bt" for code in view.c])
     known = [v if v is not None else drawn for v, drawn in zip(value, across, strict=True)]
     dashed = [v is not None and code != "m" for v, code in zip(known, view.c, strict=True)]
-    return _in_two(view.look, view.t, known, dashed, "not measured", rows, inks, figure)
+    return _in_two(view.look, view.t, known, dashed, "not measured", grid)
 
 
 def _across(t: Sequence[int], value: Cells, bridged: Sequence[bool]) -> Cells:
@@ -178,18 +198,16 @@ def _in_two(
     value: Cells,
     dashed: Sequence[bool],
     what: str,
-    rows: Mapping[int, int],
-    inks: Mapping[str, str],
-    figure: Figure,
+    grid: _Grid,
 ) -> list[Column]:
     """The line, and what of it is dashed, with its neighbours on either side, so that the dashes meet it."""
     solid: Cells = [None if apart else v for v, apart in zip(value, dashed, strict=True)]
-    columns = [_column(look, t, solid, rows, inks, figure)]
+    columns = [_column(look, t, solid, grid)]
     if not any(dashed):
         return columns
     near = [any(dashed[max(0, n - 1) : n + 2]) for n in range(len(value))]
     beside: Cells = [v if by else None for v, by in zip(value, near, strict=True)]
-    more = _column(look, t, beside, rows, inks, figure, dash=DASHED, suffix=f", {what}")
+    more = _column(look, t, beside, grid, dash=DASHED, suffix=f", {what}")
     first = columns[0]
     # the name stands where the line ends, whichever of the two that is
     if more.name and first.name:
@@ -203,50 +221,49 @@ def _column(
     look: Look,
     t: Sequence[int],
     value: Sequence[float | None],
-    rows: Mapping[int, int],
-    inks: Mapping[str, str],
-    figure: Figure,
+    grid: _Grid,
     *,
     dash: str = "",
     suffix: str = "",
     dots: bool = False,
 ) -> Column:
-    cells = _placed(t, value, rows)
+    cells = grid.placed(t, value)
     last = max((row for row, cell in enumerate(cells) if cell is not None), default=0)
     said = look.named != "not" and not dots and any(cell is not None for cell in cells)
     return Column(
         title=f"{look.name}{suffix}",
         value=cells,
-        colour=inks[look.colour],
+        colour=grid.inks[look.colour],
         width=look.weight * 0.75,  # points of pixels
         dash=dash or ("" if look.dash == "unbroken" else look.dash),
         name="\n".join((look.name, *look.under)) if said else "",
         named_at=last,
         dots=dots,
-        right=look.side == RIGHT and len(figure.scales) > 1 and not figure.scales[1].same,
+        right=look.side == RIGHT and len(grid.figure.scales) > 1 and not grid.figure.scales[1].same,
     )
 
 
-def _of_shape(shape: AnyView, figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> list[Column]:
+def _of_shape(shape: AnyView, grid: _Grid) -> list[Column]:
     look = shape.look
-    if look is None or figure.view is View.BEFORE:
+    if look is None or grid.figure.view is View.BEFORE:
         return []
     if isinstance(shape, CurveView):
         if shape.rests is Rests.PROJECTED:
-            return [_column(look, shape.t, shape.v, rows, inks, figure, dash=DASHED)]
+            return [_column(look, shape.t, shape.v, grid, dash=DASHED)]
         faded = set(shape.faded)
         dashed = [n in faded and v is not None for n, v in enumerate(shape.v)]
-        return _in_two(look, shape.t, shape.v, dashed, "resting on what is not complete", rows, inks, figure)
+        return _in_two(look, shape.t, shape.v, dashed, "resting on what is not complete", grid)
     if isinstance(shape, RuleView) and shape.v is not None:
-        return [_column(look, list(rows), [shape.v] * len(rows), rows, inks, figure)]
+        return [_column(look, list(grid.rows), [shape.v] * len(grid.rows), grid)]
     if isinstance(shape, PointsView):
-        return [_column(look, shape.t, shape.v, rows, inks, figure, dots=True)]
+        return [_column(look, shape.t, shape.v, grid, dots=True)]
     return []
 
 
-def _edges(figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> tuple[list[Edge], list[str]]:
+def _edges(grid: _Grid) -> tuple[list[Edge], list[str]]:
     """(the limits of one line, the lowest edge first, each as what it is above the one below; what of others is left out). Areas of several
     lines would be put upon each other."""
+    figure = grid.figure
     curves = {shape.id: shape for shape in figure.shapes if isinstance(shape, CurveView)}
     groups: dict[str, list[AreaView]] = {}
     for shape in figure.shapes:
@@ -259,17 +276,13 @@ def _edges(figure: Figure, rows: Mapping[int, int], inks: Mapping[str, str]) -> 
     if len(figure.series) > 1 and len(groups) > 1:
         return [], [f"The limits of {counted(len(groups), 'line')}, each on the chart of its series."]
     areas = sorted(groups[first], key=lambda area: area.level or 0.0)
-    colour = inks[areas[-1].look.colour] if areas[-1].look else inks["muted"]
-    ends = [(area, side) for area, side in ((area, "lower") for area in reversed(areas))]
-    ends += [(area, "upper") for area in areas]
+    colour = grid.inks[areas[-1].look.colour] if areas[-1].look else grid.inks["muted"]
+    ends = [*((area, "lower") for area in reversed(areas)), *((area, "upper") for area in areas)]
     edges: list[Edge] = []
-    below: Cells = [None] * len(rows)
+    below: Cells = [None] * len(grid.rows)
     for n, (area, side) in enumerate(ends):
-        at = _placed(area.t, getattr(area, side), rows)
-        step: Cells = [
-            None if v is None else v - (under or 0.0)
-            for v, under in zip(at, below if n else [0.0] * len(at), strict=True)
-        ]
+        at = grid.placed(area.t, getattr(area, side))
+        step: Cells = [None if v is None else v - (under or 0.0) for v, under in zip(at, below, strict=True)]
         level = "" if area.level is None else f", {area.level:g} %"
         # the innermost is the strongest
         strength = STRONGEST * min(n, len(ends) - n) / len(areas)
@@ -301,14 +314,6 @@ def _on_it(right: bool, columns: Sequence[Column], edges: Sequence[Edge]) -> Ite
         yield from (known[0], sum(known)) if known else ()
 
 
-def _placed(t: Sequence[int], value: Sequence[float | None], rows: Mapping[int, int]) -> Cells:
-    cells: Cells = [None] * len(rows)
-    for at, v in zip(t, value, strict=True):
-        if at in rows:
-            cells[rows[at]] = v
-    return cells
-
-
 def _dashes(figure: Figure) -> str:
     """What dashes stand for, in the words of the key; nothing where the picture leaves that unsaid."""
     if figure.page is None or not figure.page.said:
@@ -331,11 +336,14 @@ def _inside(t: int, figure: Figure) -> bool:
 
 def _left_out(figure: Figure) -> list[str]:
     """What there is no place for, in sentences."""
-    kinds = {"span": "stretch", "bars": "line of bars", "flags": "line of events"}
-    many = {"span": "stretches", "bars": "lines of bars", "flags": "lines of events"}
+    kinds = {
+        "span": ("stretch", "stretches"),
+        "bars": ("line of bars", "lines of bars"),
+        "flags": ("line of events", "lines of events"),
+    }
     found = [
-        f"{counted(count, kinds[kind], many[kind])}."
-        for kind in kinds
+        f"{counted(count, *names)}."
+        for kind, names in kinds.items()
         if (count := sum(shape.shape == kind for shape in figure.shapes))
     ]
     upright = sum(isinstance(shape, RuleView) and shape.t is not None for shape in figure.shapes)

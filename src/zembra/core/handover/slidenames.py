@@ -18,7 +18,7 @@ def plot_width(of: NativeChart, width: int) -> float:
     """What of the chart's width is left for the plot, as a share. width: of the chart in pixels."""
     longest = max((len(text) for column in of.columns for text in column.name.split("\n")), default=0)
     room = min(WRAPPED, (longest * LETTER + 16) / width)
-    return 1 - LEFT - room - (LEFT if any(column.right for column in of.columns) else 0)
+    return 1 - LEFT - room - (LEFT if of.has_right_scale else 0)
 
 
 def moved_names(of: NativeChart, height: int, wide: float) -> dict[int, tuple[float, float]]:

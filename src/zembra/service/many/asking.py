@@ -9,7 +9,7 @@ from zembra.core.many.looks import WORDS, Near
 from zembra.core.study.followup import AMONG_ALL, Noted
 from zembra.service.application import Application
 from zembra.service.many.study import out_of
-from zembra.service.many.table import Wanted, listed
+from zembra.service.many.table import Wanted, rows
 from zembra.store.notes import keep_notes, kept_notes
 from zembra.store.studies import Kept
 
@@ -20,8 +20,8 @@ def ask_about(application: Application, kept: Kept, wanted: Wanted, near: Near) 
     """The newest periods of the rows that are asked for, on the follow-up list as one step that can be undone. (how many were put
     there, how many were there already or have no number). Raises Refusal."""
     assert kept.study.id is not None
-    rows = listed(out_of(application, kept), replace(wanted, start=0, count=MOST_ASKED + 1), near)
-    if rows.height > MOST_ASKED:
+    count, found = rows(out_of(application, kept), replace(wanted, start=0, count=MOST_ASKED), near)
+    if count > MOST_ASKED:
         raise Refusal(
             f"These are more than {MOST_ASKED} series, which nobody asks about one by one.", todo="Choose fewer rows."
         )
@@ -37,9 +37,9 @@ def ask_about(application: Application, kept: Kept, wanted: Wanted, near: Near) 
             value=row["newest"],
             distance=None if row["expected"] is None else row["newest"] - row["expected"],
         )
-        for row in rows.iter_rows(named=True)
+        for row in found.iter_rows(named=True)
         if row["newest_period"] is not None and (row["series"], row["newest_period"]) not in there
     ]
     if new:
         keep_notes(application.engine, kept.study.id, new)
-    return len(new), rows.height - len(new)
+    return len(new), found.height - len(new)

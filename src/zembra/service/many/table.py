@@ -60,11 +60,6 @@ def rows(out: Path, wanted: Wanted, near: Near) -> tuple[int, pl.DataFrame]:
     return found.height, with_charts(out, page) if apart else page
 
 
-def listed(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
-    """Some of the rows, with what was found of each. Raises Refusal."""
-    return rows(out, wanted, near)[1]
-
-
 def every_row(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
     """All of them, to hand over. Raises Refusal."""
     found = tagged(_ordered(_chosen(_known(out).drop(CHARTS), wanted, near), wanted).collect())
