@@ -20,8 +20,9 @@ from zembra.core.ledger.clauses.projected import AheadPeriods, NoSeason
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import History
 from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
-from zembra.core.projection.averaged.average import Averaged, ahead_of, averaged
+from zembra.core.projection.averaged.average import Averaged, ahead_of
 from zembra.core.projection.averaged.errors import deviations, one_step_errors
+from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.fitting import Fits, fitted
 from zembra.core.projection.averaged.forms import ArimaForm, forms_for
 from zembra.core.projection.models import FITTED, average_of_models, average_of_models_each, fit_side_by_side

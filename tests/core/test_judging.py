@@ -16,7 +16,7 @@ from zembra.core.intake.bringin import bring_in
 from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
 from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
-from zembra.core.judging.lead import lead_over, lead_said
+from zembra.core.judging.lead import Lead, lead_of
 from zembra.core.judging.sums import added
 from zembra.core.judging.verdict import Verdict, bench_of, judge
 from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
@@ -197,9 +197,48 @@ def test_a_lead_is_more_than_chance_only_where_it_is_had_nearly_everywhere() -> 
         return Verdict("m", score, (), (), folds, np.zeros(0), np.zeros(0, dtype=np.int64))
 
     actual = [np.array([0.0, np.nan, 0.0])] * 8
+    apart, half = ([np.arange(3) + step * n for n in range(8)] for step in (3, 2))
     own = verdict([2.0] * 8)
-    often, sure = verdict([1.0] * 6 + [3.0] * 2), verdict([1.0] * 7 + [3.0])
-    assert lead_over(own, often, actual) == (6, 8, pytest.approx(stats.binomtest(6, 8, alternative="greater").pvalue))
-    assert "6 of 8 starting points, which chance does often" in lead_said(own, often, actual)
-    assert "7 of 8 starting points, more than chance" in lead_said(own, sure, actual)
-    assert not lead_said(own, verdict([3.0] * 8), actual)
+    often, nearly, always = (verdict([1.0] * many + [3.0] * (8 - many)) for many in (6, 7, 8))
+
+    def lead(other: Verdict, periods: list[np.ndarray], tried: int = 1) -> Lead:
+        found = lead_of(own, other, periods, actual, tried)
+        assert found
+        return found
+
+    assert lead(often, apart).chance == pytest.approx(stats.binomtest(6, 8, alternative="greater").pvalue)
+    assert "6 of 8 starting points, which chance does often" in lead(often, apart).said
+    assert "7 of 8 starting points, more than chance" in lead(nearly, apart).said
+    # the best of many is often better by chance, and those that hold back the same periods say the same
+    assert not lead(nearly, apart, 11).sure
+    assert "8 of 8 starting points, more than chance though 11 were tried" in lead(always, apart, 11).said
+    shared = lead(always, half)
+    assert (shared.nearer, shared.points, shared.apart, shared.sure) == (8, 8, 4, False)
+    assert "of which 4 hold back periods of their own, which chance does often" in shared.said
+    assert lead_of(own, verdict([3.0] * 8), apart, actual, 1) is None
+
+
+def test_a_lead_that_is_none_is_hardly_ever_called_more_than_chance() -> None:
+    """Of eleven candidates that are as good as the own words, the best: starting points apart, and sharing half of their periods."""
+    rng = np.random.default_rng(6)
+
+    def verdicts(step: int) -> tuple[list[Verdict], list[np.ndarray], list[np.ndarray]]:
+        periods = [np.arange(4) + step * n for n in range(8)]
+        truth = rng.normal(0, 1, 40)
+        said = truth + rng.normal(0, 1, (12, 40))
+        actual = [truth[own] for own in periods]
+        found = []
+        for row in said:
+            folds = tuple(Projected("m", row[own], ()) for own in periods)
+            error = float(np.mean([np.abs(row[own] - truth[own]).mean() for own in periods]))
+            score = Judged(8, 32, error, None, None, None, 0.0, (), ())
+            found.append(Verdict("m", score, (), (), folds, np.zeros(0), np.zeros(0, dtype=np.int64)))
+        return found, periods, actual
+
+    for step in (4, 2):
+        sure = 0
+        for _ in range(300):
+            (own, *others), periods, actual = verdicts(step)
+            leads = [lead_of(own, other, periods, actual, 11) for other in others]
+            sure += any(lead is not None and lead.sure for lead in leads)
+        assert sure <= 0.05 * 300

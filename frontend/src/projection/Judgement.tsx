@@ -31,7 +31,7 @@ interface Props {
 function nearestTold(ranked: Candidate[]): string {
   const nearest = ranked[0];
   if (!nearest?.lead || nearest.own) return "";
-  const stays = nearest.lead.endsWith("more than chance") ? "." : ": no reason to change.";
+  const stays = nearest.leads ? "." : ": no reason to change.";
   return `${nearest.name} is ${nearest.lead}${stays}`;
 }
 

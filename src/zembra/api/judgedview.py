@@ -17,7 +17,7 @@ from zembra.core.figure.parts.base import milliseconds, numbers
 from zembra.core.judging.asked import Asked
 from zembra.core.judging.candidates import OWN, Candidate
 from zembra.core.judging.everyseries import SeriesVerdict
-from zembra.core.judging.lead import lead_said
+from zembra.core.judging.lead import lead_of
 from zembra.core.judging.verdict import Bench, Verdict
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import Projected
@@ -69,8 +69,8 @@ class LeftView(BaseModel):
 
 class CandidateView(BaseModel):
     """params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-    already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting
-    point, null where it refused."""
+    already. lead: how often it came nearer than the entry as it is, in words, empty for one with a larger error; leads: whether
+    that is more than chance. said: per starting point, null where it refused."""
 
     key: str
     name: str
@@ -79,6 +79,7 @@ class CandidateView(BaseModel):
     done: bool
     refused: str
     lead: str = ""
+    leads: bool = False
     mase: float | None = None
     mae: float | None = None
     wape: float | None = None
@@ -255,7 +256,9 @@ def _with_lead(candidate: Candidate, done: Mapping[str, Verdict], bench: Bench, 
     view = _candidate(candidate, found, expected)
     if found is None or own is None or candidate.key == OWN:
         return view
-    return view.model_copy(update={"lead": lead_said(own, found, [start.actual for start in bench.starts])})
+    periods, actual = [start.periods for start in bench.starts], [start.actual for start in bench.starts]
+    lead = lead_of(own, found, periods, actual, len(bench.every) - 1)
+    return view.model_copy(update={"lead": lead.said, "leads": lead.sure}) if lead else view
 
 
 def _candidate(candidate: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:

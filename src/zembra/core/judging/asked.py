@@ -184,13 +184,14 @@ def study_of(state: State, by: str, expected: Expected | None = None) -> Study:
 
 
 def usual_judging(entry: Projection, line: Line, study: Study) -> Judging:
-    """As first offered: as far as is projected, at most a fifth of the history, as many starting points as it holds."""
+    """As first offered: as far as is projected, at most a fifth of the history; eight starting points, so far apart that none
+    holds back a period of another one where the history has room for that."""
     shown = entry.shown(line, study)
     far = entry.ahead.how_many(shown.last, study)
     held = int(np.clip(min(far, shown.history.size // 5), 1, 28))
     season = shown.history.season or 1
     room = shown.history.size - held - max(2 * season + 1, shown.history.size // 3)
-    apart = max(1, min(held // 2 or 1, room // 7))
+    apart = max(1, min(held, room // 7))
     return Judging(ahead=held, starts=8, apart=apart)
 
 

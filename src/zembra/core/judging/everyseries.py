@@ -9,7 +9,7 @@ from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Asked, Then
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
-from zembra.core.judging.lead import MORE_THAN_CHANCE, lead_said
+from zembra.core.judging.lead import Lead, lead_of
 from zembra.core.judging.verdict import Bench, Verdict, judge
 from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
 
@@ -71,9 +71,10 @@ def _of_series(then: Then, name: str) -> SeriesVerdict:
         ((error, tried) for error, tried in scored if error is not None), key=lambda item: item[0], default=(None, None)
     )
     error = _error(own)
-    lead = ""
+    lead = None
     if best is not None and best.key != OWN:
-        lead = lead_said(own, judged[best.key], [start.actual for start in starts])
+        periods, actual = [start.periods for start in starts], [start.actual for start in starts]
+        lead = lead_of(own, judged[best.key], periods, actual, len(bench.candidates) - 1)
     reasons = list(_reasons(own, error, best_error, best, lead, shown))
     return SeriesVerdict(
         name,
@@ -97,14 +98,14 @@ def _error(verdict: Verdict) -> float | None:
 
 
 def _reasons(
-    own: Verdict, error: float | None, best_error: float | None, best: Candidate | None, lead: str, shown: Shown
+    own: Verdict, error: float | None, best_error: float | None, best: Candidate | None, lead: Lead | None, shown: Shown
 ) -> Iterator[tuple[float, str]]:
     """(how much it weighs, why the series wants a look)"""
     assert own.score is not None
-    if error is not None and best_error is not None and best is not None and best_error < BETTER * error:
+    if error is not None and best_error is not None and best is not None and lead and best_error < BETTER * error:
         # a lead that chance may have made does not call for another method
-        weight = SERIOUS if lead.endswith(MORE_THAN_CHANCE) else SLIGHT
-        yield weight, f"{best.name.lower()} has an error of {best_error:.2f} for {error:.2f}, {lead}"
+        weight = SERIOUS if lead.sure else SLIGHT
+        yield weight, f"{best.name.lower()} has an error of {best_error:.2f} for {error:.2f}, {lead.said}"
     elif error is not None and error >= UNLIKE:
         yield SLIGHT, f"no better than the usual step of a season: {error:.2f}"
     for (level, many), (_, low, _) in zip(own.score.inside, own.chance, strict=True):

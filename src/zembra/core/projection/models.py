@@ -11,8 +11,9 @@ import numpy as np
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected
 from zembra.core.projection.averaged.ahead import means_ahead
-from zembra.core.projection.averaged.average import FEWEST, Ahead, Averaged, Side, ahead_of, averaged
+from zembra.core.projection.averaged.average import FEWEST, Ahead, Averaged, Side, ahead_of
 from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
+from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.forms import forms_for
 from zembra.core.projection.limits import Half
 

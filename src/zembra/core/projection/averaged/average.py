@@ -12,22 +12,16 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
-from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.projection.ahead import for_estimates, t_point
 from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
 from zembra.core.projection.averaged.errors import CONSTANT, Models, chosen, deviations
 from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
-from zembra.core.projection.averaged.forms import ArimaForm, forms_for
+from zembra.core.projection.averaged.forms import ArimaForm
 
 FEWEST = 4
 SOFTNESS = 8.0
 LEAST_WEIGHT = 1e-3
-FAR = 5.0  # robust deviations beyond which an error is cut
-MOST_FAR = 0.1  # share of points beyond which such errors are no outliers
 WIDEST_RATIO = 1e9  # of the largest value to the smallest, up to which logarithms are taken
-MOST_CUTS = 4  # rounds
-CUT_BEFORE = 1.5  # times as far, for an error that was cut already
-ROUNDING = 1e-9  # of values about 1
 NEARLY_ALL = 0.99  # share of the logarithms from which limits are theirs
 EXACT = 1e-20  # square of an error, of values about 1, that is rounding
 
@@ -160,56 +154,6 @@ class Ahead:
         return np.minimum(lower, self.centre), np.maximum(upper, self.centre)
 
 
-def averaged(
-    values: Floats, counts: Bools, season: int | None, sizes: Ints | None = None
-) -> list[tuple[Ints, Averaged]]:
-    """Parts: (numbers of series, what was fitted of them).
-
-    values: (time, series), no gaps, at least FEWEST, not all the same in any series. counts: which are evidence. sizes: how
-    many of its values each series has, where they are not all as long: after its end its last value stands, which is no
-    evidence. Errors that are far out are cut in the data, and those series fitted once more; again where a huge one hid
-    others.
-    """
-    ends = np.full(values.shape[1], values.shape[0]) if sizes is None else sizes
-    own = np.arange(values.shape[0])[:, None] < ends
-    # a row a series: the sum of one is the same whatever stands beside it
-    scale = np.ascontiguousarray(np.where(own, np.abs(values), 0.0).T).sum(axis=1) / ends
-    if season is not None and ends.min() < season + 3:
-        season = None
-    forms = forms_for(int(counts.sum(axis=0).min()), season)
-    cut = np.zeros(values.shape, dtype=bool)
-    series = np.arange(values.shape[1])
-    found = _fitted(values / scale, counts, scale, cut, forms, season, ends)
-    done: list[tuple[Ints, Averaged]] = []
-    for _ in range(MOST_CUTS):
-        near, far = _near(found)
-        again = np.flatnonzero(far.any(axis=0))
-        if not again.size:
-            break
-        rest = np.flatnonzero(~far.any(axis=0))
-        if rest.size:
-            done.append((series[rest], found.of(rest)))
-        cut = chosen(found.cut | far, again)
-        series, before = series[again], found.of(again)
-        ends = ends[again]
-        found = _fitted(chosen(near, again), before.counts, before.scale, cut, forms, season, ends)
-    return [*done, (series, found)]
-
-
-def _near(found: Averaged) -> tuple[Floats, Bools]:
-    """(the values with far errors cut, where they are)."""
-    errors = found.errors / found.scale
-    with np.errstate(invalid="ignore"):
-        middle = np.nan_to_num(np.nanmedian(np.abs(errors), axis=0))
-        most = FAR * MAD_TO_SD * middle
-        # what was cut lies a little beyond what is far after it
-        far = np.abs(errors) > np.maximum(np.where(found.cut, CUT_BEFORE, 1.0) * most, ROUNDING)
-    many = (far | found.cut).sum(axis=0) >= MOST_FAR * found.counts.sum(axis=0)
-    far &= ~many & (middle > 0)
-    excess = np.where(far, np.abs(errors) - most, 0.0) * np.sign(np.nan_to_num(errors))
-    return found.values - np.nan_to_num(excess), far
-
-
 def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
     """What the average says of so many periods, standing at `origin` (the end, where none is given), with what was estimated
     on the whole."""
@@ -237,7 +181,7 @@ def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
     )
 
 
-def _fitted(
+def average_fitted(
     values: Floats,
     counts: Bools,
     scale: Floats,
@@ -246,9 +190,11 @@ def _fitted(
     season: int | None,
     ends: Ints,
 ) -> Averaged:
+    """What is fitted of some series, all with the same forms. values, counts, scale, cut: as Averaged has them. ends: how many of its
+    values each series has."""
     if values.shape[1] == 1:
         # sums along one column and along several differ in the last digit: alone a series is fitted as beside others
-        alone = _fitted(
+        alone = average_fitted(
             values.repeat(2, axis=1), counts.repeat(2, axis=1), scale.repeat(2), cut.repeat(2, axis=1),
             forms, season, ends.repeat(2),
         )  # fmt: skip

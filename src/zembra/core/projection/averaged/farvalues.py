@@ -1,0 +1,131 @@
+"""Values that lie far from what was expected of them: cut in the data, unless the series stays where they are."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.robust import MAD_TO_SD
+from zembra.core.projection.averaged.average import Averaged, ahead_of, average_fitted
+from zembra.core.projection.averaged.errors import chosen
+from zembra.core.projection.averaged.forms import ArimaForm, forms_for
+
+FAR = 5.0  # robust deviations beyond which an error is cut
+MOST_FAR = 0.1  # share of points beyond which such errors are no outliers
+MOST_CUTS = 4  # rounds
+CUT_BEFORE = 1.5  # times as far, for an error that was cut already
+ROUNDING = 1e-9  # of values about 1
+AFTER = 5  # values after a far one that tell whether the series stays there
+STAYS = 0.5  # share of its distance that is left in them, from which it does
+
+
+def averaged(
+    values: Floats, counts: Bools, season: int | None, sizes: Ints | None = None
+) -> list[tuple[Ints, Averaged]]:
+    """Parts: (numbers of series, what was fitted of them).
+
+    values: (time, series), no gaps, at least FEWEST, not all the same in any series. counts: which are evidence. sizes: how
+    many of its values each series has, where they are not all as long: after its end its last value stands, which is no
+    evidence. Errors that are far out are cut in the data, and those series fitted once more; again where a huge one hid
+    others. The newest value is held against what was expected of it first: a fit that knows it bends towards it.
+    """
+    ends = np.full(values.shape[1], values.shape[0]) if sizes is None else sizes
+    if season is not None and ends.min() < season + 3:
+        season = None
+    forms = forms_for(int(counts.sum(axis=0).min()), season)
+    cut, steps = np.zeros(values.shape, dtype=bool), np.zeros(values.shape, dtype=bool)
+    values = values.copy()
+    for column in np.flatnonzero(_newest_moves_far(values, counts, season, ends)):
+        newest = int(ends[column]) - 1
+        instead = _newest_instead(values[: newest + 1, [column]], counts[: newest + 1, [column]], forms, season)
+        if instead is None:
+            steps[newest, column] = True
+        elif instead != values[newest, column]:
+            cut[newest, column], values[newest, column] = True, instead
+    return _far_cut(values, counts & ~cut, cut, steps, forms, season, ends)
+
+
+def _far_cut(
+    values: Floats,
+    counts: Bools,
+    cut: Bools,
+    steps: Bools,
+    forms: tuple[ArimaForm, ...],
+    season: int | None,
+    ends: Ints,
+) -> list[tuple[Ints, Averaged]]:
+    """As `averaged`. cut: values that were cut already. steps: far ones that the series is known to stay at."""
+    own = np.arange(values.shape[0])[:, None] < ends
+    # a row a series: the sum of one is the same whatever stands beside it
+    scale = np.ascontiguousarray(np.where(own, np.abs(values), 0.0).T).sum(axis=1) / ends
+    series = np.arange(values.shape[1])
+    found = average_fitted(values / scale, counts, scale, cut, forms, season, ends)
+    done: list[tuple[Ints, Averaged]] = []
+    for _ in range(MOST_CUTS):
+        near, far = _near(found, steps, season, ends)
+        again = np.flatnonzero(far.any(axis=0))
+        if not again.size:
+            break
+        rest = np.flatnonzero(~far.any(axis=0))
+        if rest.size:
+            done.append((series[rest], found.of(rest)))
+        cut = chosen(found.cut | far, again)
+        series, before, steps, ends = series[again], found.of(again), chosen(steps, again), ends[again]
+        found = average_fitted(chosen(near, again), before.counts, before.scale, cut, forms, season, ends)
+    return [*done, (series, found)]
+
+
+def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tuple[Floats, Bools]:
+    """(the values with far errors cut, where they are). steps: values that are not cut, to which those are added that the series
+    stays at."""
+    errors = found.errors / found.scale
+    with np.errstate(invalid="ignore"):
+        middle = np.nan_to_num(np.nanmedian(np.abs(errors), axis=0))
+        most = FAR * MAD_TO_SD * middle
+        # what was cut lies a little beyond what is far after it
+        far = np.abs(errors) > np.maximum(np.where(found.cut, CUT_BEFORE, 1.0) * most, ROUNDING)
+    many = (far | found.cut).sum(axis=0) >= MOST_FAR * found.counts.sum(axis=0)
+    far &= ~many & (middle > 0) & ~steps
+    for place, column in zip(*np.nonzero(far & ~found.cut), strict=True):
+        if _stays(found.values[: ends[column], column], int(place), float(errors[place, column]), season):
+            steps[place, column], far[place, column] = True, False
+    excess = np.where(far, np.abs(errors) - most, 0.0) * np.sign(np.nan_to_num(errors))
+    return found.values - np.nan_to_num(excess), far
+
+
+def _stays(values: Floats, place: int, error: float, season: int | None) -> bool:
+    """Whether a series stays at a value that lies so far from what was expected of it: a step then, and no value by mistake. By how far
+    the values after it lie from those before it, a season or a few places back, beyond what is usual over so many places."""
+    lag = season or AFTER + 1
+    after = np.arange(max(place + 1, lag), min(place + lag, place + 1 + AFTER, values.size))
+    if not after.size:
+        return False
+    usual = float(np.median(values[lag:] - values[:-lag]))
+    return (float(np.median(values[after] - values[after - lag])) - usual) / error > STAYS
+
+
+def _newest_moves_far(values: Floats, counts: Bools, season: int | None, ends: Ints) -> Bools:
+    """Whether the newest value of each series lies far from the one before it and from the one a season before it, by the usual
+    distances of such: what was expected of it is asked only then."""
+    far = counts.sum(axis=0) > 1 / MOST_FAR
+    for lag in {1, season or 1}:
+        moves = np.abs(values[lag:] - values[:-lag])
+        for column in np.flatnonzero(far):
+            own = moves[: ends[column] - lag, column]
+            far[column] = own.size > 1 and own[-1] > FAR * MAD_TO_SD * np.median(own[:-1])
+    return far
+
+
+def _newest_instead(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None) -> float | None:
+    """What counts instead of the newest value of a series: itself where it lies near what is expected without it; None where it does
+    not, and the far values before it were mostly steps, as it may be then."""
+    before, newest = values[:-1], float(values[-1, 0])
+    cut, steps = np.zeros(before.shape, dtype=bool), np.zeros(before.shape, dtype=bool)
+    ((_, found),) = _far_cut(before, counts[:-1], cut, steps, forms, season, np.array([before.shape[0]]))
+    away = newest - float(ahead_of(found, 1).centre[0, 0])
+    most = FAR * MAD_TO_SD * float(np.nanmedian(np.abs(found.errors)))
+    if abs(away) <= most or most <= ROUNDING * found.scale[0]:
+        return newest
+    if steps.any() and steps.sum() >= found.cut.sum():
+        return None
+    return newest - float(np.sign(away)) * (abs(away) - most)
