@@ -16,9 +16,8 @@ from zembra.core.intake.bringin import bring_in
 from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
 from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
-from zembra.core.judging.lead import Lead, lead_of
 from zembra.core.judging.sums import added
-from zembra.core.judging.verdict import Verdict, bench_of, judge
+from zembra.core.judging.verdict import bench_of, judge, lead_over
 from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
 from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
 from zembra.core.ledger.clauses.windows import Window
@@ -30,7 +29,7 @@ from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.projection.ahead import Half, Projected
-from zembra.core.projection.backtest import Judged
+from zembra.core.projection.lead import Lead, lead_of
 
 RNG = np.random.default_rng(8)
 VALUES = np.round(200 + 30 * np.sin(np.arange(150) * 2 * np.pi / 7) + RNG.normal(0, 3, 150), 1)
@@ -191,54 +190,54 @@ def test_every_series_at_a_glance_tells_first_what_needs_a_look() -> None:
 
 
 def test_a_lead_is_more_than_chance_only_where_it_is_had_nearly_everywhere() -> None:
-    def verdict(errors: list[float]) -> Verdict:
-        folds = tuple(Projected("m", np.full(3, error), ()) for error in errors)
-        score = Judged(len(errors), 3 * len(errors), float(np.mean(errors)), None, None, None, 0.0, (), ())
-        return Verdict("m", score, (), (), folds, np.zeros(0), np.zeros(0, dtype=np.int64))
+    apart, half = ([np.arange(4) + step * n for n in range(8)] for step in (4, 2))
+    own = np.full(8, 2.0)
+    often, nearly, always = (np.array([1.0] * many + [3.0] * (8 - many)) for many in (6, 7, 8))
 
-    actual = [np.array([0.0, np.nan, 0.0])] * 8
-    apart, half = ([np.arange(3) + step * n for n in range(8)] for step in (3, 2))
-    own = verdict([2.0] * 8)
-    often, nearly, always = (verdict([1.0] * many + [3.0] * (8 - many)) for many in (6, 7, 8))
-
-    def lead(other: Verdict, periods: list[np.ndarray], tried: int = 1) -> Lead:
-        found = lead_of(own, other, periods, actual, tried)
+    def lead(errors: np.ndarray, periods: list[np.ndarray], tried: int = 1) -> Lead:
+        found = lead_of(errors, own, periods, tried)
         assert found
         return found
 
     assert lead(often, apart).chance == pytest.approx(stats.binomtest(6, 8, alternative="greater").pvalue)
-    assert "6 of 8 starting points, which chance does often" in lead(often, apart).said
-    assert "7 of 8 starting points, more than chance" in lead(nearly, apart).said
+    assert lead(often, apart).said("now") == "nearer than now on 6 of 8 starting points, which chance does often"
+    assert lead(nearly, apart).said("now") == "nearer than now on 7 of 8 starting points, more than chance"
     # the best of many is often better by chance, and those that hold back the same periods say the same
     assert not lead(nearly, apart, 11).sure
-    assert "8 of 8 starting points, more than chance though 11 were tried" in lead(always, apart, 11).said
+    assert lead(always, apart, 11).said("now").endswith("8 of 8 starting points, more than chance though 11 were tried")
     shared = lead(always, half)
     assert (shared.nearer, shared.points, shared.apart, shared.sure) == (8, 8, 4, False)
-    assert "of which 4 hold back periods of their own, which chance does often" in shared.said
-    assert lead_of(own, verdict([3.0] * 8), apart, actual, 1) is None
+    assert "of which 4 hold back periods of their own, which chance does often" in shared.said("now")
+    assert lead_of(own, nearly, apart, 1) is None
+    assert lead(np.array([1.0, np.nan, *[1.0] * 6]), apart).points == 7
 
 
-def test_a_lead_that_is_none_is_hardly_ever_called_more_than_chance() -> None:
-    """Of eleven candidates that are as good as the own words, the best: starting points apart, and sharing half of their periods."""
+@pytest.mark.parametrize("step", [4, 2], ids=["apart", "half of their periods shared"])
+def test_a_lead_that_is_none_is_hardly_ever_called_more_than_chance(step: int) -> None:
+    """Of eleven candidates that are as good as the own words the best one."""
     rng = np.random.default_rng(6)
+    periods = [np.arange(4) + step * n for n in range(8)]
+    sure = 0
+    for _ in range(400):
+        said = np.abs(rng.normal(0, 1, (12, 40)))
+        own, *others = (np.array([row[held].mean() for held in periods]) for row in said)
+        leads = [lead_of(errors, own, periods, 11) for errors in others]
+        sure += any(lead is not None and lead.sure for lead in leads)
+    assert sure <= 0.05 * 400
 
-    def verdicts(step: int) -> tuple[list[Verdict], list[np.ndarray], list[np.ndarray]]:
-        periods = [np.arange(4) + step * n for n in range(8)]
-        truth = rng.normal(0, 1, 40)
-        said = truth + rng.normal(0, 1, (12, 40))
-        actual = [truth[own] for own in periods]
-        found = []
-        for row in said:
-            folds = tuple(Projected("m", row[own], ()) for own in periods)
-            error = float(np.mean([np.abs(row[own] - truth[own]).mean() for own in periods]))
-            score = Judged(8, 32, error, None, None, None, 0.0, (), ())
-            found.append(Verdict("m", score, (), (), folds, np.zeros(0), np.zeros(0, dtype=np.int64)))
-        return found, periods, actual
 
-    for step in (4, 2):
-        sure = 0
-        for _ in range(300):
-            (own, *others), periods, actual = verdicts(step)
-            leads = [lead_of(own, other, periods, actual, 11) for other in others]
-            sure += any(lead is not None and lead.sure for lead in leads)
-        assert sure <= 0.05 * 300
+def test_what_is_told_of_a_lead_is_that_of_the_errors_on_held_back_periods() -> None:
+    bench = bench_of(asked(VALUES.tolist(), judging=Judging(ahead=7, starts=8, apart=7)))
+    own, *others = (judge(candidate, bench, lambda: None) for candidate in bench.candidates[:4])
+    for other in others:
+        lead = lead_over(own, other, bench)
+        assert own.score
+        assert other.score
+        assert (lead is None) == (other.score.mae >= own.score.mae)
+        if lead:
+            nearer = sum(
+                np.abs(said.mean - start.actual).mean() < np.abs(mine.mean - start.actual).mean()
+                for said, mine, start in zip(other.folds, own.folds, bench.starts, strict=True)
+                if said and mine
+            )
+            assert (lead.nearer, lead.points, lead.apart, lead.tried) == (nearer, 8, 8, len(bench.every) - 1)

@@ -380,7 +380,7 @@ def test_doubts_are_said_in_words() -> None:
     said = run_values(spiked, Projection(ahead=AheadPeriods(count=7))).reports[-1].outcome.warnings
     assert any("95 of" in one and "counts as" in one for one in said), said
     said = run_values(spiked, Projection(ahead=AheadPeriods(count=7), method=LastValue())).reports[-1].outcome.warnings
-    assert any("usual moves from the one before" in one for one in said)
+    assert any("usual moves from the one before it, and counts in full" in one for one in said)
     none = Projection(ahead=AheadPeriods(count=7), season=SeasonsOf(seasons=(7,)), method=LineSeason())
     said = run_values(rng.normal(50, 5, 120).tolist(), none).reports[-1].outcome.warnings
     assert any("than chance has it" in one and "7 days" in one for one in said)
@@ -415,21 +415,35 @@ def test_the_target_and_the_best_of_several() -> None:
     told = dict(row[:2] for row in run_values(weekly().tolist(), best).reports[-1].outcome.evidence[0].rows)
     scores = {name: value for name, value in told.items() if str(name).startswith("Mean error")}
     assert min(scores, key=lambda name: scores[name]).endswith(str(told["Chosen"]))
+    # whether the choice is more than chance
+    best = Projection(ahead=AheadPeriods(count=7), method=BestOf(methods=(Named.USUAL, Named.LINE)))
+    told = dict(row[:2] for row in run_values(rising.tolist(), best).reports[-1].outcome.evidence[0].rows)
+    assert told["Chosen"] == "straight line and season"
+    assert str(told["Lead"]).startswith("nearer than the average of many models on ")
 
 
 @pytest.mark.parametrize(
-    ("stays", "upward"),
-    [(np.ones(30), True), (np.eye(1, 30)[0], False), (0.8 ** np.arange(30), True)],
-    ids=["walk", "noise", "fades"],
+    ("stays", "upward", "said"),
+    [
+        (np.ones(30), True, False),
+        (np.eye(1, 30)[0], False, False),
+        (0.8 ** np.arange(30), True, False),
+        ((-0.7) ** np.arange(30), True, True),
+    ],
+    ids=["walk", "noise", "fades", "alternates"],
 )
-def test_the_chance_of_having_reached_a_target_is_that_of_simulated_series(stays: np.ndarray, *, upward: bool) -> None:
-    """stays: how much of an error is left so many periods later."""
+def test_the_chance_of_having_reached_a_target_is_that_of_simulated_series(
+    stays: np.ndarray, *, upward: bool, said: bool
+) -> None:
+    """stays: how much of an error is left so many periods later. said: whether the method says so, or its limits tell."""
     steps = np.random.default_rng(8).normal(0, 1, (30, 20000))
     mean, target = np.linspace(0, 0.5 if upward else -0.5, 30), 2.0 if upward else -2.0
     series = mean[:, None] + np.array([[*stays[:n][::-1], *np.zeros(30 - n)] for n in range(1, 31)]) @ steps
     beyond = series >= target if upward else series <= target
     width = Z[95.0] * np.sqrt(np.cumsum(stays**2))
-    there, by_then = chances_beyond(mean, Half(95.0, width, width), target, upward=upward)
+    there, by_then = chances_beyond(
+        mean, Half(95.0, width, width), target, upward=upward, responses=stays if said else np.zeros(0)
+    )
     np.testing.assert_allclose(there, beyond.mean(axis=1), atol=0.02)
     np.testing.assert_allclose(by_then, np.logical_or.accumulate(beyond, axis=0).mean(axis=1), atol=0.02)
 

@@ -15,10 +15,9 @@ from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.calendar.complete import Expected
 from zembra.core.figure.parts.base import milliseconds, numbers
 from zembra.core.judging.asked import Asked
-from zembra.core.judging.candidates import OWN, Candidate
+from zembra.core.judging.candidates import AS_IT_IS, OWN, Candidate
 from zembra.core.judging.everyseries import SeriesVerdict
-from zembra.core.judging.lead import lead_of
-from zembra.core.judging.verdict import Bench, Verdict
+from zembra.core.judging.verdict import Bench, Verdict, lead_over
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import Projected
 
@@ -256,9 +255,8 @@ def _with_lead(candidate: Candidate, done: Mapping[str, Verdict], bench: Bench, 
     view = _candidate(candidate, found, expected)
     if found is None or own is None or candidate.key == OWN:
         return view
-    periods, actual = [start.periods for start in bench.starts], [start.actual for start in bench.starts]
-    lead = lead_of(own, found, periods, actual, len(bench.every) - 1)
-    return view.model_copy(update={"lead": lead.said, "leads": lead.sure}) if lead else view
+    lead = lead_over(own, found, bench)
+    return view.model_copy(update={"lead": lead.said(AS_IT_IS), "leads": lead.sure}) if lead else view
 
 
 def _candidate(candidate: Candidate, found: Verdict | None, expected: Expected) -> CandidateView:

@@ -12,6 +12,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.leastsquares import Fit, least_squares, polynomial
+from zembra.core.arithmetic.statisticslibrary import unheard_warnings
 from zembra.core.english import number
 
 DIGITS = 5
@@ -189,13 +190,9 @@ def median_slopes(x: Floats, y: Floats) -> TrendLine:
 
 def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
     """The straight line below which a share of the points lies: quantile regression, by statsmodels."""
-    import warnings
-
     from statsmodels.regression.quantile_regression import QuantReg
-    from statsmodels.tools.sm_exceptions import IterationLimitWarning
 
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", IterationLimitWarning)
+    with unheard_warnings():
         found = QuantReg(y, np.column_stack((np.ones(x.size), x))).fit(q=share)
     (a, b), (ea, eb) = (np.asarray(estimates, dtype=np.float64).tolist() for estimates in (found.params, found.bse))
     return TrendLine(
@@ -211,7 +208,8 @@ def local(x: Floats, y: Floats, share: float, robust: bool) -> Floats:
     """Locally weighted straight lines over a share of the points (Cleveland, 1979), by statsmodels; at each x."""
     from statsmodels.nonparametric.smoothers_lowess import lowess
 
-    return np.asarray(lowess(y, x, frac=share, it=3 if robust else 0, return_sorted=False), dtype=np.float64)
+    with unheard_warnings():
+        return np.asarray(lowess(y, x, frac=share, it=3 if robust else 0, return_sorted=False), dtype=np.float64)
 
 
 def _logs_of(x: Floats) -> Floats:

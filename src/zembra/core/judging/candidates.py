@@ -20,6 +20,7 @@ from zembra.core.projection.seasonal import season_chance, taken_off
 
 LONGEST = 400
 OWN = "own"
+AS_IT_IS = "as it is"
 AT_ONCE = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.LINE)
 QUICK = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.THETA, Named.LINE)
 
@@ -55,7 +56,7 @@ class SeasonTried:
 
 def own_words(entry: Projection) -> Candidate:
     """The entry as it is."""
-    return Candidate(OWN, f"{upper_first(entry.method.label)} (as it is)", entry)
+    return Candidate(OWN, f"{upper_first(entry.method.label)} ({AS_IT_IS})", entry)
 
 
 def candidates(entry: Projection, *, of_sum: bool = False) -> list[Candidate]:

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Asked, Then
-from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
-from zembra.core.judging.lead import Lead, lead_of
-from zembra.core.judging.verdict import Bench, Verdict, judge
+from zembra.core.judging.candidates import AS_IT_IS, OWN, Candidate, quick_candidates
+from zembra.core.judging.verdict import Bench, Verdict, judge, lead_over
 from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
+from zembra.core.projection.lead import Lead
 
 BETTER = 0.95  # of the error of the words as they are: below it another method is worth a word
 UNLIKE = 1.0  # scaled error from which the usual step of a season does as well
@@ -73,8 +73,7 @@ def _of_series(then: Then, name: str) -> SeriesVerdict:
     error = _error(own)
     lead = None
     if best is not None and best.key != OWN:
-        periods, actual = [start.periods for start in starts], [start.actual for start in starts]
-        lead = lead_of(own, judged[best.key], periods, actual, len(bench.candidates) - 1)
+        lead = lead_over(own, judged[best.key], bench)
     reasons = list(_reasons(own, error, best_error, best, lead, shown))
     return SeriesVerdict(
         name,
@@ -105,7 +104,7 @@ def _reasons(
     if error is not None and best_error is not None and best is not None and lead and best_error < BETTER * error:
         # a lead that chance may have made does not call for another method
         weight = SERIOUS if lead.sure else SLIGHT
-        yield weight, f"{best.name.lower()} has an error of {best_error:.2f} for {error:.2f}, {lead.said}"
+        yield weight, f"{best.name.lower()} has an error of {best_error:.2f} for {error:.2f}, {lead.said(AS_IT_IS)}"
     elif error is not None and error >= UNLIKE:
         yield SLIGHT, f"no better than the usual step of a season: {error:.2f}"
     for (level, many), (_, low, _) in zip(own.score.inside, own.chance, strict=True):

@@ -19,6 +19,7 @@ from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import NOT_FITTED, Fold, Judged, chance_range, judged
+from zembra.core.projection.lead import Lead, lead_of, mean_error
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +108,20 @@ def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdi
     assert score is not None
     chance = tuple((level, *chance_range(level, score.starts, score.points)) for level, _ in score.inside)
     return Verdict(candidate.key, score, chance, _by_ahead(as_folds, score), folds, left, left_periods, refused)
+
+
+def lead_over(own: Verdict, other: Verdict, bench: Bench) -> Lead | None:
+    """The lead of a candidate over the entry's own words; None of one whose error is not smaller."""
+    errors, others = (
+        np.array(
+            [
+                np.nan if said is None else mean_error(said.mean, start.actual)
+                for said, start in zip(verdict.folds, bench.starts, strict=True)
+            ]
+        )
+        for verdict in (other, own)
+    )
+    return lead_of(errors, others, [start.periods for start in bench.starts], len(bench.every) - 1)
 
 
 def _said(candidate: Candidate, starts: Sequence[Start]) -> list[Projected | Refusal]:

@@ -25,7 +25,9 @@ def crossings(done: Sequence[Seen], target: float | None, study: Study) -> tuple
         mean = projected.found.mean
         upward = float(projected.history.values[-1]) < target
         labels = study.grain.labels(projected.periods)
-        there, by_then = chances_beyond(mean, projected.found.halves[-1], target, upward=upward)
+        there, by_then = chances_beyond(
+            mean, projected.found.halves[-1], target, upward=upward, responses=projected.found.responses
+        )
         at = _first(mean >= target if upward else mean <= target)
         likely = _first(by_then >= LIKELY)
         rows.append(

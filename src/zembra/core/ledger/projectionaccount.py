@@ -340,11 +340,13 @@ def doubts(projected: Seen, study: Study) -> Iterator[str]:
 def _cut(projected: Seen, study: Study) -> Iterator[str]:
     """Which values lay too far from what was expected of them to count in full."""
     cut = projected.found.cut
+    move = np.abs(np.diff(projected.history.values))
+    usual = float(np.median(move)) if move.size > 3 else 0.0
+    if projected.history.size - 1 not in cut and usual > 0 and move[-1] > FAR_OUT * usual:
+        yield (
+            f"{projected.series}: the last value is {move[-1] / usual:.0f} usual moves from the one before it, and counts in full."
+        )
     if not cut:
-        move = np.abs(np.diff(projected.history.values))
-        usual = float(np.median(move)) if move.size > 3 else 0.0
-        if usual > 0 and move[-1] > FAR_OUT * usual:
-            yield f"{projected.series}: the last value is {move[-1] / usual:.0f} usual moves from the one before it."
         return
     newest = sorted(cut, reverse=True)[:MOST_CUT]
     said = [

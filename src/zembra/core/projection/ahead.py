@@ -47,7 +47,8 @@ class Projected:
     """mean: one element a period ahead. seasonal: whether it makes use of the season. estimates: the fitted numbers, by
     name. left: one-step errors over the history, NaN where there is none. parts: the methods it is made of. form: what
     to fit again on less of the history. cut: places of values that lay too far from what was expected of them, with
-    what was taken instead."""
+    what was taken instead. responses: what is left of an error of the usual size so many periods after it (σψ), in the unit of the values;
+    empty where the method does not say."""
 
     method: str
     mean: Floats
@@ -58,6 +59,7 @@ class Projected:
     form: object = None
     seasonal: bool = False
     cut: Mapping[int, float] = field(default_factory=dict)
+    responses: Floats = field(default_factory=lambda: np.zeros(0))
 
     @property
     def limits(self) -> tuple[Limits, ...]:
@@ -80,7 +82,14 @@ class Projected:
     def at(self, places: Ints) -> Projected:
         """At some of the periods ahead, the first being 0."""
         halves = tuple(Half(half.level, half.below[places], half.above[places]) for half in self.halves)
-        return replace(self, mean=self.mean[places], halves=halves, parts=tuple(part.at(places) for part in self.parts))
+        every = np.array_equal(places, np.arange(places.size))
+        return replace(
+            self,
+            mean=self.mean[places],
+            halves=halves,
+            parts=tuple(part.at(places) for part in self.parts),
+            responses=self.responses if every else np.zeros(0),
+        )
 
     def zero_at(self, places: Bools) -> Projected:
         """With zero, and nothing round it, at some of the periods ahead."""

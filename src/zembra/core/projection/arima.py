@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import warnings
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.statisticslibrary import unheard_warnings
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected, corrected
 from zembra.core.projection.limits import Half
@@ -32,8 +32,7 @@ def arima(history: History, ahead: int, levels: Sequence[float], order: Order | 
             f"An autoregressive model with a season of {season} would take minutes.",
             todo=f"Choose a season of up to {LONGEST_SEASON}, or another method.",
         )
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
+    with unheard_warnings():
         fits = [
             (order_tried, fit)
             for order_tried in ([order] if order else _grid(history, season))

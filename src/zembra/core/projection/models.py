@@ -147,10 +147,11 @@ def _projected(found: Averaged, said: Ahead, levels: Sequence[float], parts: tup
     errors = found.errors[:, 0]
     cut = np.flatnonzero(found.cut[:, 0])
     values = found.values[:, 0] * found.scale[0]
+    spread = float(np.sqrt(np.nanmean(errors**2)))
     estimates: dict[str, Number] = {
         "Share of the logarithms": float(found.share[0]),
         "Mean number of quantities estimated": float(found.levels.parameters[0]),
-        "Residual spread": float(np.sqrt(np.nanmean(errors**2))),
+        "Residual spread": spread,
     }
     if cut.size:
         estimates["Values cut"] = float(cut.size)
@@ -164,6 +165,7 @@ def _projected(found: Averaged, said: Ahead, levels: Sequence[float], parts: tup
         form=found,
         seasonal=any(part.seasonal for part in parts),
         cut={int(place): float(values[place]) for place in cut},
+        responses=spread * found.responses(centre.size),
     )
 
 

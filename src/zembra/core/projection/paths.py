@@ -13,13 +13,16 @@ MOST_NUMBERS = 4_000_000  # of all paths together
 SEED = 0
 
 
-def chances_beyond(mean: Floats, half: Half, target: float, *, upward: bool) -> tuple[Floats, Floats]:
+def chances_beyond(
+    mean: Floats, half: Half, target: float, *, upward: bool, responses: Floats
+) -> tuple[Floats, Floats]:
     """(the chance of being beyond a target in each period ahead, of having been so by then).
 
-    Limits tell how far errors spread in a period, and by how they grow how much of an error stays: with spread σⱼ the error j
-    periods ahead is Σ ψᵢ ε over the errors on the way, ψᵢ² = σ²ᵢ₊₁ − σ²ᵢ and none below zero, as of a walk (all of it stays),
-    of noise (nothing does) or of a season (what comes again after its length). The side on which the target lies has its own
-    width. The paths are the same every time.
+    Limits tell how far errors spread in a period. How they hang together is what `Projected.responses` says: the error j periods ahead
+    is Σ σψᵢ ε over the errors on the way, and what limits are wider than that, as the method had to estimate, is one error that
+    stays. Of a method without responses limits tell by how they grow how much of an error stays: ψᵢ² = σ²ᵢ₊₁ − σ²ᵢ and none
+    below zero, as of a walk (all of it), of noise (nothing) or of a season (what comes again after its length). The side on which the
+    target lies has its own width. The paths are the same every time.
     """
     # slow to import
     from scipy.signal import fftconvolve
@@ -32,14 +35,20 @@ def chances_beyond(mean: Floats, half: Half, target: float, *, upward: bool) -> 
     certain = np.where((mean >= target) if upward else (mean > target), -np.inf, np.inf)
     need = np.where(scale > 0, need, certain)
     there = ndtr(-need) if upward else ndtr(need)
-    widths = np.maximum.accumulate(half.below + half.above)
-    squares = np.diff(widths**2, prepend=0.0)
-    if squares[0] <= 0:
+    spread = np.maximum.accumulate(half.below + half.above) / 2 / normal_point(half.level)
+    if responses.size < mean.size:
+        responses = np.sqrt(np.diff(spread**2, prepend=0.0))
+    left = responses[: mean.size]
+    if spread[0] <= 0 or left[0] <= 0:
         return there, np.maximum.accumulate(there)
+    of_errors = np.sqrt(np.cumsum(left**2))
+    shown = np.minimum(of_errors, spread)
     count = min(PATHS, MOST_NUMBERS // mean.size)
-    errors = np.random.default_rng(SEED).standard_normal((mean.size, count // 2))
-    paths = fftconvolve(np.concatenate((errors, -errors), axis=1), np.sqrt(squares)[:, None], axes=0)[: mean.size]
-    paths /= widths[:, None]
+    errors = np.random.default_rng(SEED).standard_normal((mean.size + 1, count // 2))
+    errors = np.concatenate((errors, -errors), axis=1)
+    paths = fftconvolve(errors[1:], left[:, None], axes=0)[: mean.size] * (shown / of_errors)[:, None]
+    paths += np.sqrt(spread**2 - shown**2)[:, None] * errors[0]
+    paths /= spread[:, None]
     beyond = paths >= need[:, None] if upward else paths <= need[:, None]
     by_then = np.logical_or.accumulate(beyond, axis=0).mean(axis=1)
     # simulated, so that it may miss by a little what is known exactly

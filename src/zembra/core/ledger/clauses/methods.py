@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Annotated, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
 from zembra.core.errors import Refusal
@@ -24,8 +25,9 @@ from zembra.core.ledger.clauses.trends import (
 )
 from zembra.core.projection.ahead import History, Number, Projected, for_gaps, heavy_tailed
 from zembra.core.projection.arima import arima
-from zembra.core.projection.backtest import NOT_FITTED, fold_back, judged
+from zembra.core.projection.backtest import NOT_FITTED, Fold, fold_back, judged
 from zembra.core.projection.intermittent import croston, tsb
+from zembra.core.projection.lead import lead_of, mean_error
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.models import average_of_models, average_of_models_each, fit_side_by_side
 from zembra.core.projection.percentile import percentile_line
@@ -384,6 +386,7 @@ class BestOf(Method):
             chosen = next(method for method in self.methods if method.label == to.like.estimates["Chosen"])
             return project(chosen, to.history, to.ahead, to.like.parts[0])
         scored: list[tuple[float, Named, Projected]] = []
+        held_back: dict[Named, Sequence[Fold]] = {}
         refused: Refusal | None = None
         for named in self.methods:
             try:
@@ -392,6 +395,7 @@ class BestOf(Method):
                 refused = refusal
                 continue
             folds = fold_back(to.history, to.ahead, partial(project, named, like=whole))
+            held_back[named] = folds
             found = judged(folds, to.history)
             scored.append((found.mae if found else float("inf"), named, whole))
         if not scored:
@@ -399,9 +403,30 @@ class BestOf(Method):
         _, best, whole = min(scored, key=lambda item: item[0])
         estimates: dict[str, Number] = {
             "Chosen": best.label,
+            **_lead_of_best(best, held_back),
             **{f"Mean error held back, {named.label}": score for score, named, _ in scored},
         }
         return replace(whole, estimates={**estimates, **whole.estimates}, parts=(whole,))
+
+
+def _lead_of_best(best: Named, held_back: Mapping[Named, Sequence[Fold]]) -> dict[str, Number]:
+    """Its lead over the average of many models, where that was tried too: whether the choice is more than chance."""
+    if best is Named.USUAL or not held_back.get(Named.USUAL):
+        return {}
+    errors = {
+        named: {fold.start: mean_error(fold.said.mean, fold.actual) for fold in held_back[named]}
+        for named in (best, Named.USUAL)
+    }
+    starts = sorted(errors[best].keys() & errors[Named.USUAL].keys())
+    size = held_back[best][0].actual.size
+    own, usual = (np.array([errors[named][start] for start in starts]) for named in (best, Named.USUAL))
+    lead = lead_of(
+        own,
+        usual,
+        [np.arange(start, start + size) for start in starts],
+        len(held_back) - 1,
+    )
+    return {"Lead": lead.said(Named.USUAL.label)} if lead else {}
 
 
 AnyMethod = (

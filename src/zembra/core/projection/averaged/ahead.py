@@ -1,4 +1,4 @@
-"""What fitted ARIMA models say of the periods ahead: means, and the weights by which later errors grow (ψ)."""
+"""What fitted ARIMA models say of the periods ahead: means, and what is left of errors (ψ)."""
 
 from __future__ import annotations
 
@@ -29,8 +29,8 @@ def means_ahead(
     return found
 
 
-def growth_of_errors(models: Models, parameters: Floats, ahead: int) -> Floats:
-    """(ahead, model): √Σ ψᵢ² over i below the periods ahead."""
+def responses_to_errors(models: Models, parameters: Floats, ahead: int) -> Floats:
+    """(ahead, model): ψ, what is left of an error so many periods after it, from 1 on."""
     count = parameters.shape[0]
     unity = np.ones((1, count))
     psi = np.concatenate((unity, _going_on(models, parameters, unity, unity, ahead - 1)))
@@ -44,7 +44,7 @@ def growth_of_errors(models: Models, parameters: Floats, ahead: int) -> Floats:
         if seasonal:
             part = _seasons_added(part, np.zeros((models.season, columns.size)), models.season)
         psi[:, columns] = part
-    return np.sqrt(np.cumsum(psi**2, axis=0))
+    return psi
 
 
 def _going_on(models: Models, parameters: Floats, own: Floats, errors: Floats, ahead: int) -> Floats:

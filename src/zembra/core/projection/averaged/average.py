@@ -13,7 +13,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.projection.ahead import for_estimates, t_point
-from zembra.core.projection.averaged.ahead import growth_of_errors, means_ahead
+from zembra.core.projection.averaged.ahead import means_ahead, responses_to_errors
 from zembra.core.projection.averaged.errors import CONSTANT, Models, chosen, deviations
 from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
 from zembra.core.projection.averaged.forms import ArimaForm
@@ -36,14 +36,18 @@ class Side:
     weights: Floats
     errors: Floats
     parameters: Floats
-    _grown: dict[int, Floats] = field(default_factory=dict, init=False, compare=False)
+    _responses: dict[int, Floats] = field(default_factory=dict, init=False, compare=False)
     _apart: list[Floats] = field(default_factory=list, init=False, compare=False)
 
+    def responses(self, ahead: int) -> Floats:
+        """As of `responses_to_errors`: the same wherever one stands."""
+        if ahead not in self._responses:
+            self._responses[ahead] = responses_to_errors(self.fits.models, self.fits.parameters, ahead)
+        return self._responses[ahead]
+
     def growth(self, ahead: int) -> Floats:
-        """As of `growth_of_errors`: the same wherever one stands."""
-        if ahead not in self._grown:
-            self._grown[ahead] = growth_of_errors(self.fits.models, self.fits.parameters, ahead)
-        return self._grown[ahead]
+        """(ahead, model): by how much errors one step ahead have grown so many ahead, √Σ ψᵢ²."""
+        return np.asarray(np.sqrt(np.cumsum(self.responses(ahead) ** 2, axis=0)))
 
     @property
     def deviations(self) -> Floats:
@@ -106,6 +110,14 @@ class Averaged:
             self.share[series],
             self.counted,
         )
+
+    def responses(self, ahead: int) -> Floats:
+        """What is left of an error so many periods after it, ψ from 1 on, of the first series: averaged as means are."""
+        found = self.levels.responses(ahead) @ self.levels.weights
+        if self.logarithms is not None:
+            of_logs = self.logarithms.responses(ahead) @ self.logarithms.weights
+            found = (1 - self.share[0]) * found + self.share[0] * of_logs
+        return np.asarray(found)
 
     def until(self, size: int) -> Averaged:
         """Without what stands after a place."""

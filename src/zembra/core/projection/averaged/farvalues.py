@@ -94,14 +94,15 @@ def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tupl
 
 
 def _stays(values: Floats, place: int, error: float, season: int | None) -> bool:
-    """Whether a series stays at a value that lies so far from what was expected of it: a step then, and no value by mistake. By how far
-    the values after it lie from those before it, a season or a few places back, beyond what is usual over so many places."""
+    """Whether a series does not come back from a value that lies so far from what was expected of it: a step then, and no value by
+    mistake. By how far the values after it lie from those before it, a season or a few places back, beyond what is usual over so
+    many places."""
     lag = season or AFTER + 1
     after = np.arange(max(place + 1, lag), min(place + lag, place + 1 + AFTER, values.size))
     if not after.size:
         return False
     usual = float(np.median(values[lag:] - values[:-lag]))
-    return (float(np.median(values[after] - values[after - lag])) - usual) / error > STAYS
+    return abs(float(np.median(values[after] - values[after - lag])) - usual) > STAYS * abs(error)
 
 
 def _newest_moves_far(values: Floats, counts: Bools, season: int | None, ends: Ints) -> Bools:
@@ -113,18 +114,21 @@ def _newest_moves_far(values: Floats, counts: Bools, season: int | None, ends: I
         for column in np.flatnonzero(far):
             own = moves[: ends[column] - lag, column]
             far[column] = own.size > 1 and own[-1] > FAR * MAD_TO_SD * np.median(own[:-1])
-    return far
+    return np.asarray(far)
 
 
 def _newest_instead(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None) -> float | None:
     """What counts instead of the newest value of a series: itself where it lies near what is expected without it; None where it does
     not, and the far values before it were mostly steps, as it may be then."""
     before, newest = values[:-1], float(values[-1, 0])
+    if np.ptp(before) == 0:
+        return newest
     cut, steps = np.zeros(before.shape, dtype=bool), np.zeros(before.shape, dtype=bool)
     ((_, found),) = _far_cut(before, counts[:-1], cut, steps, forms, season, np.array([before.shape[0]]))
+    errors = np.abs(found.errors[~np.isnan(found.errors)])
     away = newest - float(ahead_of(found, 1).centre[0, 0])
-    most = FAR * MAD_TO_SD * float(np.nanmedian(np.abs(found.errors)))
-    if abs(away) <= most or most <= ROUNDING * found.scale[0]:
+    most = FAR * MAD_TO_SD * float(np.median(errors))
+    if abs(away) <= most or most <= ROUNDING * found.scale[0] or np.mean(errors > most) >= MOST_FAR:
         return newest
     if steps.any() and steps.sum() >= found.cut.sum():
         return None
