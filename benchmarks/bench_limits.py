@@ -7,7 +7,7 @@ import time
 import warnings
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -16,15 +16,21 @@ from benchmarks.folds import Fold, folds_of_trials, seeded_folds
 from benchmarks.measure import Ratio
 from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.methods import BySmoothing, FiveMethods, LineSeason, Theta, UsualMean
-from zembra.core.projection.ahead import History
+from zembra.core.projection.ahead import History, normal_point
+from zembra.core.projection.averaged.average import ahead_of
+from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.seasonal import has_season
 
 LEVELS = (80.0, 95.0)
 SEED, COUNT = 2026, 6
 OURS = {"usual": UsualMean, "five methods": FiveMethods, "smoothing": BySmoothing, "theta": Theta, "line": LineSeason}
+SIDES = ("usual, levels alone", "usual, logarithms alone")
 LIBRARY = ("AutoETS", "AutoARIMA", "AutoTheta")
 MEAN, HALF = "mean of the library's three", "usual on the same half"
 INSIDE = ((0.78, 0.84), (0.94, 0.96))
+SMOOTH = ((1.8, -0.83), (1.6, -0.68), (1.9, -0.92))
+SMOOTH_POINTS, SMOOTH_SERIES, SMOOTH_AHEAD = (60, 100, 180, 365), 12, 10
+LENGTHS = {"below 30 points": (0, 29), "30 to 100 points": (30, 100), "more": (101, 10**9)}
 Said = tuple[np.ndarray, list[tuple[np.ndarray, np.ndarray]]]
 
 
@@ -46,6 +52,7 @@ def measure() -> Iterator[Ratio]:
             yield Ratio("the trials are not there: not measured", 0, 0, "")
             continue
         scores = {arm: _scores(partial(_by_ours, arm), folds) for arm in OURS}
+        scores |= {side: _scores(partial(_by_side, side == SIDES[1]), folds) for side in SIDES}
         if _library_is_there():
             # its automatic ARIMA takes a second a fold: of a fair half
             half = folds[::2]
@@ -53,8 +60,45 @@ def measure() -> Iterator[Ratio]:
             scores[HALF] = _scores(partial(_by_ours, "usual"), half)
         for arm, found in scores.items():
             yield Ratio(f"{name}, {arm}", _mean(found, "error"), float("inf"), _row(found))
+        yield from _by_length(name, {arm: scores[arm] for arm in ("usual", *LIBRARY) if arm in scores})
         yield from _by_ahead(name, scores["usual"])
         yield from _bars(name, scores)
+    yield from _smooth()
+
+
+def _smooth() -> Iterator[Ratio]:
+    """On nearly pure autoregressions of order two: how wide limits are, against those of who knows the model."""
+    from scipy.signal import lfilter
+
+    rng = np.random.default_rng(SEED)
+    wide: list[list[float]] = []
+    for points in SMOOTH_POINTS:
+        for model in SMOOTH:
+            polynomial = [1.0, -model[0], -model[1]]
+            unity = np.eye(1, SMOOTH_AHEAD)[0]
+            spread = np.sqrt(np.cumsum(lfilter([1.0], polynomial, unity) ** 2))
+            for _ in range(SMOOTH_SERIES):
+                values = lfilter([1.0], polynomial, rng.normal(0, 1, points + 300))[300:] + 100
+                shown = History(values, np.ones(points, dtype=bool))
+                found = UsualMean().project(shown, SMOOTH_AHEAD, LEVELS)
+                wide.append([float((half.above / (normal_point(half.level) * spread)).mean()) for half in found.halves])
+    points = f"{SMOOTH_POINTS[0]} to {SMOOTH_POINTS[-1]} points"
+    for level, ratio in zip(LEVELS, np.mean(wide, axis=0), strict=True):
+        yield Ratio(
+            f"smooth autoregressions of {points}: width of {level:g} % limits against who knows the model",
+            float(ratio),
+            1.5,
+            f"{len(wide)} series",
+        )
+
+
+def _by_length(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
+    """By how many numbers there were to go by."""
+    for said, (least, most) in LENGTHS.items():
+        for arm, found in scores.items():
+            part = [score for score in found if least <= score.points <= most]
+            if part:
+                yield Ratio(f"{name}, {arm}, {said}", _mean(part, "error"), float("inf"), _row(part))
 
 
 def _by_ahead(name: str, usual: list[Score]) -> Iterator[Ratio]:
@@ -77,8 +121,8 @@ def _bars(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
         five = scores["five methods"]
         yield Ratio(f"{name}, error against five methods", _mean(usual, "error") / _mean(five, "error"), 1.0, "")
         return
-    for some, which in (("all", usual), ("30 to 100 points", [one for one in usual if 30 <= one.points <= 100])):
-        inside = np.concatenate([one.inside for one in which], axis=1).mean(axis=1)
+    for some, which in (("all", usual), ("30 to 100 points", [score for score in usual if 30 <= score.points <= 100])):
+        inside = np.concatenate([score.inside for score in which], axis=1).mean(axis=1)
         for level, share, (low, high) in zip(LEVELS, inside, INSIDE, strict=True):
             yield Ratio(
                 f"{name}, limits at {level:g} %, {some}: shortfall or excess",
@@ -98,20 +142,20 @@ def _bars(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
 
 
 def _row(found: list[Score]) -> str:
-    inside = 100 * np.concatenate([one.inside for one in found], axis=1).mean(axis=1)
+    inside = 100 * np.concatenate([score.inside for score in found], axis=1).mean(axis=1)
     scores = " / ".join(f"{_interval(found, n):.2f}" for n in range(len(LEVELS)))
-    cpu = 1000 * float(np.mean([one.cpu for one in found]))
+    cpu = 1000 * float(np.mean([score.cpu for score in found]))
     return (
         f"scaled error; inside {inside[0]:.1f} / {inside[1]:.1f} %, interval {scores}, {cpu:.0f} ms, {len(found)} folds"
     )
 
 
 def _mean(found: list[Score], name: str) -> float:
-    return float(np.mean([getattr(one, name) for one in found]))
+    return float(np.mean([getattr(score, name) for score in found]))
 
 
 def _interval(found: list[Score], level: int) -> float:
-    return float(np.mean([one.interval[level] for one in found]))
+    return float(np.mean([score.interval[level] for score in found]))
 
 
 def _scores(say: Callable[[Fold], Said | None], folds: list[Fold]) -> list[Score]:
@@ -177,6 +221,21 @@ def _by_ours(arm: str, fold: Fold) -> Said | None:
         return None
     found = found.mapped(0.0 if values.min() >= 0 else None, None, whole=False)
     return found.mean, [(limits.lower, limits.upper) for limits in found.limits]
+
+
+def _by_side(logarithms: bool, fold: Fold) -> Said | None:
+    """The models on levels or on logarithms alone, where there are some."""
+    season = fold.season if fold.season > 1 and has_season(fold.history, fold.season) else None
+    every = np.ones((fold.history.size, 1), dtype=bool)
+    ((_, found),) = averaged(fold.history[:, None], every, season)
+    if found.logarithms is None:
+        found = replace(found, share=np.zeros(1))
+    else:
+        found = replace(found, share=np.full(1, float(logarithms)))
+    said = ahead_of(found, fold.held.size)
+    floor = 0.0 if fold.history.min() >= 0 else -np.inf
+    edges = [[np.maximum(edge[:, 0], floor) for edge in said.limits(level)] for level in LEVELS]
+    return np.maximum(said.centre[:, 0], floor), [(lower, upper) for lower, upper in edges]
 
 
 def _library_is_there() -> bool:

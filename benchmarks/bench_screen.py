@@ -17,6 +17,7 @@ from benchmarks.measure import Ratio
 
 ROWS = 53_000
 STEPS = 12
+POINTS, FOLLOWS = 180, 150  # of a projection; milliseconds
 # the time from a key to the frame that shows what came of it
 WATCH = """
 const done = arguments[arguments.length - 1];
@@ -38,6 +39,7 @@ def measure() -> Iterator[Ratio]:
         browser = open_browser(home / "profile", home)
         try:
             yield from nudges(browser, server, home)
+            yield nudged_projection(browser, server, home)
             yield from opening(browser, server, home)
         finally:
             browser.driver.quit()
@@ -102,12 +104,9 @@ def opening(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
     )
 
 
-def nudges(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
-    stamps = np.datetime64("2020-01-01T00") + np.arange(ROWS).astype("timedelta64[h]")
-    values = np.random.default_rng(5).normal(50, 5, ROWS).round(2)
-    data = "at,kwh\n" + "".join(f"{at},{v}\n" for at, v in zip(stamps.astype(str), values, strict=True))
-    path = home / "meter.csv"
-    path.write_text(data)
+def begin(browser: Browser, server: Server, path: Path, stamps: np.ndarray, values: np.ndarray) -> None:
+    """A study of one series, on the bench."""
+    path.write_text("at,kwh\n" + "".join(f"{at},{v}\n" for at, v in zip(stamps.astype(str), values, strict=True)))
     browser.open(f"{server.address}/intake")
     browser.wait(lambda: browser.driver.find_elements("css selector", "input[type=file]"), "ready")[0].send_keys(
         str(path)
@@ -117,6 +116,31 @@ def nudges(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
         wave.click()
     browser.click(".begin button", "Begin")
     browser.find(".chart canvas")
+
+
+def nudged_projection(browser: Browser, server: Server, home: Path) -> Ratio:
+    """How far a projection of 180 days goes, which needs no new fit."""
+    days = np.datetime64("2026-01-01") + np.arange(POINTS)
+    season = 10 * np.sin(np.arange(POINTS) * 2 * np.pi / 7)
+    values = (200 + season + np.random.default_rng(5).normal(0, 3, POINTS)).round(1)
+    begin(browser, server, home / "days.csv", days, values)
+    browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projections']\").click()")
+    browser.click(".ant-dropdown-menu-item", "Projection")
+    browser.kept_revision(2)
+    word = browser.word("projection", "ahead.count")
+    browser.driver.execute_script("arguments[0].focus()", word)
+    taken = [browser.driver.execute_async_script(WATCH) for _ in range(STEPS)]
+    browser.press(Keys.ESCAPE)
+    time.sleep(0.2)
+    milliseconds = statistics.median(taken)
+    name = f"how far a projection of {POINTS} days goes nudged, from key to picture, of {FOLLOWS} ms"
+    return Ratio(name, milliseconds / FOLLOWS, 1, f"{milliseconds:.0f} ms, median of {STEPS}")
+
+
+def nudges(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
+    stamps = np.datetime64("2020-01-01T00") + np.arange(ROWS).astype("timedelta64[h]")
+    values = np.random.default_rng(5).normal(50, 5, ROWS).round(2)
+    begin(browser, server, home / "meter.csv", stamps, values)
     browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Readings']\").click()")
     browser.click(".ant-dropdown-menu-item", "Average")
     browser.kept_revision(2)
