@@ -14,13 +14,18 @@ from tests.help import result_of, smoothing
 from zembra.core.dress.model import Headings, Language, Picture
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
+from zembra.core.handover.report import Section
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.rendering.page import Account, page_html
+from zembra.rendering.page import page_html
 
 MOST = 400_000  # bytes besides the numbers
 WILD = 'Fewer </script> <img src=x onerror="document.title=1"> & "more"'
-ACCOUNT = Account(["Set aside <b>much</b>."], [], ["One warning."], ["Outer Isles: 269 came."], "From sailings.csv")
+ACCOUNT = [
+    Section("What was done", ["Set aside <b>much</b>."], ordered=True),
+    Section("Warnings", ["One warning."]),
+    Section("What came in, and what it is now", ["Outer Isles: 269 came."]),
+]
 
 
 @pytest.fixture(scope="module")
@@ -28,7 +33,7 @@ def html() -> str:
     result = result_of("sailings.csv", Outliers(), Blanks(longest=3), smoothing(7))
     picture = Picture(headings=Headings(title=WILD), language=Language(language="German"))
     figure = picture_figure(result, FigureSettings(shown=("Outer Isles", "North Head")), picture)
-    return page_html(figure, title=WILD, about="Passengers a day", account=ACCOUNT)
+    return page_html(figure, title=WILD, about="Passengers a day", account=ACCOUNT, foot="From sailings.csv")
 
 
 def test_it_opens_alone_and_is_read(html: str, browser: Browser, tmp_path: Path) -> None:

@@ -101,8 +101,15 @@ def test_seasons_are_told_apart() -> None:
     assert lengths[365].candidate is None
     assert lengths[7].chance is not None
     assert lengths[7].chance < 1e-10
-    assert lengths[7].cycles == 21
+    # by the 122 days before the first starting point
+    assert lengths[7].cycles == 17
     assert {7}.issubset(found_lengths(VALUES))
+    # what is held back shows no season to those that are judged on it
+    quiet = 200 + np.random.default_rng(1).normal(0, 3, 200)
+    quiet[150:] += 60 * np.sin(np.arange(50) * 2 * np.pi / 11)
+    bench = bench_of(asked(quiet.round(1).tolist(), judging=Judging(ahead=25, starts=2, apart=25)))
+    assert 11 in found_lengths(quiet)
+    assert 11 not in {season.length for season in bench.seasons}
     with pytest.raises(Refusal, match="two full cycles"):
         bench_of(asked([1.0, 5, 2, 7, 3, 8], judging=Judging(ahead=5, starts=1, apart=1)))
 

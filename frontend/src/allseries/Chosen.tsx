@@ -160,10 +160,10 @@ function asProjected({ lines, beside }: Schemas["OneSeries"]): string {
   let theirs = 0;
   let count = 0;
   own.period.forEach((label, n) => {
-    const [one, two] = [own.value[n], at.get(label)];
-    if (one === null || one === undefined || two === null || two === undefined) return;
-    mine += one;
-    theirs += two;
+    const [sum, parts] = [own.value[n], at.get(label)];
+    if (sum === null || sum === undefined || parts === null || parts === undefined) return;
+    mine += sum;
+    theirs += parts;
     count += 1;
   });
   if (!count) return "";

@@ -21,9 +21,9 @@ export function ColumnChoice({ known, shown, onShown, where, onWhere }: Props) {
     onShown(next);
   };
   const filter = (column: string, change: Partial<Where>) => {
-    const next = { ...where.find((one) => one.column === column), ...change, column };
+    const next = { ...where.find((each) => each.column === column), ...change, column };
     const says = next.least !== undefined || next.most !== undefined || next.contains;
-    onWhere([...where.filter((one) => one.column !== column), ...(says ? [next] : [])]);
+    onWhere([...where.filter((each) => each.column !== column), ...(says ? [next] : [])]);
   };
   const row = (column: Column, at?: number) => (
     <div key={column.name} className="column-choice" data-column={column.name}>
@@ -60,9 +60,9 @@ export function ColumnChoice({ known, shown, onShown, where, onWhere }: Props) {
         )}
       </span>
       <Filter
-        key={JSON.stringify(where.find((one) => one.column === column.name) ?? null)}
+        key={JSON.stringify(where.find((each) => each.column === column.name) ?? null)}
         column={column}
-        now={where.find((one) => one.column === column.name)}
+        now={where.find((each) => each.column === column.name)}
         onFilter={(change) => filter(column.name, change)}
       />
     </div>

@@ -1,11 +1,11 @@
 import { Button, InputNumber } from "antd";
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, dataOf, type Schemas } from "../api/client";
 import { formatDate, formatNumber, plural } from "../ui/format";
 import { TroubleNote } from "../ui/Trouble";
 import { underWay, WorkLine } from "./WorkLine";
-import { looksIn, type Asked, type Near } from "./asked";
+import type { Asked, Near } from "./asked";
 
 interface Props {
   id: number;
@@ -26,8 +26,10 @@ export function Looks({ id, view, asOf, near, onNear, of, look, onLook, onBegun 
   const looks = useQuery({
     queryKey: ["all series looks", id, near, of],
     enabled: view.known > 0,
+    // the words stay while they are counted anew
+    placeholderData: keepPreviousData,
     queryFn: () =>
-      dataOf<Schemas["LookCounts"]>(
+      dataOf<Schemas["Looks"]>(
         api.GET("/api/studies/{study_id}/all-series/looks", { params: { path, query: { ...near, of } } }),
       ),
   });
@@ -87,7 +89,7 @@ export function Looks({ id, view, asOf, near, onNear, of, look, onLook, onBegun 
           <h2>What needs a look</h2>
           <TroubleNote error={looks.error} />
           <div className="looks" role="group" aria-label="What needs a look">
-            {looksIn(near).map(([name, words]) => (
+            {looks.data?.looks.map(({ name, words, count, calls }) => (
               <button
                 key={name}
                 type="button"
@@ -96,9 +98,7 @@ export function Looks({ id, view, asOf, near, onNear, of, look, onLook, onBegun 
                 onClick={() => onLook(look === name ? "" : name)}
               >
                 {words}
-                <b className={name !== "nothing" && looks.data?.counts[name] ? "attention" : undefined}>
-                  {formatNumber(looks.data?.counts[name] ?? 0)}
-                </b>
+                <b className={calls && count ? "attention" : undefined}>{formatNumber(count)}</b>
               </button>
             ))}
           </div>

@@ -114,15 +114,15 @@ export function SeriesTable({ id, asked, near, known, columns, chosen, onAsked, 
         />
         <span className="muted" role="status">
           {asked.of === "sums" ? plural(total, "sum") : `${formatNumber(total)} of ${formatNumber(known)}`}
-          {asked.where.map((one) => (
+          {asked.where.map((filter) => (
             <button
-              key={one.column}
+              key={filter.column}
               type="button"
               className="filtered"
               title="Filter by this no more"
-              onClick={() => onAsked({ ...asked, where: asked.where.filter((other) => other !== one) })}
+              onClick={() => onAsked({ ...asked, where: asked.where.filter((other) => other !== filter) })}
             >
-              {said(one, columns)} ×
+              {said(filter, columns)} ×
             </button>
           ))}
         </span>

@@ -29,17 +29,3 @@ export interface Asked {
 export function queryOf({ where, ...asked }: Asked, near: Near) {
   return { ...asked, ...near, where: JSON.stringify(where) };
 }
-
-/** What there is to look at, in words. */
-export function looksIn(near: Near): [string, string][] {
-  return [
-    ["outside", "newest outside its limits"],
-    ["shift", `level shift in the last ${near.lately} days`],
-    ["silent", `no newer number for ${near.lately} days`],
-    ["blank", `blank or absent in the newest ${near.end}`],
-    ["worse", "projection worse than the usual step"],
-    ["refused", "the ledger could not be carried out"],
-    ["ask", "on the follow-up list"],
-    ["nothing", "nothing found"],
-  ];
-}

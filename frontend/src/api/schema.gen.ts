@@ -4735,14 +4735,27 @@ export interface components {
             usual: boolean;
         };
         /**
-         * LookCounts
-         * @description How many series there are to look at, by reason.
+         * Looks
+         * @description Every reason there is.
          */
-        LookCounts: {
-            /** Counts */
-            counts: {
-                [key: string]: number;
-            };
+        Looks: {
+            /** Looks */
+            looks: components["schemas"]["LookView"][];
+        };
+        /**
+         * LookView
+         * @description A reason to look at series, in words, and how many there are. name: by which their rows are asked for. calls: whether something is
+         *     to be done about them.
+         */
+        LookView: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Count */
+            count: number;
+            /** Calls */
+            calls: boolean;
         };
         /** SeriesRows */
         SeriesRows: {
@@ -5064,8 +5077,8 @@ export interface components {
         /**
          * CandidateView
          * @description params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-         *     already. lead: whether it does better than the entry as it is by more than chance, in words. said: per starting
-         *     point, null where it refused.
+         *     already. lead: how often it came nearer than the entry as it is, in words, empty for one with a larger error; leads: whether
+         *     that is more than chance. said: per starting point, null where it refused.
          */
         CandidateView: {
             /** Key */
@@ -5087,6 +5100,11 @@ export interface components {
              * @default
              */
             lead: string;
+            /**
+             * Leads
+             * @default false
+             */
+            leads: boolean;
             /**
              * Mase
              * @default null
@@ -10522,7 +10540,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookCounts"];
+                    "application/json": components["schemas"]["Looks"];
                 };
             };
             /** @description Bad Request */

@@ -60,7 +60,7 @@ export function Reader({ place, onPlace }: Props) {
               <button type="button" className="link" onClick={() => go(each)}>
                 {each.heading.replaceAll("`", "")}
               </button>
-              <small>{PAGES.find((one) => one.name === each.page)?.title}</small>
+              <small>{PAGES.find((page) => page.name === each.page)?.title}</small>
             </li>
           ))}
           {!found.length && <li className="muted">Nothing in the manual has all these words.</li>}

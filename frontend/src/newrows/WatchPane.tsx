@@ -109,9 +109,9 @@ export function WatchPane({ id, series }: { id: number; series: string[] }) {
         </div>
       )}
       <TroubleNote error={trouble} />
-      {view.untold.map((one) => (
-        <p key={one} className="attention small">
-          Could not be told yet: {one}
+      {view.untold.map((who) => (
+        <p key={who} className="attention small">
+          Could not be told yet: {who}
         </p>
       ))}
       {view.watches.length > 0 && (

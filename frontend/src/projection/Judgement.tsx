@@ -164,8 +164,9 @@ export function Judgement({ handle, bench, entries, mine, onChooseEntry }: Props
             <h2>Seasons worth trying</h2>
             <Seasons judged={judged} {...walk} />
             <p className="muted small">
-              Strength is how much a decomposition takes off, which it finds in chance too; the error with it
-              says whether it helps. Space lays one season over another.
+              Looked for in what came before the first starting point. Strength is how much a decomposition
+              takes off, which it finds in chance too; the error with it says whether it helps. Space lays one
+              season over another.
             </p>
           </>
         )}

@@ -17,7 +17,8 @@ from zembra.api.models.allseries import (
     AllSeriesView,
     DrawnLine,
     Listed,
-    LookCounts,
+    Looks,
+    LookView,
     OneSeries,
     SeriesColumn,
     SeriesRow,
@@ -34,7 +35,7 @@ from zembra.core.handover.csvtext import safe
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import first_fault
 from zembra.core.many.columns import COLUMNS, Where
-from zembra.core.many.looks import Near
+from zembra.core.many.looks import NOTHING, Near, words_of
 from zembra.service.many.asking import ask_about
 from zembra.service.many.study import begin, out_of, state_of
 from zembra.service.many.table import Wanted, counts, every_row, points_and_lines, rows
@@ -140,10 +141,14 @@ def carry_out(path: StudyPath) -> Response:
     return reply(work_view(begin(application(), path.study_id)), 202)
 
 
-@blueprint.get("/looks", summary="What needs a look, as counts", responses={200: LookCounts})
+@blueprint.get("/looks", summary="What needs a look, as counts", responses={200: Looks})
 def looks(path: StudyPath, query: NearQuery) -> Response:
     kept = kept_study(application().engine, path.study_id)
-    return reply(LookCounts(counts=counts(query.out(kept), query.near)))
+    of = counts(query.out(kept), query.near)
+    words = words_of(query.near)
+    return reply(
+        Looks(looks=[LookView(name=name, words=words[name], count=of[name], calls=name != NOTHING) for name in words])
+    )
 
 
 @blueprint.get("/rows", summary="Rows of the table of all series", responses={200: SeriesRows})
@@ -154,8 +159,8 @@ def some_rows(path: StudyPath, query: RowsQuery) -> Response:
         if name not in COLUMNS:
             raise Refusal(f"There is no column “{name}”.", place=", ".join(COLUMNS))
     total, found = rows(query.out(kept), query.wanted(query.start, query.count), query.near)
-    told = [_row(row, columns) for row in found.iter_rows(named=True)]
-    return reply(SeriesRows(total=total, start=query.start, rows=told))
+    shown = [_row(row, columns) for row in found.iter_rows(named=True)]
+    return reply(SeriesRows(total=total, start=query.start, rows=shown))
 
 
 @blueprint.post("/follow-up", summary="Put the rows on the follow-up list", responses={200: Listed})
@@ -201,7 +206,7 @@ def one(path: StudyPath, query: SeriesQuery) -> Response:
             value=[finite(value) for value in points["value"].to_list()],
             condition=points["condition"].to_list(),
             lines=[_line(part) for (_,), part in lines.group_by(["line"], maintain_order=True)],
-            beside=[_beside(one) for one in beside],
+            beside=[_beside(added) for added in beside],
         )
     )
 

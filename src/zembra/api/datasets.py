@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 from dataclasses import replace
 from datetime import date
+from functools import partial
 from pathlib import Path, PurePath
 
 from flask import Response
@@ -23,10 +24,11 @@ from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, understanding
 from zembra.api.waiting import answer_of
 from zembra.core.asking.ask import every_question
-from zembra.core.asking.question import answered_entries, find, settled
+from zembra.core.asking.closing import closed
+from zembra.core.asking.question import find
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
-from zembra.core.intake.howread import HowRead
+from zembra.core.intake.howread import HowRead, TableHow, ValueKind
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.start import first_ledger, suggested_as_of
@@ -146,12 +148,7 @@ def _by_way(kept: Dataset, way: Way) -> Understanding:
 
 
 def _understand(kept: Dataset, body: UnderstandRequest) -> Understanding:
-    if body.how is None and (body.table or body.kind or body.sheet):
-        assert kept.id is not None
-        data = dataset_bytes(application().engine, kept.id)
-        brought = read_file(data, table_how=body.table, kind=body.kind, sheet=None if body.table else body.sheet)
-    else:
-        brought = application().readings.of(kept, body.how)
+    brought = _read_again(kept, body.how, table_how=body.table, kind=body.kind, sheet=body.sheet)
     brought, ledger, result = _begun(kept, brought, body.ledger, body.as_of)
     if body.answer is not None:
         brought, ledger, result = _closed(kept, brought, ledger, result, body.answer, body.as_of)
@@ -178,21 +175,27 @@ def _closed(
 ) -> _Begun:
     """What is understood after a question is answered, waved through or asked again."""
     if wanted.again:
-        still = tuple(closed for closed in brought.how.settled if closed.key != wanted.key)
+        still = tuple(earlier for earlier in brought.how.settled if earlier.key != wanted.key)
         return _begun(kept, replace(brought, how=brought.how.model_copy(update={"settled": still})), ledger, as_of)
     question = find(every_question(brought, result), wanted.key)
     if wanted.answer is not None and wanted.answer >= len(question.answers):
         raise Refusal("That question has no such answer.", todo="Choose one of those that are shown.")
     answer = None if wanted.answer is None else question.answers[wanted.answer]
-    how = settled(question, brought.how, answer)
-    if answer is None or not answer.reads_anew:
-        ledger = answered_entries(ledger, answer) if answer else ledger
-        return _begun(kept, replace(brought, how=how), ledger, as_of)
-    if "table" in answer.how:
-        # another table has other columns: the rest is guessed anew
+    brought, begun = closed(question, answer, brought, ledger, partial(_read_again, kept))
+    return _begun(kept, brought, begun, as_of)
+
+
+def _read_again(
+    kept: Dataset,
+    how: HowRead | None = None,
+    *,
+    table_how: TableHow | None = None,
+    kind: ValueKind | None = None,
+    sheet: str | None = None,
+) -> BroughtIn:
+    """A kept file as `how` says, or as Zembra understands it with some of that settled."""
+    if how is None and (table_how or kind or sheet):
         assert kept.id is not None
         data = dataset_bytes(application().engine, kept.id)
-        sheet = answer.how["table"].get("sheet")
-        again = read_file(data, table_how=None if sheet else how.table, sheet=sheet)
-        return _begun(kept, replace(again, how=again.how.model_copy(update={"settled": how.settled})), None, as_of)
-    return _begun(kept, application().readings.of(kept, how), None, as_of)
+        return read_file(data, table_how=table_how, kind=kind, sheet=None if table_how else sheet)
+    return application().readings.of(kept, how)

@@ -79,7 +79,7 @@ def take(path: StudyPath, body: TakeRequest) -> Response:
 def difference(path: StudyPath, query: FileQuery) -> Response:
     kept = kept_study(application().engine, path.study_id)
     last, differs = reading_difference(application(), kept, dataset(application().engine, query.dataset_id))
-    unlike = [UnlikeView(was=one.was, now=one.now) for one in differs]
+    unlike = [UnlikeView(was=sentence.was, now=sentence.now) for sentence in differs]
     return reply(DifferenceView(study=kept.study.name, last=last.name, differs=unlike))
 
 
@@ -89,8 +89,8 @@ def said(path: StudyPath) -> Response:
     ran = application().runs.run(kept, patience=PATIENCE)
     if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
-    told = issued_projections(application().engine, path.study_id, kept.study.head)
-    return reply(said_view(ran.result, told))
+    issued = issued_projections(application().engine, path.study_id, kept.study.head)
+    return reply(said_view(ran.result, issued))
 
 
 @blueprint.get("/known", summary="The files that the study stood on", responses={200: KnownFiles})

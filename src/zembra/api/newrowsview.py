@@ -46,9 +46,9 @@ NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
     grain = before.state.grain
     changes = found.changes or Changes()
-    told = as_told(kept, before)
+    issued = as_told(kept, before)
     after = found.result
-    scores = scored([told], after.state.lines, grain) if found.changes is not None else []
+    scores = scored([issued], after.state.lines, grain) if found.changes is not None else []
     refused_before = {report.id for report in before.problems}
     return NewRowsView(
         file=found.received.name,
@@ -72,17 +72,19 @@ def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[N
         followups=_followups(before, after, noted, changes, grain),
         scores=[score_view(score) for score in scores if score.points],
         scored_as_of=kept.as_of.isoformat(),
-        series=_told_series(before, after, [told], shown_names(before, kept.figure)),
+        series=_told_series(before, after, [issued], shown_names(before, kept.figure)),
         misfits=[f"{report.sentence} {report.problem}" for report in after.problems if report.id not in refused_before],
         questions=[OpenQuestion(title=question.title, text=question.text) for question in found.questions],
     )
 
 
-def said_view(result: Result, told: Sequence[Issued]) -> EverySaidView:
+def said_view(result: Result, every_issued: Sequence[Issued]) -> EverySaidView:
     grain, lines = result.state.grain, result.state.lines
-    names = list(dict.fromkeys(name for issued in told for name in issued.frame["series"].unique(maintain_order=True)))
+    names = list(
+        dict.fromkeys(name for issued in every_issued for name in issued.frame["series"].unique(maintain_order=True))
+    )
     return EverySaidView(
-        series=_told_series(result, result, told, names),
+        series=_told_series(result, result, every_issued, names),
         issued=[
             IssuedScores(
                 revision=issued.revision,
@@ -90,9 +92,9 @@ def said_view(result: Result, told: Sequence[Issued]) -> EverySaidView:
                 why=issued.why,
                 scores=[score_view(score) for score in scored([issued], lines, grain)],
             )
-            for issued in told
+            for issued in every_issued
         ],
-        together=[score_view(score) for score in scored(told, lines, grain)],
+        together=[score_view(score) for score in scored(every_issued, lines, grain)],
         periods=grain.plural,
         by_ahead=[
             ReachView(
@@ -102,9 +104,9 @@ def said_view(result: Result, told: Sequence[Issued]) -> EverySaidView:
                 error=finite(reach.error),
                 inside=list(reach.inside),
             )
-            for reach in by_ahead(told, lines, grain)
+            for reach in by_ahead(every_issued, lines, grain)
         ],
-        wider=widening_so_far(told, lines, grain),
+        wider=widening_so_far(every_issued, lines, grain),
     )
 
 
@@ -132,7 +134,7 @@ def _changed(row: Change, grain: Grain) -> ChangedPeriod:
 
 def _entry(report: Report, before: Iterable[Report], grain: Grain) -> EntryChange:
     was = next((earlier for earlier in before if earlier.id == report.id), None)
-    then, now = (_found_by(one, grain) for one in (was, report))
+    then, now = (_found_by(entry, grain) for entry in (was, report))
     found = sorted(now - then, key=lambda key: (key[1], key[0]), reverse=True)
     return EntryChange(
         id=report.id,
@@ -185,7 +187,9 @@ def _followups(
     ]
 
 
-def _told_series(before: Result, after: Result, told: Sequence[Issued], names: Sequence[str]) -> list[ToldSeries]:
+def _told_series(
+    before: Result, after: Result, every_issued: Sequence[Issued], names: Sequence[str]
+) -> list[ToldSeries]:
     was = {line.name: line for line in before.state.lines}
     now = {line.name: line for line in after.state.lines}
     expected = after.state.expected
@@ -199,7 +203,7 @@ def _told_series(before: Result, after: Result, told: Sequence[Issued], names: S
                 unfinished=_unfinished(now[name], expected),
                 was=_values(was.get(name), periods),
                 now=_values(now[name], periods),
-                said=[line for issued in told if (line := _said(issued, name, expected)) is not None],
+                said=[line for issued in every_issued if (line := _said(issued, name, expected)) is not None],
             )
         )
     return found

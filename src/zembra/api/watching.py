@@ -85,13 +85,16 @@ def _answer(kept: Kept) -> Response:
     nouns = shared.runs.run_quickly(kept).result.state.nouns
     return reply(
         WatchView(
-            watches=[sentence_view(one, nouns) for one in words.watches],
+            watches=[sentence_view(watched, nouns) for watched in words.watches],
             tell=sentence_view(words.tell, nouns),
-            findings=[_finding(one) for one in findings if one.gone_at is None],
-            gone=[_finding(one) for one in findings if one.gone_at is not None][:MOST_GONE],
+            findings=[_finding(finding) for finding in findings if finding.gone_at is None],
+            gone=[_finding(finding) for finding in findings if finding.gone_at is not None][:MOST_GONE],
             unsaid=json.loads(known.unsaid) if known else [],
             untold=sorted(
-                {f"{one.way.partition(':')[2]}: {one.trouble}" for one in troubled_tellings(shared.engine, study_id)}
+                {
+                    f"{telling.way.partition(':')[2]}: {telling.trouble}"
+                    for telling in troubled_tellings(shared.engine, study_id)
+                }
             ),
             news=f"{NEWS}{known.token}.atom" if known else None,
             looking=looking and not trouble,

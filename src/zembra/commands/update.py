@@ -39,16 +39,16 @@ def run(args: argparse.Namespace) -> int:
         application = Application(engine, home)
         try:
             kept = study_named(engine, args.study)
-            told = _updated(application, kept, args)
+            report = _updated(application, kept, args)
             tell_due(application)
         finally:
             application.queue.close()
-    print(_as_json(told) if args.json else _as_text(told))
-    return WAITS if told.new and not told.taken else NOTHING_NEW
+    print(_as_json(report) if args.json else _as_text(report))
+    return WAITS if report.new and not report.taken else NOTHING_NEW
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class UpdateReport:
     """What there is to say. kept: the study before. found: what came, None where the feed has nothing that waits; said: what
     it said then. calls, unsaid: what the watch found and could not look at."""
 
@@ -66,7 +66,7 @@ class Told:
         return self.found is not None and (self.found.changes is None or self.found.changes.any)
 
 
-def _updated(application: Application, kept: Kept, args: argparse.Namespace) -> Told:
+def _updated(application: Application, kept: Kept, args: argparse.Namespace) -> UpdateReport:
     engine, study_id = application.engine, kept.study.id or 0
     before = application.runs.run_whole(kept).result
     said = ""
@@ -82,48 +82,48 @@ def _updated(application: Application, kept: Kept, args: argparse.Namespace) -> 
         feed = feed_of(engine, study_id)
         received = None if feed is None or feed.received_id is None else dataset(engine, feed.received_id)
     found = None if received is None else incoming(application, kept, before, received, None, args.as_of)
-    told = Told(kept, before.state.grain, found, (), False, said, (), ())
+    report = UpdateReport(kept, before.state.grain, found, (), False, said, (), ())
     if found is not None:
         every = scored([as_told(kept, before)], found.result.state.lines, before.state.grain)
-        told = replace(told, scores=tuple(score for score in every if score.points))
-    if args.take and told.new and found is not None:
+        report = replace(report, scores=tuple(score for score in every if score.points))
+    if args.take and report.new and found is not None:
         take_in(application, kept, before, found, waved=args.waved, base=kept.study.head)
-        told = replace(told, taken=True)
-    return _watched(application, told, kept_by_feed=args.data is None)
+        report = replace(report, taken=True)
+    return _watched(application, report, kept_by_feed=args.data is None)
 
 
-def _watched(application: Application, told: Told, *, kept_by_feed: bool) -> Told:
+def _watched(application: Application, report: UpdateReport, *, kept_by_feed: bool) -> UpdateReport:
     """With what the watch finds, which is kept where what came is: in the study, or waiting for it."""
-    study_id = told.kept.study.id or 0
+    study_id = report.kept.study.id or 0
     watch = watch_of(application.engine, study_id)
     if watch is None:
-        return told
-    if told.taken or kept_by_feed:
+        return report
+    if report.taken or kept_by_feed:
         watch_over(application, study_id)
         calls = [finding.text for finding in findings_of(application.engine, study_id)]
         looked = watch_of(application.engine, study_id)
-        return replace(told, calls=tuple(calls), unsaid=tuple(json.loads(looked.unsaid)) if looked else ())
-    before = application.runs.run_whole(told.kept).result
-    gave, _ = would_find(application, told.kept, before, watch, told.found)
-    return replace(told, calls=tuple(found.text for found in gave.found), unsaid=gave.unsaid)
+        return replace(report, calls=tuple(calls), unsaid=tuple(json.loads(looked.unsaid)) if looked else ())
+    before = application.runs.run_whole(report.kept).result
+    gave, _ = would_find(application, report.kept, before, watch, report.found)
+    return replace(report, calls=tuple(found.text for found in gave.found), unsaid=gave.unsaid)
 
 
-def _as_text(told: Told) -> str:
-    lines = [told.said] if told.said else []
-    if told.found is not None:
-        lines += _about(told, told.found)
-    lines += [f"needs a look: {call}" for call in told.calls]
-    lines += [f"not looked at: {sentence}" for sentence in told.unsaid]
-    if told.taken and told.found is not None:
-        lines.append(f"Taken in, as of {spoken_label(told.found.as_of.isoformat())}.")
-    elif told.new:
+def _as_text(report: UpdateReport) -> str:
+    lines = [report.said] if report.said else []
+    if report.found is not None:
+        lines += _about(report, report.found)
+    lines += [f"needs a look: {call}" for call in report.calls]
+    lines += [f"not looked at: {sentence}" for sentence in report.unsaid]
+    if report.taken and report.found is not None:
+        lines.append(f"Taken in, as of {spoken_label(report.found.as_of.isoformat())}.")
+    elif report.new:
         lines.append("Nothing was taken in: --take does that.")
-    elif not told.said:
+    elif not report.said:
         lines.append("Nothing is new.")
     return "\n".join(lines)
 
 
-def _about(told: Told, found: Incoming) -> list[str]:
+def _about(report: UpdateReport, found: Incoming) -> list[str]:
     lines = [f"{found.received.name}: {plain(found.how, found.result.state.nouns)}"]
     if found.changes is None:
         lines.append("It lies on another calendar than the study: nothing can be compared.")
@@ -135,13 +135,13 @@ def _about(told: Told, found: Incoming) -> list[str]:
             f"{number(counts[Kind.GONE])} gone, {number(counts[Kind.BLANK])} blank now."
         )
         revised = found.changes.of(Kind.REVISED)
-        lines += [f"  revised: {_said(row, told.grain)}" for row in revised[:MOST_SAID]]
+        lines += [f"  revised: {_said(row, report.grain)}" for row in revised[:MOST_SAID]]
         if len(revised) > MOST_SAID:
             lines.append(f"  and {number(len(revised) - MOST_SAID)} more")
-    if told.scores:
-        lines.append(f"How the projection of {spoken_label(told.kept.as_of.isoformat())} did:")
-        lines += [f"  {score_said(score)}" for score in told.scores]
-    lines += [f"no longer fits: {report.sentence} {report.problem}" for report in found.result.problems]
+    if report.scores:
+        lines.append(f"How the projection of {spoken_label(report.kept.as_of.isoformat())} did:")
+        lines += [f"  {score_said(score)}" for score in report.scores]
+    lines += [f"no longer fits: {misfit.sentence} {misfit.problem}" for misfit in found.result.problems]
     return [*lines, *(f"open question: {question.full_text}" for question in found.questions)]
 
 
@@ -150,32 +150,32 @@ def _said(row: Change, grain: Grain) -> str:
     return f"{row.series}, {grain.spoken(row.period)}: {number(was)}, now {number(now)}"
 
 
-def _as_json(told: Told) -> str:
-    found = told.found
+def _as_json(report: UpdateReport) -> str:
+    found = report.found
     changes = found.changes if found else None
     about: dict[str, Any] = {
-        "study": told.kept.study.name,
-        "said": told.said,
+        "study": report.kept.study.name,
+        "said": report.said,
         "file": found.received.name if found else None,
         "how": found.how.model_dump(mode="json") if found else None,
-        "as_of": found.as_of.isoformat() if found else told.kept.as_of.isoformat(),
+        "as_of": found.as_of.isoformat() if found else report.kept.as_of.isoformat(),
         "counts": {kind.value: count for kind, count in changes.counts.items()} if changes else None,
         "foreseen": changes.foreseen if changes else None,
         "rows": [
             {
                 "kind": row.kind.value,
                 "series": row.series,
-                "period": told.grain.label(row.period),
+                "period": report.grain.label(row.period),
                 "was": row.was,
                 "now": row.now,
             }
             for row in (changes.rows if changes else ())
         ],
-        "projection": {"as_of": told.kept.as_of.isoformat(), "scores": [asdict(score) for score in told.scores]},
-        "misfits": [f"{report.sentence} {report.problem}" for report in (found.result.problems if found else ())],
+        "projection": {"as_of": report.kept.as_of.isoformat(), "scores": [asdict(score) for score in report.scores]},
+        "misfits": [f"{misfit.sentence} {misfit.problem}" for misfit in (found.result.problems if found else ())],
         "questions": [question.full_text for question in (found.questions if found else ())],
-        "calls": list(told.calls),
-        "not_looked_at": list(told.unsaid),
-        "taken": told.taken,
+        "calls": list(report.calls),
+        "not_looked_at": list(report.unsaid),
+        "taken": report.taken,
     }
     return json.dumps(about, ensure_ascii=False, indent=2)

@@ -59,12 +59,12 @@ def evidence_frames(result: Result) -> dict[str, pl.DataFrame]:
     """Every table and small chart of the evidence by its entry and title; numbered where two are called alike."""
     found: dict[str, pl.DataFrame] = {}
     for report in result.reports:
-        for one in report.outcome.evidence:
-            name = f"{type(report.entry).title}: {one.title}"
+        for shown in report.outcome.evidence:
+            name = f"{type(report.entry).title}: {shown.title}"
             number = 1
             while (key := name if number == 1 else f"{name} ({number})") in found:
                 number += 1
-            found[key] = _of_plot(one) if isinstance(one, Plot) else _of_table(one)
+            found[key] = _of_plot(shown) if isinstance(shown, Plot) else _of_table(shown)
     return found
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -12,11 +13,13 @@ import polars as pl
 
 from zembra.core.asking import question as asking
 from zembra.core.asking.ask import open_questions
+from zembra.core.asking.closing import closed
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.foreign import guarded
 from zembra.core.intake.formats import detect_table
+from zembra.core.intake.howread import HowRead, TableHow
 from zembra.core.ledger.model import Ledger as CoreLedger
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.run import run as carry_out
@@ -66,7 +69,8 @@ class Reading:
     def questions(self) -> tuple[Question, ...]:
         """What is not answered yet, the most far-reaching first."""
         return tuple(
-            Question(one.key, one.full_text, tuple(answer.label for answer in one.answers)) for one in self._asked
+            Question(question.key, question.full_text, tuple(answer.label for answer in question.answers))
+            for question in self._asked
         )
 
     @property
@@ -111,31 +115,22 @@ class Reading:
         reading, left = self, dict(answers)
         while left:
             found = next(
-                ((key, one) for one in reading._asked for key in left if _names(key, one.key)),
+                ((key, asked) for asked in reading._asked for key in left if _names(key, asked.key)),
                 None,
             )
             if found is None:
-                asked = ", ".join(f"“{one.key}”" for one in reading._asked) or "nothing"
+                asked = ", ".join(f"“{question.key}”" for question in reading._asked) or "nothing"
                 raise Refusal(f"Nothing is asked called “{next(iter(left))}”.", place=f"what is asked is {asked}")
             key, question = found
             reading = reading._closed(question, _answer(question, left.pop(key)))
         return reading
 
     def _closed(self, question: asking.Question, answer: asking.Answer | None) -> Reading:
-        how = asking.settled(question, self._brought.how, answer)
-        if answer is None or not answer.reads_anew:
-            begun = asking.answered_entries(self._begun, answer) if answer else self._begun
-            return Reading(self._data, replace(self._brought, how=how), begun, self.name, self.as_of)
-        if "table" in answer.how:
-            # another table has other columns: the rest is guessed anew
-            sheet = answer.how["table"].get("sheet")
-            again = _read(self._data, table_how=detect_table(self._data, sheet) if sheet else how.table)
-            again = replace(again, how=again.how.model_copy(update={"settled": how.settled}))
-            return Reading(self._data, again, None, self.name, self.as_of)
-        return Reading(self._data, _read(self._data, how), None, self.name, self.as_of)
+        brought, begun = closed(question, answer, self._brought, self._begun, partial(_read, self._data))
+        return Reading(self._data, brought, begun, self.name, self.as_of)
 
     def _repr_html_(self) -> str:
-        asked = [f"{one.text} ({'; '.join(one.answers)})" for one in self.questions]
+        asked = [f"{question.text} ({'; '.join(question.answers)})" for question in self.questions]
         bodies = [listed(self.sentences, ordered=False)]
         if asked:
             bodies.append(titled("What can be read in two ways", listed(asked, ordered=False)))
@@ -172,13 +167,18 @@ def read(
         data, called = frame_bytes(source), "the frame"
     else:
         raise Refusal(f"A {type(source).__name__} is no table.", todo="Give a path, the bytes of a file, or a frame.")
-    brought = _read(data, table_how=None if sheet is None else detect_table(data, sheet))
+    brought = _read(data, sheet=sheet)
     reading = Reading(data, brought, None, name or called, as_of)
     return reading.answered(answers) if answers else reading
 
 
-def _read(data: bytes, *how: Any, **words: Any) -> BroughtIn:
-    brought: BroughtIn = guarded("received", lambda: bring_in(data, *how, **words))
+def _read(
+    data: bytes, how: HowRead | None = None, *, table_how: TableHow | None = None, sheet: str | None = None
+) -> BroughtIn:
+    def work() -> BroughtIn:
+        return bring_in(data, how, table_how=table_how if sheet is None else detect_table(data, sheet))
+
+    brought: BroughtIn = guarded("received", work)
     return brought
 
 

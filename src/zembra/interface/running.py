@@ -48,14 +48,14 @@ class Run:
     @property
     def findings(self) -> pl.DataFrame:
         """Periods worth asking about: series, period, value, away_by, found_by."""
-        listed_ones = [one for report in self._result.reports for one in report.outcome.findings if one.listed]
+        to_ask = [finding for report in self._result.reports for finding in report.outcome.findings if finding.listed]
         return pl.DataFrame(
             {
-                "series": [one.series for one in listed_ones],
-                "period": self._result.state.grain.labels(periods_of(listed_ones)) if listed_ones else [],
-                "value": [one.value for one in listed_ones],
-                "away_by": [one.distance for one in listed_ones],
-                "found_by": [one.found_by for one in listed_ones],
+                "series": [finding.series for finding in to_ask],
+                "period": self._result.state.grain.labels(periods_of(to_ask)) if to_ask else [],
+                "value": [finding.value for finding in to_ask],
+                "away_by": [finding.distance for finding in to_ask],
+                "found_by": [finding.found_by for finding in to_ask],
             },
             schema={
                 "series": pl.String, "period": pl.String, "value": pl.Float64, "away_by": pl.Float64, "found_by": pl.String,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from typing import Any
 
 from zembra import __version__
 from zembra.core.english import number, spoken_date
 from zembra.core.figure.model import Figure
-from zembra.core.handover.report import came_and_now, sentences_of, warnings_of
+from zembra.core.handover.report import account_sections
 from zembra.core.ledger.evidence import Table
 from zembra.core.ledger.run import Result
 from zembra.rendering.engine import picture_svg
@@ -34,26 +35,18 @@ PAGE = """
 #text(fill: rgb("#68757B"), d.under)
 #v(2pt)
 #image("picture.svg", width: 100%, alt: d.alt)
-== What was done
-#enum(..d.sentences.map(one => [#one]))
-#if d.asked.len() > 0 [
-  == What was asked about the file
-  #list(..d.asked.map(one => [#one]))
+#for section in d.sections [
+  == #section.heading
+  #if section.ordered { enum(..section.lines.map(line => [#line])) } else { list(..section.lines.map(line => [#line])) }
 ]
-#if d.warnings.len() > 0 [
-  == Warnings
-  #list(..d.warnings.map(one => [#one]))
-]
-== What came in, and what it is now
-#list(..d.series.map(one => [#one]))
-#for one in d.judged [
-  == #one.title
+#for judged in d.judged [
+  == #judged.title
   #table(
-    columns: one.columns.len(), stroke: none, inset: (x: 4pt, y: 2.5pt),
+    columns: judged.columns.len(), stroke: none, inset: (x: 4pt, y: 2.5pt),
     table.hline(stroke: 0.5pt),
-    table.header(..one.columns.map(c => text(8.5pt, fill: rgb("#68757B"), c))),
+    table.header(..judged.columns.map(c => text(8.5pt, fill: rgb("#68757B"), c))),
     table.hline(stroke: 0.5pt + rgb("#E6E1D6")),
-    ..one.rows.flatten().map(c => text(8.5pt, c)),
+    ..judged.rows.flatten().map(c => text(8.5pt, c)),
   )
 ]
 """
@@ -63,24 +56,17 @@ def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt:
     """The account as a PDF. figure: the picture's, dressed. asked: questions about the file with what they were closed
     with."""
     state = result.state
-    series, warnings = came_and_now(result), warnings_of(result)
+    sections = account_sections(result, asked, most_warnings=MOST_WARNINGS, most_series=MOST_SERIES)
     data: dict[str, Any] = {
         "title": title,
         "under": f"From {state.file_name}, as of {spoken_date(state.as_of)}.",
         "alt": alt,
-        "sentences": sentences_of(result),
-        "asked": asked,
-        "warnings": _at_most(warnings, MOST_WARNINGS),
-        "series": _at_most(series, MOST_SERIES),
+        "sections": [asdict(section) for section in sections],
         "judged": [_as_text(projection) for projection in _of_projections(result)],
         "footer": f"SHA-256 of the file {sha256} · Zembra {__version__}",
     }
     svg = picture_svg(figure, about=alt)
     return typeset(PAGE, {"picture.svg": svg.encode()}, {"data": json.dumps(data, ensure_ascii=False)})
-
-
-def _at_most(sentences: list[str], most: int) -> list[str]:
-    return sentences if len(sentences) <= most else [*sentences[: most - 1], f"and {len(sentences) - most + 1} more."]
 
 
 def _of_projections(result: Result) -> list[Table]:

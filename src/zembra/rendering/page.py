@@ -5,12 +5,13 @@ from __future__ import annotations
 
 import base64
 import hashlib
-from dataclasses import dataclass
+from collections.abc import Sequence
 from functools import lru_cache
 from html import escape
 
 from zembra import __version__
 from zembra.core.figure.model import Figure
+from zembra.core.handover.report import Section
 from zembra.rendering.engine import DRAWING, faces, picture_svg
 
 STYLE = """
@@ -49,19 +50,9 @@ footer{margin:30px 0 10px;color:#5b676d;font-size:12px;overflow-wrap:anywhere}
 """
 
 
-@dataclass(frozen=True, slots=True)
-class Account:
-    """What stands under the picture: sentences of the ledger, what was asked about the file, warnings, what became of each series."""
-
-    sentences: list[str]
-    asked: list[str]
-    warnings: list[str]
-    series: list[str]
-    foot: str
-
-
-def page_html(figure: Figure, *, title: str, about: str, account: Account) -> str:
-    """figure: the picture's, dressed. title: of the page. about: the written description of the picture."""
+def page_html(figure: Figure, *, title: str, about: str, account: Sequence[Section], foot: str) -> str:
+    """figure: the picture's, dressed. title: of the page. about: the written description of the picture. account: what stands under it.
+    foot: where the numbers come from."""
     data = figure.model_dump_json()
     style = STYLE + faces(data + title)
     script = _script()
@@ -71,17 +62,7 @@ def page_html(figure: Figure, *, title: str, about: str, account: Account) -> st
     )
     # a text of JSON within a page: nothing in it may end the element that holds it
     safe = data.replace("<", "\\u003c")
-    lists = [
-        ("What was done", "ol", account.sentences),
-        ("What was asked about the file", "ul", account.asked),
-        ("Warnings", "ul", account.warnings),
-        ("What came in, and what it is now", "ul", account.series),
-    ]
-    said = "".join(
-        f"<h2>{name}</h2><{tag}>{''.join(f'<li>{escape(one)}</li>' for one in lines)}</{tag}>"
-        for name, tag, lines in lists
-        if lines
-    )
+    said = "".join(map(_section, account))
     svg = picture_svg(figure, about=about)
     return f"""<!doctype html>
 <html lang="en">
@@ -105,7 +86,7 @@ def page_html(figure: Figure, *, title: str, about: str, account: Account) -> st
 <h2>The numbers</h2>
 <div id="numbers" tabindex="0" role="region" aria-label="The numbers"></div>
 {said}
-<footer>{escape(account.foot)} · Zembra {__version__}. This page is complete: it asks for nothing from anywhere.</footer>
+<footer>{escape(foot)} · Zembra {__version__}. This page is complete: it asks for nothing from anywhere.</footer>
 </div>
 </main>
 <script type="application/json" id="figure">{safe}</script>
@@ -123,3 +104,9 @@ def _script() -> str:
 
 def _hash(text: str) -> str:
     return f"sha256-{base64.b64encode(hashlib.sha256(text.encode()).digest()).decode()}"
+
+
+def _section(section: Section) -> str:
+    tag = "ol" if section.ordered else "ul"
+    lines = "".join(f"<li>{escape(line)}</li>" for line in section.lines)
+    return f"<h2>{section.heading}</h2><{tag}>{lines}</{tag}>"

@@ -15,7 +15,7 @@ from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.frames import lines_frame, parquet, points_frame
 from zembra.core.handover.nativechart import native_chart, native_charts
 from zembra.core.handover.package import StudyFile, package_zip
-from zembra.core.handover.report import answered, came_and_now, method_note, report_json, sentences_of, warnings_of
+from zembra.core.handover.report import account_sections, answered, method_note, report_json
 from zembra.core.handover.slides import picture_pptx, slides_pptx
 from zembra.core.handover.tables import followup_csv, lines_csv, points_csv
 from zembra.core.handover.workbook import followup_xlsx, numbers_xlsx
@@ -28,7 +28,7 @@ from zembra.core.watching.find import Found
 from zembra.rendering.account import account_pdf
 from zembra.rendering.engine import inks_of
 from zembra.rendering.files import alt_of, picture_file
-from zembra.rendering.page import Account, page_html
+from zembra.rendering.page import page_html
 from zembra.service.children import HANDING
 from zembra.work.executor import Reason, Report, advised, run_watched
 
@@ -181,15 +181,12 @@ def _picture_slide(of: Handed, _: Progress) -> bytes:
 
 def _page(of: Handed) -> str:
     figure = of.figure(of.picture)
-    account = Account(
-        sentences=sentences_of(of.result),
-        asked=of.asked,
-        warnings=warnings_of(of.result),
-        series=came_and_now(of.result),
-        foot=f"From {of.file}, as of {spoken_date(of.as_of)} · SHA-256 of the file {of.sha256}",
-    )
     return page_html(
-        figure, title=of.picture.headings.title or of.name, about=alt_of(of.picture, figure), account=account
+        figure,
+        title=of.picture.headings.title or of.name,
+        about=alt_of(of.picture, figure),
+        account=account_sections(of.result, of.asked),
+        foot=f"From {of.file}, as of {spoken_date(of.as_of)} · SHA-256 of the file {of.sha256}",
     )
 
 

@@ -119,7 +119,7 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
     assert found.received.id is not None
     assert kept.study.id is not None
     study_id, received_id, standing_id = kept.study.id, found.received.id, standing.id
-    told = _issued_row(kept, before, "new rows were taken in")
+    issued = _issued_row(kept, before, "new rows were taken in")
 
     def beside(number: int) -> Iterable[SQLModel]:
         yield Taking(
@@ -132,8 +132,8 @@ def take_in(application: Application, kept: Kept, before: Result, found: Incomin
             how=found.came.how.model_dump_json(),
         )
         # nobody else writes from here on
-        if told is not None and not is_issued(application.engine, study_id, told.revision):
-            yield told
+        if issued is not None and not is_issued(application.engine, study_id, issued.revision):
+            yield issued
 
     edited = edit_study(
         application.engine,

@@ -12,6 +12,7 @@ from zembra.core.intake.bringin import BroughtIn, Progress, bring_in, quiet
 from zembra.core.intake.foreign import guarded
 from zembra.core.intake.formats import detect_table, file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
+from zembra.core.intake.signatures import EVERY, first_letter
 from zembra.service.children import READING
 from zembra.settings import settings
 from zembra.work.executor import Limits, Reason, Report, advised, run_watched
@@ -66,10 +67,7 @@ def check_json_memory(body: bytes) -> None:
 
 def is_plain_text(data: bytes) -> bool:
     """Whether a file is text that no reader of a foreign form needs to look into."""
-    start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    if data.startswith(
-        (b"PK", b"PAR1", b"ARROW1", b"SQLite", b"\xff\xff\xff\xff", b"\x1f\x8b", b"\xd0\xcf\x11\xe0")
-    ) or start[:1] in (b"{", b"[", b"<"):
+    if data.startswith(EVERY) or first_letter(data) in (b"{", b"[", b"<"):
         return False
     return file_form(data) in _HARMLESS
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import random
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
@@ -12,6 +11,7 @@ from sqlmodel import Session, col, select
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.words import FeedHow
+from zembra.store.again import wait_before
 from zembra.store.tables import Feed, Study, now
 
 FIRST_WAIT = timedelta(minutes=5)  # after a look that failed; twice as long after each more
@@ -84,6 +84,4 @@ def next_look(words: FeedHow, tries: int, at: datetime) -> datetime | None:
         return None
     if not tries:
         return at + apart
-    # not all at one moment
-    wait: timedelta = FIRST_WAIT * (1 << min(tries - 1, 12)) * random.uniform(0.8, 1.2)
-    return at + min(apart, wait)
+    return at + min(apart, wait_before(FIRST_WAIT, tries))

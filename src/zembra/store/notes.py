@@ -79,8 +79,8 @@ def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: b
         if row is not None:
             # what was noted at once is one step
             step = select(Note).where(Note.study_id == study_id, Note.standing == standing, Note.made_at == row.made_at)
-            for one in session.exec(step).all():
-                one.standing = then
+            for note in session.exec(step).all():
+                note.standing = then
             session.commit()
         return _notes(session, study_id)
 

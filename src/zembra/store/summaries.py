@@ -30,7 +30,7 @@ class Summaries:
         # what is said of studies can be worked out anew where it, or what was noted, cannot be read
         with contextlib.suppress(exc.OperationalError, Refusal), Session(engine) as session:
             self._kept = {summary.study_id: (summary.key, summary.view) for summary in session.exec(select(Summary))}
-            self._called = {study: [one.id for one in found] for study, found in every_finding(engine).items()}
+            self._called = {study: [finding.id for finding in found] for study, found in every_finding(engine).items()}
             notes = select(Note.study_id, func.count(), func.max(Note.id)).where(Note.standing == HOLDS)
             self._noted = {
                 study: (count, last or 0) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))

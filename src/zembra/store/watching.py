@@ -117,16 +117,16 @@ def reconcile(
         held = list(session.exec(query))
         fresh = list(found)
         for finding in held:
-            again = next((one for one in fresh if is_same(_found(finding), one)), None)
+            again = next((new for new in fresh if is_same(_found(finding), new)), None)
             if again is None:
                 finding.gone_at = now()
                 _take_back(session, finding)
             else:
                 fresh.remove(again)
                 finding.text, finding.value, finding.period = again.text, again.value, again.period
-        for one in fresh:
+        for new in fresh:
             finding = WatchFinding(
-                study_id=study_id, kind=one.kind, series=one.series, period=one.period, text=one.text, value=one.value
+                study_id=study_id, kind=new.kind, series=new.series, period=new.period, text=new.text, value=new.value
             )
             session.add(finding)
             session.flush()

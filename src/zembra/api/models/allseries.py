@@ -36,10 +36,20 @@ class AllSeriesView(BaseModel):
     columns: list[SeriesColumn]
 
 
-class LookCounts(BaseModel):
-    """How many series there are to look at, by reason."""
+class LookView(BaseModel):
+    """A reason to look at series, in words, and how many there are. name: by which their rows are asked for. calls: whether something is
+    to be done about them."""
 
-    counts: dict[str, int]
+    name: str
+    words: str
+    count: int
+    calls: bool
+
+
+class Looks(BaseModel):
+    """Every reason there is."""
+
+    looks: list[LookView]
 
 
 class SeriesRow(BaseModel):

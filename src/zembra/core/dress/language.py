@@ -65,11 +65,11 @@ def own_words(text: str | None) -> dict[str, str]:
         if not pair.strip():
             continue
         english, colon, said = pair.partition(":")
-        known = next((one for one in EVERY_PHRASE if one.casefold() == english.strip().casefold()), None)
+        known = next((phrase for phrase in EVERY_PHRASE if phrase.casefold() == english.strip().casefold()), None)
         if known is None or not colon or not said.strip():
             raise ValueError(
                 f"“{pair.strip()}” is not written like “set aside: verworfen”, or is no word of the key; these are "
-                f"{', '.join(one for one in EVERY_PHRASE if '{' not in one)}"
+                f"{', '.join(phrase for phrase in EVERY_PHRASE if '{' not in phrase)}"
             )
         found[known] = said.strip()
     return found

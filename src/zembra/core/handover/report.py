@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,8 @@ from zembra.core.intake.howread import Settled
 from zembra.core.ledger.evidence import Cell, Evidence, Plot, Table
 from zembra.core.ledger.run import Report, Result
 from zembra.core.study.followup import Item, State
+
+CAME_AND_NOW = "What came in, and what it is now"
 
 
 def report_data(
@@ -121,7 +123,7 @@ def method_note(
     if settled:
         text += ["", "What Zembra asked about the file", ""]
         text += [f"- {question.question} {answered(question)}" for question in settled]
-    text += ["", "What came in, and what it is now", "", *came_and_now(result)]
+    text += ["", CAME_AND_NOW, "", *came_and_now(result)]
     explained = [item for item in asked if item.state is State.EXPLAINED]
     if explained:
         text += ["", "Periods that were asked about and explained", ""]
@@ -133,6 +135,35 @@ def method_note(
     if said:
         text += ["", "Warnings", "", *(f"- {question}" for question in said)]
     return "\n".join(text) + "\n"
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A part of the account under a heading. ordered: whether its lines are numbered."""
+
+    heading: str
+    lines: list[str]
+    ordered: bool = False
+
+
+def account_sections(
+    result: Result, asked: list[str], *, most_warnings: int | None = None, most_series: int | None = None
+) -> list[Section]:
+    """The account that stands under a picture, but for parts that have nothing to say. asked: questions about the file with what they
+    were closed with. Of more warnings or series than so many the others are counted."""
+    sections = [
+        Section("What was done", sentences_of(result), ordered=True),
+        Section("What was asked about the file", asked),
+        Section("Warnings", _at_most(warnings_of(result), most_warnings)),
+        Section(CAME_AND_NOW, _at_most(came_and_now(result), most_series)),
+    ]
+    return [section for section in sections if section.lines]
+
+
+def _at_most(lines: list[str], most: int | None) -> list[str]:
+    if most is None or len(lines) <= most:
+        return lines
+    return [*lines[: most - 1], f"and {len(lines) - most + 1} more."]
 
 
 def sentences_of(result: Result) -> list[str]:

@@ -21,8 +21,8 @@ def numbers_of(of: NativeChart) -> Any:
     data = CategoryChartData()
     data.categories = of.dates or of.labels
     columns: list[Column | Edge] = [*of.columns, *of.edges]
-    for one in columns:
-        data.add_series(one.title, one.value)
+    for column in columns:
+        data.add_series(column.title, column.value)
     return data
 
 
@@ -49,7 +49,7 @@ def dress(chart: Any, of: NativeChart, box: tuple[int, int]) -> None:
     _dates(time, of)
     _scale(value, of, 0)
     plot = chart.plots[0]._element
-    elements = [one._element for one in series]
+    elements = [drawn._element for drawn in series]
     _put_edges(plot, elements[len(of.columns) :], of)
     right = [element for element, column in zip(elements, of.columns, strict=False) if column.right]
     _place(chart, wide)
@@ -185,7 +185,7 @@ def _second_scale(chart: Any, lines: Any, series: Sequence[Any], of: NativeChart
     for axis in other.findall(f"{C}axId"):
         axis.set("val", new[axis.get("val")])
     twins = []
-    for axis in [one for one in plot if one.find(f"{C}crossAx") is not None]:
+    for axis in [part for part in plot if part.find(f"{C}crossAx") is not None]:
         twin = copy.deepcopy(axis)
         for name in ("axId", "crossAx"):
             twin.find(f"{C}{name}").set("val", new[twin.find(f"{C}{name}").get("val")])

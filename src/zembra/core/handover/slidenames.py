@@ -68,6 +68,6 @@ def _without_leaders(labels: Any) -> None:
     known = "{CE6537A1-D6FC-4f65-9D91-7224C49458BB}"
     c15 = "http://schemas.microsoft.com/office/drawing/2012/chart"
     more = sub(labels, "extLst")
-    one = more.makeelement(f"{C}ext", {"uri": known}, nsmap={"c15": c15})
-    one.append(one.makeelement(f"{{{c15}}}showLeaderLines", {"val": "0"}))
-    more.append(one)
+    extension = more.makeelement(f"{C}ext", {"uri": known}, nsmap={"c15": c15})
+    extension.append(extension.makeelement(f"{{{c15}}}showLeaderLines", {"val": "0"}))
+    more.append(extension)

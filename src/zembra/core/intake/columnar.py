@@ -10,9 +10,8 @@ import polars as pl
 from zembra.core.intake.bounds import check_cells, check_columns
 from zembra.core.intake.foreign import guarded
 from zembra.core.intake.grid import frame_table
+from zembra.core.intake.signatures import ARROW_STREAM
 from zembra.core.intake.table import TextTable
-
-ARROW_FILE, ARROW_STREAM, FEATHER_BEFORE = b"ARROW1", b"\xff\xff\xff\xff", b"FEA1"
 
 
 def parquet_table(data: bytes) -> TextTable:

@@ -12,6 +12,7 @@ from typing import Any
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.bounds import MOST_UNPACKED, too_large_unpacked
+from zembra.core.intake.signatures import GZIP, ZIP
 
 _RESAVE = "Save the table again from the program it came from, or as CSV."
 _BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
@@ -46,9 +47,9 @@ def unpacked(data: bytes) -> bytes:
 
     Raises Refusal for an archive of several files, or one that unpacks to more than Zembra takes.
     """
-    if data.startswith(b"\x1f\x8b"):
+    if data.startswith(GZIP):
         return _gunzipped(data)
-    if not data.startswith(b"PK\x03\x04"):
+    if not data.startswith(ZIP):
         return data
     archive = open_zip(data)
     names = files_in(archive)

@@ -11,7 +11,7 @@ import polars as pl
 from zembra.core.errors import Refusal
 from zembra.core.intake.archive import members_of, reader_of
 from zembra.core.intake.bounds import check_lengths, check_lines
-from zembra.core.intake.columnar import ARROW_FILE, ARROW_STREAM, FEATHER_BEFORE, arrow_table, parquet_table
+from zembra.core.intake.columnar import arrow_table, parquet_table
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.decode import decode, detect_encoding, refuse_non_text
@@ -31,7 +31,17 @@ from zembra.core.intake.jsontable import json_frame, parse_json
 from zembra.core.intake.layout import LOOKED_AT, Row, filled, find_layout, trailing_rows
 from zembra.core.intake.package import descriptor_of, likely_resource, package_table, resources_of
 from zembra.core.intake.several import ReadTable, first_dated, one_of
-from zembra.core.intake.sqlitefile import BEGINS, sqlite_table, tables_in
+from zembra.core.intake.signatures import (
+    ARROW_FILE,
+    ARROW_STREAM,
+    FEATHER_BEFORE,
+    OLD_WORKBOOK,
+    PARQUET,
+    SQLITE,
+    ZIP,
+    first_letter,
+)
+from zembra.core.intake.sqlitefile import sqlite_table, tables_in
 from zembra.core.intake.stacked import find_extents
 from zembra.core.intake.table import Part, TextTable
 from zembra.core.intake.webpage import WebPage
@@ -46,7 +56,7 @@ _NUMBERS_TOO = {DateForm.SERIAL, DateForm.EPOCH, DateForm.DECIMAL_YEAR}
 
 def file_form(data: bytes) -> FileForm:
     """The form of a file (not packed), by its content. Raises Refusal for bytes that are no table."""
-    if data.startswith(b"PAR1"):
+    if data.startswith(PARQUET):
         return FileForm.PARQUET
     if data.startswith((ARROW_FILE, ARROW_STREAM)):
         return FileForm.ARROW
@@ -54,23 +64,23 @@ def file_form(data: bytes) -> FileForm:
         raise Refusal(
             "The file is Feather of the first version, which is read no more.", todo="Save it as Arrow or Parquet."
         )
-    if data.startswith(BEGINS):
+    if data.startswith(SQLITE):
         return FileForm.SQLITE
-    if data.startswith(b"\xd0\xcf\x11\xe0"):
+    if data.startswith(OLD_WORKBOOK):
         return FileForm.WORKBOOK
-    if data.startswith(b"PK\x03\x04"):
+    if data.startswith(ZIP):
         names = open_zip(data).namelist()
         if any(name.endswith("datapackage.json") for name in names):
             return FileForm.PACKAGE
         if any(name.startswith("xl/") for name in names) or "content.xml" in names:
             return FileForm.WORKBOOK
         return FileForm.ARCHIVE
-    start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    if start[:1] in (b"{", b"["):
+    first = first_letter(data)
+    if first in (b"{", b"["):
         found = parse_json(data)
         return FileForm.PACKAGE if isinstance(found, dict) and "resources" in found else FileForm.JSON
     refuse_non_text(data)
-    if start[:1] == b"<" and b"<table" in data[:2_000_000].lower():
+    if first == b"<" and b"<table" in data[:2_000_000].lower():
         return FileForm.HTML
     return FileForm.TEXT
 

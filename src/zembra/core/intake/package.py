@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 from zembra.core.errors import Refusal
@@ -11,12 +10,13 @@ from zembra.core.intake.foreign import cell_text, guarded, open_zip
 from zembra.core.intake.grid import frame_table, table_of
 from zembra.core.intake.howread import FileForm, TableHow
 from zembra.core.intake.jsontable import json_frame, parse_json
-from zembra.core.intake.several import first_dated
+from zembra.core.intake.several import first_dated, one_of
+from zembra.core.intake.signatures import ZIP
 from zembra.core.intake.table import TextTable
 
 
 def descriptor_of(data: bytes) -> dict[str, Any]:
-    if data.startswith(b"PK"):
+    if data.startswith(ZIP):
         archive = open_zip(data)
         name = min((n for n in archive.namelist() if n.endswith("datapackage.json")), key=len)
         found = parse_json(guarded("zip", lambda: archive.read(name)))
@@ -37,9 +37,7 @@ def package_table(data: bytes, how: TableHow, read: Callable[[bytes], TextTable]
     """One resource: inline data, or a file in the same archive, which `read` makes a table of."""
     descriptor = descriptor_of(data)
     names = resources_of(descriptor)
-    sheet = how.sheet or names[0]
-    table = _resource(data, descriptor, sheet, how, read)
-    return replace(table, sheets=names, alike=tuple(name for name in names if name != sheet))
+    return one_of(names, how.sheet, lambda name: _resource(data, descriptor, name, how, read), "The data package")
 
 
 def likely_resource(data: bytes, descriptor: dict[str, Any], read: Callable[[bytes], TextTable]) -> str | None:
@@ -53,10 +51,8 @@ def likely_resource(data: bytes, descriptor: dict[str, Any], read: Callable[[byt
 def _resource(
     data: bytes, descriptor: dict[str, Any], sheet: str, how: TableHow, read: Callable[[bytes], TextTable]
 ) -> TextTable:
-    names = resources_of(descriptor)
-    if sheet not in names:
-        raise Refusal(f"The data package has no resource named “{sheet}”.", place=f"it has {', '.join(names)}")
-    resource = [item for item in descriptor["resources"] if isinstance(item, dict)][names.index(sheet)]
+    place = resources_of(descriptor).index(sheet)
+    resource = [item for item in descriptor["resources"] if isinstance(item, dict)][place]
     inline = resource.get("data")
     if isinstance(inline, list) and inline and isinstance(inline[0], list):
         return table_of([[cell_text(cell) for cell in row] for row in inline if isinstance(row, list)], how)
@@ -64,7 +60,7 @@ def _resource(
         return frame_table(json_frame(inline))
     path = resource.get("path")
     path = path[0] if isinstance(path, list) and path else path
-    if not isinstance(path, str) or not data.startswith(b"PK"):
+    if not isinstance(path, str) or not data.startswith(ZIP):
         raise Refusal(
             "The resource's data is not inside the file.", place=f"resource {sheet}", todo="Pack it as a zip."
         )

@@ -14,7 +14,6 @@ from zembra.core.intake.foreign import cell_text, guarded
 from zembra.core.intake.grid import frame_table
 from zembra.core.intake.table import TextTable
 
-BEGINS = b"SQLite format 3\x00"
 MOST_STEPS, STRIDE = 1_000_000_000, 100_000  # of SQLite's machine, some ten seconds; looked at every so many
 _READING = {sqlite3.SQLITE_SELECT, sqlite3.SQLITE_READ, sqlite3.SQLITE_FUNCTION, sqlite3.SQLITE_RECURSIVE}
 
@@ -39,7 +38,7 @@ def sqlite_table(data: bytes, name: str) -> TextTable:
     quoted = '"' + name.replace('"', '""') + '"'
     with _opened(data) as database:
         asked = guarded("SQLite", lambda: database.execute(f"select * from {quoted} limit 0"))
-        columns = [str(one[0]) for one in asked.description]
+        columns = [str(field[0]) for field in asked.description]
         check_columns(len(columns))
         (count,) = guarded("SQLite", lambda: database.execute(f"select count(*) from {quoted}").fetchone())
         check_cells(int(count), max(1, len(columns)))

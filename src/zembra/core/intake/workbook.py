@@ -7,6 +7,7 @@ import io
 from zembra.core.errors import Refusal
 from zembra.core.intake.foreign import cell_text, guarded
 from zembra.core.intake.sheetxml import SheetXml
+from zembra.core.intake.signatures import ZIP
 
 
 class Workbook:
@@ -15,7 +16,7 @@ class Workbook:
     def __init__(self, data: bytes) -> None:
         from python_calamine import CalamineWorkbook
 
-        self._xml = SheetXml.of(data) if data.startswith(b"PK") else None
+        self._xml = SheetXml.of(data) if data.startswith(ZIP) else None
         whole = self._xml.data if self._xml else data
         self._book = guarded("workbook", lambda: CalamineWorkbook.from_filelike(io.BytesIO(whole)))
         self.sheets: tuple[str, ...] = tuple(str(name) for name in self._book.sheet_names)

@@ -72,7 +72,8 @@ def quick_candidates(entry: Projection) -> list[Candidate]:
 
 
 def seasons_tried(entry: Projection, line: Line, study: Study, own: Sequence[int] = ()) -> list[SeasonTried]:
-    """The lengths of the calendar, those found in the data and those of the analyst's own, and none."""
+    """The lengths of the calendar, those found in the data and those of the analyst's own, and none. line: as far as it may be looked
+    at."""
     shown = entry.shown(line, study)
     values = shown.history.values
     tried: list[SeasonTried] = []

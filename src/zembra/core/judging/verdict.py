@@ -75,7 +75,8 @@ def bench_of(asked: Asked) -> Bench:
     starts = then.starting_points(asked.series)
     season = entry.shown(judgeable.line, study).history.season
     every = candidates(entry, of_sum=len(asked.series) > 1)
-    seasons = seasons_tried(entry, judgeable.line, study, asked.judging.seasons)
+    # looked for in what was known before anything is held back
+    seasons = seasons_tried(entry, starts[0].known.line, starts[0].study, asked.judging.seasons)
     return Bench(every, seasons, judgeable, study, starts, season)
 
 

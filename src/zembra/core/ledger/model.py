@@ -59,7 +59,7 @@ class Ledger(BaseModel):
 def needed_packages(ledger: Ledger) -> list[str]:
     """The packages whose entry kinds a ledger has, with their versions."""
     brought = {kinds()[item.kind].made_in if item.kind in kinds() else item.made_in for item in ledger.entries}
-    return sorted(one for one in brought if one)
+    return sorted(package for package in brought if package)
 
 
 def new_id() -> str:

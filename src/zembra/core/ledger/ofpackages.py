@@ -18,7 +18,7 @@ def kinds_of_packages(base: type[Kind]) -> Iterator[type[Kind]]:
     """What is installed beside Zembra. What cannot be loaded is left out, and said in the log: a ledger that has it shows it switched off,
     with its words."""
     found: set[str] = set()
-    for point in sorted(entry_points(group=GROUP), key=lambda one: (one.name, one.value)):
+    for point in sorted(entry_points(group=GROUP), key=lambda entry_point: (entry_point.name, entry_point.value)):
         kind = _loaded(point, base)
         if kind is None:
             continue

@@ -19,16 +19,6 @@ OUTSIDE, SHIFT, SILENT, BLANK, WORSE, REFUSED, ASK, NOTHING = (
     "nothing",
 )
 
-WORDS = {
-    OUTSIDE: "newest outside its limits",
-    SHIFT: "level shift lately",
-    SILENT: "no longer coming in",
-    BLANK: "blank or absent near the end",
-    WORSE: "projection worse than the usual step",
-    REFUSED: "the ledger could not be carried out",
-    ASK: "to ask about",
-}
-
 
 @dataclass(frozen=True, slots=True)
 class Near:
@@ -37,6 +27,20 @@ class Near:
 
     lately: int = 28
     end: int = 14
+
+
+def words_of(near: Near) -> dict[str, str]:
+    """Each reason as it is told."""
+    return {
+        OUTSIDE: "newest outside its limits",
+        SHIFT: f"level shift in the last {near.lately} days",
+        SILENT: f"no newer number for {near.lately} days",
+        BLANK: f"blank or absent in the newest {near.end}",
+        WORSE: "projection worse than the usual step",
+        REFUSED: "the ledger could not be carried out",
+        ASK: "on the follow-up list",
+        NOTHING: "nothing found",
+    }
 
 
 def looks_of(near: Near) -> dict[str, pl.Expr]:

@@ -176,6 +176,8 @@ def _targets(kind: type[Sentence], params: Mapping[str, Any]) -> Iterator[str]:
         if slot.options in _SERIES and slot.type == "name" and isinstance(value, str):
             yield value
         elif slot.clauses and isinstance(value, dict):
-            clause = next((one for one in slot.clauses if one.model_fields["kind"].default == value.get("kind")), None)
+            clause = next(
+                (offered for offered in slot.clauses if offered.model_fields["kind"].default == value.get("kind")), None
+            )
             if clause is not None:
                 yield from _targets(clause, value)

@@ -140,10 +140,10 @@ class Comparison:
         whole = shared >= MOSTLY * int(self._old.came.sum())
         return TakingHow(taken=Taken.WHOLE if whole else Taken.MORE)
 
-    def changes(self, told: Sequence[Line], how: TakingHow) -> Changes:
-        """told: what was there, after the ledger's repairs, which say what was provisional."""
+    def changes(self, repaired: Sequence[Line], how: TakingHow) -> Changes:
+        """repaired: what was there, after the ledger's repairs, which say what was provisional."""
         names, old, new = self._names, self._old, self._new
-        provisional = _provisional(names, old, told)
+        provisional = _provisional(names, old, repaired)
         had, has = ~np.isnan(old.value), ~np.isnan(new.value)
         now = _values_at(new.value, self._in_new)
         was = np.full(new.key.size, np.nan)
@@ -228,11 +228,11 @@ def _places(among: Ints, wanted: Ints, size: int) -> Ints:
     return np.where(among[at] == wanted, at, -1)
 
 
-def _provisional(names: tuple[str, ...], old: _Side, told: Sequence[Line]) -> Bools:
+def _provisional(names: tuple[str, ...], old: _Side, repaired: Sequence[Line]) -> Bools:
     """Which of the periods that were there were taken to be not complete."""
     place = {name: n for n, name in enumerate(names)}
     found = np.zeros(old.key.size, dtype=bool)
-    for line in told:
+    for line in repaired:
         own = line.periods[line.condition == Condition.PROVISIONAL]
         if not own.size or line.name not in place:
             continue

@@ -149,10 +149,10 @@ def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> l
         if not part.height:
             continue
         levels = part["level"].unique().sort().to_list()
-        one = part.filter(pl.col("level") == levels[0])
-        away = (one["actual"] - one["mean"]).abs().to_numpy() / one["scale"].to_numpy()
+        narrowest = part.filter(pl.col("level") == levels[0])
+        away = (narrowest["actual"] - narrowest["mean"]).abs().to_numpy() / narrowest["scale"].to_numpy()
         inside = tuple((level, _held(part.filter(pl.col("level") == level))) for level in levels)
-        found.append(Reach(first, last, one.height, _mean(away), inside))
+        found.append(Reach(first, last, narrowest.height, _mean(away), inside))
     return found
 
 
@@ -164,10 +164,10 @@ def widening_so_far(issued: Sequence[Issued], lines: Sequence[Line], grain: Grai
     for (entry, _, _), part in (
         known.group_by(["entry", "series", "draw"], maintain_order=True) if known is not None else ()
     ):
-        one = part.filter(pl.col("level") == part["level"].min())
-        away = (one["actual"] - one["mean"]).to_numpy()
-        width = np.where(away < 0, one["mean"] - one["lower"], one["upper"] - one["mean"])
-        width = width / normal_point(float(one["level"][0]))
+        narrowest = part.filter(pl.col("level") == part["level"].min())
+        away = (narrowest["actual"] - narrowest["mean"]).to_numpy()
+        width = np.where(away < 0, narrowest["mean"] - narrowest["lower"], narrowest["upper"] - narrowest["mean"])
+        width = width / normal_point(float(narrowest["level"][0]))
         square = mean_square(away[width > 0] / width[width > 0])
         if square is not None:
             squares.setdefault(str(entry), []).append(square)

@@ -21,13 +21,15 @@ def other_names(came: HowRead, wanted: HowRead) -> dict[str, str]:
         (came.values.columns, wanted.values.columns),
     ):
         if len(mine) != len(theirs) or any(
-            (one is None) != (other is None) for one, other in zip(mine, theirs, strict=True)
+            (own is None) != (study_name is None) for own, study_name in zip(mine, theirs, strict=True)
         ):
             return {}
         pairs += [
-            (one, other) for one, other in zip(mine, theirs, strict=True) if one is not None and other is not None
+            (own, study_name)
+            for own, study_name in zip(mine, theirs, strict=True)
+            if own is not None and study_name is not None
         ]
-    return {one: other for one, other in pairs if one != other}
+    return {own: study_name for own, study_name in pairs if own != study_name}
 
 
 def in_terms_of(came: BroughtIn, wanted: HowRead) -> Together | None:

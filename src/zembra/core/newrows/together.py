@@ -71,8 +71,8 @@ def _keyed(brought: BroughtIn, *, plain: bool) -> pl.DataFrame:
         key = key.replace({name: folded(name) for name in key.unique()})
     # rows that a condition tells apart are not rows of one thing
     about = [cells[name].fill_null("") for name in dict.fromkeys(keep.column for keep in how.keep)]
-    told = joined(about, "\n") if about else nothing
-    keys = (key, moments.when.cast(pl.Datetime("ms")), told)
+    condition = joined(about, "\n") if about else nothing
+    keys = (key, moments.when.cast(pl.Datetime("ms")), condition)
     return cells.with_columns(column.alias(name) for name, column in zip(_KEY, keys, strict=True))
 
 

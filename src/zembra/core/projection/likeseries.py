@@ -77,11 +77,11 @@ def learned(every: Sequence[HeldBack], levels: Sequence[float]) -> LikeSeries:
     whatever their order."""
     steps = []
     for least, beyond in pairwise(EDGES):
-        parts = [one.away for one in every if least <= one.points < beyond and one.away.size]
+        parts = [series.away for series in every if least <= series.points < beyond and series.away.size]
         if len(parts) < FEWEST_SERIES:
             continue
         away = np.concatenate(parts, axis=1)
         exact = [float(np.quantile(row, level / 100)) for row, level in zip(away, levels, strict=True)]
-        factors = tuple(round(round(min(max(one, NARROWEST), WIDEST) / STEP) * STEP, 2) for one in exact)
+        factors = tuple(round(round(min(max(factor, NARROWEST), WIDEST) / STEP) * STEP, 2) for factor in exact)
         steps.append(LikeStep(least, beyond - 1, len(parts), away.shape[1], factors))
     return LikeSeries(tuple(steps))

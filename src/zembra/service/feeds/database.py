@@ -74,18 +74,18 @@ def selected(_: Report, address: str, select: str, since: date | None, most: int
     from sqlalchemy import text
     from sqlalchemy.exc import SQLAlchemyError
 
-    one = select.strip().removesuffix(";")
-    if ";" in one:
+    statement = select.strip().removesuffix(";")
+    if ";" in statement:
         raise Refusal("More than one thing is asked of the database.", todo="Write one SELECT, without a “;”.")
-    words = {"since": since.isoformat() if since else "0001-01-01"} if SINCE.search(one) else {}
+    words = {"since": since.isoformat() if since else "0001-01-01"} if SINCE.search(statement) else {}
     try:
         engine = _read_only(make_url(address))
         with engine.connect() as connection:
             if connection.dialect.name in ("mysql", "mariadb"):
                 connection.exec_driver_sql("SET SESSION TRANSACTION READ ONLY")
-            result = connection.execute(text(one), words) if words else connection.exec_driver_sql(one)
+            result = connection.execute(text(statement), words) if words else connection.exec_driver_sql(statement)
             if not result.returns_rows:
-                raise Refusal("What is asked of the database gives no rows.", place=one[:60])
+                raise Refusal("What is asked of the database gives no rows.", place=statement[:60])
             names = list(result.keys())
             rows: list[tuple[Any, ...]] = []
             while part := result.fetchmany(ROWS):
@@ -102,7 +102,7 @@ def selected(_: Report, address: str, select: str, since: date | None, most: int
     if len(set(names)) < len(names):
         raise Refusal("Two columns have one name.", place=", ".join(names)[:200], todo="Name them with AS.")
     if not rows:
-        raise Refusal("The database gives no rows.", place=one[:60])
+        raise Refusal("The database gives no rows.", place=statement[:60])
     frame = pl.DataFrame(rows, schema=names, orient="row", infer_schema_length=None, strict=False)
     out = io.BytesIO()
     frame.write_parquet(out, compression="zstd")

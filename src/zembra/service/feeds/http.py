@@ -151,9 +151,9 @@ class _Fetching:
 
     def every_page(self, url: str) -> Fetched | None:
         self.check()
-        told = json.loads(self.wanted.cursor) if self.wanted.cursor else {}
+        cursor = json.loads(self.wanted.cursor) if self.wanted.cursor else {}
         # what changed is told by a mark, which is of the address as it was asked for then
-        mark = told.get("etag", "") if told.get("url") == url else ""
+        mark = cursor.get("etag", "") if cursor.get("url") == url else ""
         first = self._answer(url, {"If-None-Match": mark} if mark else {})
         if first.status == 304:
             first.close()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from zembra.core.errors import Refusal
-from zembra.core.many.looks import WORDS, Near
+from zembra.core.many.looks import Near, words_of
 from zembra.core.study.followup import AMONG_ALL, Noted
 from zembra.service.application import Application
 from zembra.service.many.study import out_of
@@ -28,12 +28,13 @@ def ask_about(application: Application, kept: Kept, wanted: Wanted, near: Near) 
     there = {
         (noted.series, noted.period) for noted in kept_notes(application.engine, kept.study.id).noted if noted.by_hand
     }
+    words = words_of(near)
     new = [
         Noted(
             row["series"],
             row["newest_period"],
             by_hand=True,
-            found_by=f"{AMONG_ALL}{', '.join(WORDS[name] for name in row['found']) or 'chosen'}",
+            found_by=f"{AMONG_ALL}{', '.join(words[name] for name in row['found']) or 'chosen'}",
             value=row["newest"],
             distance=None if row["expected"] is None else row["newest"] - row["expected"],
         )

@@ -32,7 +32,7 @@ from zembra.service.many.given import PART_MB, ends_of_all, names_of_series, row
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
 from zembra.service.many.rows import Rows, digest_of, sample, table_how
 from zembra.service.many.sums import summed_lines
-from zembra.service.many.work import PartLost, Task, Told, do_part, known_before, part_file
+from zembra.service.many.work import PartLost, PartReport, Task, do_part, known_before, part_file
 from zembra.service.reading import read_file
 from zembra.store.whole import whole_file
 from zembra.work.executor import Executor, Limits
@@ -103,27 +103,27 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
     off: set[str] = set()
     while True:
         plan = planned(_without(ledger, off), ends)
-        told, lost = _done(asked, parts, how, plan, executor, tell)
+        reports, lost = _done(asked, parts, how, plan, executor, tell)
         # an entry that takes all series or none takes none, where it cannot take some of them
-        passed = {name for part in told.values() for name in part.passed} - off
+        passed = {name for part in reports.values() for name in part.passed} - off
         if not passed:
             break
         off |= passed
         notes.append(
             f"{', '.join(sorted(passed))}: takes all series or none, and could not take some; it was left out."
         )
-    every = _put_together(asked.out, parts, plan, told)
-    whole = counted_over(every, sum(part.undated for part in told.values()))
-    grain = next((part.grain for part in told.values() if part.grain), None)
+    every = _put_together(asked.out, parts, plan, reports)
+    whole = counted_over(every, sum(part.undated for part in reports.values()))
+    grain = next((part.grain for part in reports.values() if part.grain), None)
     ran = Ran(
-        series=sum(part.series for part in told.values()),
-        again=sum(part.again for part in told.values()),
+        series=sum(part.series for part in reports.values()),
+        again=sum(part.again for part in reports.values()),
         parts=parts.count,
         rows=parts.rows,
-        failed=tuple(failed for part in told.values() for failed in part.failed),
+        failed=tuple(failed for part in reports.values() for failed in part.failed),
         lost=tuple(lost),
         refused=tuple((entry, str(why)) for entry, why in plan.refused),
-        entries=tuple(summed(part.entries for part in told.values())),
+        entries=tuple(summed(part.entries for part in reports.values())),
         notes=tuple(notes),
         whole=whole,
         unasked=(*unasked, *questions_of(whole, how, grain)),
@@ -143,7 +143,7 @@ def _without(ledger: Ledger, off: set[str]) -> Ledger:
 
 def _done(
     asked: Asked, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Progress
-) -> tuple[dict[int, Told], list[tuple[int, str]]]:
+) -> tuple[dict[int, PartReport], list[tuple[int, str]]]:
     """(what came of each part, parts that could not be done with why). A part whose worker ends unexpectedly is done again."""
     targets = rows_of_targets(parts, how, plan.targets, asked.out)
     key = digest(
@@ -168,14 +168,14 @@ def _done(
         tell("asking like series how wide limits are to be", BEGUN)
         like = what_like_series_say(first, executor)
     key = digest(key, repr(like))
-    told: dict[int, Told] = {}
+    reports: dict[int, PartReport] = {}
     todo = []
-    for task in (replace(one, key=key, like=like) for one in first):
+    for task in (replace(first_task, key=key, like=like) for first_task in first):
         known = known_before(task)
         if known is None:
             todo.append(task)
         else:
-            told[task.part] = known
+            reports[task.part] = known
     why: dict[int, str] = {}
     begun = time.monotonic()
     count = len(first)
@@ -192,9 +192,9 @@ def _done(
             task = todo[place]
             if isinstance(result, PartLost):
                 raise result
-            if isinstance(result, Told):
-                told[task.part] = result
-                tell(_progress(told, count, time.monotonic() - begun), len(told) / count)
+            if isinstance(result, PartReport):
+                reports[task.part] = result
+                tell(_progress(reports, count, time.monotonic() - begun), len(reports) / count)
             elif isinstance(result, OSError):
                 # a disk that is full does not become empty by trying
                 raise Refusal(
@@ -206,42 +206,42 @@ def _done(
         todo = left
         if not todo:
             break
-    return told, [(task.part, why[task.part]) for task in todo]
+    return reports, [(task.part, why[task.part]) for task in todo]
 
 
-def _progress(told: dict[int, Told], count: int, seconds: float) -> str:
-    series = sum(part.series for part in told.values())
-    said = f"{number(series)} series are done, {number(len(told))} of {number(count)} parts"
-    if FIRST_ESTIMATE <= len(told) < count:
-        rest = seconds / len(told) * (count - len(told))
+def _progress(reports: dict[int, PartReport], count: int, seconds: float) -> str:
+    series = sum(part.series for part in reports.values())
+    said = f"{number(series)} series are done, {number(len(reports))} of {number(count)} parts"
+    if FIRST_ESTIMATE <= len(reports) < count:
+        rest = seconds / len(reports) * (count - len(reports))
         said += (
             f"; about {number(round(rest))} s to go" if rest < 90 else f"; about {number(round(rest / 60))} min to go"
         )
     return said
 
 
-def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) -> pl.DataFrame:
+def _put_together(out: Path, parts: Parts, plan: Plan, reports: dict[int, PartReport]) -> pl.DataFrame:
     """series.parquet of all parts, which is given too, and lines of several series."""
     frames = [
         pl.read_parquet(part_file(out, "series", part)).with_columns(part=pl.lit(part, dtype=pl.UInt32))
-        for part in sorted(told)
+        for part in sorted(reports)
     ]
-    failed = [failed for part in told.values() for failed in part.failed]
+    failed = [failed for part in reports.values() for failed in part.failed]
     every = pl.concat(frames, how="diagonal") if frames else pl.DataFrame(schema={**SCHEMA, "part": pl.UInt32})
     if failed:
         names, why = zip(*failed, strict=True)
         lost = pl.DataFrame({"series": names, "refused": why}, schema={"series": pl.String, "refused": pl.String})
         every = pl.concat([every, lost], how="diagonal")
-    _clear(out, told)
+    _clear(out, reports)
     every = every.sort("series")
     with whole_file(out / "series.parquet") as beside:
         every.write_parquet(beside, compression="zstd", row_group_size=10_000)
     keep_charts(out, every)
     made = []
     for entry in plan.sums:
-        files = [part_file(out, f"sums-{entry}", part) for part in sorted(told)]
+        files = [part_file(out, f"sums-{entry}", part) for part in sorted(reports)]
         found = [pl.read_parquet(file) for file in files if file.exists()]
-        grain = next((part.grain for part in told.values() if part.grain), None)
+        grain = next((part.grain for part in reports.values() if part.grain), None)
         if found and grain:
             item = next(item for item in plan.ledger.entries if item.id == entry)
             words = entry_of(item.model_copy(update={"on": True}))
@@ -253,15 +253,15 @@ def _put_together(out: Path, parts: Parts, plan: Plan, told: dict[int, Told]) ->
     return every
 
 
-def _clear(out: Path, told: dict[int, Told]) -> None:
+def _clear(out: Path, reports: dict[int, PartReport]) -> None:
     """What a run before left, of parts that there are no more."""
     for kind in ("points", "lines", "series"):
-        there = {part_file(out, kind, part) for part in told}
+        there = {part_file(out, kind, part) for part in reports}
         for file in part_file(out, kind, 0).parent.glob("part-*.parquet"):
             if file not in there:
                 file.unlink()
     for file in (out / ".work" / "done").glob("part-*.json"):
-        if int(file.stem[5:]) not in told:
+        if int(file.stem[5:]) not in reports:
             file.unlink()
     (out / "lines" / "together.parquet").unlink(missing_ok=True)
 

@@ -84,10 +84,10 @@ def what_like_series_say(tasks: Sequence[Task], executor: Executor) -> dict[str,
         for entry, names in part.items():
             few.setdefault(entry, []).extend(names)
     asked = {entry: asked_of(names) for entry, names in few.items()}
-    told: dict[str, list[HeldBack]] = {}
+    held_back: dict[str, list[HeldBack]] = {}
     for _, held in executor.map(
         held_back_of, [(task, asked) for task in tasks], name="a part of the series", limits=limits
     ):
         for entry, every in held.items():
-            told.setdefault(entry, []).extend(every)
-    return {entry: learned(told.get(entry, ()), levels) for entry, levels in tasks[0].plan.like}
+            held_back.setdefault(entry, []).extend(every)
+    return {entry: learned(held_back.get(entry, ()), levels) for entry, levels in tasks[0].plan.like}

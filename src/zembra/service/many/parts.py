@@ -100,17 +100,19 @@ def put_into_parts(
     count = len(columns) if wide else len(edges) + 1
     made = Parts(folder, count, rows, edges, columns)
     with whole_file(folder / ABOUT) as beside:
-        told = {"key": key, "count": count, "rows": rows, "edges": edges, "columns": columns}
-        beside.write_text(json.dumps(told))
+        about_parts = {"key": key, "count": count, "rows": rows, "edges": edges, "columns": columns}
+        beside.write_text(json.dumps(about_parts))
     return made
 
 
 def kept_parts(folder: Path) -> tuple[str, Parts] | None:
     """(of what, the parts) that are there whole from before."""
     try:
-        told = json.loads((folder / ABOUT).read_text())
-        columns = tuple(map(tuple, told["columns"]))
-        return told["key"], Parts(folder, told["count"], told["rows"], tuple(told["edges"]), columns)
+        about_parts = json.loads((folder / ABOUT).read_text())
+        columns = tuple(map(tuple, about_parts["columns"]))
+        return about_parts["key"], Parts(
+            folder, about_parts["count"], about_parts["rows"], tuple(about_parts["edges"]), columns
+        )
     except (OSError, ValueError, KeyError, TypeError):
         return None
 

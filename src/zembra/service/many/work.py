@@ -53,7 +53,7 @@ class Task:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class PartReport:
     """What came of a part. series: how many; again: how many of them were carried out now. failed: (name, why) of those that
     could not be carried out at all. passed: entries that take all or none, and refused some. grain: None where none of them is in the
     study. undated: rows without a date that can be read."""
@@ -113,11 +113,11 @@ def held_back_of(_: Report, task: Task, asked: Mapping[str, Collection[str]]) ->
     by = sorted(f"{entry} {' '.join(sorted(set(names) & set(chosen)))}" for entry, chosen in asked.items())
 
     def found() -> dict[str, list[tuple[int, list[list[float]]]]]:
-        told = held_back_in_part(_with_targets(own, task), task.plan, task.as_of, asked, budget=BUDGET)
-        return {entry: [(one.points, one.away.tolist()) for one in every] for entry, every in told.items()}
+        held_back = held_back_in_part(_with_targets(own, task), task.plan, task.as_of, asked, budget=BUDGET)
+        return {entry: [(held.points, held.away.tolist()) for held in every] for entry, every in held_back.items()}
 
-    told = _known_again(task, "held_back", digest(task.key, *_told_apart(own), *by), found)
-    return {entry: [HeldBack(points, np.array(away)) for points, away in every] for entry, every in told.items()}
+    held_back = _known_again(task, "held_back", digest(task.key, *_told_apart(own), *by), found)
+    return {entry: [HeldBack(points, np.array(away)) for points, away in every] for entry, every in held_back.items()}
 
 
 def _told_apart(observations: Observations) -> list[str]:
@@ -139,13 +139,13 @@ def _known_again(task: Task, kind: str, key: str, find: Callable[[], Any]) -> An
     return found
 
 
-def known_before(task: Task) -> Told | None:
+def known_before(task: Task) -> PartReport | None:
     """What came of a part in a run before, where its files are the same: they need not even be read. Raises PartLost."""
     before = _kept(task)
     return _told(before, again=0) if before is not None and before["rows"] == _rows_digest(task) else None
 
 
-def do_part(_: Report, task: Task) -> Told:
+def do_part(_: Report, task: Task) -> PartReport:
     """Carry a part out and write its results, whole or not at all. Raises Refusal where its rows cannot be read."""
     rows = _rows_digest(task)
     before = _kept(task)
@@ -338,8 +338,8 @@ def _written(task: Task) -> bool:
     return not task.plan.sums
 
 
-def _told(about: dict, again: int) -> Told:  # type: ignore[type-arg]
-    return Told(
+def _told(about: dict, again: int) -> PartReport:  # type: ignore[type-arg]
+    return PartReport(
         len(about["digests"]),
         again,
         tuple((str(name), str(why)) for name, why in about["failed"]),

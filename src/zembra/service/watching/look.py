@@ -63,7 +63,12 @@ def watch_over(application: Application, study_id: int) -> None:
             unread = (f"The rows that wait were not looked at: {refusal}",)
     gave, result = would_find(application, kept, before, watch, waiting)
     reconcile(
-        engine, study_id, looked, gave.found, (*gave.unsaid, *unread), lambda one, other: is_same(one, other, result)
+        engine,
+        study_id,
+        looked,
+        gave.found,
+        (*gave.unsaid, *unread),
+        lambda found, other: is_same(found, other, result),
     )
 
 
@@ -73,7 +78,7 @@ def would_find(
     """(what a watch finds, in which run). before: the study as it is. waiting: rows that are looked at as if they were taken
     in. Raises Refusal."""
     assert kept.study.id is not None
-    told = issued_projections(application.engine, kept.study.id, kept.study.head)
+    issued_before = issued_projections(application.engine, kept.study.id, kept.study.head)
     now = as_told(kept, before)
     changes: Changes | None
     if waiting is not None:
@@ -82,7 +87,7 @@ def would_find(
         changes = waiting.changes
     else:
         result, changes = before, _changes_of_last(application, kept, before)
-    issued = [one for one in told if one.revision != now.revision]
+    issued = [issue for issue in issued_before if issue.revision != now.revision]
     looked = Looked(result, (*issued, now), changes, application.today())
     return watched(words_of_watch(watch).watches, looked), result
 

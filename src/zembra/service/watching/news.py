@@ -18,8 +18,8 @@ def atom(study: str, token: str, address: str, findings: Sequence[WatchFinding])
     """The findings of a study, the newest first. address: of the feed itself."""
     ElementTree.register_namespace("", ATOM)
     feed = ElementTree.Element(f"{{{ATOM}}}feed")
-    told = sorted(findings, key=_changed, reverse=True)[:MOST_ENTRIES]
-    latest = _changed(told[0]) if told else datetime(2026, 1, 1, tzinfo=UTC)
+    newest = sorted(findings, key=_changed, reverse=True)[:MOST_ENTRIES]
+    latest = _changed(newest[0]) if newest else datetime(2026, 1, 1, tzinfo=UTC)
     for name, text in (
         ("id", f"urn:zembra:{token}"),
         ("title", f"{study}: what needs a look"),
@@ -29,7 +29,7 @@ def atom(study: str, token: str, address: str, findings: Sequence[WatchFinding])
     ElementTree.SubElement(feed, f"{{{ATOM}}}link", {"rel": "self", "href": address})
     author = ElementTree.SubElement(feed, f"{{{ATOM}}}author")
     ElementTree.SubElement(author, f"{{{ATOM}}}name").text = "Zembra"
-    for finding in told:
+    for finding in newest:
         entry = ElementTree.SubElement(feed, f"{{{ATOM}}}entry")
         for name, text in (
             ("id", f"urn:zembra:{token}:{finding.id}"),

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import logging
-import random
 import smtplib
 from datetime import timedelta
 
@@ -13,6 +12,7 @@ from zembra.service.application import Application
 from zembra.service.feeds.http import post_json
 from zembra.service.watching.mail import send
 from zembra.service.watching.news import as_json, as_text
+from zembra.store.again import wait_before
 from zembra.store.tables import Telling, now
 from zembra.store.watching import MAIL, POST, Due, change_tellings, due_tellings
 
@@ -49,5 +49,4 @@ def _marked(telling: Telling, trouble: str) -> None:
         telling.told_at = now()
         return
     telling.tries += 1
-    wait: timedelta = FIRST_WAIT * (1 << min(telling.tries - 1, 12)) * random.uniform(0.8, 1.2)
-    telling.due_at = now() + min(LONGEST_WAIT, wait)
+    telling.due_at = now() + min(LONGEST_WAIT, wait_before(FIRST_WAIT, telling.tries))

@@ -1,0 +1,35 @@
+"""Closing a question about a file: what it is read as then."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Protocol
+
+from zembra.core.asking.question import Answer, Question, answered_entries, settled
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.howread import HowRead, TableHow
+from zembra.core.ledger.model import Ledger
+
+
+class ReadAgain(Protocol):
+    """Reads the same file as `how` says, or as Zembra understands it: with the table settled, or a sheet of it."""
+
+    def __call__(
+        self, how: HowRead | None = None, *, table_how: TableHow | None = None, sheet: str | None = None
+    ) -> BroughtIn: ...
+
+
+def closed(
+    question: Question, answer: Answer | None, brought: BroughtIn, ledger: Ledger, read_again: ReadAgain
+) -> tuple[BroughtIn, Ledger | None]:
+    """(the file as read, the entries that a study of it begins with, None for those that are first offered) with a question closed; answer
+    None waves it through. Raises Refusal."""
+    how = settled(question, brought.how, answer)
+    if answer is None or not answer.reads_anew:
+        return replace(brought, how=how), answered_entries(ledger, answer) if answer else ledger
+    if "table" in answer.how:
+        # another table has other columns: the rest is guessed anew
+        sheet = answer.how["table"].get("sheet")
+        again = read_again(table_how=None if sheet else how.table, sheet=sheet)
+        return replace(again, how=again.how.model_copy(update={"settled": how.settled})), None
+    return read_again(how), None
