@@ -61,7 +61,9 @@ def measure() -> Iterator[Ratio]:
         for arm, found in scores.items():
             yield Ratio(f"{name}, {arm}", _mean(found, "error"), float("inf"), _row(found))
         yield from _by_length(name, {arm: scores[arm] for arm in ("usual", *LIBRARY) if arm in scores})
-        yield from _by_ahead(name, scores["usual"])
+        for arm in ("usual", *LIBRARY):
+            if arm in scores:
+                yield from _by_ahead(f"{name}, {arm}", scores[arm])
         yield from _bars(name, scores)
     yield from _smooth()
 
@@ -101,18 +103,18 @@ def _by_length(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
                 yield Ratio(f"{name}, {arm}, {said}", _mean(part, "error"), float("inf"), _row(part))
 
 
-def _by_ahead(name: str, usual: list[Score]) -> Iterator[Ratio]:
+def _by_ahead(name: str, found: list[Score]) -> Iterator[Ratio]:
     """Of the first, the middle and the last third of the periods ahead."""
     for n, part in enumerate(("first", "middle", "last")):
         errors, inside = [], []
-        for score in usual:
+        for score in found:
             third = np.array_split(np.arange(score.errors.size), 3)[n]
             errors.append(score.errors[third])
             inside.append(score.inside[:, third])
         shares = 100 * np.concatenate(inside, axis=1).mean(axis=1)
         error = float(np.concatenate(errors).mean())
         detail = f"scaled error; inside {shares[0]:.1f} / {shares[1]:.1f} %"
-        yield Ratio(f"{name}, usual, the {part} third of the periods ahead", error, float("inf"), detail)
+        yield Ratio(f"{name}, the {part} third of the periods ahead", error, float("inf"), detail)
 
 
 def _bars(name: str, scores: dict[str, list[Score]]) -> Iterator[Ratio]:
