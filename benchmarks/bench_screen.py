@@ -124,7 +124,7 @@ def nudged_projection(browser: Browser, server: Server, home: Path) -> Ratio:
     season = 10 * np.sin(np.arange(POINTS) * 2 * np.pi / 7)
     values = (200 + season + np.random.default_rng(5).normal(0, 3, POINTS)).round(1)
     begin(browser, server, home / "days.csv", days, values)
-    browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projections']\").click()")
+    browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
     browser.click(".ant-dropdown-menu-item", "Projection")
     browser.kept_revision(2)
     word = browser.word("projection", "ahead.count")

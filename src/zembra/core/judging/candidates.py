@@ -20,7 +20,6 @@ from zembra.core.projection.seasonal import season_chance, taken_off
 
 LONGEST = 400
 OWN = "own"
-AS_IT_IS = "as it is"
 AT_ONCE = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.LINE)
 QUICK = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.THETA, Named.LINE)
 
@@ -56,7 +55,7 @@ class SeasonTried:
 
 def own_words(entry: Projection) -> Candidate:
     """The entry as it is."""
-    return Candidate(OWN, f"{upper_first(entry.method.label)} ({AS_IT_IS})", entry)
+    return Candidate(OWN, f"{upper_first(entry.method.label)} (as it is)", entry)
 
 
 def candidates(entry: Projection, *, of_sum: bool = False) -> list[Candidate]:

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Asked, Then
-from zembra.core.judging.candidates import AS_IT_IS, OWN, Candidate, quick_candidates
-from zembra.core.judging.verdict import Bench, Verdict, judge, lead_over
+from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
+from zembra.core.judging.verdict import AS_IT_IS, Bench, Verdict, judge, lead_over
 from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
 from zembra.core.projection.lead import Lead
 

@@ -111,6 +111,9 @@ def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdi
     return Verdict(candidate.key, score, chance, _by_ahead(as_folds, score), folds, left, left_periods, refused)
 
 
+AS_IT_IS = "the projection as it is"
+
+
 def lead_over(own: Verdict, other: Verdict, bench: Bench) -> Lead | None:
     """The lead of a candidate over the entry's own words; None of one whose error is not smaller."""
     errors, others = (
