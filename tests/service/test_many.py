@@ -594,6 +594,21 @@ def test_a_cluster_gives_what_one_process_gives(tmp_path: Path, cluster: Any) ->
     assert "workers that had it ended" in str(found[2])
 
 
+def test_a_cluster_without_workers_is_not_waited_for_without_end(monkeypatch: pytest.MonkeyPatch) -> None:
+    from distributed import LocalCluster
+
+    from zembra.work import cluster as module
+
+    monkeypatch.setattr(module, "LOOKED_FOR", 0.2)
+    monkeypatch.setattr(module, "MISSED_FOR", 1.0)
+    with (
+        LocalCluster(n_workers=0, dashboard_address=None) as empty,
+        module.Cluster(empty.scheduler_address) as executor,
+        pytest.raises(Refusal, match="no workers"),
+    ):
+        list(executor.map(dies_or_refuses, [(0,)], name="a try"))
+
+
 def test_a_run_outlives_a_worker_of_a_cluster(tmp_path: Path, cluster: Any) -> None:
     from zembra.work.cluster import Cluster
 

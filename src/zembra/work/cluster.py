@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from importlib import import_module
 from types import TracebackType
@@ -14,6 +15,7 @@ Result = TypeVar("Result")
 ANSWERS = 10  # seconds that the scheduler may take to answer
 DEATHS = 3  # of workers, after which a task is told as ended
 POLL = 0.5  # seconds between two checks
+LOOKED_FOR, MISSED_FOR = 5.0, 90.0  # seconds between two looks for workers; after which none is waited for
 
 
 class Cluster:
@@ -74,12 +76,14 @@ class Cluster:
             self._client.submit(_carried_out, function, task, pure=False): number for number, task in tasks.items()
         }
         left = set(futures)
+        alone = _Alone()
         try:
             while left:
                 check()
                 try:
                     done = self._dask.wait(left, timeout=POLL, return_when="FIRST_COMPLETED").done
                 except TimeoutError:
+                    alone.look(self._client)
                     continue
                 for future in done:
                     yield futures[future], self._result(future, name)
@@ -102,6 +106,26 @@ class Cluster:
             return error
         except Exception as error:
             return Ended(Reason.FAULT, f"{name[:1].upper()}{name[1:]} ended: {type(error).__name__}: {error}.")
+
+
+class _Alone:
+    """Whether a scheduler has had no worker for so long that none is to be waited for."""
+
+    def __init__(self) -> None:
+        self._looked = self._seen = time.monotonic()
+
+    def look(self, client: Any) -> None:
+        """Raises Refusal."""
+        now = time.monotonic()
+        if now - self._looked < LOOKED_FOR:
+            return
+        self._looked = now
+        if client.nthreads():
+            self._seen = now
+        elif now - self._seen > MISSED_FOR:
+            raise Refusal(
+                "The cluster has no workers.", todo="Start some, and begin again: it goes on with what is left."
+            )
 
 
 def _carried_out(function: Callable[..., Result], task: tuple[Any, ...]) -> Result:
