@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from math import comb
+from typing import Any
 
 import numpy as np
 
@@ -17,6 +18,7 @@ from zembra.core.arithmetic.arrays import Floats
 
 REFINED = 3  # times at most
 EPS = float(np.finfo(np.float64).eps)
+MOST_SHARED = 20_000  # points, beyond which nothing is remembered of them
 CANCELS = 100  # longer numbers are some 2,000 times as fine as doubles
 
 
@@ -121,7 +123,9 @@ class PolynomialFit:
 
     def design(self, x: Floats) -> Floats:
         """Rows for x, for the values and errors of the fit."""
-        return powers((x - self.centre) / self.width, int(self.fit.coefficients.size) - 1)
+        degree = int(self.fit.coefficients.size) - 1
+        found: Floats = _shared(_powers_of, x)(_bytes_of(x), self.centre, self.width, degree)
+        return found
 
     def at(self, x: Floats) -> Floats:
         return np.asarray(self.design(x) @ self.fit.coefficients)
@@ -134,7 +138,7 @@ def powers(x: np.ndarray, degree: int) -> np.ndarray:
 
 def polynomial(x: Floats, y: Floats, degree: int) -> PolynomialFit | None:
     """Fitted on x centred and scaled to [−1, 1], so that the powers can be told apart; then written out in x."""
-    ready = _ready(np.ascontiguousarray(x).tobytes(), degree)
+    ready: _Ready | None = _shared(_ready, x)(_bytes_of(x), degree)
     if ready is None:
         return None
     fit, long = _fitted(ready.triangles, y, intercept=True)
@@ -164,7 +168,23 @@ class _Ready:
         return np.array([float(sum(t * c for t, c in zip(row, whole, strict=True))) for row in self.exact])
 
 
-# most series of a table have their numbers at the same periods
+def _bytes_of(x: Floats) -> bytes:
+    return np.ascontiguousarray(x).tobytes()
+
+
+def _shared(remembered: Any, x: Floats) -> Any:
+    """A function that is remembered, as it is for so many points: most series of a table have their numbers at the same periods, and those of
+    a long one would take the memory of many."""
+    return remembered if x.size <= MOST_SHARED else remembered.__wrapped__
+
+
+@lru_cache(maxsize=64)
+def _powers_of(points: bytes, centre: float, width: float, degree: int) -> Floats:
+    found = powers((np.frombuffer(points, dtype=np.float64) - centre) / width, degree)
+    found.flags.writeable = False
+    return found
+
+
 @lru_cache(maxsize=64)
 def _ready(points: bytes, degree: int) -> _Ready | None:
     x = np.frombuffer(points, dtype=np.float64)

@@ -11,6 +11,7 @@ import re
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 
@@ -130,17 +131,7 @@ class Grain:
     def span(self, moment: date | datetime) -> tuple[int, int]:
         """The first and the last period a day covers, as the clock shows it; for a time of day, which is standard time,
         both are its period."""
-        first = self.period(moment)
-        if isinstance(moment, datetime):
-            return first, first
-        last = self.period(datetime.combine(moment, time(23, 59, 59)))
-        if not self.zone:
-            return first, last
-        room = math.ceil(CLOCK_REACH / self.seconds)
-        near = np.arange(first - room, last + room + 1, dtype=np.int64)
-        there = near[self.days(near).astype("datetime64[D]") == np.datetime64(moment, "D")]
-        # a place may have left a day out of its calendar
-        return (int(there[0]), int(there[-1])) if there.size else (first, last)
+        return _span(self, moment)
 
     def between(self, periods: Ints, start: date | datetime | None, end: date | datetime | None) -> Bools:
         """Which of the periods lie from a day to a day, both counted; None leaves a side open."""
@@ -221,7 +212,28 @@ class Grain:
         return spoken_label(self.label(period))
 
     def label(self, period: int) -> str:
-        return self.labels(np.array([period], dtype=np.int64))[0]
+        return _label(self, period)
+
+
+# asked for again and again of the same few days and periods, once a series
+@lru_cache(maxsize=4096)
+def _span(grain: Grain, moment: date | datetime) -> tuple[int, int]:
+    first = grain.period(moment)
+    if isinstance(moment, datetime):
+        return first, first
+    last = grain.period(datetime.combine(moment, time(23, 59, 59)))
+    if not grain.zone:
+        return first, last
+    room = math.ceil(CLOCK_REACH / grain.seconds)
+    near = np.arange(first - room, last + room + 1, dtype=np.int64)
+    there = near[grain.days(near).astype("datetime64[D]") == np.datetime64(moment, "D")]
+    # a place may have left a day out of its calendar
+    return (int(there[0]), int(there[-1])) if there.size else (first, last)
+
+
+@lru_cache(maxsize=4096)
+def _label(grain: Grain, period: int) -> str:
+    return grain.labels(np.array([period], dtype=np.int64))[0]
 
 
 _FISCAL = re.compile(r"^(-?\d{3,})(?:/\d{2})?(?:-Q([1-4]))?$")
