@@ -62,7 +62,9 @@ def test_what_is_planted_is_found_through_the_counts(browser: Browser, server: S
     browser.click(".chosen-series button", "Open on the bench")
     browser.find(".chart canvas")
     browser.click(".dock [role='tab']", "Follow-up")
-    browser.wait(lambda: "all series: blank or absent in the newest 14" in browser.find(".follow-up").text, "it is listed")
+    browser.wait(
+        lambda: "all series: blank or absent in the newest 14" in browser.find(".follow-up").text, "it is listed"
+    )
 
 
 def test_the_demo_says_what_needs_a_look_among_three_thousand(browser: Browser, demo: Server) -> None:
