@@ -573,9 +573,15 @@ def test_processes_give_what_one_gives_and_one_that_dies_is_replaced(tmp_path: P
 
 @pytest.fixture(scope="module")
 def cluster() -> Iterator[Any]:
+    import dask
     from distributed import LocalCluster
 
-    with LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None, processes=True) as running:
+    # a local cluster gives up a worker that is not begun again after 15 s, which it takes where much else goes on
+    patient = {"distributed.deploy.lost-worker-timeout": "10 minutes"}
+    with (
+        dask.config.set(patient),
+        LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None, processes=True) as running,
+    ):
         yield running
 
 

@@ -54,7 +54,8 @@ def _far_cut(
     season: int | None,
     ends: Ints,
 ) -> list[tuple[Ints, Averaged]]:
-    """As `averaged`. cut: values that were cut already. steps: far ones that the series is known to stay at."""
+    """As `averaged`. cut: values that were cut already. steps: far ones that the series is known to stay at, to which those are added that it
+    is found to."""
     own = np.arange(values.shape[0])[:, None] < ends
     # a row a series: the sum of one is the same whatever stands beside it
     scale = np.ascontiguousarray(np.where(own, np.abs(values), 0.0).T).sum(axis=1) / ends
@@ -62,7 +63,8 @@ def _far_cut(
     found = average_fitted(values / scale, counts, scale, cut, forms, season, ends)
     done: list[tuple[Ints, Averaged]] = []
     for _ in range(MOST_CUTS):
-        near, far = _near(found, steps, season, ends)
+        near, far, stays = _near(found, chosen(steps, series), season, ends)
+        steps[:, series] |= stays
         again = np.flatnonzero(far.any(axis=0))
         if not again.size:
             break
@@ -70,14 +72,13 @@ def _far_cut(
         if rest.size:
             done.append((series[rest], found.of(rest)))
         cut = chosen(found.cut | far, again)
-        series, before, steps, ends = series[again], found.of(again), chosen(steps, again), ends[again]
+        series, before, ends = series[again], found.of(again), ends[again]
         found = average_fitted(chosen(near, again), before.counts, before.scale, cut, forms, season, ends)
     return [*done, (series, found)]
 
 
-def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tuple[Floats, Bools]:
-    """(the values with far errors cut, where they are). steps: values that are not cut, to which those are added that the series
-    stays at."""
+def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tuple[Floats, Bools, Bools]:
+    """(the values with far errors cut, where they are, far ones that the series stays at). steps: values that are not cut."""
     errors = found.errors / found.scale
     with np.errstate(invalid="ignore"):
         middle = np.nan_to_num(np.nanmedian(np.abs(errors), axis=0))
@@ -86,11 +87,13 @@ def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tupl
         far = np.abs(errors) > np.maximum(np.where(found.cut, CUT_BEFORE, 1.0) * most, ROUNDING)
     many = (far | found.cut).sum(axis=0) >= MOST_FAR * found.counts.sum(axis=0)
     far &= ~many & (middle > 0) & ~steps
+    stays = np.zeros(far.shape, dtype=bool)
     for place, column in zip(*np.nonzero(far & ~found.cut), strict=True):
-        if _stays(found.values[: ends[column], column], int(place), float(errors[place, column]), season):
-            steps[place, column], far[place, column] = True, False
+        own = found.values[: ends[column], column]
+        stays[place, column] = _stays(own, int(place), float(errors[place, column]), season)
+    far &= ~stays
     excess = np.where(far, np.abs(errors) - most, 0.0) * np.sign(np.nan_to_num(errors))
-    return found.values - np.nan_to_num(excess), far
+    return found.values - np.nan_to_num(excess), far, stays
 
 
 def _stays(values: Floats, place: int, error: float, season: int | None) -> bool:
