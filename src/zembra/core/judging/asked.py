@@ -26,6 +26,7 @@ from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.state import State, Study
 
 FEWEST_BEFORE = 5  # periods before a starting point
+NEARLY = 0.75  # of what would be held back, that is enough
 
 
 SeasonLength = Annotated[int, Field(ge=2, le=400)]
@@ -192,7 +193,8 @@ def usual_judging(entry: Projection, line: Line, study: Study) -> Judging:
     season = shown.history.season or 1
     room = shown.history.size - held - max(2 * season + 1, shown.history.size // 3)
     apart = max(1, min(held, room // 7))
-    return Judging(ahead=held, starts=8, apart=apart)
+    # a little less is held back where no period is held back twice then
+    return Judging(ahead=apart if apart >= NEARLY * held else held, starts=8, apart=apart)
 
 
 def _named(result: Result, series: tuple[str, ...]) -> tuple[Line, ...] | None:
