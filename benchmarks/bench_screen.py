@@ -118,18 +118,22 @@ def begin(browser: Browser, server: Server, path: Path, stamps: np.ndarray, valu
     browser.find(".chart canvas")
 
 
+def nudged(browser: Browser, group: str, title: str, words: str) -> list[float]:
+    """Milliseconds of each nudge of a word of an entry that is added."""
+    browser.driver.execute_script(f"document.querySelector(\"[aria-label='Add to {group}']\").click()")
+    browser.click(".ant-dropdown-menu-item", title)
+    browser.kept_revision(2)
+    browser.driver.execute_script("arguments[0].focus()", browser.word(title.lower(), words))
+    return [browser.driver.execute_async_script(WATCH) for _ in range(STEPS)]
+
+
 def nudged_projection(browser: Browser, server: Server, home: Path) -> Ratio:
     """How far a projection of 180 days goes, which needs no new fit."""
     days = np.datetime64("2026-01-01") + np.arange(POINTS)
     season = 10 * np.sin(np.arange(POINTS) * 2 * np.pi / 7)
     values = (200 + season + np.random.default_rng(5).normal(0, 3, POINTS)).round(1)
     begin(browser, server, home / "days.csv", days, values)
-    browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Projection']\").click()")
-    browser.click(".ant-dropdown-menu-item", "Projection")
-    browser.kept_revision(2)
-    word = browser.word("projection", "ahead.count")
-    browser.driver.execute_script("arguments[0].focus()", word)
-    taken = [browser.driver.execute_async_script(WATCH) for _ in range(STEPS)]
+    taken = nudged(browser, "Projection", "Projection", "ahead.count")
     browser.press(Keys.ESCAPE)
     time.sleep(0.2)
     milliseconds = statistics.median(taken)
@@ -141,12 +145,7 @@ def nudges(browser: Browser, server: Server, home: Path) -> Iterator[Ratio]:
     stamps = np.datetime64("2020-01-01T00") + np.arange(ROWS).astype("timedelta64[h]")
     values = np.random.default_rng(5).normal(50, 5, ROWS).round(2)
     begin(browser, server, home / "meter.csv", stamps, values)
-    browser.driver.execute_script("document.querySelector(\"[aria-label='Add to Readings']\").click()")
-    browser.click(".ant-dropdown-menu-item", "Average")
-    browser.kept_revision(2)
-    word = browser.word("average", "window.length")
-    browser.driver.execute_script("arguments[0].focus()", word)
-    taken = [browser.driver.execute_async_script(WATCH) for _ in range(STEPS)]
+    taken = nudged(browser, "Readings", "Average", "window.length")
     asked = browser.driver.execute_script(
         "return performance.getEntriesByType('resource').filter((e) => e.name.endsWith('/preview')).map((e) => e.duration)"
     )
