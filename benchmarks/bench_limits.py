@@ -214,9 +214,10 @@ def _scored(fold: Fold, said: Said, cpu: float) -> Score:
 
 def _by_ours(arm: str, fold: Fold) -> Said | None:
     values = fold.history
-    # as the entry shows it: a season counts where it is found, and may be looked for where it is usual
-    season = fold.season if fold.season > 1 and has_season(values, fold.season) else None
-    shown = History(values, np.ones(values.size, dtype=bool), season, fold.season if fold.season > 1 else None)
+    # as the entry shows it: a season may be looked for where it is usual
+    shown = History(
+        values, np.ones(values.size, dtype=bool), _season_found(fold), fold.season if fold.season > 1 else None
+    )
     try:
         found = OURS[arm]().project(shown, fold.held.size, LEVELS)
     except Refusal:
@@ -225,11 +226,15 @@ def _by_ours(arm: str, fold: Fold) -> Said | None:
     return found.mean, [(limits.lower, limits.upper) for limits in found.limits]
 
 
+def _season_found(fold: Fold) -> int | None:
+    """A season counts where it is found."""
+    return fold.season if fold.season > 1 and has_season(fold.history, fold.season) else None
+
+
 def _by_side(logarithms: bool, fold: Fold) -> Said | None:
     """The models on levels or on logarithms alone, where there are some."""
-    season = fold.season if fold.season > 1 and has_season(fold.history, fold.season) else None
     every = np.ones((fold.history.size, 1), dtype=bool)
-    ((_, found),) = averaged(fold.history[:, None], every, season)
+    ((_, found),) = averaged(fold.history[:, None], every, _season_found(fold))
     if found.logarithms is None:
         found = replace(found, share=np.zeros(1))
     else:

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from math import comb
-from typing import Any
 
 import numpy as np
 
@@ -124,8 +123,9 @@ class PolynomialFit:
     def design(self, x: Floats) -> Floats:
         """Rows for x, for the values and errors of the fit."""
         degree = int(self.fit.coefficients.size) - 1
-        found: Floats = _shared(_powers_of, x)(_bytes_of(x), self.centre, self.width, degree)
-        return found
+        if x.size > MOST_SHARED:
+            return powers((x - self.centre) / self.width, degree)
+        return _powers_of(np.ascontiguousarray(x).tobytes(), self.centre, self.width, degree)
 
     def at(self, x: Floats) -> Floats:
         return np.asarray(self.design(x) @ self.fit.coefficients)
@@ -138,7 +138,7 @@ def powers(x: np.ndarray, degree: int) -> np.ndarray:
 
 def polynomial(x: Floats, y: Floats, degree: int) -> PolynomialFit | None:
     """Fitted on x centred and scaled to [−1, 1], so that the powers can be told apart; then written out in x."""
-    ready: _Ready | None = _shared(_ready, x)(_bytes_of(x), degree)
+    ready = _made_ready(x, degree) if x.size > MOST_SHARED else _ready(np.ascontiguousarray(x).tobytes(), degree)
     if ready is None:
         return None
     fit, long = _fitted(ready.triangles, y, intercept=True)
@@ -168,16 +168,7 @@ class _Ready:
         return np.array([float(sum(t * c for t, c in zip(row, whole, strict=True))) for row in self.exact])
 
 
-def _bytes_of(x: Floats) -> bytes:
-    return np.ascontiguousarray(x).tobytes()
-
-
-def _shared(remembered: Any, x: Floats) -> Any:
-    """A function that is remembered, as it is for so many points: most series of a table have their numbers at the same periods, and those of
-    a long one would take the memory of many."""
-    return remembered if x.size <= MOST_SHARED else remembered.__wrapped__
-
-
+# most series of a table have their numbers at the same periods; what long ones need would take much memory
 @lru_cache(maxsize=64)
 def _powers_of(points: bytes, centre: float, width: float, degree: int) -> Floats:
     found = powers((np.frombuffer(points, dtype=np.float64) - centre) / width, degree)
@@ -187,7 +178,10 @@ def _powers_of(points: bytes, centre: float, width: float, degree: int) -> Float
 
 @lru_cache(maxsize=64)
 def _ready(points: bytes, degree: int) -> _Ready | None:
-    x = np.frombuffer(points, dtype=np.float64)
+    return _made_ready(np.frombuffer(points, dtype=np.float64), degree)
+
+
+def _made_ready(x: Floats, degree: int) -> _Ready | None:
     low, high = float(x.min()), float(x.max())
     centre, width = (low + high) / 2, (high - low) / 2 or 1.0
     triangles = _triangles(powers((x.astype(np.longdouble) - centre) / width, degree))
