@@ -1,41 +1,35 @@
-"""Real tables, rewritten as a mailbox holds them, against what stands in them: `../shared/trials`, where it is there."""
+"""Real tables as a mailbox holds them, against what stands in them: `../shared/trials`, where it is there."""
 
 from __future__ import annotations
 
+import json
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from datetime import date
-from pathlib import Path
+from multiprocessing import get_context
 
-import numpy as np
 import polars as pl
 
 from benchmarks.measure import Ratio
-from zembra.core.asking.ask import open_questions
-from zembra.core.asking.question import Answer, Question, answered_entries, settled
-from zembra.core.errors import Refusal
-from zembra.core.intake.bringin import BroughtIn, bring_in
-from zembra.core.intake.howread import HowRead
-from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
+from benchmarks.trialfiles import TRIALS, Truth, Verdict, judged
 
-TRIALS = Path(__file__).parents[2] / "shared" / "trials"
-AS_OF = date(2026, 10, 31)
-CLICKS = 2  # answers that are tried one after the other
 MOST_ASKED_ASTRAY = 3  # files of 150
-MOST_QUESTIONS = 0.3  # for each file that is read right
-
-Truth = Mapping[str, Mapping[str, float]]
+MOST_ASKED_ASTRAY_IN_MAIL = 8  # of 403
+MOST_REFUSED_IN_MAIL = 12
+MOST_QUESTIONS = 0.2  # for each file that is read right
+SILENT = ("wrong silently", "lost", "taken apart")
 
 
 @dataclass(frozen=True)
-class Verdict:
-    """kind: right, right but asked, asked, asked astray, wrong silently or refused. about: the questions, or what is wrong."""
+class MailFile:
+    """truths: those that are as good. word: what the truth says instead of numbers: ask, refuse or judge. soft: whether a
+    question or a refusal is the right thing."""
 
-    kind: str
-    questions: tuple[Question, ...] = ()
-    about: str = ""
+    name: str
+    truths: tuple[Truth, ...]
+    word: str
+    soft: bool
 
 
 def truths() -> dict[str, Truth]:
@@ -48,79 +42,62 @@ def truths() -> dict[str, Truth]:
     return found
 
 
-def verdict(data: bytes, truth: Truth) -> Verdict:
-    try:
-        brought = bring_in(data)
-        ledger = first_ledger(brought.observations, brought.how, AS_OF)
-        result = run(brought.observations, ledger, AS_OF)
-    except Refusal as refusal:
-        return Verdict("refused", about=f"{refusal.what} {refusal.place or ''}")
-    asked = open_questions(brought, result)
-    wrong = difference(result, truth)
-    if not wrong:
-        return Verdict("right but asked" if asked else "right", asked)
-    if not asked:
-        return Verdict("wrong silently", about=wrong)
-    led = answers_lead(data, brought, asked, truth, CLICKS)
-    return Verdict("asked" if led else "asked astray", asked, wrong)
+def mail_files() -> list[MailFile]:
+    said = json.loads((TRIALS / "mailbox" / "truth.json").read_text())
+    return [
+        MailFile(
+            name,
+            tuple(_points(truth) for truth in (entry["truth"], *entry["alt"]) if isinstance(truth, Mapping)),
+            "" if isinstance(entry["truth"], Mapping) else str(entry["truth"]),
+            bool(entry["soft"]),
+        )
+        for name, entry in said.items()
+    ]
 
 
-def answers_lead(data: bytes, brought: BroughtIn, asked: tuple[Question, ...], truth: Truth, clicks: int) -> bool:
-    """Whether some answers, one after the other, lead to what is true."""
-    for question in asked[:3]:
-        for answer in question.answers:
-            how = settled(question, brought.how, answer)
-            try:
-                again = _read_again(data, how, answer) if answer.reads_anew else brought
-                ledger = answered_entries(first_ledger(again.observations, how, AS_OF), answer)
-                result = run(again.observations, ledger, AS_OF)
-            except Refusal:
-                continue
-            if not difference(result, truth):
-                return True
-            further = BroughtIn(again.table, how, again.observations, again.notices)
-            if clicks > 1 and answer.reads_anew:
-                more = open_questions(further, result)
-                if more and answers_lead(data, further, more, truth, clicks - 1):
-                    return True
-    return False
+def _points(truth: Mapping[str, list[tuple[str, float | None]]]) -> Truth:
+    return {name: {moment: value for moment, value in cells if value is not None} for name, cells in truth.items()}
 
 
-def _read_again(data: bytes, how: HowRead, answer: Answer) -> BroughtIn:
-    """As the Intake screen does: another table of the file is understood afresh."""
-    return bring_in(data, table_how=how.table) if "table" in answer.how else bring_in(data, how)
+def mail_verdict(file: MailFile) -> Verdict:
+    """As `judged`, with a refusal or a question that is the right thing said to be right."""
+    found = judged((TRIALS / "mailbox" / "tables" / file.name).read_bytes(), file.truths, by_moment=True)
+    if file.word == "judge":
+        return Verdict("for a person to judge", found.questions, found.about)
+    if found.kind == "refused" and file.soft:
+        return Verdict("refused rightly", about=found.about)
+    if found.kind == "asked astray" and file.soft:
+        return Verdict("asked rightly", found.questions, found.about)
+    return found
 
 
-def difference(result: Result, truth: Truth) -> str:
-    """What of the truth is not drawn; "" where each true series is a line with the same numbers at the same periods."""
-    lines = []
-    for line in result.base.lines:
-        labels = result.base.grain.labels(line.periods)
-        lines.append({k: v for k, v in zip(labels, line.original, strict=True) if not np.isnan(v)})
-    for name, cells in truth.items():
-        at = next((n for n, line in enumerate(lines) if _same(line, cells)), None)
-        if at is None:
-            seen = [f"{line.name}: {list(lines[n].items())[:2]}" for n, line in enumerate(result.base.lines[:4])]
-            return f"{name}: {list(cells.items())[:2]} is not among {len(lines)} lines ({'; '.join(seen)})"
-        lines.pop(at)
-    return ""
-
-
-def _same(line: Mapping[str, float], truth: Mapping[str, float]) -> bool:
-    return line.keys() == truth.keys() and all(abs(line[k] - v) <= 1e-9 * max(1.0, abs(v)) for k, v in truth.items())
+def trial_verdict(item: tuple[str, Truth]) -> Verdict:
+    name, truth = item
+    return judged((TRIALS / "intake" / name).read_bytes(), [truth])
 
 
 def measure() -> Iterator[Ratio]:
     if not TRIALS.is_dir():
         print("     trials: ../shared/trials is not here, skipped")
         return
-    found = {name: verdict((TRIALS / "intake" / name).read_bytes(), truth) for name, truth in truths().items()}
-    count = Counter(one.kind for one in found.values())
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        yield from _counted(
+            "trial files", list(pool.map(trial_verdict, truths().items(), chunksize=4)), MOST_ASKED_ASTRAY, 0
+        )
+        yield from _counted(
+            "mailed files",
+            list(pool.map(mail_verdict, mail_files(), chunksize=4)),
+            MOST_ASKED_ASTRAY_IN_MAIL,
+            MOST_REFUSED_IN_MAIL,
+        )
+
+
+def _counted(name: str, found: list[Verdict], most_astray: int, most_refused: int) -> Iterator[Ratio]:
+    count = Counter(verdict.kind for verdict in found)
     detail = ", ".join(f"{n} {kind}" for kind, n in count.most_common())
-    right = [one for one in found.values() if one.kind.startswith("right")]
-    asked = sum(len(one.questions) for one in right)
-    yield Ratio("trial files wrong without a word", count["wrong silently"], 0, detail)
-    yield Ratio("trial files asked without the right answer", count["asked astray"], MOST_ASKED_ASTRAY, detail)
-    yield Ratio(
-        "questions for a trial file that is right", asked / max(1, len(right)), MOST_QUESTIONS, f"{asked} asked"
-    )
+    right = [verdict for verdict in found if verdict.kind.startswith("right")]
+    asked = sum(len(verdict.questions) for verdict in right)
+    yield Ratio(f"{name} wrong, short of cells or taken apart without a word", sum(count[k] for k in SILENT), 0, detail)
+    yield Ratio(f"{name} asked without the right answer", count["asked astray"], most_astray, detail)
+    yield Ratio(f"{name} refused wrongly", count["refused"], most_refused, detail)
+    yield Ratio(f"questions for one of the {name} that is right", asked / max(1, len(right)), MOST_QUESTIONS, f"{asked} asked")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from zembra.core.asking.beside import beside_questions
 from zembra.core.asking.dates import date_questions
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.measures import measure_questions
@@ -23,7 +24,7 @@ def every_question(brought: BroughtIn, result: Result, *, of_sample: bool = Fals
     seen = Seen(brought, result)
     found = [
         *table_questions(seen), *date_questions(seen), *name_questions(seen), *(() if of_sample else row_questions(seen)), *measure_questions(seen),
-        *unlike_questions(seen),
+        *beside_questions(seen), *unlike_questions(seen),
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda question: question.reach))
 

@@ -19,7 +19,7 @@ from zembra.core.intake.dateforms import RIVALS, SHORT, DateForm
 from zembra.core.intake.dates import fitting_forms, four_digits, read_dates
 from zembra.core.intake.howread import Century, DatesHow, Down, ValueKind, YearNamed
 from zembra.core.intake.joining import date_texts, periods_across, series_texts
-from zembra.core.intake.numbers import read_numbers
+from zembra.core.intake.numbers import read_cells
 from zembra.core.intake.observe import Undated
 from zembra.core.intake.totals import is_total
 
@@ -294,7 +294,7 @@ def _counts(seen: Seen, row: Undated) -> bool:
         periods_across(seen.table, seen.how) if seen.how.values.kind is ValueKind.ACROSS else seen.how.values.columns
     )
     numbers = pl.Series([cells[name] for name in names], dtype=pl.String)
-    received = read_numbers(numbers, seen.how.values.decimal, seen.how.values.blank_words)[1]
+    received = read_cells(numbers, seen.how.values.writing()).received
     if not bool((received == Received.MEASURED).any()) and seen.how.values.kind is not ValueKind.EVENTS:
         return False
     dates = (seen.how.dates.column, *seen.how.dates.more)

@@ -12,11 +12,11 @@ from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.english import listed
 from zembra.core.intake.dateparts import whole_numbers
-from zembra.core.intake.decimals import across, adding_up, doubt_of
-from zembra.core.intake.detect import numbers_rows
+from zembra.core.intake.decimals import MARKS, Marks, across, marks_of
+from zembra.core.intake.detect import numbers_rows, table_marks
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.intake.numbers import MAY_HAVE_UNIT, DecimalMark, read_numbers, says_decimal, units_of
+from zembra.core.intake.numbers import DecimalMark, read_cells, read_numbers
 
 _IDENTIFIER = re.compile(
     r"(?i)(^|[^a-z])(id\d*|ids|uid|uuid|[a-z]*code\d*|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"
@@ -39,17 +39,23 @@ def measure_questions(seen: Seen) -> Iterator[Question]:
         yield from _which_measure(seen)
         yield from _decimal(seen)
         yield from _sentinels(seen)
-        yield from _mixed_units(seen)
 
 
 def _numbers(seen: Seen, names: Sequence[str]) -> dict[str, pl.Series]:
     """The numbers of columns, all read in one go: a table may have hundreds."""
     if not names:
         return {}
-    cells = pl.concat([seen.table.cells[name].rename("cell") for name in names])
-    numbers = read_numbers(cells, seen.how.values.decimal, seen.how.values.blank_words)[0]
-    height = seen.table.height
-    return {name: numbers.slice(n * height, height) for n, name in enumerate(names)}
+    frame = seen.state.observations.frames
+    if seen.how.series.column is not None and all(name in frame and frame[name].height == seen.table.height for name in names):
+        return {name: frame[name]["value"] for name in names}
+    alike = [name for name in names if name not in seen.how.values.other_mark]
+    read = {name: read_cells(seen.table.cells[name], seen.how.values.writing(name)).value for name in names if name not in alike}
+    if alike:
+        cells = pl.concat([seen.table.cells[name].rename("cell") for name in alike])
+        numbers = read_cells(cells, seen.how.values.writing(), columns=len(alike)).value
+        height = seen.table.height
+        read |= {name: numbers.slice(n * height, height) for n, name in enumerate(alike)}
+    return read
 
 
 def _holding(seen: Seen, names: Sequence[str], pattern: str) -> list[str]:
@@ -163,33 +169,41 @@ def _decimal(seen: Seen) -> Iterator[Question]:
     """1.234 beside 2.345 is twelve hundred or one and a bit, and nothing in the table decides."""
     how = seen.how
     names = list(how.values.columns) if seen.down else periods_across(seen.table, how)
-    cells = seen.table.cells.select(names)
-    columns = cells.get_columns() if seen.down else across(cells)
-    doubt = doubt_of(columns)
-    if doubt is None or says_decimal(pl.concat([column.rename("cell") for column in columns])) or adding_up(columns):
+    if not names:
         return
-    mark, other = how.values.decimal, _other(how.values.decimal)
-    place, at = doubt.column, doubt.at
-    if not seen.down:
-        # rows stand there as columns, or all columns under one another
-        place, at = (at, place) if len(columns) == cells.height else divmod(at, cells.height)
-    name, row = names[place], seen.table.row_number(at)
-    said = {sign: read_numbers(pl.Series([doubt.text]), sign)[0][0] for sign in DecimalMark}
+    columns = None if seen.down else across(seen.table.cells.select(names))
+    marks: Marks = table_marks(seen.table, how.table, how.dates, names) if columns is None else marks_of(columns)
+    doubt = marks.doubt
+    if doubt is None:
+        return
+    name = names[doubt.column] if seen.down else ""
+    cells = seen.table.cells.select(names if not name else [name])
+    row = seen.table.row_number(next(int(at[0]) for column in cells.get_columns() if (at := (column.str.strip_chars() == doubt.text).arg_true()).len()))
+    said = {mark: read_numbers(pl.Series([doubt.text]), mark)[0][0] for mark in MARKS}
+    order = sorted(MARKS, key=lambda mark: mark is not how.values.decimal)
+    key, what = f"decimal:{name if seen.down else 'across'}", name or "the columns"
+    if doubt.mixed:
+        yield Question(
+            key,
+            Reach.NUMBERS,
+            f"Some numbers in {what} have a decimal point, others a decimal comma.",
+            f"Row {row} has “{doubt.text}”. How are they read?",
+            tuple(Answer(mark.label, {"values": {"decimal": mark.value}}) for mark in (DecimalMark.EITHER, *order)),
+            (row,),
+            (name,) if name else (),
+        )
+        return
     if None in said.values():
         return
     yield Question(
-        f"decimal:{name if seen.down else 'across'}",
+        key,
         Reach.NUMBERS,
-        f"The numbers in {name} can be read in two ways.",
-        f"Row {row} has “{doubt.text}”: is that {said[mark]:g}, or {said[other]:g}?",
-        tuple(Answer(f"{said[sign]:g}, {sign.label}", {"values": {"decimal": sign.value}}) for sign in (mark, other)),
+        f"The numbers in {what} can be read in two ways.",
+        f"Row {row} has “{doubt.text}”: is that {said[order[0]]:g}, or {said[order[1]]:g}?",
+        tuple(Answer(f"{said[mark]:g}, {mark.label}", {"values": {"decimal": mark.value}}) for mark in order),
         (row,),
-        (name,),
+        (name,) if name else (),
     )
-
-
-def _other(mark: DecimalMark) -> DecimalMark:
-    return DecimalMark.COMMA if mark is DecimalMark.POINT else DecimalMark.POINT
 
 
 def _sentinels(seen: Seen) -> Iterator[Question]:
@@ -204,7 +218,7 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
         found = texts.filter(bare.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
         numbers = read[name].drop_nulls()
         for text in found:
-            value = read_numbers(pl.Series([text]), seen.how.values.decimal)[0][0]
+            value = read_cells(pl.Series([text]), seen.how.values.writing(name)).value[0]
             count = int((texts == text).sum())
             others = numbers.filter(numbers != value)
             if value is None or not 1 <= count <= FEW * texts.len() or others.len() < 3:
@@ -231,28 +245,3 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
                 (name,),
             )  # fmt: skip
             return
-
-
-def _mixed_units(seen: Seen) -> Iterator[Question]:
-    """Different currencies or units in one column: the numbers cannot stand on one line."""
-    for name in _holding(seen, seen.how.values.columns if seen.down else (), MAY_HAVE_UNIT):
-        # a mark of a footnote behind a number is no unit
-        units = {
-            unit: text for unit, text in units_of(seen.table.cells[name]).items() if not re.fullmatch("[prefs]", unit)
-        }
-        if len(units) < 2:
-            continue
-        named_units = [unit or "no unit" for unit in units]
-        at = [int((seen.table.cells[name] == text).arg_true()[0]) for text in list(units.values())[:3]]
-        rows = tuple(seen.table.row_number(n) for n in at)
-        yield Question(
-            f"units:{name}",
-            Reach.NUMBERS,
-            f"The numbers in {name} are in {listed(named_units[:4])}.",
-            f"Rows {listed([str(n) for n in rows])} have {listed([f'“{text}”' for text in list(units.values())[:3]])}. "
-            "Are they one measure all the same?",
-            (Answer("one measure: take the numbers as they are"),),
-            rows,
-            (name,),
-        )
-        return

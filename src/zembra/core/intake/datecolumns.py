@@ -24,7 +24,8 @@ from zembra.core.intake.dateparts import (
 )
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import DatesHow
-from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.numberwords import is_known_unit
+from zembra.core.intake.numbers import Writing, detect_decimal, read_cells
 from zembra.core.intake.plain import plain_columns
 from zembra.core.intake.table import TextTable
 from zembra.core.intake.totals import without_totals
@@ -167,7 +168,9 @@ def _bare_speaks(table: TextTable, name: str, form: DateForm) -> bool:
     if highest - lowest > 700:
         return False
     named = speaks_of_dates(name)
-    if named and form in (DateForm.YEAR, DateForm.COMPACT, DateForm.COMPACT_MONTH, DateForm.COMPACT_TIME):
+    if form is DateForm.COMPACT_WEEK and not PARTS["week"].match(name):
+        return False
+    if named and form in (DateForm.YEAR, DateForm.COMPACT, DateForm.COMPACT_MONTH, DateForm.COMPACT_TIME, DateForm.COMPACT_WEEK):
         return True
     # repeated dates are the rule in tables of several series: only the distinct ones must be even
     distinct = moments.unique().sort().to_numpy().astype("datetime64[s]")
@@ -261,6 +264,9 @@ def _sample(cells: pl.Series) -> str:
 def numeric_share(cells: pl.Series) -> float:
     """The share of the filled cells (blank words apart) that are numbers; 0 where none is filled."""
     sample = cells.drop_nulls().head(500)
-    _, received = read_numbers(sample, detect_decimal(sample))
-    said = received.filter(received != Received.BLANK)
-    return float((said == Received.MEASURED).mean() or 0.0) if said.len() else 0.0  # type: ignore[arg-type]
+    read = read_cells(sample, Writing(detect_decimal(sample)))
+    words = {said.beside.unit for said in read.said.get(0, ()) if said.beside and not is_known_unit(said.beside.unit)}
+    if len(words) > 1:
+        return 0.0  # a number before several words is part of a name: "4000 Sales"
+    received = read.received.filter(read.received != Received.BLANK)
+    return float((received == Received.MEASURED).mean() or 0.0) if received.len() else 0.0  # type: ignore[arg-type]

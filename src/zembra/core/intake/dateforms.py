@@ -37,6 +37,7 @@ class DateForm(Choice):
     YEAR = ("year", "year", "2026")
     MONTH_YEAR = ("month-year", "month/year in digits", "03/2026")
     COMPACT_MONTH = ("compact-month", "year month in six digits", "202603")
+    COMPACT_WEEK = ("compact-week", "year and ISO week in six digits", "202611")
     DECIMAL_YEAR = ("decimal-year", "years with a fraction", "1949.083 is Feb 1949")
     SHORT_YEAR = ("short-year", "years of two digits", "63 is 1963")
     SHORT_MONTH = ("short-month", "month and year of two digits", "1/86 is Jan 1986")
@@ -66,7 +67,7 @@ _TIMED = (
     DateForm.DAY_HOUR,
 )  # fmt: skip
 _BARE = (
-    DateForm.COMPACT, DateForm.COMPACT_TIME, DateForm.COMPACT_MONTH, DateForm.YEAR, DateForm.SERIAL, DateForm.EPOCH,
+    DateForm.COMPACT, DateForm.COMPACT_TIME, DateForm.COMPACT_MONTH, DateForm.COMPACT_WEEK, DateForm.YEAR, DateForm.SERIAL, DateForm.EPOCH,
     DateForm.DECIMAL_YEAR, DateForm.SHORT_YEAR, DateForm.SHORT_MONTH, DateForm.SHORT_COMPACT,
 )  # fmt: skip
 # so short that they are tried only where a column's name says what it holds
@@ -97,7 +98,7 @@ _PIECES = {
     "b": r"(?P<b>[^\W\d_][^\W\d_]+)\.?",
     "weekday": r"(?:[^\W\d_]{2,10}\.?,? )?",
     "time": r"(?P<H>\d{1,2})(?::(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,]\d+)?)?)?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?\s?{off}",
-    "off": r"(?:(?P<off>Z|UTC|GMT|[+-]\d{2}:?\d{2}|[+-]\d{2})(?:\[[^\]]*\])?)?(?:\s\([^)]*\))?",
+    "off": r"(?:(?P<off>Z|UTC|GMT|WES?T|BST|CES?T|MES?Z|EES?T|[ECMP][SD]T|[+-]\d{2}:?\d{2}|[+-]\d{2})(?:\[[^\]]*\])?)?(?:\s\([^)]*\))?",
     "clock": r"(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,]\d+)?)?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?\s?{off}",
 }
 # each form: one of several writings, in the pieces above
@@ -148,7 +149,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
         r"{weekday}{d}[ \-/.]*{b}[ \-/,.]*{y4}(?:(?:T|,? +|:){clock})?",
         r"{weekday}{b}[ \-/]{d},?[ \-/]{y4}(?:,? +{clock})?",
     ),
-    DateForm.NAMED_MONTH: (r"{b}[ \-/',.]*(?:de |of )?{y}", r"{y4}[ \-/,]*{b}"),
+    DateForm.NAMED_MONTH: (r"{b}[ \-/',.]*(?:de |of )?{y}", r"{y4}\.?[ \-/,]*{b}"),
     DateForm.YEAR_MONTH: (
         r"{y4} (?i:m)?{m}", r"(?i:m)?{m} {y4}", r"{y4} {b}", r"{b} {y4}", r"{fy} (?i:m)?{m}", r"{fy} {b}",
         r"{b} {fy}", r"{span} (?i:m)?{m}", r"{span} {b}", r"{b} {span}",
@@ -166,6 +167,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
     DateForm.YEAR: (r"{y4}(?:\.0+)?", r"{y4}年"),
     DateForm.MONTH_YEAR: (r"{m}[/.\-]{y4}",),
     DateForm.COMPACT_MONTH: (r"{y4}{mm}",),
+    DateForm.COMPACT_WEEK: (r"{y4}(?P<w>0[1-9]|[1-4]\d|5[0-3])",),
     DateForm.DECIMAL_YEAR: (r"(?P<dec>(?:1[5-9]|2[01])\d{2}(?:[.,]\d+)?)",),
     DateForm.SHORT_YEAR: (r"{y2}",),
     DateForm.NAME_YEAR: (r"(?:.*[^\d.,])?(?P<y>(?:1[5-9]|20|21)\d{2})(?:[^\d.,].*)?",),
@@ -174,6 +176,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
     DateForm.SERIAL: (r"(?P<serial>[1-9]\d{4}(?:\.\d+)?)",),
     DateForm.EPOCH: (
         r"(?P<seconds>[1-9]\d{8,9})(?:\.\d+)?", r"(?P<milli>[1-9]\d{11,12})(?:\.0+)?", r"(?P<micro>[1-9]\d{14,15})",
+        r"(?P<nano>[1-9]\d{17,18})",
     ),
 }  # fmt: skip
 _PIECE = re.compile(r"\{([a-z][a-z0-9]*)\}")
@@ -201,5 +204,5 @@ def compiled(form: DateForm) -> re.Pattern[str]:
     return re.compile(PATTERNS[form])
 
 
-# what statistical tables put behind a date or a number: provisional, revised, estimated, a footnote
-MARK = r"(\d|\p{L}\.?)\s*(?:\*{1,3}|[†‡§¹²³⁴])$|(\d) ?(?:\([prefs]\)|[prefs])$"
+# what stands behind a date: a footnote, or that its number is provisional, revised, estimated, a forecast, a budget, actual
+MARK = r"(\d|\p{L}\.?)\s*(?:\*{1,3}|[†‡§¹²³⁴])$|(\d) ?(?:\([prefsPREFAB]\)|[prefsPREFAB])$"

@@ -11,17 +11,24 @@ import polars as pl
 
 from zembra.core.intake.dateforms import MARK, PATTERNS, SOUGHT, DateForm, compiled
 from zembra.core.intake.months import month_numbers
+from zembra.core.intake.respelling import respelled
 from zembra.core.intake.totals import without_totals
 
 # every way of writing takes 1500 to 2200 for a year; days since 1970
 _FIRST, _LAST = ((date(*day) - date(1970, 1, 1)).days for day in ((1500, 1, 1), (2200, 12, 31)))
 LOOKED_AT = 80  # cells that tell which forms are worth trying
 MOST_LOOKED_AT = 20_000
+MOST_RESPELLED = 100_000  # different texts
 SERIAL_DAY_ZERO = pl.date(1899, 12, 30)  # day 60 of the workbook count is a leap day that never was
 _ROMAN = {"I": 1, "II": 2, "III": 3, "IV": 4}
 # the pattern in the spelling of Python, which has no classes of Unicode letters
 _MARK = re.compile(MARK.replace(r"\p{L}", r"[^\W\d_]"))
-_EPOCH_PARTS = {"seconds": 1_000, "milli": 1, "micro": 0.001}
+_EPOCH_PARTS = {"seconds": 1_000, "milli": 1, "micro": 0.001, "nano": 0.000001}
+# minutes that the clocks of named zones are ahead of UTC
+_ZONES = {
+    "Z": 0, "UTC": 0, "GMT": 0, "WET": 0, "WEST": 60, "BST": 60, "CET": 60, "CEST": 120, "MEZ": 60, "MESZ": 120, "EET": 120, "EEST": 180,
+    "EST": -300, "EDT": -240, "CST": -360, "CDT": -300, "MST": -420, "MDT": -360, "PST": -480, "PDT": -420,
+}  # fmt: skip
 _DECIMAL_SLACK = 0.005  # of a year: fractions of months are written with two or three digits
 
 
@@ -59,7 +66,19 @@ def _read(cells: pl.Series, form: DateForm) -> pl.Series:
         if some.any():
             again = _read_plain(marked.str.replace(MARK, "$1$2"), form)
             moments = moments.scatter(at, pl.select(pl.when(some).then(again)).to_series())
+        moments = _respelled(texts, moments, form)
     return moments
+
+
+def _respelled(texts: pl.Series, moments: pl.Series, form: DateForm) -> pl.Series:
+    """With the moments of cells that have to be respelled to be read."""
+    lost = (moments.is_null() & texts.is_not_null()).arg_true()
+    said = texts.gather(lost)
+    distinct = said.unique(maintain_order=True).head(MOST_RESPELLED).to_list()
+    other = {text: plain for text in distinct if (plain := respelled(text)) != text}
+    if not other:
+        return moments
+    return moments.scatter(lost, _read_plain(said.replace(other), form))
 
 
 def _read_plain(texts: pl.Series, form: DateForm) -> pl.Series:
@@ -84,7 +103,7 @@ def _read_plain(texts: pl.Series, form: DateForm) -> pl.Series:
     if form is DateForm.DECIMAL_YEAR:
         return _decimal_years(groups.select(part("dec").str.replace(",", ".", literal=True)).to_series())
     year = _full_year(part("y").cast(pl.Int32))
-    if form in (DateForm.ISO_WEEK, DateForm.YEAR_WEEK):
+    if form in (DateForm.ISO_WEEK, DateForm.YEAR_WEEK, DateForm.COMPACT_WEEK):
         iso = pl.format("{}-{}-1", year.cast(pl.String), part("w").str.zfill(2))
         return groups.select(
             pl.when(year.is_not_null()).then(iso).str.to_date("%G-%V-%u", strict=False).cast(pl.Datetime("ms"))
@@ -156,9 +175,11 @@ def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
     plain = groups.select(pl.coalesce(*said)).to_series()
     if plain.null_count() == plain.len():
         return None
-    plain = plain.replace(["Z", "UTC", "GMT"], "+0000").str.replace(":", "", literal=True).str.pad_end(5, "0")
-    minutes = plain.str.slice(1, 2).cast(pl.Int64) * 60 + plain.str.slice(3, 2).cast(pl.Int64)
+    named = plain.replace_strict(_ZONES, default=None, return_dtype=pl.Int64)
+    plain = plain.str.replace(":", "", literal=True).str.pad_end(5, "0")
+    minutes = plain.str.slice(1, 2).cast(pl.Int64, strict=False) * 60 + plain.str.slice(3, 2).cast(pl.Int64, strict=False)
     minutes = minutes * pl.select(pl.when(plain.str.starts_with("-")).then(-1).otherwise(1)).to_series()
+    minutes = pl.select(pl.coalesce(named, minutes)).to_series()
     return (minutes * 60_000).cast(pl.Duration("ms"))
 
 
@@ -178,7 +199,10 @@ _NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONT
 @lru_cache(maxsize=20_000)
 def forms_like(text: str) -> frozenset[DateForm]:
     """The forms a single text looks like; whether it is a day of the calendar is not checked."""
-    plain = text.strip()
+    return _like(text.strip()) or _like(respelled(text))
+
+
+def _like(plain: str) -> frozenset[DateForm]:
     found = frozenset(form for form in SOUGHT if compiled(form).match(plain))
     if found & _NAMED and not any(month_numbers([word]) for word in re.findall(r"[^\W\d_]{2,}", plain)):
         return found - _NAMED

@@ -15,8 +15,8 @@ from zembra.core.intake.datecolumns import EVEN, find_dates, numeric_share, regu
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dateparts import first_month, part_column, parts_said, written_once
 from zembra.core.intake.dates import fitting_forms, read_dates
-from zembra.core.intake.decimals import across, decimal_of
-from zembra.core.intake.howread import DatesHow, Down, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
+from zembra.core.intake.decimals import About, Marks, across, marks_of
+from zembra.core.intake.howread import DatesHow, Delimiter, Down, FileForm, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
 from zembra.core.intake.joining import (
     FEWEST_ACROSS,
     joined,
@@ -79,10 +79,22 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         series = SeriesHow(column=_event_series(table, rest))
     else:
         series, numeric = _series(table, rest, numeric, dates)
-        most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(numeric))
-        some = table.cells.select(numeric).gather_every(max(1, table.height // most))
-        values = ValuesHow(columns=tuple(numeric), decimal=decimal_of(some.get_columns()))
+        marks = table_marks(table, how, dates, numeric)
+        values = ValuesHow(
+            columns=tuple(numeric), decimal=marks.decimal, other_mark=tuple(numeric[n] for n in marks.others)
+        )
     return HowRead(table=how, dates=dates, series=series, values=values)
+
+
+def table_marks(table: TextTable, how: TableHow, dates: DatesHow, names: Sequence[str]) -> Marks:
+    """The decimal marks of a table's columns of numbers, by rows from all over it."""
+    most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(names))
+    some = table.cells.select(names).gather_every(max(1, table.height // most))
+    points = dates.column is not None and bool(
+        table.cells[dates.column].head(FEWEST_DATED).str.contains(r"^\d{1,2}\.\d{1,2}\.").any()
+    )
+    by_semicolons = how.form is FileForm.TEXT and how.delimiter is Delimiter.SEMICOLON
+    return marks_of(some.get_columns(), About(names, by_semicolons and points))
 
 
 def may_be_measured(cells: pl.Series) -> bool:
@@ -128,7 +140,7 @@ def _across(table: TextTable, how: TableHow) -> HowRead:
 
 def _read_across(table: TextTable, how: TableHow, form: DateForm, columns: Sequence[str]) -> HowRead:
     others = [name for name in table.columns if name not in columns]
-    decimal = decimal_of(across(table.cells.select(columns)))
+    decimal = marks_of(across(table.cells.select(columns))).decimal
     within = tuple(columns) if form is DateForm.NAME_YEAR else ()
     values = ValuesHow(kind=ValueKind.ACROSS, decimal=decimal, columns=within)
     if form is DateForm.YEAR:
@@ -188,7 +200,7 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
         years = read_dates(cells, kind)
         if cells.len() and years.null_count() <= cells.len() // 10:
             others = [column for column in table.columns if column not in names and column != name]
-            decimal = decimal_of(across(table.cells.select(names)))
+            decimal = marks_of(across(table.cells.select(names))).decimal
             values = ValuesHow(kind=ValueKind.ACROSS, columns=tuple(names), decimal=decimal)
             begins = 1
             if form is DateForm.YEAR_MONTH:

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from zembra.core.grammar import Choice, Sentence, Word
 from zembra.core.intake.dateforms import DateForm
-from zembra.core.intake.numbers import BLANK_WORDS, DecimalMark
+from zembra.core.intake.numbers import BLANK_WORDS, DecimalMark, SaidBeside, Writing
 
 
 class FileForm(Choice):
@@ -211,15 +211,61 @@ class ValuesHow(Sentence):
         tuple[str, ...], Field(title="columns of numbers"), Word(options="columns", empty="every column of periods")
     ] = ()
     decimal: Annotated[DecimalMark, Field(title="decimal mark")] = DecimalMark.POINT
+    other_mark: Annotated[
+        tuple[str, ...], Field(title="columns written with the other mark"), Word(options="columns", empty="none")
+    ] = ()
     blank_words: Annotated[
         tuple[str, ...], Field(title="texts that mean blank"), Word(empty="no text", spoken="shortened")
     ] = BLANK_WORDS
+    notes: Annotated[tuple[str, ...], Field(title="texts beside a number that change nothing"), Word(empty="none")] = ()
+    negative: Annotated[
+        tuple[str, ...], Field(title="texts beside a number that make it negative"), Word(empty="none")
+    ] = ()
+    left_out: Annotated[
+        tuple[str, ...], Field(title="texts beside a number that is not read"), Word(empty="none")
+    ] = ()
+    times: Annotated[
+        tuple[str, ...], Field(title="what numbers with a text beside them are multiplied by, as k = 1000"), Word(empty="none")
+    ] = ()
+
+    @model_validator(mode="after")
+    def _factors(self) -> Self:
+        for text in self.times:
+            _factor_of(text)
+        return self
+
+    def writing(self, column: str | None = None) -> Writing:
+        """How the numbers of a column are written; None for any column."""
+        decimal = self.decimal
+        if column in self.other_mark:
+            decimal = DecimalMark.COMMA if decimal is DecimalMark.POINT else DecimalMark.POINT
+        beside = SaidBeside(self.notes, self.negative, self.left_out, tuple(_factor_of(text) for text in self.times))
+        return Writing(decimal, self.blank_words, beside)
 
     def template(self) -> str:
         if self.kind is ValueKind.EVENTS:
             return "{kind}."
         where = ": {columns}" if self.kind is ValueKind.COLUMNS else ""
-        return f"{{kind}}{where}, written with {{decimal}}. An empty cell is blank, and so is one that says {{blank_words}}."
+        other = ", {other_mark} with the other mark" if self.other_mark else ""
+        beside = " What says {notes} beside a number changes nothing." if self.notes else ""
+        beside += " What says {negative} beside a number makes it negative." if self.negative else ""
+        beside += " A number with {left_out} beside it is not read." if self.left_out else ""
+        beside += " Numbers are multiplied where a text stands beside them: {times}." if self.times else ""
+        return (
+            f"{{kind}}{where}, written with {{decimal}}{other}. An empty cell is blank, and so is one that says {{blank_words}}.{beside}"
+        )
+
+
+def _factor_of(text: str) -> tuple[str, float]:
+    """(text beside a number, what the number is multiplied by). Raises ValueError."""
+    name, equals, factor = text.rpartition("=")
+    try:
+        value = float(factor)
+    except ValueError:
+        value = float("nan")
+    if not equals or not 0 < abs(value) < 1e15:
+        raise ValueError(f"“{text}” is not a text and what is multiplied by, such as k = 1000")
+    return ("" if name.strip() == "no text" else name.strip()), value
 
 
 class RowTest(Choice):

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+import unicodedata
 from collections.abc import Iterable, Mapping
-from functools import cache
+from functools import cache, lru_cache
 from itertools import islice
 from pathlib import Path
 
@@ -47,10 +48,20 @@ def plain(word: str) -> str:
     return word.lower().strip(" .")
 
 
+@lru_cache(maxsize=5_000)
+def without_accents(word: str) -> str:
+    return "".join(letter for letter in unicodedata.normalize("NFD", word) if not unicodedata.combining(letter))
+
+
 def _among(wanted: frozenset[str], languages: Iterable[Mapping[str, int]]) -> dict[str, int]:
     best: dict[str, int] = {}
+    accents = not all(word.isascii() for word in wanted)
     for names in languages:
         known = {word: names[word] for word in wanted if word in names}
+        if accents and len(known) < len(wanted):
+            # accents are often left out, or set in another way
+            bare = {without_accents(name): number for name, number in names.items()}
+            known = {word: bare[without_accents(word)] for word in wanted if without_accents(word) in bare} | known
         if len(known) == len(wanted):
             return known
         best = {**known, **best}

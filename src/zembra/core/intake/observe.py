@@ -15,12 +15,11 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts, stem
-from zembra.core.intake.numbers import DecimalMark, marked_count, read_cells, read_numbers, units_of
+from zembra.core.intake.numbers import Cells, Said, Writing, read_cells
 from zembra.core.intake.rowdates import in_its_year, moments_of
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
-UNIT_SAMPLE = 2_000  # cells looked through for a unit
 EVENTS = "events"
 
 
@@ -41,9 +40,8 @@ class Observations:
         (UInt32, the row's number in the file). Where the clock changes, `when` is on standard time and
         a column wall has what the clock showed.
     dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
-        were read. zone: the place whose clock changes. units: the unit that stands with the numbers of a
-        column, where it is one. columns: columns of numbers that are each a series. marked: how many numbers
-        of a column have a mark of a footnote or an estimate behind them.
+        were read. zone: the place whose clock changes. columns: columns of numbers that are each a series. said: by column
+        ("" for periods across) what cells say that are more than a plain number; their places are numbers of rows.
     """
 
     frames: Mapping[str, pl.DataFrame]
@@ -53,9 +51,23 @@ class Observations:
     dropped: int
     digest: str
     zone: str | None = None
-    units: Mapping[str, str] = field(default_factory=dict)
     columns: tuple[str, ...] = ()
-    marked: Mapping[str, int] = field(default_factory=dict)
+    said: Mapping[str, tuple[Said, ...]] = field(default_factory=dict)
+
+    @property
+    def units(self) -> dict[str, str]:
+        """The unit that stands with the numbers of a column, where it is one."""
+        units = {name: {alike.beside.unit for alike in said if alike.beside} - {""} for name, said in self.said.items()}
+        return {name: found.pop() for name, found in units.items() if len(found) == 1}
+
+    @property
+    def marked(self) -> dict[str, int]:
+        """How many numbers of a column have a footnote, a flag or a word beside them that says how sure they are."""
+        counts = {
+            name: sum(alike.count for alike in said if alike.beside and alike.beside.note)
+            for name, said in self.said.items()
+        }
+        return {name: count for name, count in counts.items() if count}
 
     def unit_of(self, measure: str, series: str) -> str:
         """The unit of a measure, or of the column that is a series."""
@@ -87,23 +99,15 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
         dropped,
         digest,
         found.zone,
-        units={name: unit for name, cells in found.odd.items() if (unit := _unit(cells))},
         columns=columns if how.series.column is None else (),
-        marked={name: count for name, cells in found.odd.items() if (count := marked_count(cells))},
+        said=found.said,
     )
-
-
-def _unit(cells: pl.Series) -> str:
-    """The unit of a column: the only one that stands with some of its numbers. cells: more than plain numbers."""
-    # a mark of a footnote is no unit
-    found = [unit for unit in units_of(cells.head(UNIT_SAMPLE)) if unit and unit not in "prefs"]
-    return found[0] if len(found) == 1 else ""
 
 
 def _check_columns(table: TextTable, how: HowRead) -> None:
     named = [
         how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns,
-        *(condition.column for condition in how.keep),
+        *how.values.other_mark, *(condition.column for condition in how.keep),
     ]  # fmt: skip
     missing = [f"“{name}”" for name in dict.fromkeys(named) if name is not None and name not in table.columns]
     if missing:
@@ -120,17 +124,17 @@ def _kept_rows(table: TextTable, how: HowRead) -> TextTable:
         return table
     mask = pl.repeat(True, table.height, eager=True)
     for condition in how.keep:
-        mask = mask & _holds(table.cells[condition.column], condition, how.values.decimal)
+        mask = mask & _holds(table.cells[condition.column], condition, how.values.writing(condition.column))
     if not mask.any():
         conditions = "; ".join(f"{condition.column} {condition.test.label}" for condition in how.keep)
         raise Refusal("No row is left by the conditions.", place=conditions, todo="Widen or remove one of them.")
     return replace(table, cells=table.cells.filter(mask), numbers=table.numbers.filter(mask))
 
 
-def _holds(cells: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Series:
+def _holds(cells: pl.Series, keep: KeepHow, writing: Writing) -> pl.Series:
     texts = cells.fill_null("").str.strip_chars()
     if keep.test is RowTest.RANGE:
-        return _in_range(texts, keep, decimal)
+        return _in_range(texts, keep, writing)
     wanted = [value.strip().lower() for value in keep.values]
     if not wanted:
         return pl.repeat(True, cells.len(), eager=True)
@@ -141,18 +145,18 @@ def _holds(cells: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Series:
     return ~hit if keep.test is RowTest.NOT_ONE_OF else hit
 
 
-def _in_range(texts: pl.Series, keep: KeepHow, decimal: DecimalMark) -> pl.Series:
+def _in_range(texts: pl.Series, keep: KeepHow, writing: Writing) -> pl.Series:
     """Compared as numbers where the ends are numbers, as dates where they are dates, else as text."""
     ends = [end for end in (keep.low, keep.high) if end]
     inside = texts != ""
     if not ends:
         return inside
-    values, _ = read_numbers(texts, decimal)
-    numbers, _ = read_numbers(pl.Series(ends), decimal)
+    values = read_cells(texts, writing).value
+    numbers = read_cells(pl.Series(ends), writing).value
     limits = {"low": keep.low, "high": keep.high}
     if not numbers.null_count():
         column = values
-        found = {name: read_numbers(pl.Series([end]), decimal)[0][0] for name, end in limits.items() if end}
+        found = {name: read_cells(pl.Series([end]), writing).value[0] for name, end in limits.items() if end}
     else:
         forms = fitting_forms(texts)
         column = read_dates(texts, forms[0][0]) if forms else texts
@@ -177,14 +181,14 @@ def _limit_date(text: str, form: DateForm, column: str) -> object:
 
 @dataclass(frozen=True, slots=True)
 class _Found:
-    """odd: per column the cells that are more than plain numbers."""
+    """said: by column what cells say that are more than plain numbers, with the rows that do."""
 
     frames: dict[str, pl.DataFrame]
     names: list[str]
     undated: tuple[Undated, ...]
     undated_count: int
     zone: str | None = None
-    odd: Mapping[str, pl.Series] = field(default_factory=dict)
+    said: Mapping[str, tuple[Said, ...]] = field(default_factory=dict)
 
 
 def _down(table: TextTable, how: HowRead) -> _Found:
@@ -196,7 +200,11 @@ def _down(table: TextTable, how: HowRead) -> _Found:
     beside = ThreadPoolExecutor(2)
     naming = beside.submit(_codes, labels) if labels is not None else None
     wanted = how.values.columns if how.values.kind is ValueKind.COLUMNS else ()
-    reading = {column: beside.submit(_read, table.cells[column], how) for column in wanted if labels is not None}
+    reading = {
+        column: beside.submit(read_cells, table.cells[column], how.values.writing(column))
+        for column in wanted
+        if labels is not None
+    }
     beside.shutdown(wait=False)
     clock = moments_of(date_cells, how.dates, labels, table.cells[how.dates.column])
     moments = clock.when
@@ -227,31 +235,48 @@ def _down(table: TextTable, how: HowRead) -> _Found:
         if wall is not None:
             events = events.with_columns(wall=wall)
         return _Found({EVENTS: events}, names, undated, undated_count, clock.zone)
-    odd: dict[str, pl.Series] = {}
+    said: dict[str, tuple[Said, ...]] = {}
 
     def frame(column: str, codes: pl.Series) -> pl.DataFrame:
-        *read, places = reading[column].result()
-        odd[column] = table.cells[column].gather(places)
-        made = _table(codes, when, keep(table.cells[column]), numbers, tuple(keep(cells) for cells in read))
+        read = reading[column].result()
+        if read.said:
+            said[column] = _with_rows(read.said[0], table.numbers)
+        made = _table(codes, when, keep(table.cells[column]), numbers, (keep(read.value), keep(read.received)))
         return made if wall is None else made.with_columns(wall=wall)
 
     if labels is not None:
         frames = {column: frame(column, codes) for column in wanted}
-        return _Found(frames, names, undated, undated_count, clock.zone, odd)
+        return _Found(frames, names, undated, undated_count, clock.zone, said)
     names = list(wanted)
     measure = names[0] if len(names) == 1 else "values"
     # columns one under the other are read in one go
     columns = table.cells.select(names) if whole else table.cells.select(names).filter(dated)
     cells = pl.concat(columns.get_columns())
-    parsed = pl.concat(columns.select(pl.all().cast(pl.Float64, strict=False)).get_columns())
     places = pl.Series(np.repeat(np.arange(len(names), dtype=np.uint32), when.len()))
-    *read, at = read_cells(cells, how.values.decimal, how.values.blank_words, parsed)
-    stacked = _table(places, _times(when, len(names)), cells, _times(numbers, len(names)), tuple(read))
-    for place in np.unique(at.to_numpy() // max(1, when.len())).tolist():
-        odd[names[place]] = cells.gather(at.filter(at // when.len() == place))
+    read = _columns_read(columns, cells, how)
+    said |= {names[place]: _with_rows(alike, numbers) for place, alike in read.said.items()}
+    stacked = _table(places, _times(when, len(names)), cells, _times(numbers, len(names)), (read.value, read.received))
     if wall is not None:
         stacked = stacked.with_columns(wall=_times(wall, len(names)))
-    return _Found({measure: stacked}, names, undated, undated_count, clock.zone, odd)
+    return _Found({measure: stacked}, names, undated, undated_count, clock.zone, said)
+
+
+def _columns_read(columns: pl.DataFrame, cells: pl.Series, how: HowRead) -> Cells:
+    """Columns of numbers, one under the other. cells: the same as one column."""
+    if how.values.other_mark:
+        read = [read_cells(columns[name], how.values.writing(name)) for name in columns.columns]
+        return Cells(
+            pl.concat([column.value for column in read]),
+            pl.concat([column.received for column in read]),
+            {n: column.said[0] for n, column in enumerate(read) if column.said},
+        )
+    parsed = pl.concat(columns.select(pl.all().cast(pl.Float64, strict=False)).get_columns())
+    return read_cells(cells, how.values.writing(), parsed, columns.width)
+
+
+def _with_rows(said: tuple[Said, ...], numbers: pl.Series) -> tuple[Said, ...]:
+    """With the numbers of rows in place of their places."""
+    return tuple(replace(alike, places=tuple(int(numbers[place]) for place in alike.places)) for alike in said)
 
 
 def _times(column: pl.Series, count: int) -> pl.Series:
@@ -279,7 +304,10 @@ def _across(table: TextTable, how: HowRead) -> _Found:
     beside = date_texts(table, how.dates) if how.dates.column else None
     frames = []
     undated: tuple[Undated, ...] = ()
-    for name in columns:
+    # what is across is one measure, and what its cells say is said of all of it
+    read = read_cells(pl.concat([table.cells[name].rename("cell") for name in columns]), how.values.writing())
+    said = {"": _with_rows(read.said[0], pl.concat([table.numbers] * len(columns)))} if read.said else {}
+    for n, name in enumerate(columns):
         texts = pl.repeat(name, table.height, dtype=pl.String, eager=True)
         moments = read_dates(texts if beside is None else joined([beside, texts]), how.dates.form)
         moments = in_its_year(moments, how.dates) if how.dates.year_begins > 1 else moments
@@ -289,14 +317,15 @@ def _across(table: TextTable, how: HowRead) -> _Found:
         if not dated.all() and not undated:
             undated = _listed(table, (~dated).arg_true(), beside if beside is not None else texts)
         own = codes if len(stems) < 2 else (codes + stems.index(stem(name)) * rows).cast(pl.UInt32)
-        frame = _frame(own, moments, table.cells[name], table.numbers, how)
+        part = (column.slice(n * table.height, table.height) for column in (read.value, read.received))
+        frame = _table(own, moments, table.cells[name], table.numbers, tuple(part))
         frames.append(frame if dated.all() else frame.filter(dated))
     if not frames:
         raise Refusal(
             f"{how.dates.column} and the column names make no date written as {how.dates.form.label}.",
             todo="Choose another column, or another way of writing dates.",
         )
-    return _Found({"values": pl.concat(frames)}, names, undated, len(undated))
+    return _Found({"values": pl.concat(frames)}, names, undated, len(undated), said=said)
 
 
 def _codes(labels: pl.Series) -> tuple[pl.Series, list[str]]:
@@ -315,12 +344,9 @@ def _one(size: int, name: str) -> tuple[pl.Series, list[str]]:
     return pl.repeat(0, size, dtype=pl.UInt32, eager=True), [name]
 
 
-def _read(cells: pl.Series, how: HowRead) -> tuple[pl.Series, pl.Series, pl.Series]:
-    return read_cells(cells, how.values.decimal, how.values.blank_words)
-
-
 def _frame(codes: pl.Series, when: pl.Series, cells: pl.Series, rows: pl.Series, how: HowRead) -> pl.DataFrame:
-    return _table(codes, when, cells, rows, _read(cells, how)[:2])
+    read = read_cells(cells, how.values.writing())
+    return _table(codes, when, cells, rows, (read.value, read.received))
 
 
 def _table(

@@ -12,7 +12,7 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.howread import DatesHow, Down, FileForm, HowRead, Names, TableHow, ValueKind
 from zembra.core.intake.joining import folded, joined, series_texts
-from zembra.core.intake.numbers import DecimalMark, read_numbers
+from zembra.core.intake.numbers import DecimalMark, read_cells
 from zembra.core.intake.rowdates import row_moments
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
@@ -85,7 +85,7 @@ def _written_plainly(cells: pl.DataFrame, how: HowRead, when: pl.Series) -> pl.D
         )
     columns = [when.dt.strftime("%Y-%m-%dT%H:%M:%S").alias(how.dates.column)]
     for name in how.values.columns:
-        value, _ = read_numbers(cells[name], how.values.decimal, how.values.blank_words)
+        value = read_cells(cells[name], how.values.writing(name)).value
         # a cell without a number stays as it is written, so that a text stays one
         plain = pl.select(pl.when(value.is_not_null()).then(value.cast(pl.String)).otherwise(cells[name])).to_series()
         columns.append(plain.alias(name))
@@ -94,7 +94,8 @@ def _written_plainly(cells: pl.DataFrame, how: HowRead, when: pl.Series) -> pl.D
 
 def _plain_how(how: HowRead) -> HowRead:
     dates = DatesHow(column=how.dates.column, form=DateForm.ISO_TIME)
-    values = how.values.model_copy(update={"decimal": DecimalMark.POINT})
+    # sizes, signs and units are in the numbers already
+    values = how.values.model_copy(update={"decimal": DecimalMark.POINT, "other_mark": (), "times": (), "negative": ()})
     return how.model_copy(update={"dates": dates, "values": values})
 
 
@@ -117,7 +118,7 @@ def _by_cell(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowR
     both = new.join(old.select(*_KEY, *values), on=_KEY, how="left", suffix="__old", maintain_order="left")
     for name in values:
         mine, theirs = both[name], both[f"{name}__old"]
-        now, was = (read_numbers(cells, read.values.decimal, read.values.blank_words)[0] for cells in (mine, theirs))
+        now, was = (read_cells(cells, read.values.writing(name)).value for cells in (mine, theirs))
         stays = was.is_not_null() & (
             now.is_null() if how.blank is NowBlank.STAY else pl.repeat(False, now.len(), eager=True)
         )
@@ -133,7 +134,7 @@ def _by_group(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: How
     """The rows that share a series and a moment chosen together, by the sum of their first column of numbers."""
 
     def summed(frame: pl.DataFrame, name: str) -> pl.DataFrame:
-        value, _ = read_numbers(frame[values[0]], read.values.decimal, read.values.blank_words)
+        value = read_cells(frame[values[0]], read.values.writing(values[0])).value
         some = pl.col("v").is_not_null().any()
         sums = frame.select(_KEY).with_columns(v=value).group_by(_KEY, maintain_order=True)
         return sums.agg(pl.when(some).then(pl.col("v").sum()).alias(name))
