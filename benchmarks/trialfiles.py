@@ -142,11 +142,12 @@ def _read_again(data: bytes, how: HowRead, answer: Answer) -> BroughtIn:
     return bring_in(data, table_how=how.table) if "table" in answer.how else bring_in(data, how)
 
 
-def difference(lines: Sequence[Drawn], truth: Truth, by_moment: bool) -> str:
-    """What of the truth is not drawn; "" where each true series is a line with the same numbers at the same periods."""
+def difference(lines: Sequence[Drawn], truth: Truth, by_moment: bool, *, named: bool = False) -> str:
+    """What of the truth is not drawn; "" where each true series is a line with the same numbers at the same periods. named:
+    whether it is to have the same name."""
     left = list(lines)
     for name, cells in truth.items():
-        at = next((n for n, line in enumerate(left) if _same(line.points(by_moment, list(cells)), cells)), None)
+        at = next((n for n, line in enumerate(left) if (not named or line.name == name) and _same(line.points(by_moment, list(cells)), cells)), None)
         if at is None:
             seen = [f"{line.name}: {list(line.points(by_moment, list(cells)).items())[:2]}" for line in lines[:4]]
             return f"{name}: {list(cells.items())[:2]} is not among {len(lines)} lines ({'; '.join(seen)})"

@@ -21,8 +21,10 @@ from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Changes, Comparison
+from zembra.core.newrows.doubts import KEY, Side, rows_questions, side_of
 from zembra.core.newrows.issued import Issued, issued_frame
-from zembra.core.newrows.renamed import in_terms_of, other_names
+from zembra.core.newrows.reread import measured, on_clock_of, reads_all
+from zembra.core.newrows.renamed import in_terms_of, other_names, roles
 from zembra.core.newrows.together import Together, together
 from zembra.core.newrows.words import TakingHow
 from zembra.core.speaking import plain
@@ -72,7 +74,8 @@ def incoming(
     own = dataset(application.engine, kept.dataset_id)
     came = application.readings.of(received, read) if read else _read(application, kept, own, received)
     own_how = how_read(kept.ledger, own)
-    renamed = in_terms_of(came, own_how)
+    names = _other_names(application, came, own, own_how)
+    renamed = in_terms_of(came, names)
     counted = came if renamed is None else bring_in(renamed.data, renamed.how)
     first = kept.ledger.model_copy(
         update={"entries": tuple(entry for entry in kept.ledger.entries if entry.kind in _FIRST_KINDS)}
@@ -91,9 +94,23 @@ def incoming(
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
     result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
     changes = compared.changes(before.state.lines, words) if compared else None
-    names = other_names(came.how, own_how)
-    questions = open_questions(brought, start)
+    standing = Side(
+        before.base.observations,
+        before.base.lines,
+        before.base.grain,
+        lambda: application.readings.of(own, own_how).table.columns,
+    )
+    questions = (
+        *rows_questions(standing, side_of(counted, alone), counted, changes, words, names),
+        *open_questions(brought, start),
+    )
     return Incoming(received, came, words, names, both, brought, ledger, result, changes, questions, day)
+
+
+def _other_names(application: Application, came: BroughtIn, own: Dataset, own_how: HowRead) -> dict[str, str]:
+    if roles(came.how) == roles(own_how):
+        return {}
+    return other_names(came, application.readings.of(own, own_how))
 
 
 def take_in(application: Application, kept: Kept, before: Result, found: Incoming, *, waved: bool, base: int) -> Kept:
@@ -238,29 +255,58 @@ def reading_difference(application: Application, kept: Kept, received: Dataset) 
 
 
 def _last_read(application: Application, kept: Kept, own: Dataset) -> tuple[Dataset, HowRead]:
-    """(the file that came last, how it was read)."""
+    """(the file that came last, how it was read). What was answered of its rows holds for no other file."""
     assert kept.study.id is not None
     taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
     if taking is None:
         return own, how_read(kept.ledger, own)
-    return dataset(application.engine, taking.received_id), HowRead.model_validate_json(taking.how)
+    how = HowRead.model_validate_json(taking.how)
+    left = tuple(question for question in how.settled if not question.key.startswith(KEY))
+    times = () if len(left) < len(how.settled) else how.values.times
+    how = how.model_copy(update={"settled": left, "values": how.values.model_copy(update={"times": times})})
+    return dataset(application.engine, taking.received_id), how
 
 
 def _read(application: Application, kept: Kept, own: Dataset, received: Dataset) -> BroughtIn:
-    """What came, read the way the last one was. Raises Refusal where it cannot be."""
+    """What came, read the way the last one was where that reads all of it, else as Zembra understands it. Raises Refusal."""
     last, how = _last_read(application, kept, own)
     try:
-        return application.readings.of(received, how)
+        as_before = application.readings.of(received, how)
+        if reads_all(as_before):
+            return on_clock_of(as_before, application.readings, received, last)
+        understood = _understood(application, received)
+        better = understood is not None and measured(understood) > measured(as_before)
+        return understood if understood is not None and better and _fits(understood.how, how) else as_before
     except Refusal as refusal:
-        understood = application.readings.of(received)
-        if _fits(understood.how, how):
-            # the same columns in another form of file, or dates written in another way
+        understood = _understood(application, received)
+        if understood is not None and (
+            _fits(understood.how, how) or _partly(application, understood, own, how_read(kept.ledger, own))
+        ):
+            # the same columns in another form of file, dates written in another way, or some columns more or less
             return understood
         raise Refusal(
             f"“{received.name}” cannot be read as “{last.name}” is. {refusal.what}",
             place=refusal.place,
             todo="Choose a file of the same kind, or bring this one in as a study of its own.",
         ) from None
+
+
+def _understood(application: Application, received: Dataset) -> BroughtIn | None:
+    try:
+        return application.readings.of(received)
+    except Refusal:
+        return None
+
+
+def _partly(application: Application, came: BroughtIn, own: Dataset, own_how: HowRead) -> bool:
+    """Whether what came has any column of numbers of the study, under its name or another one, in rows that are told apart
+    in the same way."""
+    if came.how.values.kind is not own_how.values.kind or (came.how.series.column is None) != (own_how.series.column is None):
+        return False
+    if came.how.series.column is not None:
+        return len(came.how.values.columns) == len(own_how.values.columns)
+    names = other_names(came, application.readings.of(own, own_how))
+    return any(names.get(name, name) in own_how.values.columns for name in came.how.values.columns)
 
 
 def _fits(found: HowRead, wanted: HowRead) -> bool:
@@ -275,7 +321,10 @@ def _fits(found: HowRead, wanted: HowRead) -> bool:
 
 def _intake(ledger: Ledger, brought: BroughtIn) -> HowRead:
     """How the study reads what it would stand on; what was settled of its file stays settled."""
-    return brought.how.model_copy(update={"settled": ledger.intake.settled if ledger.intake else ()})
+    before = ledger.intake.settled if ledger.intake else ()
+    answered = tuple(question for question in brought.how.settled if question.key.startswith(KEY))
+    kept = tuple(question for question in before if not question.key.startswith(KEY))
+    return brought.how.model_copy(update={"settled": (*kept, *answered)})
 
 
 def _name_of_both(own: Dataset, received: Dataset) -> str:

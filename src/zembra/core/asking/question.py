@@ -28,13 +28,14 @@ class Reach(IntEnum):
 @dataclass(frozen=True, slots=True)
 class Answer:
     """label: what one click says. how: words of the reading it changes, by sentence. entries: words of the
-    first entries it changes, by kind. keep: conditions on the rows that are added. Without any, the reading stays
-    as it is."""
+    first entries it changes, by kind. keep: conditions on the rows that are added. taking: words of how new rows are taken.
+    Without any, all stays as it is."""
 
     label: str
     how: Patch = field(default_factory=dict)
     entries: Patch = field(default_factory=dict)
     keep: tuple[KeepHow, ...] = ()
+    taking: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def reads_anew(self) -> bool:

@@ -18,7 +18,7 @@ from zembra.core.intake.howread import Down, Encoding, FileForm, HourSays, HowRe
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.table import TextTable
 
-_SURE = (Encoding.UTF8, Encoding.UTF16)
+_SURE = (Encoding.UTF8, Encoding.UTF16, Encoding.UTF32)
 Progress = Callable[[str, float], None]
 
 

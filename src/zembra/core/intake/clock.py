@@ -20,7 +20,7 @@ from zembra.core.intake.dates import offsets_of, read_dates
 FEWEST_STAMPS = 48
 FEWEST_MIDNIGHTS = 4
 # tried first when a zone is sought for offsets: one place for each rule in wide use
-_LIKELY = (
+LIKELY_ZONES = (
     "Europe/Berlin", "Europe/London", "Europe/Athens", "Europe/Lisbon", "America/New_York", "America/Chicago",
     "America/Denver", "America/Los_Angeles", "America/Halifax", "America/St_Johns", "Australia/Sydney",
     "Australia/Adelaide", "Pacific/Auckland", "America/Santiago", "Asia/Jerusalem",
@@ -81,6 +81,16 @@ def _of_zone(utc: pl.Series, zone: str) -> Moments:
     return Moments((utc + local.dt.base_utc_offset()).cast(pl.Datetime("ms")), wall, zone)
 
 
+def counted_from_midnight(days: pl.Series, minutes: pl.Series, zone: str | None) -> Moments:
+    """Moments that are so many minutes after the midnight of a day: on a day on which the clock of a place changes as many
+    as have passed. days: midnights; minutes: Int64."""
+    if zone is None:
+        return Moments(pl.DataFrame({"d": days, "m": minutes}).select((pl.col("d") + pl.duration(minutes="m")).cast(pl.Datetime("ms"))).to_series())
+    midnight = days.dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null").dt.convert_time_zone("UTC")
+    frame = pl.DataFrame({"d": midnight.dt.replace_time_zone(None), "m": minutes})
+    return _of_zone(frame.select((pl.col("d") + pl.duration(minutes="m")).cast(pl.Datetime("ms"))).to_series(), zone)
+
+
 def _local(wall: pl.Series, zone: str, groups: pl.Series | None) -> Moments:
     """Wall-clock moments of a place. Of an hour that the clocks repeat, the second row of the same
     group is the later one; a moment that the clocks skip becomes null."""
@@ -105,7 +115,7 @@ def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
         (pl.col("offset") != pl.col("offset").shift(1)) | (pl.col("offset") != pl.col("offset").shift(-1))
     )
     some = pl.concat([few, edges]).unique()
-    for zone in (*_LIKELY, *_all_zones()):
+    for zone in (*LIKELY_ZONES, *_all_zones()):
         local = some["utc"].dt.replace_time_zone("UTC").dt.convert_time_zone(zone)
         if bool(((local.dt.base_utc_offset() + local.dt.dst_offset()) == some["offset"]).all()):
             return zone
@@ -127,7 +137,7 @@ def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
     if utc.len() < FEWEST_MIDNIGHTS or not utc.dt.time().n_unique() <= 2 or bool((utc.dt.truncate("1d") == utc).any()):
         return ()
     found = []
-    for zone in (*_LIKELY, *_STEADY):
+    for zone in (*LIKELY_ZONES, *_STEADY):
         local = utc.dt.replace_time_zone("UTC").dt.convert_time_zone(zone).dt.replace_time_zone(None)
         if _midnights(local):
             found.append(zone)
@@ -166,7 +176,7 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
     twice = set(frame.drop_nulls("wall").filter(pl.struct("wall", "group").is_duplicated())["wall"].to_list())
     fitting = []
     jumps: dict[str, datetime | None] = {"skipped": None, "repeated": None}
-    for zone in _LIKELY:
+    for zone in LIKELY_ZONES:
         found = _changes(zone, there, step, distinct[0], distinct[-1])
         if found is None:
             continue

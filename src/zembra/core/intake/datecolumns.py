@@ -32,7 +32,7 @@ from zembra.core.intake.totals import without_totals
 
 # words of a column's name that speak for dates, in the languages tables often come in
 _SPEAKS = re.compile(
-    r"(?i)(?:^|[^a-z])(date|dates|day|days|weekday|wochentag|time|times|timestamp|datetime|month|months|year|years|yr|quarter|qtr|period|week|"
+    r"(?i)(?:^|[^a-z])(date|dates|yearweek|yearmonth|yearquarter|day|days|weekday|wochentag|time|times|timestamp|datetime|month|months|year|years|yr|quarter|qtr|period|week|"
     r"when|epoch|ts|as.?of|datum|tag|jahr|monat|zeit|zeitpunkt|woche|quartal|fecha|d[ií]a|mes|a[nñ]o|semana|hora|"
     r"ann[eé]e|mois|jour|semaine|trimestre|data|ano|giorno|anno|mese|rok|m[ií]esi[aą]c|dato|[aå]r|m[aå]ned|dag|vecka|"
     r"maand|jaar|date.?time|unix|index|дата|год|месяц|okres|per[ií]odo|p[ée]riode|zeitraum|dzie[nń]|datu?m|m[eě]s[ií]c|"

@@ -56,12 +56,22 @@ class DateForm(Choice):
         """Whether the form counts from a moment that is the same everywhere."""
         return self is DateForm.EPOCH
 
+    def coarser_than(self, other: DateForm) -> bool:
+        """Whether the form names longer periods than another one does."""
+        return _COARSENESS.get(self, 0) > _COARSENESS.get(other, 0)
+
     @property
     def bare(self) -> bool:
         """Whether a plain number can look like it, so that more than its look must speak for it."""
         return self in _BARE
 
 
+# days and times are of the finest
+_COARSENESS = {
+    DateForm.ISO_WEEK: 1, DateForm.YEAR_WEEK: 1, DateForm.COMPACT_WEEK: 1, DateForm.ISO_MONTH: 2, DateForm.NAMED_MONTH: 2,
+    DateForm.YEAR_MONTH: 2, DateForm.MONTH_YEAR: 2, DateForm.COMPACT_MONTH: 2, DateForm.QUARTER: 3, DateForm.YEAR_QUARTER: 3,
+    DateForm.HALF: 4, DateForm.YEAR: 5, DateForm.FISCAL: 5,
+}  # fmt: skip
 _TIMED = (
     DateForm.ISO_TIME, DateForm.DAY_FIRST_TIME, DateForm.MONTH_FIRST_TIME, DateForm.NAMED_TIME, DateForm.COMPACT_TIME,
     DateForm.DAY_HOUR,

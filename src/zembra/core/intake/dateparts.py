@@ -11,6 +11,7 @@ import polars as pl
 
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import read_dates
+from zembra.core.intake.hours import hours_beside
 from zembra.core.intake.howread import DatesHow, Down, HourSays
 from zembra.core.intake.joining import date_texts, filled_down
 from zembra.core.intake.months import month_numbers
@@ -28,7 +29,7 @@ PARTS = {
     "quarter": re.compile(
         r"(?i)^(?:.*[^a-z])?(quarter|qtr|q|quartal|trimestre|kwartaal|kvartal|kw?art|kw|kwarta[lł]|[cč]tvrtlet[ií]|квартал)(?:[^a-z].*)?$"
     ),
-    "week": re.compile(r"(?i)^(?:.*[^a-z])?(week|wk|iso.?week|woche|kw|semaine|semana|uke|vecka)(?:[^a-z].*)?$"),
+    "week": re.compile(r"(?i)^(?:.*[^a-z])?(week|year.?week|wk|iso.?week|woche|kw|semaine|semana|uke|vecka)(?:[^a-z].*)?$"),
     "day": re.compile(r"(?i)^(?:.*[^a-z])?(day|dd|dom|tag|d[ií]a|jour|giorno|dag|dzie[nń]|den)(?:[^a-z].*)?$"),
     "hour": re.compile(r"(?i)^(?:.*[^a-z])?(hour|hr|hh|stunde|hora|heure|uur|ora|godzina|hodina|timme)(?:[^a-z].*)?$"),
     "minute": re.compile(r"(?i)^(?:.*[^a-z])?(minute|min)(?:[^a-z].*)?$"),
@@ -172,11 +173,17 @@ def dates_in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
             ),
             None,
         )  # fmt: skip
-        hour = None if clock else part_column(table, "hour", [column])
         if clock and how.form in _WITH_TIME:
             made = DatesHow(column=column, more=(clock,), form=_WITH_TIME[how.form])
-        elif hour and how.form in (DateForm.ISO_DAY, DateForm.SLASH_YMD, DateForm.COMPACT):
-            made = DatesHow(column=column, more=(hour,), form=DateForm.DAY_HOUR, hours=_hours_say(table, hour))
+        elif clock is None:
+            days = read_dates(table.cells[column], how.form)
+            found = hours_beside(table, days, [column])
+            if found is not None:
+                name, times, says = found
+                return DatesHow(column=column, more=(name,), form=how.form, times=times, hours=says)
+            hour = part_column(table, "hour", [column])
+            if hour and how.form in (DateForm.ISO_DAY, DateForm.SLASH_YMD, DateForm.COMPACT):
+                made = DatesHow(column=column, more=(hour,), form=DateForm.DAY_HOUR, hours=_hours_say(table, hour))
     if made is None:
         return None
     read = read_dates(date_texts(table, made), made.form)

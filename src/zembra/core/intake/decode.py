@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import codecs
+import re
 
 from zembra.core.errors import Refusal
+from zembra.core.intake.months import month_words
 
 SAMPLE = 64 * 1024
 ENCODINGS = (
-    "utf-8", "utf-16", "windows-1252", "windows-1250", "windows-1251", "windows-1253", "windows-1254", "iso-8859-2",
+    "utf-8", "utf-16", "utf-32", "windows-1252", "windows-1250", "windows-1251", "windows-1253", "windows-1254", "iso-8859-2",
     "koi8-r", "cp850", "mac-roman", "shift_jis", "euc_jp", "gb18030", "big5", "euc_kr",
 )  # fmt: skip
 # what Western European tables hold beyond ASCII, as Windows-1252 has it
@@ -45,9 +47,11 @@ def detect_encoding(data: bytes) -> str:
     Raises Refusal where the bytes are no text in any of them.
     """
     refuse_non_text(data)
+    sample = data[:SAMPLE]
+    if data.startswith(_BOMS_32) or _looks_utf32(sample):
+        return "utf-32"
     if data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         return "utf-16"
-    sample = data[:SAMPLE]
     nul = sample.find(b"\x00")
     if nul >= 0:
         if _looks_utf16(sample):
@@ -73,15 +77,27 @@ def detect_encoding(data: bytes) -> str:
         return _older(data)
 
 
+def _by_months(lines: bytes) -> str | None:
+    """The encoding in which the most words beyond ASCII name months; None where they do in none."""
+    counts: dict[str, int] = {}
+    for name in _ONE_BYTE:
+        words = re.findall(r"[^\W\d_]{3,}", lines.decode(_PYTHON_NAMES.get(name, name), errors="replace").lower())
+        counts[name] = sum(not word.isascii() and word in month_words() for word in words)
+    best = max(counts, key=lambda name: counts[name])
+    return best if counts[best] else None
+
+
 def _older(data: bytes) -> str:
     lines = b"\n".join(line for line in data[: 4 * SAMPLE].splitlines() if not line.isascii())[:SAMPLE]
+    if (named := _by_months(lines)) is not None:
+        return named
     western = lines.decode("cp1252", errors="replace")
     beyond = [letter for letter in western if ord(letter) > 127]
     if all(letter in _WESTERN for letter in beyond) and not _long_runs(western):
         return "windows-1252"
     from charset_normalizer import from_bytes
 
-    found = from_bytes(lines, cp_isolation=[_PYTHON_NAMES.get(name, name) for name in ENCODINGS if name != "utf-16"])
+    found = from_bytes(lines, cp_isolation=[_PYTHON_NAMES.get(name, name) for name in ENCODINGS if not name.startswith(("utf-16", "utf-32"))])
     best = found.best()
     if best is None:
         return "windows-1252"
@@ -116,6 +132,19 @@ _PYTHON_NAMES = {
 }  # fmt: skip
 
 
+_ONE_BYTE = (
+    "windows-1252", "windows-1250", "windows-1251", "windows-1253", "windows-1254", "iso-8859-2", "koi8-r", "cp850", "mac-roman",
+)  # fmt: skip
+_BOMS_32 = (codecs.BOM_UTF32_LE, codecs.BOM_UTF32_BE)
+
+
+def _looks_utf32(sample: bytes) -> bool:
+    if len(sample) < 16:
+        return False
+    empty = [not any(sample[n::4]) for n in range(4)]
+    return (empty[0] and empty[1]) or (empty[2] and empty[3])
+
+
 def _long_runs(text: str) -> bool:
     """Whether three and more signs beyond ASCII stand in a row, as in no Western European word."""
     run = 0
@@ -142,6 +171,8 @@ def decode(data: bytes, encoding: str) -> bytes:
         if not body.isascii():
             _check(body, "utf-8")
         return body
+    if encoding == "utf-32" and not data.startswith(_BOMS_32):
+        return _check(data, "utf-32-be" if not any(data[1:SAMPLE:4]) else "utf-32-le").encode()
     if encoding == "utf-16" and not data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         zeros_second = data[1:SAMPLE:2].count(0) >= data[0:SAMPLE:2].count(0)
         return _check(data, "utf-16-le" if zeros_second else "utf-16-be").encode()

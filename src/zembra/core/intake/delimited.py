@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from itertools import islice
@@ -22,6 +23,8 @@ from zembra.core.intake.quotes import check_closed, with_swallowed_rows_noted
 from zembra.core.intake.table import TextTable, row_numbers
 
 DELIMITERS = (",", ";", "\t", "|")
+RARE_DELIMITERS = ("^", "~")  # looked for where none of the usual ones parts anything
+LAST_DELIMITERS = (":",)  # and where the text does not stand in columns either
 HEAD_BYTES = 512 * 1024
 SAMPLE_REPEATS = 5_000  # rows looked through for the names standing again
 MOST_ROWS_CUT = 2_000_000  # a text with more rows is one table
@@ -30,10 +33,10 @@ QUOTE = b'"'
 csv.field_size_limit(LONGEST_CELL)
 
 
-def sniff_delimiter(text: bytes) -> str | None:
+def sniff_delimiter(text: bytes, delimiters: Sequence[str] = DELIMITERS) -> str | None:
     """The delimiter that splits the first rows most evenly into two or more cells; None where none does."""
     best, best_score = None, 0.0
-    for delimiter in DELIMITERS:
+    for delimiter in delimiters:
         widths = Counter(len(row) for row in first_rows(text, delimiter) if row)
         width, rows = max(widths.items(), key=lambda item: (item[1] * (item[0] > 1), item[0]), default=(1, 0))
         score = rows / max(1, sum(widths.values())) * (1 + min(width, 50) / 1000)

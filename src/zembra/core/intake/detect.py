@@ -13,10 +13,11 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.clock import midnight_zones
 from zembra.core.intake.datecolumns import EVEN, find_dates, numeric_share, regular, speaks_of_dates
 from zembra.core.intake.dateforms import DateForm
-from zembra.core.intake.dateparts import first_month, part_column, parts_said, written_once
+from zembra.core.intake.dateparts import DAY_FORMS, first_month, part_column, parts_said, written_once
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.decimals import About, Marks, across, marks_of
-from zembra.core.intake.howread import DatesHow, Delimiter, Down, FileForm, HowRead, SeriesHow, TableHow, ValueKind, ValuesHow
+from zembra.core.intake.hours import changed_clock, hours_across
+from zembra.core.intake.howread import DatesHow, Delimiter, Down, FileForm, HowRead, SeriesHow, TableHow, TimesHow, ValueKind, ValuesHow
 from zembra.core.intake.joining import (
     FEWEST_ACROSS,
     joined,
@@ -55,6 +56,8 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         return grid
     plain = plain_columns(table)
     found = find_dates(table, plain)
+    if kind is None and (grid := _hour_grid(table, how, found.how)) is not None:
+        return grid
     dates = _down(table, found.how)
     if not dates.more and (zones := midnight_zones(table.cells[dates.column or ""], dates.form)):
         dates = dates.model_copy(update={"zone": zones[0]})
@@ -79,6 +82,9 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         series = SeriesHow(column=_event_series(table, rest))
     else:
         series, numeric = _series(table, rest, numeric, dates)
+        if dates.times is not TimesHow.WRITTEN:
+            days = read_dates(table.cells[dates.column or ""], dates.form)
+            dates = dates.model_copy(update={"zone": changed_clock(days, series_texts(table, series), dates.times)})
         marks = table_marks(table, how, dates, numeric)
         values = ValuesHow(
             columns=tuple(numeric), decimal=marks.decimal, other_mark=tuple(numeric[n] for n in marks.others)
@@ -104,8 +110,14 @@ def may_be_measured(cells: pl.Series) -> bool:
 
 
 def _runs_across(table: TextTable) -> bool:
-    found = period_columns(table.columns)
+    found = period_columns(table.columns, fewest=_fewest_across(table))
     return found is not None and len(found[1]) >= len(table.columns) * 0.5 and _no_dates_beside(table, found[1])
+
+
+def _fewest_across(table: TextTable) -> int:
+    """How many periods must run across: two years will do beside months that run down."""
+    months = table.height >= FEWEST_DATED and part_column(table, "month", []) is not None
+    return FEWEST_ACROSS - 1 if months else FEWEST_ACROSS
 
 
 def _worth_reading_across(table: TextTable, columns: Sequence[str]) -> bool:
@@ -128,7 +140,7 @@ def _no_dates_beside(table: TextTable, columns: Sequence[str]) -> bool:
 
 
 def _across(table: TextTable, how: TableHow) -> HowRead:
-    found = period_columns(table.columns)
+    found = period_columns(table.columns, fewest=_fewest_across(table))
     if found is None:
         raise Refusal(
             "No three column names are periods.",
@@ -183,6 +195,24 @@ def _any_merged(table: TextTable, names: Sequence[str]) -> Down:
     return Down.ABOVE if any(written_once(table.cells[name]) for name in names) else Down.OWN
 
 
+def _hour_grid(table: TextTable, how: TableHow, dates: DatesHow) -> HowRead | None:
+    """Days down and hours across."""
+    if dates.form not in DAY_FORMS or dates.more:
+        return None
+    found = hours_across([name for name in table.columns if name != dates.column])
+    if found is None:
+        return None
+    names, times, says = found
+    others = [name for name in table.columns if name not in (dates.column, *names)]
+    values = ValuesHow(
+        kind=ValueKind.ACROSS, columns=tuple(names), decimal=marks_of(across(table.cells.select(names))).decimal
+    )
+    apart = _labels(table, others) if table.cells[dates.column or ""].n_unique() < table.height else SeriesHow()
+    return HowRead(
+        table=how, dates=dates.model_copy(update={"times": times, "hours": says}), series=apart, values=values
+    )
+
+
 def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
     """Years down and months or quarters across."""
     parts = [name for name in parts_of_date(table.columns, DateForm.YEAR_MONTH) if not fitting_forms(pl.Series([name]))]
@@ -196,7 +226,7 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
         if name in names:
             continue
         cells = without_totals(table.cells[name])
-        kind = DateForm.FISCAL if cells.str.contains(r"\D").any() and form is DateForm.YEAR_MONTH else DateForm.YEAR
+        kind = DateForm.FISCAL if not cells.str.contains(r"^\s*\d{4}(?:\.0+)?\s*$").all() and form is DateForm.YEAR_MONTH else DateForm.YEAR
         years = read_dates(cells, kind)
         if cells.len() and years.null_count() <= cells.len() // 10:
             others = [column for column in table.columns if column not in names and column != name]
@@ -308,6 +338,10 @@ def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: Da
         for name in filled:
             if shares_rows(moments, series_texts(top, SeriesHow(column=name, down=Down.ABOVE))) == 0:
                 return SeriesHow(column=name, down=Down.ABOVE), numeric
+        for first, second in combinations(filled, 2):
+            both = SeriesHow(column=first, more=(second,), down=Down.ABOVE)
+            if shares_rows(moments, series_texts(top, both)) == 0:
+                return both, numeric
         if len(codes) < len(numeric):
             # a code is taken for a name only where it tells all rows apart
             apart = [names for names in telling_apart(top, moments, codes) if len(names) == 1] if not naming else []

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import io
+import re
 from collections import Counter
 
 from zembra.core.errors import Refusal
 
 LOOKED_AT = 200
+# a line under the names, as clients of databases draw it
+_RULE = re.compile(r"^\s*[-=]{2,}(?:\s+[-=]{2,})+\s*$")
 
 
 def in_columns(text: str) -> bool:
@@ -15,6 +18,8 @@ def in_columns(text: str) -> bool:
     lines = [line for line in text.splitlines()[:LOOKED_AT] if line.strip() and not line.lstrip().startswith("#")]
     if len(lines) < 3:
         return False
+    if any(map(_RULE.match, lines[:10])):
+        return True
     words = Counter(len(line.split()) for line in lines[1:])
     count, rows = words.most_common(1)[0]
     even = count >= 2 and rows >= 0.9 * (len(lines) - 1)
@@ -26,6 +31,12 @@ def in_columns(text: str) -> bool:
 def fixed_rows(text: str) -> list[list[str]]:
     """Words of each line where all lines have equally many, else cells cut where no line has a letter."""
     lines = text.splitlines()
+    ruled = next((line for line in lines[:LOOKED_AT] if _RULE.match(line)), None)
+    if ruled is not None:
+        spans = [match.span() for match in re.finditer(r"[-=]+", ruled)]
+        starts = [start for start, _ in spans]
+        cut = list(zip(starts, [*starts[1:], None], strict=True))
+        return [[line[start:end].strip() for start, end in cut] if len(line) > starts[1] else [line.strip()] for line in lines if line is not ruled]
     words = [line.split() for line in lines]
     counts = {len(row) for row in words if row}
     if len(counts) == 1:

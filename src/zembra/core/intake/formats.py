@@ -16,6 +16,8 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.decode import decode, detect_encoding, refuse_non_text
 from zembra.core.intake.delimited import (
+    LAST_DELIMITERS,
+    RARE_DELIMITERS,
     cut_rows,
     first_rows,
     last_rows,
@@ -225,11 +227,11 @@ def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
 def _detect_text(data: bytes) -> TableHow:
     encoding = Encoding(detect_encoding(data))
     text = decode(data, encoding.value)
-    delimiter = sniff_delimiter(text)
+    delimiter = sniff_delimiter(text) or sniff_delimiter(text, RARE_DELIMITERS)
     if delimiter is None:
         if in_columns(text[:65536].decode(errors="replace")):
             return _laid_out(TableHow(form=FileForm.FIXED, encoding=encoding), fixed_rows(text.decode()))
-        delimiter = ","
+        delimiter = sniff_delimiter(text, LAST_DELIMITERS) or ","
     how = TableHow(encoding=encoding, delimiter=Delimiter(delimiter))
     if may_be_stacked(text, delimiter, SMALL_TEXT) and (rows := cut_rows(text, delimiter)):
         return _laid_out(how, rows)

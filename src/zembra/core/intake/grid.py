@@ -57,6 +57,7 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
     numbers: list[int] = []
     headings: list[str] = []
     repeats = 0
+    short: list[int] = []
     header = [cell.strip() for cell in rows[how.header_row - 1]] if how.header_row else None
     for place, (number, row) in enumerate(body):
         if not filled(row):
@@ -64,19 +65,33 @@ def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -
         if how.repeats is LeftOut.LEFT_OUT and header is not None and [c.strip() for c in row] == header:
             repeats += 1
             continue
-        _check_width(row, len(names), number)
+        if len(row) != len(names) and _ragged(row, len(names), number):
+            short.append(number)
         cells.append([row[n] or None if n < len(row) else None for n in kept_columns])
         numbers.append(number)
         if block:
             headings.append(block[place])
     left_out.extend(repeats_left_out(repeats))
+    if len(short) > max(1, MOST_RAGGED * len(cells)):
+        at = numbers.index(short[0])
+        raise _not_fitting([cell or "" for cell in cells[at]][: len(rows[short[0] - 1])], len(names), short[0])
     if not cells:
         raise no_rows(how.header_row, columns)
     frame = pl.DataFrame(cells, schema=dict.fromkeys(columns, pl.String), orient="row")
     if headings:
         name = column_names([*columns, BLOCK])[-1]
         frame = frame.insert_column(0, pl.Series(name, headings, dtype=pl.String))
-    return TextTable(tuple(frame.columns), frame, pl.Series(numbers, dtype=pl.UInt32), tuple(left_out), sheets)
+    remarks = (
+        (
+            f"{counted(len(short), 'row')} {'have' if len(short) > 1 else 'has'} not as many cells as there are names, such as row "
+            f"{short[0]}: what is missing is empty, what is over is left out.",
+        )
+        if short
+        else ()
+    )
+    return TextTable(
+        tuple(frame.columns), frame, pl.Series(numbers, dtype=pl.UInt32), tuple(left_out), sheets, remarks=remarks
+    )
 
 
 def repeats_left_out(count: int) -> tuple[NotTaken, ...]:
@@ -173,16 +188,25 @@ def _joined(rows: Sequence[Row]) -> list[str]:
     return names
 
 
-def _check_width(row: Row, width: int, number: int) -> None:
-    over = len(row) > width and any(cell.strip() for cell in row[width:])
-    under = len(row) < width
-    if over or under:
-        shown = " | ".join(row)
-        raise Refusal(
-            f"Row {number} has {len(row)} cells where the header has {width}.",
-            place=f"row {number}: {shown if len(shown) <= 80 else shown[:77] + '…'}",
-            todo="Mend the row, or choose another delimiter.",
-        )
+MOST_RAGGED = 0.34  # of the rows: more of them speak for another delimiter
+
+
+def _ragged(row: Row, width: int, number: int) -> bool:
+    """Whether a row has too few cells, or further ones that hold no number. Raises Refusal for numbers without a name: those
+    may be parts of others, cut by a mark among their digits."""
+    further = [cell for cell in row[width:] if cell.strip()]
+    if any(any(letter.isdigit() for letter in cell) for cell in further):
+        raise _not_fitting(row, width, number)
+    return bool(further) or len(row) < width
+
+
+def _not_fitting(row: Row, width: int, number: int) -> Refusal:
+    shown = " | ".join(row)
+    return Refusal(
+        f"Row {number} has {len(row)} cells where the header has {width}.",
+        place=f"row {number}: {shown if len(shown) <= 80 else shown[:77] + '…'}",
+        todo="Mend the row, or choose another delimiter.",
+    )
 
 
 def column_names(header: Sequence[str]) -> list[str]:

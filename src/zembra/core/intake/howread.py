@@ -27,6 +27,7 @@ class FileForm(Choice):
 class Encoding(Choice):
     UTF8 = ("utf-8", "UTF-8")
     UTF16 = ("utf-16", "UTF-16")
+    UTF32 = ("utf-32", "UTF-32")
     CP1252 = ("windows-1252", "Windows-1252", "the older Western European encoding")
     CP1250 = ("windows-1250", "Windows-1250", "the older Central European encoding")
     CP1251 = ("windows-1251", "Windows-1251", "the older Cyrillic encoding")
@@ -48,6 +49,9 @@ class Delimiter(Choice):
     SEMICOLON = (";", "semicolons")
     TAB = ("\t", "tabs")
     PIPE = ("|", "vertical bars")
+    CARET = ("^", "carets")
+    TILDE = ("~", "tildes")
+    COLON = (":", "colons")
 
 
 class Headings(Choice):
@@ -147,6 +151,18 @@ class HourSays(Choice):
     ENDS = ("ends", "ends", "hours 1 to 24")
 
 
+class TimesHow(Choice):
+    """How a column beside the dates tells the time of day."""
+
+    WRITTEN = ("written", "as it is written")
+    CLOCK = ("clock", "hours and minutes", "13.00")
+    HOURS = ("hours", "the number of an hour", "0 to 23, 1 to 24, HE01")
+    HUNDREDS = ("hundreds", "hours and minutes in one number", "1330")
+    HALF_HOURS = ("half-hours", "the number of a half-hour", "1 to 48")
+    QUARTER_HOURS = ("quarter-hours", "the number of a quarter of an hour", "1 to 96")
+    FROM_TO = ("from-to", "from when to when", "00:00-01:00")
+
+
 class Names(Choice):
     """When two names name one series."""
 
@@ -170,6 +186,7 @@ class DatesHow(Sentence):
     year_begins: Annotated[int, Field(ge=1, le=12, title="month a year begins with")] = 1
     year_named: Annotated[YearNamed, Field(title="which of its two years names it")] = YearNamed.BEGINS
     century: Annotated[Century, Field(title="what years of two digits are")] = Century.USUAL
+    times: Annotated[TimesHow, Field(title="how the time of day is told")] = TimesHow.WRITTEN
     hours: Annotated[HourSays, Field(title="what the number of an hour says")] = HourSays.BEGINS
     zone: Annotated[
         str | None,
@@ -178,14 +195,16 @@ class DatesHow(Sentence):
     ] = None
 
     def template(self) -> str:
-        clock = "; their clock is {zone}" if self.form.timed or self.form.in_utc else ""
+        apart = self.times is not TimesHow.WRITTEN
+        clock = "; their clock is {zone}" if self.form.timed or self.form.in_utc or apart else ""
         more = " and {more}" if self.more else ""
         down = ", an empty cell meaning {down}" if self.down is not Down.OWN else ""
         year = "; a year begins with month {year_begins} and is named by the one it {year_named} in"
         year = year if self.year_begins > 1 else ""
         hours = "; the number of an hour says when it {hours}" if self.hours is HourSays.ENDS else ""
         century = "; years of two digits are {century}" if self.century is not Century.USUAL else ""
-        return f"The dates are in {{column}}{more}, written as {{form}}{down}{year}{century}{hours}{clock}."
+        times = "; the time of day is {times}" if apart else ""
+        return f"The dates are in {{column}}{more}, written as {{form}}{down}{year}{century}{times}{hours}{clock}."
 
 
 class SeriesHow(Sentence):

@@ -11,7 +11,7 @@ import polars as pl
 
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like, read_dates
-from zembra.core.intake.howread import DatesHow, Down, HowRead, Names, SeriesHow
+from zembra.core.intake.howread import DatesHow, Down, HowRead, Names, SeriesHow, TimesHow
 from zembra.core.intake.table import TextTable
 
 FEWEST_ACROSS = 3
@@ -33,7 +33,7 @@ def date_texts(table: TextTable, how: DatesHow) -> pl.Series:
     """What is read as a date, per row."""
     assert how.column is not None
     first = filled_down(table.cells[how.column], how.down)
-    if not how.more:
+    if not how.more or how.times is not TimesHow.WRITTEN:
         return first
     # whole numbers often come from a workbook or a program with a decimal point of their own
     parts = [first, *(filled_down(table.cells[name], how.down) for name in how.more)]
@@ -75,7 +75,10 @@ def periods_across(table: TextTable, how: HowRead) -> list[str]:
         names = found[1] if found else []
     else:
         taken = {how.dates.column, *how.dates.more, how.series.column, *how.series.more}
-        names = parts_of_date([name for name in table.columns if name not in taken], how.dates.form)
+        names = [name for name in table.columns if name not in taken]
+        # hours that run across are named one by one
+        if how.dates.times is TimesHow.WRITTEN:
+            names = parts_of_date(names, how.dates.form)
     return [name for name in names if not how.values.columns or name in how.values.columns]
 
 
@@ -89,16 +92,18 @@ def parts_of_date(names: Sequence[str], form: DateForm) -> list[str]:
     return [name for n, name in enumerate(names) if any(makes[n * len(_BESIDE) : (n + 1) * len(_BESIDE)])]
 
 
-def period_columns(names: Sequence[str], form: DateForm | None = None) -> tuple[DateForm, list[str]] | None:
-    """(form, columns) whose names are periods of one form; None where fewer than three are."""
+def period_columns(
+    names: Sequence[str], form: DateForm | None = None, *, fewest: int = FEWEST_ACROSS
+) -> tuple[DateForm, list[str]] | None:
+    """(form, columns) whose names are periods of one form; None where fewer than `fewest` are."""
     best: tuple[DateForm, list[str]] | None = None
     looks: Counter[DateForm] = Counter()
     for name in names:
         looks.update(forms_like(name) - {DateForm.SERIAL, DateForm.EPOCH, DateForm.DECIMAL_YEAR})
-    for form_tried in [form] if form else [form_tried for form_tried in DateForm if looks[form_tried] >= FEWEST_ACROSS]:
+    for form_tried in [form] if form else [form_tried for form_tried in DateForm if looks[form_tried] >= fewest]:
         moments = read_dates(pl.Series(list(names), dtype=pl.String), form_tried)
         hits = [name for name, moment in zip(names, moments, strict=True) if moment is not None]
-        if len(hits) >= (1 if form else FEWEST_ACROSS) and (best is None or len(hits) > len(best[1])):
+        if len(hits) >= (1 if form else fewest) and (best is None or len(hits) > len(best[1])):
             best = (form_tried, hits)
     return best
 

@@ -13,6 +13,9 @@ from zembra.core.intake.decode import decode, detect_encoding
 from zembra.core.intake.foreign import cell_text
 
 INDEX = "index"
+# of features on a map: where they are, which no line needs, and what is known of them
+PLACES = ("geometry", "bbox")
+PROPERTIES = "properties"
 
 
 def parse_json(data: bytes) -> Any:
@@ -66,6 +69,7 @@ def json_frame(found: Any) -> pl.DataFrame:
     if isinstance(found, dict):
         return _of_object(found)
     if isinstance(found, list):
+        found = _spread(found)
         if found and all(isinstance(row, list) for row in found):
             return _of_lists(found)
         for number, row in enumerate(found, 1):
@@ -73,6 +77,28 @@ def json_frame(found: Any) -> pl.DataFrame:
                 raise Refusal("The JSON is a list, but not of records.", place=f"item {number}: {str(row)[:60]}")
         return text_frame(found)
     raise Refusal("The JSON holds no table.", todo="A list of records, or columns of one length, is needed.")
+
+
+def _spread(records: list[Any]) -> list[Any]:
+    """Records that each hold a list of their own under one name, such as a series with its points: a record for each item
+    of it, with what stands beside the list."""
+    if not records or not all(isinstance(record, dict) for record in records):
+        return records
+    lists = {name for record in records for name, value in record.items() if isinstance(value, list)}
+    if len(lists) != 1:
+        return records
+    (name,) = lists
+    items = [record.get(name) or [] for record in records]
+    pairs = all(isinstance(item, list) and len(item) == 2 for inside in items for item in inside)
+    inner = all(isinstance(item, dict) for inside in items for item in inside)
+    if not (pairs or inner) or not any(items):
+        return records
+    made = []
+    for record, inside in zip(records, items, strict=True):
+        beside = {key: value for key, value in record.items() if key != name}
+        for item in inside:
+            made.append({**beside, **(item if inner else {"when": item[0], "value": item[1]})})
+    return made
 
 
 def _of_object(found: dict[str, Any]) -> pl.DataFrame:
@@ -85,7 +111,7 @@ def _of_object(found: dict[str, Any]) -> pl.DataFrame:
         if isinstance(index, list) and len(index) == len(rows):
             names, rows = [INDEX, *names], [[at, *row] for at, row in zip(index, rows, strict=True)]
         return text_frame([dict(zip(names, row, strict=False)) for row in rows])
-    nested = next((value for value in lists.values() if value and isinstance(value[0], dict)), None)
+    nested = _records_in(found)
     if nested is not None:
         return json_frame(nested)
     if lists:
@@ -104,6 +130,16 @@ def _of_object(found: dict[str, Any]) -> pl.DataFrame:
     if only is not None:
         return _of_object(only)
     raise Refusal("The JSON holds no table.", todo="A list of records, or columns of one length, is needed.")
+
+
+def _records_in(found: dict[str, Any]) -> list[Any] | None:
+    """The longest list of records that stands somewhere in objects within objects; None where none does."""
+    best: list[Any] | None = None
+    for value in found.values():
+        inside = value if isinstance(value, list) else _records_in(value) if isinstance(value, dict) else None
+        if inside and isinstance(inside[0], dict) and (best is None or len(inside) > len(best)):
+            best = inside
+    return best
 
 
 def _of_keyed(tables: dict[str, dict[str, Any]]) -> pl.DataFrame:
@@ -149,10 +185,12 @@ def _flat(record: dict[str, Any], number: int) -> dict[str, Any]:
         if isinstance(value, dict):
             for part, inside in value.items():
                 if isinstance(inside, dict | list):
+                    if name in PLACES:
+                        continue
                     raise Refusal(
                         "A cell of the JSON holds a table of its own.", place=f"item {number}, {name}, {part}"
                     )
-                made[f"{name} {part}"] = inside
+                made[part if name == PROPERTIES else f"{name} {part}"] = inside
         elif isinstance(value, list):
             raise Refusal("A cell of the JSON holds a list of its own.", place=f"item {number}, {name}")
         else:

@@ -133,8 +133,19 @@ def _names(row: Row) -> bool:
     return not bool((received == 0).any())
 
 
+def _all_numbers(row: Row) -> bool:
+    texts = pl.Series([cell for cell in row if cell.strip()], dtype=pl.String)
+    received = read_numbers(texts, detect_decimal(texts))[1]
+    return texts.len() > 1 and bool((received == 0).all())
+
+
 def _like_data(first: Row, second: Row) -> bool:
     """Whether a row that could be a header holds a date where the row under it holds one."""
+    if not _names(first) and not _names(second) and all(_all_numbers(row) for row in (first, second)):
+        # a row of numbers over a row of numbers names nothing: years that go on from row to row
+        starts = [forms_like(row[0].strip()) for row in (first, second)]
+        if starts[0] & starts[1] and first[0].strip() != second[0].strip():
+            return True
     for a, b in zip(first, second, strict=False):
         if not (a.strip() and b.strip()):
             continue

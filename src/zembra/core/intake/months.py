@@ -48,6 +48,12 @@ def plain(word: str) -> str:
     return word.lower().strip(" .")
 
 
+@cache
+def month_words() -> frozenset[str]:
+    """The words that name months in any language."""
+    return frozenset(word for names in _languages() for word in names)
+
+
 @lru_cache(maxsize=5_000)
 def without_accents(word: str) -> str:
     return "".join(letter for letter in unicodedata.normalize("NFD", word) if not unicodedata.combining(letter))
@@ -59,9 +65,10 @@ def _among(wanted: frozenset[str], languages: Iterable[Mapping[str, int]]) -> di
     for names in languages:
         known = {word: names[word] for word in wanted if word in names}
         if accents and len(known) < len(wanted):
-            # accents are often left out, or set in another way
+            # accents are often left out, or set in another way; one language is to know all words then
             bare = {without_accents(name): number for name, number in names.items()}
-            known = {word: bare[without_accents(word)] for word in wanted if without_accents(word) in bare} | known
+            if all(without_accents(word) in bare for word in wanted):
+                return {word: bare[without_accents(word)] for word in wanted}
         if len(known) == len(wanted):
             return known
         best = {**known, **best}

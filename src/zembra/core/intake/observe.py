@@ -13,10 +13,10 @@ import polars as pl
 from zembra.core.errors import Refusal
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
-from zembra.core.intake.howread import HowRead, KeepHow, RowTest, ValueKind
+from zembra.core.intake.howread import HowRead, KeepHow, RowTest, TimesHow, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts, stem
 from zembra.core.intake.numbers import Cells, Said, Writing, read_cells
-from zembra.core.intake.rowdates import in_its_year, moments_of
+from zembra.core.intake.rowdates import in_its_year, moments_of, time_texts
 from zembra.core.intake.table import TextTable
 
 MOST_UNDATED_LISTED = 200
@@ -206,7 +206,7 @@ def _down(table: TextTable, how: HowRead) -> _Found:
         if labels is not None
     }
     beside.shutdown(wait=False)
-    clock = moments_of(date_cells, how.dates, labels, table.cells[how.dates.column])
+    clock = moments_of(date_cells, how.dates, labels, table.cells[how.dates.column], time_texts(table, how.dates))
     moments = clock.when
     dated = moments.is_not_null()
     undated, undated_count = _undated(table, how, date_cells, dated)
@@ -301,7 +301,7 @@ def _across(table: TextTable, how: HowRead) -> _Found:
         # each word beside the years is a series of its own
         names = [part if labels is None else f"{name}, {part}" for part in stems for name in names]
     rows = len(names) // max(1, len(stems))
-    beside = date_texts(table, how.dates) if how.dates.column else None
+    beside = date_texts(table, how.dates).str.replace(r"^(\d+)\.0+$", "$1") if how.dates.column else None
     frames = []
     undated: tuple[Undated, ...] = ()
     # what is across is one measure, and what its cells say is said of all of it
@@ -309,7 +309,10 @@ def _across(table: TextTable, how: HowRead) -> _Found:
     said = {"": _with_rows(read.said[0], pl.concat([table.numbers] * len(columns)))} if read.said else {}
     for n, name in enumerate(columns):
         texts = pl.repeat(name, table.height, dtype=pl.String, eager=True)
-        moments = read_dates(texts if beside is None else joined([beside, texts]), how.dates.form)
+        if beside is not None and how.dates.times is not TimesHow.WRITTEN:
+            moments = moments_of(beside, how.dates, labels, times=texts).when
+        else:
+            moments = read_dates(texts if beside is None else joined([beside, texts]), how.dates.form)
         moments = in_its_year(moments, how.dates) if how.dates.year_begins > 1 else moments
         dated = moments.is_not_null()
         if beside is not None and not dated.any():
@@ -367,6 +370,8 @@ def _undated(table: TextTable, how: HowRead, cells: pl.Series, dated: pl.Series)
     # bare numbers fit several forms by chance; only a text that can be nothing but a date counts here
     others = fitting_forms(said.filter(said.str.contains(r"[-/. ]")), share=0.01) if lost.len() else []
     others = [(form, share) for form, share in others if not form.bare and form is not how.dates.form]
+    # rows of quarters and years among months, or of months among days, add others up
+    others = [(form, share) for form, share in others if not form.coarser_than(how.dates.form)]
     if others and dated.any():
         form = others[0][0]
         at = lost.filter(read_dates(said, form).is_not_null())

@@ -7,22 +7,36 @@ from dataclasses import replace
 import numpy as np
 import polars as pl
 
-from zembra.core.intake.clock import Moments, read_moments
-from zembra.core.intake.howread import Century, DatesHow, Down, HourSays, YearNamed
+from zembra.core.intake.clock import Moments, counted_from_midnight, read_moments
+from zembra.core.intake.dates import read_dates
+from zembra.core.intake.hours import minutes_of
+from zembra.core.intake.howread import Century, DatesHow, Down, HourSays, TimesHow, YearNamed
 from zembra.core.intake.joining import date_texts
 from zembra.core.intake.table import TextTable
 
 
 def row_moments(table: TextTable, how: DatesHow, groups: pl.Series | None = None) -> Moments:
     """The moments of a table's rows. groups: what tells the series of the rows apart."""
-    return moments_of(date_texts(table, how), how, groups, table.cells[how.column] if how.column else None)
+    written = table.cells[how.column] if how.column else None
+    return moments_of(date_texts(table, how), how, groups, written, time_texts(table, how))
+
+
+def time_texts(table: TextTable, how: DatesHow) -> pl.Series | None:
+    """What tells the time of day beside the date, where that is no part of its text."""
+    return table.cells[how.more[-1]] if how.more and how.times is not TimesHow.WRITTEN else None
 
 
 def moments_of(
-    texts: pl.Series, how: DatesHow, groups: pl.Series | None = None, written: pl.Series | None = None
+    texts: pl.Series,
+    how: DatesHow,
+    groups: pl.Series | None = None,
+    written: pl.Series | None = None,
+    times: pl.Series | None = None,
 ) -> Moments:
     """The moments that texts tell. texts: the dates as put together. written: the cells of the first date column,
-    before they were filled down."""
+    before they were filled down. times: what tells the time of day, see `time_texts`."""
+    if times is not None:
+        return counted_from_midnight(read_dates(texts, how.form), minutes_of(times, how.times, how.hours), how.zone)
     read = read_moments(texts, how.form, how.zone, groups)
     if how.century is not Century.USUAL:
         years = "-100y" if how.century is Century.BEFORE else "100y"

@@ -11,7 +11,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.calendar.lines import Condition, Line
-from zembra.core.newrows.words import Taken, TakingHow
+from zembra.core.newrows.words import NoLonger, Taken, TakingHow
 
 COVERED = 0.95  # of the revisions, that the tail that is offered would have covered
 DENSE = 8  # times as many places as there are periods, up to which they are looked up in one table
@@ -138,7 +138,19 @@ class Comparison:
         """Whether what came is the whole table again: it has most of the periods with a row that were there."""
         shared = int((self._row_came() & self._old.came).sum())
         whole = shared >= MOSTLY * int(self._old.came.sum())
-        return TakingHow(taken=Taken.WHOLE if whole else Taken.MORE)
+        if not whole:
+            return TakingHow(taken=Taken.MORE)
+        # a table of the newest periods only: those before its first are no longer told, and not gone
+        return TakingHow(gone=NoLonger.STAY) if self._rolls() else TakingHow()
+
+    def _rolls(self) -> bool:
+        """Whether all that is missing of the series that came lies before the first period of what came."""
+        if not self._new.key.size:
+            return False
+        row_came = self._row_came()
+        told = np.isin(self._old.series, np.unique(self._new.series))
+        missing = self._old.came & ~row_came & told
+        return bool(missing.any()) and int(self._old.period[missing].max()) < int(self._new.period[self._new.came].min())
 
     def changes(self, repaired: Sequence[Line], how: TakingHow) -> Changes:
         """repaired: what was there, after the ledger's repairs, which say what was provisional."""
@@ -149,7 +161,7 @@ class Comparison:
         was = np.full(new.key.size, np.nan)
         met = self._in_new >= 0
         was[self._in_new[met]] = old.value[met]
-        lost = had & np.isnan(now) & (np.bincount(new.series, minlength=len(names)) > 0)[old.series]
+        lost = had & np.isnan(now)
         back = _back(old, had)
 
         def from_old(where: Bools) -> Differing:

@@ -1,0 +1,69 @@
+"""Whether what came can be read the way the last file was, and the clock that its moments are told on."""
+
+from __future__ import annotations
+
+from typing import Protocol, TypeVar
+
+import polars as pl
+
+from zembra.core.intake.bringin import BroughtIn
+from zembra.core.intake.dates import offsets_of
+from zembra.core.intake.howread import HowRead, TimesHow
+
+
+Received = TypeVar("Received", contravariant=True)
+AnyReceived = TypeVar("AnyReceived")
+
+
+class Reads(Protocol[Received]):
+    """Reads what was received, as `how` says or as it is understood."""
+
+    def of(self, received: Received, how: HowRead | None = None) -> BroughtIn: ...
+
+
+def reads_all(brought: BroughtIn) -> bool:
+    """Whether every row has a date and every cell of a number is one, is blank or says so."""
+    observations = brought.observations
+    unread = any(alike.beside is None for said in observations.said.values() for alike in said)
+    return not unread and not observations.undated_count
+
+
+def measured(brought: BroughtIn) -> int:
+    """How many numbers were read."""
+    return sum(frame.height - frame["value"].null_count() for frame in brought.observations.frames.values())
+
+
+def on_clock_of(
+    brought: BroughtIn, reads: Reads[AnyReceived], received: AnyReceived, last: AnyReceived
+) -> BroughtIn:
+    """The same rows with their moments on the clock of the last file, where both say how far theirs is ahead of UTC."""
+    own = _offset(brought)
+    if own is None or brought.how.dates.zone is not None:
+        return brought
+    before = _offset(reads.of(last, brought.how.model_copy(update={"settled": ()})))
+    if before is None or before == own:
+        return brought
+    zone = _fixed(before)
+    if zone is None:
+        return brought
+    dates = brought.how.dates.model_copy(update={"zone": zone})
+    return reads.of(received, brought.how.model_copy(update={"dates": dates}))
+
+
+def _offset(brought: BroughtIn) -> int | None:
+    """Minutes that the moments say their clock is ahead of UTC, where all say the same."""
+    dates = brought.how.dates
+    if dates.column is None or not dates.form.timed or dates.more or dates.times is not TimesHow.WRITTEN:
+        return None
+    offsets = offsets_of(brought.table.cells[dates.column], dates.form)
+    if offsets is None or offsets.null_count() or offsets.n_unique() != 1:
+        return None
+    return int(pl.select(pl.lit(offsets[0])).to_series().dt.total_minutes()[0])
+
+
+def _fixed(minutes: int) -> str | None:
+    """The zone whose clock is always so far ahead of UTC; only whole hours have one."""
+    if minutes % 60:
+        return None
+    hours = minutes // 60
+    return "Etc/UTC" if not hours else f"Etc/GMT{-hours:+d}"
