@@ -100,4 +100,6 @@ def _counted(name: str, found: list[Verdict], most_astray: int, most_refused: in
     yield Ratio(f"{name} wrong, short of cells or taken apart without a word", sum(count[k] for k in SILENT), 0, detail)
     yield Ratio(f"{name} asked without the right answer", count["asked astray"], most_astray, detail)
     yield Ratio(f"{name} refused wrongly", count["refused"], most_refused, detail)
-    yield Ratio(f"questions for one of the {name} that is right", asked / max(1, len(right)), MOST_QUESTIONS, f"{asked} asked")
+    yield Ratio(
+        f"questions for one of the {name} that is right", asked / max(1, len(right)), MOST_QUESTIONS, f"{asked} asked"
+    )

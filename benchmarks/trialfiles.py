@@ -147,7 +147,14 @@ def difference(lines: Sequence[Drawn], truth: Truth, by_moment: bool, *, named: 
     whether it is to have the same name."""
     left = list(lines)
     for name, cells in truth.items():
-        at = next((n for n, line in enumerate(left) if (not named or line.name == name) and _same(line.points(by_moment, list(cells)), cells)), None)
+        at = next(
+            (
+                n
+                for n, line in enumerate(left)
+                if (not named or line.name == name) and _same(line.points(by_moment, list(cells)), cells)
+            ),
+            None,
+        )
         if at is None:
             seen = [f"{line.name}: {list(line.points(by_moment, list(cells)).items())[:2]}" for line in lines[:4]]
             return f"{name}: {list(cells.items())[:2]} is not among {len(lines)} lines ({'; '.join(seen)})"

@@ -29,7 +29,9 @@ FOLDER = TRIALS / "newrows"
 
 def pair_truths() -> dict[str, dict[str, Truth]]:
     """By pair, and by old and meant: the numbers of each series by moment."""
-    found: dict[str, dict[str, dict[str, dict[str, float]]]] = defaultdict(lambda: defaultdict(lambda: defaultdict(dict)))
+    found: dict[str, dict[str, dict[str, dict[str, float]]]] = defaultdict(
+        lambda: defaultdict(lambda: defaultdict(dict))
+    )
     with (TRIALS / "newrows-truth.csv").open() as rows:
         for row in csv.DictReader(rows):
             if row["value"]:
@@ -85,7 +87,9 @@ def _taken(application: Application, old: Path, new: Path, meant: Truth) -> Verd
     if found.result.problems:
         return Verdict("refused", about=str(found.result.problems[0].problem))
     take_in(application, kept, before, found, waved=False, base=kept.study.head)
-    wrong = difference(drawn(found.brought, found.ledger, found.result), _as_moments(meant), by_moment=True, named=_named(meant))
+    wrong = difference(
+        drawn(found.brought, found.ledger, found.result), _as_moments(meant), by_moment=True, named=_named(meant)
+    )
     counts = {kind.value: count for kind, count in found.changes.counts.items()}
     said = f"{counts} new {found.changes.new_series} lost {found.changes.lost_series} names {dict(found.names)} {found.how}"
     return Verdict("taken wrong" if wrong else "true", about=f"{wrong} {said}")

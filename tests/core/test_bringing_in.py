@@ -83,7 +83,7 @@ def test_a_row_without_a_date_is_left_out_and_told() -> None:
         (bytes(range(256)) * 40, "not text", "byte"),
         (b"\x89PNG\r\n\x1a\n" + b"\x00" * 100, "PNG picture", "first bytes"),
         (b"day,riders\n2026-01-01,1\n2026-01-02,2,3\n", "Row 3 has 3 cells", "row 3"),
-        (b"day,a,b\n2026-01-01,1,2\n2026-01-02\n2026-01-03,1,2\n", "Row 3 has 1 cells", "row 3"),
+        (b"day,a,b\n2026-01-01,1,2\n2026-01-02\n2026-01-03\n2026-01-04,1,2\n", "Row 3 has 1 cells", "row 3"),
         (b"day,riders\n2026-01-01,1\n2026-01-02,1\n2026-01-03,1\n04/01/2026,1\n", "written in two ways", "row 5"),
     ],
 )

@@ -110,8 +110,6 @@ def test_what_changed_is_what_a_direct_comparison_finds(old: Cells, new: Cells, 
         (row.kind, row.series, date.fromisoformat(grain.label(row.period))): (row.was, row.now) for row in changes.rows
     }
     expected = {}
-    # a series without a row is no series
-    named = {route for route, _ in new}
     for route in ROUTES:
         for day in DAYS:
             was, now = number(old.get((route, day))), number(new.get((route, day)))

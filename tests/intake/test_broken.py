@@ -18,6 +18,7 @@ READ = {
     "days beyond all calendars": "99999-01-05",
     "letters that turn the line round": "",
     "formulas": "=cmd",
+    "letters of four bytes": "",
 }
 NAMED = {
     "an archive that is encrypted": "is encrypted",

@@ -1608,7 +1608,7 @@ export interface components {
          * @description In the order in which they are preferred where several read a column equally well.
          * @enum {string}
          */
-        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "decimal-year" | "short-year" | "short-month" | "short-compact" | "serial" | "name-year" | "epoch";
+        DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "compact-week" | "decimal-year" | "short-year" | "short-month" | "short-compact" | "serial" | "name-year" | "epoch";
         /** DatesHow */
         DatesHow: {
             /**
@@ -1647,6 +1647,11 @@ export interface components {
              */
             century: components["schemas"]["Century"];
             /**
+             * how the time of day is told
+             * @default written
+             */
+            times: components["schemas"]["TimesHow"];
+            /**
              * what the number of an hour says
              * @default begins
              */
@@ -1661,12 +1666,12 @@ export interface components {
          * DecimalMark
          * @enum {string}
          */
-        DecimalMark: "point" | "comma";
+        DecimalMark: "point" | "comma" | "either";
         /**
          * Delimiter
          * @enum {string}
          */
-        Delimiter: "," | ";" | "\t" | "|";
+        Delimiter: "," | ";" | "\t" | "|" | "^" | "~" | ":";
         /**
          * Down
          * @description What an empty cell means in a column that names things.
@@ -1677,7 +1682,7 @@ export interface components {
          * Encoding
          * @enum {string}
          */
-        Encoding: "utf-8" | "utf-16" | "windows-1252" | "windows-1250" | "windows-1251" | "windows-1253" | "windows-1254" | "iso-8859-2" | "koi8-r" | "cp850" | "mac-roman" | "shift_jis" | "euc_jp" | "gb18030" | "big5" | "euc_kr";
+        Encoding: "utf-8" | "utf-16" | "utf-32" | "windows-1252" | "windows-1250" | "windows-1251" | "windows-1253" | "windows-1254" | "iso-8859-2" | "koi8-r" | "cp850" | "mac-roman" | "shift_jis" | "euc_jp" | "gb18030" | "big5" | "euc_kr";
         /**
          * EntryView
          * @description An entry in a run: its sentence in pieces and what it did. waiting: it is not carried out on all lines yet;
@@ -1870,6 +1875,7 @@ export interface components {
              *       "year_begins": 1,
              *       "year_named": "begins",
              *       "century": "usual",
+             *       "times": "written",
              *       "hours": "begins",
              *       "zone": null
              *     }
@@ -1880,7 +1886,8 @@ export interface components {
              *       "column": null,
              *       "more": [],
              *       "down": "own",
-             *       "names": "written"
+             *       "names": "written",
+             *       "called": []
              *     }
              */
             series: components["schemas"]["SeriesHow"];
@@ -1889,6 +1896,7 @@ export interface components {
              *       "kind": "columns",
              *       "columns": [],
              *       "decimal": "point",
+             *       "other_mark": [],
              *       "blank_words": [
              *         "n/a",
              *         "na",
@@ -1914,7 +1922,11 @@ export interface components {
              *         "#NULL!",
              *         "missing",
              *         "no data"
-             *       ]
+             *       ],
+             *       "notes": [],
+             *       "negative": [],
+             *       "left_out": [],
+             *       "times": []
              *     }
              */
             values: components["schemas"]["ValuesHow"];
@@ -2471,6 +2483,11 @@ export interface components {
              * @default written
              */
             names: components["schemas"]["Names"];
+            /**
+             * other names of series, as new = old
+             * @default []
+             */
+            called: string[];
         };
         /**
          * SeriesView
@@ -2715,6 +2732,12 @@ export interface components {
             title: string;
         };
         /**
+         * TimesHow
+         * @description How a column beside the dates tells the time of day.
+         * @enum {string}
+         */
+        TimesHow: "written" | "clock" | "hours" | "hundreds" | "half-hours" | "quarter-hours" | "from-to";
+        /**
          * Tongue
          * @description What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
          *     {d} for the day; quarters; dates, year_months and year_quarters with {y} for the year. words: Zembra's own, by the English ones.
@@ -2764,6 +2787,11 @@ export interface components {
              */
             decimal: components["schemas"]["DecimalMark"];
             /**
+             * columns written with the other mark
+             * @default []
+             */
+            other_mark: string[];
+            /**
              * texts that mean blank
              * @default [
              *       "n/a",
@@ -2793,6 +2821,26 @@ export interface components {
              *     ]
              */
             blank_words: string[];
+            /**
+             * texts beside a number that change nothing
+             * @default []
+             */
+            notes: string[];
+            /**
+             * texts beside a number that make it negative
+             * @default []
+             */
+            negative: string[];
+            /**
+             * texts beside a number that is not read
+             * @default []
+             */
+            left_out: string[];
+            /**
+             * what numbers with a text beside them are multiplied by, as k = 1000
+             * @default []
+             */
+            times: string[];
         };
         /**
          * View
@@ -4356,12 +4404,32 @@ export interface components {
             /** Upper */
             upper: (number | null)[];
         };
-        /** OpenQuestion */
+        /**
+         * OpenQuestion
+         * @description answers: none where the whole table that the study would stand on is asked about, which can only be waved through.
+         */
         OpenQuestion: {
+            /** Key */
+            key: string;
             /** Title */
             title: string;
             /** Text */
             text: string;
+            /** Answers */
+            answers: components["schemas"]["RowsAnswer"][];
+        };
+        /**
+         * RowsAnswer
+         * @description What one click says. read, how: how the file is then read, and its rows are taken.
+         */
+        RowsAnswer: {
+            /** Label */
+            label: string;
+            read: components["schemas"]["HowRead"];
+            /** How */
+            how: {
+                [key: string]: unknown;
+            };
         };
         /**
          * SaidLine

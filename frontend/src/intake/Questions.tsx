@@ -1,3 +1,4 @@
+import "../ui/ask.css";
 import type { Schemas } from "../api/client";
 
 type Question = Schemas["QuestionView"];

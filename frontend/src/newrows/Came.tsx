@@ -1,4 +1,4 @@
-import { Button, Checkbox } from "antd";
+import { Button } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -9,6 +9,7 @@ import type { BenchHandle } from "../bench/useBench";
 import { formatLabel, formatNumber, formatSigned } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
 import { TroubleNote } from "../ui/Trouble";
+import { RowsQuestions } from "./RowsQuestions";
 import { Tail } from "./Tail";
 
 type View = Schemas["NewRowsView"];
@@ -26,6 +27,7 @@ interface CameProps {
   handle: BenchHandle;
   words: Schemas["SlotView"][];
   onWords: (how: Params) => void;
+  onAnswer: (answer: Schemas["RowsAnswer"]) => void;
   id: number;
   revision: number;
   file: number;
@@ -35,7 +37,7 @@ interface CameProps {
 }
 
 /** What came: how it is taken, what it changes, and taking it in. */
-export function Came({ view, handle, words, onWords, id, revision, file, how, asOf, read }: CameProps) {
+export function Came({ view, handle, words, onWords, onAnswer, id, revision, file, how, asOf, read }: CameProps) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [kind, setKind] = useState<Kind>();
@@ -210,21 +212,7 @@ export function Came({ view, handle, words, onWords, id, revision, file, how, as
           {misfit}
         </p>
       ))}
-      {view.questions.length > 0 && (
-        <div className="newer-questions">
-          <h2>Open questions about this file</h2>
-          <ul>
-            {view.questions.map((question) => (
-              <li key={question.title}>
-                <b>{question.title}</b> {question.text}
-              </li>
-            ))}
-          </ul>
-          <Checkbox checked={waved} onChange={(event) => setWaved(event.target.checked)}>
-            Wave them through; they stand in the method note
-          </Checkbox>
-        </div>
-      )}
+      <RowsQuestions questions={view.questions} waved={waved} onWave={setWaved} onAnswer={onAnswer} />
       <TroubleNote error={trouble} />
       <div className="came-take">
         <Button

@@ -34,7 +34,9 @@ export function NewRowsPage() {
   const [asOf, setAsOf] = useState<string>();
   const revision = handle.kept?.study.revision;
   // how Intake has it read, where that is not as the last one was
-  const read = (useLocation().state as { read?: HowRead } | null)?.read;
+  const readByIntake = (useLocation().state as { read?: HowRead } | null)?.read;
+  const [answered, setAnswered] = useState<HowRead>();
+  const read = answered ?? readByIntake;
   const look = useQuery({
     queryKey: ["new rows", id, revision, file, how, asOf, read],
     enabled: file !== undefined && revision !== undefined,
@@ -55,6 +57,7 @@ export function NewRowsPage() {
   const choose = (dataset: number) => {
     setHow(undefined);
     setAsOf(undefined);
+    setAnswered(undefined);
     setSearch({ file: String(dataset) }, { replace: file !== undefined });
   };
   const navigate = useNavigate();
@@ -114,6 +117,10 @@ export function NewRowsPage() {
               handle={handle}
               words={catalogue?.taking ?? []}
               onWords={setHow}
+              onAnswer={(answer) => {
+                setAnswered(answer.read);
+                setHow(answer.how);
+              }}
               id={id}
               revision={study.revision}
               file={file ?? 0}

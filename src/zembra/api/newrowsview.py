@@ -17,6 +17,7 @@ from zembra.api.models.newrows import (
     NewRowsView,
     OpenQuestion,
     ReachView,
+    RowsAnswer,
     SaidLine,
     ScoreView,
     ToldSeries,
@@ -74,7 +75,18 @@ def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[N
         scored_as_of=kept.as_of.isoformat(),
         series=_told_series(before, after, [issued], shown_names(before, kept.figure)),
         misfits=[f"{report.sentence} {report.problem}" for report in after.problems if report.id not in refused_before],
-        questions=[OpenQuestion(title=question.title, text=question.text) for question in found.questions],
+        questions=[
+            OpenQuestion(
+                key=question.key,
+                title=question.title,
+                text=question.text,
+                answers=[
+                    RowsAnswer(label=answer.label, read=read, how=how.model_dump(mode="json"))
+                    for answer, read, how in found.answered(question)
+                ],
+            )
+            for question in found.questions
+        ],
     )
 
 

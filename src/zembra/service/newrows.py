@@ -11,7 +11,7 @@ from pathlib import PurePath
 from sqlmodel import SQLModel
 
 from zembra.core.asking.ask import open_questions
-from zembra.core.asking.question import Question, settled
+from zembra.core.asking.question import Answer, Question, settled
 from zembra.core.english import spoken_label
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
@@ -23,8 +23,8 @@ from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Changes, Comparison
 from zembra.core.newrows.doubts import KEY, Side, rows_questions, side_of
 from zembra.core.newrows.issued import Issued, issued_frame
-from zembra.core.newrows.reread import measured, on_clock_of, reads_all
 from zembra.core.newrows.renamed import in_terms_of, other_names, roles
+from zembra.core.newrows.reread import measured, on_clock_of, reads_all
 from zembra.core.newrows.together import Together, together
 from zembra.core.newrows.words import TakingHow
 from zembra.core.speaking import plain
@@ -44,7 +44,7 @@ class Incoming:
     """What came for a study. received: as kept; came: as read. names: what its columns are called in the
     study, where that is another name. both: what the study would stand on, None where what came takes
     the place of all. ledger, result: as they would be. changes: period by period; None where what came lies on another
-    calendar. questions: open ones about the file."""
+    calendar. questions: open ones about what came and how it fits; own: the keys of those that reading it otherwise answers."""
 
     received: Dataset
     came: BroughtIn
@@ -56,7 +56,22 @@ class Incoming:
     result: Result
     changes: Changes | None
     questions: tuple[Question, ...]
+    own: frozenset[str]
     as_of: date
+
+    def answered(self, question: Question) -> list[tuple[Answer, HowRead, TakingHow]]:
+        """The answers to a question, each with how what came is read and taken by it."""
+        if question.key not in self.own:
+            return []
+        return [
+            (
+                answer,
+                settled(question, self.came.how, answer),
+                TakingHow.model_validate({**self.how.model_dump(mode="json"), **answer.taking}),
+            )
+            for answer in question.answers
+            if not answer.entries and "table" not in answer.how
+        ]
 
 
 def incoming(
@@ -100,15 +115,18 @@ def incoming(
         before.base.grain,
         lambda: application.readings.of(own, own_how).table.columns,
     )
-    questions = (
-        *rows_questions(standing, side_of(counted, alone), counted, changes, words, names),
-        *open_questions(brought, start),
-    )
-    return Incoming(received, came, words, names, both, brought, ledger, result, changes, questions, day)
+    asked = rows_questions(standing, side_of(counted, alone), came, changes, words, names)
+    # what is asked of the whole table that the study would stand on, and not of what came alone, is only told
+    alone_asked = open_questions(counted, alone)
+    known = {question.key for question in (*asked, *alone_asked)}
+    further = () if both is renamed else open_questions(brought, start)
+    questions = (*asked, *alone_asked, *(question for question in further if question.key not in known))
+    own_keys = frozenset(question.key for question in (asked if names else (*asked, *alone_asked)))
+    return Incoming(received, came, words, names, both, brought, ledger, result, changes, questions, own_keys, day)
 
 
 def _other_names(application: Application, came: BroughtIn, own: Dataset, own_how: HowRead) -> dict[str, str]:
-    if roles(came.how) == roles(own_how):
+    if roles(came.how) == roles(own_how) and not came.how.series.called:
         return {}
     return other_names(came, application.readings.of(own, own_how))
 
@@ -301,7 +319,9 @@ def _understood(application: Application, received: Dataset) -> BroughtIn | None
 def _partly(application: Application, came: BroughtIn, own: Dataset, own_how: HowRead) -> bool:
     """Whether what came has any column of numbers of the study, under its name or another one, in rows that are told apart
     in the same way."""
-    if came.how.values.kind is not own_how.values.kind or (came.how.series.column is None) != (own_how.series.column is None):
+    if came.how.values.kind is not own_how.values.kind or (came.how.series.column is None) != (
+        own_how.series.column is None
+    ):
         return False
     if came.how.series.column is not None:
         return len(came.how.values.columns) == len(own_how.values.columns)

@@ -31,9 +31,21 @@ class TakeRequest(RowsRequest):
     waved: bool = False
 
 
+class RowsAnswer(BaseModel):
+    """What one click says. read, how: how the file is then read, and its rows are taken."""
+
+    label: str
+    read: HowRead
+    how: dict[str, Any]
+
+
 class OpenQuestion(BaseModel):
+    """answers: none where the whole table that the study would stand on is asked about, which can only be waved through."""
+
+    key: str
     title: str
     text: str
+    answers: list[RowsAnswer]
 
 
 class ChangedPeriod(BaseModel):

@@ -5,8 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-import polars as pl
-
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach
 from zembra.core.english import counted, listed
@@ -82,8 +80,17 @@ def _inside_a_number(texts: tuple[str, ...]) -> bool:
 
 def _one_text(alike: Said) -> str:
     """The only text behind the digits of some cells, where it holds letters; else nothing."""
-    behind = {match[3].strip() if (match := _DIGITS.match(text.strip())) and not match[1].strip() else "" for text in alike.texts}
-    return behind.pop() if len(behind) == 1 and any(map(str.isalpha, next(iter(behind)))) and not re.search(r"\d", alike.pattern.replace("9", "", 1)) else ""
+    behind = {
+        match[3].strip() if (match := _DIGITS.match(text.strip())) and not match[1].strip() else ""
+        for text in alike.texts
+    }
+    return (
+        behind.pop()
+        if len(behind) == 1
+        and any(map(str.isalpha, next(iter(behind))))
+        and not re.search(r"\d", alike.pattern.replace("9", "", 1))
+        else ""
+    )
 
 
 def _beside_digits(seen: Seen, column: str, alike: Said) -> tuple[str, ...]:
@@ -168,10 +175,18 @@ def _sides(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
             sides.setdefault(alike.beside.side, alike)
     if not sides:
         return
-    texts = {side: tuple(dict.fromkeys(re.sub(r"[^A-Za-z.]", "", text) for alike in said if alike.beside and alike.beside.side == side for text in alike.texts)) for side in sides}
-    answers = [
-        Answer(f"{side} is negative", _with(seen, "negative", texts[side])) for side in sorted(sides)
-    ]
+    texts = {
+        side: tuple(
+            dict.fromkeys(
+                re.sub(r"[^A-Za-z.]", "", text)
+                for alike in said
+                if alike.beside and alike.beside.side == side
+                for text in alike.texts
+            )
+        )
+        for side in sides
+    }
+    answers = [Answer(f"{side} is negative", _with(seen, "negative", texts[side])) for side in sorted(sides)]
     yield Question(
         f"sides:{column}",
         Reach.NUMBERS,
@@ -186,7 +201,11 @@ def _sides(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
 def _forecasts(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question]:
     """Numbers that call themselves forecasts among others that do not."""
     for standing in (Standing.FORECAST, Standing.PROVISIONAL, Standing.ESTIMATED):
-        kinds = [alike for alike in said if alike.beside is not None and alike.beside.standing is standing and alike.beside.read]
+        kinds = [
+            alike
+            for alike in said
+            if alike.beside is not None and alike.beside.standing is standing and alike.beside.read
+        ]
         if not kinds:
             continue
         count = sum(alike.count for alike in kinds)
@@ -205,5 +224,3 @@ def _forecasts(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Ques
             (column,) if column else (),
             plain=standing is not Standing.FORECAST,
         )
-
-

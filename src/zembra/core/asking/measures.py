@@ -46,10 +46,16 @@ def _numbers(seen: Seen, names: Sequence[str]) -> dict[str, pl.Series]:
     if not names:
         return {}
     frame = seen.state.observations.frames
-    if seen.how.series.column is not None and all(name in frame and frame[name].height == seen.table.height for name in names):
+    if seen.how.series.column is not None and all(
+        name in frame and frame[name].height == seen.table.height for name in names
+    ):
         return {name: frame[name]["value"] for name in names}
     alike = [name for name in names if name not in seen.how.values.other_mark]
-    read = {name: read_cells(seen.table.cells[name], seen.how.values.writing(name)).value for name in names if name not in alike}
+    read = {
+        name: read_cells(seen.table.cells[name], seen.how.values.writing(name)).value
+        for name in names
+        if name not in alike
+    }
     if alike:
         cells = pl.concat([seen.table.cells[name].rename("cell") for name in alike])
         numbers = read_cells(cells, seen.how.values.writing(), columns=len(alike)).value
@@ -178,7 +184,13 @@ def _decimal(seen: Seen) -> Iterator[Question]:
         return
     name = names[doubt.column] if seen.down else ""
     cells = seen.table.cells.select(names if not name else [name])
-    row = seen.table.row_number(next(int(at[0]) for column in cells.get_columns() if (at := (column.str.strip_chars() == doubt.text).arg_true()).len()))
+    row = seen.table.row_number(
+        next(
+            int(at[0])
+            for column in cells.get_columns()
+            if (at := (column.str.strip_chars() == doubt.text).arg_true()).len()
+        )
+    )
     said = {mark: read_numbers(pl.Series([doubt.text]), mark)[0][0] for mark in MARKS}
     order = sorted(MARKS, key=lambda mark: mark is not how.values.decimal)
     key, what = f"decimal:{name if seen.down else 'across'}", name or "the columns"
@@ -218,7 +230,7 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
         found = texts.filter(bare.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
         numbers = read[name].drop_nulls()
         for text in found:
-            value = read_cells(pl.Series([text]), seen.how.values.writing(name)).value[0]
+            value = read_numbers(pl.Series([text]), seen.how.values.writing(name).decimal)[0][0]
             count = int((texts == text).sum())
             others = numbers.filter(numbers != value)
             if value is None or not 1 <= count <= FEW * texts.len() or others.len() < 3:

@@ -8,6 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
+import polars as pl
+
 from zembra.core.english import listed
 from zembra.core.intake.dateforms import SHORT, DateForm
 from zembra.core.intake.dateparts import parts_said
@@ -16,8 +18,11 @@ from zembra.core.intake.detect import numbers_rows, understand
 from zembra.core.intake.formats import detect_table, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HourSays, HowRead, TableHow, ValueKind
 from zembra.core.intake.observe import Observations, observe
+from zembra.core.intake.respelling import respelled_how
 from zembra.core.intake.table import TextTable
+from zembra.core.intake.toldnumbers import told_of_numbers
 
+SPELLINGS = 40  # dates looked at for how they are spelled
 _SURE = (Encoding.UTF8, Encoding.UTF16, Encoding.UTF32)
 Progress = Callable[[str, float], None]
 
@@ -138,6 +143,8 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
     if {how.dates.down, how.series.down} != {Down.OWN}:
         column = how.dates.column if how.dates.down is not Down.OWN else how.series.column
         said.append(Notice(f"{column} is written once for several rows; it is filled down."))
+    said.extend(Notice(text) for text in _spelled(table, how))
+    said.extend(Notice(text) for text in told_of_numbers(table, how, observations))
     if how.values.kind is not ValueKind.COLUMNS:
         return said
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
@@ -154,8 +161,12 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
     counting = [name for name in table.columns if name not in used and numbers_rows(table.cells[name])]
     said.extend(Notice(f"{name} only counts the rows, and is left out.") for name in counting)
     said.extend(Notice(f"The numbers in {name} are in {unit}.") for name, unit in observations.units.items())
-    said.extend(
-        Notice(f"{count} numbers in {name} carry a mark (* or r, as of a footnote); it stays in the cell text.")
-        for name, count in observations.marked.items()
-    )
     return said
+
+
+def _spelled(table: TextTable, how: HowRead) -> list[str]:
+    """What was taken for granted of years that are of another calendar, and of ranges of days."""
+    cells = pl.Series(table.columns) if how.dates.column is None else table.cells[how.dates.column]
+    texts = cells.drop_nulls().gather_every(max(1, cells.len() // SPELLINGS)).to_list()
+    found = dict.fromkeys(sentence for text in texts if (sentence := respelled_how(text)) is not None)
+    return list(found)

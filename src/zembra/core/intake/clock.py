@@ -75,8 +75,8 @@ def _midnights(wall: pl.Series) -> bool:
 def _of_zone(utc: pl.Series, zone: str) -> Moments:
     local = utc.dt.replace_time_zone("UTC").dt.convert_time_zone(zone)
     wall = local.dt.replace_time_zone(None).cast(pl.Datetime("ms"))
-    if _midnights(wall):
-        # the days of a place, whatever their distance to UTC is
+    if _midnights(wall) or zone.startswith("Etc/"):
+        # the days of a place, whatever their distance to UTC is; or a clock that never changes
         return Moments(wall)
     return Moments((utc + local.dt.base_utc_offset()).cast(pl.Datetime("ms")), wall, zone)
 
@@ -85,7 +85,11 @@ def counted_from_midnight(days: pl.Series, minutes: pl.Series, zone: str | None)
     """Moments that are so many minutes after the midnight of a day: on a day on which the clock of a place changes as many
     as have passed. days: midnights; minutes: Int64."""
     if zone is None:
-        return Moments(pl.DataFrame({"d": days, "m": minutes}).select((pl.col("d") + pl.duration(minutes="m")).cast(pl.Datetime("ms"))).to_series())
+        return Moments(
+            pl.DataFrame({"d": days, "m": minutes})
+            .select((pl.col("d") + pl.duration(minutes="m")).cast(pl.Datetime("ms")))
+            .to_series()
+        )
     midnight = days.dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null").dt.convert_time_zone("UTC")
     frame = pl.DataFrame({"d": midnight.dt.replace_time_zone(None), "m": minutes})
     return _of_zone(frame.select((pl.col("d") + pl.duration(minutes="m")).cast(pl.Datetime("ms"))).to_series(), zone)

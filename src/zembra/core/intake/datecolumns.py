@@ -24,8 +24,8 @@ from zembra.core.intake.dateparts import (
 )
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import DatesHow
-from zembra.core.intake.numberwords import is_known_unit
 from zembra.core.intake.numbers import Writing, detect_decimal, read_cells
+from zembra.core.intake.numberwords import is_known_unit
 from zembra.core.intake.plain import plain_columns
 from zembra.core.intake.table import TextTable
 from zembra.core.intake.totals import without_totals
@@ -170,7 +170,13 @@ def _bare_speaks(table: TextTable, name: str, form: DateForm) -> bool:
     named = speaks_of_dates(name)
     if form is DateForm.COMPACT_WEEK and not PARTS["week"].match(name):
         return False
-    if named and form in (DateForm.YEAR, DateForm.COMPACT, DateForm.COMPACT_MONTH, DateForm.COMPACT_TIME, DateForm.COMPACT_WEEK):
+    if named and form in (
+        DateForm.YEAR,
+        DateForm.COMPACT,
+        DateForm.COMPACT_MONTH,
+        DateForm.COMPACT_TIME,
+        DateForm.COMPACT_WEEK,
+    ):
         return True
     # repeated dates are the rule in tables of several series: only the distinct ones must be even
     distinct = moments.unique().sort().to_numpy().astype("datetime64[s]")

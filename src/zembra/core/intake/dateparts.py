@@ -29,7 +29,9 @@ PARTS = {
     "quarter": re.compile(
         r"(?i)^(?:.*[^a-z])?(quarter|qtr|q|quartal|trimestre|kwartaal|kvartal|kw?art|kw|kwarta[lł]|[cč]tvrtlet[ií]|квартал)(?:[^a-z].*)?$"
     ),
-    "week": re.compile(r"(?i)^(?:.*[^a-z])?(week|year.?week|wk|iso.?week|woche|kw|semaine|semana|uke|vecka)(?:[^a-z].*)?$"),
+    "week": re.compile(
+        r"(?i)^(?:.*[^a-z])?(week|year.?week|wk|iso.?week|woche|kw|semaine|semana|uke|vecka)(?:[^a-z].*)?$"
+    ),
     "day": re.compile(r"(?i)^(?:.*[^a-z])?(day|dd|dom|tag|d[ií]a|jour|giorno|dag|dzie[nń]|den)(?:[^a-z].*)?$"),
     "hour": re.compile(r"(?i)^(?:.*[^a-z])?(hour|hr|hh|stunde|hora|heure|uur|ora|godzina|hodina|timme)(?:[^a-z].*)?$"),
     "minute": re.compile(r"(?i)^(?:.*[^a-z])?(minute|min)(?:[^a-z].*)?$"),

@@ -177,7 +177,9 @@ def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
         return None
     named = plain.replace_strict(_ZONES, default=None, return_dtype=pl.Int64)
     plain = plain.str.replace(":", "", literal=True).str.pad_end(5, "0")
-    minutes = plain.str.slice(1, 2).cast(pl.Int64, strict=False) * 60 + plain.str.slice(3, 2).cast(pl.Int64, strict=False)
+    minutes = plain.str.slice(1, 2).cast(pl.Int64, strict=False) * 60 + plain.str.slice(3, 2).cast(
+        pl.Int64, strict=False
+    )
     minutes = minutes * pl.select(pl.when(plain.str.starts_with("-")).then(-1).otherwise(1)).to_series()
     minutes = pl.select(pl.coalesce(named, minutes)).to_series()
     return (minutes * 60_000).cast(pl.Duration("ms"))

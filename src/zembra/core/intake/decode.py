@@ -97,7 +97,10 @@ def _older(data: bytes) -> str:
         return "windows-1252"
     from charset_normalizer import from_bytes
 
-    found = from_bytes(lines, cp_isolation=[_PYTHON_NAMES.get(name, name) for name in ENCODINGS if not name.startswith(("utf-16", "utf-32"))])
+    found = from_bytes(
+        lines,
+        cp_isolation=[_PYTHON_NAMES.get(name, name) for name in ENCODINGS if not name.startswith(("utf-16", "utf-32"))],
+    )
     best = found.best()
     if best is None:
         return "windows-1252"

@@ -17,7 +17,18 @@ from zembra.core.intake.dateparts import DAY_FORMS, first_month, part_column, pa
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.decimals import About, Marks, across, marks_of
 from zembra.core.intake.hours import changed_clock, hours_across
-from zembra.core.intake.howread import DatesHow, Delimiter, Down, FileForm, HowRead, SeriesHow, TableHow, TimesHow, ValueKind, ValuesHow
+from zembra.core.intake.howread import (
+    DatesHow,
+    Delimiter,
+    Down,
+    FileForm,
+    HowRead,
+    SeriesHow,
+    TableHow,
+    TimesHow,
+    ValueKind,
+    ValuesHow,
+)
 from zembra.core.intake.joining import (
     FEWEST_ACROSS,
     joined,
@@ -226,7 +237,11 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
         if name in names:
             continue
         cells = without_totals(table.cells[name])
-        kind = DateForm.FISCAL if not cells.str.contains(r"^\s*\d{4}(?:\.0+)?\s*$").all() and form is DateForm.YEAR_MONTH else DateForm.YEAR
+        kind = (
+            DateForm.FISCAL
+            if not cells.str.contains(r"^\s*\d{4}(?:\.0+)?\s*$").all() and form is DateForm.YEAR_MONTH
+            else DateForm.YEAR
+        )
         years = read_dates(cells, kind)
         if cells.len() and years.null_count() <= cells.len() // 10:
             others = [column for column in table.columns if column not in names and column != name]

@@ -36,7 +36,11 @@ def fixed_rows(text: str) -> list[list[str]]:
         spans = [match.span() for match in re.finditer(r"[-=]+", ruled)]
         starts = [start for start, _ in spans]
         cut = list(zip(starts, [*starts[1:], None], strict=True))
-        return [[line[start:end].strip() for start, end in cut] if len(line) > starts[1] else [line.strip()] for line in lines if line is not ruled]
+        return [
+            [line[start:end].strip() for start, end in cut] if len(line) > starts[1] else [line.strip()]
+            for line in lines
+            if line is not ruled
+        ]
     words = [line.split() for line in lines]
     counts = {len(row) for row in words if row}
     if len(counts) == 1:

@@ -19,7 +19,9 @@ _FROM_TO = rf"^\s*{_CLOCK}\s*(?:-|–|to|bis)\s*\d{{1,2}}[:.]\d{{2}}(?::\d{{2}})
 _NAMED_HOUR = r"^\s*(?i:he|hour|hr|h|std\.?|stunde)[ _]?(\d{1,2})\s*$|^\s*(\d{1,2}) ?(?i:h|hrs?|uhr)\s*$"
 _DOTTED = r"^\s*(\d{1,2})[.:](\d{2})\s*$"
 _NUMBER = r"^\s*(?i:sp|p|hh|qh)?[ _]?(\d{1,2})(?:\.0)?\s*$"
-_SPEAKS = re.compile(r"(?i)(?:^|[^a-z])(?:settlement|period|interval|half.?hour|sp|hh|he|hour|hr|time|stunde|uhrzeit|zeit)(?:$|[^a-z])")
+_SPEAKS = re.compile(
+    r"(?i)(?:^|[^a-z])(?:settlement|period|interval|half.?hour|sp|hh|he|hour|hr|time|stunde|uhrzeit|zeit)(?:$|[^a-z])"
+)
 # minutes of one step, by how many of them a day has
 _STEPS = {24: 60, 48: 30, 96: 15}
 _COUNTED = {24: TimesHow.HOURS, 48: TimesHow.HALF_HOURS, 96: TimesHow.QUARTER_HOURS}
@@ -120,7 +122,12 @@ def _runs_through_days(dates: pl.Series, minutes: pl.Series) -> bool:
 def hours_across(columns: Sequence[str]) -> tuple[list[str], TimesHow, HourSays] | None:
     """The columns that are named by the hours of a day, and how; None where too few are."""
     names = pl.Series(list(columns), dtype=pl.String)
-    for pattern, times in ((_FROM_TO, TimesHow.FROM_TO), (_NAMED_HOUR, TimesHow.HOURS), (_DOTTED, TimesHow.CLOCK), (_NUMBER, TimesHow.HOURS)):
+    for pattern, times in (
+        (_FROM_TO, TimesHow.FROM_TO),
+        (_NAMED_HOUR, TimesHow.HOURS),
+        (_DOTTED, TimesHow.CLOCK),
+        (_NUMBER, TimesHow.HOURS),
+    ):
         found = names.filter(names.str.contains(pattern))
         if found.len() < FEWEST_ACROSS:
             continue
@@ -129,12 +136,11 @@ def hours_across(columns: Sequence[str]) -> tuple[list[str], TimesHow, HourSays]
         size = found.len()
         if size not in _STEPS or steps.n_unique() != 1:
             continue
-        if times is TimesHow.HOURS and pattern == _NUMBER:
-            times = _COUNTED[size]
+        counted = _COUNTED[size] if pattern == _NUMBER else times
         if int(minutes[0]) not in (0, 60):
             continue
-        ends = int(minutes[0]) > 0 and times is not TimesHow.FROM_TO
-        return found.to_list(), times, HourSays.ENDS if ends else HourSays.BEGINS
+        ends = int(minutes[0]) > 0 and counted is not TimesHow.FROM_TO
+        return found.to_list(), counted, HourSays.ENDS if ends else HourSays.BEGINS
     return None
 
 
@@ -146,9 +152,14 @@ def changed_clock(dates: pl.Series, groups: pl.Series | None, times: TimesHow) -
     if times not in MINUTES:
         return None
     usual, hour = 1440 // MINUTES[times], 60 // MINUTES[times]
-    frame = pl.DataFrame({"day": dates, "group": groups if groups is not None else pl.repeat("", dates.len(), eager=True)})
+    frame = pl.DataFrame(
+        {"day": dates, "group": groups if groups is not None else pl.repeat("", dates.len(), eager=True)}
+    )
     days = frame.drop_nulls("day").group_by("day", "group").len().group_by("day").agg(pl.col("len").max())
-    odd = {day: (size - usual) // hour for day, size in days.filter(pl.col("len").is_in([usual - hour, usual + hour])).iter_rows()}
+    odd = {
+        day: (size - usual) // hour
+        for day, size in days.filter(pl.col("len").is_in([usual - hour, usual + hour])).iter_rows()
+    }
     if not odd:
         return None
     for zone in LIKELY_ZONES:

@@ -216,12 +216,20 @@ class SeriesHow(Sentence):
     ] = ()
     down: Annotated[Down, Field(title="what an empty cell means")] = Down.OWN
     names: Annotated[Names, Field(title="when names are the same")] = Names.WRITTEN
+    called: Annotated[tuple[str, ...], Field(title="other names of series, as new = old"), Word(empty="none")] = ()
+
+    @property
+    def renamed(self) -> dict[str, str]:
+        """What series are called, by the names that stand in the file."""
+        pairs = (text.partition("=") for text in self.called)
+        return {new.strip(): old.strip() for new, equals, old in pairs if equals and new.strip() and old.strip()}
 
     def template(self) -> str:
+        called = "; they are called otherwise: {called}" if self.called else ""
         more = " with {more}" if self.more else ""
         down = ", an empty cell meaning {down}" if self.down is Down.ABOVE else ""
         names = "; names are the same {names}" if self.names is Names.FOLDED else ""
-        return f"Each {{column}}{more} is a series of its own{down}{names}."
+        return f"Each {{column}}{more} is a series of its own{down}{names}{called}."
 
 
 class ValuesHow(Sentence):
@@ -240,11 +248,11 @@ class ValuesHow(Sentence):
     negative: Annotated[
         tuple[str, ...], Field(title="texts beside a number that make it negative"), Word(empty="none")
     ] = ()
-    left_out: Annotated[
-        tuple[str, ...], Field(title="texts beside a number that is not read"), Word(empty="none")
-    ] = ()
+    left_out: Annotated[tuple[str, ...], Field(title="texts beside a number that is not read"), Word(empty="none")] = ()
     times: Annotated[
-        tuple[str, ...], Field(title="what numbers with a text beside them are multiplied by, as k = 1000"), Word(empty="none")
+        tuple[str, ...],
+        Field(title="what numbers with a text beside them are multiplied by, as k = 1000"),
+        Word(empty="none"),
     ] = ()
 
     @model_validator(mode="after")
@@ -270,9 +278,7 @@ class ValuesHow(Sentence):
         beside += " What says {negative} beside a number makes it negative." if self.negative else ""
         beside += " A number with {left_out} beside it is not read." if self.left_out else ""
         beside += " Numbers are multiplied where a text stands beside them: {times}." if self.times else ""
-        return (
-            f"{{kind}}{where}, written with {{decimal}}{other}. An empty cell is blank, and so is one that says {{blank_words}}.{beside}"
-        )
+        return f"{{kind}}{where}, written with {{decimal}}{other}. An empty cell is blank, and so is one that says {{blank_words}}.{beside}"
 
 
 def _factor_of(text: str) -> tuple[str, float]:

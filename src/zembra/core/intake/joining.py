@@ -48,6 +48,8 @@ def series_texts(table: TextTable, how: SeriesHow) -> pl.Series | None:
     if how.more:
         parts = [texts, *(filled_down(table.cells[name], how.down) for name in how.more)]
         texts = joined([part.fill_null("(no name)") for part in parts], ", ")
+    if how.called:
+        texts = texts.str.strip_chars().replace(how.renamed)
     if how.names is Names.WRITTEN:
         return texts
     usual = {name: names[0] for names in alike_names(texts) for name in names[1:]}

@@ -1,10 +1,10 @@
 """The grammar of a number cell, and reading columns by it. A cell is read whole or not at all: see docs/intake.md.
 
-    cell   = before* digits behind*
-    before = sign | bracket | currency | standing | "'" | '="'
-    digits = groups [mark fraction] [exponent] | mark fraction | whole fraction
-    groups = 1 to 3 digits and then groups of 3 (or of 2, the last of 3), all parted by the same: space, ' , _ or the other mark
-    behind = currency | size | unit | footnote | standing | sign | bracket | '"'
+cell   = before* digits behind*
+before = sign | bracket | currency | standing | "'" | '="'
+digits = groups [mark fraction] [exponent] | mark fraction | whole fraction
+groups = 1 to 3 digits and then groups of 3 (or of 2, the last of 3), all parted by the same: space, ' , _ or the other mark
+behind = currency | size | unit | footnote | standing | sign | bracket | '"'
 """
 
 from __future__ import annotations
@@ -270,9 +270,7 @@ def _as_each_shows(texts: pl.Series, writing: Writing) -> Cells:
         _read_awkward(texts, replace(writing, decimal=mark)) for mark in (DecimalMark.POINT, DecimalMark.COMMA)
     )
     both = (point.value != comma.value).fill_null(False)
-    frame = pl.DataFrame(
-        {"p": point.value, "c": comma.value, "pr": point.received, "cr": comma.received, "both": both}
-    )
+    frame = pl.DataFrame({"p": point.value, "c": comma.value, "pr": point.received, "cr": comma.received, "both": both})
     value = frame.select(pl.when(~pl.col("both")).then(pl.coalesce("p", "c"))).to_series()
     received = frame.select(
         pl.when("both").then(Received.UNREADABLE.value).otherwise(pl.min_horizontal("pr", "cr")).cast(pl.UInt8)

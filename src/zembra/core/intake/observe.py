@@ -40,7 +40,8 @@ class Observations:
         (UInt32, the row's number in the file). Where the clock changes, `when` is on standard time and
         a column wall has what the clock showed.
     dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
-        were read. zone: the place whose clock changes. columns: columns of numbers that are each a series. said: by column
+        were read. zone: the place whose clock changes. units: the unit that stands with the numbers of a column, where
+        it is one. columns: columns of numbers that are each a series. said: by column
         ("" for periods across) what cells say that are more than a plain number; their places are numbers of rows.
     """
 
@@ -51,14 +52,9 @@ class Observations:
     dropped: int
     digest: str
     zone: str | None = None
+    units: Mapping[str, str] = field(default_factory=dict)
     columns: tuple[str, ...] = ()
     said: Mapping[str, tuple[Said, ...]] = field(default_factory=dict)
-
-    @property
-    def units(self) -> dict[str, str]:
-        """The unit that stands with the numbers of a column, where it is one."""
-        units = {name: {alike.beside.unit for alike in said if alike.beside} - {""} for name, said in self.said.items()}
-        return {name: found.pop() for name, found in units.items() if len(found) == 1}
 
     @property
     def marked(self) -> dict[str, int]:
@@ -99,9 +95,16 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
         dropped,
         digest,
         found.zone,
+        units=_units(found.said),
         columns=columns if how.series.column is None else (),
         said=found.said,
     )
+
+
+def _units(said: Mapping[str, tuple[Said, ...]]) -> dict[str, str]:
+    """The unit that stands with the numbers of a column, where it is one."""
+    units = {name: {alike.beside.unit for alike in own if alike.beside} - {""} for name, own in said.items()}
+    return {name: found.pop() for name, found in units.items() if len(found) == 1}
 
 
 def _check_columns(table: TextTable, how: HowRead) -> None:

@@ -14,7 +14,17 @@ from zembra.core.intake.months import month_numbers
 
 # signs of two years that are one: what is added to a year of the calendar to have it in the common one
 BUDDHIST = -543
-_ERAS = {"令和": 2018, "平成": 1988, "昭和": 1925, "大正": 1911, "民國": 1911, "民国": 1911, "R": 2018, "H": 1988, "S": 1925}
+_ERAS = {
+    "令和": 2018,
+    "平成": 1988,
+    "昭和": 1925,
+    "大正": 1911,
+    "民國": 1911,
+    "民国": 1911,
+    "R": 2018,
+    "H": 1988,
+    "S": 1925,
+}
 _DIGITS = str.maketrans("٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹๐๑๒๓๔๕๖๗๘๙०१२३४५६७८९０１２３４５６７８９", "0123456789" * 5)
 _HAN = str.maketrans("〇零一二三四五六七八九", "00123456789")
 _THAI = re.compile(r"[\u0e01-\u0e5b]")
@@ -96,10 +106,15 @@ _RULES: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], str]], ...] = (
     ),
     # 28 Jan – 3 Feb 2025, Jan 28 – Feb 3, 2025, Jan–Mar 2025
     (
-        re.compile(rf"^(\d{{1,2}} {_L}+\.?|{_L}+\.?(?: \d{{1,2}})?) ?[-–/] ?(\d{{1,2}} {_L}+\.?|{_L}+\.?(?: \d{{1,2}})?),? (\d{{4}})$"),
+        re.compile(
+            rf"^(\d{{1,2}} {_L}+\.?|{_L}+\.?(?: \d{{1,2}})?) ?[-–/] ?(\d{{1,2}} {_L}+\.?|{_L}+\.?(?: \d{{1,2}})?),? (\d{{4}})$"
+        ),
         _first_day,
     ),
 )
+
+
+_RANGES = tuple(pattern for pattern, _ in _RULES[4:])
 
 
 @lru_cache(maxsize=20_000)
@@ -125,7 +140,7 @@ def _in_ascii(text: str) -> str:
         said = re.sub(r"[〇零一二三四五六七八九十]+", _han_number, said)
     if thai:
         named = re.match(r"^([\u0e01-\u0e4e.]+)\s?(\d{4})$", said)
-        if named and (month := month_numbers([named[1]]).get(named[1].lower().strip(" .")) ):
+        if named and (month := month_numbers([named[1]]).get(named[1].lower().strip(" ."))):
             said = f"{named[2]}-{month:02d}"
         said = re.sub(r"\b(2[4-6]\d{2})\b", lambda year: str(int(year[1]) + BUDDHIST), said)
     return said
@@ -146,4 +161,6 @@ def respelled_how(text: str) -> str | None:
         return "Years are of the Buddhist calendar, 543 ahead of the common one."
     if re.search("令和|平成|昭和|大正|民國|民国", plain) or re.fullmatch(r"[RHS]\d{1,2}\.\d{1,2}", plain):
         return "Years are of an era, and are read as those of the common calendar."
+    if any(pattern.match(plain) for pattern in _RANGES):
+        return "Dates are from one day to another, or one month; each counts at the first."
     return None

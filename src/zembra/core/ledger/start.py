@@ -20,11 +20,10 @@ LONG = timedelta(days=31)
 def suggested_as_of(state: State, today: date) -> date:
     """The day a new study believes it is: today, or the end of data that end long before it.
 
-    state: after the calendar. Long is more than a month, and more than two periods.
+    state: after the calendar. Long is more than a month, and more than two periods. A row that has a date has happened,
+    whatever its cells say.
     """
-    ends = [
-        int(line.periods[known[-1]]) for line in state.lines if (known := np.flatnonzero(~np.isnan(line.original))).size
-    ]
+    ends = [int(line.periods[came[-1]]) for line in state.lines if (came := np.flatnonzero(line.row_count > 0)).size]
     if not ends:
         return today
     end = state.grain.days(np.array([max(ends), max(ends) + 1])).astype("datetime64[D]")

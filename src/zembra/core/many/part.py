@@ -200,7 +200,7 @@ def of_series(observations: Observations, names: Sequence[str]) -> Observations:
         observations.zone,
         observations.units,
         tuple(name for name in observations.columns if name in names),
-        observations.marked,
+        observations.said,
     )
 
 

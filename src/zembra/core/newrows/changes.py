@@ -150,7 +150,9 @@ class Comparison:
         row_came = self._row_came()
         told = np.isin(self._old.series, np.unique(self._new.series))
         missing = self._old.came & ~row_came & told
-        return bool(missing.any()) and int(self._old.period[missing].max()) < int(self._new.period[self._new.came].min())
+        return bool(missing.any()) and int(self._old.period[missing].max()) < int(
+            self._new.period[self._new.came].min()
+        )
 
     def changes(self, repaired: Sequence[Line], how: TakingHow) -> Changes:
         """repaired: what was there, after the ledger's repairs, which say what was provisional."""

@@ -15,14 +15,15 @@ from zembra.core.english import counted, listed, number
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.detect import may_be_measured, numbers_rows
 from zembra.core.intake.howread import ValueKind
+from zembra.core.intake.joining import folded
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Changes, Kind
-from zembra.core.newrows.words import NoLonger, Taken, TakingHow
+from zembra.core.newrows.words import NoLonger, TakingHow
 
 KEY = "rows:"  # begins the keys of these questions: an answer holds for one file, not for the next
 FEWEST = 3  # numbers that are there on both sides
-NEARLY_ALL = 0.9
+MOST_AGREE = 0.75  # of the numbers: the newest are often revised
 SAME = 1e-6  # of a number
 ALIKE = 5e-3  # of a factor: numbers are rounded when they are written in another unit
 FAR = 5.0  # times as large as the largest number so far, or as small as the smallest
@@ -50,7 +51,7 @@ def side_of(brought: BroughtIn, result: Result) -> Side:
 def rows_questions(
     before: Side, came: Side, brought: BroughtIn, changes: Changes | None, how: TakingHow, names: Mapping[str, str]
 ) -> tuple[Question, ...]:
-    """The open questions about what came. brought: what came, as read. changes: period by period, None where the two lie on
+    """The open questions about what came. came: in the words of the study; brought: as it was read. changes: period by period, None where the two lie on
     two calendars. names: of the study, by other names of what came."""
     closed = {question.key for question in brought.how.settled}
     found = list(_calendar(before, came, changes))
@@ -59,9 +60,17 @@ def rows_questions(
         swapped = list(_swapped(before, came))
         found += swapped
         if not swapped:
-            found += [*_scaled(pairs), *_moved(before, came, pairs), *_new_sizes(pairs)]
-        found += [*_blank(changes), *_doubled(before, came), *_names(changes, how), *_gone(before, changes, how)]
-    found += [*_units(before, came), *_renamed(names), *_new_columns(before, brought)]
+            scaled = {pair.name: factor for pair in pairs if (factor := _factor(pair.was, pair.now)) is not None}
+            rest = [pair for pair in pairs if pair.name not in scaled]
+            found += [*_scaled(pairs, scaled), *_moved(before, came, pairs), *_new_sizes(rest, whole=not scaled)]
+        found += [
+            *_blank(changes),
+            *_doubled(before, came),
+            *_names(before, came, changes, brought, how),
+            *_gone(before, changes, how),
+        ]
+        found += _reordered(before, came, brought, pairs)
+    found += [*_units(before, came), *_renamed(names), *_new_columns(before, brought, names)]
     return tuple(question for question in found if question.key not in closed)
 
 
@@ -81,9 +90,7 @@ def _calendar(before: Side, came: Side, changes: Changes | None) -> Iterator[Que
     """Rows that come at longer steps than those of the study, or that cannot be put on its calendar."""
     own = [detect_grain(_moments(side)) for side in (before, came) if _moments(side).size >= FEWEST]
     coarser = (
-        len(own) == 2
-        and Unit.MOMENT not in (own[0].unit, own[1].unit)
-        and own[1].seconds >= COARSER * own[0].seconds
+        len(own) == 2 and Unit.MOMENT not in (own[0].unit, own[1].unit) and own[1].seconds >= COARSER * own[0].seconds
     )
     if coarser:
         yield _asked(
@@ -118,9 +125,7 @@ class _Pair:
 
 def _pairs(before: Sequence[Line], came: Sequence[Line]) -> list[_Pair]:
     known = {line.name: line for line in before}
-    return [
-        _paired(line.name, known[line.name], line) for line in came if line.name in known and len(known[line.name])
-    ]
+    return [_paired(line.name, known[line.name], line) for line in came if line.name in known and len(known[line.name])]
 
 
 def _paired(name: str, old: Line, new: Line) -> _Pair:
@@ -132,13 +137,12 @@ def _paired(name: str, old: Line, new: Line) -> _Pair:
     return _Pair(name, was[both], now[both], old.original[~np.isnan(old.original)], new.original[fresh])
 
 
-def _scaled(pairs: Sequence[_Pair]) -> Iterator[Question]:
-    """Numbers that are all so many times as large as they were: another unit, another mark, another sign."""
+def _scaled(pairs: Sequence[_Pair], scaled: Mapping[str, float]) -> Iterator[Question]:
+    """Numbers that are all so many times as large as they were: another unit, another mark, another sign. scaled: by series
+    so many times."""
     found: dict[float, list[str]] = {}
-    for pair in pairs:
-        factor = _factor(pair.was, pair.now)
-        if factor is not None:
-            found.setdefault(factor, []).append(pair.name)
+    for name, factor in scaled.items():
+        found.setdefault(factor, []).append(name)
     for factor, names in found.items():
         whole = len(names) == len(pairs)
         example = next(pair for pair in pairs if pair.name == names[0])
@@ -153,7 +157,7 @@ def _scaled(pairs: Sequence[_Pair]) -> Iterator[Question]:
             )
         yield _asked(
             f"scale:{factor:.6g}:{','.join(names)}",
-            f"All numbers{'' if whole else f' of {_named(names)}'} that were there are {said}.",
+            f"The numbers{'' if whole else f' of {_named(names)}'} that were there are {said}.",
             f"{number(float(example.was[-1]))} became {number(float(example.now[-1]))}. Did the unit change, or how numbers are written?",
             *answers,
             AS_THEY_ARE,
@@ -174,13 +178,13 @@ def _rounded(factor: float) -> float:
 def _factor(was: Floats, now: Floats) -> float | None:
     """What nearly all numbers were multiplied by; None where that is 1, or where it is not one factor."""
     some = (was != 0) & (now != 0)
-    if int(some.sum()) < FEWEST or some.sum() < NEARLY_ALL * was.size:
+    if int(some.sum()) < FEWEST or some.sum() < MOST_AGREE * was.size:
         return None
     ratios = now[some] / was[some]
     middle = float(np.median(ratios))
     if abs(middle - 1) <= ALIKE or not np.isfinite(middle):
         return None
-    if float(np.mean(np.abs(ratios / middle - 1) <= ALIKE)) < NEARLY_ALL or np.unique(was[some]).size < 2:
+    if float(np.mean(np.abs(ratios / middle - 1) <= ALIKE)) < MOST_AGREE or np.unique(was[some]).size < 2:
         return None
     return _rounded(middle)
 
@@ -220,7 +224,7 @@ def _shift(old: Line, new: Line) -> int:
         share = _agreeing(old, new, shift)
         if share > best_share:
             best, best_share = shift, share
-    return best if best_share >= NEARLY_ALL else 0
+    return best if best_share >= MOST_AGREE else 0
 
 
 def _agreeing(old: Line, new: Line, shift: int) -> float:
@@ -245,7 +249,9 @@ def _swapped(before: Side, came: Side) -> Iterator[Question]:
         own = known.get(line.name)
         if own is None or _agreeing(own, line, 0) >= 0.5:
             continue
-        other = next((name for name, old in known.items() if name != line.name and _agreeing(old, line, 0) >= NEARLY_ALL), None)
+        other = next(
+            (name for name, old in known.items() if name != line.name and _agreeing(old, line, 0) >= MOST_AGREE), None
+        )
         if other is not None:
             found.append((line.name, other))
     if found:
@@ -256,7 +262,7 @@ def _swapped(before: Side, came: Side) -> Iterator[Question]:
         )
 
 
-def _new_sizes(pairs: Sequence[_Pair]) -> Iterator[Question]:
+def _new_sizes(pairs: Sequence[_Pair], *, whole: bool) -> Iterator[Question]:
     """New numbers that are far larger or smaller than any of their series so far, or on the other side of zero; and series
     that seem to have changed places in the new periods."""
     far = []
@@ -281,7 +287,7 @@ def _new_sizes(pairs: Sequence[_Pair]) -> Iterator[Question]:
             else f"The new numbers of {_named([pair.name for pair in own])} are {said}.",
             f"{first.name} was between {number(float(first.before.min()))} and {number(float(first.before.max()))}; now it is "
             f"{number(float(first.new[-1]))}. Did the unit change, or how numbers are written?",
-            *_back_in_unit(own, len(own) == len(pairs)),
+            *_back_in_unit(own, whole and len(own) == len(pairs)),
             AS_THEY_ARE,
         )
 
@@ -295,7 +301,9 @@ def _back_in_unit(pairs: Sequence[_Pair], whole: bool) -> list[Answer]:
     if len(powers) != 1 or (power := powers.pop()) not in (-6, -3, -2, 2, 3, 6):
         return []
     words = {"values": {"times": [f"no text = {10.0**-power:.12g}"]}}
-    return [Answer(f"in another unit: {'divide' if power > 0 else 'multiply'} them by {number(10.0 ** abs(power))}", words)]
+    return [
+        Answer(f"in another unit: {'divide' if power > 0 else 'multiply'} them by {number(10.0 ** abs(power))}", words)
+    ]
 
 
 def _blank(changes: Changes) -> Iterator[Question]:
@@ -331,19 +339,62 @@ def _doubled(before: Side, came: Side) -> Iterator[Question]:
     )
 
 
-def _names(changes: Changes, how: TakingHow) -> Iterator[Question]:
-    """Series that are new, and those that are there no more."""
-    lost, new = changes.lost_series, changes.new_series
+def _names(before: Side, came: Side, changes: Changes, brought: BroughtIn, how: TakingHow) -> Iterator[Question]:
+    """Series that are new, and those that are there no more; with those that may be the same under another name."""
+    new, lost = changes.new_series, changes.lost_series
     if not (lost or new):
         return
+    # of new rows alone, a series may be one of those that have none
+    missing = lost or tuple(line.name for line in before.lines if line.name not in {line.name for line in came.lines})
+    known = {line.name: line for line in before.lines}
+    answers: list[Answer] = []
+    alike: list[tuple[str, str]] = []
+    for name in new[:MOST_NAMED]:
+        line = next(line for line in came.lines if line.name == name)
+        same = [old for old in missing if _agreeing(known[old], line, 0) >= MOST_AGREE]
+        alike += [(name, old) for old in same[:1]]
+        offered = same or [old for old in missing if folded(old) == folded(name)] or missing[:MOST_NAMED]
+        answers += [_called(brought, ((name, old),), f"{name} is {old}") for old in offered[:MOST_NAMED]]
+    if len(alike) > 1:
+        answers.insert(0, _called(brought, tuple(alike), listed([f"{name} is {old}" for name, old in alike])))
     gone = sum(row.series in lost for row in changes.of(Kind.GONE)) if lost else 0
     said = [f"{_named(new)} {'are' if len(new) > 1 else 'is'} new"] if new else []
     said += [f"{_named(lost)} {'are' if len(lost) > 1 else 'is'} gone, with {counted(gone, 'number')}"] if lost else []
-    missing = "" if lost or how.taken is Taken.WHOLE else " Series that were there have no new row, or another name."
+    said += (
+        [f"{_named(missing)} {'have' if len(missing) > 1 else 'has'} no row"] if new and missing and not lost else []
+    )
+    text = "Is it a series of the study under another name?" if new and missing else "Is that meant?"
+    if alike:
+        text = f"{listed([f'{name} has the numbers that {old} had' for name, old in alike])}. Is it the same series?"
+    elif lost and how.gone is NoLonger.GO:
+        text += " What is gone would be left nowhere."
+    label = "they are new" if len(new) > 1 else "it is new" if new else "they go" if len(lost) > 1 else "it goes"
+    yield _asked(f"names:{','.join(new)}:{','.join(lost)}", f"{'; '.join(said)}.", text, *answers[:6], Answer(label))
+
+
+def _called(brought: BroughtIn, names: Sequence[tuple[str, str]], label: str) -> Answer:
+    texts = [*brought.how.series.called, *(f"{new} = {old}" for new, old in names)]
+    return Answer(label, {"series": {"called": texts}})
+
+
+def _reordered(before: Side, came: Side, brought: BroughtIn, pairs: Sequence[_Pair]) -> Iterator[Question]:
+    """Columns in another order, over rows of which none was there before: nothing says that the names stand over their own."""
+    how = brought.how
+    if (
+        how.values.kind is not ValueKind.COLUMNS
+        or how.series.column is not None
+        or any(pair.was.size for pair in pairs)
+    ):
+        return
+    names = [pair.name for pair in pairs]
+    was, now = ([name for name in columns if name in names] for columns in (before.columns(), came.columns()))
+    if was == now or sorted(was) != sorted(now):
+        return
     yield _asked(
-        f"names:{','.join(new)}:{','.join(lost)}",
-        f"{'; '.join(said)}.",
-        f"{'Is one the other under a new name? Its numbers would begin anew.' if new else 'Nothing of it would be left.'}{missing}",
+        f"order:{','.join(now)}",
+        f"The columns stand in another order than before: {_named(now)}, and were {_named(was)}.",
+        "None of the numbers was there before, so that nothing shows whether the names stand over their own columns. Do they?",
+        Answer("they do"),
     )
 
 
@@ -395,12 +446,12 @@ def _renamed(names: Mapping[str, str]) -> Iterator[Question]:
     )
 
 
-def _new_columns(before: Side, came: BroughtIn) -> Iterator[Question]:
+def _new_columns(before: Side, came: BroughtIn, names: Mapping[str, str]) -> Iterator[Question]:
     """Columns of numbers that the study does not know."""
     how, table = came.how, came.table
     if how.values.kind is not ValueKind.COLUMNS or how.series.column is not None:
         return
-    used = {how.dates.column, *how.dates.more, *how.values.columns}
+    used = {how.dates.column, *how.dates.more, *how.values.columns, *names}
     unused = [name for name in table.columns if name not in used]
     known = set(before.columns()) if unused else set()
     new = [
@@ -425,4 +476,4 @@ def _holds_numbers(brought: BroughtIn, name: str) -> bool:
 
 def same_numbers(old: Line, new: Line) -> bool:
     """Whether two series have the same numbers at the periods that both have."""
-    return _agreeing(old, new, 0) >= NEARLY_ALL
+    return _agreeing(old, new, 0) >= MOST_AGREE

@@ -13,7 +13,7 @@ from zembra.core.intake.rowdates import row_moments
 from zembra.core.newrows.together import Together
 
 FEWEST_SHARED = 3  # moments
-NEARLY_ALL = 0.9
+MOST_AGREE = 0.75  # the newest numbers are often revised
 SAME = 1e-6  # of a number
 NOW = "\n now"  # no column's name has a line's end
 
@@ -50,18 +50,22 @@ def other_names(came: BroughtIn, wanted: BroughtIn) -> dict[str, str]:
 
 
 def _values_called(came: BroughtIn, wanted: BroughtIn) -> list[tuple[str, str]]:
-    new = [name for name in came.how.values.columns if name not in wanted.how.values.columns]
-    left = [name for name in wanted.how.values.columns if name not in came.how.values.columns]
+    said = [pair for pair in came.how.series.renamed.items() if pair[0] in came.how.values.columns]
+    new = [name for name in came.how.values.columns if name not in wanted.how.values.columns and name not in dict(said)]
+    left = [
+        name for name in wanted.how.values.columns
+        if name not in came.how.values.columns and name not in dict(said).values()
+    ]  # fmt: skip
     if not new or not left:
-        return []
+        return said
     was, now = (_by_moment(brought, names) for brought, names in ((wanted, left), (came, new)))
     both = was.join(now, on="when", how="inner", suffix=NOW)
-    found = []
+    found = list(said)
     for name in new:
         own = both[name if name in both.columns and name not in left else name + NOW]
         for other in left:
             same = ((own - both[other]).abs() <= SAME * both[other].abs()).drop_nulls()
-            if same.len() >= FEWEST_SHARED and float(same.mean() or 0.0) >= NEARLY_ALL:  # type: ignore[arg-type]
+            if same.len() >= FEWEST_SHARED and float(same.mean() or 0.0) >= MOST_AGREE:  # type: ignore[arg-type]
                 found.append((name, other))
                 left.remove(other)
                 break
@@ -74,16 +78,22 @@ def _values_called(came: BroughtIn, wanted: BroughtIn) -> list[tuple[str, str]]:
 def _by_moment(brought: BroughtIn, names: list[str]) -> pl.DataFrame:
     """The numbers of columns by the moment of their rows; rows that share one are left out."""
     when = row_moments(brought.table, brought.how.dates).when.rename("when")
-    columns = [read_cells(brought.table.cells[name], brought.how.values.writing(name)).value.alias(name) for name in names]
+    columns = [
+        read_cells(brought.table.cells[name], brought.how.values.writing(name)).value.alias(name) for name in names
+    ]
     return pl.DataFrame([when, *columns]).drop_nulls("when").unique("when", keep="none")
 
 
 def in_terms_of(came: BroughtIn, names: dict[str, str]) -> Together | None:
     """What came with the columns named as in the study, as Parquet with every cell as text; None where they are. names: see
     `other_names`."""
-    if not names:
+    if not names and not (came.how.series.called and came.how.series.column):
         return None
     cells = came.table.cells
+    if came.how.series.column and came.how.series.called:
+        # a series is called as in the study in the cells themselves
+        column = came.how.series.column
+        cells = cells.with_columns(cells[column].str.strip_chars().replace(came.how.series.renamed).alias(column))
     # a column of no concern may bear a name that another one takes
     taken = {name: f"{name} (as it came)" for name in cells.columns if name in names.values() and name not in names}
     renamed = cells.rename({**taken, **{name: other for name, other in names.items() if name in cells.columns}})
@@ -103,7 +113,9 @@ def _renamed_how(how: HowRead, names: dict[str, str]) -> HowRead:
         update={
             "table": TableHow(form=FileForm.PARQUET),
             "dates": how.dates.model_copy(update={"column": of(how.dates.column), "more": each(how.dates.more)}),
-            "series": how.series.model_copy(update={"column": of(how.series.column), "more": each(how.series.more)}),
+            "series": how.series.model_copy(
+                update={"column": of(how.series.column), "more": each(how.series.more), "called": ()}
+            ),
             "values": how.values.model_copy(
                 update={"columns": each(how.values.columns), "other_mark": each(how.values.other_mark)}
             ),

@@ -10,15 +10,14 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.dates import offsets_of
 from zembra.core.intake.howread import HowRead, TimesHow
 
-
-Received = TypeVar("Received", contravariant=True)
+Received_contra = TypeVar("Received_contra", contravariant=True)
 AnyReceived = TypeVar("AnyReceived")
 
 
-class Reads(Protocol[Received]):
+class Reads(Protocol[Received_contra]):
     """Reads what was received, as `how` says or as it is understood."""
 
-    def of(self, received: Received, how: HowRead | None = None) -> BroughtIn: ...
+    def of(self, received: Received_contra, how: HowRead | None = None) -> BroughtIn: ...
 
 
 def reads_all(brought: BroughtIn) -> bool:
@@ -33,9 +32,7 @@ def measured(brought: BroughtIn) -> int:
     return sum(frame.height - frame["value"].null_count() for frame in brought.observations.frames.values())
 
 
-def on_clock_of(
-    brought: BroughtIn, reads: Reads[AnyReceived], received: AnyReceived, last: AnyReceived
-) -> BroughtIn:
+def on_clock_of(brought: BroughtIn, reads: Reads[AnyReceived], received: AnyReceived, last: AnyReceived) -> BroughtIn:
     """The same rows with their moments on the clock of the last file, where both say how far theirs is ahead of UTC."""
     own = _offset(brought)
     if own is None or brought.how.dates.zone is not None:

@@ -251,7 +251,7 @@ def _beside(own: Observations, targets: Observations) -> Observations:
         own.zone,
         own.units,
         (*own.columns, *more) if own.columns else (),
-        own.marked,
+        own.said,
     )
 
 

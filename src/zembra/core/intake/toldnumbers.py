@@ -1,0 +1,108 @@
+"""What is told of a file's numbers: cells that are none, what stands beside others, and numbers written unlike the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import polars as pl
+
+from zembra.core.english import counted, listed, number
+from zembra.core.intake.howread import HowRead, ValueKind
+from zembra.core.intake.joining import periods_across
+from zembra.core.intake.numbers import Said, read_cells
+from zembra.core.intake.observe import Observations
+from zembra.core.intake.table import TextTable
+
+FEWEST = 8  # numbers of a column, of which a few can be unlike the others
+FEW = 0.02  # of them
+MOST_SHOWN = 3
+LONGEST = 200_000  # cells of a column that are looked at for how they are written
+_BRACKETS = {"[": "square brackets", "<": "angle brackets"}
+
+
+def told_of_numbers(table: TextTable, how: HowRead, observations: Observations) -> list[str]:
+    """Sentences, each naming a column, how many cells it is about, and some of their rows."""
+    if how.values.kind is ValueKind.EVENTS:
+        return []
+    told: list[str] = []
+    for column, said in observations.said.items():
+        told += _of_column(column, said)
+    if how.values.kind is ValueKind.COLUMNS:
+        for column in how.values.columns:
+            told += _written_unlike(table, how, column)
+    else:
+        told += _beside_periods(table, how)
+    return told
+
+
+def _of_column(column: str, said: tuple[Said, ...]) -> Iterator[str]:
+    where = f" in {column}" if column else ""
+    words = [alike for alike in said if alike.beside is None and not any(map(str.isdigit, "".join(alike.texts)))]
+    if words:
+        total = sum(alike.count for alike in words)
+        yield f"{counted(total, 'cell')}{where} {'hold' if total > 1 else 'holds'} words and no number: {_shown(words)}."
+    read = [alike for alike in said if alike.beside is not None and alike.beside.read]
+    sizes = [alike for alike in read if alike.beside and alike.beside.size]
+    for size in dict.fromkeys(alike.beside.size for alike in sizes if alike.beside):
+        own = [alike for alike in sizes if alike.beside and alike.beside.size == size]
+        total = sum(alike.count for alike in own)
+        factor = own[0].beside.factor if own[0].beside else 1.0
+        yield f"{counted(total, 'number')}{where} {'say' if total > 1 else 'says'} {size}, and {'are' if total > 1 else 'is'} read times {number(factor)}: {_shown(own)}."
+    for bracket, name in _BRACKETS.items():
+        own = [alike for alike in read if alike.beside and alike.beside.bracket == bracket]
+        if own:
+            total = sum(alike.count for alike in own)
+            yield f"{counted(total, 'number')}{where} in {name} {'are' if total > 1 else 'is'} read as negative: {_shown(own)}."
+    down = [alike for alike in read if alike.beside and alike.beside.down]
+    if down:
+        total = sum(alike.count for alike in down)
+        yield f"{counted(total, 'number')}{where} with a triangle {'are' if total > 1 else 'is'} read as negative: {_shown(down)}."
+    noted = [alike for alike in read if alike.beside and alike.beside.note]
+    if noted:
+        total = sum(alike.count for alike in noted)
+        marks = listed(list(dict.fromkeys(alike.beside.note for alike in noted if alike.beside))[:6])
+        yield f"{counted(total, 'number')}{where} {'carry' if total > 1 else 'carries'} a mark ({marks}), as of a footnote; it stays in the cell text: {_shown(noted)}."
+
+
+def _shown(said: list[Said]) -> str:
+    pairs = [(text, row) for alike in said for text, row in zip(alike.texts, alike.places, strict=True)]
+    return listed([f"“{text}” (row {row})" for text, row in pairs[:MOST_SHOWN]])
+
+
+def _written_unlike(table: TextTable, how: HowRead, column: str) -> Iterator[str]:
+    """A few numbers with decimals, a sign or as many digits behind the mark as no other has."""
+    cells = table.cells[column]
+    if cells.len() > LONGEST:
+        return
+    value = read_cells(cells, how.values.writing(column)).value
+    known = value.is_not_null()
+    count = int(known.sum())
+    if count < FEWEST:
+        return
+    decimals = cells.str.strip_chars().str.extract(r"[.,·](\d*)\D*$", 1).str.len_chars().fill_null(0)
+    kinds = (
+        pl.DataFrame({"known": known, "decimals": decimals, "below": value < 0}).with_row_index("at").filter("known")
+    )
+    for name, what in (("decimals", "written unlike the others"), ("below", "on another side of zero than the others")):
+        groups = kinds.group_by(name).agg(pl.len(), pl.col("at").head(MOST_SHOWN)).sort("len", descending=True)
+        odd = groups.filter(pl.col("len") <= max(1, FEW * count))
+        if groups.height - odd.height != 1 or not odd.height:
+            continue
+        places = np.sort(np.array([at for found in odd["at"] for at in found]))[:MOST_SHOWN].tolist()
+        total = int(odd["len"].sum())
+        shown = listed([f"“{cells[at]}” (row {table.row_number(at)}) is {number(float(value[at]))}" for at in places])
+        yield f"{counted(total, 'number')} in {column} {'are' if total > 1 else 'is'} {what}: {shown}."
+
+
+def _beside_periods(table: TextTable, how: HowRead) -> Iterator[str]:
+    """Columns beside those of the periods that hold numbers and are not read."""
+    used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *periods_across(table, how)}
+    left = [name for name in table.columns if name not in used]
+    held = [
+        name
+        for name in left
+        if float(read_cells(table.cells[name], how.values.writing()).value.is_not_null().mean() or 0.0) > 0
+    ]  # type: ignore[arg-type]
+    if held:
+        yield f"Not read, as their names are no periods like the others: {listed(held[:12])}."
