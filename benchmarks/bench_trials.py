@@ -13,6 +13,7 @@ import polars as pl
 
 from benchmarks.measure import Ratio
 from benchmarks.trialfiles import TRIALS, Truth, Verdict, judged
+from benchmarks.trialpairs import pair_truths, pair_verdict
 
 MOST_ASKED_ASTRAY = 3  # files of 150
 MOST_ASKED_ASTRAY_IN_MAIL = 8  # of 403
@@ -90,6 +91,9 @@ def measure() -> Iterator[Ratio]:
             MOST_ASKED_ASTRAY_IN_MAIL,
             MOST_REFUSED_IN_MAIL,
         )
+        pairs = Counter(found.kind for found in pool.map(pair_verdict, pair_truths().items(), chunksize=2))
+    detail = ", ".join(f"{n} {kind}" for kind, n in pairs.most_common())
+    yield Ratio("files of a next month taken wrong", pairs["taken wrong"], 0, detail)
 
 
 def _counted(name: str, found: list[Verdict], most_astray: int, most_refused: int) -> Iterator[Ratio]:

@@ -323,7 +323,8 @@ def test_what_is_another_kind_of_table_waits_for_intake(client: FlaskClient, off
     path, _ = study(client)
     folder = tmp_path / "drops"
     folder.mkdir()
-    rows = [f"{row.day},{row.route},{row.passengers},0" for row in counts_known_on(date(2026, 3, 22))]
+    # other numbers under other names: nothing says that they are the same columns
+    rows = [f"{row.day},{row.route},{7 * row.passengers + 1},0" for row in counts_known_on(date(2026, 3, 22))]
     (folder / "renamed.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
     settle(folder)
     client.put(f"{path}/feed", json={"words": {"source": {"kind": "folder", "folder": str(folder)}}})
@@ -341,10 +342,10 @@ def test_what_is_another_kind_of_table_waits_for_intake(client: FlaskClient, off
     assert seen["renamed"] == {"date": "day", "landing": "route", "people": "passengers"}
     base = client.get(path).json["study"]["revision"]
     taken = client.put(f"{path}/new-rows", json={**asked, "base": base, "waved": True}).json
-    expected = [row.passengers for row in counts_known_on(date(2026, 3, 22)) if row.route == "North Head"]
+    expected = [7 * row.passengers + 1 for row in counts_known_on(date(2026, 3, 22)) if row.route == "North Head"]
     assert values(taken, "North Head") == expected
     # and the one after that is read like it
-    rows = [f"{row.day},{row.route},{row.passengers},0" for row in counts_known_on(date(2026, 3, 23))]
+    rows = [f"{row.day},{row.route},{7 * row.passengers + 1},0" for row in counts_known_on(date(2026, 3, 23))]
     (folder / "second.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
     os.utime(folder / "second.csv", (time.time() - 30, time.time() - 30))
     assert look(client, path).json["said"].startswith("4 new")

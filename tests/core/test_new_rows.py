@@ -116,7 +116,7 @@ def test_what_changed_is_what_a_direct_comparison_finds(old: Cells, new: Cells, 
             kind = None
             if now is not None:
                 kind = Kind.NEW if was is None else Kind.REVISED if was != now else None
-            elif was is not None and route in named:
+            elif was is not None:
                 kind = Kind.BLANK if (route, day) in new else Kind.GONE if taken is Taken.WHOLE else None
             if kind:
                 expected[kind, route, day] = (was, now)

@@ -13,6 +13,7 @@ from pathlib import Path
 from zembra.commands.compared import compared
 from zembra.commands.picture import form_of, style_in, write_whole
 from zembra.core.asking.ask import open_questions, plain_questions
+from zembra.core.asking.rows import DOUBLED
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.package import unpacked
@@ -42,7 +43,11 @@ def run(args: argparse.Namespace) -> int:
         raise Refusal(f"“{first.sentence}” {first.problem}", place=f"in the entry {type(first.entry).title}")
     settled = ledger.intake.settled if ledger.intake else ()
     # nobody is there to be asked
-    unanswered = [question.full_text for question in open_questions(brought, result)]
+    asked_still = open_questions(brought, result)
+    for question in asked_still:
+        if question.key.startswith(DOUBLED):
+            raise Refusal(question.title, place=f"row {question.rows[0]}", todo="Take them out of the file.")
+    unanswered = [question.full_text for question in asked_still]
     notices = [
         *(notice.text for notice in brought.notices),
         *(question.full_text for question in plain_questions(brought, result)),

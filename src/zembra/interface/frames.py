@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
@@ -19,7 +20,7 @@ def is_frame(source: object) -> bool:
 
 
 def frame_bytes(source: Any) -> bytes:
-    """As Parquet. Of a pandas frame an index that has a name, or dates in it, is a column. Raises Refusal."""
+    """As Parquet. Of a pandas frame every index but the plain count of its rows is a column. Raises Refusal."""
     frame = _polars(source)
     if not frame.width or not frame.height:
         raise Refusal("The frame has no rows.", todo="Give one that has some.")
@@ -32,9 +33,15 @@ def _polars(source: Any) -> pl.DataFrame:
     if isinstance(source, pl.DataFrame):
         return source
     if _like_pandas(source):
-        index = source.index
-        if index.name is not None or any(index.names) or hasattr(index, "tz"):
+        if type(source.index).__name__ != "RangeIndex" or source.index.name is not None:
             source = source.reset_index()
+        twice = [name for name, count in Counter(map(str, source.columns)).items() if count > 1]
+        if twice:
+            raise Refusal(
+                "The frame has several columns of one name, and only one of them could be read.",
+                place=", ".join(f"“{name}”" for name in twice[:6]),
+                todo="Give each a name of its own.",
+            )
         # one column after the other: pandas' own way to Arrow needs a library that Zembra does not
         return pl.DataFrame({str(name): _column(source[name]) for name in source.columns})
     return pl.DataFrame(source)
@@ -44,6 +51,8 @@ def _column(column: Any) -> pl.Series:
     values = column.to_numpy()
     if values.dtype.kind in "OU" or values.dtype.kind == "T":
         known = [None if value is None or value != value else value for value in column.tolist()]  # noqa: PLR0124
+        # a period of pandas is read by what it says: 2024-03, 2024Q1, 2024-03-04/2024-03-10
+        known = [str(value) if type(value).__name__ == "Period" else value for value in known]
         return pl.Series(known, strict=False)
     if values.dtype.kind in "mM":
         # of the resolutions that there are, one that both know

@@ -89,7 +89,9 @@ def incoming(
     own = dataset(application.engine, kept.dataset_id)
     came = application.readings.of(received, read) if read else _read(application, kept, own, received)
     own_how = how_read(kept.ledger, own)
-    names = _other_names(application, came, own, own_how)
+    # columns that Intake was told are those of the study
+    said = read is not None and not any(question.key.startswith(KEY) for question in read.settled)
+    names = _other_names(application, came, own, own_how, said=said)
     renamed = in_terms_of(came, names)
     counted = came if renamed is None else bring_in(renamed.data, renamed.how)
     first = kept.ledger.model_copy(
@@ -115,7 +117,7 @@ def incoming(
         before.base.grain,
         lambda: application.readings.of(own, own_how).table.columns,
     )
-    asked = rows_questions(standing, side_of(counted, alone), came, changes, words, names)
+    asked = rows_questions(standing, side_of(counted, alone), came, changes, words, names, said=said)
     # what is asked of the whole table that the study would stand on, and not of what came alone, is only told
     alone_asked = open_questions(counted, alone)
     known = {question.key for question in (*asked, *alone_asked)}
@@ -125,10 +127,12 @@ def incoming(
     return Incoming(received, came, words, names, both, brought, ledger, result, changes, questions, own_keys, day)
 
 
-def _other_names(application: Application, came: BroughtIn, own: Dataset, own_how: HowRead) -> dict[str, str]:
+def _other_names(
+    application: Application, came: BroughtIn, own: Dataset, own_how: HowRead, *, said: bool
+) -> dict[str, str]:
     if roles(came.how) == roles(own_how) and not came.how.series.called:
         return {}
-    return other_names(came, application.readings.of(own, own_how))
+    return other_names(came, application.readings.of(own, own_how), said=said)
 
 
 def take_in(application: Application, kept: Kept, before: Result, found: Incoming, *, waved: bool, base: int) -> Kept:
@@ -323,8 +327,6 @@ def _partly(application: Application, came: BroughtIn, own: Dataset, own_how: Ho
         own_how.series.column is None
     ):
         return False
-    if came.how.series.column is not None:
-        return len(came.how.values.columns) == len(own_how.values.columns)
     names = other_names(came, application.readings.of(own, own_how))
     return any(names.get(name, name) in own_how.values.columns for name in came.how.values.columns)
 

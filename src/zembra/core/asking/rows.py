@@ -25,6 +25,7 @@ from zembra.core.ledger.entries.calendar.source import Source, natures
 from zembra.core.ledger.periodwords import Periods
 
 MOST_ABSENT = 0.5
+DOUBLED = "doubled:"  # begins the key of the question about rows that stand twice
 FEW_PERIODS = 8  # below this, gaps are seen at a glance
 MOST_OFFERED = 6
 
@@ -33,7 +34,10 @@ def row_questions(seen: Seen) -> Iterator[Question]:
     if seen.how.values.kind is ValueKind.EVENTS:
         yield _events(seen)
         return
-    yield from _shared(seen)
+    doubled = list(_doubled(seen))
+    yield from doubled
+    if not doubled:
+        yield from _shared(seen)
     yield from _too_fine(seen)
     yield from _absent(seen)
     yield from _zero_ends(seen)
@@ -49,6 +53,36 @@ def _events(seen: Seen) -> Question:
         (Answer("count the rows"),),
         (),
         tuple(others[:4]),
+    )
+
+
+def _doubled(seen: Seen) -> Iterator[Question]:
+    """Rows at the end of a table that stand in it a second time, where no other rows share a period: a file put to itself."""
+    table = seen.table
+    if not seen.down or not seen.sharing()[0]:
+        return
+    again = table.cells.select(pl.struct(pl.all()).is_first_distinct()).to_series()
+    first = int(again.arg_true()[-1]) + 1
+    count = table.height - first
+    shared = sum(int((line.row_count - 1).clip(min=0).sum()) for line in seen.lines)
+    each = shared // max(1, count)
+    if not count or count * max(1, each) != shared:
+        return
+    rows = tuple(table.row_number(at) for at in range(first, min(table.height, first + 4)))
+    last = table.row_number(table.height - 1)
+    said = f"rows {rows[0]} to {last} stand" if count > 1 else f"row {last} stands"
+    yield Question(
+        # of this file alone: what was answered of another one does not close it
+        f"{DOUBLED}{rows[0]}-{last}:{seen.brought.observations.digest[:12]}",
+        Reach.SERIES,
+        f"The last {said} in the table a second time.",
+        "Every cell is the same. Do they count twice?",
+        (
+            Answer("take them once", {}, {"source": {"combine": Combine.FIRST.value}}),
+            Answer("add them up", {}, {"source": {"combine": Combine.SUM.value}}),
+        ),
+        rows,
+        tuple(name for name in (seen.how.dates.column, seen.how.series.column) if name),
     )
 
 

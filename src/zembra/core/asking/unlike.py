@@ -10,8 +10,9 @@ import numpy as np
 from zembra.core.arithmetic.arrays import every_of, values_at
 from zembra.core.asking.evidence import Seen
 from zembra.core.asking.question import Answer, Question, Reach, leave_out
-from zembra.core.english import listed
+from zembra.core.english import counted, listed
 from zembra.core.intake.howread import ValueKind
+from zembra.core.intake.joining import periods_across
 from zembra.core.intake.totals import is_total
 
 FEWEST_LINES = 3
@@ -28,6 +29,9 @@ _NOT_MEASURED = re.compile(
 )
 _FLAG_COLUMN = re.compile(r"(?i)(?:^|[^a-z])(?:status|flag|kind|type|obs)(?:$|[^a-z])|status$|flag$")
 _FLAG = re.compile(r"(?i)f|e|est\.?|fc")
+_ACTUAL = re.compile(r"(?i)a|act\.?|actuals?|ist")
+# a year or month that says it is estimated, foreseen, planned or budgeted: FY22E, May-25 F
+_FORESEEN = re.compile(r"(?i)\d ?\(?[efpb]\)?$")
 
 
 def unlike_questions(seen: Seen) -> Iterator[Question]:
@@ -35,6 +39,41 @@ def unlike_questions(seen: Seen) -> Iterator[Question]:
         yield from _sums(seen)
     if seen.how.values.kind is not ValueKind.ACROSS:
         yield from _not_measured(seen)
+    yield from _foreseen(seen)
+
+
+def _foreseen(seen: Seen) -> Iterator[Question]:
+    """Periods that say behind their date that they are foreseen, among others that do not."""
+    how, table = seen.how, seen.table
+    across = how.values.kind is ValueKind.ACROSS
+    column = how.dates.column
+    if across:
+        texts = periods_across(table, how)
+    elif column is not None and not how.dates.form.bare:
+        texts = table.cells[column].drop_nulls().unique(maintain_order=True).to_list()
+    else:
+        return
+    said = [text for text in texts if _FORESEEN.search(text.strip())]
+    if not said or len(said) == len(texts):
+        return
+    many = len(said) > 1
+    left = [text for text in texts if text not in said]
+    answer = (
+        Answer(f"leave {'them' if many else 'it'} out", {"values": {"columns": left}})
+        if across
+        else leave_out("them" if many else "it", column or "", said)
+    )
+    rows = () if across else tuple(int(n) for n in table.numbers.filter(table.cells[column or ""].is_in(said)).head(4))
+    yield Question(
+        f"foreseen:{','.join(said)}"[:300],
+        Reach.NUMBERS,
+        f"{counted(len(said), 'period')} {'say' if many else 'says'} that {'they are' if many else 'it is'} foreseen or estimated.",
+        f"{'They are' if many else 'It is'} {listed([f'“{text}”' for text in said[:4]])}. "
+        f"{'Do they' if many else 'Does it'} count like what was measured?",
+        (answer, Answer("they count like the others" if many else "it counts like the others")),
+        rows,
+        tuple(said[:4]) if across else (column or "",),
+    )
 
 
 def _sums(seen: Seen) -> Iterator[Question]:
@@ -93,11 +132,8 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
         texts = cells.unique(maintain_order=True).drop_nulls().to_list()
         if not 1 <= len(texts) <= MOST_KINDS:
             continue
-        said = [
-            text
-            for text in texts
-            if _NOT_MEASURED.fullmatch(text) or (_FLAG_COLUMN.search(name) and _FLAG.fullmatch(text))
-        ]
+        flags = _FLAG_COLUMN.search(name) or any(map(_ACTUAL.fullmatch, texts))
+        said = [text for text in texts if _NOT_MEASURED.fullmatch(text) or (flags and _FLAG.fullmatch(text))]
         hit = cells.is_in(said).fill_null(False)
         if not said or hit.all():
             continue

@@ -276,7 +276,7 @@ def detect_grain(moments: Moments) -> Grain:
     far apart that fit no grain are irregular.
     moments: datetime64[s] of one or more series, any order.
     """
-    distinct = np.unique(moments.astype("datetime64[s]"))
+    distinct = distinct_in_order(moments.astype("datetime64[s]"))
     if distinct.size < 2:
         return DAY
     months = distinct.astype("datetime64[M]")
@@ -333,12 +333,20 @@ def _jittered(seconds: Ints, usual: float) -> Grain:
     return Grain(Unit.MINUTE)
 
 
+def distinct_in_order(values: np.ndarray) -> np.ndarray:
+    """The distinct values, ascending. Moments mostly come in order, and then need not be sorted."""
+    if values.size < 2:
+        return values
+    if not bool((values[1:] >= values[:-1]).all()):
+        values = np.sort(values)
+    return values[np.concatenate(([True], values[1:] != values[:-1]))]
+
+
 def completeness(grain: Grain, moments: Moments) -> float:
     """The share of the periods from the first to the last that any of the moments falls in."""
-    periods = np.unique(grain.periods(moments.astype("datetime64[s]")))
+    periods = distinct_in_order(grain.periods(moments.astype("datetime64[s]")))
     return periods.size / int(periods[-1] - periods[0] + 1) if periods.size else 0.0
 
 
 def _one_per_month(distinct: Moments) -> bool:
-    months = distinct.astype("datetime64[M]")
-    return np.unique(months).size == distinct.size
+    return distinct_in_order(distinct.astype("datetime64[M]")).size == distinct.size

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import polars as pl
@@ -15,7 +15,8 @@ from zembra.core.intake.dateforms import SHORT, DateForm
 from zembra.core.intake.dateparts import parts_said
 from zembra.core.intake.dates import four_digits
 from zembra.core.intake.detect import numbers_rows, understand
-from zembra.core.intake.formats import detect_table, read_table
+from zembra.core.intake.foreign import unpacked
+from zembra.core.intake.formats import detect_table, file_form, parts_cells, read_table
 from zembra.core.intake.howread import Down, Encoding, FileForm, HourSays, HowRead, TableHow, ValueKind
 from zembra.core.intake.observe import Observations, observe
 from zembra.core.intake.respelling import respelled_how
@@ -82,11 +83,33 @@ def bring_in(
         how = understand(table, table_how, kind)
     else:
         progress("cutting rows into cells", 0.15)
-        table = read_table(data, how.table)
+        table_how = fitting(data, how.table)
+        table = read_table(data, table_how)
+        if table_how is not how.table:
+            other = f"It is {_cut(table_how)}, where {_cut(how.table)} was said; it is read as it is."
+            table = replace(table, remarks=(*table.remarks, other))
+            how = how.model_copy(update={"table": table_how})
     progress("reading every cell", 0.6)
     observations = observe(table, how, digest.result())
     progress("counting", 0.9)
     return BroughtIn(table, how, observations, _notices(table, how, observations))
+
+
+def fitting(data: bytes, said: TableHow) -> TableHow:
+    """How a file is cut into rows and cells: as was said of another one, unless it is of another form or its cells are parted
+    by something else. Raises Refusal."""
+    whole = unpacked(data)
+    form = file_form(whole)
+    same = form is said.form or {form, said.form} == {FileForm.TEXT, FileForm.FIXED}
+    if same and (said.form is not FileForm.TEXT or parts_cells(whole, said)):
+        return said
+    return detect_table(data)
+
+
+def _cut(how: TableHow) -> str:
+    return (
+        f"{how.form.label}, its cells parted by {how.delimiter.label}" if how.form is FileForm.TEXT else how.form.label
+    )
 
 
 def _notices(table: TextTable, how: HowRead, observations: Observations) -> tuple[Notice, ...]:

@@ -19,6 +19,8 @@ from zembra.core.intake.dates import offsets_of, read_dates
 
 FEWEST_STAMPS = 48
 FEWEST_MIDNIGHTS = 4
+MOST_MIDNIGHTS = 4  # times of day, as clocks say it and in UTC
+FEW_LOOKED_AT = 500
 # tried first when a zone is sought for offsets: one place for each rule in wide use
 LIKELY_ZONES = (
     "Europe/Berlin", "Europe/London", "Europe/Athens", "Europe/Lisbon", "America/New_York", "America/Chicago",
@@ -131,6 +133,9 @@ def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
     that some program wrote as moments. The likeliest first."""
     if not form.timed and not form.in_utc:
         return ()
+    few = read_dates(cells.gather_every(max(1, cells.len() // FEW_LOOKED_AT)), form).drop_nulls()
+    if few.dt.time().n_unique() > MOST_MIDNIGHTS:
+        return ()
     moments = read_dates(cells, form)
     if form.timed:
         offsets = offsets_of(cells, form)
@@ -173,15 +178,25 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
     step = distinct.diff().drop_nulls().mode().min()
     if not isinstance(step, timedelta) or not timedelta(0) < step <= timedelta(hours=1):
         return Jumps()
-    there = set(distinct.to_list())
+    # only what stands around the days on which any of the clocks changes tells them apart
+    first, last = distinct[0], distinct[-1]
+    days = {
+        day + timedelta(days=n)
+        for zone in LIKELY_ZONES
+        for day in _days_of_change(zone, first.replace(hour=0, minute=0, second=0, microsecond=0), last)
+        for n in (-1, 0, 1, 2)
+    }
+    there = set(distinct.filter(distinct.dt.truncate("1d").is_in(list(days))).to_list())
     frame = pl.DataFrame(
         {"wall": wall, "group": groups if groups is not None else pl.repeat(0, wall.len(), eager=True)}
     )
-    twice = set(frame.drop_nulls("wall").filter(pl.struct("wall", "group").is_duplicated())["wall"].to_list())
+    twice: set[datetime] = set()
+    if distinct.len() < known.len():
+        twice = set(frame.drop_nulls("wall").filter(pl.struct("wall", "group").is_duplicated())["wall"].to_list())
     fitting = []
     jumps: dict[str, datetime | None] = {"skipped": None, "repeated": None}
     for zone in LIKELY_ZONES:
-        found = _changes(zone, there, step, distinct[0], distinct[-1])
+        found = _changes(zone, there, step, first, last)
         if found is None:
             continue
         skipped, repeated = found

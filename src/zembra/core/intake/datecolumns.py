@@ -81,6 +81,7 @@ def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDa
                 place=f"row {table.row_number(0)}: {_sample(table.cells[early])}",
                 todo="Leave out the rows before 1500.",
             )
+        _refuse_other_calendars(table)
         first = "; ".join(f"{name}: {_sample(table.cells[name])}" for name in table.columns[:6])
         raise Refusal(
             "No column holds dates.",
@@ -99,6 +100,25 @@ def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDa
         and not _same_dates(table, candidate.how, how)
     )  # fmt: skip
     return FoundDates(how, others, rivals)
+
+
+_HIJRI = r"^\s*1[34]\d{2}[-/.](?:0?[1-9]|1[0-2])(?:[-/.](?:0?[1-9]|[12]\d|3[01]))?\s*$"
+_BUDDHIST = r"^\s*(?:2[45]\d{2}[-/.](?:0?[1-9]|1[0-2])(?:[-/.]\d{1,2})?|\d{1,2}[-/.]\d{1,2}[-/.]2[45]\d{2})\s*$"
+
+
+def _refuse_other_calendars(table: TextTable) -> None:
+    """Raises Refusal for dates that are those of a calendar that is not read, by its name."""
+    for name in table.columns:
+        cells = table.cells[name].drop_nulls()
+        if not cells.len():
+            continue
+        for pattern, calendar in ((_HIJRI, "the Hijri or the Jalali calendar"), (_BUDDHIST, "the Buddhist calendar")):
+            if cells.str.contains(pattern).all():
+                raise Refusal(
+                    f"The dates in {name} look like those of {calendar}, which are not read.",
+                    place=f"row {table.row_number(0)}: “{cells[0]}”",
+                    todo="Write them in the common calendar and bring the file in again.",
+                )
 
 
 def _names_years(how: DatesHow) -> bool:

@@ -88,7 +88,7 @@ SOUGHT = tuple(form for form in DateForm if form not in (*SHORT, DateForm.NAME_Y
 RIVALS = (
     (DateForm.DAY_FIRST, DateForm.MONTH_FIRST, DateForm.SHORT_YMD),
     (DateForm.DAY_FIRST_TIME, DateForm.MONTH_FIRST_TIME),
-    (DateForm.ISO_MONTH, DateForm.FISCAL),
+    (DateForm.ISO_MONTH, DateForm.FISCAL, DateForm.QUARTER),
 )
 
 _PIECES = {
@@ -137,6 +137,7 @@ _WRITINGS: dict[DateForm, tuple[str, ...]] = {
         r"{y4}[ \-/]?(?i:t) ?{q}",
         r"{y4}[:\-](?P<q>I{1,3}|IV)",
         r"{y4}:(?P<q>0?[1-4])",
+        r"{y4}\.(?P<q>[1-4])",
         r"(?i:q|qtr|quarter|t|kv)\.? ?{q}[ \-/.,]*{y}",
         r"{q}(?i:q)[ \-/]?{y}",
         r"(?P<q>I{1,3}|IV)[ /\-]{y4}",

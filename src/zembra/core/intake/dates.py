@@ -42,11 +42,42 @@ def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
         plain = cells.str.to_date("%Y-%m-%d", strict=False)
         if plain.null_count() == cells.null_count() and _days_are_read(plain):
             return plain.cast(pl.Datetime("ms"))
+    if (read := _all_alike(cells, form)) is not None:
+        return read
     # a repeated text is the rule in long tables: read each once and spread it
     distinct = cells.drop_nulls().unique(maintain_order=True)
     if distinct.len() * 2 > cells.len():
         return _read(cells, form)
     return _read(distinct, form).gather(cells.cast(pl.Enum(distinct)).to_physical())
+
+
+# dates that are all as long as these say are read in one go
+_LIKE = {
+    DateForm.ISO_TIME: (("%Y-%m-%d %H:%M:%S", 19), ("%Y-%m-%dT%H:%M:%S", 19), ("%Y-%m-%d %H:%M", 16), ("%Y-%m-%dT%H:%M", 16)),
+    DateForm.DAY_FIRST_TIME: (("%d/%m/%Y %H:%M", 16), ("%d.%m.%Y %H:%M", 16), ("%d/%m/%Y %H:%M:%S", 19), ("%d.%m.%Y %H:%M:%S", 19)),
+    DateForm.MONTH_FIRST_TIME: (("%m/%d/%Y %H:%M", 16), ("%m/%d/%Y %H:%M:%S", 19)),
+    DateForm.DAY_FIRST: (("%d/%m/%Y", 10), ("%d.%m.%Y", 10), ("%d-%m-%Y", 10)),
+    DateForm.MONTH_FIRST: (("%m/%d/%Y", 10),),
+    DateForm.SLASH_YMD: (("%Y/%m/%d", 10), ("%Y.%m.%d", 10)),
+}  # fmt: skip
+FEWEST_ALIKE = 2_000  # cells: fewer are read as fast one by one
+
+
+def _all_alike(cells: pl.Series, form: DateForm) -> pl.Series | None:
+    """The moments of a long column whose cells are all written alike, to the letter; None where they are not."""
+    if form not in _LIKE or cells.len() < FEWEST_ALIKE:
+        return None
+    lengths = cells.str.len_bytes()
+    low, high = lengths.min(), lengths.max()
+    if low != high:
+        return None
+    for written, length in _LIKE[form]:
+        if length != low or cells.head(1).str.to_datetime(written, strict=False).null_count():
+            continue
+        read = cells.str.to_datetime(written, strict=False, time_unit="ms")
+        if read.null_count() == cells.null_count() and _days_are_read(read.dt.date()):
+            return read
+    return None
 
 
 def _days_are_read(days: pl.Series) -> bool:
@@ -168,7 +199,7 @@ def _decimal_years(texts: pl.Series) -> pl.Series:
 
 def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
     """How far each cell says its clock is ahead of UTC, as Duration; None where the form cannot say it."""
-    if "?P<off" not in PATTERNS[form]:
+    if "?P<off" not in PATTERNS[form] or _all_alike(cells, form) is not None:
         return None
     groups = cells.str.strip_chars().str.extract_groups(PATTERNS[form]).struct.unnest()
     said = [pl.col(name).replace("", None) for name in groups.columns if name.startswith("off")]

@@ -23,7 +23,6 @@ MARKS = (DecimalMark.POINT, DecimalMark.COMMA)
 _WHOLE = r"^\D*[1-9]\d{0,2}\D*$"
 _MARKED = r"\d[.,]\d{3}(?:\D|$)"
 _ONE_DIGIT = r"^\D*\d[.,]\d{3}\D*$"
-_GROUPS_BY_COMMA = r"[$£¥₹]|\b(?:USD|GBP|JPY|INR)\b"
 _RATE = re.compile(
     r"(?i:/ ?(?:l|kg|t|kwh|mwh|gal|h|m[²³23]?)\b|(?:^|[^a-z])(?:rate|kurs|fx|exchange)(?:$|[^a-z]))|^[A-Z]{3}/?[A-Z]{3}$"
 )
@@ -145,8 +144,6 @@ def _by_evidence(columns: Sequence[pl.Series], doubt: Doubt, about: About) -> tu
     groups = DecimalMark.POINT if stands is DecimalMark.COMMA else DecimalMark.COMMA
     if int(texts.str.contains(_WHOLE).sum()) >= FEWEST_WHOLE and marked.len() >= FEWEST_WHOLE:
         return groups, "as whole numbers below a thousand stand beside them"
-    if stands is DecimalMark.COMMA and bool(marked.str.contains(_GROUPS_BY_COMMA).any()):
-        return groups, "as is usual with that currency"
     name = about.names[doubt.column] if doubt.column < len(about.names) else ""
     if _RATE.search(name) and bool(marked.str.contains(_ONE_DIGIT).all()):
         return stands, "as is usual for a rate"

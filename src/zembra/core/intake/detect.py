@@ -49,6 +49,7 @@ MOST_CODES = 60  # different whole numbers a column may hold and still name seri
 SAMPLE_CELLS = 20_000  # of all columns of numbers together
 FEWEST_SAMPLED = 60  # rows
 SAMPLE_ROWS = 20_000
+MOST_MONTHS_DOWN = 400  # rows of a table with years across
 FEWEST_DATED = 5  # rows: fewer dates may be on a grain by chance
 
 
@@ -127,6 +128,8 @@ def _runs_across(table: TextTable) -> bool:
 
 def _fewest_across(table: TextTable) -> int:
     """How many periods must run across: two years will do beside months that run down."""
+    if table.height > MOST_MONTHS_DOWN:
+        return FEWEST_ACROSS
     months = table.height >= FEWEST_DATED and part_column(table, "month", []) is not None
     return FEWEST_ACROSS - 1 if months else FEWEST_ACROSS
 

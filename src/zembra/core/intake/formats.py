@@ -87,6 +87,14 @@ def file_form(data: bytes) -> FileForm:
     return FileForm.TEXT
 
 
+def parts_cells(data: bytes, how: TableHow) -> bool:
+    """Whether the delimiter that was said parts the first rows of a text at all, or none does better."""
+    text = decode(data, how.encoding.value)
+    if any(len(row) > 1 for row in first_rows(text, how.delimiter.value)):
+        return True
+    return sniff_delimiter(text) is None
+
+
 def read_table(data: bytes, how: TableHow) -> TextTable:
     """The rows and cells of a file, read as `how` says. Raises Refusal with the place."""
     table = _read(unpacked(data), how)

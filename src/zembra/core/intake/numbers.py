@@ -476,17 +476,12 @@ def _quoted(quotes: list[str]) -> bool:
 
 
 def detect_decimal(cells: pl.Series) -> DecimalMark:
-    """Which mark the column's cells speak for; a point where nothing decides."""
-    comma, point = _for_marks(cells)
+    """The mark under which more of the cells are numbers; a point where both read as many."""
+    texts = cells.drop_nulls()
+    texts = texts.filter(texts.str.contains("[.,]"))
+    if not texts.len():
+        return DecimalMark.POINT
+    point, comma = (
+        texts.len() - read_numbers(texts, mark)[0].null_count() for mark in (DecimalMark.POINT, DecimalMark.COMMA)
+    )
     return DecimalMark.COMMA if comma > point else DecimalMark.POINT
-
-
-def _for_marks(cells: pl.Series) -> tuple[int, int]:
-    """(how many cells can only have a decimal comma, only a decimal point)."""
-    texts = cells.drop_nulls().str.replace_all(rf"[{_SPACE}{_APOSTROPHE}]", "")
-    comma = texts.str.contains(r"\d,\d{1,2}\D*$|\d,\d{4,}\D*$|\.\d{3},\d|^\D*0,\d|\d,\d+[eE]").sum()
-    point = texts.str.contains(r"\d\.\d{1,2}\D*$|\d\.\d{4,}\D*$|,\d{3}\.\d|^\D*0\.\d|\d\.\d+[eE]").sum()
-    if comma == point == 0:
-        comma = texts.str.contains(r"^\D*\d{1,3}(\.\d{3}){2,}\D*$").sum()
-        point = texts.str.contains(r"^\D*\d{1,3}(,\d{3}){2,}\D*$|^\D*\d{1,2}(,\d{2})+,\d{3}\D*$").sum()
-    return int(comma or 0), int(point or 0)

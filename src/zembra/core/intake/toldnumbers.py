@@ -8,15 +8,19 @@ import numpy as np
 import polars as pl
 
 from zembra.core.english import counted, listed, number
+from zembra.core.intake.datecolumns import numeric_share
+from zembra.core.intake.detect import NUMERIC_SHARE, numbers_rows
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.intake.numbers import Said, read_cells
+from zembra.core.intake.numbers import Said, Writing, detect_decimal, read_cells
 from zembra.core.intake.observe import Observations
 from zembra.core.intake.table import TextTable
 
 FEWEST = 8  # numbers of a column, of which a few can be unlike the others
 FEW = 0.02  # of them
 MOST_SHOWN = 3
+PARTLY = 0.1  # of the cells of a column
+LOOKED_AT = 500  # cells
 LONGEST = 200_000  # cells of a column that are looked at for how they are written
 _BRACKETS = {"[": "square brackets", "<": "angle brackets"}
 
@@ -31,6 +35,7 @@ def told_of_numbers(table: TextTable, how: HowRead, observations: Observations) 
     if how.values.kind is ValueKind.COLUMNS:
         for column in how.values.columns:
             told += _written_unlike(table, how, column)
+        told += _partly_numbers(table, how)
     else:
         told += _beside_periods(table, how)
     return told
@@ -95,14 +100,28 @@ def _written_unlike(table: TextTable, how: HowRead, column: str) -> Iterator[str
         yield f"{counted(total, 'number')} in {column} {'are' if total > 1 else 'is'} {what}: {shown}."
 
 
+def _partly_numbers(table: TextTable, how: HowRead) -> Iterator[str]:
+    """Columns that are not read and hold some numbers among other cells."""
+    used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
+    used |= {condition.column for condition in how.keep}
+    for name in table.columns:
+        cells = table.cells[name].drop_nulls().head(LOOKED_AT)
+        if name in used or not cells.len() or numbers_rows(table.cells[name]):
+            continue
+        share = numeric_share(cells)
+        if PARTLY <= share < NUMERIC_SHARE:
+            yield f"{name} is not read: {share:.0%} of its cells are numbers, the others are not, such as {_not_a_number(cells)}."
+
+
+def _not_a_number(cells: pl.Series) -> str:
+    value = read_cells(cells, Writing(detect_decimal(cells))).value
+    return f"“{cells.filter(value.is_null())[0]}”"
+
+
 def _beside_periods(table: TextTable, how: HowRead) -> Iterator[str]:
     """Columns beside those of the periods that hold numbers and are not read."""
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *periods_across(table, how)}
     left = [name for name in table.columns if name not in used]
-    held = [
-        name
-        for name in left
-        if float(read_cells(table.cells[name], how.values.writing()).value.is_not_null().mean() or 0.0) > 0
-    ]  # type: ignore[arg-type]
+    held = [name for name in left if read_cells(table.cells[name], how.values.writing()).value.is_not_null().any()]
     if held:
         yield f"Not read, as their names are no periods like the others: {listed(held[:12])}."

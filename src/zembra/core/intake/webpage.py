@@ -10,6 +10,7 @@ from zembra.core.errors import Refusal
 
 MOST_SPAN = 200
 DEEPEST = 40  # tables in tables; reading what is nested takes longer with every level
+_NOT_SHOWN = ("script", "style", "template", "noscript")
 _TABLE = re.compile(r"<(/?)table\b", re.IGNORECASE)
 
 
@@ -25,6 +26,9 @@ class WebPage:
                 f"The web page has tables in tables, more than {DEEPEST} deep.", todo="Copy the table itself."
             )
         page = BeautifulSoup(text, "html.parser")
+        # what the page does not show is no part of a cell
+        for unseen in page.find_all(_hidden):
+            unseen.extract()
         found = [table for table in page.find_all("table") if table.find("table") is None]
         if not found:
             raise Refusal("The web page holds no table.", todo="Copy the table itself and paste it.")
@@ -53,6 +57,11 @@ class WebPage:
             _pass_over(row, below)
             rows.append(row)
         return rows
+
+
+def _hidden(tag: Any) -> bool:
+    style = str(tag.get("style", "")).replace(" ", "").lower()
+    return tag.has_attr("hidden") or "display:none" in style or "visibility:hidden" in style or tag.name in _NOT_SHOWN
 
 
 def _pass_over(row: list[str], below: dict[int, int]) -> None:

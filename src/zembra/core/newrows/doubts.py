@@ -49,10 +49,17 @@ def side_of(brought: BroughtIn, result: Result) -> Side:
 
 
 def rows_questions(
-    before: Side, came: Side, brought: BroughtIn, changes: Changes | None, how: TakingHow, names: Mapping[str, str]
+    before: Side,
+    came: Side,
+    brought: BroughtIn,
+    changes: Changes | None,
+    how: TakingHow,
+    names: Mapping[str, str],
+    *,
+    said: bool,
 ) -> tuple[Question, ...]:
-    """The open questions about what came. came: in the words of the study; brought: as it was read. changes: period by period, None where the two lie on
-    two calendars. names: of the study, by other names of what came."""
+    """The open questions about what came. came: in the words of the study; brought: as it was read. changes: period by
+    period, None where the two lie on two calendars. names: of the study, by other names of what came; said: whether a person said that they are."""
     closed = {question.key for question in brought.how.settled}
     found = list(_calendar(before, came, changes))
     if changes is not None:
@@ -70,7 +77,7 @@ def rows_questions(
             *_gone(before, changes, how),
         ]
         found += _reordered(before, came, brought, pairs)
-    found += [*_units(before, came), *_renamed(names), *_new_columns(before, brought, names)]
+    found += [*_units(before, came), *(() if said else _renamed(names)), *_new_columns(before, brought, names)]
     return tuple(question for question in found if question.key not in closed)
 
 

@@ -8,6 +8,7 @@ import polars as pl
 
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
+from zembra.core.intake.joining import series_texts
 from zembra.core.intake.numbers import read_cells
 from zembra.core.intake.rowdates import row_moments
 from zembra.core.newrows.together import Together
@@ -15,7 +16,7 @@ from zembra.core.newrows.together import Together
 FEWEST_SHARED = 3  # moments
 MOST_AGREE = 0.75  # the newest numbers are often revised
 SAME = 1e-6  # of a number
-NOW = "\n now"  # no column's name has a line's end
+WAS, NOW = "\n was", "\n now"  # no column's name has a line's end
 
 
 def roles(how: HowRead) -> tuple[tuple[str | None, ...], ...]:
@@ -27,12 +28,12 @@ def roles(how: HowRead) -> tuple[tuple[str | None, ...], ...]:
     )
 
 
-def other_names(came: BroughtIn, wanted: BroughtIn) -> dict[str, str]:
+def other_names(came: BroughtIn, wanted: BroughtIn, *, said: bool = False) -> dict[str, str]:
     """What columns are called in the study, by their names in what came. Empty where none is called otherwise, or where the
-    two are not made of the same parts. wanted: what the study stands on.
+    two are not made of the same parts. wanted: what the study stands on. said: whether a person said that the columns are
+    those of the study, so that those that nothing else tells apart are taken in their order.
 
-    A column of numbers is that of the study with its name, else the one with the same numbers; where no number is there on
-    both sides, the only one that is left.
+    A column of numbers is that of the study with its name, else the one with the same numbers.
     """
     mine, theirs = came.how, wanted.how
     if mine.values.kind is not ValueKind.COLUMNS or theirs.values.kind is not ValueKind.COLUMNS:
@@ -45,43 +46,43 @@ def other_names(came: BroughtIn, wanted: BroughtIn) -> dict[str, str]:
         if len(own) != len(other) or any((a is None) != (b is None) for a, b in zip(own, other, strict=True)):
             return {}
         pairs += [(a, b) for a, b in zip(own, other, strict=True) if a is not None and b is not None]
-    pairs += _values_called(came, wanted)
+    pairs += _values_called(came, wanted, said=said)
     return {own: study_name for own, study_name in pairs if own != study_name}
 
 
-def _values_called(came: BroughtIn, wanted: BroughtIn) -> list[tuple[str, str]]:
-    said = [pair for pair in came.how.series.renamed.items() if pair[0] in came.how.values.columns]
-    new = [name for name in came.how.values.columns if name not in wanted.how.values.columns and name not in dict(said)]
-    left = [
-        name for name in wanted.how.values.columns
-        if name not in came.how.values.columns and name not in dict(said).values()
-    ]  # fmt: skip
+def _values_called(came: BroughtIn, wanted: BroughtIn, *, said: bool) -> list[tuple[str, str]]:
+    found = [pair for pair in came.how.series.renamed.items() if pair[0] in came.how.values.columns]
+    known = {*dict(found), *dict(found).values()}
+    new = [name for name in came.how.values.columns if name not in wanted.how.values.columns and name not in known]
+    left = [name for name in wanted.how.values.columns if name not in came.how.values.columns and name not in known]
     if not new or not left:
-        return said
-    was, now = (_by_moment(brought, names) for brought, names in ((wanted, left), (came, new)))
-    both = was.join(now, on="when", how="inner", suffix=NOW)
-    found = list(said)
-    for name in new:
-        own = both[name if name in both.columns and name not in left else name + NOW]
-        for other in left:
-            same = ((own - both[other]).abs() <= SAME * both[other].abs()).drop_nulls()
-            if same.len() >= FEWEST_SHARED and float(same.mean() or 0.0) >= MOST_AGREE:  # type: ignore[arg-type]
-                found.append((name, other))
-                left.remove(other)
-                break
-    rest = [name for name in new if name not in dict(found)]
-    if len(rest) == len(left) == 1 and both.height < FEWEST_SHARED:
-        found.append((rest[0], left[0]))
+        return found
+    was, now = _by_row(wanted, left, WAS), _by_row(came, new, NOW)
+    both = was.join(now, on=["series", "when"], how="inner")
+    for name in list(new):
+        same = next((other for other in left if _same(both[f"{other}{WAS}"], both[f"{name}{NOW}"])), None)
+        if same is not None:
+            found.append((name, same))
+            new.remove(name)
+            left.remove(same)
+    if said and len(new) == len(left):
+        found += zip(new, left, strict=True)
     return found
 
 
-def _by_moment(brought: BroughtIn, names: list[str]) -> pl.DataFrame:
-    """The numbers of columns by the moment of their rows; rows that share one are left out."""
-    when = row_moments(brought.table, brought.how.dates).when.rename("when")
-    columns = [
-        read_cells(brought.table.cells[name], brought.how.values.writing(name)).value.alias(name) for name in names
-    ]
-    return pl.DataFrame([when, *columns]).drop_nulls("when").unique("when", keep="none")
+def _same(was: pl.Series, now: pl.Series) -> bool:
+    same = ((now - was).abs() <= SAME * was.abs()).drop_nulls()
+    return same.len() >= FEWEST_SHARED and float(same.mean() or 0.0) >= MOST_AGREE  # type: ignore[arg-type]
+
+
+def _by_row(brought: BroughtIn, names: list[str], ending: str) -> pl.DataFrame:
+    """The numbers of columns by the series and moment of their rows; rows that share both are left out."""
+    table, how = brought.table, brought.how
+    series = series_texts(table, how.series)
+    key = series if series is not None else pl.repeat("", table.height, dtype=pl.String, eager=True)
+    columns = [read_cells(table.cells[name], how.values.writing(name)).value.alias(f"{name}{ending}") for name in names]
+    rows = pl.DataFrame([key.alias("series"), row_moments(table, how.dates).when.alias("when"), *columns])
+    return rows.drop_nulls("when").unique(["series", "when"], keep="none")
 
 
 def in_terms_of(came: BroughtIn, names: dict[str, str]) -> Together | None:
