@@ -7,8 +7,10 @@ import json
 import os
 import shutil
 import struct
+from datetime import date
 from pathlib import Path
 
+import polars as pl
 import pytest
 
 from tests.help import AS_OF, daily_csv, handed_over
@@ -237,6 +239,11 @@ def test_a_study_is_drawn_and_its_package_runs(
     assert "Say which file with --data" in capsys.readouterr().err
 
 
+def _thousandfold(line: str) -> str:
+    day, route, count, *rest = line.split(",")
+    return ",".join([day, route, f"{count}000" if count.isdigit() else count, *rest])
+
+
 def test_new_rows_are_looked_at_and_taken_in(
     demo_database: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -276,6 +283,55 @@ def test_new_rows_are_looked_at_and_taken_in(
     assert "1 new" in capsys.readouterr().out
     assert main([*by_itself, "--take"]) == 0
     assert "Taken in" in capsys.readouterr().out
+    # what may be a mistake is asked about, and not taken by itself
+    thousands = tmp_path / "thousands.csv"
+    head, *lines = longer.splitlines()
+    thousands.write_text("\n".join([head, *(_thousandfold(line) for line in lines if ",North Head," not in line)]))
+    wrong = ["update", "Sailings, month by month", "--data", str(thousands), "--home", str(home)]
+    assert main([*wrong, "--json"]) == 1
+    told = json.loads(capsys.readouterr().out)
+    assert told["lost_series"] == ["North Head"]
+    assert any("000 times what they were" in question for question in told["questions"]), told["questions"]
+    assert any(question.startswith("North Head is gone, with ") for question in told["questions"])
+    assert main([*wrong, "--take"]) == 2
+    assert "Questions about the file are open" in capsys.readouterr().err
+    assert main(wrong) == 1
+    assert "Not in it any more: North Head, with " in capsys.readouterr().out
     (tmp_path / "other.csv").write_text("month,sales\n2026-01,5\n2026-02,7\n2026-03,8\n")
     assert main(["update", "8", "--data", str(tmp_path / "other.csv"), "--home", str(home)]) == 2
     assert main(["update", "nothing", "--data", str(rows), "--home", str(home)]) == 2
+
+
+def test_rows_that_stand_twice_at_the_end_are_refused_also_where_a_ledger_says_how_they_are_read(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    rows = tmp_path / "rows.csv"
+    lines = ["day,riders", *(f"2026-01-{n:02d},{n * 7 % 11}" for n in range(1, 20))]
+    rows.write_text("\n".join(lines))
+    brought = bring_in(rows.read_bytes())
+    ledger = tmp_path / "ledger.json"
+    ledger.write_text(first_ledger(brought.observations, brought.how, date(2026, 2, 1)).model_dump_json())
+    run = ["run", str(ledger), "--data", str(rows), "--out", str(tmp_path / "out")]
+    assert main(run) == 0
+    rows.write_text("\n".join([*lines, *lines[-3:]]))
+    assert main(run) == 2
+    assert "The last rows 21 to 23 stand in the table a second time." in capsys.readouterr().err
+
+
+def test_a_ledgers_way_of_reading_is_not_tied_to_the_kind_of_file(tmp_path: Path) -> None:
+    rows = tmp_path / "rows.csv"
+    text = "\n".join(["day,riders,cars", *(f"2026-01-{n:02d},{n}.5,{n % 3}" for n in range(1, 20))])
+    rows.write_text(text)
+    brought = bring_in(rows.read_bytes())
+    ledger = tmp_path / "ledger.json"
+    ledger.write_text(first_ledger(brought.observations, brought.how, date(2026, 2, 1)).model_dump_json())
+    frame = pl.read_csv(rows)
+    frame.write_parquet(tmp_path / "rows.parquet")
+    frame.write_ndjson(tmp_path / "rows.jsonl")
+    (tmp_path / "rows.txt").write_text(text.replace(",", ";"))
+    assert main(["run", str(ledger), "--data", str(rows), "--out", str(tmp_path / "csv")]) == 0
+    wanted = pl.read_csv(tmp_path / "csv" / "points.csv").drop("raw")
+    for other in ("rows.parquet", "rows.jsonl", "rows.txt"):
+        out = tmp_path / f"out of {other}"
+        assert main(["run", str(ledger), "--data", str(tmp_path / other), "--out", str(out)]) == 0
+        assert pl.read_csv(out / "points.csv").drop("raw").equals(wanted)

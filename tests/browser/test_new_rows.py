@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -165,7 +166,12 @@ def test_a_study_looks_by_itself_and_says_what_needs_a_look(browser: Browser, se
 def test_another_kind_of_table_goes_to_intake_and_comes_back(browser: Browser, server: Server, tmp_path: Path) -> None:
     first, second = tmp_path / "counts.csv", tmp_path / "renamed.csv"
     first.write_bytes(csv_of(date(2026, 3, 20)))
-    second.write_bytes(csv_of(date(2026, 3, 22)).replace(b"day,route,passengers", b"date,landing,people"))
+    # other numbers under other names: nothing says that they are the same columns
+    second.write_bytes(
+        _counted(csv_of(date(2026, 3, 22)), lambda count: count * 37 % 1013).replace(
+            b"day,route,passengers", b"date,landing,people"
+        )
+    )
     browser.hand_in(server.address, first)
     browser.click("button", "Begin the study")
     browser.find(".chart canvas")
@@ -179,6 +185,37 @@ def test_another_kind_of_table_goes_to_intake_and_comes_back(browser: Browser, s
     browser.click(".otherwise button", "Bring these rows into counts")
     browser.wait(lambda: browser.all(".came-counts button"), "what came")
     assert "Its column people counts as passengers." in browser.find(".came-words").text
-    assert counts(browser) == [8, 20, 0, 0]
+    assert [counts(browser)[n] for n in (0, 2, 3)] == [8, 0, 0]
+    browser.click(".came-take button", "Take them in")
+    browser.wait(lambda: "revision 2" in browser.find(".kept").text, "taken in")
+
+
+def _counted(rows: bytes, change: Callable[[int], int]) -> bytes:
+    """Rows of day, route and count with other counts."""
+    head, *lines = rows.decode().splitlines()
+    parts = [line.split(",") for line in lines]
+    changed = [",".join([day, route, str(change(int(count))) if count else ""]) for day, route, count in parts]
+    return "\n".join([head, *changed]).encode()
+
+
+def test_numbers_in_another_unit_are_asked_about_and_brought_back(
+    browser: Browser, server: Server, tmp_path: Path
+) -> None:
+    first, second = tmp_path / "counts.csv", tmp_path / "thousands.csv"
+    first.write_bytes(csv_of(date(2026, 3, 20)))
+    second.write_bytes(_counted(csv_of(date(2026, 3, 22)), lambda count: count * 1000))
+    browser.hand_in(server.address, first)
+    browser.click("button", "Begin the study")
+    browser.find(".chart canvas")
+    study = browser.driver.current_url.rpartition("/")[2]
+    browser.open(f"{server.address}/studies/{study}/new-rows")
+    browser.find(".came-choose")
+    browser.all(".came-choose input[type=file]")[0].send_keys(str(second))
+    asked = browser.find("[data-question^='rows:scale']").text
+    assert "1\u202f000 times what they were" in asked or "1 000 times what they were" in asked
+    assert not browser.find(".came-take button").is_enabled()
+    browser.click("[data-question^='rows:scale'] button", "bring them back")
+    browser.wait(lambda: not browser.all("[data-question^='rows:scale']"), "the question is answered")
+    browser.wait(lambda: counts(browser) == [8, 20, 0, 0], "only what was revised is left")
     browser.click(".came-take button", "Take them in")
     browser.wait(lambda: "revision 2" in browser.find(".kept").text, "taken in")

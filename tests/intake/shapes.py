@@ -220,7 +220,7 @@ def several() -> list[Shape]:
         table("two columns name a series", "day,pier,kind,trips", [",".join(map(str, row)) for row in rows], pairs),
         table("a code names the series", "day,berth,trips", [f"{one},{code},{VALUES[n] + code}" for n, one in enumerate(d) for code in (11, 12, 13)], coded),
         table("several measures and a route", "day,route,riders,fare", [f"{one},{route},{VALUES[n] + k},{3.5 + k}" for n, one in enumerate(d) for k, route in enumerate(piers)], {"North": words(d), "South": words(d, [x + 1 for x in VALUES])}),
-        table("rows that repeat each other", "day,riders", [f"{one},{x}" for one, x in zip(d, VALUES, strict=False)] + [f"{d[-1]},{VALUES[5]}"], {"riders": words(d)}, asks="shared:", answer="take one"),
+        table("rows that repeat each other", "day,riders", [f"{one},{x}" for one, x in zip(d, VALUES, strict=False)] + [f"{d[-1]},{VALUES[5]}"], {"riders": words(d)}, asks="doubled:", answer="take them once"),
         table("two readings of some days", "day,riders", [f"{one},{x}" for one, x in zip(d, VALUES, strict=False)] + [f"{d[0]},2"], {"riders": words(d, [VALUES[0] + 2, *VALUES[1:]])}, asks="shared:", answer="add them up"),
         table("tickets sold one by one", "sold,ticket,amount", [f"{one},T{n}{k},{5 + k}" for n, one in enumerate(d) for k in range(1 + n * 7 % 4)], {"amount": words(d, [sum(5 + k for k in range(1 + n * 7 % 4)) for n in range(6)])}),
         table("an identifier first", "day,berth_id,riders", [f"{one},{7001 + n * 3},{x}" for n, (one, x) in enumerate(zip(d, VALUES, strict=False))], {"riders": words(d)}, asks="measure:", answer="riders instead"),

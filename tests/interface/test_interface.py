@@ -170,3 +170,25 @@ def test_the_examples_of_the_page_run(tmp_path: Path, client: FlaskClient, monke
     for example in examples:
         exec(compile(example, "docs/python.md", "exec"), names)
     assert (tmp_path / "sailings.svg").exists()
+
+
+def test_nothing_of_a_frame_is_dropped_without_a_word() -> None:
+    months = pd.period_range("2024-01", periods=12, freq="M")
+    by_period = zembra.read(pd.DataFrame({"riders": range(12)}, index=months))
+    assert by_period.frame["when"].dt.strftime("%Y-%m").to_list() == [str(month) for month in months]
+    quarters = pd.DataFrame(
+        {"riders": range(12)}, index=pd.period_range("2020Q1", periods=12, freq="Q", name="quarter")
+    )
+    assert zembra.read(quarters).frame["when"].dt.strftime("%Y-%m-%d")[1] == "2020-04-01"
+    twice = pd.DataFrame([[f"2024-{n:02d}", n, n] for n in range(1, 9)], columns=["month", "riders", "riders"])
+    with pytest.raises(zembra.Refusal, match="several columns of one name"):
+        zembra.read(twice)
+    endless = pd.DataFrame(
+        {"month": [str(month) for month in months], "riders": [float("inf"), *map(float, range(11))]}
+    )
+    reading = zembra.read(endless)
+    assert any("inf" in notice for notice in reading.notices)
+    assert reading.frame["value"][0] is None
+    again = pd.concat([endless.iloc[1:], endless.iloc[-2:]])
+    with pytest.raises(zembra.Refusal):
+        zembra.run(again, zembra.Ledger())

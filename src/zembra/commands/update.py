@@ -10,7 +10,7 @@ from typing import Any
 from zembra.commands.compared import score_said
 from zembra.commands.opened import opened_home, study_named
 from zembra.core.calendar.grain import Grain
-from zembra.core.english import number, spoken_label
+from zembra.core.english import counted, number, spoken_label
 from zembra.core.intake.bringin import quiet
 from zembra.core.newrows.changes import Change, Kind
 from zembra.core.newrows.issued import Score, scored
@@ -125,6 +125,7 @@ def _as_text(report: UpdateReport) -> str:
 
 def _about(report: UpdateReport, found: Incoming) -> list[str]:
     lines = [f"{found.received.name}: {plain(found.how, found.result.state.nouns)}"]
+    lines += [f"{name} is taken for {known}." for name, known in found.names.items()]
     if found.changes is None:
         lines.append("It lies on another calendar than the study: nothing can be compared.")
     else:
@@ -134,6 +135,12 @@ def _about(report: UpdateReport, found: Incoming) -> list[str]:
             f"{number(counts[Kind.NEW])} new, {number(counts[Kind.REVISED])} revised{foreseen}, "
             f"{number(counts[Kind.GONE])} gone, {number(counts[Kind.BLANK])} blank now."
         )
+        if found.changes.new_series:
+            lines.append(f"New series: {', '.join(found.changes.new_series[:MOST_SAID])}.")
+        if found.changes.lost_series:
+            gone = sum(row.series in found.changes.lost_series for row in found.changes.of(Kind.GONE))
+            names = ", ".join(found.changes.lost_series[:MOST_SAID])
+            lines.append(f"Not in it any more: {names}, with {counted(gone, 'number')}.")
         revised = found.changes.of(Kind.REVISED)
         lines += [f"  revised: {_said(row, report.grain)}" for row in revised[:MOST_SAID]]
         if len(revised) > MOST_SAID:
@@ -161,6 +168,9 @@ def _as_json(report: UpdateReport) -> str:
         "as_of": found.as_of.isoformat() if found else report.kept.as_of.isoformat(),
         "counts": {kind.value: count for kind, count in changes.counts.items()} if changes else None,
         "foreseen": changes.foreseen if changes else None,
+        "new_series": list(changes.new_series) if changes else [],
+        "lost_series": list(changes.lost_series) if changes else [],
+        "renamed": dict(found.names) if found else {},
         "rows": [
             {
                 "kind": row.kind.value,

@@ -27,9 +27,10 @@ _NOT_MEASURED = re.compile(
     r"|target|outlook|scenario|prognose|prognosis|prognos|plan-?wert|schätzung|prévision|prévu|budgété|estimación"
     r"|pronóstico|previsto|previsión|previsione|raming)s?\W*"
 )
-_FLAG_COLUMN = re.compile(r"(?i)(?:^|[^a-z])(?:status|flag|kind|type|obs)(?:$|[^a-z])|status$|flag$")
+_FLAG_COLUMN = re.compile(
+    r"(?i)(?:^|[^a-z])(?:status|flag|kind|type|obs)(?:$|[^a-z])|status$|flag$|^a ?/ ?[febp]$|^(?:actual|act) ?(?:/|or) ?(?:forecast|fcst|budget)$"
+)
 _FLAG = re.compile(r"(?i)f|e|est\.?|fc")
-_ACTUAL = re.compile(r"(?i)a|act\.?|actuals?|ist")
 # a year or month that says it is estimated, foreseen, planned or budgeted: FY22E, May-25 F
 _FORESEEN = re.compile(r"(?i)\d ?\(?[efpb]\)?$")
 
@@ -132,7 +133,7 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
         texts = cells.unique(maintain_order=True).drop_nulls().to_list()
         if not 1 <= len(texts) <= MOST_KINDS:
             continue
-        flags = _FLAG_COLUMN.search(name) or any(map(_ACTUAL.fullmatch, texts))
+        flags = _FLAG_COLUMN.search(name)
         said = [text for text in texts if _NOT_MEASURED.fullmatch(text) or (flags and _FLAG.fullmatch(text))]
         hit = cells.is_in(said).fill_null(False)
         if not said or hit.all():
