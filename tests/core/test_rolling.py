@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from fractions import Fraction
 from typing import get_args
 
 import numpy as np
 import pandas as pd
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.help import curves, daily_csv, run_csv, run_values
@@ -344,3 +345,23 @@ def test_a_line_without_a_point_has_windows_without_one() -> None:
     assert rising_mean(nothing, windows, 1).size == 0
     assert rolling_middle(nothing, 7)[0].size == 0
     assert local_spread(nothing, 3).size == 0
+
+
+@given(
+    st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=40, max_size=200),
+    st.sampled_from([0.0, 1e3, 1e9]),
+    st.integers(min_value=2, max_value=30),
+)
+@settings(deadline=None)
+def test_spreads_are_those_of_each_window_alone(cells: list[float | None], level: float, length: int) -> None:
+    values = np.array([np.nan if cell is None else cell + level for cell in cells])
+    found = rolling_spread(values, fixed_windows(values.size, length, length - 1), 2)
+    for end in range(values.size):
+        window = values[max(0, end - length + 1) : end + 1]
+        known = [Fraction(float(value)) for value in window[~np.isnan(window)]]
+        if len(known) < 2:
+            assert np.isnan(found[end])
+            continue
+        mean = sum(known, Fraction(0)) / len(known)
+        exact = float(sum(((value - mean) ** 2 for value in known), Fraction(0)) / (len(known) - 1)) ** 0.5
+        assert found[end] == pytest.approx(exact, rel=1e-9, abs=1e-12 * max(1.0, level))

@@ -7,7 +7,7 @@ such a value, and say nothing of it.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
@@ -18,6 +18,7 @@ Parts = tuple[Floats, ...]
 Merge = Callable[[Parts, Parts], Parts]
 
 AT_ONCE = 12_288
+LOST_BITS = 4
 NEAR = 4.0  # a value may be taken away from all that are at least a fourth of it: none loses more than two bits
 
 
@@ -36,7 +37,36 @@ def spreads_within(values: Floats, windows: Windows, need: int, lost: int) -> Fl
         spreads[count < need] = np.nan
         return spreads
 
-    return _merged_within(_moments_of, _moments_merged, spreads_of, values, windows)
+    if not windows.length:
+        return spreads_of(_merge_free(_moments_of(values), _moments_merged, windows))
+    found = np.empty(values.size)
+    plain = True  # until a piece shows that its windows lie far from each other, as those of a walk do
+    for at, padded, size in _chunks(values, windows):
+        moments = _plain_moments(padded, windows.length, size) if plain else None
+        if moments is None:
+            plain = False
+            moments = _merge_equal(_moments_of(padded), _moments_merged, windows.length, size)
+        found[at : at + size] = spreads_of(moments)
+    return found
+
+
+def _plain_moments(values: Floats, length: int, size: int) -> Parts | None:
+    """(count, sum, sum of squares round the mean) of windows from plain sums of squares, which takes a third of the passes;
+    None where a window would lose more than `LOST_BITS` bits by it."""
+    blank = np.isnan(values)
+    away = values - _near_all(values)
+    if blank.any():
+        away[blank] = 0.0
+    count, total, squares = _merge_equal((1.0 - blank, away, away * away), _all_added, length, size)
+    round_mean = total * total
+    round_mean /= np.maximum(count, 1.0)
+    np.subtract(squares, round_mean, out=round_mean)
+    squares *= 0.5**LOST_BITS
+    return (count, total, round_mean) if bool((round_mean >= squares).all()) else None
+
+
+def _all_added(a: Parts, b: Parts) -> Parts:
+    return tuple(x + y for x, y in zip(a, b, strict=True))
 
 
 def rising_sums_within(values: Floats, windows: Windows) -> Floats:
@@ -44,7 +74,8 @@ def rising_sums_within(values: Floats, windows: Windows) -> Floats:
 
     def parts_of(part: Floats) -> Parts:
         known = _known(part)
-        return np.ones(part.size), known, known
+        # every place counts, so that windows of one length have one weight
+        return np.broadcast_to(1.0, part.size), known, known
 
     return _merged_within(parts_of, _rising_merged, _last, values, windows)
 
@@ -64,6 +95,14 @@ def _merged_within(
     if not windows.length:
         return finish(_merge_free(parts_of(values), merge, windows))
     found = np.empty(values.size)
+    for at, padded, size in _chunks(values, windows):
+        found[at : at + size] = finish(_merge_equal(parts_of(padded), merge, windows.length, size))
+    return found
+
+
+def _chunks(values: Floats, windows: Windows) -> Iterator[tuple[int, Floats, int]]:
+    """Pieces that a cache holds: (the place of the first window, the values of the windows with blanks where there are none,
+    how many windows)."""
     length = windows.length
     chunk = max(AT_ONCE, length)
     for start, stop in stretches_between(windows.cuts, values.size):
@@ -71,9 +110,7 @@ def _merged_within(
         padded[windows.before : windows.before + stop - start] = values[start:stop]
         for at in range(0, stop - start, chunk):
             size = min(chunk, stop - start - at)
-            merged = _merge_equal(parts_of(padded[at : at + size + length - 1]), merge, length, size)
-            found[start + at : start + at + size] = finish(merged)
-    return found
+            yield start + at, padded[at : at + size + length - 1], size
 
 
 def _merge_equal(table: Parts, merge: Merge, length: int, size: int) -> Parts:
@@ -170,4 +207,10 @@ def _moments_merged(a: Parts, b: Parts) -> Parts:
 
 
 def _rising_merged(a: Parts, b: Parts) -> Parts:
+    if a[0].strides == b[0].strides == (0,) and a[0].size:
+        own = a[0][0]
+        weighted = own * b[1]
+        weighted += a[2]
+        weighted += b[2]
+        return np.broadcast_to(own + b[0][0], weighted.size), a[1] + b[1], weighted
     return a[0] + b[0], a[1] + b[1], a[2] + b[2] + a[0] * b[1]

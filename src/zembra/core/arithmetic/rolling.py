@@ -50,12 +50,35 @@ def rising_mean(values: Floats, windows: Windows, need: int) -> Floats:
     """Mean with weights 1, 2, 3 … from the oldest place of a window to its newest; a blank takes its weight away, and
     where all windows are of one length a place beyond the ends does too."""
     if windows.length:
-        return weighted_mean(values, windows, need, np.arange(1.0, windows.length + 1))
+        return _rising_of_one_length(values, windows, need)
     has = ~np.isnan(values)
     above = rising_sums_within(values, windows)
     below = rising_sums_within(has.astype(np.float64), windows)
     with np.errstate(invalid="ignore", divide="ignore"):
         return _known_enough(values, above / below, windows, need)
+
+
+def _rising_of_one_length(values: Floats, windows: Windows, need: int) -> Floats:
+    """The weights that count are whole numbers, so that running totals of them are exact and what is taken away leaves
+    nothing behind; the values themselves are added up window by window."""
+    length = windows.length
+    weights = np.arange(1.0, length + 1)
+    found = np.full(values.size, np.nan)
+    for start, stop in stretches_between(windows.cuts, values.size):
+        known = values[start:stop]
+        has = ~np.isnan(known)
+        above = _dots(np.where(has, known, 0.0), weights, windows.before)
+        padded = np.zeros(stop - start + length, dtype=np.int64)
+        padded[1 + windows.before : 1 + windows.before + stop - start] = has
+        count = np.cumsum(padded)
+        placed = np.cumsum(padded * np.arange(padded.size))
+        many = count[length:] - count[:-length]
+        # the first place of window n stands at n + 1, and has the weight 1
+        below = placed[length:] - placed[:-length] - np.arange(many.size) * many
+        below[many < max(1, need)] = 0
+        with np.errstate(invalid="ignore", divide="ignore"):
+            np.divide(above, below, out=found[start:stop], where=below > 0)
+    return found
 
 
 def weighted_mean(values: Floats, windows: Windows, need: int, weights: Floats) -> Floats:

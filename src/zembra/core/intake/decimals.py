@@ -18,6 +18,7 @@ NEARLY_ALL = 0.95  # of the rows
 ROUNDED = 1e-6  # of a sum
 MOST_COLUMNS = 40  # looked at for sums
 FEWEST_WHOLE = 2  # numbers below a thousand beside others with three digits behind a mark
+MANY = 10  # cells that both marks read
 MOST_CELLS = 4_000  # of a column, looked at
 MARKS = (DecimalMark.POINT, DecimalMark.COMMA)
 _WHOLE = r"^\D*[1-9]\d{0,2}\D*$"
@@ -112,7 +113,9 @@ def _own_mark(column: pl.Series) -> DecimalMark | Doubt | None:
     if points and commas and min(points, commas) * 10 >= max(points, commas):
         text = str(texts.filter(only_comma)[0])
         return Doubt(0, int((column == text).arg_max() or 0), text, mixed=True)
-    if points != commas:
+    # one cell, which may be a slip of the hand, does not decide for many that both marks read
+    doubtful = int((point != comma).fill_null(False).sum())
+    if points != commas and not (max(points, commas) == 1 and doubtful >= MANY):
         return DecimalMark.POINT if points > commas else DecimalMark.COMMA
     return None
 

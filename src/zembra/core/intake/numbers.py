@@ -55,8 +55,9 @@ def _groups(mark: str) -> str:
     parts = [f"[{_SPACE}]", f"[{_APOSTROPHE}]", "_", re.escape(mark)]
     # no number has a zero before its first group
     alike = "|".join(rf"[1-9]\d{{0,2}}(?:{part}\d{{3}})+" for part in parts)
-    # as in India, where the last group alone has three digits
-    return rf"{alike}|[1-9]\d?(?:{re.escape(mark)}\d{{2}})+{re.escape(mark)}\d{{3}}|\d+"
+    # as in India, where the last group alone has three digits, and a comma parts them
+    indian = r"[1-9]\d?(?:,\d{2})+,\d{3}|" if mark == "," else ""
+    return rf"{alike}|{indian}\d+"
 
 
 def _cell(decimal: str, group: str) -> str:

@@ -65,7 +65,10 @@ _STANDING = {
 }
 _STANDINGS = tuple((standing, re.compile(rf"(?i)(?:{words})\.?")) for standing, words in _STANDING.items())
 CREDIT = re.compile(r"(?i)(?:cr|dr|credit|debit)\.?")
-UNIT = re.compile(r"[°µμ]?[^\W\d_]{1,12}[²³23]?\.?(?:/[^\W\d_]{0,8}\d{0,3}[^\W\d_]{0,8}[²³]?)?")
+_LENGTH = r"(?:[kcdm]?m|ft|in|yd)[23]"  # of which a digit is the power
+UNIT = re.compile(
+    rf"[°µμ]?(?:{_LENGTH}(?!\w)|[^\W\d_]{{1,12}}[²³]?)\.?(?:/\d{{0,3}}(?:{_LENGTH}(?!\w)|[^\W\d_]{{1,8}}[²³]?))?"
+)
 
 
 @cache
