@@ -132,7 +132,9 @@ def test_marks_are_decided_by_other_columns_by_rates_and_by_dates_with_points() 
     assert marks_of([doubtful], About(("Diesel (€/l)",))).decimal is COMMA
     assert marks_of([doubtful], About(("Diesel",), day_and_dots=True)).decimal is COMMA
     two = marks_of([pl.Series(["1.5", "2.5"]), pl.Series(["1,5", "2,5"]), pl.Series(["3.5", "4.5"])])
-    assert (two.decimal, two.others) == (POINT, (1,))
+    assert (two.decimal, two.others(POINT)) == (POINT, (1,))
+    # one cell says nothing of other columns
+    assert marks_of([doubtful, pl.Series(["900", "1.2k", "850"])]).doubt is not None
     mixed = marks_of([pl.Series(["1,234.50", "1.234,50", "17"])])
     assert mixed.doubt is not None
     assert mixed.doubt.mixed

@@ -102,6 +102,7 @@ export function Chosen({ id, of, series, handle }: Props) {
         title=""
         height={210}
         right={168}
+        numbers={every}
         label={`${series} with what the ledger draws`}
         draw={(room) => {
           const scale = linearScale(niceRange(Math.min(...every), Math.max(...every)), [

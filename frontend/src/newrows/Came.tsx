@@ -37,7 +37,19 @@ interface CameProps {
 }
 
 /** What came: how it is taken, what it changes, and taking it in. */
-export function Came({ view, handle, words, onWords, onAnswer, id, revision, file, how, asOf, read }: CameProps) {
+export function Came({
+  view,
+  handle,
+  words,
+  onWords,
+  onAnswer,
+  id,
+  revision,
+  file,
+  how,
+  asOf,
+  read,
+}: CameProps) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [kind, setKind] = useState<Kind>();
@@ -107,6 +119,7 @@ export function Came({ view, handle, words, onWords, onAnswer, id, revision, fil
         />
       </div>
       {view.unlike && <p className="attention">{view.unlike}</p>}
+      <RowsQuestions questions={view.questions} waved={waved} onWave={setWaved} onAnswer={onAnswer} />
       <div className="came-counts" role="group" aria-label="What changed">
         {KINDS.map(([name, label]) => (
           <button
@@ -212,7 +225,6 @@ export function Came({ view, handle, words, onWords, onAnswer, id, revision, fil
           {misfit}
         </p>
       ))}
-      <RowsQuestions questions={view.questions} waved={waved} onWave={setWaved} onAnswer={onAnswer} />
       <TroubleNote error={trouble} />
       <div className="came-take">
         <Button

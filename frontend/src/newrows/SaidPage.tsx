@@ -183,6 +183,7 @@ function Every({ told }: { told: View["series"][number] }) {
       title={`${told.series}: what we said each time, and what happened`}
       height={330}
       right={132}
+      numbers={every}
       label={`${told.series} with ${told.said.length} projections as they were told`}
       draw={(room) => {
         const value = linearScale(niceRange(Math.min(...every), Math.max(...every)), [room.bottom, room.top]);

@@ -46,6 +46,7 @@ export function ToldChart({ told, from }: { told: Told; from: string }) {
       title={`${told.series}: what was said, and what happened`}
       height={330}
       right={132}
+      numbers={every}
       label={`${told.series}, as first told and as told now, with the projection as of ${formatDate(from)}`}
       draw={(room) => {
         const value = linearScale(niceRange(Math.min(...every), Math.max(...every)), [room.bottom, room.top]);

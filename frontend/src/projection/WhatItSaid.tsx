@@ -68,6 +68,7 @@ export function WhatItSaid({ judged, candidate, beside, start, onStart }: Props)
         title="What it would have said, and what happened"
         height={292}
         right={118}
+        numbers={every}
         label={`${candidate.name}, held back from ${formatLabel(from.label)}`}
         draw={(room) => {
           const range = niceRange(Math.min(...every), Math.max(...every));

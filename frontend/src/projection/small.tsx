@@ -1,9 +1,11 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from "react";
-import { spread, type Scale } from "../figure/scale";
+import { linearScale, niceRange, spread, type Scale } from "../figure/scale";
 import type { Room } from "../ui/axes";
 import type { Values } from "../ui/paths";
 
 const LONGEST_NAME = 18;
+const LEAST_LEFT = 46;
+const DIGIT = 6.4; // pixels of a digit in the letters of small charts
 
 /** A small chart of our own: as wide as there is room, with its axes. */
 export function SmallChart({
@@ -11,6 +13,7 @@ export function SmallChart({
   note,
   height,
   right = 16,
+  numbers = [],
   draw,
   label,
 }: {
@@ -18,13 +21,16 @@ export function SmallChart({
   note?: string;
   height: number;
   right?: number;
+  /** What the axis is to hold, so that its numbers have room. */
+  numbers?: number[];
   label: string;
   draw: (room: Room) => ReactNode;
 }) {
   const [holder, width] = useWidth();
+  const left = axisWidth(numbers);
   const room = useMemo<Room>(
-    () => ({ left: 46, right: Math.max(120, width) - right, top: 8, bottom: height - 22 }),
-    [width, height, right],
+    () => ({ left, right: Math.max(120, width) - right, top: 8, bottom: height - 22 }),
+    [left, width, height, right],
   );
   return (
     <figure className="small-chart" ref={holder}>
@@ -36,6 +42,14 @@ export function SmallChart({
       </svg>
     </figure>
   );
+}
+
+/** How wide the numbers of an axis are, in pixels. */
+function axisWidth(numbers: number[]): number {
+  if (!numbers.length) return LEAST_LEFT;
+  const { ticks } = linearScale(niceRange(Math.min(...numbers), Math.max(...numbers)), [1, 0]);
+  const longest = Math.max(...ticks.map((tick) => tick.label.length));
+  return Math.max(LEAST_LEFT, Math.ceil(longest * DIGIT) + 10);
 }
 
 function useWidth(): [RefObject<HTMLElement | null>, number] {

@@ -9,7 +9,7 @@ import numpy as np
 import polars as pl
 
 from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.question import Answer, Patch, Question, Reach
 from zembra.core.english import listed
 from zembra.core.intake.dateparts import whole_numbers
 from zembra.core.intake.decimals import MARKS, Marks, across, marks_of
@@ -200,7 +200,7 @@ def _decimal(seen: Seen) -> Iterator[Question]:
             Reach.NUMBERS,
             f"Some numbers in {what} have a decimal point, others a decimal comma.",
             f"Row {row} has “{doubt.text}”. How are they read?",
-            tuple(Answer(mark.label, {"values": {"decimal": mark.value}}) for mark in (DecimalMark.EITHER, *order)),
+            tuple(Answer(mark.label, _with_mark(seen, marks, mark, names)) for mark in (DecimalMark.EITHER, *order)),
             (row,),
             (name,) if name else (),
         )
@@ -212,10 +212,16 @@ def _decimal(seen: Seen) -> Iterator[Question]:
         Reach.NUMBERS,
         f"The numbers in {what} can be read in two ways.",
         f"Row {row} has “{doubt.text}”: is that {said[order[0]]:g}, or {said[order[1]]:g}?",
-        tuple(Answer(f"{said[mark]:g}, {mark.label}", {"values": {"decimal": mark.value}}) for mark in order),
+        tuple(Answer(f"{said[mark]:g}, {mark.label}", _with_mark(seen, marks, mark, names)) for mark in order),
         (row,),
         (name,) if name else (),
     )
+
+
+def _with_mark(seen: Seen, marks: Marks, mark: DecimalMark, names: Sequence[str]) -> Patch:
+    """The words that say the decimal mark of a table; columns whose own cells show another one keep it."""
+    others = [names[n] for n in marks.others(mark)] if seen.down and mark is not DecimalMark.EITHER else []
+    return {"values": {"decimal": mark.value, "other_mark": others}}
 
 
 def _sentinels(seen: Seen) -> Iterator[Question]:

@@ -18,6 +18,7 @@ NEARLY_ALL = 0.95  # of the rows
 ROUNDED = 1e-6  # of a sum
 MOST_COLUMNS = 40  # looked at for sums
 FEWEST_WHOLE = 2  # numbers below a thousand beside others with three digits behind a mark
+SURE = 2  # cells that show the mark of a table
 MANY = 10  # cells that both marks read
 MOST_CELLS = 4_000  # of a column, looked at
 MARKS = (DecimalMark.POINT, DecimalMark.COMMA)
@@ -42,13 +43,17 @@ class Doubt:
 
 @dataclass(frozen=True, slots=True)
 class Marks:
-    """decimal: the mark of the table. others: the columns that are written with the other one. doubt: what nothing decides.
-    reason: what decided where the cells of a column alone did not."""
+    """decimal: the mark of the table. own: by column the one that its cells alone show, None where they show none. doubt: what
+    nothing decides. reason: what decided where the cells of a column alone did not."""
 
     decimal: DecimalMark = DecimalMark.POINT
-    others: tuple[int, ...] = ()
+    own: tuple[DecimalMark | None, ...] = ()
     doubt: Doubt | None = None
     reason: str = ""
+
+    def others(self, decimal: DecimalMark) -> tuple[int, ...]:
+        """The columns that are written with the other mark, where `decimal` is that of the table."""
+        return tuple(n for n, mark in enumerate(self.own) if mark is not None and mark is not decimal)
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,55 +74,56 @@ def across(cells: pl.DataFrame) -> list[pl.Series]:
 
 def marks_of(columns: Sequence[pl.Series], about: About = About()) -> Marks:
     """The marks of a table's columns of numbers."""
-    own = [_own_mark(column) for column in columns]
-    decided = Counter(mark for mark in own if isinstance(mark, DecimalMark))
-    mixed = next((mark for mark in own if isinstance(mark, Doubt)), None)
+    shown = [_shown_by(column) for column in columns]
+    own = tuple(seen.mark for seen in shown)
+    mixed = next((n for n, seen in enumerate(shown) if seen.mixed is not None), None)
+    if mixed is not None:
+        found = shown[mixed].mixed
+        assert found is not None
+        usual = next((mark for mark in own if mark is not None), DecimalMark.POINT)
+        return Marks(usual, own, Doubt(mixed, found.at, found.text, mixed=True))
+    # what one cell alone shows says nothing of other columns
+    decided = Counter(seen.mark for seen in shown if seen.mark is not None and seen.cells >= SURE)
+    doubt = next((found for n, column in enumerate(columns) if own[n] is None and (found := _doubt(n, column))), None)
     if decided:
         usual = max(decided, key=lambda mark: decided[mark])
-        others = tuple(n for n, mark in enumerate(own) if isinstance(mark, DecimalMark) and mark is not usual)
-        shown = next(n for n, mark in enumerate(own) if mark is usual)
-        reason = f"as {_named(about, shown)} is" if any(mark is None for mark in own) else ""
-        return Marks(usual, others, _at(mixed, own), reason)
-    if mixed is not None:
-        return Marks(DecimalMark.POINT, doubt=_at(mixed, own))
-    doubt = next((found for n, column in enumerate(columns) if (found := _doubt(n, column)) is not None), None)
+        return Marks(usual, own, reason=f"as {_named(about, own.index(usual))} is" if doubt else "")
     if doubt is None:
-        return Marks()
+        return Marks(next((mark for mark in own if mark is not None), DecimalMark.POINT), own)
     mark, reason = _by_evidence(columns, doubt, about)
-    if mark is not None:
-        return Marks(mark, reason=reason)
-    # nothing decides: the mark that stands there is taken for the decimal one until it is answered, but for commas
-    return Marks(DecimalMark.POINT, doubt=doubt)
+    return Marks(mark or DecimalMark.POINT, own, None if mark else doubt, reason)
 
 
 def _named(about: About, place: int) -> str:
     return about.names[place] if place < len(about.names) else "another row"
 
 
-def _at(mixed: Doubt | None, own: Sequence[DecimalMark | Doubt | None]) -> Doubt | None:
-    if mixed is None:
-        return None
-    return Doubt(own.index(mixed), mixed.at, mixed.text, mixed=True)
+@dataclass(frozen=True, slots=True)
+class _Shown:
+    """What the cells of a column show: its mark, by how many cells; or one that needs each mark."""
+
+    mark: DecimalMark | None = None
+    cells: int = 0
+    mixed: Doubt | None = None
 
 
-def _own_mark(column: pl.Series) -> DecimalMark | Doubt | None:
-    """The mark that alone reads a column's cells; None where both read them. A doubt where some cells need the one and some
-    the other."""
+def _shown_by(column: pl.Series) -> _Shown:
+    """The mark that alone reads a column's cells."""
     texts = column.gather_every(max(1, column.len() // MOST_CELLS)).drop_nulls()
     texts = texts.filter(texts.str.contains(r"\d.*[.,]|[.,]\d"))
     if not texts.len():
-        return None
+        return _Shown()
     point, comma = (read_cells(texts, Writing(mark)).value for mark in MARKS)
     only_point, only_comma = (point.is_not_null() & comma.is_null()), (comma.is_not_null() & point.is_null())
     points, commas = int(only_point.sum()), int(only_comma.sum())
     if points and commas and min(points, commas) * 10 >= max(points, commas):
         text = str(texts.filter(only_comma)[0])
-        return Doubt(0, int((column == text).arg_max() or 0), text, mixed=True)
+        return _Shown(mixed=Doubt(0, int((column == text).arg_max() or 0), text, mixed=True))
     # one cell, which may be a slip of the hand, does not decide for many that both marks read
     doubtful = int((point != comma).fill_null(False).sum())
-    if points != commas and not (max(points, commas) == 1 and doubtful >= MANY):
-        return DecimalMark.POINT if points > commas else DecimalMark.COMMA
-    return None
+    if points == commas or (max(points, commas) == 1 and doubtful >= MANY):
+        return _Shown()
+    return _Shown(DecimalMark.POINT if points > commas else DecimalMark.COMMA, max(points, commas))
 
 
 def _doubt(place: int, column: pl.Series) -> Doubt | None:

@@ -99,7 +99,9 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
             dates = dates.model_copy(update={"zone": changed_clock(days, series_texts(table, series), dates.times)})
         marks = table_marks(table, how, dates, numeric)
         values = ValuesHow(
-            columns=tuple(numeric), decimal=marks.decimal, other_mark=tuple(numeric[n] for n in marks.others)
+            columns=tuple(numeric),
+            decimal=marks.decimal,
+            other_mark=tuple(numeric[n] for n in marks.others(marks.decimal)),
         )
     return HowRead(table=how, dates=dates, series=series, values=values)
 

@@ -13,6 +13,7 @@ from zembra.core.intake.detect import NUMERIC_SHARE, numbers_rows
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
 from zembra.core.intake.numbers import Said, Writing, detect_decimal, read_cells
+from zembra.core.intake.numberwords import Standing
 from zembra.core.intake.observe import Observations
 from zembra.core.intake.table import TextTable
 
@@ -34,7 +35,7 @@ def told_of_numbers(table: TextTable, how: HowRead, observations: Observations) 
         told += _of_column(column, said)
     if how.values.kind is ValueKind.COLUMNS:
         for column in how.values.columns:
-            told += _written_unlike(table, how, column)
+            told += _written_unlike(table, how, column, observations.said.get(column, ()))
         told += _partly_numbers(table, how)
     else:
         told += _beside_periods(table, how)
@@ -63,7 +64,11 @@ def _of_column(column: str, said: tuple[Said, ...]) -> Iterator[str]:
     if down:
         total = sum(alike.count for alike in down)
         yield f"{counted(total, 'number')}{where} with a triangle {'are' if total > 1 else 'is'} read as negative: {_shown(down)}."
-    noted = [alike for alike in read if alike.beside and alike.beside.note]
+    # what says that it is provisional, estimated or foreseen is told by itself
+    noted = [
+        alike for alike in read
+        if alike.beside and alike.beside.note and alike.beside.standing in (None, Standing.REVISED, Standing.FLAGGED)
+    ]  # fmt: skip
     if noted:
         total = sum(alike.count for alike in noted)
         marks = listed(list(dict.fromkeys(alike.beside.note for alike in noted if alike.beside))[:6])
@@ -75,7 +80,7 @@ def _shown(said: list[Said]) -> str:
     return listed([f"“{text}” (row {row})" for text, row in pairs[:MOST_SHOWN]])
 
 
-def _written_unlike(table: TextTable, how: HowRead, column: str) -> Iterator[str]:
+def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Said, ...]) -> Iterator[str]:
     """A few numbers with decimals, a sign or as many digits behind the mark as no other has."""
     cells = table.cells[column]
     if cells.len() > LONGEST:

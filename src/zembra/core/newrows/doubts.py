@@ -374,7 +374,7 @@ def _names(before: Side, came: Side, changes: Changes, brought: BroughtIn, how: 
     if alike:
         text = f"{listed([f'{name} has the numbers that {old} had' for name, old in alike])}. Is it the same series?"
     elif lost and how.gone is NoLonger.GO:
-        text += " What is gone would be left nowhere."
+        text += " What is gone would no longer be in the study."
     label = "they are new" if len(new) > 1 else "it is new" if new else "they go" if len(lost) > 1 else "it goes"
     yield _asked(f"names:{','.join(new)}:{','.join(lost)}", f"{'; '.join(said)}.", text, *answers[:6], Answer(label))
 
