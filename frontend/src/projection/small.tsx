@@ -47,7 +47,7 @@ export function SmallChart({
 /** How wide the numbers of an axis are, in pixels. */
 function axisWidth(numbers: number[]): number {
   if (!numbers.length) return LEAST_LEFT;
-  const { ticks } = linearScale(niceRange(Math.min(...numbers), Math.max(...numbers)), [1, 0]);
+  const { ticks } = linearScale(niceRange(Math.min(...numbers), Math.max(...numbers)), [300, 0]);
   const longest = Math.max(...ticks.map((tick) => tick.label.length));
   return Math.max(LEAST_LEFT, Math.ceil(longest * DIGIT) + 10);
 }

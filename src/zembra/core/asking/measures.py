@@ -207,14 +207,16 @@ def _decimal(seen: Seen) -> Iterator[Question]:
         return
     if None in said.values():
         return
+    chosen = f"Row {row} has “{doubt.text}”, and is read as {said[order[0]]:g}, {marks.reason}."
     yield Question(
         key,
         Reach.NUMBERS,
         f"The numbers in {what} can be read in two ways.",
-        f"Row {row} has “{doubt.text}”: is that {said[order[0]]:g}, or {said[order[1]]:g}?",
+        chosen if marks.reason else f"Row {row} has “{doubt.text}”: is that {said[order[0]]:g}, or {said[order[1]]:g}?",
         tuple(Answer(f"{said[mark]:g}, {mark.label}", _with_mark(seen, marks, mark, names)) for mark in order),
         (row,),
         (name,) if name else (),
+        plain=bool(marks.reason),
     )
 
 

@@ -43,8 +43,8 @@ class Doubt:
 
 @dataclass(frozen=True, slots=True)
 class Marks:
-    """decimal: the mark of the table. own: by column the one that its cells alone show, None where they show none. doubt: what
-    nothing decides. reason: what decided where the cells of a column alone did not."""
+    """decimal: the mark of the table. own: by column the one that its cells alone show, None where they show none. doubt: a
+    column that can be read in two ways. reason: what decided for it; empty where nothing did."""
 
     decimal: DecimalMark = DecimalMark.POINT
     own: tuple[DecimalMark | None, ...] = ()
@@ -87,11 +87,11 @@ def marks_of(columns: Sequence[pl.Series], about: About = About()) -> Marks:
     doubt = next((found for n, column in enumerate(columns) if own[n] is None and (found := _doubt(n, column))), None)
     if decided:
         usual = max(decided, key=lambda mark: decided[mark])
-        return Marks(usual, own, reason=f"as {_named(about, own.index(usual))} is" if doubt else "")
+        return Marks(usual, own, doubt, f"as {_named(about, own.index(usual))} is" if doubt else "")
     if doubt is None:
         return Marks(next((mark for mark in own if mark is not None), DecimalMark.POINT), own)
     mark, reason = _by_evidence(columns, doubt, about)
-    return Marks(mark or DecimalMark.POINT, own, None if mark else doubt, reason)
+    return Marks(mark or DecimalMark.POINT, own, doubt, reason)
 
 
 def _named(about: About, place: int) -> str:

@@ -86,7 +86,9 @@ def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Sai
     if cells.len() > LONGEST:
         return
     value = read_cells(cells, how.values.writing(column)).value
-    known = value.is_not_null()
+    # what has a size beside it is told already
+    sized = [row for alike in said if alike.beside and alike.beside.size for row in alike.places]
+    known = value.is_not_null() & ~table.numbers.is_in(sized)
     count = int(known.sum())
     if count < FEWEST:
         return
