@@ -139,3 +139,46 @@ def test_as_it_was_known_on_an_earlier_day(client: FlaskClient) -> None:
     assert client.put(f"{path}/known", json={"base": back["study"]["revision"], "day": "1999-01-01"}).status_code == 422
     undone = client.post(f"{path}/undo", json={"base": back["study"]["revision"]}).json
     assert undone["study"]["file"] == "later.csv"
+
+
+def test_what_may_be_a_mistake_is_asked_and_an_answer_reads_the_file_otherwise(client: FlaskClient) -> None:
+    path, bench = study_on(client, RISE)
+    thousands = daily_csv([round(1000 * value, 1) for value in [*RISE, 131.5]])
+    dataset = came(client, thousands, "thousands.csv")
+    asked = client.post(f"{path}/new-rows/preview", json={"dataset_id": dataset}).json
+    (question,) = asked["questions"]
+    assert question["key"].startswith("rows:scale:1000")
+    body = {"dataset_id": dataset, "base": bench["study"]["revision"]}
+    refused = client.put(f"{path}/new-rows", json=body)
+    assert refused.status_code == 422
+    assert "Questions about the file are open" in refused.json["detail"]
+    answer = next(answer for answer in question["answers"] if "bring them back" in answer["label"])
+    said = {"read": answer["read"], "how": answer["how"]}
+    again = client.post(f"{path}/new-rows/preview", json={"dataset_id": dataset, **said}).json
+    assert (again["questions"], again["counts"]["new"], again["counts"]["revised"]) == ([], 1, 0)
+    taken = client.put(f"{path}/new-rows", json={**body, **said}).json
+    assert taken["figure"]["series"][0]["v"][-2:] == pytest.approx([RISE[-1], 131.5])
+    # what was answered holds for one file: the next is asked about again, and one in the old unit is not
+    base = taken["study"]["revision"]
+    longer = came(client, daily_csv([*RISE, 131.5, 132.5]), "plain.csv")
+    plain = client.post(f"{path}/new-rows/preview", json={"dataset_id": longer}).json
+    assert (plain["questions"], plain["counts"]["new"]) == ([], 1)
+    wrong = came(client, daily_csv([round(1000 * value, 1) for value in [*RISE, 131.5, 132.5]]), "again.csv")
+    assert client.post(f"{path}/new-rows/preview", json={"dataset_id": wrong}).json["questions"]
+    assert client.put(f"{path}/new-rows", json={"dataset_id": wrong, "base": base}).status_code == 422
+
+
+@pytest.mark.parametrize(("was", "now", "ahead"), [("Z", "+01:00", 1), ("+01:00", "Z", -1)])
+def test_the_same_moments_on_another_clock_are_the_same_moments(
+    client: FlaskClient, was: str, now: str, ahead: int
+) -> None:
+    def rows(offset: str, hours: int, first: int) -> bytes:
+        start = np.datetime64("2025-01-10T00:00") + np.timedelta64(first, "h")
+        stamps = start + np.arange(hours).astype("timedelta64[h]")
+        return "\n".join(["at,load", *(f"{stamp}{offset},{n * 7 % 13}.5" for n, stamp in enumerate(stamps))]).encode()
+
+    bench = begin(client, rows(was, 48, 0))
+    path = f"/api/studies/{bench['study']['id']}"
+    dataset = came(client, rows(now, 60, ahead), "later.csv")
+    told = client.post(f"{path}/new-rows/preview", json={"dataset_id": dataset}).json
+    assert (told["questions"], told["counts"]) == ([], {"new": 12, "revised": 0, "gone": 0, "blank": 0})

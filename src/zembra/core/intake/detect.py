@@ -178,7 +178,8 @@ def _read_across(table: TextTable, how: TableHow, form: DateForm, columns: Seque
             if column is not None and not _one_of_each(table, column):
                 column = column if table.cells[column].n_unique() > 1 else None
             if column is not None:
-                left = [name for name in others if name != column]
+                # numbers beside the months are of other things, such as a change on the year before
+                left = [name for name in others if name != column and not may_be_measured(table.cells[name])]
                 dates = DatesHow(column=column, form=joined_form)
                 return HowRead(table=how, dates=dates, series=_labels(table, left), values=values)
     return HowRead(table=how, dates=DatesHow(column=None, form=form), series=_labels(table, others), values=values)
