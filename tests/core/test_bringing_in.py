@@ -9,7 +9,7 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Delimiter, Encoding
-from zembra.core.intake.numbers import DecimalMark
+from zembra.core.intake.numbercell import DecimalMark
 
 
 def test_a_semicolon_file_with_decimal_commas_in_windows_1252() -> None:

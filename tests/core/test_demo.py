@@ -14,7 +14,7 @@ from zembra.core.calendar.lines import Received
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Encoding, ValueKind
-from zembra.core.intake.numbers import DecimalMark
+from zembra.core.intake.numbercell import DecimalMark
 from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import Result
 from zembra.demo import DEMO_FILES, demo_file, dock, fuel, incidents, rota, tickets, upkeep

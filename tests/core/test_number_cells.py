@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from zembra.core.calendar.lines import Received
 from zembra.core.intake.decimals import About, marks_of
 from zembra.core.intake.howread import ValuesHow
-from zembra.core.intake.numbers import DecimalMark, SaidBeside, Writing, read_cells, read_numbers
+from zembra.core.intake.numbercell import DecimalMark, SaidBeside
+from zembra.core.intake.numbers import Writing, read_cells, read_numbers
 from zembra.core.intake.numberwords import Standing, factors_to
 
 POINT, COMMA = DecimalMark.POINT, DecimalMark.COMMA
@@ -99,6 +100,12 @@ def test_words_of_the_reading_say_what_texts_beside_numbers_mean() -> None:
         ValuesHow(columns=("a",), times=("t is 1000",))
     beside = SaidBeside(notes=("2",))
     assert read_cells(pl.Series(["103 2"]), Writing(beside=beside)).value[0] == 103
+
+
+def test_a_thousandth_leaves_no_digits_behind() -> None:
+    thousandth = SaidBeside(times=(("", 0.001), ("g", 0.001)))
+    cells = pl.Series(["12345.6", "117654.3 g"])
+    assert read_cells(cells, Writing(beside=thousandth)).value.to_list() == [12.3456, 117.6543]
 
 
 def test_units_of_one_thing_are_turned_into_each_other() -> None:

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from zembra.core.calendar.lines import Received
 from zembra.core.intake.dates import DateForm, fitting_forms, read_dates
-from zembra.core.intake.numbers import DecimalMark, detect_decimal, read_numbers
+from zembra.core.intake.numbercell import DecimalMark
+from zembra.core.intake.numbers import detect_decimal, read_numbers
 
 POINT, COMMA = DecimalMark.POINT, DecimalMark.COMMA
 ENGLISH_MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]

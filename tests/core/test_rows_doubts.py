@@ -12,8 +12,9 @@ from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Changes, Comparison
-from zembra.core.newrows.doubts import rows_questions, side_of
+from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.renamed import in_terms_of, other_names
+from zembra.core.newrows.sides import side_of
 from zembra.core.newrows.words import NoLonger, TakingHow
 
 AS_OF = date(2026, 2, 1)

@@ -21,10 +21,11 @@ from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Changes, Comparison
-from zembra.core.newrows.doubts import KEY, Side, rows_questions, side_of
+from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.issued import Issued, issued_frame
 from zembra.core.newrows.renamed import in_terms_of, other_names, roles
 from zembra.core.newrows.reread import measured, on_clock_of, reads_all
+from zembra.core.newrows.sides import KEY, Side, side_of
 from zembra.core.newrows.together import Together, together
 from zembra.core.newrows.words import TakingHow
 from zembra.core.speaking import plain

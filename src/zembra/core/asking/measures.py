@@ -16,7 +16,8 @@ from zembra.core.intake.decimals import MARKS, Marks, across, marks_of
 from zembra.core.intake.detect import numbers_rows, table_marks
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.intake.numbers import DecimalMark, read_cells, read_numbers
+from zembra.core.intake.numbercell import DecimalMark
+from zembra.core.intake.numbers import read_cells, read_numbers
 
 _IDENTIFIER = re.compile(
     r"(?i)(^|[^a-z])(id\d*|ids|uid|uuid|[a-z]*code\d*|nr|no|num|number|key|zip|postal|postcode|plz|phone|gtin|ean|isbn|sku|fips|index|rank|row)($|[^a-z])|[a-z](Id|ID|Code|No)$"

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from zembra.core.intake.numbers import DecimalMark, Writing, read_cells, read_numbers
+from zembra.core.intake.numbercell import DecimalMark
+from zembra.core.intake.numbers import Writing, read_cells, read_numbers
 
 FEWEST_COLUMNS = 3
 FEWEST_SUMS = 4  # rows

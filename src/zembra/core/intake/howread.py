@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from zembra.core.grammar import Choice, Sentence, Word
 from zembra.core.intake.dateforms import DateForm
-from zembra.core.intake.numbers import BLANK_WORDS, DecimalMark, SaidBeside, Writing
+from zembra.core.intake.numbercell import DecimalMark, SaidBeside
+from zembra.core.intake.numbers import BLANK_WORDS, Writing
 
 
 class FileForm(Choice):

@@ -1,40 +1,26 @@
-"""The grammar of a number cell, and reading columns by it. A cell is read whole or not at all: see docs/intake.md.
-
-cell   = before* digits behind*
-before = sign | bracket | currency | standing | "'" | '="'
-digits = groups [mark fraction] [exponent] | mark fraction | whole fraction
-groups = 1 to 3 digits and then groups of 3 (or of 2, the last of 3), all parted by the same: space, ' , _ or the other mark
-behind = currency | size | unit | footnote | standing | sign | bracket | '"'
-"""
+"""Columns of numbers, read by the grammar of their cells, with what the cells say beside their digits."""
 
 from __future__ import annotations
 
-import re
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 import numpy as np
 import polars as pl
 
 from zembra.core.calendar.lines import Received
-from zembra.core.grammar import Choice
-from zembra.core.intake.numberwords import (
-    CREDIT,
-    CURRENCY_CODES,
-    CURRENCY_SIGNS,
-    UNIT,
-    Standing,
-    size_of,
-    standing_of,
+from zembra.core.intake.numbercell import (
+    CELL,
+    NOTHING_SAID,
+    Beside,
+    DecimalMark,
+    SaidBeside,
+    digits,
+    in_ascii,
+    meanings,
+    plain_digits,
 )
-
-
-class DecimalMark(Choice):
-    POINT = ("point", "a decimal point", "1,234.5")
-    COMMA = ("comma", "a decimal comma", "1.234,5")
-    EITHER = ("either", "a decimal point or comma, as each cell shows", "1,234.5 and 1.234,5")
-
 
 BLANK_WORDS = (
     "n/a", "na", "n.a.", "nan", "null", "none", "nil", "-", "–", "—", ".", "..", "…", "?",
@@ -45,84 +31,6 @@ BLANK_WORDS = (
 MAY_BE_NUMBER = r"[\d½¼¾]"
 # beyond this nothing was measured, and squares and sums would overflow
 LARGEST = 1e100
-
-_SPACE = " \u00a0\u2007\u2009\u202f"
-_APOSTROPHE = "'’‘`"
-_FRACTION = r"\d+[ \u00a0]?(?:[½¼¾⅓⅔⅛]|[ \u00a0]\d{1,2}/(?:2|3|4|5|8|10|12|16|32))|[½¼¾⅓⅔⅛]"
-
-
-def _groups(mark: str) -> str:
-    parts = [f"[{_SPACE}]", f"[{_APOSTROPHE}]", "_", re.escape(mark)]
-    # no number has a zero before its first group
-    alike = "|".join(rf"[1-9]\d{{0,2}}(?:{part}\d{{3}})+" for part in parts)
-    # as in India, where the last group alone has three digits, and a comma parts them
-    indian = r"[1-9]\d?(?:,\d{2})+,\d{3}|" if mark == "," else ""
-    return rf"{alike}|{indian}\d+"
-
-
-def _cell(decimal: str, group: str) -> str:
-    exponent = r"(?:[eE][-+]?\d+)?"
-    # a dash in place of the cents: 1'234.–
-    fraction = rf"(?:[{decimal}·](?:[-–—]|\d*))?"
-    return (
-        rf"^(?:(?P<head0>(?:\D*[^\d\p{{L}}.,·])?)(?P<num0>[{decimal}·]\d+{exponent})|(?P<head1>\D*?)(?P<num1>{_FRACTION}"
-        rf"|(?:{_groups(group)}){fraction}{exponent}))(?P<tail>(?:[^\d.,·½¼¾].*)?)$"
-    )
-
-
-_CELL = {DecimalMark.POINT: _cell(".", ","), DecimalMark.COMMA: _cell(",", ".")}
-# digits and marks of other scripts, and the wide ones of East Asia; superscripts stay what they are
-_SCRIPTS = "٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹๐๑๒๓๔๕๖๗๘๙०१२३४५६७८९０１２３４５６７８９"
-_TO_ASCII = {letter: str(n % 10) for n, letter in enumerate(_SCRIPTS)} | {
-    "．": ".", "，": ",", "（": "(", "）": ")", "－": "-", "％": "%", "\ufeff": "", "\u200e": "", "\u200f": "", "\u200b": "",
-}  # fmt: skip
-FOREIGN = "[" + "".join(_TO_ASCII) + "٬٫]"
-_NAMED_FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75, "⅓": 1 / 3, "⅔": 2 / 3, "⅛": 0.125}
-
-_BRACKETS = {"(": ")", "[": "]", "<": ">"}
-_CURRENCY = "|".join(re.escape(sign) for sign in sorted(CURRENCY_SIGNS, key=len, reverse=True))
-_CODES = "|".join(CURRENCY_CODES)
-_BEFORE = re.compile(
-    rf"(?P<space>\s+)|(?P<note>\([a-zA-Z.]{{1,6}}\))|(?P<currency>(?:{_CURRENCY})|(?:{_CODES})(?![^\W\d_]))"
-    r"|(?P<sign>[-+−–—‒])|(?P<down>[▲△])|(?P<open>[(\[<])|(?P<text>=\"|\"|')|(?P<word>[^\W\d_]+\.?|~|≈)"
-)
-_BEHIND = re.compile(
-    rf"(?P<space>\s+)|(?P<note>\*{{1,3}}|[†‡§¶#]|[¹²³⁴⁵⁶⁷⁸⁹⁰ᵃ-ᶻ]+|\^\d{{1,2}}|\[\w{{1,2}}\]|\((?:\d{{1,2}}|[a-zA-Z.]{{1,6}})\))"
-    rf"|(?P<none>/-)|(?P<percent>[%‰‱])|(?P<currency>(?:{_CURRENCY}|{_CODES})(?![^\W\d_])(?:/\d{{0,3}}[^\W\d_]{{1,8}}[²³]?)?)"
-    rf"|(?P<close>[)\]>])|(?P<sign>[-−–—])|(?P<text>\")|(?P<size>[万萬만億亿억千])|(?P<word>{UNIT.pattern})"
-)
-
-
-@dataclass(frozen=True, slots=True)
-class SaidBeside:
-    """What an analyst said that texts beside numbers mean. notes: nothing. negative: below zero. left_out: that the number
-    is not read. times: what the number is multiplied by, by text; "" for numbers without a text."""
-
-    notes: tuple[str, ...] = ()
-    negative: tuple[str, ...] = ()
-    left_out: tuple[str, ...] = ()
-    times: tuple[tuple[str, float], ...] = ()
-
-
-NOTHING_SAID = SaidBeside()
-
-
-@dataclass(frozen=True, slots=True)
-class Beside:
-    """What stands beside the digits of a cell. factor: what they are multiplied by. size, unit: as written. side: CR or DR.
-    bracket: the opening one of a number that is negative by it. note: a footnote or a flag, as written. down: whether a
-    triangle makes it negative. read: whether the number counts."""
-
-    negative: bool = False
-    factor: float = 1.0
-    size: str = ""
-    unit: str = ""
-    side: str = ""
-    bracket: str = ""
-    note: str = ""
-    standing: Standing | None = None
-    down: bool = False
-    read: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -214,7 +122,7 @@ def _plain(cells: pl.Series, writing: Writing, parsed: pl.Series | None) -> pl.S
     if not (value.abs() <= LARGEST).all():
         value = pl.select(pl.when(value.abs() <= LARGEST).then(value)).to_series()
     if (alone := dict(writing.beside.times).get("")) is not None:
-        value = value * alone
+        value = _moved(cells.filter(value.is_not_null()), value, alone)
     # a number can be a blank word too, such as -999
     words = writing.blank_words
     numeric = [word for word in words if word not in BLANK_WORDS and any(letter.isdigit() for letter in word)]
@@ -228,31 +136,30 @@ def _read_awkward(texts: pl.Series, writing: Writing) -> Cells:
     """Cells that are more than digits, a point and a sign; what they say is that of column 0."""
     if writing.decimal is DecimalMark.EITHER:
         return _as_each_shows(texts, writing)
-    plain = _in_ascii(texts.str.strip_chars(), writing.decimal)
+    plain = in_ascii(texts.str.strip_chars(), writing.decimal)
     words = ["", *(word.lower() for word in writing.blank_words)]
     blank = plain.str.to_lowercase().is_in(words) | texts.str.strip_chars().str.to_lowercase().is_in(words)
-    parts = plain.str.extract_groups(_CELL[writing.decimal]).struct.unnest()
+    parts = plain.str.extract_groups(CELL[writing.decimal]).struct.unnest()
     frame = parts.select(
         head=pl.coalesce("head0", "head1").fill_null(""),
         number=pl.coalesce("num0", "num1"),
         tail=pl.col("tail").fill_null(""),
     ).with_columns(text=texts, blank=blank)
-    number = _digits(frame["number"], writing.decimal)
-    frame = frame.with_columns(size=number, fits=number.is_not_null() & ~blank)
+    plain_cells = plain_digits(frame["number"], writing.decimal)
+    number = digits(frame["number"], plain_cells)
+    frame = frame.with_columns(digits=plain_cells, size=number, fits=number.is_not_null() & ~blank)
     pairs = frame.filter("fits").select("head", "tail").unique(maintain_order=True)
-    found = _meanings(tuple(pairs.iter_rows()), writing.beside)
+    found = meanings(tuple(pairs.iter_rows()), writing.beside)
     known = pairs.with_columns(
         factor=pl.Series([_factor(beside) for beside in found], dtype=pl.Float64),
+        power=pl.Series([_power(beside.factor) if beside else None for beside in found], dtype=pl.Int32),
         form=pl.Series([n if beside is not None else -1 for n, beside in enumerate(found)], dtype=pl.Int32),
     )
     frame = frame.join(known, on=["head", "tail"], how="left", maintain_order="left").with_columns(
         form=pl.when("fits").then(pl.col("form")).otherwise(-1).fill_null(-1)
     )
-    value = frame.select(
-        pl.when(pl.col("fits") & ((pl.col("size") * pl.col("factor")).abs() <= LARGEST)).then(
-            pl.col("size") * pl.col("factor")
-        )
-    ).to_series()
+    times = frame.select("fits").with_columns(times=_times(frame))
+    value = times.select(pl.when(pl.col("fits") & (pl.col("times").abs() <= LARGEST)).then(pl.col("times"))).to_series()
     left_out = [n for n, beside in enumerate(found) if beside is not None and not beside.read]
     received = frame.select(
         pl.when(pl.col("blank") | pl.col("form").is_in(left_out))
@@ -282,39 +189,39 @@ def _as_each_shows(texts: pl.Series, writing: Writing) -> Cells:
     return Cells(value, received, {0: (*(said for said in point.said[0] if said.beside is not None), *unread)})
 
 
-def _in_ascii(texts: pl.Series, decimal: DecimalMark) -> pl.Series:
-    """Digits and marks of other scripts as those of this one."""
-    if not texts.str.contains(FOREIGN).any():
-        return texts
-    group, mark = (",", ".") if decimal is DecimalMark.POINT else (".", ",")
-    letters = {**_TO_ASCII, "٬": group, "٫": mark}
-    return texts.str.replace_many(list(letters), list(letters.values()))
-
-
 def _factor(beside: Beside | None) -> float | None:
     if beside is None or not beside.read:
         return None
     return -beside.factor if beside.negative else beside.factor
 
 
-def _digits(numbers: pl.Series, decimal: DecimalMark) -> pl.Series:
-    """The digits of cells as numbers, without what parts their groups."""
-    group, mark = (",", ".") if decimal is DecimalMark.POINT else (".", ",")
-    plain = numbers.str.replace_all(rf"[{_SPACE}{_APOSTROPHE}_{group}]", "").str.replace(rf"[{mark}·][-–—]?", ".")
-    value = plain.cast(pl.Float64, strict=False)
-    fractions = numbers.str.contains(rf"^(?:{_FRACTION})$").fill_null(False)
-    if not fractions.any():
-        return value
-    at = fractions.arg_true()
-    return value.scatter(at, pl.Series([_fraction(text) for text in numbers.gather(at)], dtype=pl.Float64))
+def _times(frame: pl.DataFrame) -> pl.Series:
+    """The numbers times what stands beside them. A power of ten moves the mark, so that 12345.6 thousandths are 12.3456 and
+    not 12.345600000000001."""
+    shifted = pl.concat_str([pl.col("digits"), pl.lit("e"), pl.col("power").cast(pl.String)]).cast(
+        pl.Float64, strict=False
+    )
+    plain = pl.col("power").is_not_null() & (pl.col("power") != 0) & ~pl.col("digits").str.contains("[eE]")
+    moved = shifted * pl.col("factor").sign()
+    return frame.select(
+        pl.when(plain & shifted.is_not_null()).then(moved).otherwise(pl.col("size") * pl.col("factor"))
+    ).to_series()
 
 
-def _fraction(text: str) -> float:
-    whole, _, rest = text.replace("\u00a0", " ").rpartition(" ")
-    if rest[-1] in _NAMED_FRACTIONS:
-        return float(whole or rest[:-1] or 0) + _NAMED_FRACTIONS[rest[-1]]
-    above, below = rest.split("/")
-    return float(whole or 0) + float(above) / float(below)
+def _power(factor: float) -> int | None:
+    """The power of ten that a factor is; None where it is none."""
+    power = round(math.log10(abs(factor))) if factor else 0
+    return power if factor and math.isclose(abs(factor), 10.0**power, rel_tol=1e-12) else None
+
+
+def _moved(cells: pl.Series, value: pl.Series, factor: float) -> pl.Series:
+    """Plain numbers times a factor. cells: the texts of those that are numbers."""
+    power = _power(factor)
+    digits = cells.str.strip_chars().str.replace(",", ".", literal=True)
+    if power is None or digits.str.contains("[eE]").any():
+        return value * factor
+    shifted = pl.select(pl.concat_str([digits, pl.lit(f"e{power}")])).to_series().cast(pl.Float64, strict=False)
+    return value.scatter(value.is_not_null().arg_true(), shifted if factor > 0 else -shifted)
 
 
 def _said(frame: pl.DataFrame, found: tuple[Beside | None, ...], value: pl.Series) -> tuple[Said, ...]:
@@ -355,125 +262,6 @@ MOST_PATTERNS = 12  # kinds of cells that are no numbers
 def pattern_of(texts: pl.Series) -> pl.Series:
     """What is the same in texts that differ in their digits only."""
     return texts.str.strip_chars().str.replace_all(r"\d+(?:[.,]\d+)*", "9")
-
-
-@lru_cache(maxsize=2_000)
-def _meanings(pairs: tuple[tuple[str, str], ...], said: SaidBeside) -> tuple[Beside | None, ...]:
-    """What the texts before and behind digits mean, pair by pair; None for what means nothing that is known."""
-    first = tuple(_parsed(head, tail, False, said) for head, tail in pairs)
-    sizes = any(one is not None and one.size for one in first)
-    rises = any("▼" in head or "▽" in head for head, _ in pairs)
-    again = tuple(
-        _parsed(head, tail, True, said) if sizes or _is_currency(head + tail) else one
-        for one, (head, tail) in zip(first, pairs, strict=True)
-    )
-    # where some go down others go up: then a triangle that points up is no minus
-    return tuple(None if rises and one is not None and one.down else one for one in again)
-
-
-def _is_currency(text: str) -> bool:
-    return bool(re.search(rf"{_CURRENCY}|{_CODES}", text))
-
-
-@lru_cache(maxsize=20_000)
-def _parsed(head: str, tail: str, among_sizes: bool, said: SaidBeside) -> Beside | None:
-    """What stands before and behind digits, parsed whole; None where any of it is not known."""
-    made: Beside | None = Beside()
-    signs: list[str] = []
-    opened: list[str] = []
-    quotes: list[str] = []
-    for text, pattern in ((head, _BEFORE), (tail, _BEHIND)):
-        at = 0
-        behind = pattern is _BEHIND
-        if (whole := _as_said(text, said)) is not None and made is not None:
-            made = whole(made)
-            continue
-        while at < len(text):
-            token = pattern.match(text, at)
-            if token is None or made is None:
-                return None
-            kind, word, at = str(token.lastgroup), token[0], token.end()
-            if kind == "space":
-                continue
-            if kind == "sign":
-                # a dash behind a mark stands for no cents: 1'234.–
-                signs.append(word)
-            elif kind in ("open", "close"):
-                opened.append(word)
-            elif kind == "text":
-                quotes.append(word)
-            else:
-                made = _with_word(made, kind, word, behind, among_sizes, said)
-    if made is None or len(signs) > 1 or not _closed(opened) or not _quoted(quotes) or (signs and opened):
-        return None
-    if opened:
-        made = replace(made, bracket=opened[0])
-    negative = made.negative or bool(opened) or made.down or bool(signs and signs[0] != "+")
-    if made.down and (signs or opened):
-        return None
-    return replace(made, negative=negative)
-
-
-def _as_said(text: str, said: SaidBeside):  # type: ignore[no-untyped-def]
-    """What an analyst said that the whole text before or behind digits means."""
-    plain = text.strip()
-    if plain in said.left_out:
-        return lambda made: replace(made, read=False)
-    if plain in said.notes:
-        return lambda made: replace(made, note=plain)
-    if plain in said.negative:
-        return lambda made: replace(made, negative=True, note=plain)
-    times = dict(said.times)
-    if plain and plain in times:
-        return lambda made: replace(made, factor=made.factor * times[plain])
-    return None
-
-
-def _with_word(made: Beside, kind: str, word: str, behind: bool, among_sizes: bool, said: SaidBeside) -> Beside | None:
-    times = dict(said.times)
-    if kind == "none":
-        return made
-    if word in said.left_out:
-        return replace(made, read=False)
-    if word in said.negative:
-        return replace(made, negative=True)
-    if word in said.notes:
-        return replace(made, note=word)
-    if word in times:
-        return replace(made, factor=made.factor * times[word])
-    if kind == "down":
-        return replace(made, down=True)
-    if kind in ("currency", "percent"):
-        return _in(made, word)
-    if kind == "note":
-        inside = word.strip("()")
-        standing = standing_of(inside) if inside != word and inside[:1].isalpha() else None
-        if inside[:1].isalpha() and inside != word and standing is None and len(inside) > 1:
-            return None
-        return replace(made, note=word, standing=standing or made.standing)
-    if CREDIT.fullmatch(word) and not (among_sizes and word in ("Cr", "Cr.")):
-        return replace(made, side=word.upper().rstrip(".")[:2]) if behind and not made.side else None
-    size = size_of(word, among_sizes=among_sizes)
-    if size is not None and behind:
-        return replace(made, factor=made.factor * size, size=word) if not made.size else None
-    standing = standing_of(word)
-    if standing is not None and (behind or standing is not Standing.FLAGGED):
-        return replace(made, standing=standing, note=word) if made.standing is None else None
-    return _in(made, word) if behind else None
-
-
-def _in(made: Beside, unit: str) -> Beside | None:
-    """With a unit; numbers have one, or a currency and what it is for."""
-    return replace(made, unit=unit) if not made.unit else None
-
-
-def _closed(brackets: list[str]) -> bool:
-    return not brackets or (len(brackets) == 2 and _BRACKETS.get(brackets[0]) == brackets[1])
-
-
-def _quoted(quotes: list[str]) -> bool:
-    """A spreadsheet's mark of a text, or a cell that it wrote as a formula."""
-    return quotes in ([], ["'"], ['="', '"'], ['"', '"'])
 
 
 def detect_decimal(cells: pl.Series) -> DecimalMark:

@@ -11,7 +11,8 @@ from zembra.core.calendar.lines import Received
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.layout import Row, filled
 from zembra.core.intake.months import names_month
-from zembra.core.intake.numbers import DecimalMark, detect_decimal, read_numbers
+from zembra.core.intake.numbercell import DecimalMark
+from zembra.core.intake.numbers import detect_decimal, read_numbers
 from zembra.core.intake.totals import is_total
 
 FEWEST_ROWS = 2  # of the table above, with numbers

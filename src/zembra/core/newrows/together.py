@@ -12,7 +12,8 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.howread import DatesHow, Down, FileForm, HowRead, Names, TableHow, ValueKind
 from zembra.core.intake.joining import folded, joined, series_texts
-from zembra.core.intake.numbers import DecimalMark, read_cells
+from zembra.core.intake.numbercell import DecimalMark
+from zembra.core.intake.numbers import read_cells
 from zembra.core.intake.rowdates import row_moments
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 

@@ -1,0 +1,217 @@
+"""Numbers that came held against those that are there: other units, marks, signs, clocks and places."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembra.core.arithmetic.arrays import Floats
+from zembra.core.asking.question import Answer, Question
+from zembra.core.calendar.lines import Line
+from zembra.core.english import counted, listed, number
+from zembra.core.newrows.sides import AS_THEY_ARE, MOST_NAMED, Side, asked, named
+
+FEWEST = 3  # numbers that are there on both sides
+MOST_AGREE = 0.75  # of the numbers: the newest are often revised
+SAME = 1e-6  # of a number
+ALIKE = 5e-3  # of a factor: numbers are rounded when they are written in another unit
+FAR = 5.0  # times as large as the largest number so far, or as small as the smallest
+FEWEST_FOR_SIZE = 6  # numbers of a series that tell its size
+MOST_SHIFTED = 40  # periods
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """A series on both sides. was, now: at the periods where both have a number. new: the numbers that came for others."""
+
+    name: str
+    was: Floats
+    now: Floats
+    before: Floats
+    new: Floats
+
+
+def paired_series(before: Sequence[Line], came: Sequence[Line]) -> list[Pair]:
+    known = {line.name: line for line in before}
+    return [_paired(line.name, known[line.name], line) for line in came if line.name in known and len(known[line.name])]
+
+
+def _paired(name: str, old: Line, new: Line) -> Pair:
+    _, at_old, at_new = np.intersect1d(old.periods, new.periods, assume_unique=True, return_indices=True)
+    was, now = old.original[at_old], new.original[at_new]
+    both = ~(np.isnan(was) | np.isnan(now))
+    fresh = ~np.isnan(new.original)
+    fresh[at_new[~np.isnan(was)]] = False
+    return Pair(name, was[both], now[both], old.original[~np.isnan(old.original)], new.original[fresh])
+
+
+def scaled_numbers(pairs: Sequence[Pair], scaled: Mapping[str, float]) -> Iterator[Question]:
+    """Numbers that are all so many times as large as they were: another unit, another mark, another sign. scaled: by series
+    so many times."""
+    found: dict[float, list[str]] = {}
+    for name, factor in scaled.items():
+        found.setdefault(factor, []).append(name)
+    for factor, names in found.items():
+        whole = len(names) == len(pairs)
+        example = next(pair for pair in pairs if pair.name == names[0])
+        said = "the opposite of what they were" if factor == -1 else f"{_times(factor)} what they were"
+        answers = []
+        if whole and factor > 0:
+            answers.append(
+                Answer(
+                    "the same as before in another unit: bring them back",
+                    {"values": {"times": [f"no text = {1 / factor:.12g}"]}},
+                )
+            )
+        yield asked(
+            f"scale:{factor:.6g}:{','.join(names)}",
+            f"The numbers{'' if whole else f' of {named(names)}'} that were there are {said}.",
+            f"{number(float(example.was[-1]))} became {number(float(example.now[-1]))}. Did the unit change, or how numbers are written?",
+            *answers,
+            AS_THEY_ARE,
+        )
+
+
+def _times(factor: float) -> str:
+    if factor >= 1 or factor < 0:
+        return f"{number(_rounded(factor))} times"
+    return f"1/{number(_rounded(1 / factor))} of"
+
+
+def _rounded(factor: float) -> float:
+    nearest = float(f"{factor:.0e}")
+    return nearest if abs(nearest / factor - 1) < ALIKE else float(f"{factor:.4g}")
+
+
+def common_factor(was: Floats, now: Floats) -> float | None:
+    """What nearly all numbers were multiplied by; None where that is 1, or where it is not one factor."""
+    some = (was != 0) & (now != 0)
+    if int(some.sum()) < FEWEST or some.sum() < MOST_AGREE * was.size:
+        return None
+    ratios = now[some] / was[some]
+    middle = float(np.median(ratios))
+    if abs(middle - 1) <= ALIKE or not np.isfinite(middle):
+        return None
+    if float(np.mean(np.abs(ratios / middle - 1) <= ALIKE)) < MOST_AGREE or np.unique(was[some]).size < 2:
+        return None
+    return _rounded(middle)
+
+
+def moved_numbers(before: Side, came: Side, pairs: Sequence[Pair]) -> Iterator[Question]:
+    """The same numbers at other periods: hours of another clock, days that were cut at another hour."""
+    known = {line.name: line for line in before.lines}
+    votes: dict[int, int] = {}
+    for line in came.lines:
+        old = known.get(line.name)
+        if old is None:
+            continue
+        shift = _shift(old, line)
+        if shift:
+            votes[shift] = votes.get(shift, 0) + 1
+    if not votes:
+        return
+    shift, count = max(votes.items(), key=lambda item: item[1])
+    if count * 2 < len(pairs):
+        return
+    grain = before.grain
+    steps = counted(abs(shift), grain.singular)
+    yield asked(
+        f"moved:{shift}",
+        f"The numbers that were there stand {steps} {'later' if shift > 0 else 'earlier'} now.",
+        "Are the times those of another clock, or the dates of another day? As they are, each number would be counted at another period.",
+    )
+
+
+def _shift(old: Line, new: Line) -> int:
+    """By how many periods the numbers of a series moved; 0 where they did not."""
+    here = share_agreeing(old, new, 0)
+    if here >= 0.5:
+        return 0
+    best, best_share = 0, 0.0
+    for shift in (*range(1, MOST_SHIFTED + 1), *range(-MOST_SHIFTED, 0)):
+        share = share_agreeing(old, new, shift)
+        if share > best_share:
+            best, best_share = shift, share
+    return best if best_share >= MOST_AGREE else 0
+
+
+def share_agreeing(old: Line, new: Line, shift: int) -> float:
+    """The share of the numbers of both that agree when the old ones are moved."""
+    _, at_old, at_new = np.intersect1d(old.periods + shift, new.periods, assume_unique=True, return_indices=True)
+    was, now = old.original[at_old], new.original[at_new]
+    both = ~(np.isnan(was) | np.isnan(now))
+    if int(both.sum()) < 2 * FEWEST or np.unique(was[both]).size < FEWEST:
+        return 0.0
+    return float(np.mean(_same(was[both], now[both])))
+
+
+def _same(a: Floats, b: Floats) -> np.ndarray:
+    return np.abs(a - b) <= SAME * np.maximum(np.abs(a), 1e-12)
+
+
+def swapped_series(before: Side, came: Side) -> Iterator[Question]:
+    """Series whose numbers are those that another series had."""
+    known = {line.name: line for line in before.lines}
+    found = []
+    for line in came.lines:
+        own = known.get(line.name)
+        if own is None or share_agreeing(own, line, 0) >= 0.5:
+            continue
+        other = next(
+            (name for name, old in known.items() if name != line.name and share_agreeing(old, line, 0) >= MOST_AGREE),
+            None,
+        )
+        if other is not None:
+            found.append((line.name, other))
+    if found:
+        yield asked(
+            f"swapped:{','.join(name for name, _ in found)}",
+            f"{listed([f'{name} has the numbers that {other} had' for name, other in found[:MOST_NAMED]])}.",
+            "Have the names changed places?",
+        )
+
+
+def new_sizes(pairs: Sequence[Pair], *, whole: bool) -> Iterator[Question]:
+    """New numbers that are far larger or smaller than any of their series so far, or on the other side of zero; and series
+    that seem to have changed places in the new periods."""
+    far = []
+    for pair in pairs:
+        sizes = np.abs(pair.before[pair.before != 0])
+        new = np.abs(pair.new[pair.new != 0])
+        if sizes.size < FEWEST_FOR_SIZE or not new.size:
+            continue
+        above, below = bool((new > FAR * sizes.max()).all()), bool((new < sizes.min() / FAR).all())
+        turned = bool((pair.before > 0).all() and (pair.new < 0).all()) or bool(
+            (pair.before < 0).all() and (pair.new > 0).all()
+        )
+        if above or below or turned:
+            far.append((pair, "on the other side of zero" if turned else "far larger" if above else "far smaller"))
+    for said in dict.fromkeys(said for _, said in far):
+        own = [pair for pair, why in far if why == said]
+        first = own[0]
+        yield asked(
+            f"size:{said}:{','.join(pair.name for pair in own)}",
+            f"The new numbers of {named([pair.name for pair in own])} are {said} than any before."
+            if "far" in said
+            else f"The new numbers of {named([pair.name for pair in own])} are {said}.",
+            f"{first.name} was between {number(float(first.before.min()))} and {number(float(first.before.max()))}; now it is "
+            f"{number(float(first.new[-1]))}. Did the unit change, or how numbers are written?",
+            *_back_in_unit(own, whole and len(own) == len(pairs)),
+            AS_THEY_ARE,
+        )
+
+
+def _back_in_unit(pairs: Sequence[Pair], whole: bool) -> list[Answer]:
+    """The power of ten that brings new numbers back to the size of those before, where there is one for all."""
+    if not whole:
+        return []
+    ratios = [float(np.median(np.abs(pair.new[pair.new != 0])) / np.median(np.abs(pair.before))) for pair in pairs]
+    powers = {round(float(np.log10(ratio))) for ratio in ratios if ratio > 0}
+    if len(powers) != 1 or (power := powers.pop()) not in (-6, -3, -2, 2, 3, 6):
+        return []
+    words = {"values": {"times": [f"no text = {10.0**-power:.12g}"]}}
+    return [
+        Answer(f"in another unit: {'divide' if power > 0 else 'multiply'} them by {number(10.0 ** abs(power))}", words)
+    ]
