@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.asking.question import Answer, Question
 from zembra.core.calendar.lines import Line
 from zembra.core.english import counted, listed, number
@@ -20,6 +22,7 @@ ALIKE = 5e-3  # of a factor: numbers are rounded when they are written in anothe
 FAR = 5.0  # times as large as the largest number so far, or as small as the smallest
 FEWEST_FOR_SIZE = 6  # numbers of a series that tell its size
 MOST_SHIFTED = 40  # periods
+LOOKED_AT = 60  # series whose numbers differ, that are sought among others or at other periods
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,8 +41,23 @@ def paired_series(before: Sequence[Line], came: Sequence[Line]) -> list[Pair]:
     return [_paired(line.name, known[line.name], line) for line in came if line.name in known and len(known[line.name])]
 
 
+def _meeting(old: Ints, new: Ints, shift: int = 0) -> tuple[Ints, Ints]:
+    """The places of the periods that both have, when the old ones are moved."""
+    if not old.size or not new.size:
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    first = int(old[0]) + shift
+    if int(old[-1] - old[0]) == old.size - 1 and int(new[-1] - new[0]) == new.size - 1:
+        # every period from the first to the last is there
+        low = max(first, int(new[0]))
+        count = max(0, min(first + old.size, int(new[0]) + new.size) - low)
+        at = np.arange(count)
+        return at + (low - first), at + (low - int(new[0]))
+    _, at_old, at_new = np.intersect1d(old + shift, new, assume_unique=True, return_indices=True)
+    return at_old, at_new
+
+
 def _paired(name: str, old: Line, new: Line) -> Pair:
-    _, at_old, at_new = np.intersect1d(old.periods, new.periods, assume_unique=True, return_indices=True)
+    at_old, at_new = _meeting(old.periods, new.periods)
     was, now = old.original[at_old], new.original[at_new]
     both = ~(np.isnan(was) | np.isnan(now))
     fresh = ~np.isnan(new.original)
@@ -103,7 +121,7 @@ def moved_numbers(before: Side, came: Side, pairs: Sequence[Pair]) -> Iterator[Q
     """The same numbers at other periods: hours of another clock, days that were cut at another hour."""
     known = {line.name: line for line in before.lines}
     votes: dict[int, int] = {}
-    for line in came.lines:
+    for line in came.lines[:LOOKED_AT]:
         old = known.get(line.name)
         if old is None:
             continue
@@ -113,7 +131,7 @@ def moved_numbers(before: Side, came: Side, pairs: Sequence[Pair]) -> Iterator[Q
     if not votes:
         return
     shift, count = max(votes.items(), key=lambda item: item[1])
-    if count * 2 < len(pairs):
+    if count * 2 < min(len(pairs), LOOKED_AT):
         return
     grain = before.grain
     steps = counted(abs(shift), grain.singular)
@@ -139,7 +157,7 @@ def _shift(old: Line, new: Line) -> int:
 
 def share_agreeing(old: Line, new: Line, shift: int) -> float:
     """The share of the numbers of both that agree when the old ones are moved."""
-    _, at_old, at_new = np.intersect1d(old.periods + shift, new.periods, assume_unique=True, return_indices=True)
+    at_old, at_new = _meeting(old.periods, new.periods, shift)
     was, now = old.original[at_old], new.original[at_new]
     both = ~(np.isnan(was) | np.isnan(now))
     if int(both.sum()) < 2 * FEWEST or np.unique(was[both]).size < FEWEST:
@@ -154,15 +172,22 @@ def _same(a: Floats, b: Floats) -> np.ndarray:
 def swapped_series(before: Side, came: Side) -> Iterator[Question]:
     """Series whose numbers are those that another series had."""
     known = {line.name: line for line in before.lines}
+    lines = [line for line in before.lines if len(line)]
+    unlike = [line for line in came.lines if line.name in known and share_agreeing(known[line.name], line, 0) < 0.5]
+    if not lines or not unlike:
+        return
+    ends = min(int(line.periods[0]) for line in lines), max(int(line.periods[-1]) for line in lines)
+    some = np.unique(np.linspace(*ends, LOOKED_AT).astype(np.int64))
+    # a series with the numbers of another one has any of them at its period
+    holding: dict[tuple[int, float], list[str]] = {}
+    for line in lines:
+        for place in _numbers_at(line, some):
+            holding.setdefault(place, []).append(line.name)
     found = []
-    for line in came.lines:
-        own = known.get(line.name)
-        if own is None or share_agreeing(own, line, 0) >= 0.5:
-            continue
-        other = next(
-            (name for name, old in known.items() if name != line.name and share_agreeing(old, line, 0) >= MOST_AGREE),
-            None,
-        )
+    for line in unlike:
+        votes = Counter(name for place in _numbers_at(line, some) for name in holding.get(place, ()))
+        likely = [name for name, _ in votes.most_common(MOST_NAMED) if name != line.name]
+        other = next((name for name in likely if share_agreeing(known[name], line, 0) >= MOST_AGREE), None)
         if other is not None:
             found.append((line.name, other))
     if found:
@@ -171,6 +196,15 @@ def swapped_series(before: Side, came: Side) -> Iterator[Question]:
             f"{listed([f'{name} has the numbers that {other} had' for name, other in found[:MOST_NAMED]])}.",
             "Have the names changed places?",
         )
+
+
+def _numbers_at(line: Line, periods: Ints) -> list[tuple[int, float]]:
+    """(period, number) where a series has one, of some periods."""
+    there, at, _ = np.intersect1d(line.periods, periods, assume_unique=True, return_indices=True)
+    values = line.original[at]
+    return [
+        (period, value) for period, value in zip(there.tolist(), values.tolist(), strict=True) if not math.isnan(value)
+    ]
 
 
 def new_sizes(pairs: Sequence[Pair], *, whole: bool) -> Iterator[Question]:
