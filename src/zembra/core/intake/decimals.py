@@ -75,7 +75,8 @@ def across(cells: pl.DataFrame) -> list[pl.Series]:
 
 def marks_of(columns: Sequence[pl.Series], about: About = About()) -> Marks:
     """The marks of a table's columns of numbers."""
-    shown = [_shown_by(column) for column in columns]
+    plain = _plainly_pointed(columns)
+    shown = [_PLAIN if sure else _shown_by(column) for column, sure in zip(columns, plain, strict=True)]
     own = tuple(seen.mark for seen in shown)
     mixed = next((n for n, seen in enumerate(shown) if seen.mixed is not None), None)
     if mixed is not None:
@@ -106,6 +107,23 @@ class _Shown:
     mark: DecimalMark | None = None
     cells: int = 0
     mixed: Doubt | None = None
+
+
+_PLAIN = _Shown(DecimalMark.POINT, SURE)
+
+
+def _plainly_pointed(columns: Sequence[pl.Series]) -> list[bool]:
+    """Which columns have no comma and two cells or more that can only have a decimal point; all looked through in one go, as
+    a table may have hundreds."""
+    if not columns or len({column.len() for column in columns}) != 1:
+        return [False] * len(columns)
+    cells = pl.concat([column.rename("cell") for column in columns])
+    shape = (len(columns), columns[0].len())
+    comma = cells.str.contains(",", literal=True).fill_null(False).to_numpy().reshape(shape)
+    point = cells.str.contains(r"^[-+]?\d+\.(?:\d{1,2}|\d{4,})$").fill_null(False).to_numpy().reshape(shape)
+    twice = cells.str.contains(r"\..*\.").fill_null(False).to_numpy().reshape(shape)
+    sure = ~comma.any(axis=1) & ~twice.any(axis=1) & (point.sum(axis=1) >= SURE)
+    return [bool(column) for column in sure]
 
 
 def _shown_by(column: pl.Series) -> _Shown:

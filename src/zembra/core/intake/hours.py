@@ -26,6 +26,7 @@ _SPEAKS = re.compile(
 _STEPS = {24: 60, 48: 30, 96: 15}
 _COUNTED = {24: TimesHow.HOURS, 48: TimesHow.HALF_HOURS, 96: TimesHow.QUARTER_HOURS}
 NEARLY_ALL = 0.8  # of the days
+LONG = 100_000  # rows: to count the dates of more takes longer than to look at a few columns
 FEWEST_ACROSS = 12  # hours
 MINUTES = {TimesHow.HOURS: 60, TimesHow.HALF_HOURS: 30, TimesHow.QUARTER_HOURS: 15}
 
@@ -56,24 +57,29 @@ def hours_beside(table: TextTable, dates: pl.Series, taken: Sequence[str]) -> tu
 
     dates: the moment of each row's date.
     """
-    if dates.drop_nulls().n_unique() * 2 > dates.len() - dates.null_count():
+    if dates.len() <= LONG and _mostly_differ(dates):
         return None
-    for name in table.columns:
-        if name in taken:
-            continue
+    likely = [
+        (name, found)
+        for name in table.columns
+        if name not in taken and (found := _like_times(table.cells[name], name)) is not None
+    ]
+    if not likely or _mostly_differ(dates):
+        return None
+    for name, found in likely:
         cells = table.cells[name]
-        found = _like_times(cells, name)
-        if found is None:
-            continue
         minutes = minutes_of(cells, *found)
         if minutes.null_count() <= table.height // 20 and _runs_through_days(dates, minutes):
             return name, *found
     return None
 
 
+def _mostly_differ(dates: pl.Series) -> bool:
+    return dates.drop_nulls().n_unique() * 2 > dates.len() - dates.null_count()
+
+
 def _like_times(cells: pl.Series, name: str) -> tuple[TimesHow, HourSays] | None:
-    texts = cells.drop_nulls().str.strip_chars()
-    few = texts.head(200)
+    few = cells.head(400).drop_nulls().head(200).str.strip_chars()
     if not few.len():
         return None
 
@@ -87,11 +93,13 @@ def _like_times(cells: pl.Series, name: str) -> tuple[TimesHow, HourSays] | None
         sharp = bool((minutes.is_in([0, 15, 30, 45])).all())
         return (TimesHow.CLOCK, HourSays.BEGINS) if sharp and not few.str.contains(":").all() else None
     if all_like(_NAMED_HOUR):
-        numbers = minutes_of(texts, TimesHow.HOURS, HourSays.BEGINS) // 60
+        numbers = minutes_of(cells.drop_nulls(), TimesHow.HOURS, HourSays.BEGINS) // 60
         says = HourSays.ENDS if 0 not in numbers.to_list() or 24 in numbers.to_list() else HourSays.BEGINS
         return TimesHow.HOURS, says
     if all_like(_NUMBER):
-        numbers = minutes_of(texts, TimesHow.HOURS, HourSays.BEGINS).drop_nulls() // 60
+        numbers = minutes_of(cells.drop_nulls(), TimesHow.HOURS, HourSays.BEGINS).drop_nulls() // 60
+        if not numbers.len():
+            return None
         low, high = int(numbers.to_numpy().min()), int(numbers.to_numpy().max())
         says = HourSays.BEGINS if low == 0 else HourSays.ENDS
         size = high + (low == 0)

@@ -7,13 +7,11 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-import polars as pl
-
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.howread import Headings, LeftOut
 from zembra.core.intake.months import names_month
-from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.numbercell import is_number
 from zembra.core.intake.totals import is_total
 
 Row = Sequence[str]
@@ -128,15 +126,12 @@ def _wide_enough(row: Row, usual: int) -> bool:
 
 def _names(row: Row) -> bool:
     """Whether no filled cell is a number: the row names things."""
-    texts = [cell.strip() or None for cell in row]
-    _, received = read_numbers(pl.Series(texts, dtype=pl.String), detect_decimal(pl.Series(list(row))))
-    return not bool((received == 0).any())
+    return not any(is_number(cell) for cell in row)
 
 
 def _all_numbers(row: Row) -> bool:
-    texts = pl.Series([cell for cell in row if cell.strip()], dtype=pl.String)
-    received = read_numbers(texts, detect_decimal(texts))[1]
-    return texts.len() > 1 and bool((received == 0).all())
+    texts = [cell for cell in row if cell.strip()]
+    return len(texts) > 1 and all(map(is_number, texts))
 
 
 def _like_data(first: Row, second: Row) -> bool:

@@ -63,6 +63,7 @@ _SCRIPTS = "٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹๐๑๒๓๔๕๖๗๘�
 _TO_ASCII = {letter: str(n % 10) for n, letter in enumerate(_SCRIPTS)} | {
     "．": ".", "，": ",", "（": "(", "）": ")", "－": "-", "％": "%", "\ufeff": "", "\u200e": "", "\u200f": "", "\u200b": "",
 }  # fmt: skip
+_TRANSLATED = str.maketrans({**_TO_ASCII, "٬": "", "٫": "."})
 FOREIGN = "[" + "".join(_TO_ASCII) + "٬٫]"
 _NAMED_FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75, "⅓": 1 / 3, "⅔": 2 / 3, "⅛": 0.125}
 
@@ -255,3 +256,24 @@ def _closed(brackets: list[str]) -> bool:
 def _quoted(quotes: list[str]) -> bool:
     """A spreadsheet's mark of a text, or a cell that it wrote as a formula."""
     return quotes in ([], ["'"], ['="', '"'], ['"', '"'])
+
+
+# the same patterns in the spelling of Python, which has no classes of Unicode letters
+_LETTERED = (r"[^\d\p{L}.,·]", r"(?:(?![^\W\d_])[^\d.,·])")
+_COMPILED = tuple(re.compile(pattern.replace(*_LETTERED)) for pattern in CELL.values())
+
+
+@lru_cache(maxsize=20_000)
+def is_number(text: str) -> bool:
+    """Whether a text is a number under any decimal mark."""
+    plain = text.strip()
+    if not any(letter.isdigit() or letter in _NAMED_FRACTIONS for letter in plain):
+        return False
+    plain = plain.translate(_TRANSLATED)
+    for pattern in _COMPILED:
+        match = pattern.match(plain)
+        if match is not None:
+            head, tail = match["head0"] or match["head1"] or "", match["tail"] or ""
+            if meanings(((head, tail),), NOTHING_SAID)[0] is not None:
+                return True
+    return False

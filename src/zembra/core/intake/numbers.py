@@ -138,6 +138,8 @@ def _read_awkward(texts: pl.Series, writing: Writing) -> Cells:
         return _as_each_shows(texts, writing)
     plain = in_ascii(texts.str.strip_chars(), writing.decimal)
     words = ["", *(word.lower() for word in writing.blank_words)]
+    if not plain.str.contains(MAY_BE_NUMBER).any():
+        return _words(texts, words)
     blank = plain.str.to_lowercase().is_in(words) | texts.str.strip_chars().str.to_lowercase().is_in(words)
     parts = plain.str.extract_groups(CELL[writing.decimal]).struct.unnest()
     frame = parts.select(
@@ -170,6 +172,19 @@ def _read_awkward(texts: pl.Series, writing: Writing) -> Cells:
         .cast(pl.UInt8)
     ).to_series()
     return Cells(value, received, {0: _said(frame, found, value)})
+
+
+def _words(texts: pl.Series, blank_words: list[str]) -> Cells:
+    """Cells without a digit, such as names are."""
+    blank = texts.str.strip_chars().str.to_lowercase().is_in(blank_words)
+    kinds = blank.cast(pl.UInt8).replace_strict(
+        {1: Received.BLANK.value, 0: Received.UNREADABLE.value}, return_dtype=pl.UInt8
+    )
+    value = pl.repeat(None, texts.len(), dtype=pl.Float64, eager=True)
+    if blank.all():
+        return Cells(value, kinds, {0: ()})
+    frame = pl.DataFrame({"text": texts, "blank": blank}).with_columns(form=pl.lit(-1, dtype=pl.Int32))
+    return Cells(value, kinds, {0: _said(frame, (), value)})
 
 
 def _as_each_shows(texts: pl.Series, writing: Writing) -> Cells:

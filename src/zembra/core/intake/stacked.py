@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import polars as pl
-
-from zembra.core.calendar.lines import Received
 from zembra.core.intake.dates import forms_like
 from zembra.core.intake.layout import Row, filled
 from zembra.core.intake.months import names_month
-from zembra.core.intake.numbercell import DecimalMark
-from zembra.core.intake.numbers import detect_decimal, read_numbers
+from zembra.core.intake.numbercell import is_number
+from zembra.core.intake.numbers import BLANK_WORDS
 from zembra.core.intake.totals import is_total
 
+_BLANK = frozenset(word.lower() for word in BLANK_WORDS)
 FEWEST_ROWS = 2  # of the table above, with numbers
 MOST_PARTS = 8
 LONGEST_MONTH = 12  # letters: a longer cell is not looked up in every language
@@ -82,7 +80,7 @@ def _texts(row: Row) -> tuple[str, ...]:
 def _title(row: Row) -> bool:
     """Whether the only filled cell of a row is the first, and a text."""
     first = row[0].strip() if row else ""
-    return bool(first) and not is_total(first) and not _number(first) and not _dated(first)
+    return bool(first) and not is_total(first) and not is_number(first) and not _dated(first)
 
 
 def _without_title(rows: Sequence[Row], first: int, last: int) -> int:
@@ -94,13 +92,8 @@ def _without_title(rows: Sequence[Row], first: int, last: int) -> int:
     return last
 
 
-def _number(text: str) -> bool:
-    cell = pl.Series([text])
-    return bool(read_numbers(cell, detect_decimal(cell))[1][0] == Received.MEASURED)
-
-
 def _has_number(row: Row) -> bool:
-    return any(_number(cell) for cell in row[1:] if cell.strip())
+    return any(map(is_number, row[1:]))
 
 
 def _dated(text: str) -> bool:
@@ -111,10 +104,9 @@ def _dated(text: str) -> bool:
 
 def _are_names(row: Row) -> bool:
     """Whether every filled cell is a text that can be nothing but a name; years and other periods may stand across."""
-    texts = pl.Series([cell.strip() for cell in row if cell.strip()])
-    received = read_numbers(texts, DecimalMark.POINT)[1]
-    words = [text for text, kind in zip(texts, received, strict=True) if kind == Received.UNREADABLE]
-    return len(words) == texts.len() and not _dated(words[0]) and not any(is_total(word) for word in words[:1])
+    words = [cell.strip() for cell in row if cell.strip()]
+    names = not any(is_number(word) or word.lower() in _BLANK for word in words)
+    return names and not _dated(words[0]) and not is_total(words[0])
 
 
 def _numbers_below(rows: Sequence[Row]) -> bool:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 import polars as pl
 
+from zembra.core.arithmetic.arrays import Floats
 from zembra.core.english import counted, listed, number
 from zembra.core.intake.datecolumns import numeric_share
 from zembra.core.intake.detect import NUMERIC_SHARE, numbers_rows
@@ -34,7 +35,7 @@ def told_of_numbers(table: TextTable, how: HowRead, observations: Observations) 
     for column, said in observations.said.items():
         told += _of_column(column, said)
     if how.values.kind is ValueKind.COLUMNS:
-        for column in how.values.columns:
+        for column in _with_a_few_unlike(how, observations):
             told += _written_unlike(table, how, column, observations.said.get(column, ()))
         told += _partly_numbers(table, how)
     else:
@@ -78,6 +79,35 @@ def _of_column(column: str, said: tuple[Said, ...]) -> Iterator[str]:
 def _shown(said: list[Said]) -> str:
     pairs = [(text, row) for alike in said for text, row in zip(alike.texts, alike.places, strict=True)]
     return listed([f"“{text}” (row {row})" for text, row in pairs[:MOST_SHOWN]])
+
+
+def _with_a_few_unlike(how: HowRead, observations: Observations) -> list[str]:
+    """The columns of which a few numbers have a fraction among whole ones, or are on the other side of zero than the rest; by
+    their numbers alone, as a table may have hundreds."""
+    found = []
+    for column, values in _values_by_column(how, observations):
+        known = values[~np.isnan(values)]
+        few = max(1, int(FEW * known.size))
+        if known.size < FEWEST:
+            continue
+        fractions, below = int(np.count_nonzero(known != np.floor(known))), int(np.count_nonzero(known < 0))
+        # whole numbers among fractions come by chance
+        if 0 < fractions <= few or 0 < below <= few or 0 < known.size - below <= few:
+            found.append(column)
+    return found
+
+
+def _values_by_column(how: HowRead, observations: Observations) -> Iterator[tuple[str, Floats]]:
+    columns = how.values.columns
+    if how.series.column is None and len(observations.frames) == 1 and len(columns) == len(observations.series):
+        (frame,) = observations.frames.values()
+        # columns that are series stand one under the other
+        values = frame["value"].to_numpy().reshape(len(columns), -1)
+        yield from zip(columns, values, strict=True)
+        return
+    for column in columns:
+        if column in observations.frames:
+            yield column, observations.frames[column]["value"].to_numpy()
 
 
 def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Said, ...]) -> Iterator[str]:
