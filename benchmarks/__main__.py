@@ -23,7 +23,9 @@ BOUNDED = {
     "edit": "Of 30 ms, 20 tell the bench (36,500 points as JSON), 8 run, and 6 keep the edit, of which seals and the mark are one.",
     "ledger": "Of 2 ms, 0.4 are the average itself; the rest reads, checks and says six entries.",
     "intake": "A million rows are looked at for what a plain script is told: which columns are dates and how they are written, "
-    "decimals, tables under each other, encodings. Each look through 28 MB takes 4 to 18 ms of the 280.",
+    "decimals, tables under each other, encodings. Each look through 28 MB takes 4 to 18 ms. Of some 280 ms (by cProfile) 75 are "
+    "Polars cutting the text, 30 finding out that no table stands under another, 50 dates, 45 names and numbers, 30 marks and what "
+    "is told of numbers, 50 the run; of 300 columns 50 go into taking rows from all over each column.",
     "many": "The trend line is the heaviest of the five entries, some 0.3 ms a line as it is refined in longer arithmetic; to be a "
     "fifth of the run, all five would have to be alike.",
 }

@@ -119,10 +119,9 @@ def _plainly_pointed(columns: Sequence[pl.Series]) -> list[bool]:
         return [False] * len(columns)
     cells = pl.concat([column.rename("cell") for column in columns])
     shape = (len(columns), columns[0].len())
-    comma = cells.str.contains(",", literal=True).fill_null(False).to_numpy().reshape(shape)
     point = cells.str.contains(r"^[-+]?\d+\.(?:\d{1,2}|\d{4,})$").fill_null(False).to_numpy().reshape(shape)
-    twice = cells.str.contains(r"\..*\.").fill_null(False).to_numpy().reshape(shape)
-    sure = ~comma.any(axis=1) & ~twice.any(axis=1) & (point.sum(axis=1) >= SURE)
+    other = cells.str.contains(r"[,·٫]|\..*\.").fill_null(False).to_numpy().reshape(shape)
+    sure = ~other.any(axis=1) & (point.sum(axis=1) >= SURE)
     return [bool(column) for column in sure]
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import polars as pl
@@ -84,30 +84,31 @@ def _shown(said: list[Said]) -> str:
 def _with_a_few_unlike(how: HowRead, observations: Observations) -> list[str]:
     """The columns of which a few numbers have a fraction among whole ones, or are on the other side of zero than the rest; by
     their numbers alone, as a table may have hundreds."""
-    found = []
-    for column, values in _values_by_column(how, observations):
-        known = values[~np.isnan(values)]
-        few = max(1, int(FEW * known.size))
-        if known.size < FEWEST:
-            continue
-        fractions, below = int(np.count_nonzero(known != np.floor(known))), int(np.count_nonzero(known < 0))
+    found: list[str] = []
+    for columns, values in _values_by_columns(how, observations):
+        nothing = np.count_nonzero(np.isnan(values), axis=1)
+        known = values.shape[1] - nothing
+        # what is no number differs from every other
+        fractions = np.count_nonzero(values != np.floor(values), axis=1) - nothing
+        below = np.count_nonzero(values < 0, axis=1)
+        few = np.maximum(1, (FEW * known).astype(np.int64))
         # whole numbers among fractions come by chance
-        if 0 < fractions <= few or 0 < below <= few or 0 < known.size - below <= few:
-            found.append(column)
+        odd = [(count > 0) & (count <= few) for count in (fractions, below, known - below)]
+        found += [columns[n] for n in np.flatnonzero((odd[0] | odd[1] | odd[2]) & (known >= FEWEST)).tolist()]
     return found
 
 
-def _values_by_column(how: HowRead, observations: Observations) -> Iterator[tuple[str, Floats]]:
+def _values_by_columns(how: HowRead, observations: Observations) -> Iterator[tuple[Sequence[str], Floats]]:
+    """(columns, their numbers, a row each)."""
     columns = how.values.columns
     if how.series.column is None and len(observations.frames) == 1 and len(columns) == len(observations.series):
         (frame,) = observations.frames.values()
         # columns that are series stand one under the other
-        values = frame["value"].to_numpy().reshape(len(columns), -1)
-        yield from zip(columns, values, strict=True)
+        yield columns, frame["value"].to_numpy().reshape(len(columns), -1)
         return
     for column in columns:
         if column in observations.frames:
-            yield column, observations.frames[column]["value"].to_numpy()
+            yield (column,), observations.frames[column]["value"].to_numpy().reshape(1, -1)
 
 
 def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Said, ...]) -> Iterator[str]:
