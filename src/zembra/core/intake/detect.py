@@ -38,7 +38,7 @@ from zembra.core.intake.joining import (
     years_in_names,
 )
 from zembra.core.intake.numbers import MAY_BE_NUMBER
-from zembra.core.intake.plain import plain_columns
+from zembra.core.intake.plain import plain_columns, some_rows
 from zembra.core.intake.rowdates import row_moments
 from zembra.core.intake.table import TextTable
 from zembra.core.intake.totals import without_totals
@@ -109,7 +109,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
 def table_marks(table: TextTable, how: TableHow, dates: DatesHow, names: Sequence[str]) -> Marks:
     """The decimal marks of a table's columns of numbers, by rows from all over it."""
     most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(names))
-    some = table.cells.select(names).gather_every(max(1, table.height // most))
+    some = some_rows(table.cells.select(names), most)
     points = dates.column is not None and bool(
         table.cells[dates.column].head(FEWEST_DATED).str.contains(r"^\d{1,2}\.\d{1,2}\.").any()
     )

@@ -142,9 +142,9 @@ def _partly_numbers(table: TextTable, how: HowRead) -> Iterator[str]:
     """Columns that are not read and hold some numbers among other cells."""
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
     used |= {condition.column for condition in how.keep}
-    for name in table.columns:
-        cells = table.cells[name].drop_nulls().head(LOOKED_AT)
-        if name in used or not cells.len() or numbers_rows(table.cells[name]):
+    for name in [name for name in table.columns if name not in used]:
+        cells = table.cells[name].head(LOOKED_AT).drop_nulls()
+        if not cells.len() or numbers_rows(table.cells[name]):
             continue
         share = numeric_share(cells)
         if PARTLY <= share < NUMERIC_SHARE:
