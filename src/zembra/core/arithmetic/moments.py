@@ -42,7 +42,7 @@ def spreads_within(values: Floats, windows: Windows, need: int, lost: int) -> Fl
     found = np.empty(values.size)
     plain = True  # until a piece shows that its windows lie far from each other, as those of a walk do
     for at, padded, size in _chunks(values, windows):
-        moments = _plain_moments(padded, windows.length, size) if plain else None
+        moments = _plain_moments(padded, windows.length, size, need) if plain else None
         if moments is None:
             plain = False
             moments = _merge_equal(_moments_of(padded), _moments_merged, windows.length, size)
@@ -50,9 +50,9 @@ def spreads_within(values: Floats, windows: Windows, need: int, lost: int) -> Fl
     return found
 
 
-def _plain_moments(values: Floats, length: int, size: int) -> Parts | None:
+def _plain_moments(values: Floats, length: int, size: int, need: int) -> Parts | None:
     """(count, sum, sum of squares round the mean) of windows from plain sums of squares, which takes a third of the passes;
-    None where a window would lose more than `LOST_BITS` bits by it."""
+    None where a window with `need` numbers would lose more than `LOST_BITS` bits by it."""
     blank = np.isnan(values)
     away = values - _near_all(values)
     if blank.any():
@@ -62,7 +62,9 @@ def _plain_moments(values: Floats, length: int, size: int) -> Parts | None:
     round_mean /= np.maximum(count, 1.0)
     np.subtract(squares, round_mean, out=round_mean)
     squares *= 0.5**LOST_BITS
-    return (count, total, round_mean) if bool((round_mean >= squares).all()) else None
+    keeps = round_mean >= squares
+    keeps |= count < need
+    return (count, total, round_mean) if bool(keeps.all()) else None
 
 
 def _all_added(a: Parts, b: Parts) -> Parts:
