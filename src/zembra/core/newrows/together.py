@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from dataclasses import dataclass
 
+import numpy as np
 import polars as pl
 
 from zembra.core.errors import Refusal
@@ -103,7 +104,7 @@ def _plain_how(how: HowRead) -> HowRead:
 def _mixed(old: pl.DataFrame, new: pl.DataFrame, read: HowRead, how: TakingHow) -> pl.DataFrame:
     values = [name for name in read.values.columns if name in new.columns]
     dated_old, dated_new = (frame.filter(pl.col(_KEY[1]).is_not_null()) for frame in (old, new))
-    only_old = dated_old.join(dated_new.select(_KEY), on=_KEY, how="anti", maintain_order="left")
+    only_old = _without(dated_old, dated_new.select(_KEY))
     if how.taken is Taken.WHOLE and how.gone is NoLonger.GO:
         only_old = only_old.clear()
     in_new = dated_new
@@ -112,6 +113,17 @@ def _mixed(old: pl.DataFrame, new: pl.DataFrame, read: HowRead, how: TakingHow) 
         chosen = _by_cell if single else _by_group
         in_new = chosen(dated_old, dated_new, values, read, how)
     return pl.concat([only_old, in_new], how="diagonal")
+
+
+def _without(rows: pl.DataFrame, keys: pl.DataFrame) -> pl.DataFrame:
+    """The rows whose key is none of some. Most rows lie before all of what came, and need not be sought among them."""
+    when = _KEY[1]
+    low, high = keys[when].min(), keys[when].max()
+    numbered = rows.select(*_KEY).with_row_index("__row").filter(pl.col(when).is_between(low, high))
+    met = numbered.join(keys, on=_KEY, how="semi")["__row"].to_numpy()
+    kept = np.ones(rows.height, dtype=bool)
+    kept[met] = False
+    return rows.filter(pl.Series(kept))
 
 
 def _by_cell(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowRead, how: TakingHow) -> pl.DataFrame:
