@@ -21,6 +21,7 @@ HOURS: dict[str, tuple[int, Callable[[int], str]]] = {
     "from to": (24, lambda n: f"{n:02d}:00-{n + 1:02d}:00"),
     "Uhrzeit": (24, lambda n: f"{n:02d}.00"),
     "Time": (24, lambda n: str(n * 100)),
+    "time ending": (24, lambda n: str((n + 1) * 100)),
     "settlement period": (48, lambda n: str(n + 1)),
     "quarter": (96, lambda n: str(n + 1)),
 }
