@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zembra.core.calendar.lines import Received
+from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.decimals import About, marks_of
 from zembra.core.intake.howread import ValuesHow
 from zembra.core.intake.numbercell import DecimalMark, SaidBeside
@@ -100,6 +101,15 @@ def test_words_of_the_reading_say_what_texts_beside_numbers_mean() -> None:
         ValuesHow(columns=("a",), times=("t is 1000",))
     beside = SaidBeside(notes=("2",))
     assert read_cells(pl.Series(["103 2"]), Writing(beside=beside)).value[0] == 103
+
+
+def test_one_cell_with_a_unit_says_nothing_of_the_others() -> None:
+    def units(first: str) -> dict[str, str]:
+        rows = [f"2026-01-{n:02d};{first if n == 3 else n}" for n in range(1, 12)]
+        return dict(bring_in("\n".join(["day;riders", *rows]).encode()).observations.units)
+
+    assert units("3 boats") == {}
+    assert units("€ 3") == {"riders": "€"}
 
 
 def test_a_thousandth_leaves_no_digits_behind() -> None:

@@ -11,7 +11,7 @@ from zembra.core.english import counted, listed
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
 from zembra.core.intake.numbers import Said, pattern_of
-from zembra.core.intake.numberwords import Standing, factors_to
+from zembra.core.intake.numberwords import Standing, factors_to, is_currency
 
 MOST_PATTERNS = 3  # asked about, of one column
 MOST_TEXTS = 20  # that stand beside numbers of one pattern
@@ -116,7 +116,7 @@ def _units(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
     if bare is not None:
         units.setdefault("", bare)
     named = [unit for unit in units if unit]
-    one_currency = len(named) == 1 and (not named[0][0].isalpha() or named[0].isupper()) and named[0] not in "%‰‱°"
+    one_currency = len(named) == 1 and is_currency(named[0])
     settled = {text.rpartition("=")[0].strip() for text in seen.how.values.times}
     if not named or len(units) < 2 or len(units) > MOST_UNITS or one_currency or settled & {*named, "no text"}:
         return

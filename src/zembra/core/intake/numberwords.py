@@ -97,6 +97,12 @@ def factors_to(unit: str, units: tuple[str, ...]) -> dict[str, float] | None:
     return None
 
 
+def is_currency(unit: str) -> bool:
+    """Whether a unit is a currency, perhaps for something (€/l)."""
+    money = unit.partition("/")[0]
+    return money in CURRENCY_SIGNS or money in CURRENCY_CODES
+
+
 def is_known_unit(unit: str) -> bool:
     """Whether a unit is none at all, a currency, or one of a family."""
-    return unit in CURRENCY_SIGNS or unit in CURRENCY_CODES or any(unit in family for family in FAMILIES)
+    return is_currency(unit) or any(unit in family for family in FAMILIES)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections import Counter
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -16,6 +17,7 @@ from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, TimesHow, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts, stem
 from zembra.core.intake.numbers import Cells, Said, Writing, read_cells
+from zembra.core.intake.numberwords import is_currency
 from zembra.core.intake.rowdates import in_its_year, moments_of, time_texts
 from zembra.core.intake.table import TextTable
 
@@ -95,16 +97,36 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
         dropped,
         digest,
         found.zone,
-        units=_units(found.said),
+        units=_units(found),
         columns=columns if how.series.column is None else (),
         said=found.said,
     )
 
 
-def _units(said: Mapping[str, tuple[Said, ...]]) -> dict[str, str]:
-    """The unit that stands with the numbers of a column, where it is one."""
-    units = {name: {alike.beside.unit for alike in own if alike.beside} - {""} for name, own in said.items()}
-    return {name: found.pop() for name, found in units.items() if len(found) == 1}
+def _units(found: _Found) -> dict[str, str]:
+    """The unit that stands with the numbers of a column, where it is one: a currency with any of them, another with most."""
+    made = {}
+    for name, said in found.said.items():
+        counts = Counter[str]()
+        for alike in said:
+            if alike.beside and alike.beside.unit:
+                counts[alike.beside.unit] += alike.count
+        if len(counts) != 1:
+            continue
+        ((unit, count),) = counts.items()
+        if is_currency(unit) or 2 * count >= _numbers_in(found, name):
+            made[name] = unit
+    return made
+
+
+def _numbers_in(found: _Found, name: str) -> int:
+    """How many numbers a column has."""
+    frame = found.frames.get(name)
+    if frame is None:
+        (frame,) = found.frames.values()
+        if name:
+            frame = frame.filter(pl.col("series") == found.names.index(name))
+    return frame.height - frame["value"].null_count()
 
 
 def _check_columns(table: TextTable, how: HowRead) -> None:
