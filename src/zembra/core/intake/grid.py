@@ -192,10 +192,12 @@ MOST_RAGGED = 0.34  # of the rows: more of them speak for another delimiter
 
 
 def _ragged(row: Row, width: int, number: int) -> bool:
-    """Whether a row has too few cells, or further ones that hold no number. Raises Refusal for numbers without a name: those
-    may be parts of others, cut by a mark among their digits."""
+    """Whether a row has too few cells, or further ones that hold no number. Raises Refusal for one cell alone, and for numbers
+    without a name: those may be parts of others, cut by a mark among their digits."""
     further = [cell for cell in row[width:] if cell.strip()]
-    if any(any(letter.isdigit() for letter in cell) for cell in further):
+    # a text that stands alone may begin another table
+    alone = len(row) < width and filled(row) < 2
+    if alone or any(any(letter.isdigit() for letter in cell) for cell in further):
         raise _not_fitting(row, width, number)
     return bool(further) or len(row) < width
 
