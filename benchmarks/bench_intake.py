@@ -6,6 +6,7 @@ import io
 import subprocess
 import sys
 import tempfile
+import time
 from collections.abc import Iterator
 from datetime import date, timedelta
 from pathlib import Path
@@ -80,6 +81,7 @@ def measure() -> Iterator[Ratio]:
     assert to_lines(data) == plainly(data) == SERIES * DAYS
     yield compare("1,000,000 rows of 400 series to lines", 3, lambda: to_lines(data), lambda: plainly(data), rounds=5)
     yield peak_memory(data)
+    yield distinct_moments(1_000_000)
     quoted = pl.read_csv(io.BytesIO(data), infer_schema=False).head(450_000).write_csv(quote_style="always").encode()
     for name, table in (
         (f"a quoted CSV of {len(quoted) / 1e6:.0f} MB", quoted),
@@ -94,6 +96,25 @@ def measure() -> Iterator[Ratio]:
             lambda table=table: read_and_cast(table),
             rounds=5,
         )
+
+
+def distinct_moments(count: int) -> Ratio:
+    """CPU of a file of so many distinct moments, to its questions."""
+    from zembra.core.asking.ask import open_questions
+    from zembra.core.intake.bringin import bring_in
+    from zembra.core.ledger.run import run
+    from zembra.core.ledger.start import first_ledger
+
+    stamps = np.datetime64("2024-01-01T00:00:00") + np.arange(count) * np.timedelta64(60, "s")
+    values = np.random.default_rng(1).normal(900, 60, count).round(2).astype(str)
+    texts = np.char.replace(stamps.astype(str), "T", " ")
+    data = pl.DataFrame({"at": texts, "load": values}).write_csv().encode()
+    start = time.process_time()
+    brought = bring_in(data)
+    result = run(brought.observations, first_ledger(brought.observations, brought.how, AS_OF), AS_OF)
+    open_questions(brought, result)
+    took = time.process_time() - start
+    return Ratio(f"{count:,} distinct moments to their questions, of 4 s of CPU", took / 4, 1, f"{took:.2f} s")
 
 
 def peak_memory(data: bytes) -> Ratio:
