@@ -59,8 +59,8 @@ def _cell(decimal: str, group: str) -> str:
 
 CELL = {DecimalMark.POINT: _cell(".", ","), DecimalMark.COMMA: _cell(",", ".")}
 # digits and marks of other scripts, and the wide ones of East Asia; superscripts stay what they are
-_SCRIPTS = "٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹๐๑๒๓๔๕๖๗๘๙०१२३४५६७८९０１２３４５６７８９"
-_TO_ASCII = {letter: str(n % 10) for n, letter in enumerate(_SCRIPTS)} | {
+SCRIPT_DIGITS = "٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹๐๑๒๓๔๕๖๗๘๙०१२३४५६७८९０１２３４５６７８９"
+_TO_ASCII = {letter: str(n % 10) for n, letter in enumerate(SCRIPT_DIGITS)} | {
     "．": ".", "，": ",", "（": "(", "）": ")", "－": "-", "％": "%", "\ufeff": "", "\u200e": "", "\u200f": "", "\u200b": "",
 }  # fmt: skip
 _TRANSLATED = str.maketrans({**_TO_ASCII, "٬": "", "٫": "."})

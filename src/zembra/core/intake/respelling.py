@@ -11,6 +11,7 @@ from datetime import date
 from functools import lru_cache
 
 from zembra.core.intake.months import month_numbers
+from zembra.core.intake.numbercell import SCRIPT_DIGITS
 
 # signs of two years that are one: what is added to a year of the calendar to have it in the common one
 BUDDHIST = -543
@@ -25,7 +26,7 @@ _ERAS = {
     "H": 1988,
     "S": 1925,
 }
-_DIGITS = str.maketrans("٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹๐๑๒๓๔๕๖๗๘๙०१२३४५६७८९０１２３４５６７８９", "0123456789" * 5)
+_DIGITS = str.maketrans({letter: str(n % 10) for n, letter in enumerate(SCRIPT_DIGITS)})
 _HAN = str.maketrans("〇零一二三四五六七八九", "00123456789")
 _THAI = re.compile(r"[\u0e01-\u0e5b]")
 _ORDINALS = {
