@@ -163,6 +163,17 @@ def test_a_study_looks_by_itself_and_says_what_needs_a_look(browser: Browser, se
         office.close()
 
 
+def _next_file(browser: Browser, server: Server, first: Path, second: Path) -> None:
+    """A study of one file, and another one brought to its new rows."""
+    browser.hand_in(server.address, first)
+    browser.click("button", "Begin the study")
+    browser.find(".chart canvas")
+    study = browser.driver.current_url.rpartition("/")[2]
+    browser.open(f"{server.address}/studies/{study}/new-rows")
+    browser.find(".came-choose")
+    browser.all(".came-choose input[type=file]")[0].send_keys(str(second))
+
+
 def test_another_kind_of_table_goes_to_intake_and_comes_back(browser: Browser, server: Server, tmp_path: Path) -> None:
     first, second = tmp_path / "counts.csv", tmp_path / "renamed.csv"
     first.write_bytes(csv_of(date(2026, 3, 20)))
@@ -172,13 +183,7 @@ def test_another_kind_of_table_goes_to_intake_and_comes_back(browser: Browser, s
             b"day,route,passengers", b"date,landing,people"
         )
     )
-    browser.hand_in(server.address, first)
-    browser.click("button", "Begin the study")
-    browser.find(".chart canvas")
-    study = browser.driver.current_url.rpartition("/")[2]
-    browser.open(f"{server.address}/studies/{study}/new-rows")
-    browser.find(".came-choose")
-    browser.all(".came-choose input[type=file]")[0].send_keys(str(second))
+    _next_file(browser, server, first, second)
     told = browser.find(".otherwise").text
     assert "cannot be read as counts.csv is" in told
     assert "day" in told
@@ -204,13 +209,7 @@ def test_numbers_in_another_unit_are_asked_about_and_brought_back(
     first, second = tmp_path / "counts.csv", tmp_path / "thousands.csv"
     first.write_bytes(csv_of(date(2026, 3, 20)))
     second.write_bytes(_counted(csv_of(date(2026, 3, 22)), lambda count: count * 1000))
-    browser.hand_in(server.address, first)
-    browser.click("button", "Begin the study")
-    browser.find(".chart canvas")
-    study = browser.driver.current_url.rpartition("/")[2]
-    browser.open(f"{server.address}/studies/{study}/new-rows")
-    browser.find(".came-choose")
-    browser.all(".came-choose input[type=file]")[0].send_keys(str(second))
+    _next_file(browser, server, first, second)
     asked = browser.find("[data-question^='rows:scale']").text
     assert "1\u202f000 times what they were" in asked or "1 000 times what they were" in asked
     assert not browser.find(".came-take button").is_enabled()
