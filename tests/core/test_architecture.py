@@ -61,7 +61,7 @@ ROOMS = {
     "settings": ("core",),
     "work": ("core",),
     "store": ("core", "settings"),
-    "rendering": ("core",),
+    "rendering": ("core", "work"),
     "service": ("core", "settings", "work", "store", "rendering"),
     "demo": ("core", "settings", "store", "service"),
     "entries": ("core",),

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import os
 import tempfile
-import threading
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -24,16 +23,17 @@ from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, parse_ledger
 from zembra.core.ledger.run import run as carry_out
-from zembra.rendering.engine import warm_up as warm_up_engine
+from zembra.rendering.apart import warm_up as warm_up_drawing
 from zembra.rendering.ofrun import picture_of_run
 from zembra.service.reading import read_file
 from zembra.settings import settings
+from zembra.work.executor import Ended
 
 
 def run(args: argparse.Namespace) -> int:
     if args.picture is not None:
         # made ready while the file is read
-        threading.Thread(target=warm_up_engine, daemon=True).start()
+        warm_up_drawing()
     asked = _asked(args)
     ledger = asked.ledger
     brought = _brought(asked.data, ledger.intake, args.sheet)
@@ -58,10 +58,15 @@ def run(args: argparse.Namespace) -> int:
         "lines.csv": lines_csv(result),
         "report.json": report_json(result, settled, unanswered=unanswered, notices=notices),
     }
-    drawn = None
+    drawn: bytes | None = None
+    not_drawn: Ended | None = None
     if args.picture is not None:
         style = style_in(args.style)
-        drawn = picture_of_run(result, asked.figure, form_of(args.picture), style, times=args.times)
+        try:
+            drawn = picture_of_run(result, asked.figure, form_of(args.picture), style, times=args.times)
+        except Ended as ended:
+            # it costs the picture, and no number
+            not_drawn = ended
     args.out.mkdir(parents=True, exist_ok=True)
     # all three are made, then moved into place: nothing is ever half-written
     with tempfile.TemporaryDirectory(dir=args.out) as folder:
@@ -75,6 +80,8 @@ def run(args: argparse.Namespace) -> int:
         print(message)
     for message in (*(f"not asked: {open_question}" for open_question in unanswered), *notices, *warnings_of(result)):
         print(f"note: {message}")
+    if not_drawn is not None:
+        raise not_drawn
     return 0
 
 

@@ -1,4 +1,7 @@
-"""The drawing in an embedded V8: figure in, SVG out. The bundle is made from the modules that the picture room draws with."""
+"""The drawing in an embedded V8: figure in, SVG out. The bundle is made from the modules that the picture room draws with.
+
+To be used in a process that may end, by one thread: on some processors the engine crashes when another one closes it.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +9,6 @@ import atexit
 import base64
 import io
 import json
-import threading
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -28,7 +30,6 @@ FACES = (
 # stand in a figure and are drawn as patterns
 LAST_PLAIN = 0xFF
 PLAIN = frozenset("\N{THIN SPACE}–—‘’“”…•−").union(*(sign.glyph for sign in SIGNS))
-_lock = threading.Lock()
 
 
 def picture_svg(figure: Figure, *, about: str = "", with_fonts: bool = False) -> str:
@@ -38,9 +39,7 @@ def picture_svg(figure: Figure, *, about: str = "", with_fonts: bool = False) ->
     description = figure.model_dump_json()
     if with_fonts:
         alone["faces"] = faces(description)
-    with _lock:
-        svg: str = str(_engine().eval(f"zembra.pictureSvg({description}, {json.dumps(alone)})"))
-    return svg
+    return str(_engine().eval(f"zembra.pictureSvg({description}, {json.dumps(alone)})"))
 
 
 ROLES = ("ink", "muted", "rule")
@@ -57,15 +56,13 @@ def inks_of(figure: Figure) -> dict[str, str]:
         f" const lines = {json.dumps(names)}.map((name) => [name, zembra.colourOf(name, page)]);"
         " return JSON.stringify(Object.fromEntries([...roles, ['ground', zembra.groundOf(page)], ...lines])); })()"
     )
-    with _lock:
-        found: dict[str, str] = json.loads(str(_engine().eval(script)))
+    found: dict[str, str] = json.loads(str(_engine().eval(script)))
     return found
 
 
 def warm_up() -> None:
     """Have the engine ready before the first picture is asked for."""
-    with _lock:
-        _engine()
+    _engine()
 
 
 @lru_cache(maxsize=1)

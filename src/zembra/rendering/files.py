@@ -35,7 +35,7 @@ def _pdf(figure: Figure, picture: Picture, title: str, times: float) -> bytes:
 _FORMS: dict[str, Made] = {"svg": _svg, "png": _png, "pdf": _pdf}
 
 
-def picture_file(figure: Figure, picture: Picture, form: str, *, title: str, times: float = 2.0) -> bytes:
+def picture_file(figure: Figure, picture: Picture, form: str, title: str, times: float = 2.0) -> bytes:
     """The bytes of a picture in a form. figure: the picture's, dressed. form: svg, png or pdf. title: of the document
     where the picture has none. times: pixels of a PNG for one of the sheet. Raises Refusal."""
     make = _FORMS.get(form)

@@ -9,7 +9,7 @@ from zembra.core.figure.dressed import picture_figure, undressed
 from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.run import Result
-from zembra.rendering.files import picture_file
+from zembra.rendering.apart import draw
 
 
 def picture_of_run(
@@ -29,7 +29,7 @@ def picture_of_run(
         lines = [dress for _, dress in dressed_lines(figure, picture)]
         picture = in_style(picture, style, lines)
     figure = picture_figure(result, settings, picture)
-    return picture_file(figure, picture, form, title=result.state.file_name, times=times)
+    return draw(figure, picture, form, result.state.file_name, times)
 
 
 def _named(settings: FigureSettings, name: str | None, title: str) -> Picture:

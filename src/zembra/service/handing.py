@@ -30,7 +30,7 @@ from zembra.rendering.engine import inks_of
 from zembra.rendering.files import alt_of, picture_file
 from zembra.rendering.page import page_html
 from zembra.service.children import HANDING
-from zembra.work.executor import Reason, Report, advised, run_watched
+from zembra.work.executor import Limits, Reason, Report, advised, run_watched
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +93,7 @@ class Frozen:
     png: bytes
 
 
+LIMITS = Limits(seconds=900, resident_mb=6000)  # of what draws and typesets, which may hang and grow
 Made = TypeVar("Made")
 Make = Callable[[Handed, Progress], str | bytes]
 
@@ -108,8 +109,9 @@ def make_snapshot(of: Handed, progress: Progress) -> Frozen:
 
 
 def _in_child(function: Callable[..., Made], *task: Any, doing: str, progress: Progress) -> Made:
-    with advised({Reason.MEMORY: "Show fewer series, or a shorter stretch."}):
-        return run_watched(HANDING, function, *task, name=doing, step=(doing, 0.0), progress=progress)
+    todo = "Show fewer series, or a shorter stretch."
+    with advised({Reason.MEMORY: todo, Reason.TIME: todo}):
+        return run_watched(HANDING, function, *task, name=doing, limits=LIMITS, step=(doing, 0.0), progress=progress)
 
 
 def _make_file(report: Report, of: Handed, name: str) -> str | bytes:

@@ -80,7 +80,7 @@ def _read(
     megabytes: int | None = None,
 ) -> Result:
     now = settings()
-    limits = Limits(megabytes or now.reader_memory_mb, now.reader_seconds)
+    limits = Limits(memory_mb=megabytes or now.reader_memory_mb, seconds=now.reader_seconds)
     doing = f"reading {what}"
     with advised(_TODO):
         return run_watched(READING, function, *task, name=doing, limits=limits, step=(doing, 0.1), progress=progress)

@@ -19,10 +19,12 @@ Check = Callable[[], None]
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """What one task may take. memory_mb: beyond what its process has when it begins, in MB. seconds: from its begin.
-    niceness: how far it steps back behind others (nice(2))."""
+    """What one task may take. memory_mb: beyond what its process has when it begins, in MB. resident_mb: that its process has in all, in MB,
+    as it is seen from outside: for what reserves far more than it uses. seconds: from its begin. niceness: how far it steps back behind
+    others (nice(2))."""
 
     memory_mb: int | None = None
+    resident_mb: int | None = None
     seconds: float | None = None
     niceness: int = 0
 

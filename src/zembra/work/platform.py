@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import select
+import signal
 import sys
 import threading
 import webbrowser
@@ -16,9 +18,10 @@ from multiprocessing.context import ForkServerContext, SpawnContext
 from pathlib import Path
 
 try:
+    import fcntl
     import resource
 except ModuleNotFoundError:  # not on Windows
-    resource = None  # type: ignore[assignment]
+    fcntl = resource = None  # type: ignore[assignment]
 
 FORKS = sys.platform != "win32"
 STATM = Path("/proc/self/statm")  # pages of memory that this process has
@@ -63,6 +66,43 @@ def limit_memory(megabytes: int) -> None:
     mapped = int(STATM.read_text().split()[0]) * resource.getpagesize()
     resource.setrlimit(resource.RLIMIT_AS, (mapped + megabytes * 1024 * 1024,) * 2)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def end_with_parent(lifeline: int) -> None:
+    """End this process at once, whatever it is doing, when the other end of a pipe is closed: with the process that holds it.
+
+    lifeline: descriptor of the end that is read, which nothing is ever written to and no other process has.
+    """
+    if fcntl is None or not hasattr(fcntl, "F_SETSIG"):
+        threading.Thread(target=_end_when_closed, args=(lifeline,), daemon=True).start()
+        return
+    # the kernel sends it (fcntl(2), signal-driven I/O): a thread would not get its turn while code of another language runs
+    fcntl.fcntl(lifeline, fcntl.F_SETSIG, signal.SIGKILL)
+    fcntl.fcntl(lifeline, fcntl.F_SETOWN, os.getpid())
+    fcntl.fcntl(lifeline, fcntl.F_SETFL, fcntl.fcntl(lifeline, fcntl.F_GETFL) | os.O_ASYNC)
+    if select.select([lifeline], [], [], 0)[0]:  # it was closed before
+        os._exit(1)
+
+
+def _end_when_closed(lifeline: int) -> None:
+    os.read(lifeline, 1)
+    os._exit(1)
+
+
+def end_after(seconds: float) -> None:
+    """End this process when so much time is over, should nobody else have done so. 0 takes it back. For Windows nothing."""
+    if hasattr(signal, "setitimer"):
+        signal.signal(signal.SIGALRM, signal.SIG_DFL)
+        signal.setitimer(signal.ITIMER_REAL, seconds)
+
+
+def resident_mb(process: int) -> float:
+    """The memory that a process has, in MB; 0 where the system does not tell."""
+    try:
+        pages = int(Path(f"/proc/{process}/statm").read_text().split()[1])
+    except (OSError, IndexError, ValueError):
+        return 0.0
+    return pages * resource.getpagesize() / 1_000_000
 
 
 def allow_open_files(most: int) -> None:

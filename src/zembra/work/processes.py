@@ -6,9 +6,7 @@ that is a sentence, and nothing else ends.
 
 from __future__ import annotations
 
-import logging
 import os
-import signal
 import time
 import traceback
 from collections import deque
@@ -17,22 +15,26 @@ from multiprocessing.connection import Connection, wait
 from threading import BoundedSemaphore
 from typing import Any, TypeVar
 
-from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
-from zembra.work.executor import Check, Ended, Limits, OnReport, Reason, ignore_report, no_check
-from zembra.work.platform import children_context, limit_memory, make_ready
+from zembra.work.ending import LAST_WORDS, died, fault, late, too_much
+from zembra.work.executor import Check, Ended, Limits, OnReport, ignore_report, no_check
+from zembra.work.platform import (
+    children_context,
+    end_after,
+    end_with_parent,
+    limit_memory,
+    make_ready,
+    resident_mb,
+)
 
 Result = TypeVar("Result")
 POLL = 0.1  # seconds between two checks
+GRACE = 5.0  # seconds beyond its time, after which a child ends by itself
 DONE, RAISED, MEMORY, FAULT, REPORT = "done", "raised", "memory", "fault", "report"
-# last words of allocators and of what could not begin a thread, by which an aborted process says that it had too little memory
-_NO_MEMORY = (b"memory allocation", b"bad_alloc", b"Cannot allocate memory", b"MemoryError", b"failed to spawn thread")
-LAST_WORDS = 64_000  # bytes of them that are looked at
 # a child a core: threads of the linear algebra library would only get in each other's way
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
     os.environ.setdefault(_threads, "1")
 _CONTEXT = children_context()
-log = logging.getLogger(__name__)
 
 
 def preload(modules: Sequence[str]) -> None:
@@ -89,14 +91,14 @@ class Processes:
                         raise value
                     yield child.number, value
                 for pipe, child in list(running.items()):
-                    late = child.late()
-                    if late is None:
+                    ended = child.beyond_limits()
+                    if ended is None:
                         continue
                     if not each_by_itself:
-                        raise late
+                        raise ended
                     del running[pipe]
                     child.end()
-                    yield child.number, late  # type: ignore[misc]
+                    yield child.number, ended  # type: ignore[misc]
         finally:
             for child in running.values():
                 child.end()
@@ -120,10 +122,13 @@ class _Child:
         self._place = place
         self.pipe, theirs = _CONTEXT.Pipe()
         self._words, words = _CONTEXT.Pipe(duplex=False)
-        self._process = _CONTEXT.Process(target=_carry_out, args=(theirs, words, limits, function, task), daemon=True)
+        lifeline, self._lifeline = _CONTEXT.Pipe(duplex=False)
+        self._process = _CONTEXT.Process(
+            target=_carry_out, args=(theirs, words, lifeline, limits, function, task), daemon=True
+        )
         self._process.start()
-        theirs.close()
-        words.close()
+        for end in (theirs, words, lifeline):
+            end.close()
         self._end = time.monotonic() + limits.seconds if limits.seconds else None
 
     def message(self) -> tuple[str, Any]:
@@ -133,24 +138,26 @@ class _Child:
         except (EOFError, ConnectionResetError):
             return RAISED, self._died()
         if kind == MEMORY:
-            return RAISED, self._too_much()
+            return RAISED, too_much(self._name, self._limits.memory_mb)
         if kind == FAULT:
-            what, trace = value
-            return RAISED, self._fault(what, trace)
+            return RAISED, fault(self._name, *value)
         return kind, value
 
-    def late(self) -> Ended | None:
-        """What is to be raised where it takes longer than it may."""
-        if self._end is None or time.monotonic() <= self._end:
-            return None
-        return Ended(Reason.TIME, f"{upper_first(self._name)} is not done within {self._limits.seconds:g} seconds.")
+    def beyond_limits(self) -> Ended | None:
+        """What is to be raised where it takes longer than it may, or more memory."""
+        limits = self._limits
+        if self._end is not None and time.monotonic() > self._end:
+            return late(self._name, limits.seconds or 0)
+        if limits.resident_mb is not None and resident_mb(self._process.pid or 0) > limits.resident_mb:
+            return too_much(self._name, limits.resident_mb)
+        return None
 
     def end(self) -> None:
         """End it where it has not ended, and give its place away."""
-        self._process.terminate()
+        self._process.kill()
         self._process.join()
-        self.pipe.close()
-        self._words.close()
+        for end in (self.pipe, self._words, self._lifeline):
+            end.close()
         self._place.release()
 
     def _died(self) -> Ended:
@@ -161,39 +168,21 @@ class _Child:
             words = os.read(self._words.fileno(), LAST_WORDS)
         except BlockingIOError:
             words = b""
-        if any(sign in words for sign in _NO_MEMORY):
-            return self._too_much()
-        code = self._process.exitcode or 0
-        ending = signal.Signals(-code).name if code < 0 else f"exit status {code}"
-        if code == -signal.SIGKILL:
-            return Ended(
-                Reason.KILLED,
-                f"{upper_first(self._name)} was killed ({ending}) before it was done: by somebody, or by the system, which does "
-                "so where memory runs out.",
-                todo="Try again.",
-            )
-        return self._fault(ending, words.decode(errors="replace"))
-
-    def _too_much(self) -> Ended:
-        most = self._limits.memory_mb
-        bound = (
-            f" more than {most:,} MB of memory, the most Zembra gives it." if most else " more memory than there is."
-        )
-        return Ended(Reason.MEMORY, f"{upper_first(self._name)} needs{bound}")
-
-    def _fault(self, what: str, trace: str) -> Ended:
-        log.error("%s ended: %s\n%s", self._name, what, trace)
-        return Ended(
-            Reason.FAULT,
-            f"{upper_first(self._name)} ended before it was done, by a fault of Zembra or of what it uses: {what}.",
-            todo="The log of the server has more.",
-        )
+        return died(self._name, self._process.exitcode or 0, words, self._limits.memory_mb)
 
 
 def _carry_out(
-    pipe: Connection, words: Connection, limits: Limits, function: Callable[..., Any], task: tuple[Any, ...]
+    pipe: Connection,
+    words: Connection,
+    lifeline: Connection,
+    limits: Limits,
+    function: Callable[..., Any],
+    task: tuple[Any, ...],
 ) -> None:
     """The child's side. It may die at any point; the parent sees the pipe end."""
+    end_with_parent(lifeline.fileno())
+    if limits.seconds:
+        end_after(limits.seconds + GRACE)
     # nobody reads them before it has ended: what there is no room for is lost
     os.set_blocking(words.fileno(), False)
     os.dup2(words.fileno(), 2)
@@ -209,5 +198,7 @@ def _carry_out(
         pipe.send((RAISED, error))
     except MemoryError:
         pipe.send((MEMORY, None))
-    except Exception as error:
+    except BaseException as error:
         pipe.send((FAULT, (f"{type(error).__name__}: {error}"[:200], traceback.format_exc())))
+    # at once: what was written in another language may crash when it is closed in order
+    os._exit(0)

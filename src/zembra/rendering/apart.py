@@ -1,0 +1,39 @@
+"""Pictures in a process of their own, warm for many: what draws and what typesets is written in other languages, and may crash, hang or
+grow. That costs the picture."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from zembra.core.dress.model import Picture
+from zembra.core.figure.model import Figure
+from zembra.rendering.files import picture_file
+from zembra.work.executor import Limits, Reason, advised
+from zembra.work.warm import WarmChildren
+
+SECONDS, RESIDENT_MB = 300, 4096
+LIMITS = Limits(seconds=SECONDS, resident_mb=RESIDENT_MB)
+TODO = {
+    Reason.MEMORY: "Show fewer series, or a shorter stretch.",
+    Reason.TIME: "Show fewer series, or a shorter stretch.",
+    Reason.KILLED: "Try again.",
+    Reason.FAULT: "Try again; the numbers are not touched by it.",
+}
+
+
+@cache
+def _children() -> WarmChildren:
+    return WarmChildren(1, ["zembra.rendering.ready"])
+
+
+def warm_up() -> None:
+    """Have the child begin before the first picture is asked for."""
+    _children().warm_up()
+
+
+def draw(figure: Figure, picture: Picture, form: str, title: str, times: float) -> bytes:
+    """As `picture_file` in another process. Raises Refusal."""
+    with advised(TODO):
+        return _children().call(
+            picture_file, figure, picture, form, title, times, name="drawing the picture", limits=LIMITS
+        )
