@@ -12,16 +12,20 @@ PRELOADED = (
     "zembra.core.intake.workbook",
     "zembra.core.judging.everyseries",
     "zembra.service.children",
+    "zembra.service.feeds.look",
     "zembra.service.handing",
     "zembra.service.judging",
     "zembra.service.many.work",
     "zembra.service.reading",
     "zembra.service.runs",
+    "zembra.service.watching.tell",
     "zembra.work.preloaded",
 )
 preload(PRELOADED)
 # none of them stands in the way of another: a file is read while candidates are judged
 READING = Processes(2 * CORES)
+FEEDS = Processes(max(4, CORES))  # they wait more than they work
+TELLING = Processes(4)
 ENTRIES = Processes(CORES)
 JUDGING = Processes(CORES)
 HANDING = Processes(max(2, CORES))

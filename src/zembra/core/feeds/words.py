@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from datetime import timedelta
 from typing import Annotated, ClassVar, Literal
-from urllib.parse import urlsplit
 
 from pydantic import Field
 
 from zembra.core.errors import Refusal
+from zembra.core.feeds.webaddress import WebAddress
 from zembra.core.grammar import Choice, Clause, Given, Sentence, Word
 
 SINCE = "{since}"  # in an address: the day from which on rows are asked for
@@ -57,25 +57,12 @@ class Address(Source):
         again = ", asking again from {back} days before the newest on" if SINCE in self.url else ""
         return f"{{self}} {{url}}{again}[, with its key in {{header}}]"
 
+    def read(self) -> WebAddress:
+        """Where it leads. Raises Refusal."""
+        return WebAddress.parse(self.url.replace(SINCE, "0001-01-01"))
+
     def check(self) -> None:
-        try:
-            parts = urlsplit(self.url)
-            known = parts.scheme in ("http", "https") and bool(parts.hostname)
-            _ = parts.port
-        except ValueError:
-            known = False
-        if not known:
-            raise Refusal(
-                "The address of the feed is none.",
-                place=self.url or "it is empty",
-                todo="Write it as https://host/path.",
-            )
-        if parts.username or parts.password:
-            raise Refusal(
-                "The address holds a name or a password, which would stand in exports and pictures.",
-                place=parts.hostname,
-                todo="Leave it out, and give it as the key: it is kept apart.",
-            )
+        self.read()
         if not _HEADER.fullmatch(self.header):
             raise Refusal("A header cannot have this name.", place=self.header or "it is empty", todo="Write X-Key.")
 

@@ -1,4 +1,4 @@
-"""One SELECT of a database, read only, in a child process."""
+"""One SELECT of a database, read only."""
 
 from __future__ import annotations
 
@@ -15,11 +15,9 @@ from sqlalchemy.exc import ArgumentError
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.words import DatabaseTable
-from zembra.service.children import READING
 from zembra.service.feeds.fetched import Fetched, Wanted
-from zembra.work.executor import Limits, Reason, Report, advised, run_one
+from zembra.work.executor import Report
 
-MEMORY_MB = 1024
 ROWS = 10_000  # that are fetched at a time
 SINCE = re.compile(r"(?<![:\w]):since\b")
 
@@ -49,27 +47,17 @@ def address_of(source: DatabaseTable) -> URL:
     return url
 
 
-def rows_of(source: DatabaseTable, wanted: Wanted) -> Fetched:
-    """What the SELECT gives, as Parquet. Raises Refusal."""
+def selected(_: Report, source: DatabaseTable, wanted: Wanted) -> Fetched:
+    """Rows of a SELECT as Parquet, each value as the driver has it. To be carried out in a child: a query takes what time and memory it
+    wants. Raises Refusal."""
     url = address_of(source)
-    with advised({Reason.TIME: "Ask for fewer rows. ZEMBRA_FEED_SECONDS raises the limit."}):
-        data = run_one(
-            READING,
-            selected,
-            url.set(password=wanted.key or None).render_as_string(hide_password=False),
-            source.select,
-            wanted.since,
-            wanted.most,
-            name="asking the database",
-            limits=Limits(memory_mb=MEMORY_MB, seconds=wanted.seconds),
-            check=wanted.check,
-        )
+    data = _rows(url.set(password=wanted.key or None), source.select, wanted.since, wanted.most)
     stem = Path(url.database or "rows").stem or "rows"
     return Fetched(f"{stem} {datetime.now(UTC):%Y-%m-%d %H.%M.%S}.parquet", data, "")
 
 
-def selected(_: Report, address: str, select: str, since: date | None, most: int) -> bytes:
-    """Rows of a SELECT as Parquet, each value as the driver has it. since: what :since stands for in it. Raises Refusal."""
+def _rows(url: URL, select: str, since: date | None, most: int) -> bytes:
+    """since: what :since stands for in the SELECT."""
     import polars as pl
     from sqlalchemy import text
     from sqlalchemy.exc import SQLAlchemyError
@@ -79,7 +67,7 @@ def selected(_: Report, address: str, select: str, since: date | None, most: int
         raise Refusal("More than one thing is asked of the database.", todo="Write one SELECT, without a “;”.")
     words = {"since": since.isoformat() if since else "0001-01-01"} if SINCE.search(statement) else {}
     try:
-        engine = _read_only(make_url(address))
+        engine = _read_only(url)
         with engine.connect() as connection:
             if connection.dialect.name in ("mysql", "mariadb"):
                 connection.exec_driver_sql("SET SESSION TRANSACTION READ ONLY")

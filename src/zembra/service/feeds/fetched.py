@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
@@ -21,14 +20,12 @@ class Fetched:
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What is asked for. since: the newest day that is there, None where there is none. cursor: where the last look got to,
-    empty where everything is wanted. key: of the source. most: bytes. seconds: that it may take. check: raises to end it."""
+    empty where everything is wanted. key: of the source. most: bytes."""
 
     since: date | None
     cursor: str
     key: str
     most: int
-    seconds: float
-    check: Callable[[], None]
 
     @property
     def megabytes(self) -> int:

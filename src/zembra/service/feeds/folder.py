@@ -1,45 +1,123 @@
-"""Files that are put into a folder, one after the other in the order in which they were written."""
+"""Files that are put into a folder, one after the other: the oldest first of those that are not known yet.
+
+A file is known by its name, its size and its content, not by its day: one that was copied with an older date is new too. What cannot be
+taken is told for as long as it lies there as it is, and stands in no other file's way.
+"""
 
 from __future__ import annotations
 
 import fnmatch
+import hashlib
 import json
 import os
 import time
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.words import WatchedFolder
 from zembra.service.feeds.fetched import Fetched, Wanted
+from zembra.work.executor import Report
 
 SETTLED = 2.0  # seconds that a file has lain there unchanged: one that is being copied is not whole
 MOST_FILES = 100_000  # of a folder, that are looked through
+MOST_TOLD = 5  # files that could not be taken
 
 
-def next_file(source: WatchedFolder, wanted: Wanted) -> Fetched | None:
-    """The oldest file that was written after the last one that was fetched; None where there is none. Raises Refusal."""
-    folder = Path(source.folder)
+@dataclass(frozen=True, slots=True)
+class KnownFile:
+    """size, written, changed: as the system tells them (st_mtime_ns, st_ctime_ns): a file that has the same ones is not read again.
+    trouble: why it could not be taken, empty where it was."""
+
+    size: int
+    written: int
+    changed: int
+    sha256: str = ""
+    trouble: str = ""
+
+    def looks_like(self, other: KnownFile) -> bool:
+        return (self.size, self.written, self.changed) == (other.size, other.written, other.changed)
+
+
+@dataclass(frozen=True, slots=True)
+class NextFile:
+    """file: None where there is none. cursor: what is known of the folder now, the file with it."""
+
+    file: Fetched | None
+    cursor: str
+
+
+def next_file(_: Report, source: WatchedFolder, wanted: Wanted) -> NextFile:
+    """The next file of a folder. Raises Refusal where that cannot be read."""
     try:
-        after = tuple(json.loads(wanted.cursor)) if wanted.cursor else (0, "")
-        waiting: list[tuple[int, str, int]] = []
-        with os.scandir(folder) as entries:
-            for number, entry in enumerate(entries):
-                if number >= MOST_FILES:
-                    raise Refusal(f"The folder holds more than {MOST_FILES} files.", place=source.folder)
-                # a link could lead anywhere
-                if entry.is_file(follow_symlinks=False) and fnmatch.fnmatchcase(entry.name, source.pattern):
-                    about = entry.stat(follow_symlinks=False)
-                    if (about.st_mtime_ns, entry.name) > after:
-                        waiting.append((about.st_mtime_ns, entry.name, about.st_size))
-        settled = [known for known in sorted(waiting) if time.time() - known[0] / 1e9 > SETTLED]
-        if not settled:
-            return None
-        written, name, size = settled[0]
-        if size > wanted.most:
-            raise Refusal(f"The file is larger than {wanted.megabytes} MB.", place=name)
-        data = (folder / name).read_bytes()
+        seen = _files_in(source)
     except OSError as error:
         raise Refusal(f"The folder cannot be read: {error.strerror or error}.", place=source.folder) from None
-    if not data:
-        raise Refusal("The file is empty.", place=name)
-    return Fetched(name, data, json.dumps([written, name]))
+    known = {name: file for name, file in _known(wanted.cursor, seen).items() if name in seen}
+    now = time.time()
+    for name, file in sorted(seen.items(), key=lambda item: (item[1].written, item[0])):
+        before = known.get(name)
+        if (before is not None and before.looks_like(file)) or not _has_settled(file, now):
+            continue
+        if file.size > wanted.most:
+            known[name] = replace(file, trouble=f"it is larger than {wanted.megabytes} MB")
+            continue
+        try:
+            data = (Path(source.folder) / name).read_bytes()
+        except OSError as error:
+            known[name] = replace(file, trouble=f"it cannot be read: {error.strerror or error}")
+            continue
+        digest = hashlib.sha256(data).hexdigest()
+        if before is not None and (before.size, before.sha256) == (file.size, digest):
+            known[name] = replace(file, sha256=digest, trouble=before.trouble)
+            continue
+        known[name] = replace(file, sha256=digest, trouble="" if data else "it is empty")
+        if data:
+            cursor = _cursor(known)
+            return NextFile(Fetched(name, data, cursor), cursor)
+    return NextFile(None, _cursor(known))
+
+
+def passed_over(cursor: str, name: str, trouble: str) -> str:
+    """The cursor after a file that could not be taken."""
+    known = _known(cursor, {})
+    known[name] = replace(known[name], trouble=trouble)
+    return _cursor(known)
+
+
+def troubles(cursor: str) -> str:
+    """What of a folder could not be taken, as sentences; empty where all could."""
+    told = [f"“{name}” was passed over: {file.trouble}." for name, file in _known(cursor, {}).items() if file.trouble]
+    more = len(told) - MOST_TOLD
+    return " ".join([*told[:MOST_TOLD], *([f"So were {more} more."] if more > 0 else [])]).replace("..", ".")
+
+
+def _files_in(source: WatchedFolder) -> dict[str, KnownFile]:
+    """Raises Refusal, OSError."""
+    found: dict[str, KnownFile] = {}
+    with os.scandir(source.folder) as entries:
+        for number, entry in enumerate(entries):
+            if number >= MOST_FILES:
+                raise Refusal(f"The folder holds more than {MOST_FILES} files.", place=source.folder)
+            # a link could lead anywhere
+            if entry.is_file(follow_symlinks=False) and fnmatch.fnmatchcase(entry.name, source.pattern):
+                about = entry.stat(follow_symlinks=False)
+                found[entry.name] = KnownFile(about.st_size, about.st_mtime_ns, about.st_ctime_ns)
+    return found
+
+
+def _has_settled(file: KnownFile, now: float) -> bool:
+    # a moment that is still to come tells of a clock, and not of who writes
+    last = max((at / 1e9 for at in (file.written, file.changed) if at / 1e9 <= now), default=0.0)
+    return now - last > SETTLED
+
+
+def _cursor(known: dict[str, KnownFile]) -> str:
+    return json.dumps({name: asdict(file) for name, file in known.items()})
+
+
+def _known(cursor: str, seen: dict[str, KnownFile]) -> dict[str, KnownFile]:
+    kept = json.loads(cursor) if cursor else {}
+    if isinstance(kept, list):  # until schema 14: how far it had come, by the day and the name of a file
+        return {name: file for name, file in seen.items() if [file.written, name] <= kept}
+    return {name: KnownFile(**file) for name, file in kept.items()}

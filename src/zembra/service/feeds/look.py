@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from zembra.core.english import counted, listed, number
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import Address, DatabaseTable, FeedHow, Then, WatchedFolder
+from zembra.core.feeds.words import Address, AnySource, DatabaseTable, FeedHow, Then, WatchedFolder
 from zembra.core.intake.bringin import Progress, sha256
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Kind
 from zembra.service.application import Application
-from zembra.service.feeds.database import address_of, rows_of
+from zembra.service.children import FEEDS
+from zembra.service.feeds.database import address_of, selected
 from zembra.service.feeds.fetched import Fetched, Wanted
-from zembra.service.feeds.folder import next_file
-from zembra.service.feeds.http import fetch, leads_home
+from zembra.service.feeds.folder import NextFile, next_file, passed_over, troubles
+from zembra.service.feeds.http import fetched, leads_home
 from zembra.service.newrows import Incoming, incoming, take_in
 from zembra.service.reading import read_file
 from zembra.store.datasets import erase_dataset, keep_dataset, remove_dataset
@@ -26,9 +29,15 @@ from zembra.store.errors import NotKept, Stale
 from zembra.store.feeds import change_feed, connect_feed, feed_of, next_look, words_of_feed
 from zembra.store.studies import Kept, kept_study
 from zembra.store.tables import Dataset, Feed, now
+from zembra.work.executor import Limits, Reason, advised, run_one
 from zembra.work.queue import Cancelled
 
 NOTHING_NEW = "Nothing new."
+MEMORY_MB = 1024  # of what fetches, decodes and puts together
+_TODO = {
+    Reason.TIME: "Ask for fewer rows. ZEMBRA_FEED_SECONDS raises the limit.",
+    Reason.MEMORY: "Ask for fewer rows.",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +68,7 @@ def place_of(words: FeedHow) -> str:
     """What a key is given for: it goes nowhere else. Raises Refusal."""
     source = words.source
     if isinstance(source, Address):
-        return f"{source.url.partition('://')[0]}://{source.url.partition('://')[2].partition('/')[0]} {source.header}"
+        return f"{source.read().place} {source.header}"
     return address_of(source).render_as_string() if isinstance(source, DatabaseTable) else source.folder
 
 
@@ -99,28 +108,34 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
         return Came(feed.said, waits=True)
     progress("looking for new rows", 0.1)
     before = application.runs.run_whole(kept).result
-    fetched = _fetched(application, feed, words, before, progress, asked=asked)
-    if fetched is None:
-        return _as_before(feed)
-    digest = sha256(fetched.data)
-    if digest == feed.digest and not asked:
-        _keep_cursor(application, feed, fetched, digest)
-        return _as_before(feed)
-    progress("comparing what came", 0.6)
-    try:
-        how = read_file(fetched.data).how
-    except Refusal as refusal:
-        raise Refusal(f"What came cannot be read: {refusal}", place=fetched.name) from None
-    received = keep_dataset(application.engine, fetched.name, fetched.data, how)
+    while True:
+        came = _fetched(application, feed, words, before, progress, asked=asked)
+        if came is None:
+            return _as_before(feed)
+        digest = sha256(came.data)
+        if digest == feed.digest and not asked:
+            _keep_cursor(application, feed, came.cursor, digest)
+            return _as_before(feed)
+        progress("comparing what came", 0.6)
+        try:
+            how = read_file(came.data).how
+        except Refusal as refusal:
+            if not folder:
+                raise Refusal(f"What came cannot be read: {refusal}", place=came.name) from None
+            # it stands in no other file's way
+            _keep_cursor(application, feed, passed_over(came.cursor, came.name, str(refusal)), feed.digest)
+            continue
+        break
+    received = keep_dataset(application.engine, came.name, came.data, how)
     assert received.id is not None
     try:
         found = incoming(application, kept, before, received)
     except Refusal as refusal:
         # Intake says in what it is another one, and lets it be read
-        _keep_cursor(application, feed, fetched, digest)
+        _keep_cursor(application, feed, came.cursor, digest)
         _have_wait(application, feed, received.id)
         return Came(str(refusal), waits=True)
-    _keep_cursor(application, feed, fetched, digest)
+    _keep_cursor(application, feed, came.cursor, digest)
     if found.changes is not None and not found.changes.any and not found.changes.new_series:
         _forget(application, received)
         _have_wait(application, feed, None)
@@ -143,21 +158,41 @@ def _fetched(
     application: Application, feed: Feed, words: FeedHow, before: Result, progress: Progress, *, asked: bool
 ) -> Fetched | None:
     now_set = application.settings
+    source = words.source
     wanted = Wanted(
         since=_newest_day(before),
         # a folder is gone through file by file, whoever asks
-        cursor="" if asked and not isinstance(words.source, WatchedFolder) else feed.cursor,
+        cursor="" if asked and not isinstance(source, WatchedFolder) else feed.cursor,
         key=application.keyring.get(feed.study_id, place_of(words)),
         most=now_set.max_upload_mb * 1_000_000,
-        seconds=now_set.feed_seconds,
-        check=lambda: progress("fetching", 0.3),
     )
-    if isinstance(words.source, Address):
-        return fetch(words.source, wanted, private=feed.private)
-    _check_local(application, words.source)
-    if isinstance(words.source, WatchedFolder):
-        return next_file(words.source, wanted)
-    return rows_of(words.source, wanted)
+    if isinstance(source, Address):
+        found: Fetched | None = _in_child(application, source, progress, fetched, wanted, feed.private)
+        return found
+    _check_local(application, source)
+    if isinstance(source, WatchedFolder):
+        following: NextFile = _in_child(application, source, progress, next_file, wanted)
+        if following.file is None and following.cursor != feed.cursor:
+            _keep_cursor(application, feed, following.cursor, feed.digest)
+        return following.file
+    rows: Fetched = _in_child(application, source, progress, selected, wanted)
+    return rows
+
+
+def _in_child(
+    application: Application, source: AnySource, progress: Progress, function: Callable[..., Any], *more: Any
+) -> Any:
+    """What comes from elsewhere takes what time and memory it wants, in a process that may end. Raises Refusal, Cancelled."""
+    with advised(_TODO):
+        return run_one(
+            FEEDS,
+            function,
+            source,
+            *more,
+            name=f"fetching from {source.label}",
+            limits=Limits(memory_mb=MEMORY_MB, seconds=application.settings.feed_seconds),
+            check=lambda: progress("fetching", 0.3),
+        )
 
 
 def _check_local(application: Application, source: WatchedFolder | DatabaseTable) -> None:
@@ -187,9 +222,11 @@ def _newest_day(before: Result) -> date | None:
     return day
 
 
-def _keep_cursor(application: Application, feed: Feed, fetched: Fetched, digest: str) -> None:
+def _keep_cursor(application: Application, feed: Feed, cursor: str, digest: str) -> None:
+    feed.cursor, feed.digest = cursor, digest
+
     def got(known: Feed) -> None:
-        known.cursor, known.digest = fetched.cursor, digest
+        known.cursor, known.digest = cursor, digest
 
     change_feed(application.engine, feed.study_id, got)
 
@@ -240,7 +277,8 @@ def _said(found: Incoming) -> str:
 
 
 def _done(feed: Feed, words: FeedHow, came: Came) -> None:
-    feed.looked_at, feed.tries, feed.trouble, feed.said = now(), 0, "", came.said
+    feed.looked_at, feed.tries, feed.said = now(), 0, came.said
+    feed.trouble = troubles(feed.cursor) if isinstance(words.source, WatchedFolder) else ""
     feed.due_at = next_look(words, 0, feed.looked_at)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 import smtplib
 import ssl
@@ -12,7 +13,7 @@ from zembra.core.errors import Refusal
 from zembra.settings import Settings
 
 TIMEOUT = 20.0  # seconds
-_ADDRESS = re.compile(r"[^@\s,;<>\"]+@[^@\s,;<>\"]+")
+_ADDRESS = re.compile(r"[\w.!#$%&'*+/=?^`{|}~-]+@[\w.-]+")
 _PORTS = {"smtp": 25, "smtps": 465}
 
 
@@ -48,13 +49,18 @@ def send(settings: Settings, to: str, subject: str, text: str, about: str) -> No
         if secure
         else smtplib.SMTP(parts.hostname, port, timeout=TIMEOUT)
     )
-    with opened as server:
-        server.ehlo()
-        if not secure and server.has_extn("starttls"):
-            server.starttls(context=context)
+    try:
+        opened.ehlo()
+        if not secure and opened.has_extn("starttls"):
+            opened.starttls(context=context)
             secure = True
         if parts.username:
             if not secure:
                 raise Refusal("The mail server would be given the password in the clear.", place=parts.hostname)
-            server.login(unquote(parts.username), unquote(parts.password or ""))
-        server.send_message(message)
+            opened.login(unquote(parts.username), unquote(parts.password or ""))
+        opened.send_message(message)
+        # it was taken: whatever is said or not said to the goodbye is no reason to send it again
+        with contextlib.suppress(OSError):
+            opened.putcmd("quit")
+    finally:
+        opened.close()

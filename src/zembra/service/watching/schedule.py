@@ -23,7 +23,7 @@ def watch_every(application: Application) -> None:
 
     def do(progress: Progress) -> None:
         progress("telling what was found", 0.0)
-        tell_due(application)
+        tell_due(application, lambda: progress("telling what was found", 0.0))
 
     telling = application.queue.get("telling")
     if telling is None or not telling.under_way:

@@ -1,0 +1,117 @@
+"""The one reading of an address of the web: what is checked is what is connected to."""
+
+from __future__ import annotations
+
+import ipaddress
+import re
+from dataclasses import dataclass
+from typing import Self
+from urllib.parse import quote, urljoin
+
+from zembra.core.errors import Refusal
+
+PORTS = {"http": 80, "https": 443}
+_PARTS = re.compile(r"(https?)://([^/?#]*)([^#]*)(?:#.*)?", re.IGNORECASE | re.DOTALL)  # RFC 3986, appendix B
+_HOST = re.compile(r"([A-Za-z0-9._-]+|\[[0-9A-Fa-f:.]+\])(?::([0-9]{1,5}))?")
+_ASIDE = "%/?:@!$&'()*+,;=~[]"  # that may stand in a path or a query as they are
+
+
+@dataclass(frozen=True, slots=True)
+class WebAddress:
+    """scheme: http or https. host: as it is looked up, in small letters, IPv6 in brackets. target: path and query, as they are sent."""
+
+    scheme: str
+    host: str
+    port: int
+    target: str
+
+    @classmethod
+    def parse(cls, text: str) -> Self:
+        """Raises Refusal where it is none, or one that somebody else may read in another way: with a backslash, a blank, a control
+        letter, or a name before the host."""
+        odd = next((letter for letter in text if letter == "\\" or letter.isspace() or not letter.isprintable()), None)
+        if odd is not None:
+            raise Refusal(
+                "The address holds a blank, a backslash or a letter that cannot be seen.",
+                place=repr(text)[1:-1],
+                todo="Write %20 for a blank, / for a backslash.",
+            )
+        parts = _PARTS.fullmatch(text)
+        if parts is None:
+            raise _none(text)
+        scheme, place, target = parts[1].lower(), parts[2], parts[3]
+        if "@" in place:
+            raise Refusal(
+                "The address holds a name or a password, which would stand in exports and pictures.",
+                place=place.rpartition("@")[2],
+                todo="Leave it out, and give it as the key: it is kept apart.",
+            )
+        host, port = _host_and_port(place, scheme, text)
+        if not target.startswith("/"):
+            target = f"/{target}"
+        return cls(scheme, host, port, quote(target, safe=_ASIDE))
+
+    @property
+    def origin(self) -> tuple[str, str, int]:
+        """To whom it leads: scheme, host and port (RFC 6454)."""
+        return self.scheme, self.host, self.port
+
+    @property
+    def place(self) -> str:
+        """To whom it leads, as text."""
+        port = "" if self.port == PORTS[self.scheme] else f":{self.port}"
+        return f"{self.scheme}://{self.host}{port}"
+
+    @property
+    def path(self) -> str:
+        return self.target.partition("?")[0]
+
+    def __str__(self) -> str:
+        return f"{self.place}{self.target}"
+
+    def joined(self, reference: str) -> Self:
+        """The address that a reference in an answer from here stands for. Raises Refusal."""
+        # joining would leave letters out: they are refused before
+        self.parse(f"{self.place}/{reference}")
+        return self.parse(urljoin(str(self), reference))
+
+
+def is_public(host: str) -> bool:
+    """Whether an address of the internet protocol is one of the wide network. Those of which only a part is seen, that stand for another
+    address or for many hosts are none."""
+    address = ipaddress.ip_address(host.partition("%")[0])
+    if isinstance(address, ipaddress.IPv6Address):
+        if address.ipv4_mapped is not None:
+            return is_public(str(address.ipv4_mapped))
+        if any(address in network for network in _NOT_PUBLIC):
+            return False
+    return address.is_global and not (address.is_multicast or address.is_reserved or address.is_unspecified)
+
+
+# IPv4 in another dress (RFC 6052, 8215, 3056, 4380, 4291) and addresses of a site (RFC 3879)
+_NOT_PUBLIC = [
+    ipaddress.IPv6Network(text)
+    for text in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32", "::/96", "fec0::/10")
+]
+
+
+def _host_and_port(place: str, scheme: str, text: str) -> tuple[str, int]:
+    try:
+        ascii_place = place if place.isascii() else place.encode("idna").decode()
+    except UnicodeError:
+        raise _none(text) from None
+    found = _HOST.fullmatch(ascii_place)
+    if found is None or (found[2] and not 0 < int(found[2]) < 65536):
+        raise _none(text)
+    if found[1].startswith("["):
+        try:
+            ipaddress.IPv6Address(found[1][1:-1])
+        except ValueError:
+            raise _none(text) from None
+    return found[1].lower(), int(found[2]) if found[2] else PORTS[scheme]
+
+
+def _none(text: str) -> Refusal:
+    return Refusal(
+        "The address of the feed is none.", place=text or "it is empty", todo="Write it as https://host/path."
+    )
