@@ -7,7 +7,9 @@ handed over. What is wrong is a `Refusal`, with its place and what to do. See do
 from __future__ import annotations
 
 from importlib import import_module
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
+
+from zembra.core.ledger.heldapart import carried_out_by
 
 __version__ = "0.1.0"
 __all__ = ["Ledger", "Question", "Reading", "Refusal", "Run", "Study", "open_study", "read", "run"]
@@ -31,6 +33,14 @@ _MODULES = {
     "Study": "zembra.interface.study",
     "open_study": "zembra.interface.study",
 }
+
+
+def _held_apart(*args: Any, **how: Any) -> Any:
+    return import_module("zembra.foreign").carry_out(*args, **how)
+
+
+# whoever imports Zembra, a server, a program or a worker, has entries of other packages carried out in children
+carried_out_by(_held_apart)
 
 
 def __getattr__(name: str) -> object:

@@ -43,6 +43,10 @@ class Settings(BaseSettings):
     most_run_mb: Annotated[PositiveInt, Field(description="memory of a run, in MB")] = _USUAL.bytes // 1_000_000
     run_seconds: Annotated[PositiveInt, Field(description="how long a run may take")] = 120
     entry_seconds: Annotated[PositiveInt, Field(description="how long a slow entry may take")] = 900
+    package_seconds: Annotated[
+        PositiveInt,
+        Field(description="how long an entry of another package may take on a series, unless it is a slow one"),
+    ] = 20
     feed_seconds: Annotated[PositiveInt, Field(description="how long fetching new rows from a feed may take")] = 120
     feed_folders: Annotated[
         str,

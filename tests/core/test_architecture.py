@@ -65,6 +65,8 @@ ROOMS = {
     "service": ("core", "settings", "work", "store", "rendering"),
     "demo": ("core", "settings", "store", "service"),
     "entries": ("core",),
+    "foreign": ("core", "settings", "work"),
+    "foreignchild": ("core",),
     "interface": ("core", "rendering"),
     "api": ("core", "settings", "work", "store", "service", "demo"),
     "commands": ("core", "settings", "work", "store", "rendering", "service", "demo"),

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from enum import StrEnum
 from functools import cache
+from threading import RLock
 from types import MappingProxyType
 from typing import Any, ClassVar, TypeVar
 
@@ -74,6 +75,7 @@ class Entry(Sentence):
 
 E = TypeVar("E", bound=type[Entry])
 _KINDS: dict[str, type[Entry]] = {}
+_LOCK = RLock()
 
 
 def register(kind: E) -> E:
@@ -83,14 +85,24 @@ def register(kind: E) -> E:
     return kind
 
 
-@cache
 def kinds() -> Mapping[str, type[Entry]]:
     """All entry kinds by name, in the order of their groups and ranks."""
+    # registered once, however many threads ask first
+    with _LOCK:
+        return _all_kinds()
+
+
+@cache
+def _all_kinds() -> Mapping[str, type[Entry]]:
     from zembra.core.ledger import entries  # noqa: F401  (importing registers them)
 
-    for kind in kinds_of_packages(Entry):
-        register(kind)
+    of_packages = {kind.kind: kind for kind in kinds_of_packages(Entry)}
     order = list(Group)
     return MappingProxyType(
-        dict(sorted(_KINDS.items(), key=lambda item: (order.index(item[1].group), item[1].rank, item[0])))
+        dict(
+            sorted(
+                {**of_packages, **_KINDS}.items(),
+                key=lambda item: (order.index(item[1].group), item[1].rank, item[0]),
+            )
+        )
     )

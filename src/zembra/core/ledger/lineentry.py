@@ -19,6 +19,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
+from zembra.core.ledger.heldapart import PackageFailed
 from zembra.core.ledger.shapes import TOGETHER, Shape
 from zembra.core.ledger.state import Additions, Expectation, Offer, Outcome, State, Study
 from zembra.core.projection.likeseries import HeldBack
@@ -77,6 +78,8 @@ def directly(entry: LineEntry, line: Line, study: Study) -> Made | Refusal:
     """Make it here and now."""
     try:
         return entry.on_line(line, study)
+    except PackageFailed:
+        raise
     except Refusal as refusal:
         return refusal
 

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from importlib.metadata import EntryPoint, entry_points
 from typing import TypeVar
 
-GROUP = "zembra.entries"
+from zembra.core.ledger.heldapart import GROUP, Origin, held_apart, load
+
 _NAME = re.compile(r"[a-z][a-z0-9-]*:[a-z][a-z0-9-]*")  # the package's own word, then the kind's
 log = logging.getLogger(__name__)
 Kind = TypeVar("Kind")
@@ -27,14 +28,14 @@ def kinds_of_packages(base: type[Kind]) -> Iterator[type[Kind]]:
             log.warning("%s brings an entry kind that is named “%s”: such as acme:drift, each once", point.value, name)
             continue
         found.add(name)
-        kind.made_in = f"{point.dist.name} {point.dist.version}" if point.dist else point.value  # type: ignore[attr-defined]
-        yield kind
+        made_in = f"{point.dist.name} {point.dist.version}" if point.dist else point.value
+        yield held_apart(kind, Origin(point.name, point.value, made_in))
 
 
 def _loaded(point: EntryPoint, base: type[Kind]) -> type[Kind] | None:
     try:
-        kind = point.load()
-    except Exception:
+        kind = load(point)
+    except BaseException:
         log.warning("the entry kind %s cannot be loaded", point.value, exc_info=True)
         return None
     if isinstance(kind, type) and issubclass(kind, base):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
-from functools import lru_cache, partial
+from functools import lru_cache
 
 from zembra.core.calendar.budget import USUAL, Budget, weight_of
 from zembra.core.calendar.lines import Line
@@ -110,8 +110,7 @@ def run(
     begun = State(
         observations=observations, as_of=as_of, file_name=file_name, budget=budget, is_part=is_part, like=like or {}
     )
-    noting = _Check(check)
-    going = _Run(begun, Recall(memo), _Later(defer), noting)
+    going = _Run(begun, Recall(memo), _Later(defer), check)
     base = going.state
     reports: list[Report] = []
     for item in ledger.entries:
@@ -121,7 +120,7 @@ def run(
             reports.append(_report(item, entry, before, going.readings, Outcome()))
             continue
         try:
-            outcome, waiting = _guarded(entry, partial(going.carry_out, item, entry), noting)
+            outcome, waiting = going.carry_out(item, entry)
         except Refusal as refusal:
             if type(entry).once:
                 raise
@@ -137,38 +136,6 @@ def run(
         replace(report, parts=_said(report.entry, nouns)) if type(report.entry).once else report for report in reports
     )
     return Result(going.state, base, said, going.readings, tuple(going.later.pending))
-
-
-@dataclass
-class _Check:
-    """Whether the run goes on. ended: what ended it."""
-
-    of: Callable[[str], None]
-    ended: BaseException | None = None
-
-    def __call__(self, title: str) -> None:
-        try:
-            self.of(title)
-        except BaseException as error:
-            self.ended = error
-            raise
-
-
-def _guarded(entry: Entry, carry_out: Callable[[], tuple[Outcome, bool]], check: _Check) -> tuple[Outcome, bool]:
-    """What an entry kind of another package raises costs its entry only. Raises Refusal."""
-    if not entry.made_in:
-        return carry_out()
-    try:
-        return carry_out()
-    except (Refusal, MemoryError):
-        raise
-    except Exception as error:
-        if error is check.ended:
-            raise
-        raise Refusal(
-            f"{entry.made_in}, which brings it, failed: {type(error).__name__}: {error}.",
-            todo="Switch the entry off, or ask who made it.",
-        ) from error
 
 
 @dataclass

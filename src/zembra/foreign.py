@@ -1,0 +1,30 @@
+"""Who carries out what entry kinds of other packages do: children of their own, under the budget of a run."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from functools import cache
+from typing import Any
+
+from zembra.core.ledger.heldapart import PackageFailed
+from zembra.settings import settings
+from zembra.work.executor import Ended, Limits
+from zembra.work.warm import WarmChildren
+
+TODO = "Switch the entry off, or ask who made it."
+
+
+@cache
+def _children() -> WarmChildren:
+    return WarmChildren(max(2, os.cpu_count() or 1), ["zembra.foreignchild"])
+
+
+def carry_out(name: str, function: Callable[..., Any], *args: Any, slow: bool = False) -> Any:
+    """As `zembra.core.ledger.heldapart.carried_out_by` has it."""
+    now = settings()
+    limits = Limits(seconds=now.entry_seconds if slow else now.package_seconds, resident_mb=now.most_run_mb)
+    try:
+        return _children().call(function, *args, name=name, limits=limits)
+    except Ended as ended:
+        raise PackageFailed(ended.what, todo=TODO) from None
