@@ -20,7 +20,7 @@ VALUES = np.round(200 + 30 * np.sin(np.arange(90) * 2 * np.pi / 7) + np.random.d
 
 def judged(client: FlaskClient, path: str) -> Any:
     while True:
-        answer = client.get(path)
+        answer = client.post(path)
         if answer.status_code != 202:
             return answer.json
         time.sleep(0.1)
@@ -29,7 +29,7 @@ def judged(client: FlaskClient, path: str) -> Any:
 def test_a_projection_is_judged_in_the_background_and_kept(client: FlaskClient) -> None:
     bench = begin(client, daily_csv(VALUES.tolist()))
     study = f"/api/studies/{bench['study']['id']}"
-    assert client.get(f"{study}/judging").status_code == 422
+    assert client.post(f"{study}/judging").status_code == 422
     words = {
         "ahead": {"kind": "periods", "count": 7},
         "method": {"kind": "last-season"},
@@ -46,11 +46,11 @@ def test_a_projection_is_judged_in_the_background_and_kept(client: FlaskClient) 
     theta = next(one for one in told["candidates"] if one["key"] == "method theta")
     assert theta["params"] == {"method": {"kind": "theta"}}
     # kept for the revision: at once when it is asked for again
-    assert client.get(f"{study}/judging?ahead=7&starts=2&apart=7").json == told
-    assert client.get(f"{study}/judging?series=none").status_code == 422
-    assert client.get(f"{study}/judging?ahead=0").status_code == 422
+    assert client.post(f"{study}/judging?ahead=7&starts=2&apart=7").json == told
+    assert client.post(f"{study}/judging?series=none").status_code == 422
+    assert client.post(f"{study}/judging?ahead=0").status_code == 422
     assert "too short to hold that much back" in judged(client, f"{study}/judging?ahead=80")["detail"]
-    under_way = client.get(f"{study}/judging?ahead=5&starts=8&apart=3")
+    under_way = client.post(f"{study}/judging?ahead=5&starts=8&apart=3")
     assert under_way.status_code == 202
     work = f"/api/work/{under_way.json['key']}"
     so_far = client.get(f"{work}/so-far").json
@@ -58,7 +58,7 @@ def test_a_projection_is_judged_in_the_background_and_kept(client: FlaskClient) 
     assert all(one["mae"] for one in so_far["candidates"] if one["done"])
     client.delete(work)
     # what was stopped stays as far as it came, and goes on when it is begun again
-    stopped = client.get(f"{study}/judging?ahead=5&starts=8&apart=3")
+    stopped = client.post(f"{study}/judging?ahead=5&starts=8&apart=3")
     assert (stopped.status_code, stopped.json["stage"]) == (202, "stopped")
     assert client.get(f"{work}/so-far").json.keys() == told.keys()
     assert client.post(work).json["stage"] in ("waiting", "working")
@@ -93,11 +93,11 @@ def test_every_series_their_sum_and_what_is_kept_after_a_restart(
     # started anew on the same file: nothing is worked out again
     monkeypatch.setattr("zembra.service.judging.JUDGING", None)
     again = create_app(tmp_path / "test.db", lambda: AS_OF).test_client()
-    assert again.get(f"{study}/judging/series?{asked}").json == glance
-    assert again.get(f"{study}/judging?{asked}&together=true").json == together
+    assert again.post(f"{study}/judging/series?{asked}").json == glance
+    assert again.post(f"{study}/judging?{asked}&together=true").json == together
     # a reading makes no verdict old, a repair does
     client.put(f"{study}/revision", json=with_entry(client.get(study).json, "average"))
-    assert again.get(f"{study}/judging?{asked}&together=true").json == together
+    assert again.post(f"{study}/judging?{asked}&together=true").json == together
     monkeypatch.undo()
     client.put(f"{study}/revision", json=with_entry(client.get(study).json, "outliers"))
-    assert again.get(f"{study}/judging?{asked}&together=true").status_code == 202
+    assert again.post(f"{study}/judging?{asked}&together=true").status_code == 202

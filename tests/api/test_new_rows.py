@@ -86,7 +86,7 @@ def test_a_number_that_is_blank_or_gone_follows_the_sentence(client: FlaskClient
 
 def test_the_projection_before_is_kept_and_scored_by_hand(client: FlaskClient) -> None:
     path, bench = study_on(client, RISE[:90], ("projection",))
-    before = handed_over(client, f"{path}/handover/lines.csv").data.decode().splitlines()
+    before = handed_over(client, f"{path}/handover/lines.csv", "POST").data.decode().splitlines()
     dataset = came(client, daily_csv(RISE), "later.csv")
     told = client.post(f"{path}/new-rows/preview", json={"dataset_id": dataset}).json
     (score,) = told["scores"]

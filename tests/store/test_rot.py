@@ -27,6 +27,7 @@ from zembra.cli import main
 from zembra.core.intake.howread import HowRead
 from zembra.core.study.followup import Noted, State
 from zembra.service.application import Application
+from zembra.service.rounds import look_round
 from zembra.store.backups import KEPT, Why, back_up_daily, backups, keep_backup
 from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
@@ -72,6 +73,7 @@ def served(home: Home) -> Iterator[FlaskClient]:
     app = create_app(home.database, lambda: AS_OF)
     yield app.test_client()
     shared: Application = app.extensions["zembra"]
+    look_round(shared)
     shared.queue.close()
     close_database(shared.engine)
 

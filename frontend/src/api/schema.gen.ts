@@ -787,10 +787,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Candidates judged on held-back periods */
-        get: operations["judging_judging_get"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** Candidates judged on held-back periods */
+        post: operations["judging_judging_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -804,10 +804,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every series at a glance, what needs a look first */
-        get: operations["judging_every_series_series_get"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** Every series at a glance, what needs a look first */
+        post: operations["judging_every_series_series_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -856,12 +856,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A file to hand over
+         * A file as it would be handed over
          * @description Made in a process of its own, when what the study needs is done: whoever asks again gets it then.
          */
-        get: operations["handover_hand_over__file__get"];
+        get: operations["handover_show__file__get"];
         put?: never;
-        post?: never;
+        /**
+         * Hand a file over
+         * @description The same; what the study projects was said then, and is kept: how it did is told when new rows come.
+         */
+        post: operations["handover_hand_over__file__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1227,7 +1231,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End a session */
+        /**
+         * End a session
+         * @description One's own; the owner ends any.
+         */
         delete: operations["keeping_end_session_sessions__int_session_id__delete"];
         options?: never;
         head?: never;
@@ -12094,7 +12101,7 @@ export interface operations {
             };
         };
     };
-    judging_judging_get: {
+    judging_judging_post: {
         parameters: {
             query?: {
                 entry?: string;
@@ -12223,7 +12230,7 @@ export interface operations {
             };
         };
     };
-    judging_every_series_series_get: {
+    judging_every_series_series_post: {
         parameters: {
             query?: {
                 entry?: string;
@@ -12580,7 +12587,131 @@ export interface operations {
             };
         };
     };
-    handover_hand_over__file__get: {
+    handover_show__file__get: {
+        parameters: {
+            query?: {
+                picture?: number;
+                times?: number;
+                received?: boolean;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+                file: "picture.png" | "picture.svg" | "picture.pdf" | "picture.html" | "picture.pptx" | "slides.pptx" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "report.json" | "method-note.txt" | "account.pdf" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json" | "everything.zip";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Content Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_hand_over__file__post: {
         parameters: {
             query?: {
                 picture?: number;

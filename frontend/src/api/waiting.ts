@@ -56,7 +56,7 @@ export interface SoFar<T> {
  * would begin work anew that the other one has put aside. Throws what went wrong. */
 export async function answered<T>(address: string, signal: AbortSignal): Promise<SoFar<T>> {
   for (;;) {
-    const answer = await whole(await asked(() => fetch(address, { signal })));
+    const answer = await whole(await asked(() => fetch(address, { method: "POST", signal })));
     if (answer.status !== 202) return { known: (await answer.json()) as T };
     const work = (await answer.json()) as Work;
     const known = await asked(() => fetch(`/api/work/${work.key}/so-far`, { signal }));

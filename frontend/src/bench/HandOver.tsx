@@ -2,7 +2,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { TroubleNote } from "../ui/Trouble";
-import { fetchFile, save } from "../ui/files";
+import { handOver, save } from "../ui/files";
 import type { Bench } from "../api/client";
 
 interface Props {
@@ -43,7 +43,7 @@ export function HandOver({ open, onClose, bench }: Props) {
       <Button
         onClick={() => {
           setTrouble(undefined);
-          fetchFile(bench.study.id, name).then(save).catch(setTrouble);
+          handOver(bench.study.id, name).then(save).catch(setTrouble);
         }}
       >
         {name}

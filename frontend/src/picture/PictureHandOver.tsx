@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useState, type ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { stopWork } from "../api/waiting";
-import { fetchFile, save } from "../ui/files";
+import { handOver, save } from "../ui/files";
 import { TroubleNote } from "../ui/Trouble";
 import { formatNumber } from "../ui/format";
 import { Snapshots } from "./Snapshots";
@@ -36,14 +36,14 @@ export function PictureHandOver({ study, place }: Props) {
       type={main ? "primary" : "default"}
       loading={busy === label}
       onClick={attempt(label, async () =>
-        save(await fetchFile(study, name, { picture: place, ...more }, setWork)),
+        save(await handOver(study, name, { picture: place, ...more }, setWork)),
       )}
     >
       {label}
     </Button>
   );
   const copied = attempt("copy it", async () => {
-    const { data } = await fetchFile(study, "picture.png", { picture: place, times: 2 });
+    const { data } = await handOver(study, "picture.png", { picture: place, times: 2 });
     await navigator.clipboard.write([new ClipboardItem({ "image/png": data })]);
     setDone("The picture is on the clipboard.");
   });

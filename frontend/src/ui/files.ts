@@ -7,16 +7,28 @@ export interface HandedFile {
   data: Blob;
 }
 
-/** A file of a study. more: what else is asked for, by name. onWork: told how far a large one is. */
-export async function fetchFile(
+type More = Record<string, string | number>;
+
+/** A file of a study, to be looked at. more: what else is asked for, by name. onWork: told how far a large one is. */
+export function fetchFile(study: number, name: string, more: More = {}, onWork?: OnWork): Promise<HandedFile> {
+  return made("GET", study, name, more, onWork);
+}
+
+/** A file of a study, handed over: what it projects was said then. */
+export function handOver(study: number, name: string, more: More = {}, onWork?: OnWork): Promise<HandedFile> {
+  return made("POST", study, name, more, onWork);
+}
+
+async function made(
+  method: "GET" | "POST",
   study: number,
   name: string,
-  more: Record<string, string | number> = {},
+  more: More,
   onWork?: OnWork,
 ): Promise<HandedFile> {
   const asked = new URLSearchParams(Object.entries(more).map(([key, value]) => [key, String(value)]));
   const address = `/api/studies/${study}/handover/${name}?${asked.toString()}`;
-  const file = await waited(() => fetch(address), read(name), onWork);
+  const file = await waited(() => fetch(address, { method }), read(name), onWork);
   if (file === undefined) throw new Trouble(`${name} was stopped.`, 0);
   return file;
 }

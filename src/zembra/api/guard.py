@@ -9,6 +9,7 @@ from flask import Flask, Request, Response, request
 
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
+from zembra.store.asking import acting, only_looking
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -19,7 +20,9 @@ POLICY = (
     "frame-ancestors 'none'"
 )
 # what is asked for by other methods, and changes nothing that is kept
-KEEPS_NOTHING = re.compile(r"/(preview|understanding|suggestion|used|check|login|logout)$|^/api/work/")
+KEEPS_NOTHING = re.compile(
+    r"/(preview|understanding|suggestion|used|check|login|logout|judging|judging/series)$|/handover/[^/]+$|^/api/work/"
+)
 _HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",
@@ -36,6 +39,7 @@ def register_guard(app: Flask, *, any_host: bool = False, looking: bool = False)
 
     @app.before_request
     def check() -> Response | None:
+        only_looking.set(looking or request.method in SAFE)
         if not any_host and not _our_host(request):
             return forbidden(
                 "Zembra answers on this machine only, at http://127.0.0.1 or http://localhost and its port."
@@ -48,6 +52,12 @@ def register_guard(app: Flask, *, any_host: bool = False, looking: bool = False)
         if looking and request.method not in SAFE and not KEEPS_NOTHING.search(request.path):
             return forbidden("This home may only be read: it can be looked at, and nothing is kept.")
         return None
+
+    @app.teardown_request
+    def ended(_: BaseException | None) -> None:
+        # the thread goes on to answer somebody else, or to do what nobody asks for
+        only_looking.set(False)
+        acting.set("")
 
     @app.after_request
     def guard(reply: Response) -> Response:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
 from typing import Annotated, Any, Literal
 
 from flask import Response
@@ -23,6 +22,7 @@ from zembra.core.ledger.digest import digest
 from zembra.service.handing import Handed, file_name, make_file
 from zembra.service.newrows import keep_told
 from zembra.service.runs import Ran
+from zembra.store.asking import only_looking
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study
@@ -69,9 +69,19 @@ class FileQuery(BaseModel):
     received: bool = True
 
 
-@blueprint.get("/<file>", summary="A file to hand over", responses={200: None, 202: WorkView})
-def hand_over(path: FilePath, query: FileQuery) -> Response:
+@blueprint.get("/<file>", summary="A file as it would be handed over", responses={200: None, 202: WorkView})
+def show(path: FilePath, query: FileQuery) -> Response:
     """Made in a process of its own, when what the study needs is done: whoever asks again gets it then."""
+    return _file(path, query)
+
+
+@blueprint.post("/<file>", summary="Hand a file over", responses={200: None, 202: WorkView})
+def hand_over(path: FilePath, query: FileQuery) -> Response:
+    """The same; what the study projects was said then, and is kept: how it did is told when new rows come."""
+    return _file(path, query)
+
+
+def _file(path: FilePath, query: FileQuery) -> Response:
     kept = kept_study(application().engine, path.study_id)
     ran = application().runs.run(kept)
     if (not_yet := answer_of_run(ran)) is not None:
@@ -82,13 +92,18 @@ def hand_over(path: FilePath, query: FileQuery) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="{file_name(of, path.file)}"'}
 
     def answer(made: str | bytes) -> Response:
-        # what was handed over was said: how it did is told when new rows come
-        if application().home.may_write:
-            keep_told(application(), kept, ran.result, "handed over")
         return Response(made, content_type=TYPES[path.file.rpartition(".")[2]], headers=headers)
 
-    about = digest(path.file, query.model_dump_json(), repr(of.noted), repr(of.called))
-    return answer_of(begun(kept, about, partial(make_file, of, path.file), answer))
+    shared = application()
+
+    def make(progress: Progress) -> str | bytes:
+        made = make_file(of, path.file, progress)
+        if not only_looking.get():
+            keep_told(shared, kept, ran.result, "handed over")
+        return made
+
+    about = digest(path.file, query.model_dump_json(), repr(of.noted), repr(of.called), str(only_looking.get()))
+    return answer_of(begun(kept, about, make, answer))
 
 
 def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:

@@ -20,6 +20,7 @@ from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.service.judging import AtAGlance, Judged, Subject, Wanted, subject_of
+from zembra.store.asking import only_looking
 from zembra.store.judged import judged, keep_judged
 from zembra.work.queue import Lane
 
@@ -52,7 +53,7 @@ class JudgingQuery(EveryQuery):
     together: bool = False
 
 
-@blueprint.get("", summary="Candidates judged on held-back periods", responses={200: JudgedView, 202: WorkView})
+@blueprint.post("", summary="Candidates judged on held-back periods", responses={200: JudgedView, 202: WorkView})
 def judging(path: StudyPath, query: JudgingQuery) -> Response:
     def choose(names: list[str]) -> list[str]:
         if query.together:
@@ -73,7 +74,7 @@ def judging(path: StudyPath, query: JudgingQuery) -> Response:
     return _answer(subject, "judging", JudgedView, work, view)
 
 
-@blueprint.get(
+@blueprint.post(
     "/series",
     summary="Every series at a glance, what needs a look first",
     responses={200: EverySeriesView, 202: WorkView},
@@ -100,13 +101,17 @@ def _answer(
     if known is not None:
         return reply(model.model_validate_json(known))
 
-    def answer(_: object) -> Response:
+    def judge(progress: Progress) -> BaseModel:
+        do(progress)
         found = view()
-        keep_judged(engine, subject.study_id, key, found.model_dump_json())
-        return reply(found)
+        if not only_looking.get():
+            keep_judged(engine, subject.study_id, key, found.model_dump_json())
+        return found
 
-    work = queue.get(key) or queue.submit(
-        key, Lane.JUDGING, do, f"{what} {subject.study_id}", answer=answer, so_far=lambda: reply(view())
+    # what is judged for who only looks is not kept: it is work of its own
+    begun = f"{key} looking" if only_looking.get() else key
+    work = queue.get(begun) or queue.submit(
+        begun, Lane.JUDGING, judge, f"{what} {subject.study_id}", answer=reply, so_far=lambda: reply(view())
     )
     return answer_of(work, SOON)
 

@@ -24,6 +24,7 @@ from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
 from zembra.api.waiting import answer_of
 from zembra.core.intake.bringin import Progress
+from zembra.store.asking import own_session
 from zembra.store.backups import Backup, Why, backups, keep_backup
 from zembra.store.checking import Checked, Finding, check_all
 from zembra.store.database import fold_log
@@ -37,6 +38,7 @@ from zembra.store.datasets import (
 from zembra.store.errors import NotKept
 from zembra.store.housekeeping import REMOVED_STAY, Space, give_back, space_of
 from zembra.store.logins import end_login, logins
+from zembra.store.tables import Login
 from zembra.store.transfer import export_home
 from zembra.work.queue import Lane, Noticed, Work
 
@@ -174,7 +176,11 @@ def erase(path: DatasetPath) -> Response:
 
 @blueprint.delete("/sessions/<int:session_id>", summary="End a session", responses={204: None})
 def end_session(path: SessionPath) -> Response:
-    end_login(application().engine, path.session_id)
+    """One's own; the owner ends any."""
+    if all(login.id != path.session_id for login, _ in _own_logins()):
+        raise NotKept("That session has ended already.")
+    with own_session():
+        end_login(application().engine, path.session_id)
     return Response(status=204)
 
 
@@ -202,11 +208,18 @@ def _sessions() -> list[SessionView]:
             who=who,
             agent=login.agent,
             made_at=login.made_at.isoformat(),
-            seen_at=login.seen_at.isoformat(),
+            seen_at=shared.seen.of(login).isoformat(),
             here=here is not None and here.id == login.id,
         )
-        for login, who in logins(shared.engine, shared.key)
+        for login, who in _own_logins()
     ]
+
+
+def _own_logins() -> list[tuple[Login, str]]:
+    """Of who asks; for the owner all."""
+    shared, person = application(), g.get("person")
+    every = logins(shared.engine, shared.key)
+    return every if person is None else [(login, who) for login, who in every if login.key_hash == person.key_hash]
 
 
 def _begun(do: Callable[[Progress], object], answer: Callable[[Any], Response]) -> Work:

@@ -17,12 +17,14 @@ from zembra.api.guesses import Guesses
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 from zembra.api.watching import NEWS
+from zembra.store.asking import acting, only_looking, own_session
 from zembra.store.logins import HOLDS, begin_login, end_login, login_of
-from zembra.store.people import acting, person_with
+from zembra.store.people import person_with
 from zembra.store.tables import Person
 
 COOKIE = "zembra_login"
 LOGIN, LOGOUT = "/login", "/logout"
+END_SESSION = "keeping.end_session"
 _OPEN = frozenset({LOGIN, "/mark.svg"})
 
 
@@ -30,6 +32,7 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
     """Ask for a key before anything is answered: programs send it as a bearer token, the page once. owner_key: of who
     started it; empty where only people have keys."""
     guesses = Guesses()
+    seen = app.extensions["zembra"].seen
 
     def whose(key: str) -> _Known | None:
         if owner_key and secrets.compare_digest(key.encode(), owner_key.encode()):
@@ -55,8 +58,11 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
         # who is in already is never made to wait
         found = login_of(engine, request.cookies.get(COOKIE, ""), owner_key)
         g.login = found[0] if found else None
+        if found:
+            seen.note(found[0].id or 0)
         known = _Known(found[1]) if found else None
         acting.set("")
+        g.person = None
         if request.path in _OPEN or request.path.startswith(NEWS):
             return None
         if known is None:
@@ -82,10 +88,12 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
             guesses.wrong(_client())
             return _page("That is not the key.", onward, 403)
         guesses.right(_client())
+        with own_session():
+            token = begin_login(engine, key, request.headers.get("User-Agent", ""))
         response = redirect(onward, 303)
         response.set_cookie(
             COOKIE,
-            begin_login(engine, key, request.headers.get("User-Agent", "")),
+            token,
             max_age=int(HOLDS.total_seconds()),
             httponly=True,
             samesite="Strict",
@@ -95,7 +103,8 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
 
     def logout() -> Answer:
         if g.login is not None:
-            end_login(engine, g.login.id)
+            with own_session():
+                end_login(engine, g.login.id)
         response = redirect(LOGIN, 303)
         response.delete_cookie(COOKIE)
         return response
@@ -114,7 +123,12 @@ class _Known:
 def _let_in(person: Person | None) -> Response | None:
     """Goes on in their name, as far as they may."""
     acting.set(person.name if person else "")
+    g.person = person
+    if person is not None and not person.may_change:
+        only_looking.set(True)
     if person is None or person.may_change or request.method in SAFE or KEEPS_NOTHING.search(request.path):
+        return None
+    if request.endpoint == END_SESSION:  # which ends only their own
         return None
     return forbidden("You may look at what is kept, and change nothing.")
 

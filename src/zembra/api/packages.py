@@ -19,7 +19,6 @@ from zembra.api.views import study_view
 from zembra.api.waiting import answer_of
 from zembra.core.intake.bringin import Progress
 from zembra.service.packages import bring_back
-from zembra.store.people import acting
 from zembra.store.studies import Kept
 from zembra.store.tables import Dataset
 from zembra.work.queue import Lane
@@ -40,15 +39,10 @@ class Upload(BaseModel):
 @blueprint.post("", summary="Bring back a study that was handed over whole", responses={201: StudyView, 202: WorkView})
 def receive(form: Upload) -> Response:
     shared = application()
-    file, who = taken(form.file, shared.home), acting.get()
+    file = taken(form.file, shared.home)
 
     def work(progress: Progress) -> tuple[Kept, Dataset]:
-        # who asks is known to the thread that was asked alone
-        token = acting.set(who)
-        try:
-            return bring_back(shared, file.read_bytes(), progress)
-        finally:
-            acting.reset(token)
+        return bring_back(shared, file.read_bytes(), progress)
 
     def answer(made: tuple[Kept, Dataset]) -> Response:
         kept, here = made

@@ -117,7 +117,7 @@ def studies() -> Response:
     engine = application().engine
     found = kept_studies(engine)
     files = {file.id: file for file in datasets(engine)}
-    said = Summaries(engine)
+    said = Summaries(engine, application().said)
     new = _New(engine)
     cards: list[StudyCard] = []
     damaged = [

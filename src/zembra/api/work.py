@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import Response
 from flask_openapi3 import Tag
+from werkzeug.exceptions import Forbidden
 
 from zembra.api.application import application
 from zembra.api.models.problem import Problem
@@ -13,6 +14,7 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import work_view
 from zembra.api.waiting import answer_of, answer_so_far
+from zembra.store.asking import acting, only_looking
 from zembra.store.errors import NotKept
 from zembra.work.queue import Work
 
@@ -38,7 +40,7 @@ def so_far(path: WorkPath) -> Response:
 
 @blueprint.delete("/<key>", summary="Stop a piece of work", responses={200: WorkView})
 def stop(path: WorkPath) -> Response:
-    work = _work(path.key)
+    work = _own_work(path.key)
     application().queue.stop(path.key)
     work.finished.wait(2)
     return reply(work_view(work))
@@ -46,8 +48,16 @@ def stop(path: WorkPath) -> Response:
 
 @blueprint.post("/<key>", summary="Begin again what was stopped", responses={200: WorkView})
 def again(path: WorkPath) -> Response:
-    work = application().queue.again(path.key)
-    return reply(work_view(work or _work(path.key)))
+    known = _own_work(path.key)
+    return reply(work_view(application().queue.again(path.key) or known))
+
+
+def _own_work(key: str) -> Work:
+    """Work that who asks may stop and begin again: who only looks, what they began."""
+    work = _work(key)
+    if only_looking.get() and work.who != acting.get():
+        raise Forbidden("Somebody else began that work, and you may look only.")
+    return work
 
 
 def _work(key: str) -> Work:

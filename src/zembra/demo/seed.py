@@ -37,7 +37,7 @@ def seed(application: Application) -> None:
     engine = application.engine
     found = kept_studies(engine)
     known = {kept.study.name for kept in found.studies} | {damaged.name for damaged in found.damaged}
-    said = Summaries(engine)
+    said = Summaries(engine, application.said)
     if MONTHLY.name not in known:
         _month_by_month(application, said)
     for study in STUDIES:

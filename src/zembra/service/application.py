@@ -12,9 +12,11 @@ from zembra.core.judging.verdict import Verdict
 from zembra.service.readings import Readings
 from zembra.service.runs import Runs
 from zembra.settings import Settings, settings
+from zembra.store.asking import acting
 from zembra.store.home import Home
 from zembra.store.housekeeping import Housekeeper
 from zembra.store.keyring import Keyring
+from zembra.store.logins import Seen
 from zembra.work.queue import WorkQueue
 
 MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
@@ -22,7 +24,7 @@ MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is cha
 
 class Application:
     """home: the folder of the database. today: the day that studies begin on. key: what is asked for; empty for nothing.
-    shared: whether others than who started it may ask. verdicts: on candidates of projections, by what they were judged on."""
+    shared: whether others than who started it may ask. said: what the list says of studies, as long as it is not kept. verdicts: on candidates of projections, by what they were judged on."""
 
     def __init__(
         self,
@@ -42,7 +44,9 @@ class Application:
         self.shared = shared
         self.keyring = Keyring(home)
         self.housekeeper = Housekeeper(home, engine)
-        self.queue = WorkQueue()
+        self.queue = WorkQueue(who=acting.get)
+        self.seen = Seen()
         self.readings = Readings(engine)
         self.runs = Runs(engine, self.readings, self.queue, self.settings)
+        self.said: dict[int, tuple[str, str]] = {}
         self.verdicts: LRUCache[str, Verdict] = LRUCache(MOST_VERDICTS)

@@ -36,7 +36,7 @@ def summarised(shared: Application) -> None:
     """Begin to work out what is not known yet of all studies, one after the other."""
 
     def work(progress: Progress) -> None:
-        said = Summaries(shared.engine)
+        said = Summaries(shared.engine, shared.said)
         found = kept_studies(shared.engine).studies
         for n, kept in enumerate(found):
             # who waits for an answer goes first

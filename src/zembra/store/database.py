@@ -18,6 +18,7 @@ from sqlalchemy import URL, Engine, event, exc
 from sqlmodel import Session, create_engine
 
 from zembra.core.errors import Refusal
+from zembra.store.asking import refuse_writing
 from zembra.store.mark import watch
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -72,6 +73,7 @@ def _migrated(path: Path) -> Engine:
     # built by the library: put together as text, a name with “?” or “%20” in it would be another one
     engine = create_engine(URL.create("sqlite", database=str(path)), connect_args={"timeout": 15})
     event.listen(engine, "connect", _set_pragmas)
+    event.listen(engine, "before_cursor_execute", refuse_writing)
     config = _config()
     with engine.connect() as connection:
         raw: Any = connection.connection.dbapi_connection

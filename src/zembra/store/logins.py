@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import contextlib
 import secrets
-from datetime import timedelta
+from datetime import datetime, timedelta
+from threading import Lock
 
-from sqlalchemy import Engine, exc
+from sqlalchemy import Engine
 from sqlmodel import Session, col, delete, select
 
 from zembra.core.intake.bringin import sha256
@@ -14,7 +14,6 @@ from zembra.store.errors import NotKept
 from zembra.store.tables import Login, Person, now
 
 HOLDS = timedelta(days=30)
-SEEN_EVERY = timedelta(hours=1)
 LONGEST_AGENT = 200  # letters
 
 
@@ -40,16 +39,32 @@ def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person 
         person = session.exec(select(Person).where(Person.key_hash == found.key_hash)).first()
         if person is None and (not owner_key or found.key_hash != digest(owner_key)):
             return None
-        if now() - found.seen_at > SEEN_EVERY:
-            _seen(engine, found.id)
         return found, person
 
 
-def _seen(engine: Engine, number: int | None) -> None:
-    # nobody is shut out where that cannot be written
-    with contextlib.suppress(exc.OperationalError), Session(engine) as session:
-        if (found := session.get(Login, number)) is not None:
-            found.seen_at = now()
+class Seen:
+    """When each session was heard of last: looking writes nothing, so that it is taken down now and then. Safe across threads."""
+
+    def __init__(self) -> None:
+        self._at: dict[int, datetime] = {}
+        self._lock = Lock()
+
+    def note(self, number: int) -> None:
+        with self._lock:
+            self._at[number] = now()
+
+    def of(self, login: Login) -> datetime:
+        return max(login.seen_at, self._at.get(login.id or 0, login.seen_at))
+
+    def take_down(self, engine: Engine) -> None:
+        """Raises sqlalchemy's OperationalError where that cannot be written."""
+        with self._lock:
+            noted, self._at = self._at, {}
+        if not noted:
+            return
+        with Session(engine) as session:
+            for login in session.exec(select(Login).where(col(Login.id).in_(noted))):
+                login.seen_at = noted[login.id or 0]
             session.commit()
 
 

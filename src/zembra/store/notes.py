@@ -9,8 +9,8 @@ from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
 from zembra.core.study.followup import Noted, State
+from zembra.store.asking import acting
 from zembra.store.errors import Damaged, NotKept
-from zembra.store.people import acting
 from zembra.store.seals import seal_of
 from zembra.store.tables import Note, Study, now
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import secrets
 import sqlite3
-from contextvars import ContextVar
 from pathlib import Path
 
 from sqlalchemy import Engine
@@ -16,9 +15,6 @@ from zembra.core.errors import Refusal
 from zembra.store.errors import NotKept
 from zembra.store.logins import digest
 from zembra.store.tables import Login, Person
-
-# the name of who asks, in the thread that answers; revisions and notes take it down
-acting: ContextVar[str] = ContextVar("acting", default="")
 
 
 def add_person(engine: Engine, name: str, *, may_change: bool) -> str:

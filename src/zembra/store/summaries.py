@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import MutableMapping
 
 from pydantic import ValidationError
 from sqlalchemy import Engine, exc, func
@@ -13,6 +14,7 @@ from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest
 from zembra.core.study.summary import StudySummary
+from zembra.store.asking import only_looking
 from zembra.store.notes import HOLDS
 from zembra.store.studies import Kept
 from zembra.store.tables import Note, Summary
@@ -22,8 +24,10 @@ from zembra.store.watching import every_finding
 class Summaries:
     """Those that still hold, as they were when this was made."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, remembered: MutableMapping[int, tuple[str, str]]) -> None:
+        """remembered: by study, what was worked out while somebody only looked, which is not kept."""
         self._engine = engine
+        self._remembered = remembered
         self._kept: dict[int, tuple[str, str]] = {}
         self._noted: dict[int, tuple[int, int]] = {}
         self._called: dict[int, list[int | None]] = {}
@@ -38,11 +42,11 @@ class Summaries:
 
     def get(self, kept: Kept) -> StudySummary | None:
         """What was said of a study at this revision with these notes."""
-        key, view = self._kept.get(kept.study.id or 0, ("", ""))
-        if key != self._key(kept, view):
-            return None
-        with contextlib.suppress(ValidationError):
-            return StudySummary.model_validate_json(view)
+        for known in (self._kept, self._remembered):
+            key, view = known.get(kept.study.id or 0, ("", ""))
+            if key == self._key(kept, view):
+                with contextlib.suppress(ValidationError):
+                    return StudySummary.model_validate_json(view)
         return None
 
     def keep(self, kept: Kept, said: StudySummary) -> None:
@@ -50,12 +54,9 @@ class Summaries:
         if said.unfinished:
             return
         view = said.model_dump_json()
-        row = insert(Summary).values(study_id=kept.study.id, key=self._key(kept, view), view=view)
-        # a list that is asked for does not fail where what it would spare the next one cannot be kept
-        with contextlib.suppress(exc.OperationalError), Session(self._engine) as session:
-            new = row.on_conflict_do_update(index_elements=["study_id"], set_={"key": row.excluded.key, "view": view})
-            session.exec(new)
-            session.commit()
+        self._remembered[kept.study.id or 0] = (self._key(kept, view), view)
+        if not only_looking.get():
+            keep_said(self._engine, self._remembered)
 
     def _key(self, kept: Kept, view: str) -> str:
         """With what is said: words that rotted are worked out anew."""
@@ -70,3 +71,22 @@ class Summaries:
             repr(self._called.get(kept.study.id or 0)),
         )
         return digest(__version__, *about, view)
+
+
+def keep_said(engine: Engine, remembered: MutableMapping[int, tuple[str, str]]) -> None:
+    """Keep what is remembered, and remember it no more."""
+    rows = []
+    while remembered:
+        with contextlib.suppress(KeyError):  # another one was quicker
+            study_id, (key, view) = remembered.popitem()
+            rows.append({"study_id": study_id, "key": key, "view": view})
+    if not rows:
+        return
+    row = insert(Summary).values(rows)
+    new = row.on_conflict_do_update(
+        index_elements=["study_id"], set_={"key": row.excluded.key, "view": row.excluded.view}
+    )
+    # where it cannot be kept, a study may be gone, it is worked out anew
+    with contextlib.suppress(exc.OperationalError, exc.IntegrityError), Session(engine) as session:
+        session.exec(new)
+        session.commit()

@@ -3,11 +3,13 @@ outlive the page that asked for them."""
 
 from __future__ import annotations
 
+import logging
 import os
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import Context, copy_context
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
@@ -15,6 +17,7 @@ from typing import Any
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 
+log = logging.getLogger(__name__)
 MOST_KEPT = 200
 MOST_WAITING = 64
 
@@ -61,11 +64,16 @@ class Noticed:
     notices: tuple[str, ...]
 
 
-@dataclass
+def nobody() -> str:
+    """Who asks where nobody is told apart."""
+    return ""
+
+
+@dataclass(eq=False)
 class Work:
     """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. doing: what
     it is at now. answer: how the result is told to who asks for it; so_far: how what is known of it is, before it is
-    done. release: lets go of what the work was given, however it ends."""
+    done. release: lets go of what the work was given, once, however it ends. who: asked for it, in whose name it is done."""
 
     key: str
     lane: Lane
@@ -73,6 +81,7 @@ class Work:
     answer: Callable[[Any], Any] | None = None
     so_far: Callable[[], Any] | None = None
     release: Callable[[], object] | None = None
+    who: str = ""
     doing: str = "waiting"
     share: float = 0.0
     stage: Stage = Stage.WAITING
@@ -81,6 +90,12 @@ class Work:
     failure: Exception | None = None
     finished: threading.Event = field(default_factory=threading.Event)
     cancelled: threading.Event = field(default_factory=threading.Event)
+    context: Context = field(default_factory=copy_context)
+    was_given: bool = field(init=False, default=False)
+    _turn: threading.Lock = field(default_factory=threading.Lock)
+
+    def __post_init__(self) -> None:
+        self.was_given = self.release is not None
 
     def progress(self, doing: str, share: float) -> None:
         """Say how far it is. Raises Cancelled."""
@@ -92,19 +107,51 @@ class Work:
     def under_way(self) -> bool:
         return self.stage in (Stage.WAITING, Stage.WORKING)
 
+    def begin(self) -> bool:
+        """Whether it is to be done now: it is begun once, and not after it was stopped."""
+        with self._turn:
+            if self.stage is not Stage.WAITING:
+                return False
+            if not self.cancelled.is_set():
+                self.stage = Stage.WORKING
+                return True
+        self.end(Stage.STOPPED)
+        return False
+
+    def cancel(self) -> None:
+        """It ends within a moment, or at once where it has not begun."""
+        self.cancelled.set()
+        with self._turn:
+            waits = self.stage is Stage.WAITING
+        if waits:
+            self.end(Stage.STOPPED, only_waiting=True)
+
+    def end(self, stage: Stage, *, only_waiting: bool = False) -> None:
+        """It has ended, once: what it was given is let go of, and who waits for it is told."""
+        with self._turn:
+            if not self.under_way or (only_waiting and self.stage is not Stage.WAITING):
+                return
+            self.stage = stage
+            release, self.release = self.release, None
+        _let_go(release)
+        self.finished.set()
+
 
 class WorkQueue:
-    """Lanes of threads, each of which watches over a process at a time. Safe across threads."""
+    """Lanes of threads, each of which watches over a process at a time. Safe across threads. who: tells who asks."""
 
-    def __init__(self, workers: int | None = None) -> None:
+    def __init__(self, workers: int | None = None, who: Callable[[], str] = nobody) -> None:
         count = workers or max(1, (os.cpu_count() or 2) - 1)
+        self._who = who
         self._lanes = {
             lane: ThreadPoolExecutor(max_workers=max(2, count) if lane in _SHORT else count) for lane in Lane
         }
         self._lanes[Lane.FEEDS] = ThreadPoolExecutor(max_workers=max(SLOW_SOURCES, count))
         self._works: OrderedDict[str, Work] = OrderedDict()
-        self._slots: dict[str, str] = {}
+        self._unfinished: set[Work] = set()  # those that were let go of too
+        self._slots: dict[tuple[str, str], str] = {}
         self._lock = threading.Lock()
+        self._closed = False
 
     def submit(
         self,
@@ -118,18 +165,18 @@ class WorkQueue:
         release: Callable[[], object] | None = None,
     ) -> Work:
         """The work under a key, begun unless it is under way, was stopped or failed. slot: what of it only the newest is
-        wanted; the one before is stopped. answer, so_far, release: as of Work. Raises Busy."""
-        with self._lock:
-            known = self._works.get(key)
-            if slot is not None:
-                self._supersede(slot, key)
-            if known is not None and known.stage is not Stage.DONE:
-                return known
-            if sum(work.stage is Stage.WAITING for work in self._works.values()) >= MOST_WAITING:
-                raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
-            work = Work(key, lane, do, answer, so_far, release)
-            self._keep(work)
-        self._lanes[lane].submit(_carry_out, work)
+        wanted of who asks; the one before is stopped. answer, so_far, release: as of Work; what is given to work that is not begun is
+        let go of at once. Raises Busy."""
+        new = Work(key, lane, do, answer, so_far, release, who=self._who())
+        try:
+            work, superseded = self._known_or_begun(new, slot)
+        except Busy:
+            _let_go(release)
+            raise
+        if work is not new:
+            _let_go(release)
+        if superseded is not None:
+            superseded.cancel()
         return work
 
     def get(self, key: str) -> Work | None:
@@ -139,19 +186,16 @@ class WorkQueue:
     def stop(self, key: str) -> None:
         """End it within a moment, or never begin it."""
         work = self.get(key)
-        if work is None or not work.under_way:
-            return
-        work.cancelled.set()
-        if work.stage is Stage.WAITING:
-            work.stage = Stage.STOPPED
-            _finish(work)
+        if work is not None and work.under_way:
+            work.cancel()
 
     def close(self) -> None:
         """End all of it; nothing is begun any more."""
         with self._lock:
-            works = list(self._works.values())
+            self._closed = True
+            works = list(self._unfinished)
         for work in works:
-            work.cancelled.set()
+            work.cancel()
         for lane in self._lanes.values():
             lane.shutdown(wait=False, cancel_futures=True)
 
@@ -163,58 +207,86 @@ class WorkQueue:
                 del self._works[key]
 
     def again(self, key: str) -> Work | None:
-        """Begin once more what was stopped or failed."""
+        """Begin once more what was stopped or failed. Raises Refusal where what it was given is gone."""
         with self._lock:
             old = self._works.get(key)
             if old is None or old.under_way:
                 return old
-            work = Work(key, old.lane, old.do, old.answer, old.so_far, old.release)
-            self._keep(work)
-        self._lanes[work.lane].submit(_carry_out, work)
+            if old.was_given:
+                raise Refusal("What it was given is gone.", todo="Send it once more.")
+            work = Work(key, old.lane, old.do, old.answer, old.so_far, who=old.who, context=old.context.copy())
+            self._begin(work)
         return work
 
-    def _supersede(self, slot: str, key: str) -> None:
+    def _known_or_begun(self, new: Work, slot: str | None) -> tuple[Work, Work | None]:
+        """(the work under the key of a new one, what it takes the place of). Raises Busy."""
+        with self._lock:
+            known = self._works.get(new.key)
+            superseded = self._superseded((new.who, slot), new.key) if slot is not None else None
+            if known is not None and known.stage is not Stage.DONE:
+                return known, superseded
+            if sum(work.stage is Stage.WAITING for work in self._works.values()) >= MOST_WAITING:
+                raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")
+            self._begin(new)
+        return new, superseded
+
+    def _superseded(self, slot: tuple[str, str], key: str) -> Work | None:
         before = self._works.get(self._slots.get(slot, ""))
         self._slots[slot] = key
         if before is None or before.key == key or not before.under_way:
-            return
+            return None
         # what another slot still waits for goes on: a preview that is let go is not the end of what was kept
-        if before.key not in self._slots.values():
-            before.cancelled.set()
-            del self._works[before.key]
+        if before.key in self._slots.values():
+            return None
+        del self._works[before.key]
+        return before
 
-    def _keep(self, work: Work) -> None:
+    def _begin(self, work: Work) -> None:
         self._works.pop(work.key, None)
         self._works[work.key] = work
+        self._unfinished.add(work)
         for key in list(self._works):
             if len(self._works) <= MOST_KEPT:
                 break
             if not self._works[key].under_way:
                 del self._works[key]
+        if not self._closed:
+            self._lanes[work.lane].submit(self._carry_out, work)
+        else:
+            self._unfinished.discard(work)
+            work.cancel()
+
+    def _carry_out(self, work: Work) -> None:
+        if work.begin():
+            work.context.run(_carry_out, work)
+        with self._lock:
+            self._unfinished.discard(work)
 
 
 def _carry_out(work: Work) -> None:
+    stage = Stage.FAILED
     try:
         work.progress("working", 0.0)
-        work.stage = Stage.WORKING
         given = work.do(work.progress)
         if isinstance(given, Noticed):
             work.result, work.notices = given.value, given.notices
         else:
             work.result = given
-        work.stage = Stage.DONE
+        stage = Stage.DONE
     except Cancelled:
-        work.stage = Stage.STOPPED
+        stage = Stage.STOPPED
     except Exception as error:  # told to whoever asks for the work
         # without where it came from: that would keep alive all that was worked on
         error.__cause__ = error.__context__ = None
         work.failure = error.with_traceback(None)
-        work.stage = Stage.FAILED
     finally:
-        _finish(work)
+        work.end(stage)
 
 
-def _finish(work: Work) -> None:
-    if work.release is not None:
-        work.release()
-    work.finished.set()
+def _let_go(release: Callable[[], object] | None) -> None:
+    if release is None:
+        return
+    try:
+        release()
+    except Exception:
+        log.exception("what a piece of work was given could not be let go of")
