@@ -10,7 +10,12 @@ export interface HandedFile {
 type More = Record<string, string | number>;
 
 /** A file of a study, to be looked at. more: what else is asked for, by name. onWork: told how far a large one is. */
-export function fetchFile(study: number, name: string, more: More = {}, onWork?: OnWork): Promise<HandedFile> {
+export function fetchFile(
+  study: number,
+  name: string,
+  more: More = {},
+  onWork?: OnWork,
+): Promise<HandedFile> {
   return made("GET", study, name, more, onWork);
 }
 
