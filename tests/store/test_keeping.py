@@ -228,7 +228,9 @@ def test_what_is_not_whole_is_found_and_named(
     assert main(["check", "--home", str(home.folder)]) == 1
     assert place in capsys.readouterr().err
     found = check_all(open_database(home.database))
-    assert [one.place for one in found.findings] == [place]
+    assert found.findings[0].place == place
+    # a file that is not there is missed in the count too
+    assert len(found.findings) == (2 if statement.startswith("DELETE") else 1)
 
 
 def test_a_page_of_the_database_that_is_gone_is_found(home: Home) -> None:

@@ -122,7 +122,7 @@ DAMAGE = [
     ("UPDATE style SET words = '{'", "house style “board”: it cannot be read"),
     ("UPDATE way SET how = '{'", "way of reading “as ever”: it cannot be read"),
     ("UPDATE summary SET view = '{'", ""),
-    ("DROP TABLE way", "the table “way”: it cannot be read: no such table"),
+    ("DROP TABLE way", "the table “way”: it is not there"),
 ]
 
 

@@ -14,17 +14,15 @@ from pydantic import ValidationError
 from sqlalchemy import Engine, exc, inspect
 from sqlmodel import Session, SQLModel
 
-from zembra.core.dress.style import parse_style
 from zembra.core.errors import Refusal
-from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import sha256
-from zembra.core.intake.howread import HowRead
-from zembra.core.ledger.model import first_fault, opened
-from zembra.core.newrows.words import TakingHow
-from zembra.store.database import one_moment
+from zembra.core.ledger.model import first_fault
+from zembra.store.database import newest_schema, one_moment
 from zembra.store.mark import gaps
-from zembra.store.seals import SEALED, RawRow, raw_rows
-from zembra.store.tables import Dataset, IssuedProjection, Note, Revision, Snapshot, Study, Style, Taking, Way
+from zembra.store.registry import EVERY, KEPT, SEALED, Fate, Kept
+from zembra.store.seals import RawRow, raw_rows
+from zembra.store.tables import Dataset, Person, Revision, Study, Style, Way
+from zembra.store.tally import miscounted
 from zembra.store.types import Day, Moment
 
 RESTORE = "Put a backup back with zembra restore, or bring the file in again."
@@ -82,9 +80,9 @@ def fault_of(table: type[SQLModel], row: RawRow) -> str:
             return f"its {column.name.replace('_', ' ')} {fault}"
     if table is Dataset and (not isinstance(row.values["data"], bytes) or _digest(row) != row.values["sha256"]):
         return "its bytes are not those that were received"
-    for name, read, what in _READ.get(table, ()):
-        if fault := _fault(read, row.values[name].decode() if row.values[name] else ""):
-            return f"{what}: {fault}"
+    for reading in KEPT[table].readings:
+        if fault := _fault(reading.read, row.values[reading.column].decode() if row.values[reading.column] else ""):
+            return f"{reading.what}: {fault}"
     return "" if row.whole else ALTERED
 
 
@@ -95,8 +93,15 @@ def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Prog
     studies: Mapping[int, str] = {}
     counts: dict[type[SQLModel], int] = {}
     # the names of studies are told of what belongs to them
-    for n, table in enumerate(sorted(SEALED, key=lambda table: table is not Study)):
-        progress(f"looking at every {NOUNS[table]}", 0.3 + 0.7 * n / len(SEALED))
+    there = _tables(raw)
+    findings += [_missing(kept) for kept in EVERY if there is not None and kept.name not in there]
+    findings += _of_counts(raw) if there is not None else ()
+    for n, kept in enumerate(sorted(SEALED, key=lambda kept: kept.table is not Study)):
+        table = kept.table
+        counts[table] = 0
+        if not _is_sealed(raw, kept):
+            continue
+        progress(f"looking at every {kept.noun}", 0.3 + 0.7 * n / len(SEALED))
         rows: dict[int, str] = {}
         try:
             for row in raw_rows(raw, table):
@@ -107,37 +112,10 @@ def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Prog
                 elif fault := fault_of(table, row):
                     findings.append(Finding(_place(table, row, studies), fault, _todo(table)))
         except sqlite3.Error as error:
-            findings.append(Finding(f"the table “{table.__tablename__}”", f"it cannot be read: {error}", RESTORE))
+            findings.append(Finding(f"the table “{kept.name}”", f"it cannot be read: {error}", RESTORE))
         counts[table] = len(rows)
         studies = rows if table is Study else studies
     return Checked(counts[Dataset], counts[Study], counts[Revision], tuple(findings))
-
-
-NOUNS: dict[type[SQLModel], str] = {
-    Dataset: "file",
-    Study: "study",
-    Revision: "revision",
-    Note: "note",
-    Snapshot: "snapshot",
-    Taking: "taking in of new rows",
-    IssuedProjection: "projection as it was told",
-    Style: "house style",
-    Way: "way of reading",
-}
-_Read = tuple[str, Callable[[str], object], str]
-_READ: dict[type[SQLModel], tuple[_Read, ...]] = {
-    Dataset: (("how", HowRead.model_validate_json, "how it is read cannot be read"),),
-    Revision: (
-        ("ledger", opened, "it cannot be opened"),
-        ("figure", FigureSettings.model_validate_json, "it cannot be opened"),
-    ),
-    Taking: (
-        ("words", TakingHow.model_validate_json, "its words cannot be read"),
-        ("how", HowRead.model_validate_json, "how it was read cannot be read"),
-    ),
-    Style: (("words", parse_style, "it cannot be read"),),
-    Way: (("how", HowRead.model_validate_json, "it cannot be read"), ("ledger", opened, "it cannot be read")),
-}
 
 
 def _of_database(raw: sqlite3.Connection) -> Iterator[Finding]:
@@ -149,6 +127,41 @@ def _of_database(raw: sqlite3.Connection) -> Iterator[Finding]:
             yield Finding(f"{table} {row}", f"the {parent} it belongs to is not there", RESTORE)
     except sqlite3.Error as error:
         yield Finding("the database", f"it is damaged: {error}", RESTORE)
+
+
+def _tables(raw: sqlite3.Connection) -> frozenset[str] | None:
+    """The tables that there are; None in a database of an earlier schema, whose tables are told when it is brought up to date."""
+    try:
+        names = frozenset(_text(name) for (name,) in raw.execute("SELECT name FROM sqlite_master WHERE type = 'table'"))
+        schema = raw.execute("SELECT version_num FROM alembic_version").fetchone()
+    except sqlite3.Error:
+        return None  # which is told of the database
+    return names if schema and _text(schema[0]) == newest_schema() else None
+
+
+def _is_sealed(raw: sqlite3.Connection, kept: Kept) -> bool:
+    """Whether its rows have seals: in earlier schemas not all have."""
+    columns = {_text(column[1]) for column in raw.execute(f"PRAGMA table_info({kept.name})")}
+    return "seal" in columns
+
+
+def _missing(kept: Kept) -> Finding:
+    todo = RESTORE if kept.fate is Fate.SEALED else "Put a backup back with zembra restore."
+    return Finding(f"the table “{kept.name}”", "it is not there", todo)
+
+
+def _of_counts(raw: sqlite3.Connection) -> Iterator[Finding]:
+    try:
+        for name, counted, there in miscounted(raw):
+            kept = next(kept for kept in SEALED if kept.name == name)
+            few = f"of {counted} {kept.nouns if counted != 1 else kept.noun} that were kept {there} are there"
+            yield Finding(f"the table “{name}”", few, RESTORE)
+    except sqlite3.Error as error:
+        yield Finding("the table “tally”", f"how many rows were kept cannot be told: {error}", RESTORE)
+
+
+def _text(value: str | bytes) -> str:
+    return value.decode(errors="replace") if isinstance(value, bytes) else value
 
 
 def _of_gaps(session: Session) -> Iterator[Finding]:
@@ -212,12 +225,12 @@ def _name(row: RawRow) -> str:
 
 
 def _place(table: type[SQLModel], row: RawRow, studies: Mapping[int, str]) -> str:
-    noun, own = NOUNS[table], _name(row)
-    if table in (Style, Way):
+    noun, own = KEPT[table].noun, _name(row)
+    if table in (Style, Way, Person):
         return f"{noun} “{own}”"
     study = row.values.get("study_id")
     if study is None:
-        return f"{noun} {row.number}, “{own}”"
+        return f"{noun} {row.number}, “{own}”" if own else f"{noun} {row.number}"
     of = f"study {study}, “{studies[study]}”" if study in studies else f"study {study}"
     number = row.values["number"] if table is Revision else row.number
     return f"{of}, {noun} {number}" + (f", “{own}”" if own else "")

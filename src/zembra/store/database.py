@@ -20,6 +20,7 @@ from sqlmodel import Session, create_engine
 from zembra.core.errors import Refusal
 from zembra.store.asking import refuse_writing
 from zembra.store.mark import watch
+from zembra.store.tally import count_along
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 LARGEST_LOG = 16 * 1024 * 1024  # bytes that the log keeps once what it holds is in the database
@@ -90,6 +91,8 @@ def _migrated(path: Path) -> Engine:
         connection.exec_driver_sql("PRAGMA foreign_keys=ON")
         connection.commit()
         raw.isolation_level = usual
+    # connections that are begun from here on count along
+    engine.dispose()
     return engine
 
 
@@ -214,3 +217,4 @@ def _set_pragmas(connection: Any, _record: object) -> None:
     cursor.execute("PRAGMA foreign_keys=ON")
     cursor.execute(f"PRAGMA journal_size_limit={LARGEST_LOG}")
     cursor.close()
+    count_along(connection)

@@ -11,6 +11,7 @@ from sqlmodel import Session, col, delete, select
 
 from zembra.core.intake.bringin import sha256
 from zembra.store.errors import NotKept
+from zembra.store.seals import is_whole
 from zembra.store.tables import Login, Person, now
 
 HOLDS = timedelta(days=30)
@@ -34,9 +35,11 @@ def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person 
         return None
     with Session(engine, expire_on_commit=False) as session:
         found = session.exec(select(Login).where(Login.token_hash == digest(token))).first()
-        if found is None or now() - found.made_at > HOLDS:
+        if found is None or now() - found.made_at > HOLDS or not is_whole(found):
             return None
         person = session.exec(select(Person).where(Person.key_hash == found.key_hash)).first()
+        if person is not None and not is_whole(person):
+            return None
         if person is None and (not owner_key or found.key_hash != digest(owner_key)):
             return None
         return found, person

@@ -14,6 +14,7 @@ from sqlmodel import Session, col, select
 from zembra.core.errors import Refusal
 from zembra.store.errors import NotKept
 from zembra.store.logins import digest
+from zembra.store.seals import is_whole
 from zembra.store.tables import Login, Person
 
 
@@ -55,9 +56,10 @@ def has_people(database: Path) -> bool:
 
 
 def person_with(engine: Engine, key: str) -> Person | None:
-    """Whose key it is."""
+    """Whose key it is; nobody's where what is kept of them was altered."""
     with Session(engine, expire_on_commit=False) as session:
-        return session.exec(select(Person).where(Person.key_hash == digest(key))).first()
+        found = session.exec(select(Person).where(Person.key_hash == digest(key))).first()
+        return found if found is not None and is_whole(found) else None
 
 
 def remove_person(engine: Engine, name: str) -> None:

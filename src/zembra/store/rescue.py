@@ -11,13 +11,12 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from sqlmodel import SQLModel
-
 from zembra.core.errors import Refusal
-from zembra.store.database import close_database, open_database
+from zembra.store.database import close_database, newest_schema, open_database
 from zembra.store.home import Home
-from zembra.store.seals import SEALED
+from zembra.store.registry import SEALED, Kept
 from zembra.store.tables import Revision, Study
+from zembra.store.tally import miscounted
 from zembra.store.transfer import Carried, export_home, import_home
 
 _OTHER_HOME = "Choose a folder that is empty, or not there yet, with --to."
@@ -68,7 +67,7 @@ def _readable(copy: Path, folder: Path) -> tuple[Path, list[str]]:
     whole."""
     with contextlib.suppress(sqlite3.Error), closing(sqlite3.connect(copy)) as connection:
         if connection.execute("PRAGMA integrity_check(1)").fetchone()[0] == "ok" and not _missing(connection):
-            return copy, []
+            return copy, _went_missing(connection)
     fresh = folder / "readable.db"
     close_database(open_database(fresh))
     unread: list[str] = []
@@ -76,19 +75,30 @@ def _readable(copy: Path, folder: Path) -> tuple[Path, list[str]]:
         target.execute("PRAGMA foreign_keys=OFF")
         source.text_factory = bytes
         # studies before what belongs to them
-        for table in sorted(SEALED, key=lambda table: (table is not Study, table is not Revision)):
-            unread += _copied(source, target, table)
+        for kept in sorted(SEALED, key=lambda kept: (kept.table is not Study, kept.table is not Revision)):
+            unread += _copied(source, target, kept)
         target.commit()
     return fresh, unread
 
 
+def _went_missing(connection: sqlite3.Connection) -> list[str]:
+    with contextlib.suppress(sqlite3.OperationalError):  # an earlier schema did not count
+        return [
+            f"the table “{name}”: of {counted} rows {there} are there"
+            for name, counted, there in miscounted(connection)
+        ]
+    return []
+
+
 def _missing(connection: sqlite3.Connection) -> set[str]:
     there = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-    return {str(table.__tablename__) for table in SEALED} - there
+    # one of an earlier schema has those of its own
+    older = connection.execute("SELECT version_num FROM alembic_version").fetchone() != (newest_schema(),)
+    return set() if older else {kept.name for kept in SEALED} - there
 
 
-def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[SQLModel]) -> list[str]:
-    name = str(table.__tablename__)
+def _copied(source: sqlite3.Connection, target: sqlite3.Connection, kept: Kept) -> list[str]:
+    name = kept.name
     wanted = [row[1] for row in target.execute(f"PRAGMA table_info({name})")]
     try:
         there = [row[1].decode() for row in source.execute(f"PRAGMA table_info({name})")]
@@ -102,7 +112,7 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[
     # from both ends: a damaged page in the middle stops each of the two
     for order in ("ASC", "DESC"):
         try:
-            for row in _rows(source, name, columns, order):
+            for row in _rows(source, kept, columns, order):
                 with contextlib.suppress(sqlite3.IntegrityError):
                     target.execute(put, row)
         except sqlite3.Error as error:
@@ -110,13 +120,13 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: type[
     return [f"the table “{name}” could not be read whole: {lost}"] if lost else []
 
 
-def _rows(source: sqlite3.Connection, name: str, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
+def _rows(source: sqlite3.Connection, kept: Kept, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
     # texts as they are, so that their seals can be looked at
     selected = ", ".join(
         f"CASE typeof({column}) WHEN 'text' THEN CAST({column} AS BLOB) ELSE {column} END, typeof({column})"
         for column in columns
     )
-    for row in source.execute(f"SELECT {selected} FROM {name} ORDER BY id {order}"):
+    for row in source.execute(f"SELECT {selected} FROM {kept.name} ORDER BY {kept.key} {order}"):
         yield tuple(
             value.decode(errors="replace") if kind == b"text" else value
             for value, kind in zip(row[::2], row[1::2], strict=True)

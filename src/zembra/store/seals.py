@@ -18,27 +18,10 @@ from sqlalchemy import Connection, Float, event, inspect
 from sqlalchemy.orm import Mapper
 from sqlmodel import SQLModel, col, select
 
-from zembra.store.tables import Dataset, IssuedProjection, Note, Revision, Snapshot, Study, Style, Taking, Way
+from zembra.store.registry import KEPT, SEALED
+from zembra.store.tables import Revision
 from zembra.store.types import MOMENT
 
-# the columns of each table that are sealed; the bytes of a file by their SHA-256, which is one of them
-SEALED: dict[type[SQLModel], tuple[str, ...]] = {
-    Dataset: ("name", "sha256", "size", "how", "received_at", "removed_at"),
-    Study: ("name", "head", "created_at", "changed_at", "removed_at"),
-    Revision: ("study_id", "number", "parent", "dataset_id", "as_of", "ledger", "figure", "what", "who", "made_at"),
-    Note: (
-        "study_id", "series", "period", "note", "state", "who", "by_hand", "found_by", "value", "distance", "standing",
-        "made_at",
-    ),
-    Snapshot: (
-        "study_id", "name", "revision", "as_of", "svg", "alt", "note", "points", "lines", "account", "png", "made_at",
-        "removed_at",
-    ),
-    Taking: ("study_id", "revision", "before_id", "received_id", "dataset_id", "words", "how", "made_at"),
-    IssuedProjection: ("study_id", "revision", "as_of", "why", "numbers", "made_at"),
-    Style: ("name", "words", "kept_at"),
-    Way: ("name", "columns", "how", "ledger", "kept_at"),
-}  # fmt: skip
 NOTHING: Mapping[str, object] = {}
 
 
@@ -56,7 +39,7 @@ def sealed(values: Sequence[object], before: str = "") -> str:
 def seal_of(row: SQLModel, before: str = "", changed: Mapping[str, object] = NOTHING) -> str:
     """The seal that a row should have. changed: columns that will be others."""
     table = type(row)
-    return sealed([_stored(table, name, changed.get(name, getattr(row, name))) for name in SEALED[table]], before)
+    return sealed([_stored(table, name, changed.get(name, getattr(row, name))) for name in KEPT[table].sealed], before)
 
 
 def resealed(row: SQLModel, *, was: Mapping[str, object] = NOTHING, changed: Mapping[str, object] = NOTHING) -> str:
@@ -97,10 +80,11 @@ class RawRow:
 def raw_rows(connection: sqlite3.Connection, table: type[SQLModel]) -> Iterator[RawRow]:
     """Every row of a table, revisions in the order of their chain. Raises sqlite3.Error where the table cannot be read
     on."""
+    key = KEPT[table].key
     names = tuple(column.name for column in inspect(table).columns if column.name not in ("id", "seal"))
-    order = "study_id, number" if table is Revision else "id"
+    order = "study_id, number" if table is Revision else key
     before: dict[object, str] = {}
-    query = f"SELECT id, seal, {', '.join(names)} FROM {table.__tablename__} ORDER BY {order}"
+    query = f"SELECT {key}, seal, {', '.join(names)} FROM {table.__tablename__} ORDER BY {order}"
     with closing(connection.cursor()) as cursor:
         usual, connection.text_factory = connection.text_factory, bytes
         try:
@@ -112,7 +96,7 @@ def raw_rows(connection: sqlite3.Connection, table: type[SQLModel]) -> Iterator[
                 seal = seal.decode(errors="replace") if isinstance(seal, bytes) else ""
                 if table is Revision:
                     before[found["study_id"]] = seal
-                yield RawRow(number, found, seal == sealed([found[name] for name in SEALED[table]], chained))
+                yield RawRow(number, found, seal == sealed([found[name] for name in KEPT[table].sealed], chained))
         finally:
             connection.text_factory = usual
 
@@ -122,14 +106,19 @@ def _before_insert(_mapper: Mapper[Any], connection: Connection, row: SQLModel) 
 
 
 def _before_update(_mapper: Mapper[Any], _connection: Connection, row: SQLModel) -> None:
-    histories = {name: inspect(row).attrs[name].history for name in SEALED[type(row)]}
+    histories = {name: inspect(row).attrs[name].history for name in KEPT[type(row)].sealed}
     changed = {name: history for name, history in histories.items() if history.has_changes()}
     was = {name: history.deleted[0] if history.deleted else None for name, history in changed.items()}
     if was:
         row.seal = resealed(row, was=was)
 
 
-for _table in SEALED:
-    event.listen(_table, "before_insert", _before_insert)
-    if _table is not Revision:
-        event.listen(_table, "before_update", _before_update)
+for _kept in SEALED:
+    event.listen(_kept.table, "before_insert", _before_insert)
+    if _kept.table is not Revision:
+        event.listen(_kept.table, "before_update", _before_update)
+
+
+def is_whole(row: SQLModel) -> bool:
+    """Whether a row that was read is as it was kept; those of revisions are looked at with their chain."""
+    return bool(seal_of(row) == row.seal)  # type: ignore[attr-defined]

@@ -23,20 +23,13 @@ from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.core.study.renaming import renamed_figure, renamed_ledger, renamed_text
 from zembra.store.asking import acting
 from zembra.store.errors import Damaged, NotKept, Stale
+from zembra.store.registry import EVERY
 from zembra.store.seals import resealed, seal_before, seal_of
 from zembra.store.tables import (
-    Feed,
-    IssuedProjection,
-    JudgedResult,
-    Note,
     Revision,
-    Snapshot,
     Study,
-    Summary,
-    Taking,
     Telling,
     WatchFinding,
-    WatchOf,
     now,
 )
 
@@ -187,19 +180,10 @@ def erase_study(engine: Engine, identifier: int) -> None:
         study = _study(session, identifier, removed=True)
         found = select(WatchFinding.id).where(WatchFinding.study_id == identifier)
         session.exec(delete(Telling).where(col(Telling.finding_id).in_(found)))
-        for table in (
-            Revision,
-            Note,
-            JudgedResult,
-            Snapshot,
-            Summary,
-            Taking,
-            IssuedProjection,
-            Feed,
-            WatchOf,
-            WatchFinding,
-        ):
-            session.exec(delete(table).where(col(table.study_id) == identifier))
+        for kept in EVERY:
+            if kept.of_study:
+                table: Any = kept.table
+                session.exec(delete(table).where(table.study_id == identifier))
         session.flush()
         session.delete(study)
         session.commit()

@@ -197,6 +197,7 @@ class Feed(SQLModel, table=True):
     trouble: str = ""
     received_id: int | None = Field(default=None, foreign_key="dataset.id")
     digest: str = ""
+    seal: str = ""
 
 
 class WatchOf(SQLModel, table=True):
@@ -209,6 +210,7 @@ class WatchOf(SQLModel, table=True):
     private: bool = False
     looked: str = ""
     unsaid: str = "[]"
+    seal: str = ""
 
 
 class WatchFinding(SQLModel, table=True):
@@ -223,6 +225,7 @@ class WatchFinding(SQLModel, table=True):
     value: float | None = None
     found_at: datetime = Field(default_factory=now, sa_type=Moment)
     gone_at: datetime | None = Field(default=None, sa_type=Moment)
+    seal: str = ""
 
 
 class Telling(SQLModel, table=True):
@@ -239,6 +242,7 @@ class Telling(SQLModel, table=True):
     due_at: datetime = Field(default_factory=now, sa_type=Moment)
     told_at: datetime | None = Field(default=None, sa_type=Moment)
     trouble: str = ""
+    seal: str = ""
 
 
 class Summary(SQLModel, table=True):
@@ -258,6 +262,13 @@ class Mark(SQLModel, table=True):
     commits: int = 0
 
 
+class Tally(SQLModel, table=True):
+    """How many rows of a sealed table were kept. name: of the table."""
+
+    name: str = Field(primary_key=True)
+    rows: int
+
+
 class Gap(SQLModel, table=True):
     """Something that had been confirmed and was not there any more. confirmed, found: how often something had been kept,
     and how often the database knew of. accepted_at: when somebody took note."""
@@ -267,6 +278,7 @@ class Gap(SQLModel, table=True):
     confirmed: int
     found: int
     accepted_at: datetime | None = Field(default=None, sa_type=Moment)
+    seal: str = ""
 
 
 class Login(SQLModel, table=True):
@@ -279,6 +291,7 @@ class Login(SQLModel, table=True):
     agent: str = ""
     made_at: datetime = Field(default_factory=now, sa_type=Moment)
     seen_at: datetime = Field(default_factory=now, sa_type=Moment)
+    seal: str = ""
 
 
 class Person(SQLModel, table=True):
@@ -289,3 +302,4 @@ class Person(SQLModel, table=True):
     key_hash: str = Field(unique=True)
     may_change: bool = True
     added_at: datetime = Field(default_factory=now, sa_type=Moment)
+    seal: str = ""

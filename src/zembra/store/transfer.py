@@ -26,9 +26,10 @@ from zembra.core.feeds.words import FeedHow
 from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
 from zembra.core.watching.words import WatchWords
-from zembra.store.checking import ALTERED, NOUNS
+from zembra.store.checking import ALTERED
 from zembra.store.database import one_moment
 from zembra.store.home import ONLY_OUR_FILES
+from zembra.store.registry import KEPT
 from zembra.store.seals import seal_before, seal_of
 from zembra.store.tables import (
     Dataset,
@@ -119,7 +120,7 @@ def _whole_rows(session: Session, numbers: Any, table: type[Row], left_out: list
     """The rows that are as they were kept; the others are named."""
     found: list[Row] = []
     for number in session.exec(numbers).all():
-        place = f"{of}{NOUNS[table]} {number}"
+        place = f"{of}{KEPT[table].noun} {number}"
         try:
             row = session.get_one(table, number)
         except Refusal as refusal:
@@ -172,7 +173,12 @@ def _export_study(
     if study.head not in {revision.number for revision in revisions}:
         dumped["head"] = max(revision.number for revision in revisions)
         left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {dumped['head']}.")
-    feed, watch = session.get(Feed, number), session.get(WatchOf, number)
+
+    def whole_one(table: type[Feed] | type[WatchOf]) -> str | None:
+        """Its words: what they say, and nothing of what came of it; keys are no part of the database."""
+        numbers = select(table.study_id).where(table.study_id == number)
+        return next((row.words for row in _whole_rows(session, numbers, table, left_out, of)), None)
+
     snapshots, issued = whole(Snapshot), whole(IssuedProjection)
     connection = session.connection()
     dumped |= {
@@ -180,9 +186,8 @@ def _export_study(
             {**_dumped(revision, "study_id"), "before": seal_before(connection, revision)} for revision in revisions
         ],
         "notes": [_dumped(row, "study_id") for row in whole(Note)],
-        # what they say, and nothing of what came of it; keys are no part of the database
-        "feed": feed.words if feed else None,
-        "watch": watch.words if watch else None,
+        "feed": whole_one(Feed),
+        "watch": whole_one(WatchOf),
         "takings": [_dumped(row, "study_id") for row in whole(Taking) if _files_of(row) <= files],
         "issued": [{**_dumped(row, "study_id", "numbers"), "file": f"issued/{row.id}.parquet"} for row in issued],
         "snapshots": [{**_dumped(row, "study_id", *_PARTS), "folder": f"snapshots/{row.id}"} for row in snapshots],

@@ -1,0 +1,147 @@
+"""Every table of the database, and what becomes of it: the one list that seals, checks, exports and removals go by.
+
+SEALED: kept; each row has a seal, and how many rows there are is counted. REBUILT: worked out again where it is missing or does not fit.
+FORGOTTEN: begun anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import inspect
+from sqlmodel import SQLModel
+
+from zembra.core.dress.style import parse_style
+from zembra.core.feeds.words import FeedHow
+from zembra.core.figure.model import FigureSettings
+from zembra.core.intake.howread import HowRead
+from zembra.core.ledger.model import opened
+from zembra.core.newrows.words import TakingHow
+from zembra.core.watching.words import WatchWords
+from zembra.store.tables import (
+    Dataset,
+    Feed,
+    Gap,
+    IssuedProjection,
+    JudgedResult,
+    Login,
+    Mark,
+    Note,
+    Person,
+    Revision,
+    Snapshot,
+    Study,
+    Style,
+    Summary,
+    Taking,
+    Tally,
+    Telling,
+    WatchFinding,
+    WatchOf,
+    Way,
+)
+
+
+class Fate(StrEnum):
+    SEALED = "sealed"
+    REBUILT = "rebuilt"
+    FORGOTTEN = "forgotten"
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """How a column is read. what: is said where it cannot be."""
+
+    column: str
+    read: Callable[[str], object]
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A table. noun, nouns: what one of its rows is called, and several. readings: columns that hold words of their own.
+    by_digest: columns that are sealed by a digest of theirs, which is another column. carried: whether an export has it."""
+
+    table: type[SQLModel]
+    fate: Fate
+    noun: str
+    nouns: str
+    readings: tuple[Reading, ...] = ()
+    by_digest: frozenset[str] = frozenset()
+    carried: bool = False
+
+    @property
+    def name(self) -> str:
+        return str(self.table.__tablename__)
+
+    @property
+    def key(self) -> str:
+        """The column that tells its rows apart."""
+        return str(inspect(self.table).primary_key[0].name)
+
+    @property
+    def sealed(self) -> tuple[str, ...]:
+        """The columns that its seal is made of: all there are, in their order."""
+        aside = {"id", "seal", *self.by_digest}
+        return tuple(column.name for column in inspect(self.table).columns if column.name not in aside)
+
+    @property
+    def of_study(self) -> bool:
+        return "study_id" in inspect(self.table).columns
+
+
+_ROWS: tuple[tuple[Any, ...], ...] = (
+    (
+        Dataset, Fate.SEALED, "file", "files", (Reading("how", HowRead.model_validate_json, "how it is read cannot be read"),),
+        frozenset({"data"}), True,
+    ),
+    (Study, Fate.SEALED, "study", "studies", (), frozenset(), True),
+    (
+        Revision, Fate.SEALED, "revision", "revisions",
+        (
+            Reading("ledger", opened, "it cannot be opened"),
+            Reading("figure", FigureSettings.model_validate_json, "it cannot be opened"),
+        ),
+        frozenset(), True,
+    ),
+    (Note, Fate.SEALED, "note", "notes", (), frozenset(), True),
+    (Snapshot, Fate.SEALED, "snapshot", "snapshots", (), frozenset(), True),
+    (
+        Taking, Fate.SEALED, "taking in of new rows", "takings in of new rows",
+        (
+            Reading("words", TakingHow.model_validate_json, "its words cannot be read"),
+            Reading("how", HowRead.model_validate_json, "how it was read cannot be read"),
+        ),
+        frozenset(), True,
+    ),
+    (IssuedProjection, Fate.SEALED, "projection as it was told", "projections as they were told", (), frozenset(), True),
+    (Style, Fate.SEALED, "house style", "house styles", (Reading("words", parse_style, "it cannot be read"),), frozenset(), True),
+    (
+        Way, Fate.SEALED, "way of reading", "ways of reading",
+        (Reading("how", HowRead.model_validate_json, "it cannot be read"), Reading("ledger", opened, "it cannot be read")),
+        frozenset(), True,
+    ),
+    (
+        Feed, Fate.SEALED, "feed", "feeds", (Reading("words", FeedHow.model_validate_json, "it cannot be read"),),
+        frozenset(), True,
+    ),
+    (
+        WatchOf, Fate.SEALED, "watch", "watches", (Reading("words", WatchWords.model_validate_json, "it cannot be read"),),
+        frozenset(), True,
+    ),
+    (WatchFinding, Fate.SEALED, "finding", "findings"),
+    (Telling, Fate.SEALED, "telling", "tellings"),
+    (Person, Fate.SEALED, "person", "people"),
+    (Login, Fate.SEALED, "session", "sessions"),
+    (Gap, Fate.SEALED, "gap", "gaps"),
+    (JudgedResult, Fate.REBUILT, "judged projection", "judged projections"),
+    (Summary, Fate.REBUILT, "summary", "summaries"),
+    (Mark, Fate.FORGOTTEN, "mark", "marks"),
+    (Tally, Fate.FORGOTTEN, "count of rows", "counts of rows"),
+)  # fmt: skip
+EVERY = tuple(Kept(*row) for row in _ROWS)
+KEPT: dict[type[SQLModel], Kept] = {kept.table: kept for kept in EVERY}
+SEALED: tuple[Kept, ...] = tuple(kept for kept in EVERY if kept.fate is Fate.SEALED)
