@@ -24,7 +24,6 @@ from tests.help import answered
 from zembra.api import create_app
 from zembra.demo.feed.counts import counts_known_on, final_count
 from zembra.demo.feed.service import Manners, create_feed
-from zembra.service.feeds.folder import SETTLED
 from zembra.service.feeds.schedule import begin_look
 from zembra.service.rounds import look_round
 from zembra.store.home import Home
@@ -208,14 +207,9 @@ def test_taken_in_by_itself_where_nothing_else_came(client: FlaskClient, office:
 
 
 def settle(folder: Path, back: float = 60) -> None:
-    """Until the files have lain there for a while, written in the order of their names."""
+    """As if the files had lain there for a while, written in the order of their names."""
     for n, file in enumerate(sorted(folder.iterdir())):
         os.utime(file, (time.time() - back + n, time.time() - back + n), follow_symlinks=False)
-    lain()
-
-
-def lain() -> None:
-    time.sleep(SETTLED + 0.2)
 
 
 def test_files_of_a_folder_one_after_the_other(client: FlaskClient, tmp_path: Path) -> None:
@@ -236,12 +230,11 @@ def test_files_of_a_folder_one_after_the_other(client: FlaskClient, tmp_path: Pa
         body = {"dataset_id": told["file"], "base": base, "waved": True}
         assert client.put(f"{path}/new-rows", json=body).status_code == 200
     assert look(client, path).json["said"] == "Nothing new."
-    # one that is still being written is not whole yet, whatever its day says
+    # one that is still being written is not whole yet
     with still_written(folder / "counts-26.csv", csv_of(date(2026, 3, 26))):
         assert look(client, path).json["said"] == "Nothing new."
     # nor is an older day, as a copy keeps it, a reason not to see a file
     os.utime(folder / "counts-26.csv", (1_000_000_000, 1_000_000_000))
-    lain()
     assert look(client, path).json["said"].startswith("8 new")
 
 
@@ -252,7 +245,6 @@ def still_written(file: Path, data: bytes) -> Iterator[None]:
     def write() -> None:
         while not written.is_set():
             file.write_bytes(data)
-            os.utime(file, (1_000_000_000, 1_000_000_000))
             begun.set()
 
     writer = threading.Thread(target=write)
@@ -400,7 +392,7 @@ def test_what_is_another_kind_of_table_waits_for_intake(client: FlaskClient, off
     # and the one after that is read like it
     rows = [f"{row.day},{row.route},{7 * row.passengers + 1},0" for row in counts_known_on(date(2026, 3, 23))]
     (folder / "second.csv").write_text("\n".join(["date,landing,people,crew", *rows, ""]))
-    lain()
+    os.utime(folder / "second.csv", (time.time() - 30, time.time() - 30))
     assert look(client, path).json["said"].startswith("4 new")
 
 

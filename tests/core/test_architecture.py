@@ -63,7 +63,7 @@ ROOMS = {
     "store": ("core", "settings"),
     "rendering": ("core", "work"),
     "service": ("core", "settings", "work", "store", "rendering"),
-    "demo": ("core", "settings", "store", "service"),
+    "demo": ("core", "settings", "store", "service", "work"),
     "entries": ("core",),
     "foreign": ("core", "settings", "work"),
     "foreignchild": ("core",),

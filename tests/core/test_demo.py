@@ -188,3 +188,68 @@ def test_every_demo_study_runs_without_a_problem(tmp_path_factory: pytest.TempPa
     assert sorted(kept.study.name for kept in studies) == sorted(study.name for study in (*STUDIES, MONTHLY))
     for kept in studies:
         assert not shared.runs.run_whole(kept).result.problems, kept.study.name
+
+
+def test_a_demo_that_was_ended_in_the_middle_goes_on(
+    tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """After each step, before that is taken down; between a feed and the first look at it; with a machine that is slow."""
+    from zembra.demo import seed as seeding
+    from zembra.demo.studies import MONTHLY, STUDIES
+    from zembra.service.application import Application
+    from zembra.store.database import open_database
+    from zembra.store.feeds import feed_of
+    from zembra.store.home import Home
+    from zembra.store.studies import kept_studies
+    from zembra.store.watching import every_finding
+    from zembra.work.queue import Busy
+
+    home = Home(tmp_path_factory.mktemp("demo"))
+    shared = Application(open_database(home.database), home)
+    few = [study for study in STUDIES if study.name != MONTHLY.name][:2]
+    monkeypatch.setattr(seeding, "STUDIES", few)
+    ended: set[str] = set()
+    add, run_whole, look = seeding._Steps.add, type(shared.runs).run_whole, seeding.look
+    busy = iter([True, True])
+
+    def killed_before(steps: seeding._Steps, name: str) -> None:
+        if name not in ended:
+            ended.add(name)
+            raise KeyboardInterrupt
+        add(steps, name)
+
+    def killed_look(*args: object, **how: object) -> object:
+        if "look" not in ended:
+            ended.add("look")
+            raise KeyboardInterrupt
+        return look(*args, **how)  # type: ignore[arg-type]
+
+    def slow(*args: object) -> object:
+        if next(busy, False):
+            raise Busy("It is not done yet.")
+        return run_whole(*args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(seeding._Steps, "add", killed_before)
+    monkeypatch.setattr(seeding, "look", killed_look)
+    monkeypatch.setattr(type(shared.runs), "run_whole", slow)
+    said: list[str] = []
+    starts = 0
+    while True:
+        try:
+            seeding.seed(shared, said.append)
+            break
+        except KeyboardInterrupt:
+            starts += 1
+    assert starts == len(few) + 5 + 1
+    assert len(said) == len(set(said)) + 1  # the look was told twice
+    studies = {kept.study.name: kept for kept in kept_studies(shared.engine).studies}
+    assert set(studies) == {study.name for study in few} | {MONTHLY.name}
+    monthly = studies[MONTHLY.name].study
+    assert monthly.head == 2
+    feed = feed_of(shared.engine, monthly.id or 0)
+    assert feed is not None
+    assert feed.received_id is not None
+    assert every_finding(shared.engine)[monthly.id or 0]
+    said.clear()
+    seeding.seed(shared, said.append)
+    assert said == []

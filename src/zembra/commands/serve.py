@@ -103,7 +103,7 @@ def _serve(
     shared: Application = app.extensions["zembra"]
     try:
         if with_demo:
-            seed(shared)
+            seed(shared, lambda step: print(f"The demo: {step}", flush=True))
         server = create_server(
             app,
             host=LOOPBACK if certificate else host,

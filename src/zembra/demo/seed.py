@@ -3,8 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import TypeVar
 
 from sqlalchemy import Engine
 
@@ -21,47 +26,129 @@ from zembra.demo.studies import MONTHLY, STUDIES, DemoStudy
 from zembra.service.application import Application
 from zembra.service.feeds.look import connected, look
 from zembra.service.newrows import incoming, take_in
-from zembra.service.watching.look import watch_over, watching
+from zembra.service.watching.look import not_looked_at, watch_over, watching
 from zembra.store.datasets import keep_dataset
+from zembra.store.feeds import disconnect_feed, feed_of
 from zembra.store.studies import Kept, create_study, kept_studies
 from zembra.store.summaries import Summaries
+from zembra.store.watching import watch_of
+from zembra.store.whole import whole_file
+from zembra.work.queue import Busy
 
 # what came next, and the day it came; the file after that is there, and waits
 NEXT_FILE, NEXT_DAY = "sailings_to_september.csv", date(2026, 9, 30)
 WAITING_FILE, WRITTEN = "sailings.csv", datetime(2026, 10, 31, 7, tzinfo=UTC)
+Made = TypeVar("Made")
 WATCH = WatchWords(watches=(OutsideLimits(), RowsLate(days=2), RevisionLarger(percent=20)))
 
 
-def seed(application: Application) -> None:
-    """Keep the demo files and their studies, except those that are there."""
+def quietly(_: str) -> None:
+    """Nobody is told."""
+
+
+def seed(application: Application, say: Callable[[str], object] = quietly) -> None:
+    """Keep the demo files and their studies, step by step: what was ended in the middle goes on with the step that it was at. A step that
+    was done once is not done again, whatever became of it since. say: told what is done."""
+    done = _Steps(application.home.folder / "demo.json")
+    for step in (*_month_by_month(application), *(_study(application, study) for study in STUDIES)):
+        if step.name in done:
+            continue
+        if not step.is_done():
+            say(step.name)
+            step.do()
+        done.add(step.name)
+
+
+@dataclass(frozen=True, slots=True)
+class _Step:
+    """name: what it does. is_done: whether what it would make is there, in a home that does not know of its steps."""
+
+    name: str
+    is_done: Callable[[], bool]
+    do: Callable[[], object]
+
+
+class _Steps:
+    """The steps that were done in a home."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._done: list[str] = json.loads(path.read_text()) if path.exists() else []
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._done
+
+    def add(self, name: str) -> None:
+        self._done.append(name)
+        with whole_file(self._path) as beside:
+            beside.write_text(json.dumps(self._done))
+
+
+def _study(application: Application, study: DemoStudy) -> _Step:
+    return _Step(
+        f"the study “{study.name}”",
+        lambda: _kept_as(application, study.name) is not None or _is_damaged(application, study.name),
+        lambda: _create(application, study),
+    )
+
+
+def _kept_as(application: Application, name: str) -> Kept | None:
+    return next((kept for kept in kept_studies(application.engine).studies if kept.study.name == name), None)
+
+
+def _is_damaged(application: Application, name: str) -> bool:
+    return any(damaged.name == name for damaged in kept_studies(application.engine).damaged)
+
+
+def _month_by_month(application: Application) -> Iterator[_Step]:
+    """Begun on one file, with the next one taken in, and with one that waits."""
     engine = application.engine
-    found = kept_studies(engine)
-    known = {kept.study.name for kept in found.studies} | {damaged.name for damaged in found.damaged}
-    said = Summaries(engine, application.said)
-    if MONTHLY.name not in known:
-        _month_by_month(application, said)
-    for study in STUDIES:
-        if study.name not in known:
-            _create(engine, study, said)
+
+    def with_study(do: Callable[[Kept], object]) -> Callable[[], object]:
+        # one that was removed since is not missed
+        return lambda: do(kept) if (kept := _kept_as(application, MONTHLY.name)) is not None else None
+
+    def is_taken_in() -> bool:
+        kept = _kept_as(application, MONTHLY.name)
+        return kept is None or kept.study.head > 1
+
+    def has(find: Callable[[Engine, int], object]) -> Callable[[], bool]:
+        def found() -> bool:
+            kept = _kept_as(application, MONTHLY.name)
+            return kept is None or find(engine, kept.study.id or 0) is not None
+
+        return found
+
+    def is_looked_over() -> bool:
+        kept = _kept_as(application, MONTHLY.name)
+        return kept is None or not not_looked_at(application, kept.study.id or 0)
+
+    yield _Step(
+        f"the study “{MONTHLY.name}”",
+        lambda: _kept_as(application, MONTHLY.name) is not None or _is_damaged(application, MONTHLY.name),
+        lambda: _create(application, MONTHLY, date(2026, 8, 31)),
+    )
+    yield _Step("its second file, taken in", is_taken_in, with_study(lambda kept: _take_next(application, kept)))
+    yield _Step(
+        "what it watches", has(watch_of), with_study(lambda kept: watching(application, kept.study.id or 0, WATCH))
+    )
+    yield _Step("its third file, which waits", has(feed_of), with_study(lambda kept: _port_office(application, kept)))
+    yield _Step(
+        "what its watch finds",
+        is_looked_over,
+        with_study(lambda kept: _patiently(lambda: watch_over(application, kept.study.id or 0))),
+    )
 
 
-def _month_by_month(application: Application, said: Summaries) -> None:
-    """Begun on one file, with the next one taken in."""
-    begun = _create(application.engine, MONTHLY, said, date(2026, 8, 31))
+def _take_next(application: Application, kept: Kept) -> None:
     data = demo_file(NEXT_FILE)
     received = keep_dataset(application.engine, NEXT_FILE, data, bring_in(data).how)
-    before = application.runs.run_whole(begun).result
-    came = incoming(application, begun, before, received, None, NEXT_DAY)
-    take_in(application, begun, before, came, waved=True, base=begun.study.head)
-    assert begun.study.id is not None
-    watching(application, begun.study.id, WATCH)
-    # who serves the demo to others has its own folders in mind, if any
-    with contextlib.suppress(Refusal):
-        _port_office(application, begun.study.id)
-    watch_over(application, begun.study.id)
+    before = _patiently(lambda: application.runs.run_whole(kept)).result
+    came = incoming(application, kept, before, received, None, NEXT_DAY)
+    take_in(application, kept, before, came, waved=True, base=kept.study.head)
 
 
-def _port_office(application: Application, study_id: int) -> None:
+def _port_office(application: Application, kept: Kept) -> None:
     """A folder that the third file lies in, looked at once: what came waits."""
     folder = application.home.folder / "port-office"
     folder.mkdir(exist_ok=True)
@@ -70,8 +157,25 @@ def _port_office(application: Application, study_id: int) -> None:
     # written when the port office was done with October, not just now
     os.utime(file, (WRITTEN.timestamp(), WRITTEN.timestamp()))
     source = WatchedFolder(folder=str(folder), pattern="sailings*.csv")
-    connected(application, study_id, FeedHow(source=source), None)
-    look(application, study_id, quiet, asked=False)
+    study_id = kept.study.id or 0
+    _patiently(lambda: application.runs.run_whole(kept))
+    try:
+        connected(application, study_id, FeedHow(source=source), None)
+    except Refusal:
+        return  # who serves the demo to others has its own folders in mind, if any
+    try:
+        _patiently(lambda: look(application, study_id, quiet, asked=False))
+    except BaseException:
+        # it was not looked at: the next start does both
+        disconnect_feed(application.engine, study_id)
+        raise
+
+
+def _patiently(do: Callable[[], Made]) -> Made:
+    """However long it takes on this machine: what is worked out meanwhile is remembered."""
+    while True:
+        with contextlib.suppress(Busy):
+            return do()
 
 
 def _begun(study: DemoStudy, ledger: Ledger) -> Ledger:
@@ -84,7 +188,8 @@ def _begun(study: DemoStudy, ledger: Ledger) -> Ledger:
     return ledger.model_copy(update={"entries": (source, calendar)})
 
 
-def _create(engine: Engine, study: DemoStudy, said: Summaries, as_of: date = AS_OF) -> Kept:
+def _create(application: Application, study: DemoStudy, as_of: date = AS_OF) -> Kept:
+    engine = application.engine
     data = study.data()
     brought = bring_in(data)
     kept = keep_dataset(engine, study.file, data, brought.how)
@@ -96,5 +201,5 @@ def _create(engine: Engine, study: DemoStudy, said: Summaries, as_of: date = AS_
     created = create_study(engine, study.name, kept.id, ledger, settings, as_of)
     # what is quick is run here, so that the list of studies is there at once
     result = run(brought.observations, ledger, as_of, file_name=study.file, defer=True)
-    said.keep(created, summary_of(result, settings.shown, ()))
+    Summaries(engine, application.said).keep(created, summary_of(result, settings.shown, ()))
     return created

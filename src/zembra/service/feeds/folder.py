@@ -107,9 +107,9 @@ def _files_in(source: WatchedFolder) -> dict[str, KnownFile]:
 
 
 def _has_settled(file: KnownFile, now: float) -> bool:
-    # a moment that is still to come tells of a clock, and not of who writes
-    last = max((at / 1e9 for at in (file.written, file.changed) if at / 1e9 <= now), default=0.0)
-    return now - last > SETTLED
+    # a day that is still to come tells of a clock, and not of who writes
+    last = file.written if file.written / 1e9 <= now else file.changed
+    return now - last / 1e9 > SETTLED
 
 
 def _cursor(known: dict[str, KnownFile]) -> str:
