@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
 import pytest
 from flask.testing import FlaskClient
 from sqlmodel import Session, select
 
 from tests.api.test_api import begin
+from zembra.api.frontend import PAGES
 from zembra.store.tables import Revision
 
 
@@ -52,3 +56,22 @@ def test_half_a_character_is_refused(client: FlaskClient, text: str, status: int
     body = f'{{"name": "{text}"}}'
     answer = client.put("/api/studies/9/name", data=body, content_type="application/json")
     assert answer.status_code == status
+
+
+APP = Path(__file__).parents[2] / "frontend" / "src" / "app" / "App.tsx"
+
+
+def test_what_is_no_page_of_ours_is_not_there(client: FlaskClient) -> None:
+    assert tuple(re.findall(r'<Route path="(/[^"]*)"', APP.read_text())) == PAGES
+    for page in PAGES:
+        for address in (re.sub(r":\w+\??", "1", page), re.sub(r"/:\w+\?", "", page).replace(":studyId", "1")):
+            if ":" not in address:
+                assert client.get(address).status_code == 200, address
+    browser = {"Accept": "text/html,application/xhtml+xml"}
+    for address in (
+        "/healthz", "/metrics", "/studies", "/studies/1/none", "/assets/none.js", "/favicon.ico", "/api/", "/api/none", "/api/studies/1/none",
+        "/.env", "/manual/a/b", "/index.php",
+    ):  # fmt: skip
+        answer = client.get(address)
+        assert (answer.status_code, answer.mimetype) == (404, "application/problem+json"), address
+        assert client.get(address, headers=browser).status_code == 404, address

@@ -74,7 +74,11 @@ def test_people_share_a_home(tmp_path: Path) -> None:
         if session["here"]:
             assert second.delete(f"/api/keeping/sessions/{session['id']}").status_code == 204
     assert third.get("/api/studies").status_code == 401
-    # a program says who it is by its key
+    # a program says who it is by its key, and does not wait for who guesses at the same address
+    for guess in range(5):
+        app.test_client().get("/api/studies", headers={"Authorization": f"Bearer guess {guess}"})
+    assert app.test_client().get("/api/studies", headers={"Authorization": "Bearer guess"}).status_code == 429
+    assert app.test_client().get("/api/studies", headers={"Authorization": f"Bearer {ann}"}).status_code == 200
     by_token = app.test_client().put(f"{study}/name", json={"name": "x"}, headers={"Authorization": f"Bearer {ben}"})
     assert by_token.status_code == 403
     # without a key nothing more is done in the name of whoever asked before

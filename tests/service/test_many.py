@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date, timedelta
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import numpy as np
@@ -500,6 +501,26 @@ def test_lost_files_are_made_again(tmp_path: Path) -> None:
     # one of the results, one of the rows in parts: cut in half
     for file in (out / "points" / "part-0001.parquet", next((out / ".work" / "rows" / "0002").iterdir())):
         file.write_bytes(file.read_bytes()[: file.stat().st_size // 2])
+        many(data, ledger, out)
+        assert_same(out, bench)
+
+
+def test_a_byte_that_flipped_is_noticed_and_made_again(tmp_path: Path) -> None:
+    data = csv_of(table(12, 60))
+    ledger, bench = ledger_for(data, *EVERY)
+    out = tmp_path / "out"
+    many(data, ledger, out)
+    work_files = [file for file in (out / ".work").rglob("*") if file.is_file() and "sums-" not in str(file)]
+    every = [*(out / "points").iterdir(), *(out / "lines").glob("part-*"), *work_files]
+    assert len(every) > 12
+    random = Random(34)
+    for file in every:
+        before = file.read_bytes()
+        if not before:
+            continue
+        flipped = bytearray(before)
+        flipped[random.randrange(len(flipped))] ^= 1 << random.randrange(8)
+        file.write_bytes(flipped)
         many(data, ledger, out)
         assert_same(out, bench)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import json
+import os
 import shutil
 import sqlite3
 import stat
@@ -39,6 +40,7 @@ from zembra.store.datasets import (
 from zembra.store.errors import Altered
 from zembra.store.home import Home, usual_home
 from zembra.store.housekeeping import erase_long_removed, give_back, keep_house, space_of
+from zembra.store.leftovers import clear_old_exports
 from zembra.store.studies import kept_studies, remove_study
 from zembra.store.tables import Style
 from zembra.store.transfer import export_home, import_home
@@ -415,3 +417,15 @@ def test_others_reach_a_home_with_a_key_only(
     monkeypatch.delenv("ZEMBRA_KEY")
     assert main(["serve", *at]) == 2
     assert "“much” is not a whole number" in capsys.readouterr().err
+
+
+def test_exports_that_nobody_fetched_go_after_a_day(home: Home) -> None:
+    old, fresh = home.folder / ".export-old.zip", home.folder / ".export-fresh.zip"
+    part = home.folder / "..export-old.zip.part"
+    for file in (old, fresh, part):
+        file.write_bytes(b"PK")
+    for file in (old, part):
+        os.utime(file, (NOON.timestamp() - 90_000, NOON.timestamp() - 90_000))
+    os.utime(fresh, (NOON.timestamp(), NOON.timestamp()))
+    clear_old_exports(home, NOON)
+    assert (old.exists(), part.exists(), fresh.exists()) == (False, False, True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,22 @@ from whitenoise import WhiteNoise
 
 WEB = Path(__file__).parent.parent / "web"
 A_YEAR = 31_536_000
+# the addresses of the front end's pages, as frontend/src/app/App.tsx has them
+PAGES = (
+    "/",
+    "/intake",
+    "/intake/:datasetId",
+    "/studies/:studyId",
+    "/studies/:studyId/all-series",
+    "/studies/:studyId/projection",
+    "/studies/:studyId/picture",
+    "/studies/:studyId/snapshots/:snapshotId",
+    "/studies/:studyId/new-rows",
+    "/studies/:studyId/said",
+    "/manual/:page?",
+    "/keeping",
+)
+_PAGES = re.compile("|".join(re.sub(r"/:\w+", "/[^/]+", re.sub(r"/:\w+\?", "(/[^/]+)?", page)) for page in PAGES))
 
 
 def register_front_end(app: Flask) -> None:
@@ -19,13 +36,18 @@ def register_front_end(app: Flask) -> None:
     files = _files() if (WEB / "index.html").is_file() else {}
 
     def front_end(name: str = "") -> Response:
-        # an address that is no file is one of the front end's own
-        found = files.get(f"/{name}") or files.get("/index.html")
+        file = files.get(f"/{name}")
+        is_page = _PAGES.fullmatch(f"/{name}") is not None
+        # who looks with a browser is shown that there is nothing, by the front end; a probe for something else is not answered by a page
+        if file is None and not is_page and "text/html" not in request.headers.get("Accept", ""):
+            raise NotFound(f"There is nothing at /{name}.")
+        found = file or files.get("/index.html")
         if found is None:
             raise NotFound("The front end is not built. Run “make demo” or “make build”.")
         answer = found.get_response(request.method, request.environ)
         body: Any = b"" if answer.file is None else wrap_file(request.environ, answer.file)
-        reply = Response(body, status=answer.status, headers=list(answer.headers))
+        status = answer.status if file is not None or is_page else 404
+        reply = Response(body, status=status, headers=list(answer.headers))
         if f"/{name}" not in files or name == "index.html":
             reply.headers["Cache-Control"] = "no-cache"
         return reply

@@ -44,9 +44,14 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
         sent = request.headers.get("Authorization", "")
         if not sent.startswith("Bearer "):
             return None
+        token = sent.removeprefix("Bearer ")
+        # a key of a person is random, and cannot be guessed: whoever has one is never made to wait for others at their address
+        person = person_with(engine, token)
+        if person is not None:
+            return _Known(person)
         if (wait := guesses.wait(_client())) > 0:
             return _wait(wait)
-        known = whose(sent.removeprefix("Bearer "))
+        known = whose(token)
         if known is None:
             guesses.wrong(_client())
         else:

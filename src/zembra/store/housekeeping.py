@@ -14,6 +14,7 @@ from zembra.store.backups import back_up_daily
 from zembra.store.database import LARGEST_LOG, fold_log
 from zembra.store.datasets import erase_dataset, removed_datasets
 from zembra.store.home import Home
+from zembra.store.leftovers import clear_old_exports
 from zembra.store.studies import erase_study
 from zembra.store.tables import Snapshot, Study
 
@@ -56,6 +57,7 @@ def keep_house(home: Home, engine: Engine, now: datetime | None = None) -> None:
     now = now or datetime.now(UTC)
     back_up_daily(home, now)
     erase_long_removed(engine, now)
+    clear_old_exports(home, now)
     space = space_of(home, engine)
     if space.free > max(WORTH_GIVING, space.database // 4):
         give_back(engine)

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterator
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from zembra.store.home import Home
 
 # in the home itself; each is a name that only Zembra gives
-_OURS = (".zembra.db.*.new*", ".*.db.part", ".*.zip.part", ".export-*.zip", ".rescue-*")
+EXPORTS = (".export-*.zip", "..export-*.zip.part")
+EXPORTS_STAY = timedelta(days=1)
+_OURS = (".zembra.db.*.new*", ".*.db.part", ".*.zip.part", *EXPORTS, ".rescue-*")
 
 
 def clear_leftovers(home: Home) -> int:
@@ -22,6 +25,14 @@ def clear_leftovers(home: Home) -> int:
             path.unlink(missing_ok=True)
         count += 1
     return count
+
+
+def clear_old_exports(home: Home, now: datetime) -> None:
+    """Exports that nobody fetched, and those of a work that was ended: they go after a day."""
+    for pattern in EXPORTS:
+        for path in list(home.folder.glob(pattern)):
+            if now.timestamp() - path.stat().st_mtime > EXPORTS_STAY.total_seconds():
+                path.unlink(missing_ok=True)
 
 
 def _leftovers(home: Home) -> Iterator[Path]:

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import shutil
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import polars as pl
@@ -18,7 +17,7 @@ from zembra.core.intake.joining import folded, series_texts
 from zembra.core.intake.table import TextTable
 from zembra.core.ledger.digest import digest
 from zembra.service.many.rows import Rows
-from zembra.store.whole import whole_file
+from zembra.store.sealedjson import read_sealed, write_sealed
 
 ROWS_OF_A_PART = 250_000
 SERIES_OF_A_PART = 250  # so that there is something for every process, and to be told of how far it is
@@ -31,13 +30,15 @@ ABOUT = "parts.json"
 @dataclass(frozen=True, slots=True)
 class Parts:
     """Rows in parts. folder: with a folder of Parquet files for each part. edges: the first name of each part but the first;
-    empty where columns are the series. columns: of numbers, of each part, where these are the series."""
+    empty where columns are the series. columns: of numbers, of each part, where these are the series. digests: of the files of each part, as
+    they were written."""
 
     folder: Path
     count: int
     rows: int
     edges: tuple[str, ...]
     columns: tuple[tuple[str, ...], ...]
+    digests: tuple[str, ...] = ()
 
     def files(self, part: int) -> list[Path]:
         return sorted((self.folder / f"{part:04d}").glob("*.parquet"))
@@ -99,22 +100,27 @@ def put_into_parts(
         raise Refusal("There are no rows.", place=files[0].path.name)
     count = len(columns) if wide else len(edges) + 1
     made = Parts(folder, count, rows, edges, columns)
-    with whole_file(folder / ABOUT) as beside:
-        about_parts = {"key": key, "count": count, "rows": rows, "edges": edges, "columns": columns}
-        beside.write_text(json.dumps(about_parts))
+    made = replace(made, digests=tuple(made.digest(part) for part in range(count)))
+    about_parts = {
+        "key": key,
+        "count": count,
+        "rows": rows,
+        "edges": edges,
+        "columns": columns,
+        "digests": made.digests,
+    }
+    write_sealed(folder / ABOUT, about_parts)
     return made
 
 
 def kept_parts(folder: Path) -> tuple[str, Parts] | None:
     """(of what, the parts) that are there whole from before."""
-    try:
-        about_parts = json.loads((folder / ABOUT).read_text())
-        columns = tuple(map(tuple, about_parts["columns"]))
-        return about_parts["key"], Parts(
-            folder, about_parts["count"], about_parts["rows"], tuple(about_parts["edges"]), columns
-        )
-    except (OSError, ValueError, KeyError, TypeError):
+    about_parts = read_sealed(folder / ABOUT)
+    if about_parts is None:
         return None
+    columns = tuple(map(tuple, about_parts["columns"]))
+    edges, digests = tuple(about_parts["edges"]), tuple(about_parts["digests"])
+    return about_parts["key"], Parts(folder, about_parts["count"], about_parts["rows"], edges, columns, digests)
 
 
 def _check(how: HowRead) -> None:

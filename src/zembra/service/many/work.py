@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import logging
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass
@@ -28,10 +27,13 @@ from zembra.core.many.plan import Plan
 from zembra.core.many.seriesrow import SCHEMA
 from zembra.core.projection.likeseries import HeldBack, LikeSeries
 from zembra.service.many.parts import Parts
+from zembra.store.sealedjson import digest_of_file, read_sealed, write_sealed
 from zembra.store.whole import whole_file
 from zembra.work.executor import Report
 
 BUDGET = Budget(points=50_000_000, bytes=8_000_000_000)  # of the series of a part, which are few
+RESULTS = ("points", "lines", "series")
+AGAIN = "The rows are put into parts again."
 log = logging.getLogger(__name__)
 
 
@@ -127,15 +129,11 @@ def _told_apart(observations: Observations) -> list[str]:
 def _known_again(task: Task, kind: str, key: str, find: Callable[[], Any]) -> Any:
     """What was found of a part, remembered as long as its key is the same."""
     file = task.out / ".work" / kind / f"part-{task.part:04d}.json"
-    try:
-        known = json.loads(file.read_text())
-        if known["key"] == key:
-            return known["found"]
-    except (OSError, ValueError, KeyError):
-        pass
+    known = read_sealed(file)
+    if known is not None and known["key"] == key:
+        return known["found"]
     found = find()
-    with whole_file(file) as beside:
-        beside.write_text(json.dumps({"key": key, "found": found}))
+    write_sealed(file, {"key": key, "found": found})
     return found
 
 
@@ -175,28 +173,35 @@ def do_part(_: Report, task: Task) -> PartReport:
         ),
         "grain": asdict(done[0].grain) if done else known["grain"],
         "undated": observations.undated_count,
+        "results": _results(task),
     }
-    with whole_file(_about_file(task)) as beside:
-        beside.write_text(json.dumps(about))
+    write_sealed(_about_file(task), about)
     return _told(about, again=len(changed))
 
 
 def _rows_digest(task: Task) -> str:
     """Raises PartLost."""
+    return _checked_digest(task.parts, task.part)
+
+
+def _checked_digest(parts: Parts, part: int) -> str:
+    """Of the rows of a part, which are as they were put there. Raises PartLost."""
     try:
-        return task.parts.digest(task.part)
+        found = parts.digest(part)
     except OSError as error:
-        raise PartLost(
-            f"Part {task.part} cannot be read: {error}.", todo="The rows are put into parts again."
-        ) from None
+        raise PartLost(f"Part {part} cannot be read: {error}.", todo=AGAIN) from None
+    if found != parts.digests[part]:
+        raise PartLost(f"Part {part} is not as it was written.", todo=AGAIN)
+    return found
 
 
 def _table(parts: Parts, part: int) -> TextTable:
     """Raises PartLost."""
+    _checked_digest(parts, part)
     try:
         return frame_table(parts.cells(part))
     except (OSError, pl.exceptions.PolarsError) as error:
-        raise PartLost(f"Part {part} cannot be read: {error}.", todo="The rows are put into parts again.") from None
+        raise PartLost(f"Part {part} cannot be read: {error}.", todo=AGAIN) from None
 
 
 def _carried_out(
@@ -290,7 +295,7 @@ def _passed(done: PartDone, task: Task) -> list[str]:
 
 def _write(task: Task, done: Sequence[PartDone], stay: set[str]) -> None:
     """Results of the part: new ones, and those of the series that stay as they are."""
-    for kind in ("points", "lines", "series"):
+    for kind in RESULTS:
         file = part_file(task.out, kind, task.part)
         frames = [getattr(part, kind) for part in done]
         if stay and file.exists():
@@ -320,22 +325,19 @@ def _about_file(task: Task) -> Path:
 
 def _kept(task: Task) -> dict | None:  # type: ignore[type-arg]
     """What is known of the part from before, where the same was carried out and its results are there."""
-    try:
-        about: dict[str, object] = json.loads(_about_file(task).read_text())
-    except (OSError, ValueError):
-        return None
-    return about if about.get("key") == task.key and _written(task) else None
-
-
-def _written(task: Task) -> bool:
-    """Whether its results are there, each as it was written."""
-    try:
-        for kind in ("points", "lines", "series"):
-            pl.scan_parquet(part_file(task.out, kind, task.part)).select(pl.len()).collect()
-    except (OSError, pl.exceptions.PolarsError):
-        return False
+    about: dict[str, object] | None = read_sealed(_about_file(task))
     # what is put together of several is not kept by series
-    return not task.plan.sums
+    if about is None or about["key"] != task.key or task.plan.sums:
+        return None
+    return about if about["results"] == _results(task) else None
+
+
+def _results(task: Task) -> dict[str, str]:
+    """Digests of its results, as they lie there; empty where they do not."""
+    try:
+        return {kind: digest_of_file(part_file(task.out, kind, task.part)) for kind in RESULTS}
+    except OSError:
+        return {}
 
 
 def _told(about: dict, again: int) -> PartReport:  # type: ignore[type-arg]
@@ -363,8 +365,8 @@ def done_parts(out: Path) -> list[DonePart]:
     """Those of a run, in their order; parts of which no series is in the study are left out."""
     found = []
     for file in sorted((out / ".work" / "done").glob("part-*.json")):
-        about = json.loads(file.read_text())
-        if about.get("grain"):
+        about = read_sealed(file)
+        if about and about["grain"]:
             found.append(DonePart(int(file.stem[5:]), tuple(about["digests"]), _grain(about["grain"])))
     return found
 

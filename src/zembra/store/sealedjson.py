@@ -1,0 +1,36 @@
+"""Notes that lie beside what they are of, as JSON with a digest: one that was changed is none."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from pathlib import Path
+from typing import Any
+
+from zembra.store.whole import whole_file
+
+
+def write_sealed(file: Path, content: Any) -> None:
+    """Raises OSError."""
+    text = json.dumps(content)
+    with whole_file(file) as beside:
+        beside.write_text(f"{_digest(text)}\n{text}")
+
+
+def read_sealed(file: Path) -> Any:
+    """What was written; None where there is nothing, or not as it was written."""
+    try:
+        seal, _, text = file.read_text().partition("\n")
+        return json.loads(text) if seal == _digest(text) else None
+    except (OSError, ValueError):
+        return None
+
+
+def digest_of_file(file: Path) -> str:
+    """Raises OSError."""
+    with file.open("rb") as opened:
+        return hashlib.file_digest(opened, lambda: hashlib.blake2b(digest_size=16)).hexdigest()
+
+
+def _digest(text: str) -> str:
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
