@@ -9,6 +9,7 @@ import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from datetime import date
+from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
@@ -91,7 +92,8 @@ def trial(job: tuple[int, int]) -> tuple[int, int, int, int]:
 def measure() -> Iterator[Ratio]:
     workers = os.cpu_count() or 1
     share = FILES // (workers * 4)
-    with ProcessPoolExecutor(workers) as pool:
+    # begun anew: what Polars has begun would not go on in a fork
+    with ProcessPoolExecutor(workers, get_context("spawn")) as pool:
         told = list(pool.map(trial, [(seed, share) for seed in range(workers * 4)]))
     files, errors, half, taken = (sum(column) for column in zip(*told, strict=True))
     detail = f"{files} files, {taken} taken, {files - taken} refused"

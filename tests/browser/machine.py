@@ -87,9 +87,12 @@ class Server:
         return self._start_by_name(words) if self._by_name else self._fork(words)
 
     def start(self) -> None:
-        told = self.launch()()
-        found = re.search(r"https?://\S+", told)
-        assert found, f"the server did not say its address: {told!r}"
+        say, told = self.launch(), ""
+        # it may say what it does before
+        while (found := re.search(r"https?://\S+(?=\s)", told)) is None:
+            more = say()
+            assert more, f"the server did not say its address: {told!r}"
+            told += more
         self.address = found[0]
 
     def kill(self) -> None:

@@ -32,7 +32,8 @@ def _table(file: pl.LazyFrame, kind: str) -> TextTable:
     kept = _kept(schema)
     check_columns(len(kept))
     check_cells(guarded(kind, lambda: file.select(pl.len()).collect().item()), max(1, len(kept)))
-    table = frame_table(guarded(kind, cells_of(file).collect))
+    # dates that no calendar has are noticed only when they are written as text
+    table: TextTable = guarded(kind, lambda: frame_table(cells_of(file).collect()))
     return replace(table, unread=tuple(name for name in schema if name not in kept))
 
 
