@@ -158,7 +158,8 @@ def test_alone_with_what_it_declares_it_works(wheel: Path, tmp_path: Path) -> No
     )  # fmt: skip
     try:
         assert serving.stdout
-        address = re.findall(r"https?://\S+", serving.stdout.readline())[0]
+        # it says what it does before it says where it is
+        address = next(found[0] for line in serving.stdout if (found := re.findall(r"https?://\S+", line)))
         with urllib.request.urlopen(f"{address}/api/studies") as answer:
             names = [one["study"]["name"] for one in json.load(answer)["studies"]]
         assert "Every landing, every fare" in names
