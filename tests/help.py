@@ -95,12 +95,9 @@ def smoothing(ahead: int = 56, season: int | None = 7, method: AnyMethod | None 
 
 def handed_over(client: FlaskClient, address: str, method: str = "GET", **body: Any) -> TestResponse:
     """A file that is handed over, or a snapshot: asked for again as long as it is being made."""
-    end = time.monotonic() + 90
-    while True:
-        answer = client.open(address, method=method, **body)
-        if answer.status_code != 202 or time.monotonic() > end:
-            return answer
+    while (answer := client.open(address, method=method, **body)).status_code == 202:
         time.sleep(0.1)
+    return answer
 
 
 def answered(client: FlaskClient, answer: TestResponse) -> TestResponse:

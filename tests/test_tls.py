@@ -53,7 +53,7 @@ def test_it_is_served_with_tls_only_and_knows_who_asks(served: Server, pem: Path
     place = served.address.removeprefix("https://")
 
     def ask(method: str, path: str, body: str | None = None, **headers: str) -> tuple[int, str, str]:
-        asked = HTTPSConnection(place, timeout=20, context=trusted)
+        asked = HTTPSConnection(place, timeout=120, context=trusted)
         asked.request(method, path, body, headers)
         answer = asked.getresponse()
         return answer.status, answer.headers.get("Set-Cookie", ""), answer.read().decode()
@@ -65,7 +65,7 @@ def test_it_is_served_with_tls_only_and_knows_who_asks(served: Server, pem: Path
     session = {"Cookie": cookie.split(";")[0]}
     assert ask("GET", "/api/studies", **session)[0] == 200
     assert ask("POST", "/logout", "", **session, Origin="https://elsewhere.example")[0] == 403
-    plain = HTTPConnection(place, timeout=20)
+    plain = HTTPConnection(place, timeout=120)
     plain.request("GET", "/studies")
     answer = plain.getresponse()
     assert (answer.status, answer.headers["Location"]) == (301, f"{served.address}/studies")
@@ -76,9 +76,9 @@ def test_handshakes_that_stall_shut_nobody_out_and_it_ends_with_the_server(serve
     unproven = ssl._create_unverified_context()
     with ExitStack() as held:
         for n in range(300):
-            one = held.enter_context(socket.create_connection((host, int(port)), timeout=10))
+            one = held.enter_context(socket.create_connection((host, int(port)), timeout=120))
             one.sendall((b"", b"\x16\x03\x01\x02\x00\x01", b"GET / HT")[n % 3])
-        asked = HTTPSConnection(host, int(port), timeout=5, context=unproven)
+        asked = HTTPSConnection(host, int(port), timeout=120, context=unproven)
         asked.request("GET", "/api/studies")
         assert asked.getresponse().status == 401
     served.end(signal.SIGKILL)

@@ -169,4 +169,4 @@ def test_alone_with_what_it_declares_it_works(wheel: Path, tmp_path: Path) -> No
         assert told["entries"][0]["kind"] == "source"
     finally:
         serving.terminate()
-        serving.wait(30)
+        serving.wait(120)

@@ -119,7 +119,7 @@ def test_a_large_file_is_followed_and_can_be_stopped(
     observe = bringin.observe
 
     def slowly(*args: Any) -> Any:
-        gate.wait(10)
+        gate.wait(120)
         return observe(*args)
 
     monkeypatch.setattr(bringin, "observe", slowly)

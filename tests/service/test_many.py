@@ -597,12 +597,23 @@ def cluster() -> Iterator[Any]:
     import dask
     from distributed import LocalCluster
 
-    # a local cluster gives up a worker that is not begun again after 15 s, which it takes where much else goes on
-    patient = {"distributed.deploy.lost-worker-timeout": "10 minutes"}
+    from zembra.work import cluster as module
+
+    # what a cluster gives up after seconds takes longer where much else goes on
+    patient = {
+        "distributed.deploy.lost-worker-timeout": "30 minutes",
+        "distributed.comm.timeouts.connect": "30 minutes",
+        "distributed.comm.timeouts.tcp": "30 minutes",
+        "distributed.scheduler.worker-ttl": None,
+    }
     with (
         dask.config.set(patient),
+        pytest.MonkeyPatch.context() as patched,
         LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None, processes=True) as running,
     ):
+        patched.setattr(module, "ANSWERS", 1800)
+        patched.setattr(module, "MISSED_FOR", 1800.0)
+        running.wait_for_workers(2)
         yield running
 
 

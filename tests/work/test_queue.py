@@ -30,7 +30,7 @@ def test_the_same_work_asked_for_twice_is_done_once() -> None:
     first = queue.submit("a", Lane.ENTRIES, held(gate, began, "a"))
     assert queue.submit("a", Lane.ENTRIES, held(gate, began, "again")) is first
     gate.set()
-    assert first.finished.wait(5)
+    assert first.finished.wait(120)
     assert (first.stage, first.result, began) == (Stage.DONE, "a", ["a"])
 
 
@@ -40,14 +40,14 @@ def test_what_is_stopped_ends_and_begins_again_only_when_asked() -> None:
     waits = queue.submit("b", Lane.ENTRIES, held(gate, began, "b"))
     queue.stop("b")
     queue.stop("a")
-    assert work.finished.wait(5)
-    assert waits.finished.wait(5)
+    assert work.finished.wait(120)
+    assert waits.finished.wait(120)
     assert (work.stage, waits.stage, began) == (Stage.STOPPED, Stage.STOPPED, ["a"])
     assert queue.submit("a", Lane.ENTRIES, held(gate, began, "a")) is work
     gate.set()
     again = queue.again("a")
     assert again is not None
-    assert again.finished.wait(5)
+    assert again.finished.wait(120)
     assert again.stage is Stage.DONE
 
 
@@ -55,10 +55,10 @@ def test_of_a_slot_only_the_newest_goes_on() -> None:
     queue, gate, began = WorkQueue(2), threading.Event(), []
     old = queue.submit("a", Lane.ENTRIES, held(gate, began, "a"), slot="preview")
     new = queue.submit("b", Lane.ENTRIES, held(gate, began, "b"), slot="preview")
-    assert old.finished.wait(5)
+    assert old.finished.wait(120)
     assert old.stage is Stage.STOPPED
     gate.set()
-    assert new.finished.wait(5)
+    assert new.finished.wait(120)
     assert new.stage is Stage.DONE
 
 
@@ -69,7 +69,7 @@ def test_a_failure_is_kept_and_the_queue_is_bounded() -> None:
         raise Refusal("It cannot be.")
 
     failed = queue.submit("f", Lane.ENTRIES, fails)
-    assert failed.finished.wait(5)
+    assert failed.finished.wait(120)
     assert failed.stage is Stage.FAILED
 
     def many() -> None:
