@@ -9,7 +9,7 @@ from __future__ import annotations
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from zembra.core.ledger.heldapart import carried_out_by
+from zembra.core.ledger.isolation import isolate_with
 
 __version__ = "0.1.0"
 __all__ = ["Ledger", "Question", "Reading", "Refusal", "Run", "Study", "open_study", "read", "run"]
@@ -35,12 +35,12 @@ _MODULES = {
 }
 
 
-def _held_apart(*args: Any, **how: Any) -> Any:
+def _run_isolated(*args: Any, **how: Any) -> Any:
     return import_module("zembra.foreign").carry_out(*args, **how)
 
 
 # whoever imports Zembra, a server, a program or a worker, has entries of other packages carried out in children
-carried_out_by(_held_apart)
+isolate_with(_run_isolated)
 
 
 def __getattr__(name: str) -> object:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
-from zembra.core.ledger.heldapart import PackageFailed
+from zembra.core.ledger.packageresult import PackageFailed
 from zembra.settings import settings
 from zembra.work.executor import Ended, Limits
 from zembra.work.warm import WarmChildren
@@ -21,7 +21,7 @@ def _children() -> WarmChildren:
 
 
 def carry_out(name: str, function: Callable[..., Any], *args: Any, slow: bool = False) -> Any:
-    """As `zembra.core.ledger.heldapart.carried_out_by` has it."""
+    """As `zembra.core.ledger.isolation.isolate_with` has it."""
     now = settings()
     limits = Limits(seconds=now.entry_seconds if slow else now.package_seconds, resident_mb=now.most_run_mb)
     try:

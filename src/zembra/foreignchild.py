@@ -1,5 +1,5 @@
 """Imported by a child that carries out what other packages bring: there it is done, and nowhere else."""
 
-from zembra.core.ledger.heldapart import carried_out_by, here
+from zembra.core.ledger.isolation import isolate_with, run_here
 
-carried_out_by(here)
+isolate_with(run_here)

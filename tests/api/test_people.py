@@ -20,7 +20,7 @@ from zembra.api import create_app
 from zembra.cli import main
 from zembra.core.errors import Refusal
 from zembra.service.handing import FILES
-from zembra.store.asking import acting, only_looking
+from zembra.store.actor import acting, only_looking
 from zembra.store.checking import check_all
 from zembra.store.database import close_database, open_database
 from zembra.store.people import add_person, remove_person

@@ -9,7 +9,7 @@ from flask import Flask, Request, Response, request
 
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
-from zembra.store.asking import acting, only_looking
+from zembra.store.actor import acting, only_looking
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})

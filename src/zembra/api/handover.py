@@ -22,7 +22,7 @@ from zembra.core.ledger.digest import digest
 from zembra.service.handing import Handed, file_name, make_file
 from zembra.service.newrows import keep_told
 from zembra.service.runs import Ran
-from zembra.store.asking import only_looking
+from zembra.store.actor import only_looking
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import Kept, kept_study

@@ -20,7 +20,7 @@ from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.service.judging import AtAGlance, Judged, Subject, Wanted, subject_of
-from zembra.store.asking import only_looking
+from zembra.store.actor import only_looking
 from zembra.store.judged import judged, keep_judged
 from zembra.work.queue import Lane
 

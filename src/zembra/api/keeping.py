@@ -24,7 +24,7 @@ from zembra.api.resource import Resource
 from zembra.api.views import dataset_view, work_view
 from zembra.api.waiting import answer_of
 from zembra.core.intake.bringin import Progress
-from zembra.store.asking import own_session
+from zembra.store.actor import own_session
 from zembra.store.backups import Backup, Why, backups, keep_backup
 from zembra.store.checking import Checked, Finding, check_all
 from zembra.store.database import fold_log

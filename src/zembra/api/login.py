@@ -17,7 +17,7 @@ from zembra.api.guesses import Guesses
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 from zembra.api.watching import NEWS
-from zembra.store.asking import acting, only_looking, own_session
+from zembra.store.actor import acting, only_looking, own_session
 from zembra.store.logins import HOLDS, begin_login, end_login, login_of
 from zembra.store.people import person_with
 from zembra.store.tables import Person

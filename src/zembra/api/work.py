@@ -14,7 +14,7 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import work_view
 from zembra.api.waiting import answer_of, answer_so_far
-from zembra.store.asking import acting, only_looking
+from zembra.store.actor import acting, only_looking
 from zembra.store.errors import NotKept
 from zembra.work.queue import Work
 

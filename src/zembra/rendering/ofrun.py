@@ -9,7 +9,7 @@ from zembra.core.figure.dressed import picture_figure, undressed
 from zembra.core.figure.lines import dressed_lines
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.run import Result
-from zembra.rendering.apart import draw
+from zembra.rendering.isolated import draw
 
 
 def picture_of_run(

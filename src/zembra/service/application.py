@@ -12,7 +12,7 @@ from zembra.core.judging.verdict import Verdict
 from zembra.service.readings import Readings
 from zembra.service.runs import Runs
 from zembra.settings import Settings, settings
-from zembra.store.asking import acting
+from zembra.store.actor import acting
 from zembra.store.home import Home
 from zembra.store.housekeeping import Housekeeper
 from zembra.store.keyring import Keyring

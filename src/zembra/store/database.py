@@ -18,7 +18,7 @@ from sqlalchemy import URL, Engine, event, exc
 from sqlmodel import Session, create_engine
 
 from zembra.core.errors import Refusal
-from zembra.store.asking import refuse_writing
+from zembra.store.actor import refuse_writing
 from zembra.store.mark import watch
 from zembra.store.tally import count_along
 

@@ -9,7 +9,7 @@ from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
 from zembra.core.study.followup import Noted, State
-from zembra.store.asking import acting
+from zembra.store.actor import acting
 from zembra.store.errors import Damaged, NotKept
 from zembra.store.seals import seal_of
 from zembra.store.tables import Note, Study, now

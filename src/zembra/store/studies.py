@@ -21,7 +21,7 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.model import Ledger, first_fault, opened
 from zembra.core.study.renaming import renamed_figure, renamed_ledger, renamed_text
-from zembra.store.asking import acting
+from zembra.store.actor import acting
 from zembra.store.errors import Damaged, NotKept, Stale
 from zembra.store.registry import EVERY
 from zembra.store.seals import resealed, seal_before, seal_of

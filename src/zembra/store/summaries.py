@@ -14,7 +14,7 @@ from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest
 from zembra.core.study.summary import StudySummary
-from zembra.store.asking import only_looking
+from zembra.store.actor import only_looking
 from zembra.store.notes import HOLDS
 from zembra.store.studies import Kept
 from zembra.store.tables import Note, Summary

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from importlib.metadata import EntryPoint, entry_points
 from typing import TypeVar
 
-from zembra.core.ledger.heldapart import GROUP, Origin, held_apart, load
+from zembra.core.ledger.isolation import GROUP, Origin, isolated, load
 
 _NAME = re.compile(r"[a-z][a-z0-9-]*:[a-z][a-z0-9-]*")  # the package's own word, then the kind's
 log = logging.getLogger(__name__)
@@ -29,7 +29,7 @@ def kinds_of_packages(base: type[Kind]) -> Iterator[type[Kind]]:
             continue
         found.add(name)
         made_in = f"{point.dist.name} {point.dist.version}" if point.dist else point.value
-        yield held_apart(kind, Origin(point.name, point.value, made_in))
+        yield isolated(kind, Origin(point.name, point.value, made_in))
 
 
 def _loaded(point: EntryPoint, base: type[Kind]) -> type[Kind] | None:

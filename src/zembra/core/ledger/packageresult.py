@@ -1,0 +1,107 @@
+"""What entry kinds of other packages return, checked before it is used: the right type, numbers that are finite and real, one for each period,
+texts that can be written down."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from zembra.core.errors import Refusal
+
+MOST_TEXT = 20_000  # letters of one text
+
+
+class PackageFailed(Refusal):
+    """What a package brings failed, or gave what cannot be taken: it is not tried on the next line."""
+
+
+def plain_text(text: object) -> str:
+    """As it can be written down: without halves of letters."""
+    return str(text)[:MOST_TEXT].encode("utf-8", "replace").decode()
+
+
+def checked(given: Any, name: str, made_in: str) -> Any:
+    """What a method of an entry kind returned, its texts as they can be written down. name: of the method. made_in: the package. Raises
+    PackageFailed where that is not what such a method returns."""
+    from zembra.core.ledger.entry import Entry, Needs
+    from zembra.core.ledger.lineentry import Account, Made
+    from zembra.core.ledger.state import Outcome
+
+    kinds_of: dict[str, Any] = {
+        "template": str, "apply": Outcome, "on_line": Made, "account": Account, "make_ready": type(None), "settled": Sequence,
+        "works_on": bool, "others": tuple, "refers_to": tuple, "seconds_on": (int, float), "words_for": Mapping, "needs": Needs,
+        "suggest": Entry, "upgraded": Mapping,
+    }  # fmt: skip
+    if not isinstance(given, kinds_of[name]) or (name == "seconds_on" and given != abs(given)):
+        raise _wrong(made_in, f"{name} gives {type(given).__name__}")
+    if name == "suggest":
+        return given
+    return _Checker(made_in).at(given)
+
+
+def _wrong(made_in: str, what: str) -> PackageFailed:
+    return PackageFailed(
+        f"{made_in}, which brings it, gives what cannot be taken: {plain_text(what)}.",
+        todo="Switch the entry off, or ask who made it.",
+    )
+
+
+@dataclasses.dataclass(frozen=True, slots=True)
+class _Checker:
+    """Goes through all that a package returned."""
+
+    made_in: str
+
+    def at(self, value: Any) -> Any:
+        """The value, its texts as they can be written down. Raises Refusal."""
+        import numpy as np
+
+        if isinstance(value, str):
+            return value if type(value) is not str else plain_text(value)
+        if isinstance(value, bool | int | None):
+            return value
+        if isinstance(value, float):
+            return self._number(value)
+        if isinstance(value, complex):
+            raise _wrong(self.made_in, f"the number {value}")
+        if isinstance(value, np.ndarray):
+            return self._array(value)
+        if isinstance(value, np.generic):
+            return self.at(value.item())
+        if isinstance(value, Mapping):
+            return {self.at(key): self.at(part) for key, part in value.items()}
+        if isinstance(value, tuple) and hasattr(value, "_fields"):
+            return type(value)(*(self.at(part) for part in value))
+        if isinstance(value, list | tuple):
+            return type(value)(self.at(part) for part in value)
+        if dataclasses.is_dataclass(value) and not isinstance(value, type):
+            return self._object(value)
+        return value
+
+    def _number(self, value: float) -> float:
+        if value in (float("inf"), float("-inf")):
+            raise _wrong(self.made_in, f"the number {value}")
+        return value
+
+    def _array(self, value: Any) -> Any:
+        import numpy as np
+
+        if value.ndim != 1 or value.dtype.kind not in "biuf":
+            raise _wrong(self.made_in, f"an array of {value.ndim} dimensions of {value.dtype}")
+        if value.dtype.kind == "f" and np.isinf(value).any():
+            raise _wrong(self.made_in, f"the number {value[np.isinf(value)][0]}")
+        return value
+
+    def _object(self, value: Any) -> Any:
+        import numpy as np
+
+        parts = {field.name: self.at(getattr(value, field.name)) for field in dataclasses.fields(value) if field.init}
+        periods = parts.get("periods")
+        if isinstance(periods, np.ndarray):
+            if periods.dtype.kind not in "iu" or not (np.diff(periods) > 0).all():
+                raise _wrong(self.made_in, "periods that do not follow one another")
+            for name, part in parts.items():
+                if isinstance(part, np.ndarray) and part.size != periods.size:
+                    raise _wrong(self.made_in, f"{part.size} of “{name}” for {periods.size} periods")
+        return dataclasses.replace(value, **parts)
