@@ -34,7 +34,7 @@ FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --window-size=1280,887"
 )
-PATIENCE = 300  # seconds; machines that run everything at once are slow
+PATIENCE = 120  # seconds; machines that run everything at once are slow
 
 
 # everything a server imports is imported once, in the process that they are forked from

@@ -1,7 +1,7 @@
 import { Dropdown } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, dataOf, type Params, type Schemas } from "../api/client";
+import { api, dataOf, Trouble, type Params, type Schemas } from "../api/client";
 import { useCatalogue } from "../bench/LedgerPane";
 import { formatMoment } from "../ui/format";
 import { Sentence } from "../ui/Sentence";
@@ -11,6 +11,17 @@ type View = Schemas["WatchView"];
 
 const AGAIN = 1500; // milliseconds
 
+/** What a study watches. It looks at what it has not seen yet, where who asks may change what is kept. */
+async function looked(id: number): Promise<View> {
+  const params = { path: { study_id: id } };
+  try {
+    return await dataOf<View>(api.POST("/api/studies/{study_id}/watch/look", { params }));
+  } catch (error) {
+    if (!(error instanceof Trouble && error.status === 403)) throw error;
+    return dataOf<View>(api.GET("/api/studies/{study_id}/watch", { params }));
+  }
+}
+
 /** The sentences by which a study watches itself, who is told, and what they found. */
 export function WatchPane({ id, series }: { id: number; series: string[] }) {
   const client = useQueryClient();
@@ -19,7 +30,7 @@ export function WatchPane({ id, series }: { id: number; series: string[] }) {
   const [trouble, setTrouble] = useState<unknown>();
   const query = useQuery({
     queryKey: ["watch", id],
-    queryFn: () => dataOf<View>(api.GET("/api/studies/{study_id}/watch", { params: { path } })),
+    queryFn: () => looked(id),
     refetchOnMount: "always",
     refetchInterval: ({ state }) => (state.data?.looking ? AGAIN : false),
   });

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from datetime import datetime
 
@@ -21,7 +22,7 @@ from zembra.core.ledger.model import first_fault
 from zembra.core.watching.words import WatchWords
 from zembra.service.watching.look import watching
 from zembra.service.watching.news import MOST_ENTRIES, atom
-from zembra.service.watching.schedule import begin_watch
+from zembra.service.watching.schedule import begin_watch, watch_begun
 from zembra.store.studies import Kept, kept_study
 from zembra.store.tables import WatchFinding
 from zembra.store.watching import findings_of, troubled_tellings, watch_by_token, watch_of, words_of_watch
@@ -44,6 +45,14 @@ def watch(path: StudyPath) -> Response:
     return _answer(kept_study(application().engine, path.study_id))
 
 
+@blueprint.post("/look", summary="Look at what the watch has not seen yet", responses={200: WatchView})
+def look(path: StudyPath) -> Response:
+    """What that finds is kept: it is looked for as soon as somebody asks who may change things, and else when its time comes."""
+    with contextlib.suppress(Busy):
+        begin_watch(application(), path.study_id)
+    return _answer(kept_study(application().engine, path.study_id))
+
+
 @blueprint.put("", summary="Have a study watch itself", responses={200: WatchView})
 def keep(path: StudyPath, body: WatchRequest) -> Response:
     try:
@@ -51,6 +60,8 @@ def keep(path: StudyPath, body: WatchRequest) -> Response:
     except ValidationError as error:
         raise Refusal(f"What to watch cannot be read: {first_fault(error)}") from None
     watching(application(), path.study_id, words)
+    with contextlib.suppress(Busy):
+        begin_watch(application(), path.study_id)
     return _answer(kept_study(application().engine, path.study_id))
 
 
@@ -74,13 +85,8 @@ def _answer(kept: Kept) -> Response:
     study_id = kept.study.id
     known = watch_of(shared.engine, study_id)
     words = words_of_watch(known) if known else WatchWords()
-    looking, trouble = False, ""
-    try:
-        work = begin_watch(shared, study_id)
-        looking = work is not None
-        trouble = "" if work is None or work.failure is None else str(work.failure)
-    except Busy as busy:
-        trouble = str(busy)
+    work = watch_begun(shared, study_id)
+    trouble = "" if work is None or work.failure is None else str(work.failure)
     findings = findings_of(shared.engine, study_id, also_gone=True)
     nouns = shared.runs.run_quickly(kept).result.state.nouns
     return reply(
@@ -97,7 +103,7 @@ def _answer(kept: Kept) -> Response:
                 }
             ),
             news=f"{NEWS}{known.token}.atom" if known else None,
-            looking=looking and not trouble,
+            looking=work is not None and not trouble,
             trouble=trouble,
         )
     )

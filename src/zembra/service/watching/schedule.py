@@ -42,9 +42,19 @@ def begin_watch(application: Application, study_id: int) -> Work | None:
         progress("looking at the study", 0.1)
         watch_over(application, study_id)
 
-    key = f"watch {study_id} {unseen}"
+    key = _key(study_id, unseen)
     known = application.queue.get(key)
     # what could not be looked at once cannot be again, until something is another
     if known is not None and (known.under_way or known.stage is Stage.FAILED):
         return known
     return application.queue.submit(key, Lane.FEEDS, do)
+
+
+def watch_begun(application: Application, study_id: int) -> Work | None:
+    """The look of a watch at what it has not seen yet, where somebody began it. Raises Refusal."""
+    unseen = not_looked_at(application, study_id)
+    return application.queue.get(_key(study_id, unseen)) if unseen else None
+
+
+def _key(study_id: int, unseen: str) -> str:
+    return f"watch {study_id} {unseen}"
