@@ -1,5 +1,5 @@
-"""A home at work: thirty people for three minutes, fifty thousand edits of one study, five thousand studies, and a server that is killed
-while its feed takes rows in."""
+"""A home at work: thirty people for three minutes, fifty thousand edits of one study, and a server that is killed while its feed takes rows
+in."""
 
 from __future__ import annotations
 
@@ -31,7 +31,6 @@ from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.start import first_ledger
 from zembra.demo.feed.counts import counts_known_on
-from zembra.store.backups import Why, keep_backup
 from zembra.store.checking import check_all
 from zembra.store.database import close_database, open_database
 from zembra.store.datasets import keep_dataset
@@ -40,7 +39,6 @@ from zembra.store.studies import Kept, create_study, edit_study
 
 PEOPLE, FOR = 30, int(os.environ.get("ZEMBRA_BENCH_LOAD_SECONDS", "180"))
 EDITS, SAMPLE = 50_000, 500
-STUDIES = 5_000
 KILLS = 20
 WITHIN = 1.0  # seconds of a small request in the median, with thirty people on two cores
 FIRST, LATER = date(2026, 3, 20), date(2026, 3, 24)
@@ -49,7 +47,6 @@ FIRST, LATER = date(2026, 3, 20), date(2026, 3, 24)
 def measure() -> Iterator[Ratio]:
     yield from _people()
     yield from _edits()
-    yield from _studies()
     yield from _killed_feed()
 
 
@@ -161,7 +158,7 @@ def _edits() -> Iterator[Ratio]:
     with tempfile.TemporaryDirectory() as folder:
         home = Home(Path(folder))
         engine = open_database(home.database)
-        kept, ledgers = _begun(engine)
+        kept, ledgers = begun(engine)
         before = home.database.stat().st_size
         took = [_edit(engine, kept, ledgers, n) for n in range(EDITS)]
         close_database(engine)
@@ -195,7 +192,7 @@ def _edits() -> Iterator[Ratio]:
     )
 
 
-def _begun(engine: Engine) -> tuple[Kept, list[Ledger]]:
+def begun(engine: Engine) -> tuple[Kept, list[Ledger]]:
     """A study of sixty days, and two ledgers to go from one to the other."""
     data = daily_csv(list(range(60)))
     brought = bring_in(data)
@@ -208,39 +205,6 @@ def _begun(engine: Engine) -> tuple[Kept, list[Ledger]]:
 def _edit(engine: Engine, kept: Kept, ledgers: list[Ledger], number: int) -> float:
     ledger = ledgers[number % 2]
     return seconds(lambda: edit_study(engine, kept.study.id or 0, number + 1, ledger, kept.figure, f"edit {number}"))
-
-
-def _studies() -> Iterator[Ratio]:
-    with tempfile.TemporaryDirectory() as folder:
-        home = Home(Path(folder))
-        engine = open_database(home.database)
-        kept, (more, _) = _begun(engine)
-        for n in range(STUDIES - 1):
-            create_study(engine, f"study {n}", kept.dataset_id, more, kept.figure, AS_OF)
-        close_database(engine)
-        started = seconds(lambda: _start_and_stop(home))
-        app = create_app(home.database, lambda: AS_OF)
-        client = app.test_client()
-        first = seconds(lambda: client.get("/api/studies"))
-        while any(card["unfinished"] for card in client.get("/api/studies").json["studies"]):
-            time.sleep(1)
-        later = statistics.median(seconds(lambda: client.get("/api/studies")) for _ in range(5))
-        shared = app.extensions["zembra"]
-        shared.queue.close()
-        backed_up = seconds(lambda: keep_backup(home, Why.BY_HAND))
-        size = home.database.stat().st_size
-    yield Ratio(f"the list of {STUDIES:,} studies the first time, of 3 s", first / 3, 1, f"{first:.2f} s")
-    yield Ratio(f"the list of {STUDIES:,} studies later, of 3 s", later / 3, 1, f"{later:.2f} s")
-    yield Ratio(f"a server on {STUDIES:,} studies started and stopped, of 15 s", started / 15, 1, f"{started:.1f} s")
-    yield Ratio(
-        f"a backup of {STUDIES:,} studies, of 5 s", backed_up / 5, 1, f"{backed_up:.2f} s for {size / 1e6:.0f} MB"
-    )
-
-
-def _start_and_stop(home: Home) -> None:
-    server = Server(home.folder)
-    server.start()
-    server.end(signal.SIGTERM)
 
 
 def _killed_feed() -> Iterator[Ratio]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from typing import Any
 
 from sqlalchemy import inspect
@@ -60,7 +61,7 @@ class Reading:
     what: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Kept:
     """A table. noun, nouns: what one of its rows is called, and several. readings: columns that hold words of their own.
     by_digest: columns that are sealed by a digest of theirs, which is another column. carried: whether an export has it."""
@@ -77,12 +78,12 @@ class Kept:
     def name(self) -> str:
         return str(self.table.__tablename__)
 
-    @property
+    @cached_property
     def key(self) -> str:
         """The column that tells its rows apart."""
         return str(inspect(self.table).primary_key[0].name)
 
-    @property
+    @cached_property
     def sealed(self) -> tuple[str, ...]:
         """The columns that its seal is made of: all there are, in their order."""
         aside = {"id", "seal", *self.by_digest}
