@@ -7,12 +7,10 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
-from zembra.core.ledger.packageresult import PackageFailed
+from zembra.core.ledger.packageresult import SWITCH_OFF, PackageFailed
 from zembra.settings import settings
 from zembra.work.executor import Ended, Limits
 from zembra.work.warm import WarmChildren
-
-TODO = "Switch the entry off, or ask who made it."
 
 
 @cache
@@ -27,4 +25,4 @@ def carry_out(name: str, function: Callable[..., Any], *args: Any, slow: bool = 
     try:
         return _children().call(function, *args, name=name, limits=limits)
     except Ended as ended:
-        raise PackageFailed(ended.what, todo=TODO) from None
+        raise PackageFailed(ended.what, todo=SWITCH_OFF) from None

@@ -34,8 +34,11 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
     guesses = Guesses()
     seen = app.extensions["zembra"].seen
 
+    def is_owners(key: str) -> bool:
+        return bool(owner_key) and secrets.compare_digest(key.encode(), owner_key.encode())
+
     def whose(key: str) -> _Known | None:
-        if owner_key and secrets.compare_digest(key.encode(), owner_key.encode()):
+        if is_owners(key):
             return _Known(None)
         person = person_with(engine, key)
         return None if person is None else _Known(person)
@@ -51,12 +54,11 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
             return _Known(person)
         if (wait := guesses.wait(_client())) > 0:
             return _wait(wait)
-        known = whose(token)
-        if known is None:
+        if not is_owners(token):
             guesses.wrong(_client())
-        else:
-            guesses.right(_client())
-        return known
+            return None
+        guesses.right(_client())
+        return _Known(None)
 
     @app.before_request
     def check() -> Response | Answer | None:

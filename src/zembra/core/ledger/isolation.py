@@ -14,7 +14,7 @@ from importlib.metadata import EntryPoint
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from zembra.core.errors import Refusal
-from zembra.core.ledger.packageresult import PackageFailed, checked, plain_text
+from zembra.core.ledger.packageresult import SWITCH_OFF, PackageFailed, checked, plain_text
 
 if TYPE_CHECKING:
     from zembra.core.ledger.entry import Entry
@@ -198,5 +198,5 @@ def _ended(made_in: str, do: Callable[[], Any]) -> Any:
         log.warning("%s failed", made_in, exc_info=True)
         raise PackageFailed(
             plain_text(f"{made_in}, which brings it, failed: {type(error).__name__}: {error}."),
-            todo="Switch the entry off, or ask who made it.",
+            todo=SWITCH_OFF,
         ) from None

@@ -10,6 +10,7 @@ from typing import Any
 from zembra.core.errors import Refusal
 
 MOST_TEXT = 20_000  # letters of one text
+SWITCH_OFF = "Switch the entry off, or ask who made it."  # what there is to do about a package that failed
 
 
 class PackageFailed(Refusal):
@@ -43,7 +44,7 @@ def checked(given: Any, name: str, made_in: str) -> Any:
 def _wrong(made_in: str, what: str) -> PackageFailed:
     return PackageFailed(
         f"{made_in}, which brings it, gives what cannot be taken: {plain_text(what)}.",
-        todo="Switch the entry off, or ask who made it.",
+        todo=SWITCH_OFF,
     )
 
 

@@ -140,12 +140,15 @@ def _known_again(task: Task, kind: str, key: str, find: Callable[[], Any]) -> An
 def known_before(task: Task) -> PartReport | None:
     """What came of a part in a run before, where its files are the same: they need not even be read. Raises PartLost."""
     before = _kept(task)
-    return _told(before, again=0) if before is not None and before["rows"] == _rows_digest(task) else None
+    return (
+        _told(before, again=0)
+        if before is not None and before["rows"] == _checked_digest(task.parts, task.part)
+        else None
+    )
 
 
 def do_part(_: Report, task: Task) -> PartReport:
     """Carry a part out and write its results, whole or not at all. Raises Refusal where its rows cannot be read."""
-    rows = _rows_digest(task)
     before = _kept(task)
     how = task.parts.how(task.part, task.how)
     table = _table(task.parts, task.part)
@@ -164,7 +167,7 @@ def do_part(_: Report, task: Task) -> PartReport:
     about = {
         "key": task.key,
         "digests": digests,
-        "rows": rows,
+        "rows": task.parts.digests[task.part],
         "failed": [*failed, *((name, why) for name, why in known["failed"] if name in stay)],
         # what entries did in the series that stay is known of all of them together only
         "entries": known["entries"] if stay else entries,
@@ -177,11 +180,6 @@ def do_part(_: Report, task: Task) -> PartReport:
     }
     write_sealed(_about_file(task), about)
     return _told(about, again=len(changed))
-
-
-def _rows_digest(task: Task) -> str:
-    """Raises PartLost."""
-    return _checked_digest(task.parts, task.part)
 
 
 def _checked_digest(parts: Parts, part: int) -> str:
