@@ -288,6 +288,7 @@ def test_an_address_that_is_taken_is_read_alike_by_everybody(pieces: list[str]) 
 
 
 @given(PIECES)
+@example(["//", "["])
 def test_what_an_answer_refers_to_leads_nowhere_else_unseen(pieces: list[str]) -> None:
     here = WebAddress.parse("https://good.example/a/b?c")
     with suppress(Refusal):

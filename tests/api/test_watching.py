@@ -18,6 +18,7 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import bring_in, with_entry
 from tests.help import AS_OF, daily_csv
+from zembra.core.errors import Refusal
 from zembra.service.watching import mail
 from zembra.service.watching.look import watch_over
 from zembra.service.watching.tell import tell_due
@@ -285,6 +286,9 @@ def test_a_password_of_mail_goes_only_encrypted(client: FlaskClient, mails: tupl
     with pytest.raises(ValueError, match="in the clear"):
         mail.send(settings, "a@b.example", "subject", "text", "1")
     assert mails[0].got == []
+    for odd in ("smtp://[", "smtp://host:99999", "http://host"):
+        with pytest.raises(Refusal, match="none"):
+            mail.send(settings.model_copy(update={"smtp": odd}), "a@b.example", "subject", "text", "1")
 
 
 def test_a_watch_looks_at_what_waits(client: FlaskClient) -> None:

@@ -6,7 +6,6 @@ import math
 import secrets
 from dataclasses import dataclass
 from html import escape
-from urllib.parse import urlsplit
 
 from flask import Flask, Response, g, redirect, request
 from sqlalchemy import Engine
@@ -153,14 +152,7 @@ def _wait(seconds: float) -> Response:
 
 def _own_path(path: str) -> str:
     """Where to go on to: within this application only."""
-    parts = urlsplit(path)
-    own = (
-        path.isprintable()
-        and path.startswith("/")
-        and not path.startswith(("//", "/\\"))
-        and not parts.scheme
-        and not parts.netloc
-    )
+    own = path.isprintable() and path.startswith("/") and not path.startswith(("//", "/\\"))
     return path if own else "/"
 
 

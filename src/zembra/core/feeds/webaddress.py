@@ -73,7 +73,11 @@ class WebAddress:
         """The address that a reference in an answer from here stands for. Raises Refusal."""
         # joining would leave letters out: they are refused before
         self.parse(f"{self.place}/{reference}")
-        return self.parse(urljoin(str(self), reference))
+        try:
+            joined = urljoin(str(self), reference)
+        except ValueError:  # of the library, where brackets do not fit each other
+            raise _none(reference) from None
+        return self.parse(joined)
 
 
 def is_public(host: str) -> bool:

@@ -33,15 +33,19 @@ def send(settings: Settings, to: str, subject: str, text: str, about: str) -> No
     """about: what the mail is about, the same if it is sent again, so that who gets it twice can tell. Raises Refusal,
     OSError, smtplib.SMTPException."""
     check_mail(settings, to)
-    parts = urlsplit(settings.smtp)
-    if parts.scheme not in _PORTS or not parts.hostname:
-        raise Refusal("The address of the mail server is none.", place="ZEMBRA_SMTP", todo="Write smtp://host:port.")
+    none = Refusal("The address of the mail server is none.", place="ZEMBRA_SMTP", todo="Write smtp://host:port.")
+    try:
+        parts = urlsplit(settings.smtp)
+        port = parts.port or _PORTS.get(parts.scheme)
+    except ValueError:
+        raise none from None
+    if port is None or parts.scheme not in _PORTS or not parts.hostname:
+        raise none
     message = EmailMessage()
     message["From"], message["To"] = settings.mail_from, to
     message["Subject"] = " ".join(subject.split())
     message["Message-ID"] = f"<{about}@zembra>"
     message.set_content(text)
-    port = parts.port or _PORTS[parts.scheme]
     context = ssl.create_default_context()
     secure = parts.scheme == "smtps"
     opened = (
