@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from polars.testing import assert_frame_equal
 
@@ -117,17 +117,20 @@ def many(data: bytes, ledger: Ledger, out: Path, executor: Executor | None = Non
 
 def results(out: Path, kind: str) -> pl.DataFrame:
     files = sorted((out / kind).glob("part-*.parquet"))
-    return pl.concat([frame for file in files if (frame := pl.read_parquet(file)).height])
+    return pl.concat(
+        [pl.DataFrame(), *(frame for file in files if (frame := pl.read_parquet(file)).height)], how="diagonal"
+    )
 
 
 def assert_same(out: Path, bench: Result) -> None:
     """To the last bit."""
     of_series = lines_frame(bench).filter(pl.col("series") != "")
     for kind, whole in (("points", points_frame(bench)), ("lines", of_series)):
-        if not whole.height:
-            continue
         keys = ["series"]
         ours = results(out, kind)
+        if not whole.height:
+            assert not ours.height
+            continue
         assert_frame_equal(
             ours.sort(keys, maintain_order=True), whole.sort(keys, maintain_order=True), check_exact=True
         )
@@ -183,6 +186,8 @@ LINE_KINDS = [
     st.lists(st.sampled_from(LINE_KINDS), min_size=1, max_size=4),
     st.booleans(),
 )
+# the averages come of none
+@example(2, 20, 42, [Average, kinds()["held"], Average], True)
 def test_any_entries_give_what_they_give_on_the_bench(
     tmp_path_factory: pytest.TempPathFactory, series: int, days: int, seed: int, chosen: list[type[Entry]], some: bool
 ) -> None:
@@ -393,6 +398,21 @@ def test_only_what_changed_is_carried_out_again(tmp_path: Path) -> None:
     other, bench = ledger_for(csv_of(changed), Blanks())
     assert many(csv_of(changed), other, out).again == 13
     assert_same(out, bench)
+
+
+def test_an_entry_that_comes_to_nothing_later_is_left_out_as_on_the_bench(tmp_path: Path) -> None:
+    """One series of a part has enough numbers for an average, and then has not: those beside it, which stay, draw none either."""
+    long, short = table(1, 30), [(day, f"landing {n}", "5") for n in (8, 9) for day in ("2026-01-05", "2026-01-06")]
+    ledger, bench = ledger_for(csv_of([*long, *short]), Average(window=Window(length=7, need=6)))
+    out = tmp_path / "out"
+    assert many(csv_of([*long, *short]), ledger, out).notes == ()
+    assert_same(out, bench)
+    fewer = csv_of([*long[:3], *short])
+    after = run(bring_in(fewer).observations, ledger, AS_OF)
+    assert after.problems
+    ran = many(fewer, ledger, out)
+    assert [note.partition(":")[0] for note in ran.notes] == ["e0"]
+    assert_same(out, after)
 
 
 def test_a_page_of_rows_has_the_charts_of_its_rows(tmp_path: Path) -> None:

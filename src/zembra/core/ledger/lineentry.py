@@ -170,14 +170,15 @@ class LineEntry(Entry):
         if refused and ((not done and not waiting) or self.all_or_none):
             raise RefusedEach(refused)
         done = list(self.settled(done, state, by)) if not waiting else done
+        nothing = ""
         try:
             account = self.account(done, Study(state.expected, state.as_of, by, events=state.events))
-        except Refusal:
+        except Refusal as refusal:
             if waiting:
                 return Outcome()
             if not state.is_part:
                 raise
-            account = Account("")
+            account, nothing = Account(""), str(refusal)
         for further in beside:
             lines.append(replace(further, name=_free_name(further.name, lines)))
         shapes = tuple(shape for made in done for shape in made.shapes)
@@ -195,6 +196,7 @@ class LineEntry(Entry):
             tuple(refused),
             account.expected,
             account.held_back,
+            nothing,
         )
 
     def _each(self, state: State, by: str) -> Iterator[tuple[int, Line, Study]]:

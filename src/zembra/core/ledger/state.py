@@ -195,6 +195,7 @@ class Outcome:
 
     touched: how many points it changed or used, and `touched_what` says which ("filled", "days"). nouns: words that its
     sentence takes from what came of it. refused: names of lines that it passed over, with why. held_back: of each line, for like ones.
+    nothing: why nothing came of the lines of a part, which were taken all the same: it may be that something comes of others.
     """
 
     adds: Additions = Additions()
@@ -208,3 +209,4 @@ class Outcome:
     refused: tuple[tuple[str, Refusal], ...] = ()
     expected: tuple[Expectation, ...] = ()
     held_back: tuple[tuple[str, HeldBack], ...] = ()
+    nothing: str = ""

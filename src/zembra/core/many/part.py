@@ -33,7 +33,8 @@ MEMORY = 400_000_000  # bytes of what entries made, where lines are looked at in
 
 @dataclass(frozen=True, slots=True)
 class EntryDone:
-    """What an entry did in a part. refused: on how many series it could not be carried out. problem: why on none."""
+    """What an entry did in a part. refused: on how many series it could not be carried out. problem: why on none. did: whether
+    anything came of it. nothing: why nothing came of it in some part."""
 
     id: str
     kind: str
@@ -41,6 +42,8 @@ class EntryDone:
     touched: int
     refused: int
     problem: str
+    did: bool
+    nothing: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,6 +220,8 @@ def summed(each: Iterable[Sequence[EntryDone]]) -> list[EntryDone]:
                 touched=before.touched + entry.touched,
                 refused=before.refused + entry.refused,
                 problem=before.problem or entry.problem,
+                did=before.did or entry.did,
+                nothing=before.nothing or entry.nothing,
             )
         )
     return list(found.values())
@@ -232,4 +237,6 @@ def _done(report: Report) -> EntryDone:
         report.outcome.touched,
         refused,
         "" if problem is None or isinstance(problem, RefusedEach) else str(problem),
+        report.on and problem is None and not report.outcome.nothing,
+        report.outcome.nothing,
     )

@@ -39,7 +39,7 @@ from zembra.work.executor import Executor, Limits
 
 TRIES = 3  # of a part whose worker ends unexpectedly
 BEGUN = 0.02  # of the whole, while rows are put into parts
-FORM = "4"  # of what is kept of a part
+FORM = "5"  # of what is kept of a part
 FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest takes
 
 
@@ -106,12 +106,17 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
         reports, lost = _done(asked, parts, how, plan, executor, tell)
         # an entry that takes all series or none takes none, where it cannot take some of them
         passed = {name for part in reports.values() for name in part.passed} - off
-        if not passed:
+        # and one of which nothing comes in any part would draw empty lines
+        done = summed(part.entries for part in reports.values())
+        nothing = {entry.id: entry.nothing for entry in done if entry.nothing and not entry.did}
+        if not passed and not nothing:
             break
-        off |= passed
-        notes.append(
-            f"{', '.join(sorted(passed))}: takes all series or none, and could not take some; it was left out."
-        )
+        off |= passed | set(nothing)
+        if passed:
+            notes.append(
+                f"{', '.join(sorted(passed))}: takes all series or none, and could not take some; it was left out."
+            )
+        notes.extend(f"{entry}: {why} It was left out." for entry, why in sorted(nothing.items()))
     every = _put_together(asked.out, parts, plan, reports)
     whole = counted_over(every, sum(part.undated for part in reports.values()))
     grain = next((part.grain for part in reports.values() if part.grain), None)
@@ -123,7 +128,7 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
         failed=tuple(failed for part in reports.values() for failed in part.failed),
         lost=tuple(lost),
         refused=tuple((entry, str(why)) for entry, why in plan.refused),
-        entries=tuple(summed(part.entries for part in reports.values())),
+        entries=tuple(done),
         notes=tuple(notes),
         whole=whole,
         unasked=(*unasked, *questions_of(whole, how, grain)),

@@ -160,17 +160,24 @@ def do_part(_: Report, task: Task) -> PartReport:
     if before is not None:
         changed = [name for name, of in digests.items() if before["digests"].get(name) != of]
     done, failed = _carried_out(observations, task, changed)
-    stay = set(digests) - set(changed)
-    _write(task, done, stay)
     entries = [asdict(entry) for entry in summed(part.entries for part in done)]
     known = before or {"failed": (), "entries": entries, "passed": (), "grain": None}
+    if before is not None and _unsure(before, set(digests) - set(changed), set(digests), entries):
+        changed = list(digests)
+        done, failed = _carried_out(observations, task, changed)
+        entries = [asdict(entry) for entry in summed(part.entries for part in done)]
+    stay = set(digests) - set(changed)
+    _write(task, done, stay)
+    did = {entry["id"] for entry in entries if entry["did"]}
     about = {
         "key": task.key,
         "digests": digests,
         "rows": task.parts.digests[task.part],
         "failed": [*failed, *((name, why) for name, why in known["failed"] if name in stay)],
         # what entries did in the series that stay is known of all of them together only
-        "entries": known["entries"] if stay else entries,
+        "entries": [{**entry, "did": entry["did"] or entry["id"] in did} for entry in known["entries"]]
+        if stay
+        else entries,
         "passed": sorted(
             {name for part in done for name in _passed(part, task)} | set(known["passed"] if stay else ())
         ),
@@ -180,6 +187,16 @@ def do_part(_: Report, task: Task) -> PartReport:
     }
     write_sealed(_about_file(task), about)
     return _told(about, again=len(changed))
+
+
+def _unsure(before: Mapping[str, Any], stay: set[str], there: set[str], entries: Sequence[Mapping[str, Any]]) -> bool:
+    """Whether an entry of which something came before may have had it only from series that changed or are gone."""
+    others = set(before["digests"]) - stay
+    gone = bool(others - there)
+    did = {entry["id"] for entry in before["entries"] if entry["did"]}
+    did_now = {entry["id"] for entry in entries if entry["did"]}
+    tried = {entry["id"] for entry in entries if entry["nothing"] or entry["refused"]}
+    return bool(others) and bool((did - did_now) if gone else (did & tried) - did_now)
 
 
 def _checked_digest(parts: Parts, part: int) -> str:
