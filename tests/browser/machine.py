@@ -172,10 +172,14 @@ class Browser:
         return element
 
     def click(self, css: str, text: str = "") -> None:
-        """Click once the element can be clicked; a re-drawn element is found again."""
+        """Click once the element can be clicked; a re-drawn element is found again. One that is switched off takes a click
+        without a word, and does nothing."""
 
         def clicked() -> bool:
-            (self.with_text(css, text) if text else self.find(css)).click()
+            element = self.with_text(css, text) if text else self.find(css)
+            if not element.is_enabled():
+                return False
+            element.click()
             return True
 
         self.wait(clicked, f"click {css} {text}")
