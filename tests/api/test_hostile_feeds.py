@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
+from datetime import date
 from http.client import HTTPConnection
 from typing import Any
 from urllib.parse import urlsplit
@@ -22,6 +23,9 @@ from tests.api.test_watching import CALM, LATE, Receiver, receiver, watch
 from tests.api.test_watching import study as watched_study
 from zembra.core.errors import Refusal
 from zembra.core.feeds.webaddress import WebAddress, is_public
+from zembra.core.feeds.words import Address
+from zembra.service.feeds.fetched import Wanted
+from zembra.service.feeds.http import fetched
 from zembra.service.feeds.schedule import begin_look
 from zembra.service.watching import tell
 from zembra.work.executor import Limits
@@ -147,6 +151,18 @@ def test_a_mark_of_what_changed_goes_to_its_own_address_only(
     assert unasked("/from") == [False] * 4
 
 
+def test_an_address_with_another_day_in_it_is_another_address(speakers: Callable[[Answer], Speaker]) -> None:
+    speaker = speakers(lambda request: served(b"day,riders\n", "ETag: mark"))
+    address = Address(url=f"{speaker.address}/rows?since={{since}}")
+    cursor = ""
+    for day in (1, 1, 2):
+        wanted = Wanted(date(2026, 3, day), cursor, "", 1_000_000)
+        found = fetched(lambda _: None, address, wanted, private=True)
+        assert found is not None
+        cursor = found.cursor
+    assert ["If-None-Match: mark" in request for request in speaker.asked] == [False, True, False]
+
+
 def drip(*first: bytes) -> Iterator[bytes]:
     yield from first
     while True:
@@ -268,6 +284,8 @@ PIECES = st.lists(
 @given(PIECES)
 @example(["http://", "thief.example", "\\", "@", "good.example", "/", "x"])
 @example(["http://", "good.example", ".", "/", "..", "/", "..", "\u3002"])
+@example(["http://", "stra\u00dfe.example", "/"])
+@example(["http://", "caf\u00e9.example", "/"])
 def test_an_address_that_is_taken_is_read_alike_by_everybody(pieces: list[str]) -> None:
     try:
         address = WebAddress.parse("".join(pieces))

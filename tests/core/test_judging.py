@@ -17,7 +17,7 @@ from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
 from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
 from zembra.core.judging.sums import added
-from zembra.core.judging.verdict import bench_of, judge, lead_over
+from zembra.core.judging.verdict import bench_of, judge, lead_over, verdict_key
 from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
 from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
 from zembra.core.ledger.clauses.windows import Window
@@ -248,3 +248,17 @@ def test_what_is_told_of_a_lead_is_that_of_the_errors_on_held_back_periods() -> 
                 if said and mine
             )
             assert (lead.nearer, lead.points, lead.apart, lead.tried) == (nearer, 8, 8, len(bench.every) - 1)
+
+
+def test_errors_of_histories_that_began_apart_are_laid_side_by_side_at_their_newest() -> None:
+    errors = RNG.normal(0, 1, 200)
+    halves = (Half(80, np.full(3, 3.0), np.full(3, 4.0)),)
+    long, short = (Projected("m", np.zeros(3), halves, left=left) for left in (errors, errors[70:]))
+    np.testing.assert_allclose(added([long, short]).halves[0].below, 6)
+
+
+def test_a_sum_of_projections_is_remembered_beside_the_projection_of_the_sum() -> None:
+    one = asked(VALUES.tolist())
+    bench = bench_of(one)
+    whole = bench.candidates[0]
+    assert verdict_key(one, bench, whole) != verdict_key(one, bench, replace(whole, each=True))

@@ -228,3 +228,17 @@ def test_quiet_words_are_said_only_where_they_differ_from_the_usual() -> None:
         "Sunday, from each series' own first row to the as-of date; a day with no row is not known."
     )
     assert "zero in no series" in plain(Calendar(), DAYS)
+
+
+def test_heavy_entries_wait_behind_a_nudged_word_whatever_stands_between() -> None:
+    brought = run_csv(daily_csv(list(range(70))))
+    heavy = record(smoothing(ahead=3, season=None, method=FiveMethods()), "p")
+    ledger = small_ledger(record(Blanks(), "b"), record(Average(window=Window(length=7, need=4)), "a"), heavy)
+    nudging = run(brought.state.observations, ledger, brought.state.as_of, nudged="b")
+    assert [report.waiting for report in nudging.reports[-2:]] == [False, True]
+    assert not nudging.pending
+
+
+@pytest.mark.parametrize("text", ["\t=1+1", "\r=1+1", "=1", "+x", "-x", "@x"])
+def test_no_cell_of_a_csv_begins_a_formula(text: str) -> None:
+    assert safe(text) == f"'{text}"

@@ -6,6 +6,7 @@ import sys
 from collections.abc import Iterator
 
 import numpy as np
+import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
@@ -13,11 +14,16 @@ from tests.core.test_every_entry import phrases
 from tests.help import AS_OF
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.bands import RoundReading
+from zembra.core.ledger.clauses.edges import AgainstReading
 from zembra.core.ledger.clauses.methods import Drift
 from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, NoSeason
+from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.band import Band
+from zembra.core.ledger.entries.readings.between import Between
 from zembra.core.ledger.entries.readings.events import Event, Events
+from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.lineentry import Made
@@ -25,6 +31,7 @@ from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
+from zembra.core.slots import slots
 
 _rng = np.random.default_rng(12)
 _values = np.concatenate([_rng.normal(100, 3, 40), _rng.normal(140, 3, 40)]).round(2)
@@ -142,3 +149,35 @@ def test_what_is_no_array_is_weighed_too() -> None:
     # those that are not looked into weigh as those that were
     memo.put("b", Made(facts=facts[:10]))
     assert memo.weight > 1.9 * least
+
+
+REFERRING = {
+    "band": Band(round=RoundReading(reading="t0")),
+    "between": Between(one=AgainstReading(reading="t0")),
+    "mark": Marks(against=AgainstReading(reading="t0")),
+}
+
+
+def test_every_kind_that_names_a_reading_is_among_those_that_refer() -> None:
+    naming = {
+        kind.kind
+        for kind in KINDS
+        for slot in slots(kind).values()
+        if any(inner.options == "readings" for clause in slot.clauses for inner in slots(clause).values())
+    }
+    assert naming == set(REFERRING)
+
+
+@pytest.mark.parametrize("kind", REFERRING)
+def test_a_reading_that_changed_changes_what_refers_to_it(kind: str) -> None:
+    """The lines are the same for both: only the reading tells that the entry has to be carried out again."""
+
+    def of(length: int, memo: Memo | None) -> list[object]:
+        average = record(Average(window=Window(length=length, need=3)), "t0")
+        return told(carried_out([average, record(REFERRING[kind], "r")], memo))
+
+    memo = Memo()
+    before = of(7, memo)
+    after = of(13, memo)
+    assert after == of(13, None)
+    assert after != before

@@ -10,13 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.help import run_csv
+from tests.help import run_csv, run_values
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison, Kind
-from zembra.core.newrows.issued import Issued, by_ahead, scored, widening_so_far
+from zembra.core.newrows.issued import Issued, by_ahead, happened, scored, widening_so_far
 from zembra.core.newrows.together import together
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
@@ -263,3 +264,12 @@ def test_limits_as_they_have_held_so_far_hold_more_often(narrow: float, least: f
     assert least <= float(np.mean(factors)) <= most
     assert abs(np.mean(after) - 0.8) <= abs(np.mean(before) - 0.8) + 0.02
     assert np.mean(after) > 0.7
+
+
+def test_an_estimate_is_not_what_happened() -> None:
+    result = run_values([1, 2, None, 4], Blanks())
+    (line,) = result.state.lines
+    assert line.counted[2] == 3
+    periods = result.state.grain.labels(line.periods)
+    frame = pl.DataFrame({"series": [line.name] * 4, "period": periods})
+    assert happened([line], result.state.grain, frame).tolist() == pytest.approx([1, 2, np.nan, 4], nan_ok=True)

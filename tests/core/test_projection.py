@@ -66,6 +66,7 @@ from zembra.core.projection.paths import chances_beyond
 from zembra.core.projection.plain import last_season
 from zembra.core.projection.seasonal import has_season, season_chance
 from zembra.core.projection.several import mean_of_five
+from zembra.core.projection.theta import theta
 
 LEVELS = (80.0, 95.0)
 Z = {level: float(stats.norm.ppf(0.5 + level / 200)) for level in LEVELS}
@@ -504,3 +505,22 @@ def test_as_far_as_the_time_axis_ends_with_the_longest_series() -> None:
     assert any(
         "long is not projected. The time axis ends with the last number" in one for one in report.outcome.warnings
     )
+
+
+def test_limits_of_theta_grow_as_those_of_simple_smoothing() -> None:
+    """σ √(1 + (k − 1) α²) k periods ahead (Hyndman et al. 2008, table 6.1), for three quantities that were estimated."""
+    history = shown(np.random.default_rng(6).normal(0, 4, 120).cumsum() + 500, None)
+    found = theta(history, 9, [80.0])
+    alpha, spread = (float(found.estimates[name]) for name in ("Level weight α", "Residual spread"))
+    k = np.arange(1, 10)
+    by = np.sqrt((1 + 3 / 120) / (1 - 3 / 120))
+    np.testing.assert_allclose(
+        found.halves[0].above, 1.281552 * spread * np.sqrt(1 + (k - 1) * alpha**2) * by, rtol=1e-5
+    )
+
+
+def test_whole_numbers_leave_no_value_outside_that_was_inside() -> None:
+    halves = (Half(80, np.array([1.1, 0.4]), np.array([1.1, 0.4])),)
+    whole = Projected("m", np.array([10.4, 3.5]), halves).mapped(None, None, whole=True)
+    (limit,) = whole.limits
+    assert (limit.lower.tolist(), limit.upper.tolist()) == ([9, 3], [12, 4])

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembra.core.calendar.lines import Received
+from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.dates import DateForm, fitting_forms, read_dates
 from zembra.core.intake.numbercell import DecimalMark
 from zembra.core.intake.numbers import detect_decimal, read_numbers
@@ -110,3 +111,14 @@ def test_no_date_is_read_from_an_impossible_one() -> None:
 def test_one_telling_row_decides_day_first() -> None:
     forms = [form for form, share in fitting_forms(pl.Series(["01/02/2026", "13/02/2026"])) if share == 1]
     assert forms == [DateForm.DAY_FIRST, DateForm.DAY_FIRST_TIME]
+
+
+@pytest.mark.parametrize(("last", "year"), [(35, 2035), (36, 1936)])
+def test_years_of_two_digits_turn_at_36(last: int, year: int) -> None:
+    """As the page of dates says, at the edge itself; the rows are the same wherever they are read."""
+    rows = "".join(f"{day}.12.{last},{day}\n" for day in range(20, 32))
+    read = bring_in(f"day,riders\n{rows}".encode())
+    frame = next(iter(read.observations.frames.values()))
+    assert {when.year for when in frame["when"]} == {year}
+    (notice,) = [notice.text for notice in read.notices if "two digits" in notice.text]
+    assert "36 to 99" in notice

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.help import asked, only_line, run_csv, run_values, smoothing
+from tests.help import FIRST, asked, only_line, run_csv, run_values, smoothing
 from zembra.core.asking.question import settled
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
@@ -32,10 +32,12 @@ from zembra.core.ledger.entries.readings.moves import Moves
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entries.repairs.derive import Derive
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
+from zembra.core.ledger.shiftwords import Follow
 from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.windowed import Tail
 
@@ -311,3 +313,22 @@ def test_fiscal_years_are_named_by_both_years_wherever_they_begin() -> None:
         line = only_line(result)
         assert result.state.grain.label(int(line.periods[0])) == first
         assert line.value.tolist() == list(range(2015, 2024))
+
+
+def test_a_month_of_whole_weeks_is_not_shared() -> None:
+    """February 2027 begins on a Monday and ends on a Sunday: no week lies across its edges."""
+    rows: dict[date, object] = {date(2027, 1, 4) + timedelta(7 * n): 70 for n in range(12)}
+    shared = coarse(dated(rows), Coarser(weeks=Week.SHARED))
+    assert shared["2027-02"] == (280, "measured")
+
+
+def test_an_adjusted_point_that_is_provisional_is_told_as_both() -> None:
+    from zembra.core.handover.tables import point_rows
+
+    lifted = Shift(on=FIRST + timedelta(3), stretch=3, then=(Follow.DIFFERENCE,))
+    result = run_values([1.0, 1.1, 0.9, 5.0, 5.1, 4.9], lifted, Provisional(rule=LastFew(last=6)))
+    rows = list(point_rows(result))
+    assert [row[5] for row in rows] == ["provisional"] * 6
+    moved = [row[6] for row in rows if float(row[2]) != float(row[3])]
+    assert moved
+    assert all("provisional" in reason and "level shift" in reason for reason in moved)

@@ -10,6 +10,7 @@ from xml.etree.ElementTree import Element
 
 import numpy as np
 import pytest
+from bs4 import BeautifulSoup
 from defusedxml.ElementTree import fromstring
 
 from tests.help import FIRST, run_csv
@@ -44,6 +45,7 @@ from zembra.core.dress.words import (
 )
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Arrangement, Figure, FigureSettings, Shape
+from zembra.core.handover.report import Section
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.held import HeldLine
@@ -51,6 +53,7 @@ from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.run import Result
 from zembra.rendering.engine import picture_svg
 from zembra.rendering.image import png_of
+from zembra.rendering.page import page_html
 
 SVG = "{http://www.w3.org/2000/svg}"
 HOSTILE = (
@@ -251,3 +254,24 @@ def test_every_shape_arrangement_and_scale_is_drawn(shape: Shape, arrangement: A
     assert "Infinity" not in svg
     drawn_lines = {one.attrib.get("data-line") for one in root.iter(f"{SVG}g")} - {None}
     assert {"a", "b", "c"} <= drawn_lines
+
+
+def test_a_page_has_no_element_that_was_not_meant() -> None:
+    """Wherever a text goes: the title, the description, the account, the foot, and the figure's own words."""
+    wild = "</script></title><script>alert(1)</script><b>&amp;\"'"
+    result = run_csv(f'day,"{wild.replace(chr(34), chr(34) * 2)}"\n2026-01-01,1\n2026-01-02,2\n'.encode())
+    figure = picture_figure(result, FigureSettings(), Picture())
+    page = page_html(figure, title=wild, about=wild, account=[Section(wild, [wild])], foot=wild)
+    soup = BeautifulSoup(page, "html.parser")
+    assert soup.find("b") is None
+    assert [script.get("type") for script in soup.find_all("script")] == ["application/json", None]
+    data, code = soup.find_all("script")
+    assert Figure.model_validate_json(data.string or "") == figure
+    assert "alert(1)" not in (code.string or "")
+    assert soup.title is not None
+    assert soup.title.string == wild
+    assert (soup.find(id="picture") or {}).get("aria-label") == wild
+    assert [item.text for item in soup.find_all("li")] == [wild]
+    assert wild in [heading.text for heading in soup.find_all("h2")]
+    assert soup.footer is not None
+    assert soup.footer.text.startswith(wild)

@@ -8,16 +8,19 @@ import os
 import shutil
 import sqlite3
 import stat
+import threading
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from io import BytesIO
 from pathlib import Path
+from typing import Any
 
 import pytest
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import event
+from sqlalchemy import Engine, event
 from sqlmodel import Session
 
 from tests.help import AS_OF, daily_csv
@@ -26,6 +29,7 @@ from zembra.cli import main
 from zembra.core.errors import Refusal
 from zembra.core.intake.howread import HowRead
 from zembra.service.application import Application
+from zembra.store import studies
 from zembra.store.backups import KEPT, Why, back_up, back_up_daily, backups, keep_backup, restore
 from zembra.store.checking import check_all
 from zembra.store.database import check_readable, close_database, open_database
@@ -37,11 +41,11 @@ from zembra.store.datasets import (
     removed_datasets,
     unused_datasets,
 )
-from zembra.store.errors import Altered
+from zembra.store.errors import Altered, Stale
 from zembra.store.home import Home, usual_home
 from zembra.store.housekeeping import erase_long_removed, give_back, keep_house, space_of
 from zembra.store.leftovers import clear_old_exports
-from zembra.store.studies import kept_studies, remove_study
+from zembra.store.studies import Kept, edit_study, kept_studies, kept_study, remove_study
 from zembra.store.tables import Style
 from zembra.store.transfer import export_home, import_home
 
@@ -429,3 +433,26 @@ def test_exports_that_nobody_fetched_go_after_a_day(home: Home) -> None:
     os.utime(fresh, (NOON.timestamp(), NOON.timestamp()))
     clear_old_exports(home, NOON)
     assert (old.exists(), part.exists(), fresh.exists()) == (False, False, True)
+
+
+def test_of_two_edits_on_one_revision_only_one_is_taken(home: Home, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The other one comes at the worst moment: when this one has looked which revision is the newest."""
+    engine = open_database(home.database)
+    before = kept_study(engine, 1)
+    seal, busy = studies.resealed, threading.Lock()
+
+    def meanwhile(*given: Any, **named: Any) -> str:
+        if busy.acquire(blocking=False):
+            with ThreadPoolExecutor(1) as other:
+                other.submit(edit, engine, before, "theirs").result()
+        return seal(*given, **named)
+
+    monkeypatch.setattr(studies, "resealed", meanwhile)
+    with pytest.raises(Stale):
+        edit(engine, before, "mine")
+    assert kept_study(engine, 1).revision.what == "theirs"
+    close_database(engine)
+
+
+def edit(engine: Engine, kept: Kept, what: str) -> Kept:
+    return edit_study(engine, 1, kept.revision.number, kept.ledger, kept.figure, what)

@@ -109,4 +109,4 @@ def _hash(text: str) -> str:
 def _section(section: Section) -> str:
     tag = "ol" if section.ordered else "ul"
     lines = "".join(f"<li>{escape(line)}</li>" for line in section.lines)
-    return f"<h2>{section.heading}</h2><{tag}>{lines}</{tag}>"
+    return f"<h2>{escape(section.heading)}</h2><{tag}>{lines}</{tag}>"

@@ -100,10 +100,7 @@ _NOT_PUBLIC = [
 
 
 def _host_and_port(place: str, scheme: str, text: str) -> tuple[str, int]:
-    try:
-        ascii_place = place if place.isascii() else place.encode("idna").decode()
-    except UnicodeError:
-        raise _none(text) from None
+    ascii_place = place if place.isascii() else _in_ascii(place, text)
     found = _HOST.fullmatch(ascii_place)
     if found is None or (found[2] and not 0 < int(found[2]) < 65536):
         raise _none(text)
@@ -113,6 +110,21 @@ def _host_and_port(place: str, scheme: str, text: str) -> tuple[str, int]:
         except ValueError:
             raise _none(text) from None
     return found[1].lower(), int(found[2]) if found[2] else PORTS[scheme]
+
+
+def _in_ascii(place: str, text: str) -> str:
+    try:
+        found = place.encode("idna").decode()
+        as_written = found.encode().decode("idna")
+    except UnicodeError:
+        raise _none(text) from None
+    if as_written.lower() != place.lower():  # the standards of 2003 and of 2008 read ß, and some others, as different letters
+        raise Refusal(
+            "Programs read a letter in the host of the address in different ways.",
+            place=place,
+            todo=f"Write the host in plain letters, such as {found}, or as xn--…",
+        )
+    return found
 
 
 def _none(text: str) -> Refusal:
