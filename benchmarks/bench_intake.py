@@ -9,6 +9,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from datetime import date, timedelta
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -92,8 +93,8 @@ def measure() -> Iterator[Ratio]:
         yield compare(
             f"intake of {name}",
             3,
-            lambda table=table: brought(table),
-            lambda table=table: read_and_cast(table),
+            partial(brought, table),
+            partial(read_and_cast, table),
             rounds=5,
         )
 

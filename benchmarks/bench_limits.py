@@ -84,10 +84,10 @@ def _smooth() -> Iterator[Ratio]:
                 shown = History(values, np.ones(points, dtype=bool))
                 found = UsualMean().project(shown, SMOOTH_AHEAD, LEVELS)
                 wide.append([float((half.above / (normal_point(half.level) * spread)).mean()) for half in found.halves])
-    points = f"{SMOOTH_POINTS[0]} to {SMOOTH_POINTS[-1]} points"
+    sizes = f"{SMOOTH_POINTS[0]} to {SMOOTH_POINTS[-1]} points"
     for level, ratio in zip(LEVELS, np.mean(wide, axis=0), strict=True):
         yield Ratio(
-            f"smooth autoregressions of {points}: width of {level:g} % limits against who knows the model",
+            f"smooth autoregressions of {sizes}: width of {level:g} % limits against who knows the model",
             float(ratio),
             1.5,
             f"{len(wide)} series",

@@ -15,6 +15,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -127,9 +128,9 @@ def _at_work(address: str, number: int, told: _Told, end: float) -> None:
         entry = {"id": f"a{rng.randrange(10**6)}", "kind": "average", "params": {}}
         ledger = {**bench["ledger"], "entries": [*bench["ledger"]["entries"][:6], entry]}
         words = {"ledger": ledger, "settings": bench["settings"]}
-        told.ask("preview", lambda words=words: call("POST", f"{path}/preview", words))
+        told.ask("preview", partial(call, "POST", f"{path}/preview", words))
         edit = {**words, "base": bench["study"]["revision"], "what": "added an average"}
-        told.ask("edit", lambda edit=edit: call("PUT", f"{path}/revision", edit))
+        told.ask("edit", partial(call, "PUT", f"{path}/revision", edit))
         match rng.randrange(6):
             case 0:
                 told.ask(
@@ -148,7 +149,7 @@ def _exports(address: str, told: _Told, end: float, exports: list[int]) -> None:
         work = told.ask("export", lambda: call("POST", f"{address}/api/keeping/export"))
         while work is not None and work["stage"] in ("waiting", "working") and time.monotonic() < end:
             time.sleep(0.5)
-            work = told.ask("look at work", lambda key=work["key"]: call("GET", f"{address}/api/work/{key}"))
+            work = told.ask("look at work", partial(call, "GET", f"{address}/api/work/{work['key']}"))
         if work is not None and work["stage"] == "done":
             exports.append(1)
         time.sleep(5)

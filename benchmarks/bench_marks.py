@@ -42,7 +42,7 @@ def measure() -> Iterator[Ratio]:
             marked["label"] = ""
             top = marked["away"].abs().nlargest(LABELLED).index
             marked.loc[top, "label"] = [f"{away:+.4g}" for away in marked.loc[top, "away"]]
-            marked["day"] = marked.index.strftime("%Y-%m-%d")
+            marked["day"] = pd.DatetimeIndex(marked.index).strftime("%Y-%m-%d")
             found.append(marked)
         return found
 

@@ -35,7 +35,7 @@ class MailFile:
 
 def truths() -> dict[str, Truth]:
     """By file and series: the number of each period."""
-    found: dict[str, dict[str, dict[str, float]]] = defaultdict(lambda: defaultdict(dict))
+    found: dict[str, Truth] = defaultdict(lambda: defaultdict(dict))
     rows = pl.read_csv(TRIALS / "intake-truth.csv", schema_overrides={"period": pl.String})
     for name, series, period, value in rows.select("file", "series", "period", "value").iter_rows():
         if value is not None:

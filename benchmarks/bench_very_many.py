@@ -164,7 +164,7 @@ def _run(file: Path, ledger: Ledger, out: Path, executor: Executor, *, only_read
     if only_read:
         from zembra.service.many import drive
 
-        done, drive._done = drive._done, lambda *_: ({}, [])  # type: ignore[assignment]
+        done, drive._done = drive._done, lambda *_: ({}, [])
         try:
             run_many(Asked([file], ledger, AS_OF, out), executor, quiet)
         finally:
@@ -179,7 +179,7 @@ def _on_cluster(file: Path, ledger: Ledger, out: Path) -> None:
     from distributed import LocalCluster
 
     with (
-        LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None) as running,
+        LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None) as running,  # type: ignore[no-untyped-call]
         Cluster(running.scheduler_address) as executor,
     ):
         _run(file, ledger, out, executor)

@@ -42,13 +42,14 @@ def _trend_breaks(rng: np.random.Generator, size: int, _: int) -> np.ndarray:
 
 def _shifted(rng: np.random.Generator, size: int, season: int) -> np.ndarray:
     at = int(size * rng.uniform(0.2, 0.9))
-    return 300 + 25 * _wave(rng, size, season) + rng.normal(0, 60) * (np.arange(size) >= at) + rng.normal(0, 12, size)
+    step = rng.normal(0, 60) * (np.arange(size) >= at)
+    return np.asarray(300 + 25 * _wave(rng, size, season) + step + rng.normal(0, 12, size))
 
 
 def _changing(rng: np.random.Generator, size: int, season: int) -> np.ndarray:
     share = np.linspace(0, 1, size)
     season_now = (1 - share) * _wave(rng, size, season) + share * _wave(rng, size, season)
-    return 500 + 40 * season_now + np.cumsum(rng.normal(0, 2, size)) + rng.normal(0, 15, size)
+    return np.asarray(500 + 40 * season_now + np.cumsum(rng.normal(0, 2, size)) + rng.normal(0, 15, size))
 
 
 def _heavy(rng: np.random.Generator, size: int, season: int) -> np.ndarray:

@@ -48,8 +48,8 @@ class Drawn:
 
     def points(self, by_moment: bool, moments: Sequence[str]) -> dict[str, float]:
         """Its numbers by the keys of the truth where they have one, else by their label."""
-        known = np.flatnonzero(~np.isnan(self.values))
-        names = {int(n): self.labels[n] for n in known}
+        known = np.flatnonzero(~np.isnan(self.values)).tolist()
+        names = {n: self.labels[n] for n in known}
         if by_moment and moments:
             wanted = np.array(moments, dtype="datetime64[s]")
             places = np.searchsorted(self.starts, wanted, side="right") - 1

@@ -63,7 +63,7 @@ def _licence(name: str) -> str:
     classified = [
         one.split("::")[-1].strip() for one in told.get_all("Classifier") or [] if one.startswith("License ::")
     ]
-    written = (told.get("License-Expression") or told.get("License") or "").strip()
+    written = (told.get_all("License-Expression") or told.get_all("License") or [""])[0].strip()
     # some write the whole text there
     short = written if written and "\n" not in written else ""
     return short or ", ".join(classified) or "as its own file says"

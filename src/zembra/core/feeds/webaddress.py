@@ -118,7 +118,8 @@ def _in_ascii(place: str, text: str) -> str:
         as_written = found.encode().decode("idna")
     except UnicodeError:
         raise _none(text) from None
-    if as_written.lower() != place.lower():  # the standards of 2003 and of 2008 read ß, and some others, as different letters
+    # IDNA 2003 and IDNA 2008 read ß, and some others, as different letters
+    if as_written.lower() != place.lower():
         raise Refusal(
             "Programs read a letter in the host of the address in different ways.",
             place=place,
