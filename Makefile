@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/vite.drawing.config.ts frontend/vite.page.config.ts
 
-.PHONY: demo test check format wheel pythons bench compare screenshots build setup browser generated bom pins clean
+.PHONY: demo test check format wheel pythons bench compare mutants screenshots build setup browser generated bom pins clean
 
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
@@ -42,8 +42,14 @@ PIP_COMPILE := $(BIN)/pip-compile --quiet --generate-hashes --allow-unsafe --no-
 compare: $(STAMPS)/python-dev
 	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/compare.txt
 
+# make mutants ROOM=calendar COUNT=60: faults planted one at a time, and how many the tests of the room notice
+COUNT ?= 60
+mutants: $(STAMPS)/python-dev
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/mutants.txt
+	$(BIN)/python scripts/mutants.py "$(ROOM)" $(COUNT)
+
 pins: $(STAMPS)/python-dev
-	cd requirements && for set in run dev compare; do \
+	cd requirements && for set in run dev compare mutants; do \
 	  PIP_FIND_LINKS= PIP_EXTRA_INDEX_URL= ../$(PIP_COMPILE) --output-file $$set.txt $$set.in || exit 1; done
 
 bench: $(STAMPS)/python-dev

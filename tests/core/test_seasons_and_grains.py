@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -13,7 +14,9 @@ from hypothesis import strategies as st
 
 from tests.help import FIRST, asked, only_line, run_csv, run_values, smoothing
 from zembra.core.asking.question import settled
-from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.closed import holiday_places, public_holidays
+from zembra.core.calendar.coarser import coarser
+from zembra.core.calendar.complete import Combine, Expected
 from zembra.core.calendar.grain import DAY, Grain, Unit
 from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.months import CalendarUnit
@@ -332,3 +335,25 @@ def test_an_adjusted_point_that_is_provisional_is_told_as_both() -> None:
     moved = [row[6] for row in rows if float(row[2]) != float(row[3])]
     assert moved
     assert all("provisional" in reason and "level shift" in reason for reason in moved)
+
+
+def test_estimates_stay_estimates_where_periods_are_put_together() -> None:
+    line = only_line(run_values([1, 2, None, 4, 5, 6, 7], Blanks()))
+    assert line.condition[2] == Condition.FILLED
+    (week,) = coarser(line, Expected(DAY), Grain(Unit.WEEK, week_start=3), Combine.SUM).line.condition
+    assert week == Condition.FILLED
+
+
+def test_a_count_of_weeks_is_shared_by_days() -> None:
+    line = replace(only_line(run_values([70.0] * 9)), periods=np.arange(9) + Grain(Unit.WEEK).period(date(2027, 1, 4)))
+    made = coarser(line, Expected(Grain(Unit.WEEK)), Grain(Unit.MONTH), Combine.COUNT, week_day=None)
+    february = made.line.periods == Grain(Unit.MONTH).period(date(2027, 2, 1))
+    assert made.line.value[february] == pytest.approx(4)
+
+
+def test_parts_of_countries_have_holidays_of_their_own() -> None:
+    assert "Germany, Bayern" in holiday_places()
+    everywhere, there = (public_holidays(place, 2026, 2026) for place in ("Germany", "Germany, Bayern"))
+    assert there - everywhere == {
+        date(2026, 1, 6), date(2026, 6, 4), date(2026, 11, 1),
+    }  # fmt: skip
