@@ -70,7 +70,12 @@ ROOMS = {
         ("tests/api/test_feeds.py", "tests/api/test_hostile_feeds.py"),
     ),
     "guards": Room(
-        ("src/zembra/api/guard.py", "src/zembra/api/login.py", "src/zembra/api/guesses.py", "src/zembra/api/people.py"),
+        (
+            "src/zembra/api/guard.py",
+            "src/zembra/api/login.py",
+            "src/zembra/api/login_throttle.py",
+            "src/zembra/api/people.py",
+        ),
         ("tests/api/test_guard.py", "tests/api/test_people.py", "tests/api/test_described.py"),
     ),
 }

@@ -27,10 +27,10 @@ HOSTILE = {
     "infinite": ("return self.drawn(line, study, np.full(line.periods.size, np.inf))", "the number inf"),
     "complex": ("return self.drawn(line, study, np.full(line.periods.size, 1j))", "complex128"),
     "objects": ("return self.drawn(line, study, np.full(line.periods.size, 'x', dtype=object))", "object"),
-    "unlike": ("return Made(line=replace(line, value=line.value[:-1]))", "periods"),
+    "unlike": ("return LineResult(line=replace(line, value=line.value[:-1]))", "periods"),
     "nothing": ("return None", "on_line gives NoneType"),
-    "letters": ("return Made(warnings=('\\udcff',), touched=1)", ""),
-    "print": ("print('not an answer' * 1000); return Made(touched=1)", ""),
+    "letters": ("return LineResult(warnings=('\\udcff',), touched=1)", ""),
+    "print": ("print('not an answer' * 1000); return LineResult(touched=1)", ""),
 }
 ENDLESS = ["hang", "sleep"]
 TEMPLATE = """
@@ -42,7 +42,7 @@ class {title}(Drift):
 """
 DRAWN = """
     def drawn(self, line, study, value):
-        return Made(shapes=(Curve(id="x", entry=study.by, series=line.name, name="x", kind=self.kind, periods=line.periods, value=value),))
+        return LineResult(shapes=(Curve(id="x", entry=study.by, series=line.name, name="x", kind=self.kind, periods=line.periods, value=value),))
 """
 MORE = """
 class Word(Drift):

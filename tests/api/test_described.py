@@ -21,7 +21,7 @@ from tests.api.test_api import begin
 from tests.help import AS_OF, answered
 from zembra.api import create_app
 from zembra.api.description import ADDRESS, WRITTEN
-from zembra.api.guesses import Guesses
+from zembra.api.login_throttle import LoginThrottle
 
 KEY = "mooring-lines-and-fenders"
 
@@ -123,7 +123,7 @@ def test_with_a_key_nothing_is_answered_without_it(tmp_path: Path) -> None:
 
 def test_guesses_wait_longer_each_time_and_lock_nobody_out() -> None:
     now = [0.0]
-    guesses = Guesses(lambda: now[0])
+    guesses = LoginThrottle(lambda: now[0])
     waits = []
     for _ in range(6):
         guesses.wrong("a")

@@ -28,7 +28,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from zembra.cli import main
-from zembra.service.children import PRELOADED
+from zembra.service.process_pools import PRELOADED
 
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "

@@ -28,7 +28,7 @@ from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.projection.ahead import Half, Projected
+from zembra.core.projection.ahead import HalfWidth, Projected
 from zembra.core.projection.lead import Lead, lead_of
 
 RNG = np.random.default_rng(8)
@@ -156,7 +156,7 @@ def test_a_sum_is_judged_as_such_and_against_the_sum_of_projections() -> None:
 
 def test_limits_of_added_projections_count_how_their_errors_go_together() -> None:
     errors = RNG.normal(0, 1, 200)
-    halves = (Half(80, np.full(3, 3.0), np.full(3, 4.0)),)
+    halves = (HalfWidth(80, np.full(3, 3.0), np.full(3, 4.0)),)
 
     def said(left: np.ndarray) -> Projected:
         return Projected("m", np.full(3, 10.0), halves, left=left)
@@ -252,7 +252,7 @@ def test_what_is_told_of_a_lead_is_that_of_the_errors_on_held_back_periods() -> 
 
 def test_errors_of_histories_that_began_apart_are_laid_side_by_side_at_their_newest() -> None:
     errors = RNG.normal(0, 1, 200)
-    halves = (Half(80, np.full(3, 3.0), np.full(3, 4.0)),)
+    halves = (HalfWidth(80, np.full(3, 3.0), np.full(3, 4.0)),)
     long, short = (Projected("m", np.zeros(3), halves, left=left) for left in (errors, errors[70:]))
     np.testing.assert_allclose(added([long, short]).halves[0].below, 6)
 

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
@@ -29,6 +30,7 @@ from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_le
 from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import ledger_schema
+from zembra.core.ledger.start import suggested_as_of
 from zembra.core.slots import slots
 from zembra.core.speaking import parts, plain
 
@@ -242,3 +244,31 @@ def test_heavy_entries_wait_behind_a_nudged_word_whatever_stands_between() -> No
 @pytest.mark.parametrize("text", ["\t=1+1", "\r=1+1", "=1", "+x", "-x", "@x"])
 def test_no_cell_of_a_csv_begins_a_formula(text: str) -> None:
     assert safe(text) == f"'{text}"
+
+
+@pytest.mark.parametrize(
+    ("rows", "last"),
+    [
+        ("day,riders\n2025-03-01,1\n2025-03-02,2\n2025-03-04,3\n", date(2025, 3, 4)),
+        ("month,riders\n2025-01,1\n2025-02,2\n2025-04,3\n", date(2025, 4, 30)),
+        ("week,riders\n2025-W01,1\n2025-W02,2\n2025-W04,3\n", date(2025, 1, 26)),
+        # a row without a number has happened too
+        ("day,riders\n2025-03-01,1\n2025-03-02,2\n2025-03-05,\n", date(2025, 3, 5)),
+    ],
+)
+def test_a_study_of_rows_that_ended_long_ago_believes_in_their_last_day(rows: str, last: date) -> None:
+    state = run_csv(rows.encode()).base
+    assert suggested_as_of(state, date(2026, 10, 31)) == last
+    soon = last + timedelta(days=20)
+    assert suggested_as_of(state, soon) == soon
+
+
+@pytest.mark.parametrize(("was", "told"), [("weeks", True), ("months", True), ("days", False), (None, False)])
+def test_numbers_that_were_set_for_other_periods_are_told(was: str | None, told: bool) -> None:
+    brought = run_csv(daily_csv(list(range(60))))
+    average = record(Average(window=Window(length=7, need=4)), "a").model_copy(update={"counted_in": was})
+    result = run(brought.state.observations, small_ledger(average), brought.state.as_of)
+    said = [offer.why for offer in result.reports[-1].outcome.offers]
+    assert [why for why in said if "they now count days" in why] == (
+        [f"Its numbers were set for {was}; they now count days."] if told else []
+    )

@@ -26,7 +26,7 @@ from zembra.core.ledger.entries.readings.events import Event, Events
 from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entry import Entry, kinds
-from zembra.core.ledger.lineentry import Made
+from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.run import Result, run
@@ -142,12 +142,12 @@ def test_every_kind_of_entry_is_drawn_from() -> None:
 
 def test_what_is_no_array_is_weighed_too() -> None:
     memo, facts = Memo(), [{"level": n, "said": f"{n:0100}"} for n in range(1_000)]
-    memo.put("a", Made(facts=facts))
+    memo.put("a", LineResult(facts=facts))
     # independently: a list, and per entry a dict, its text and at most a number
     least = sum(sys.getsizeof(one) + sys.getsizeof(one["said"]) for one in facts)
     assert least < memo.weight < 1.3 * least
     # those that are not looked into weigh as those that were
-    memo.put("b", Made(facts=facts[:10]))
+    memo.put("b", LineResult(facts=facts[:10]))
     assert memo.weight > 1.9 * least
 
 

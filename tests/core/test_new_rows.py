@@ -17,7 +17,7 @@ from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison, Kind
-from zembra.core.newrows.issued import Issued, by_ahead, happened, scored, widening_so_far
+from zembra.core.newrows.issued import Issued, actuals_for, by_ahead, scored, widening_so_far
 from zembra.core.newrows.together import together
 from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
@@ -272,4 +272,4 @@ def test_an_estimate_is_not_what_happened() -> None:
     assert line.counted[2] == 3
     periods = result.state.grain.labels(line.periods)
     frame = pl.DataFrame({"series": [line.name] * 4, "period": periods})
-    assert happened([line], result.state.grain, frame).tolist() == pytest.approx([1, 2, np.nan, 4], nan_ok=True)
+    assert actuals_for([line], result.state.grain, frame).tolist() == pytest.approx([1, 2, np.nan, 4], nan_ok=True)

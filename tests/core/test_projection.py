@@ -60,7 +60,7 @@ from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.projection.ahead import History, Projected, normal_halves
 from zembra.core.projection.backtest import chance_range, fold_back, judged, widening
 from zembra.core.projection.intermittent import croston, tsb
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.paths import chances_beyond
 from zembra.core.projection.plain import last_season
@@ -443,7 +443,7 @@ def test_the_chance_of_having_reached_a_target_is_that_of_simulated_series(
     beyond = series >= target if upward else series <= target
     width = Z[95.0] * np.sqrt(np.cumsum(stays**2))
     there, by_then = chances_beyond(
-        mean, Half(95.0, width, width), target, upward=upward, responses=stays if said else np.zeros(0)
+        mean, HalfWidth(95.0, width, width), target, upward=upward, responses=stays if said else np.zeros(0)
     )
     np.testing.assert_allclose(there, beyond.mean(axis=1), atol=0.02)
     np.testing.assert_allclose(by_then, np.logical_or.accumulate(beyond, axis=0).mean(axis=1), atol=0.02)
@@ -520,7 +520,7 @@ def test_limits_of_theta_grow_as_those_of_simple_smoothing() -> None:
 
 
 def test_whole_numbers_leave_no_value_outside_that_was_inside() -> None:
-    halves = (Half(80, np.array([1.1, 0.4]), np.array([1.1, 0.4])),)
+    halves = (HalfWidth(80, np.array([1.1, 0.4]), np.array([1.1, 0.4])),)
     whole = Projected("m", np.array([10.4, 3.5]), halves).mapped(None, None, whole=True)
     (limit,) = whole.limits
     assert (limit.lower.tolist(), limit.upper.tolist()) == ([9, 3], [12, 4])

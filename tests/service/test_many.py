@@ -51,7 +51,7 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry, kinds
-from zembra.core.ledger.lineentry import LineEntry, Made
+from zembra.core.ledger.lineentry import LineEntry, LineResult
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
@@ -497,7 +497,7 @@ def test_the_newest_is_held_against_what_was_expected(tmp_path: Path) -> None:
 def test_refusals_of_entries_are_told_by_series(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     plain = Average.on_line
 
-    def picky(entry: Average, line: Line, study: Study) -> Made:
+    def picky(entry: Average, line: Line, study: Study) -> LineResult:
         if line.name.startswith("landing 02"):
             raise Refusal("Not on a Sunday.")
         return plain(entry, line, study)

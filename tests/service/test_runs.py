@@ -18,12 +18,12 @@ from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.methods import FiveMethods
 from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.lineentry import Made, directly
+from zembra.core.ledger.lineentry import LineResult, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
-from zembra.service.children import ENTRIES
+from zembra.service.process_pools import ENTRIES
 from zembra.service.runs import Runs, make_lines
 from zembra.work.executor import run_one
 
@@ -49,8 +49,8 @@ def test_what_another_process_makes_is_what_is_made_here() -> None:
     )
     ((place, there),), here = found, directly(entry, task.line, task.study)
     assert place == 0
-    assert isinstance(there, Made)
-    assert isinstance(here, Made)
+    assert isinstance(there, LineResult)
+    assert isinstance(here, LineResult)
     for a, b in zip(there.arrays(), here.arrays(), strict=True):
         np.testing.assert_array_equal(a, b)
     memo.put(task.key, there, task.line.arrays())

@@ -23,6 +23,7 @@ from zembra.core.watching.words import WatchWords
 from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
 from zembra.store.home import Home
+from zembra.store.import_profiles import keep_way
 from zembra.store.logins import begin_login, login_of
 from zembra.store.notes import keep_notes
 from zembra.store.people import add_person, person_with
@@ -31,7 +32,6 @@ from zembra.store.snapshots import keep_snapshot
 from zembra.store.studies import erase_study, kept_study, remove_study
 from zembra.store.tables import Feed, Gap, IssuedProjection, Login, Snapshot, Taking, Telling, WatchFinding, WatchOf
 from zembra.store.transfer import export_home, import_home
-from zembra.store.ways import keep_way
 
 
 def fill_every(engine: Engine) -> str:

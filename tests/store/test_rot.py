@@ -33,6 +33,7 @@ from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
 from zembra.store.datasets import dataset, erase_dataset, keep_dataset, remove_dataset
 from zembra.store.home import Home
+from zembra.store.import_profiles import keep_way
 from zembra.store.judged import judged, keep_judged
 from zembra.store.looking import readable
 from zembra.store.mark import mark_of
@@ -50,7 +51,6 @@ from zembra.store.studies import (
 )
 from zembra.store.tables import Snapshot
 from zembra.store.transfer import export_home, import_home
-from zembra.store.ways import keep_way
 
 BEFORE = Path(__file__).parent.parent / "kept"
 

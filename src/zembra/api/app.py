@@ -19,6 +19,7 @@ from zembra.api import (
     feeds,
     followup,
     handover,
+    import_profiles,
     judging,
     keeping,
     newrows,
@@ -30,7 +31,6 @@ from zembra.api import (
     together,
     values,
     watching,
-    ways,
     work,
 )
 from zembra.api.description import register_description
@@ -87,7 +87,7 @@ def create_app(
     for resource in (
         catalogue,
         datasets,
-        ways,
+        import_profiles,
         studies,
         newrows,
         feeds,

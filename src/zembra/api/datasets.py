@@ -35,9 +35,9 @@ from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.service.reading import read_file
 from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset
+from zembra.store.import_profiles import signature, ways
 from zembra.store.seals import seal_of
 from zembra.store.tables import Dataset, Way
-from zembra.store.ways import signature, ways
 from zembra.work.queue import Lane
 
 blueprint = Resource(

@@ -12,7 +12,7 @@ from sqlalchemy import Engine
 from werkzeug.wrappers import Response as Answer
 
 from zembra.api.guard import KEEPS_NOTHING, SAFE, forbidden
-from zembra.api.guesses import Guesses
+from zembra.api.login_throttle import LoginThrottle
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 from zembra.api.watching import NEWS
@@ -30,7 +30,7 @@ _OPEN = frozenset({LOGIN, "/mark.svg"})
 def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
     """Ask for a key before anything is answered: programs send it as a bearer token, the page once. owner_key: of who
     started it; empty where only people have keys."""
-    guesses = Guesses()
+    guesses = LoginThrottle()
     seen = app.extensions["zembra"].seen
 
     def is_owners(key: str) -> bool:

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from zembra.core.dress.style import HouseStyle, parse_style
-from zembra.rendering.ofrun import picture_of_run
+from zembra.rendering.run_picture import picture_of_run
 from zembra.store.whole import whole_file
 
 

@@ -24,7 +24,7 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, parse_ledger
 from zembra.core.ledger.run import run as carry_out
 from zembra.rendering.isolated import warm_up as warm_up_drawing
-from zembra.rendering.ofrun import picture_of_run
+from zembra.rendering.run_picture import picture_of_run
 from zembra.service.reading import read_file
 from zembra.settings import settings
 from zembra.work.executor import Ended

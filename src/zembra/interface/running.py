@@ -93,7 +93,7 @@ class Run:
     ) -> bytes:
         """The picture's bytes, written to a path where one is given. form: svg, png or pdf; the path's ending, where it is not said. name:
         of the study's pictures. style: a house style, as a file. times: pixels of a PNG for one of the sheet. Raises Refusal."""
-        from zembra.rendering.ofrun import picture_of_run
+        from zembra.rendering.run_picture import picture_of_run
 
         if form is None:
             form = "svg" if path is None else Path(path).suffix.lower().removeprefix(".")

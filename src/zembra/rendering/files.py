@@ -11,7 +11,7 @@ from zembra.core.figure.model import Figure
 from zembra.rendering.engine import picture_svg
 from zembra.rendering.image import pdf_of, png_of
 
-Made = Callable[[Figure, Picture, str, float], bytes]
+Maker = Callable[[Figure, Picture, str, float], bytes]
 
 
 def alt_of(picture: Picture, figure: Figure) -> str:
@@ -32,7 +32,7 @@ def _pdf(figure: Figure, picture: Picture, title: str, times: float) -> bytes:
     return pdf_of(picture_svg(figure), picture.page.pixels, title=name, about=alt_of(picture, figure))
 
 
-_FORMS: dict[str, Made] = {"svg": _svg, "png": _png, "pdf": _pdf}
+_FORMS: dict[str, Maker] = {"svg": _svg, "png": _png, "pdf": _pdf}
 
 
 def picture_file(figure: Figure, picture: Picture, form: str, title: str, times: float = 2.0) -> bytes:

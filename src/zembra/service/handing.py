@@ -29,7 +29,7 @@ from zembra.rendering.account import account_pdf
 from zembra.rendering.engine import inks_of
 from zembra.rendering.files import alt_of, picture_file
 from zembra.rendering.page import page_html
-from zembra.service.children import HANDING
+from zembra.service.process_pools import HANDING
 from zembra.work.executor import Limits, Reason, Report, advised, run_watched
 
 

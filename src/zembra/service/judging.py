@@ -20,7 +20,7 @@ from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import entry_of
 from zembra.core.ledger.state import State, Study
 from zembra.service.application import Application
-from zembra.service.children import CORES, JUDGING
+from zembra.service.process_pools import CORES, JUDGING
 from zembra.store.studies import kept_study
 from zembra.work.executor import Executor, Limits, Reason, Report, advised, run_one
 

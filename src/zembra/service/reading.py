@@ -13,7 +13,7 @@ from zembra.core.intake.foreign import guarded
 from zembra.core.intake.formats import detect_table, file_form
 from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.core.intake.signatures import EVERY, first_letter
-from zembra.service.children import READING
+from zembra.service.process_pools import READING
 from zembra.settings import settings
 from zembra.work.executor import Limits, Reason, Report, advised, run_watched
 

@@ -16,11 +16,11 @@ from zembra.core.asking.ask import open_questions
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.howread import HowRead
-from zembra.core.ledger.lineentry import LineEntry, Made, directly
+from zembra.core.ledger.lineentry import LineEntry, LineResult, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, first_fault
 from zembra.core.ledger.run import Pending, Result, Task, run
-from zembra.service.children import ENTRIES
+from zembra.service.process_pools import ENTRIES
 from zembra.service.readings import Readings
 from zembra.settings import Settings
 from zembra.store.datasets import dataset
@@ -171,7 +171,7 @@ class Runs:
             count = len(pending.tasks)
             done = 0
 
-            def on_made(n: int, made: Made | Refusal) -> None:
+            def on_made(n: int, made: LineResult | Refusal) -> None:
                 nonlocal done
                 done += 1
                 self.memo.put(pending.tasks[n].key, made, pending.tasks[n].line.arrays())

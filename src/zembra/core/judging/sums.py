@@ -9,7 +9,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats, Ints, every_of, values_at
 from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.projection.ahead import Projected
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 
 FEWEST_PAIRS = 10  # errors at the same periods from which their correlation is told
 
@@ -59,7 +59,7 @@ def added(said: Sequence[Projected]) -> Projected:
                 np.array([projected.halves[n].above for projected in said]),
             )
         )
-        halves.append(Half(half.level, below, above))
+        halves.append(HalfWidth(half.level, below, above))
     return Projected(
         "each series projected, then added", np.sum([projected.mean for projected in said], axis=0), tuple(halves)
     )

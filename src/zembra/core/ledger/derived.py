@@ -10,7 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Bools, Codes, Floats, Ints, found_at
 from zembra.core.calendar.lines import REASON_MARK, Condition, Line, Quantity, Received
 from zembra.core.grammar import Choice
-from zembra.core.ledger.lineentry import Made
+from zembra.core.ledger.lineentry import LineResult
 
 
 class Place(Choice):
@@ -93,7 +93,7 @@ def condition_at(line: Line, places: Ints) -> Codes:
     return np.where(places < 0, np.uint8(Condition.MEASURED), line.condition[np.maximum(places, 0)]).astype(np.uint8)
 
 
-def placed(made: Made, line: Line, where: Place, name: str) -> Made:
+def placed(made: LineResult, line: Line, where: Place, name: str) -> LineResult:
     """What was made, with a derived line in the place of its source, or beside all others under `name`."""
     if where is Place.IN_PLACE:
         return replace(made, line=line)

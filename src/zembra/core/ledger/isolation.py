@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 # (what it does in words, a function, its arguments; slow: whether it may take as long as a slow entry) to what the function returns
 Runner = Callable[..., Any]
 METHODS = (
-    "template", "apply", "on_line", "account", "make_ready", "settled", "works_on", "others", "refers_to", "seconds_on", "words_for",
+    "template", "apply", "on_line", "account", "make_ready", "after_all_lines", "works_on", "others", "refers_to", "seconds_on", "words_for",
 )  # fmt: skip
 CLASS_METHODS = ("suggest", "upgraded")
 SLOW = frozenset({"apply", "on_line", "account", "make_ready"})  # of a kind that says how long it takes

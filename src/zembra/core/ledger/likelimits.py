@@ -8,7 +8,7 @@ from dataclasses import replace
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.english import number
 from zembra.core.ledger.evidence import Row, Table, count, measure, table, text
-from zembra.core.ledger.lineentry import Made
+from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.projectionaccount import OfFew, Seen, Shown, doubts, projected_shapes
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
@@ -49,12 +49,14 @@ def widened_as(seen: Seen, told: LikeSeries, keep: Keep, study: Study) -> Seen:
     return replace(seen, found=found, kept_within=said, like=step, folds=folds, judged=score, factor=None)
 
 
-def as_like_series(done: Sequence[Made], told: LikeSeries, keep: Keep, study: Study, kind: str) -> list[Made]:
+def as_like_series(
+    done: Sequence[LineResult], told: LikeSeries, keep: Keep, study: Study, kind: str
+) -> list[LineResult]:
     """What a projection made of each line, with limits as like series say. kind: of the entry."""
     return [_made_as(made, widened_as(made.facts, told, keep, study), study, kind) for made in done]
 
 
-def _made_as(made: Made, seen: Seen, study: Study, kind: str) -> Made:
+def _made_as(made: LineResult, seen: Seen, study: Study, kind: str) -> LineResult:
     if seen is made.facts:
         return made
     shapes = tuple(projected_shapes(seen, study, kind))

@@ -26,7 +26,7 @@ from zembra.core.projection.likeseries import HeldBack
 
 
 @dataclass(frozen=True, slots=True)
-class Made:
+class LineResult:
     """What an entry made of one line.
 
     line: the line after it, None where it changed nothing. beside: further lines made from it.
@@ -65,16 +65,16 @@ class Account:
     held_back: tuple[tuple[str, HeldBack], ...] = ()
 
 
-def rows_of(made: Sequence[Made]) -> list[Row]:
+def rows_of(made: Sequence[LineResult]) -> list[Row]:
     """The rows of all lines, as one table has them."""
     return [row for effect in made for row in effect.rows]
 
 
 # what an entry makes of a line, why it refuses, or None where that is still being worked out
-Carry = Callable[["LineEntry", Line, Study], Made | Refusal | None]
+RunOnLine = Callable[["LineEntry", Line, Study], LineResult | Refusal | None]
 
 
-def directly(entry: LineEntry, line: Line, study: Study) -> Made | Refusal:
+def directly(entry: LineEntry, line: Line, study: Study) -> LineResult | Refusal:
     """Make it here and now."""
     try:
         return entry.on_line(line, study)
@@ -110,18 +110,18 @@ class LineEntry(Entry):
 
     series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         """What it makes of a line. Pure. Raises Refusal where it can make nothing of this one."""
         raise NotImplementedError
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         """The account of all lines. Raises Refusal where that is nothing."""
         raise NotImplementedError
 
     def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
         """What is quicker for several lines at once than for one after the other, with the same numbers."""
 
-    def settled(self, done: Sequence[Made], state: State, by: str) -> Sequence[Made]:
+    def after_all_lines(self, done: Sequence[LineResult], state: State, by: str) -> Sequence[LineResult]:
         """What was made of each line, once that of all is known: no line is changed here, nor made."""
         return done
 
@@ -146,11 +146,11 @@ class LineEntry(Entry):
         """The words that matter for one series, as data: with the same ones it makes the same of its line."""
         return self.model_dump(mode="json", exclude={"series"})
 
-    def apply(self, state: State, by: str, carry: Carry = directly) -> Outcome:
+    def apply(self, state: State, by: str, carry: RunOnLine = directly) -> Outcome:
         """What this entry adds. by: its id. Raises Refusal where no line can be worked on."""
         lines = list(state.lines)
         beside: list[Line] = []
-        done: list[Made] = []
+        done: list[LineResult] = []
         refused: list[tuple[str, Refusal]] = []
         waiting = False
         each = list(self._each(state, by))
@@ -169,7 +169,7 @@ class LineEntry(Entry):
                 beside.extend(made.beside)
         if refused and ((not done and not waiting) or self.all_or_none):
             raise RefusedEach(refused)
-        done = list(self.settled(done, state, by)) if not waiting else done
+        done = list(self.after_all_lines(done, state, by)) if not waiting else done
         nothing = ""
         try:
             account = self.account(done, Study(state.expected, state.as_of, by, events=state.events))

@@ -15,7 +15,7 @@ import numpy as np
 from cachetools import LRUCache
 
 from zembra.core.errors import Refusal
-from zembra.core.ledger.lineentry import Made
+from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.state import Outcome
 
 SAMPLED = 16  # every so many results of a kind, what is no array is weighed
@@ -30,7 +30,7 @@ class Whole:
     keys: tuple[str, ...]
 
 
-Kept = Made | Whole | Refusal
+Kept = LineResult | Whole | Refusal
 
 
 class Memo:
@@ -61,7 +61,7 @@ class Memo:
     def put(self, key: str, kept: Kept, given: Iterable[np.ndarray] = ()) -> None:
         """given: the arrays that it was made from. What is too heavy to be kept is not."""
         arrays = sum(array.nbytes for array in _own(kept, given))
-        kind = type(kept.facts) if isinstance(kept, Made) else type(kept)
+        kind = type(kept.facts) if isinstance(kept, LineResult) else type(kept)
         with self._lock:
             weight = arrays + self._plain.setdefault(kind, _Plain()).bytes_of(kept)
             if weight <= self._kept.maxsize:
@@ -115,6 +115,6 @@ def _own(kept: Kept, given: Iterable[np.ndarray]) -> Iterable[np.ndarray]:
     """The arrays that are new, each once."""
     if isinstance(kept, Refusal):
         return ()
-    arrays = kept.arrays() if isinstance(kept, Made) else kept.outcome.adds.arrays()
+    arrays = kept.arrays() if isinstance(kept, LineResult) else kept.outcome.adds.arrays()
     known = {id(array) for array in given}
     return {id(array): array for array in arrays if id(array) not in known}.values()

@@ -26,11 +26,11 @@ def checked(given: Any, name: str, made_in: str) -> Any:
     """What a method of an entry kind returned, its texts as they can be written down. name: of the method. made_in: the package. Raises
     PackageFailed where that is not what such a method returns."""
     from zembra.core.ledger.entry import Entry, Needs
-    from zembra.core.ledger.lineentry import Account, Made
+    from zembra.core.ledger.lineentry import Account, LineResult
     from zembra.core.ledger.state import Outcome
 
     kinds_of: dict[str, Any] = {
-        "template": str, "apply": Outcome, "on_line": Made, "account": Account, "make_ready": type(None), "settled": Sequence,
+        "template": str, "apply": Outcome, "on_line": LineResult, "account": Account, "make_ready": type(None), "after_all_lines": Sequence,
         "works_on": bool, "others": tuple, "refers_to": tuple, "seconds_on": (int, float), "words_for": Mapping, "needs": Needs,
         "suggest": Entry, "upgraded": Mapping,
     }  # fmt: skip

@@ -10,7 +10,7 @@ from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest, expected_digest, line_digest, words_digest
 from zembra.core.ledger.entry import Entry, kinds
-from zembra.core.ledger.lineentry import LineEntry, Made
+from zembra.core.ledger.lineentry import LineEntry, LineResult
 from zembra.core.ledger.memo import Kept, Memo, Whole
 from zembra.core.ledger.model import Record
 from zembra.core.ledger.shapes import TOGETHER
@@ -63,13 +63,13 @@ class Recall:
 
     def key_maker(self, state: State, item: Record, entry: LineEntry) -> Callable[[Line, Study], str]:
         """What gives the digest of all that an entry sees when it works on a line."""
-        known_as = {id(line): self.line_key(line) for line in state.lines}
+        line_keys = {id(line): self.line_key(line) for line in state.lines}
         kind = kind_key(item)
         own_words = type(entry).words_for is not LineEntry.words_for
         same_words = "" if own_words else words_digest(entry.words_for(""))
 
         def key_of(line: Line, study: Study) -> str:
-            others = [known_as.get(id(other)) or line_digest(other) for other in study.others]
+            others = [line_keys.get(id(other)) or line_digest(other) for other in study.others]
             names = (TOGETHER, line.name)
             earlier = [self._made_by.get((reading, name), "") for reading in entry.refers_to() for name in names]
             words = words_digest(entry.words_for(line.name)) if own_words else same_words
@@ -109,5 +109,5 @@ def remembered_whole(recall: Recall, key: str, entry: Entry, item: Record, state
         recall.keep(key, known, (array for line in state.lines for array in line.arrays()))
     if isinstance(known, Refusal):
         raise known
-    assert not isinstance(known, Made)
+    assert not isinstance(known, LineResult)
     return known

@@ -14,7 +14,7 @@ from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entry import Entry
-from zembra.core.ledger.lineentry import LineEntry, Made, directly
+from zembra.core.ledger.lineentry import LineEntry, LineResult, directly
 from zembra.core.ledger.memo import Memo, Whole
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, in_version
 from zembra.core.ledger.recall import Recall, remembered_whole
@@ -110,36 +110,36 @@ def run(
     begun = State(
         observations=observations, as_of=as_of, file_name=file_name, budget=budget, is_part=is_part, like=like or {}
     )
-    going = _Run(begun, Recall(memo), _Later(defer), check)
-    base = going.state
+    runner = _Run(begun, Recall(memo), _DeferredWork(defer), check)
+    base = runner.state
     reports: list[Report] = []
     for item in ledger.entries:
         entry = entry_of(item)
-        before = going.state
+        before = runner.state
         if not item.on:
-            reports.append(_report(item, entry, before, going.readings, Outcome()))
+            reports.append(_report(item, entry, before, runner.readings, Outcome()))
             continue
         try:
-            outcome, waiting = going.carry_out(item, entry)
+            outcome, waiting = runner.carry_out(item, entry)
         except Refusal as refusal:
             if type(entry).once:
                 raise
-            reports.append(_report(item, entry, before, going.readings, Outcome(), problem=refusal))
+            reports.append(_report(item, entry, before, runner.readings, Outcome(), problem=refusal))
             continue
         finally:
-            going.later.waits = going.later.waits or item.id == nudged
+            runner.deferred.waits = runner.deferred.waits or item.id == nudged
         if type(entry).once:
-            before = base = going.state  # the calendar gives the source its nouns too
-        reports.append(_report(item, entry, before, going.readings, outcome, waiting=waiting))
+            before = base = runner.state  # the calendar gives the source its nouns too
+        reports.append(_report(item, entry, before, runner.readings, outcome, waiting=waiting))
     nouns = tuple(base.nouns.words.items())
     said = tuple(
         replace(report, parts=_said(report.entry, nouns)) if type(report.entry).once else report for report in reports
     )
-    return Result(going.state, base, said, going.readings, tuple(going.later.pending))
+    return Result(runner.state, base, said, runner.readings, tuple(runner.deferred.pending))
 
 
 @dataclass
-class _Later:
+class _DeferredWork:
     """What is put off. defer: heavy work is done elsewhere. waits: it is not even begun, as a word before it is being
     changed. seconds: about how long what was not put off takes."""
 
@@ -148,7 +148,7 @@ class _Later:
     seconds: float = 0.0
     pending: list[Pending] = field(default_factory=list)
 
-    def puts_off(self, entry: LineEntry, line: Line) -> bool:
+    def is_deferred(self, entry: LineEntry, line: Line) -> bool:
         seconds = entry.seconds_on(line) if self.defer or self.waits else 0.0
         if not seconds:
             return False
@@ -168,7 +168,7 @@ class _Run:
 
     state: State
     recall: Recall
-    later: _Later
+    deferred: _DeferredWork
     check: Callable[[str], None]
     drawn_bytes: int = 0
     readings: dict[str, str] = field(default_factory=dict)
@@ -204,7 +204,7 @@ class _Run:
         tasks: list[Task] = []
         made_bytes = self.drawn_bytes + weight_of(before.lines)
 
-        def carry(form: LineEntry, line: Line, study: Study) -> Made | Refusal | None:
+        def carry(form: LineEntry, line: Line, study: Study) -> LineResult | Refusal | None:
             """What a form of the entry makes of a line; None where that is put off."""
             nonlocal made_bytes
             self.check(type(form).title)
@@ -212,21 +212,21 @@ class _Run:
             asked.append(key)
             known = self.recall.find(key)
             if known is None:
-                if self.later.puts_off(form, line):
+                if self.deferred.is_deferred(form, line):
                     tasks.append(Task(key, line, study))
                     return None
                 known = directly(form, line, study)
                 self.recall.keep(key, known, line.arrays())
             assert not isinstance(known, Whole)
             made_keys[line.name] = key
-            if isinstance(known, Made):
+            if isinstance(known, LineResult):
                 made_bytes += weight_of((), known.arrays())
                 before.budget.check_bytes(made_bytes, type(form).title)
             return known
 
         outcome = entry.apply(before, item.id, carry)
         self.state = outcome.adds.onto(before)
-        self.later.add(item, entry, asked, tasks)
+        self.deferred.add(item, entry, asked, tasks)
         self.recall.note_lines(item, made_keys, before, self.state)
         return outcome, bool(tasks)
 

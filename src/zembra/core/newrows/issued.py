@@ -97,7 +97,7 @@ class Score:
     inside: tuple[tuple[float, int, float], ...]
 
 
-def happened(lines: Iterable[Line], grain: Grain, frame: pl.DataFrame) -> Floats:
+def actuals_for(lines: Iterable[Line], grain: Grain, frame: pl.DataFrame) -> Floats:
     """What happened in the periods of a frame, NaN where that is not known: numbers that came in and count."""
     by_name = {line.name: line for line in lines}
     found = np.full(frame.height, np.nan)
@@ -187,7 +187,7 @@ def _with_actual(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) 
     if not told:
         return None
     frame = pl.concat(told)
-    return frame.with_columns(actual=pl.Series(happened(lines, grain, frame)))
+    return frame.with_columns(actual=pl.Series(actuals_for(lines, grain, frame)))
 
 
 def _held(rows: pl.DataFrame) -> int:

@@ -9,7 +9,7 @@ from functools import cache
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
-from zembra.core.projection.limits import Half, Limits
+from zembra.core.projection.limits import HalfWidth, Limits
 
 Number = float | str | None
 MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widening no longer grows
@@ -52,7 +52,7 @@ class Projected:
 
     method: str
     mean: Floats
-    halves: tuple[Half, ...]
+    halves: tuple[HalfWidth, ...]
     estimates: Mapping[str, Number] = field(default_factory=dict)
     left: Floats = field(default_factory=lambda: np.zeros(0))
     parts: tuple[Projected, ...] = ()
@@ -67,21 +67,23 @@ class Projected:
 
     def widened(self, by: float) -> Projected:
         """With all half-widths times a factor: limits of several levels never cross."""
-        return replace(self, halves=tuple(Half(half.level, half.below * by, half.above * by) for half in self.halves))
+        return replace(
+            self, halves=tuple(HalfWidth(half.level, half.below * by, half.above * by) for half in self.halves)
+        )
 
     def widened_each(self, by: Sequence[float]) -> Projected:
         """With the half-widths of each level times its own factor, none narrower than those of the level before."""
-        halves: list[Half] = []
+        halves: list[HalfWidth] = []
         for half, factor in zip(self.halves, by, strict=True):
             below, above = half.below * factor, half.above * factor
             if halves:
                 below, above = np.maximum(below, halves[-1].below), np.maximum(above, halves[-1].above)
-            halves.append(Half(half.level, below, above))
+            halves.append(HalfWidth(half.level, below, above))
         return replace(self, halves=tuple(halves))
 
     def at(self, places: Ints) -> Projected:
         """At some of the periods ahead, the first being 0."""
-        halves = tuple(Half(half.level, half.below[places], half.above[places]) for half in self.halves)
+        halves = tuple(HalfWidth(half.level, half.below[places], half.above[places]) for half in self.halves)
         every = np.array_equal(places, np.arange(places.size))
         return replace(
             self,
@@ -94,7 +96,7 @@ class Projected:
     def zero_at(self, places: Bools) -> Projected:
         """With zero, and nothing round it, at some of the periods ahead."""
         halves = tuple(
-            Half(half.level, np.where(places, 0.0, half.below), np.where(places, 0.0, half.above))
+            HalfWidth(half.level, np.where(places, 0.0, half.below), np.where(places, 0.0, half.above))
             for half in self.halves
         )
         return replace(self, mean=np.where(places, 0.0, self.mean), halves=halves)
@@ -108,7 +110,7 @@ class Projected:
             mean = np.round(mean)
             lower_upper = [(np.floor(lower), np.ceil(upper)) for lower, upper in lower_upper]
         halves = tuple(
-            Half(half.level, mean - lower, upper - mean)
+            HalfWidth(half.level, mean - lower, upper - mean)
             for half, (lower, upper) in zip(self.halves, lower_upper, strict=True)
         )
         return replace(self, mean=mean, halves=halves)
@@ -119,21 +121,21 @@ def for_gaps(found: Projected, history: History) -> Projected:
     return found.widened(float(np.sqrt(history.size / max(1, history.points))))
 
 
-def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[Half, ...]:
+def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[HalfWidth, ...]:
     """Of normal errors with a standard deviation for each period ahead."""
     return tuple(
-        Half(level, width, width) for level, width in ((share, normal_point(share) * spread) for share in levels)
+        HalfWidth(level, width, width) for level, width in ((share, normal_point(share) * spread) for share in levels)
     )
 
 
-def corrected(halves: Sequence[Half], quantities: int, points: int) -> tuple[Half, ...]:
+def corrected(halves: Sequence[HalfWidth], quantities: int, points: int) -> tuple[HalfWidth, ...]:
     """Half-widths that allow for `quantities` that were estimated from so many `points`.
 
     A fit's own spread takes what it estimated as given. Times √((1 + u) / (1 − u)) with u = quantities / points, as the
     final prediction error of Akaike (1969) has it.
     """
     by = float(for_estimates(np.array(quantities), np.array(max(1, points))))
-    return tuple(Half(half.level, half.below * by, half.above * by) for half in halves)
+    return tuple(HalfWidth(half.level, half.below * by, half.above * by) for half in halves)
 
 
 def for_estimates(quantities: Floats | Ints, points: Ints) -> Floats:
@@ -142,10 +144,10 @@ def for_estimates(quantities: Floats | Ints, points: Ints) -> Floats:
     return np.asarray(np.sqrt((1 + share) / (1 - share)))
 
 
-def heavy_tailed(halves: Sequence[Half]) -> tuple[Half, ...]:
+def heavy_tailed(halves: Sequence[HalfWidth]) -> tuple[HalfWidth, ...]:
     """With the quantiles of Student's t with 8 degrees of freedom for those of the normal distribution."""
     return tuple(
-        Half(normal.level, normal.below * by, normal.above * by)
+        HalfWidth(normal.level, normal.below * by, normal.above * by)
         for normal, by in ((half, t_point(half.level) / normal_point(half.level)) for half in halves)
     )
 

@@ -11,7 +11,7 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.statisticslibrary import unheard_warnings
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected, corrected
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.seasonal import has_season
 
 LONGEST_SEASON = 60  # longer ones cost minutes
@@ -46,7 +46,7 @@ def arima(history: History, ahead: int, levels: Sequence[float], order: Order | 
         halves = []
         for level in levels:
             edges = np.asarray(forecast.conf_int(alpha=1 - level / 100), dtype=np.float64)
-            halves.append(Half(level, mean - edges[:, 0], edges[:, 1] - mean))
+            halves.append(HalfWidth(level, mean - edges[:, 0], edges[:, 1] - mean))
     coefficients = dict(zip(best.model.param_names, (float(param) for param in best.params), strict=True))
     name = f"({pdq[0]},{pdq[1]},{pdq[2]})" + (
         f"({seasonal[0]},{seasonal[1]},{seasonal[2]})[{season}]" if season else ""

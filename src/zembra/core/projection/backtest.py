@@ -14,7 +14,7 @@ from zembra.core.projection.ahead import History, Projected, normal_point
 STARTS = 8
 FEWEST_KNOWN = 5  # values before a starting point
 ALLOWED = 0.025  # chance with which limits that hold are taken not to
-OWN_WORD = 8.0  # starting points that a method's own limits count for
+PRIOR_WEIGHT = 8.0  # starting points that a method's own limits count for
 FARTHEST = 6.0  # standard deviations that one error counts for at most
 SLACK = 1e-9  # of the size of the values: a limit that is met but for rounding holds
 
@@ -152,5 +152,5 @@ def widening_by(squares: Sequence[float]) -> float:
     how many of these there are, and w the weight of the method's own word."""
     if not squares:
         return 1.0
-    found = (sum(squares) + OWN_WORD) / (len(squares) + OWN_WORD)
+    found = (sum(squares) + PRIOR_WEIGHT) / (len(squares) + PRIOR_WEIGHT)
     return float(max(1.0, np.sqrt(found)))

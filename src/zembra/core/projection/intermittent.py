@@ -9,7 +9,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 
 ALPHA = 0.1  # weights as in Croston's article
 BETA = 0.1
@@ -77,6 +77,6 @@ def _ahead(
     for level in levels:
         low, high = np.percentile(values, (50 - level / 2, 50 + level / 2))
         halves.append(
-            Half(level, np.full(ahead, max(0.0, rate - float(low))), np.full(ahead, max(0.0, float(high) - rate)))
+            HalfWidth(level, np.full(ahead, max(0.0, rate - float(low))), np.full(ahead, max(0.0, float(high) - rate)))
         )
     return Projected(name, mean, tuple(halves), estimates, errors)

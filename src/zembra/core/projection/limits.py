@@ -8,7 +8,7 @@ from zembra.core.arithmetic.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True)
-class Half:
+class HalfWidth:
     """Half-widths at one coverage level in percent: how far the limits lie below and above the centre."""
 
     level: float
@@ -24,6 +24,6 @@ class Limits:
     lower: Floats
     upper: Floats
 
-    def around(self, mean: Floats) -> Half:
+    def around(self, mean: Floats) -> HalfWidth:
         """How far they lie from a centre."""
-        return Half(self.level, mean - self.lower, self.upper - mean)
+        return HalfWidth(self.level, mean - self.lower, self.upper - mean)

@@ -15,7 +15,7 @@ from zembra.core.projection.averaged.average import FEWEST, Ahead, Averaged, Sid
 from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
 from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.forms import forms_for
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 
 MOST_REMEMBERED = 40  # histories, of at most about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
@@ -143,7 +143,7 @@ def _projected(found: Averaged, said: Ahead, levels: Sequence[float], parts: tup
     halves = []
     for level in levels:
         lower, upper = said.limits(level)
-        halves.append(Half(level, centre - lower[:, 0], upper[:, 0] - centre))
+        halves.append(HalfWidth(level, centre - lower[:, 0], upper[:, 0] - centre))
     errors = found.errors[:, 0]
     cut = np.flatnonzero(found.cut[:, 0])
     values = found.values[:, 0] * found.scale[0]

@@ -6,7 +6,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.projection.ahead import normal_point
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 
 PATHS = 4000
 MOST_NUMBERS = 4_000_000  # of all paths together
@@ -14,7 +14,7 @@ SEED = 0
 
 
 def chances_beyond(
-    mean: Floats, half: Half, target: float, *, upward: bool, responses: Floats
+    mean: Floats, half: HalfWidth, target: float, *, upward: bool, responses: Floats
 ) -> tuple[Floats, Floats]:
     """(the chance of being beyond a target in each period ahead, of having been so by then).
 

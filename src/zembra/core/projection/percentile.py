@@ -10,7 +10,7 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.trends import percentile_line as fitted_line
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 
 ESTIMATED = 2
 FEWEST = 8
@@ -32,6 +32,6 @@ def percentile_line(history: History, ahead: int, levels: Sequence[float], share
     halves = []
     for level in levels:
         low, high = np.percentile(left, (50 - level / 2, 50 + level / 2))
-        halves.append(Half(level, max(0.0, -float(low)) * wider, max(0.0, float(high)) * wider))
+        halves.append(HalfWidth(level, max(0.0, -float(low)) * wider, max(0.0, float(high)) * wider))
     estimates = {"Share below it, %": share, "Height at the first period": constant, "Gain a period": slope}
     return Projected("percentile line", mean, tuple(halves), estimates, left)

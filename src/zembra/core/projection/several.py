@@ -11,7 +11,7 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected, heavy_tailed
 from zembra.core.projection.backtest import NOT_FITTED
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.seasonal import has_season
 from zembra.core.projection.smoothing.fit import Fit
@@ -70,7 +70,7 @@ def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
     if not made:
         raise refused[0] if refused else Refusal("No method could be fitted.", todo="Bring in more history.")
     halves = tuple(
-        Half(
+        HalfWidth(
             made[0].halves[n].level,
             np.mean([projected.halves[n].below for projected in made], axis=0),
             np.mean([projected.halves[n].above for projected in made], axis=0),

@@ -10,7 +10,7 @@ from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.trends import TrendLine
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected, normal_point
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.lineseason import fading
 
 ROUNDS = 60
@@ -105,7 +105,7 @@ def _leverage(line: TrendLine, x: Floats, onward: Floats) -> Floats:
     return np.asarray(1 / x.size + (onward - x.mean()) ** 2 / float(away @ away))
 
 
-def _halves(mean: Floats, spread: Floats, levels: Sequence[float], *, above_zero: bool) -> tuple[Half, ...]:
+def _halves(mean: Floats, spread: Floats, levels: Sequence[float], *, above_zero: bool) -> tuple[HalfWidth, ...]:
     found = []
     for level in levels:
         width = normal_point(level) * spread
@@ -113,5 +113,5 @@ def _halves(mean: Floats, spread: Floats, levels: Sequence[float], *, above_zero
             np.exp(mean) - np.exp(mean - width),
             np.exp(mean + width) - np.exp(mean),
         )  # fmt: skip
-        found.append(Half(level, below, above))
+        found.append(HalfWidth(level, below, above))
     return tuple(found)

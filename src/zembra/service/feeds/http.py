@@ -70,7 +70,7 @@ def posted(_: Report, url: str, body: bytes, private: bool) -> None:
         raise Passing(f"The address answers {answer.status}.", place=url)
 
 
-def leads_home(url: str) -> bool:
+def resolves_to_private(url: str) -> bool:
     """Whether the host of an address is this machine or one of a private network, as its name stands now. Raises Refusal where
     the name is not known."""
     address = WebAddress.parse(url)
@@ -197,7 +197,7 @@ class _Fetching:
                 _check_status(answer.status, url, keyed=bool(self.wanted.key))
                 return url, answer
             answer.close()
-            url, marks = _within(url, location, "redirects"), {}
+            url, marks = _same_origin_target(url, location, "redirects"), {}
         raise Refusal("The address redirects again and again.", place=str(url))
 
     def _body(self, answer: BaseHTTPResponse, before: int) -> bytes:
@@ -226,10 +226,10 @@ class _Fetching:
     def _following(self, url: WebAddress, answer: BaseHTTPResponse) -> WebAddress | None:
         """The address of the next page, if there is one. Raises Refusal."""
         link = _NEXT.search(answer.headers.get("Link", ""))
-        return _within(url, link[1], "has its next page") if link else None
+        return _same_origin_target(url, link[1], "has its next page") if link else None
 
 
-def _within(url: WebAddress, reference: str, does: str) -> WebAddress:
+def _same_origin_target(url: WebAddress, reference: str, does: str) -> WebAddress:
     """Where a redirection or a next page leads: the key goes to nobody else. Raises Refusal."""
     target = url.joined(reference)
     raised = (url.scheme, url.port, target.scheme, target.port) == ("http", 80, "https", 443)

@@ -17,12 +17,12 @@ from zembra.core.intake.bringin import Progress, sha256
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Kind
 from zembra.service.application import Application
-from zembra.service.children import FEEDS
 from zembra.service.feeds.database import address_of, selected
 from zembra.service.feeds.fetched import Fetched, Wanted
 from zembra.service.feeds.folder import NextFile, next_file, passed_over, troubles
-from zembra.service.feeds.http import fetched, leads_home
+from zembra.service.feeds.http import fetched, resolves_to_private
 from zembra.service.newrows import Incoming, incoming, take_in
+from zembra.service.process_pools import FEEDS
 from zembra.service.reading import read_file
 from zembra.store.datasets import erase_dataset, keep_dataset, remove_dataset
 from zembra.store.errors import NotKept, Stale
@@ -54,7 +54,7 @@ def connected(application: Application, study_id: int, words: FeedHow, key: str 
     kept_study(application.engine, study_id)
     words.source.check()
     place = place_of(words)
-    home = isinstance(words.source, Address) and leads_home(words.source.url)
+    home = isinstance(words.source, Address) and resolves_to_private(words.source.url)
     if not isinstance(words.source, Address):
         _check_local(application, words.source)
     if key is not None:

@@ -16,9 +16,9 @@ from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.model import Ledger, needed_packages
 from zembra.service.application import Application
-from zembra.service.children import MANY
 from zembra.service.many.drive import Asked, Ran, run_many
 from zembra.service.many.table import known_rows
+from zembra.service.process_pools import MANY
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, dataset_bytes
 from zembra.store.studies import Kept, kept_study

@@ -33,11 +33,11 @@ from zembra.core.many.summing import (
     sums_of,
 )
 from zembra.service.application import Application
-from zembra.service.children import MANY
 from zembra.service.many.drive import Asked, Ran, run_many
 from zembra.service.many.parts import Parts, kept_parts
 from zembra.service.many.study import OUT, begun, digest_of_study, folder_of, state_of, tell_of, told_of
 from zembra.service.many.work import DonePart, done_parts, part_file
+from zembra.service.process_pools import MANY
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset
 from zembra.store.studies import Kept, kept_study

@@ -13,7 +13,7 @@ from zembra.core.newrows.words import TakingHow
 from zembra.core.watching.find import Looked, Watched, is_same, watched
 from zembra.core.watching.words import WatchWords
 from zembra.service.application import Application
-from zembra.service.feeds.http import leads_home
+from zembra.service.feeds.http import resolves_to_private
 from zembra.service.newrows import Incoming, as_told, incoming
 from zembra.service.runs import how_read
 from zembra.service.watching.mail import check_mail
@@ -32,7 +32,7 @@ def watching(application: Application, study_id: int, words: WatchWords) -> Watc
         check_mail(application.settings, words.tell.mail)
     if words.tell.post:
         Address(url=words.tell.post).check()
-    home = bool(words.tell.post) and leads_home(words.tell.post)
+    home = bool(words.tell.post) and resolves_to_private(words.tell.post)
     return keep_watch(application.engine, study_id, words, private=home)
 
 

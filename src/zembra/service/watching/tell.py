@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from zembra.service.application import Application
-from zembra.service.children import TELLING
 from zembra.service.feeds.http import posted
+from zembra.service.process_pools import TELLING
 from zembra.service.watching.mail import send
 from zembra.service.watching.news import as_json, as_text
 from zembra.settings import Settings

@@ -19,7 +19,7 @@ from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
 from zembra.core.projection.averaged.forms import ArimaForm
 
 FEWEST = 4
-SOFTNESS = 8.0
+WEIGHT_TEMPERATURE = 8.0
 LEAST_WEIGHT = 1e-3
 WIDEST_RATIO = 1e9  # of the largest value to the smallest, up to which logarithms are taken
 NEARLY_ALL = 0.99  # share of the logarithms from which limits are theirs
@@ -237,7 +237,7 @@ def _side(
     parameters = np.array([form.parameters for form in forms], dtype=np.float64)
     squares = np.maximum(fits.squares.reshape(series, len(forms)), EXACT * used)
     aicc = used * np.log(squares / used) + 2 * parameters * used / np.maximum(1, used - parameters - 1)
-    weights = np.exp(-(aicc - aicc.min(axis=1, keepdims=True)) / SOFTNESS)
+    weights = np.exp(-(aicc - aicc.min(axis=1, keepdims=True)) / WEIGHT_TEMPERATURE)
     weights[~np.isfinite(weights)] = 0.0
     weights /= weights.sum(axis=1, keepdims=True)
     weights[weights < LEAST_WEIGHT] = 0.0

@@ -9,7 +9,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.projection.ahead import normal_halves
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 
 if TYPE_CHECKING:
     from zembra.core.projection.smoothing.fit import Fit
@@ -20,7 +20,7 @@ EVENED = 3  # neighbours on each side over which simulated limits are evened
 
 def carried_on(
     fit: Fit, ahead: int, levels: Sequence[float], origin: int | None = None
-) -> tuple[Floats, tuple[Half, ...]]:
+) -> tuple[Floats, tuple[HalfWidth, ...]]:
     """(centre, half-widths) of so many periods, standing before a place of the history (after its end, where none is given)
     with the weights of all of it.
 
@@ -37,7 +37,7 @@ def carried_on(
     halves = []
     for share in levels:
         lower, upper = np.percentile(paths, (50 - share / 2, 50 + share / 2), axis=1)
-        halves.append(_evened(Half(share, mean - lower, upper - mean), mean))
+        halves.append(_evened(HalfWidth(share, mean - lower, upper - mean), mean))
     return mean, tuple(halves)
 
 
@@ -84,7 +84,7 @@ def _simulated(fit: Fit, level: float, trend: float, season: Floats, spread: flo
     return found
 
 
-def _evened(half: Half, mean: Floats) -> Half:
+def _evened(half: HalfWidth, mean: Floats) -> HalfWidth:
     """Half-widths that were simulated, without what is only chance from one period ahead to the next: in parts of the centre,
     a mean over neighbours."""
     size = np.maximum(np.abs(mean), 1e-300)
@@ -95,4 +95,4 @@ def _evened(half: Half, mean: Floats) -> Half:
         share = np.pad(width / size, reach, mode="reflect", reflect_type="odd")
         return np.convolve(share, np.full(2 * reach + 1, 1 / (2 * reach + 1)), mode="valid") * size
 
-    return half if mean.size < 4 else Half(half.level, even(half.below), even(half.above))
+    return half if mean.size < 4 else HalfWidth(half.level, even(half.below), even(half.above))

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from zembra.core.projection.ahead import History, Number, Projected, corrected
-from zembra.core.projection.limits import Half
+from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.seasonal import STRENGTH, cycled, has_season, taken_off
 from zembra.core.projection.smoothing.ahead import carried_on
 from zembra.core.projection.smoothing.fit import Fit, smooth
@@ -44,7 +44,8 @@ def log_smoothed(history: History, ahead: int, levels: Sequence[float], form: Fo
     found = _as_projected("exponential smoothing of logarithms", fit, history, ahead, levels)
     mean = np.exp(found.mean)
     halves = tuple(
-        Half(half.level, mean * (1 - np.exp(-half.below)), mean * (np.exp(half.above) - 1)) for half in found.halves
+        HalfWidth(half.level, mean * (1 - np.exp(-half.below)), mean * (np.exp(half.above) - 1))
+        for half in found.halves
     )
     left = history.values * (1 - np.exp(-found.left))
     return Projected(found.method, mean, halves, found.estimates, left, (), fit, found.seasonal)

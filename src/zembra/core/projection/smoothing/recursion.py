@@ -53,11 +53,11 @@ def means_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool)
     times, columns = values.shape[0], weights.alpha.size
     means = np.empty((times, columns))
     if factor or columns * FILTER_COST > times * STEP_COST:
-        _go(values, weights, begin, factor, means, None)
+        _run_filter(values, weights, begin, factor, means, None)
         return means
     # additive forms are a linear filter of the values; its first errors are those of the recursion
     first = min(times, begin.season.shape[0] + 3)
-    _go(values[:first], weights, begin, factor, means[:first], None)
+    _run_filter(values[:first], weights, begin, factor, means[:first], None)
     if first < times:
         _filter_on(values, weights, begin.season.shape[0], first, means)
     return means
@@ -106,11 +106,11 @@ def path_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool) 
         np.empty((times + 1, columns)),
         np.empty((times + begin.season.shape[0], columns)),
     )
-    _go(values, weights, begin, factor, found.means, found)
+    _run_filter(values, weights, begin, factor, found.means, found)
     return found
 
 
-def _go(values: Floats, weights: Weights, begin: Begin, factor: bool, means: Floats, kept: Path | None) -> None:
+def _run_filter(values: Floats, weights: Weights, begin: Begin, factor: bool, means: Floats, kept: Path | None) -> None:
     """The recursions of Hyndman et al. (2008), tables 2.2 and 2.3. In terms of the errors themselves those with additive and
     with multiplicative errors are the same."""
     level, trend, season = begin.level.copy(), begin.trend.copy(), begin.season.copy()

@@ -44,7 +44,7 @@ from zembra.core.ledger.likelimits import (
     like_series,
     of_few,
 )
-from zembra.core.ledger.lineentry import Account, LineEntry, Made
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
 from zembra.core.ledger.methodbefore import offers_of_change
 from zembra.core.ledger.projectedhistory import counted_since, in_unit, shown_of, those_shown
 from zembra.core.ledger.projectedperiods import on_wanted, periods_ahead
@@ -122,14 +122,14 @@ class Projection(LineEntry):
     def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
         self.method.fit_each([shown.history for shown in those_shown(self.shown, each)])
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         if self.least is not None and self.most is not None and self.least >= self.most:
             raise Refusal("The floor of the projection lies above its ceiling.", todo="Choose another one.")
         # numbers near the ends of what a float holds overflow in squares: refused or left out
         with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
             return self._made(line, study)
 
-    def _made(self, line: Line, study: Study) -> Made:
+    def _made(self, line: Line, study: Study) -> LineResult:
         seen = self._project(line, study)
         shapes = list(projected_shapes(seen, study, self.kind))
         if self.earlier:
@@ -138,22 +138,22 @@ class Projection(LineEntry):
         if self._was_another:
             (was,) = self.model_copy(update={"method": FiveMethods()}).said_of([(seen.shown, 1)])
             seen = replace(seen, before=None if isinstance(was, Refusal) else float(was.mean[0]))
-        return Made(shapes=tuple(shapes), touched=seen.history.points, warnings=tuple(doubts(seen, study)), facts=seen)
+        warnings = tuple(doubts(seen, study))
+        return LineResult(shapes=tuple(shapes), touched=seen.history.points, warnings=warnings, facts=seen)
 
     @property
     def _was_another(self) -> bool:
         """Whether the ledger was made when another method was the usual one, and nobody has looked since."""
         return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
 
-    def settled(self, done: Sequence[Made], state: State, by: str) -> Sequence[Made]:
+    def after_all_lines(self, done: Sequence[LineResult], state: State, by: str) -> Sequence[LineResult]:
         if self.limits is not LimitsWord.LIKE:
             return done
         told = state.like.get(by) or like_series([made.facts for made in done], self.levels)
-        return as_like_series(
-            done, told, self._kept, Study(state.expected, state.as_of, by, events=state.events), self.kind
-        )
+        study = Study(state.expected, state.as_of, by, events=state.events)
+        return as_like_series(done, told, self._kept, study, self.kind)
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not made:
             raise Refusal("There is no series to project.")
         done: list[Seen] = [effect.facts for effect in made]

@@ -13,7 +13,7 @@ from zembra.core.english import upper_first
 from zembra.core.ledger.clauses.averages import Exponential, How, PlainMean
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
-from zembra.core.ledger.lineentry import Account, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineResult, rows_of
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
@@ -34,7 +34,7 @@ class Average(Windowed):
         over = "" if isinstance(self.how, Exponential) else " {window}"
         return f"{{how}}{over}, of {{series}}{self.about_tail}."
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         values = self.counted(line)
         windows = None
         if isinstance(self.how, Exponential):
@@ -58,9 +58,9 @@ class Average(Windowed):
         )
         last = float(taken[has][-1]) if points else None
         rows = ((line.name, points, len(line) - points, last),)
-        return Made(shapes=(curve,), touched=points, rows=rows, warnings=self.stopped(line, taken, study))
+        return LineResult(shapes=(curve,), touched=points, rows=rows, warnings=self.stopped(line, taken, study))
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         exponential = isinstance(self.how, Exponential)
         if not any(effect.touched for effect in made):
             raise self.too_few(self.window.need, study)

@@ -17,7 +17,7 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
-from zembra.core.ledger.lineentry import Account, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineResult, rows_of
 from zembra.core.ledger.shapes import Area, Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
@@ -40,7 +40,7 @@ class Band(Windowed):
         reading = self.round.reading if isinstance(self.round, RoundReading) else None
         return (reading,) if reading else ()
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         window = self.window
         windows = window.windows(line, study)
         values = self.counted(line)
@@ -81,9 +81,9 @@ class Band(Windowed):
         usual = self.width.usual_share(windows.counts(~np.isnan(values))[judged]) if own and points else None
         told = None if usual is None else round(100 * float(usual.mean()), 1)
         rows = ((line.name, points, inside, share, told),)
-        return Made(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
+        return LineResult(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not any(effect.touched for effect in made):
             raise self.too_few(max(2, self.window.need), study)
         columns = (

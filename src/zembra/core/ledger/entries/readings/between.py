@@ -14,7 +14,7 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -40,7 +40,7 @@ class Between(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return (*self.one.others(state, line), *self.other.others(state, line))
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         # of a band the edge that faces the other line
         edges = np.array([*self.one.edges(line, study)[:2], *self.other.edges(line, study)[:2]])
         open_ = np.isnan(edges).any(axis=0)
@@ -71,9 +71,9 @@ class Between(LineEntry):
         inside = int(((values >= lower) & (values <= upper)).sum())
         above, below = int((values > upper).sum()), int((values < lower).sum())
         rows = ((line.name, inside, above, below, float((upper - lower).mean())),)
-        return Made(shapes=(middle, area), touched=inside, rows=rows)
+        return LineResult(shapes=(middle, area), touched=inside, rows=rows)
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (
             SERIES,
             count("inside", f"{study.grain.plural.capitalize()} between"),

@@ -20,7 +20,7 @@ from zembra.core.grammar import Choice, Clause, Word
 from zembra.core.ledger.clauses.others import SeriesByName
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -167,7 +167,7 @@ class Compared(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return self.before.others(state, line)
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         wanted = self.before.places(line, study)
         counted, other = line.counted, self.before.of(line, study)
         if not len(other):
@@ -210,9 +210,9 @@ class Compared(LineEntry):
         here, there = float(counted[known].sum()), float(earlier[known].sum())
         total = 100 * (here - there) / abs(there) if there else None
         rows = ((line.name, int(known.sum()), float(away[known].mean()), here, there, total),)
-        return Made(shapes=curves, touched=int(known.sum()), rows=rows)
+        return LineResult(shapes=curves, touched=int(known.sum()), rows=rows)
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (
             SERIES,
             count("compared", f"{study.grain.plural.capitalize()} compared"),

@@ -15,7 +15,7 @@ from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Curve, Rule, Shape, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -45,7 +45,7 @@ class HeldLine(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return self.at.others(state, line)
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         inside = study.grain.between(line.periods, self.start, self.end)
         values = np.where(inside, line.counted, np.nan)
         if np.isnan(values).all():
@@ -55,7 +55,7 @@ class HeldLine(LineEntry):
         known = height[~np.isnan(height)]
         level = float(known[0]) if self.at.steady else None
         rows: list[Row] = [(line.name, level, int(above.sum()), int(below.sum()), int((values == height).sum()))]
-        return Made(
+        return LineResult(
             shapes=self._drawn(line, height, level, study),
             touched=int(above.sum()),
             rows=tuple(rows),
@@ -65,7 +65,7 @@ class HeldLine(LineEntry):
             ),
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (
             SERIES,
             measure("level", "Line at"),

@@ -19,7 +19,7 @@ from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.events import event_names
 from zembra.core.ledger.evidence import SERIES, Finding, Row, Table, measure, percent, period, periods_of, text
 from zembra.core.ledger.follow import signed
-from zembra.core.ledger.lineentry import Account, LineEntry, Made
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.shapes import Area, Beside, Curve, Points, Rests, shape_id
 from zembra.core.ledger.state import State, Study
@@ -81,7 +81,7 @@ class Marks(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return self.against.others(state, line)
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         lower, upper, name = self.against.edges(line, study)
         values = line.counted
         held = np.where(values > upper, upper, np.where(values < lower, lower, (lower + upper) / 2))
@@ -116,9 +116,9 @@ class Marks(LineEntry):
             labels=labels,
             beside=tuple(Beside.ABOVE if by >= 0 else Beside.BELOW for *_, by in numbers),
         )
-        return Made(shapes=(points,) if at.size else (), touched=int(found.sum()), findings=findings)
+        return LineResult(shapes=(points,) if at.size else (), touched=int(found.sum()), findings=findings)
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         findings = tuple(finding for item in made for finding in item.findings)
         labels = study.grain.labels(periods_of(findings))
         columns = (

@@ -18,7 +18,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Finding, measure, p_value, percent, period, table, text
 from zembra.core.ledger.follow import from_below_zero, signed
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Beside, Curve, Points, shape_id
 from zembra.core.ledger.state import Study
 
@@ -43,13 +43,13 @@ class Moves(LineEntry):
             "more than {times} times the usual move."
         )
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         values = line.counted
         since = before_places(values)
         change, share = moves(values, since)
         usual = usual_move(values)
         if np.isnan(usual):
-            return Made()
+            return LineResult()
         curves = tuple(
             Curve(
                 id=shape_id(study.by, line.name, name),
@@ -83,7 +83,7 @@ class Moves(LineEntry):
         )
         chance = chances(change)
         ends, starts = study.grain.labels(line.periods[labelled]), study.grain.labels(line.periods[since[labelled]])
-        return Made(
+        return LineResult(
             shapes=(*curves, points) if shown else curves,
             touched=int(over.size),
             rows=tuple(
@@ -115,7 +115,7 @@ class Moves(LineEntry):
             warnings=tuple(from_below_zero(line.name, int((~np.isnan(share) & (values[since] < 0)).sum()))),
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not any(effect.shapes for effect in made):
             raise Refusal("A move needs two values.", todo="Bring in more rows, or fill blanks.")
         columns = (

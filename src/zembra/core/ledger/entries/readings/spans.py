@@ -15,7 +15,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, measure, period, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.shapes import Span, shape_id
 from zembra.core.ledger.state import State, Study
@@ -92,7 +92,7 @@ class Spans(LineEntry):
     def template(self) -> str:
         return "Shade {when}, called {named}, and tell it for {series}."
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         inside = self.when.where(line, study)
         found = runs(inside)
         values = line.counted
@@ -100,7 +100,7 @@ class Spans(LineEntry):
         ends = np.array([(first, end - 1) for first, end in found[:1]], dtype=np.int64).ravel()
         first, last = study.grain.labels(line.periods[ends]) if ends.size else (None, None)
         known = int((inside & ~np.isnan(values)).sum())
-        return Made(
+        return LineResult(
             shapes=tuple(
                 Span(
                     id=shape_id(study.by, line.name, f"span {n}"),
@@ -116,7 +116,7 @@ class Spans(LineEntry):
             rows=((line.name, len(found), first, last, known, mean_in, mean_out),),
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not any(effect.shapes for effect in made):
             raise Refusal("No period lies within it.", todo="Choose another time.")
         columns = (

@@ -26,7 +26,7 @@ from zembra.core.ledger.clauses.trends import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Shape
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
@@ -83,12 +83,12 @@ class Trend(LineEntry):
         )
         return math.inf if slow else 0.0
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         values = self._values(line, study)
         pieces = [piece for part in self._stretches(line, values) if (piece := self._fitted(line, part, study))]
         if not pieces:
             nothing: Row = (line.name, "too few numbers", *([None] * 9))
-            return Made(rows=(nothing,), facts=())
+            return LineResult(rows=(nothing,), facts=())
         shapes: list[Shape] = []
         warnings: list[str] = []
         for n, piece in enumerate(pieces):
@@ -103,7 +103,7 @@ class Trend(LineEntry):
             )
         if self._far(pieces[-1], study):
             warnings.append(f"{line.name}: the line is carried on further than a third of what it rests on.")
-        return Made(
+        return LineResult(
             shapes=tuple(shapes),
             touched=sum(piece.found.points for piece in pieces),
             rows=tuple(trend_row(line, piece, study) for piece in pieces),
@@ -111,7 +111,7 @@ class Trend(LineEntry):
             facts=tuple((line.name, piece.found.terms, piece.found.r2) for piece in pieces),
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not any(effect.shapes for effect in made):
             raise Refusal(
                 "A trend line needs two numbers at two times, and more where it has more to bend.",

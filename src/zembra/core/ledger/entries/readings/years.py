@@ -17,7 +17,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.entries.readings.compared import By, years_before
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, percent, table, text
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
 
@@ -39,7 +39,7 @@ class Years(LineEntry):
     def template(self) -> str:
         return "Lay up to {years} years before of {series} over {onto}[, aligned {by}]."
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         grain = study.grain
         if grain.unit is Unit.MOMENT or COARSENESS[grain.unit] >= COARSENESS[Unit.YEAR]:
             raise Refusal(
@@ -80,9 +80,9 @@ class Years(LineEntry):
             raise Refusal(
                 f"{line.name} does not reach back to {newest - 1}.", todo="Choose a later year, or another series."
             )
-        return Made(shapes=tuple(curves), touched=len(curves), rows=tuple(rows))
+        return LineResult(shapes=tuple(curves), touched=len(curves), rows=tuple(rows))
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (
             SERIES,
             text("year", "Year"),

@@ -17,7 +17,7 @@ from zembra.core.ledger.clauses.against import Against, OtherSeries, Target
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.state import State, Study
 
 
@@ -50,7 +50,7 @@ class SetAgainst(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return self.against.others(state, line)
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         theirs, parents = self.against.numbers(line, study)
         mine = line.countable(provisional=True)
         values, zero = self._compared(mine, theirs)
@@ -62,9 +62,9 @@ class SetAgainst(LineEntry):
         made = derived(line, values, study.by, self._quantity(line), parents=parents, because=blank)
         known = int((~np.isnan(values)).sum())
         rows = ((line.name, known, len(line) - known, int(zero.sum())),)
-        return placed(Made(touched=known, rows=rows), made, self.place, f"{line.name}, {self._named()}")
+        return placed(LineResult(touched=known, rows=rows), made, self.place, f"{line.name}, {self._named()}")
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not made:
             raise Refusal("A series set against itself says nothing.", todo="Choose another one.")
         columns = (

@@ -16,7 +16,7 @@ from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.state import Offer, State, Study
 
 
@@ -47,21 +47,21 @@ class Blanks(LineEntry):
             "[, from {start} to {end}]."
         )
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         where, values = self._where(line, study)
         touched = int(where.sum())
         left = int((line.missing & ~where).sum())
         unread = 0
         if Missing.UNREADABLE not in self.classes:
             unread = int((line.missing & (line.nothing == Received.UNREADABLE)).sum())
-        return Made(
+        return LineResult(
             self.treatment.treated(line, where, values, study) if touched else None,
             touched=touched,
             rows=((line.name, touched, left),),
             facts=unread,
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         done = self.treatment.done
         columns = (SERIES, count("done", upper_first(done)), count("left", "Not touched"))
         rows = rows_of(made)

@@ -14,7 +14,7 @@ from zembra.core.ledger.clauses.derivations import PerPeriod, Share, What
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, Needs, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.state import State, Study
 
 
@@ -41,7 +41,7 @@ class Derive(LineEntry):
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return tuple(known for known in state.lines if known is not line) if isinstance(self.what, Share) else ()
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         found = self.what.of(line, study)
         made = derived(
             line,
@@ -59,7 +59,7 @@ class Derive(LineEntry):
         if self.place is Place.IN_PLACE:
             made = replace(made, called=self.what.called(line.drawn_name, study.grain.singular))
         return placed(
-            Made(
+            LineResult(
                 touched=known,
                 rows=((line.name, known, len(line) - known, estimated),),
                 warnings=tuple(found.warnings),
@@ -70,7 +70,7 @@ class Derive(LineEntry):
             name,
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (SERIES, count("with", "With a value"), count("without", "Without"), count("estimated", "Estimated"))
         offers = next((effect.facts for effect in made if effect.facts), ())
         return Account("values", (table("Derived", columns, rows_of(made)),), offers=offers)

@@ -21,7 +21,7 @@ from zembra.core.grammar import Choice
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import Row, table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Account, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineResult, rows_of
 from zembra.core.ledger.shapes import Rule
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import Offer, State, Study
@@ -58,14 +58,14 @@ class Shifts(ShiftEntry):
     def seconds_on(self, line: Line) -> float:
         return math.inf if len(line) > LONG else 0.0
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         if study.grain.unit is Unit.MOMENT:
             raise Refusal("Dates as they come have no stretches to compare.", todo="Put them on a calendar first.")
         year = points_per_year(study.expected)
         values = line.counted
         known = values[~np.isnan(values)]
         if not known.size:
-            return Made(facts=False)
+            return LineResult(facts=False)
         least = self.smallest / 100 * abs(float(np.median(known))) if self.size is Size.PERCENT else self.smallest
         row = even_row(study.expected, line.periods)
         rows: list[Row] = []
@@ -81,7 +81,7 @@ class Shifts(ShiftEntry):
             words = {"on": when.isoformat(), "series": [line.name], "season": self.season}
             offers.append(Offer(sentence, "Decide for this one", "shift", words))
             made = followed(made, shift, self.then, study.by)
-        return Made(
+        return LineResult(
             None if made is line else made,
             tuple(rules),
             touched=len(rows),
@@ -106,7 +106,7 @@ class Shifts(ShiftEntry):
             "ones pass unseen here. Moves lists the largest.",
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         judged = [effect.facts for effect in made if effect.facts]
         rows = rows_of(made)
         short = [name for name, is_short, _ in judged if is_short]

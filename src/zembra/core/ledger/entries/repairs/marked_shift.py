@@ -18,7 +18,7 @@ from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import table
 from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Account, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineResult, rows_of
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import State, Study
 
@@ -42,10 +42,10 @@ class Shift(ShiftEntry):
             f"with {self.season_taken} taken off; {{then}}."
         )
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         at = int(np.searchsorted(line.periods, study.grain.span(self.on)[0]))
         if at == 0 or at >= len(line):
-            return Made(warnings=(f"{line.name} has nothing on both sides of that date.",))
+            return LineResult(warnings=(f"{line.name} has nothing on both sides of that date.",))
         period, name = int(line.periods[at]), self.named or "level shift"
         row = even_row(study.expected, line.periods)
         on_row = int(np.searchsorted(row.periods, line.periods[at]))
@@ -53,17 +53,17 @@ class Shift(ShiftEntry):
         found = measured_shift(values, on_row, self.season, self.stretch, year)
         if found is None:
             warning = f"{line.name} has too few numbers on one side to measure the shift."
-            return Made(shapes=(shift_rule(line, period, name, study),), warnings=(warning,))
+            return LineResult(shapes=(shift_rule(line, period, name, study),), warnings=(warning,))
         shift = replace(found, place=at)
         made = followed(line, shift, self.then, study.by)
-        return Made(
+        return LineResult(
             None if made is line else made,
             (shift_rule(line, period, f"{name} {signed(shift.size)}", study),),
             touched=0 if made is line else int((line.condition != made.condition).sum()),
             rows=(shift_row(line, shift, study.grain),),
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         marked = sum(1 for effect in made if effect.shapes)
         if not marked:
             why = next((said for effect in made for said in effect.warnings), "There is no series to mark.")

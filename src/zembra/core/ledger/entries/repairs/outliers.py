@@ -26,7 +26,7 @@ from zembra.core.ledger.clauses.outliers import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, periods_of, text
-from zembra.core.ledger.lineentry import Account, LineEntry, Made
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
 from zembra.core.ledger.shapes import Beside, Points, Shape, shape_id
 from zembra.core.ledger.state import Offer, State, Study
 
@@ -65,7 +65,7 @@ class Outliers(LineEntry):
             words["rule"] = [point.period for point in self.rule.points if point.series == series]
         return words
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         judged = self.rule.judge(line, study)
         kept = [study.grain.parse(point.period) for point in self.kept if point.series == line.name]
         stays = np.isin(line.periods, kept)
@@ -76,7 +76,7 @@ class Outliers(LineEntry):
             if reason.point.series == line.name
         }
         changes = out.any() and not isinstance(self.then, OnlyMarked)
-        return Made(
+        return LineResult(
             self.then.treated(line, out, judged, study) if changes else None,
             shapes=self._marks(line, judged.out, out, noted, study),
             touched=int(out.sum()),
@@ -84,7 +84,7 @@ class Outliers(LineEntry):
             facts=self._peaks(line, judged, study),
         )
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         findings = [finding for item in made for finding in item.findings][:MOST_LISTED]
         labels = study.grain.labels(periods_of(findings))
         rows = tuple(

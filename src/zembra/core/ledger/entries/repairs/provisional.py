@@ -12,7 +12,7 @@ from zembra.core.calendar.lines import Condition, Line, provisional_too
 from zembra.core.ledger.clauses.newest import LastFew, NewestRule
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, period, table
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.state import Study
 
 
@@ -30,13 +30,13 @@ class Provisional(LineEntry):
     def template(self) -> str:
         return "Treat {rule} of {series} as provisional: drawn striped, and not counted unless a reading says so."
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         where = self.rule.where(line, study) & ~np.isnan(line.value) & (line.condition != Condition.SET_ASIDE)
         many = int(where.sum())
         first = study.grain.label(int(line.periods[np.argmax(where)])) if many else None
         made = provisional_too(line, where, study.by) if many else None
-        return Made(made, touched=many, rows=((line.name, many, first),))
+        return LineResult(made, touched=many, rows=((line.name, many, first),))
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (SERIES, count("provisional", f"Provisional {study.grain.plural}"), period("from", "From"))
         return Account("provisional", (table("Not yet complete", columns, rows_of(made)),))

@@ -14,7 +14,7 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.grammar import Word
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Row, measure, period, table, text
-from zembra.core.ledger.lineentry import Account, LineEntry, Made, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.state import Offer, State, Study
 
 NEAR_ZERO = 20.0  # percent of the usual value
@@ -71,15 +71,15 @@ class Zeros(LineEntry):
             "of its usual value; keep {kept} as real."
         )
 
-    def on_line(self, line: Line, study: Study) -> Made:
+    def on_line(self, line: Line, study: Study) -> LineResult:
         doubtful = _doubtful(line, self.near)
         kept = [study.grain.period(day) for day in self.kept]
         emptied = doubtful & ~np.isin(line.periods, kept)
         many = int(emptied.sum())
         made = line.marked(emptied, Condition.OPEN, study.by, np.full(len(line), np.nan)) if many else None
-        return Made(made, touched=many, rows=_listed(line, doubtful, emptied, study))
+        return LineResult(made, touched=many, rows=_listed(line, doubtful, emptied, study))
 
-    def account(self, made: Sequence[Made], study: Study) -> Account:
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (SERIES, period("period", "Period"), measure("before", "Before"), measure("after", "After"))
         rows = rows_of(made)[:MOST_LISTED]
         return Account("emptied", (table("Zeros that stand alone", (*columns, text("now", "Now")), rows),))

@@ -21,7 +21,7 @@ class _Guessed:
     last: float
 
 
-class Guesses:
+class LoginThrottle:
     """Per client, and of the key: many clients that guess together wait longer each. A client that has not guessed yet is
     always heard once, so that nobody can lock out who knows the key. Safe across threads."""
 

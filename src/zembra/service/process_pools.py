@@ -11,7 +11,7 @@ PRELOADED = (
     "zembra.core.intake.bringin",
     "zembra.core.intake.workbook",
     "zembra.core.judging.everyseries",
-    "zembra.service.children",
+    "zembra.service.process_pools",
     "zembra.service.feeds.look",
     "zembra.service.handing",
     "zembra.service.judging",

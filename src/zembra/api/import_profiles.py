@@ -13,8 +13,8 @@ from zembra.api.paths import Identifier
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.store.datasets import dataset
+from zembra.store.import_profiles import keep_way, remove_way, ways
 from zembra.store.tables import Way
-from zembra.store.ways import keep_way, remove_way, ways
 
 blueprint = Resource(
     "ways", __name__, url_prefix="/api/ways", abp_tags=[Tag(name="ways of reading")],
