@@ -15,7 +15,7 @@ from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare, seconds
 from zembra.api import create_app
 from zembra.core.intake.bringin import bring_in
-from zembra.core.judging.asked import Asked, Judging, study_of
+from zembra.core.judging.asked import Judging, JudgingRequest, study_of
 from zembra.core.ledger.clauses.projected import AheadPeriods, LastPeriods
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import record
@@ -34,7 +34,7 @@ AVERAGE = {
 }
 
 
-def _asked() -> Asked:
+def _asked() -> JudgingRequest:
     """Candidates on the demo's sailings from eight starting points."""
     brought = bring_in(demo_file("sailings.csv"))
     begun = first_ledger(brought.observations, brought.how, AS_OF)
@@ -43,7 +43,7 @@ def _asked() -> Asked:
     state = run(brought.observations, begun, AS_OF).state
     study = replace(study_of(state, "p"), others=())
     judging = Judging(ahead=14, starts=STARTS, apart=7)
-    return Asked(brought.observations, ledger, ("Outer Isles",), AS_OF, "sailings.csv", judging, study)
+    return JudgingRequest(brought.observations, ledger, ("Outer Isles",), AS_OF, "sailings.csv", judging, study)
 
 
 def measure() -> Iterator[Ratio]:
@@ -64,7 +64,7 @@ def measure() -> Iterator[Ratio]:
     yield _edits_meanwhile(lambda: judge(CORES))
 
 
-def _how_long(asked: Asked) -> Iterator[Ratio]:
+def _how_long(asked: JudgingRequest) -> Iterator[Ratio]:
     """Until the first candidates can be shown, and until all are judged."""
     firsts, wholes = [], []
     for _ in range(ROUNDS):

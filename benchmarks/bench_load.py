@@ -36,7 +36,7 @@ from zembra.store.checking import check_all
 from zembra.store.database import close_database, open_database
 from zembra.store.datasets import keep_dataset
 from zembra.store.home import Home
-from zembra.store.studies import Kept, create_study, edit_study
+from zembra.store.studies import KeptStudy, create_study, edit_study
 
 PEOPLE, FOR = 30, int(os.environ.get("ZEMBRA_BENCH_LOAD_SECONDS", "180"))
 EDITS, SAMPLE = 50_000, 500
@@ -193,7 +193,7 @@ def _edits() -> Iterator[Ratio]:
     )
 
 
-def begun(engine: Engine) -> tuple[Kept, list[Ledger]]:
+def begun(engine: Engine) -> tuple[KeptStudy, list[Ledger]]:
     """A study of sixty days, and two ledgers to go from one to the other."""
     data = daily_csv(list(range(60)))
     brought = bring_in(data)
@@ -203,7 +203,7 @@ def begun(engine: Engine) -> tuple[Kept, list[Ledger]]:
     return create_study(engine, "Edited", dataset.id or 0, ledger, FigureSettings(), AS_OF), [more, ledger]
 
 
-def _edit(engine: Engine, kept: Kept, ledgers: list[Ledger], number: int) -> float:
+def _edit(engine: Engine, kept: KeptStudy, ledgers: list[Ledger], number: int) -> float:
     ledger = ledgers[number % 2]
     return seconds(lambda: edit_study(engine, kept.study.id or 0, number + 1, ledger, kept.figure, f"edit {number}"))
 

@@ -18,7 +18,7 @@ from zembra.core.intake.bringin import quiet
 from zembra.core.ledger.clauses.windows import Window
 from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.service.many.drive import Asked, run_many
+from zembra.service.many.drive import ManyRequest, run_many
 from zembra.work.processes import Processes, preload
 
 DAYS, FEW = 7, 200
@@ -35,7 +35,7 @@ def measure() -> Iterator[Ratio]:
         write_rows(few, FEW, DAYS)
         ledger = _ledger(few, Blanks(), Average(window=Window(length=3, need=2)))
         with Peak() as peak:
-            took = seconds(lambda: run_many(Asked([many], ledger, AS_OF, folder / "out"), Processes(2), quiet))
+            took = seconds(lambda: run_many(ManyRequest([many], ledger, AS_OF, folder / "out"), Processes(2), quiet))
         there = pl.scan_parquet(folder / "out" / "series.parquet").select(pl.col("series").n_unique()).collect().item()
     said = f"{took:.0f} s in two processes"
     yield Ratio(f"{names:,} names of {DAYS} days: those that did not come out", names - there, 0, said)

@@ -23,7 +23,7 @@ from zembra.service.newrows import incoming, take_in
 from zembra.store.database import close_database, open_database
 from zembra.store.datasets import keep_dataset
 from zembra.store.home import Home
-from zembra.store.studies import Kept, create_study
+from zembra.store.studies import KeptStudy, create_study
 
 SERIES, DAYS, MORE = 1000, 1000, 100
 AS_OF = date(2025, 6, 1)
@@ -86,7 +86,7 @@ def _opened() -> Ratio:
         plain = _begun(engine, "as long", 400 + MONTHS - 1)
         assert first.study.id is not None
 
-        def opened(kept: Kept) -> None:
+        def opened(kept: KeptStudy) -> None:
             Application(engine, home).runs.run_whole(kept)
 
         found_ratio = compare(
@@ -101,7 +101,7 @@ def _opened() -> Ratio:
         return found_ratio
 
 
-def _begun(engine: Engine, name: str, days: int = 400) -> Kept:
+def _begun(engine: Engine, name: str, days: int = 400) -> KeptStudy:
     data = _rows("2022-01-01", days, 4, 3)
     brought = bring_in(data)
     kept = keep_dataset(engine, f"{name}.csv", data, brought.how)

@@ -32,7 +32,7 @@ from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.start import first_ledger
-from zembra.service.many.drive import Asked, run_many
+from zembra.service.many.drive import ManyRequest, run_many
 from zembra.work.cluster import Cluster
 from zembra.work.executor import Executor
 from zembra.work.processes import Processes, preload
@@ -166,11 +166,11 @@ def _run(file: Path, ledger: Ledger, out: Path, executor: Executor, *, only_read
 
         done, drive._done = drive._done, lambda *_: ({}, [])
         try:
-            run_many(Asked([file], ledger, AS_OF, out), executor, quiet)
+            run_many(ManyRequest([file], ledger, AS_OF, out), executor, quiet)
         finally:
             drive._done = done
         return
-    ran = run_many(Asked([file], ledger, AS_OF, out), executor, quiet)
+    ran = run_many(ManyRequest([file], ledger, AS_OF, out), executor, quiet)
     assert not ran.failed
     assert not ran.lost
 

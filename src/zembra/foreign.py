@@ -9,7 +9,7 @@ from typing import Any
 
 from zembra.core.ledger.packageresult import SWITCH_OFF, PackageFailed
 from zembra.settings import settings
-from zembra.work.executor import Ended, Limits
+from zembra.work.executor import TaskEnded, TaskLimits
 from zembra.work.warm import WarmChildren
 
 
@@ -21,8 +21,8 @@ def _children() -> WarmChildren:
 def carry_out(name: str, function: Callable[..., Any], *args: Any, slow: bool = False) -> Any:
     """As `zembra.core.ledger.isolation.isolate_with` has it."""
     now = settings()
-    limits = Limits(seconds=now.entry_seconds if slow else now.package_seconds, resident_mb=now.most_run_mb)
+    limits = TaskLimits(seconds=now.entry_seconds if slow else now.package_seconds, resident_mb=now.most_run_mb)
     try:
         return _children().call(function, *args, name=name, limits=limits)
-    except Ended as ended:
+    except TaskEnded as ended:
         raise PackageFailed(ended.what, todo=SWITCH_OFF) from None

@@ -24,11 +24,11 @@ from tests.api.test_watching import study as watched_study
 from zembra.core.errors import Refusal
 from zembra.core.feeds.webaddress import WebAddress, is_public
 from zembra.core.feeds.words import Address
-from zembra.service.feeds.fetched import Wanted
+from zembra.service.feeds.fetched import FetchRequest
 from zembra.service.feeds.http import fetched
 from zembra.service.feeds.schedule import begin_look
 from zembra.service.watching import tell
-from zembra.work.executor import Limits
+from zembra.work.executor import TaskLimits
 
 __all__ = ["receiver"]
 KEY = "low tide at five"
@@ -156,7 +156,7 @@ def test_an_address_with_another_day_in_it_is_another_address(speakers: Callable
     address = Address(url=f"{speaker.address}/rows?since={{since}}")
     cursor = ""
     for day in (1, 1, 2):
-        wanted = Wanted(date(2026, 3, day), cursor, "", 1_000_000)
+        wanted = FetchRequest(date(2026, 3, day), cursor, "", 1_000_000)
         found = fetched(lambda _: None, address, wanted, private=True)
         assert found is not None
         cursor = found.cursor
@@ -201,7 +201,7 @@ def test_a_look_that_would_never_end_ends(
 def test_who_takes_what_is_told_drop_by_drop_holds_up_nobody_else(
     client: FlaskClient, speakers: Callable[[Answer], Speaker], receiver: Receiver, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(tell, "LIMITS", Limits(memory_mb=256, seconds=4))
+    monkeypatch.setattr(tell, "LIMITS", TaskLimits(memory_mb=256, seconds=4))
     slow = speakers(lambda _: drip(b"HTTP/1.1 200 OK\r\nX-Long: "))
     paths = [watched_study(client, CALM[:80])[0] for _ in range(3)]
     for path, address in zip(paths, (slow.address, slow.address, receiver.address), strict=True):

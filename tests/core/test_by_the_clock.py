@@ -13,7 +13,7 @@ from zembra.core.calendar.lines import Condition, Received
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.howread import HowRead
-from zembra.core.judging.asked import Asked, Judging, Then, study_of
+from zembra.core.judging.asked import Judging, JudgingRequest, LedgerBefore, study_of
 from zembra.core.ledger.clauses.against import MonthlyTargets
 from zembra.core.ledger.clauses.derivations import Restart, RunningTotal
 from zembra.core.ledger.clauses.edges import AgainstNumber
@@ -124,8 +124,8 @@ def test_the_day_before_a_held_back_one_is_whole() -> None:
     judging = Judging(ahead=7, starts=2, apart=7)
     observations = bring_in(hourly(WEEKDAYS * 0 + 14), how_read()).observations
     study = study_of(result.state, "p")
-    one = Asked(observations, ledger, ("riders",), AS_OF, "test.csv", judging, study)
-    for start in Then.before_entry(one).starting_points(("riders",)):
+    one = JudgingRequest(observations, ledger, ("riders",), AS_OF, "test.csv", judging, study)
+    for start in LedgerBefore.before_entry(one).starting_points(("riders",)):
         line = start.known.line
         assert line.periods[-1] == start.period - 1
         assert line.value[-1] == 24 * 14

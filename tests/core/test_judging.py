@@ -13,7 +13,7 @@ from tests.help import AS_OF, FIRST, daily_csv
 from zembra.core.arithmetic.correlation import ljung_box
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
-from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging
+from zembra.core.judging.asked import Judging, JudgingRequest, study_of, usual_judging
 from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
 from zembra.core.judging.sums import added
@@ -35,7 +35,7 @@ RNG = np.random.default_rng(8)
 VALUES = np.round(200 + 30 * np.sin(np.arange(150) * 2 * np.pi / 7) + RNG.normal(0, 3, 150), 1)
 
 
-def asked(values: list[object], *entries: Entry, judging: Judging | None = None) -> Asked:
+def asked(values: list[object], *entries: Entry, judging: Judging | None = None) -> JudgingRequest:
     brought = bring_in(daily_csv(values))
     begun = first_ledger(brought.observations, brought.how, AS_OF)
     projection = Projection(ahead=AheadPeriods(count=14), method=LastSeason(), season=SeasonOf(), limits=LimitsWord.OWN)
@@ -46,7 +46,7 @@ def asked(values: list[object], *entries: Entry, judging: Judging | None = None)
     result = run(brought.observations, ledger, AS_OF)
     study = study_of(result.state, "p")
     usual = usual_judging(projection, result.state.lines[0], study)
-    return Asked(brought.observations, ledger, ("riders",), AS_OF, "test.csv", judging or usual, study)
+    return JudgingRequest(brought.observations, ledger, ("riders",), AS_OF, "test.csv", judging or usual, study)
 
 
 def test_the_own_words_are_judged_on_what_happened() -> None:
@@ -120,7 +120,7 @@ ROUTES = ("Harbour Loop", "North Head", "Outer Isles")
 ROUTES = ("Harbour Loop", "North Head", "Outer Isles")
 
 
-def of_routes(*values: np.ndarray, method: AnyMethod | None = None) -> Asked:
+def of_routes(*values: np.ndarray, method: AnyMethod | None = None) -> JudgingRequest:
     """Several series under one projection, all of them asked for."""
     rows = [
         f"{FIRST + timedelta(n)},{name},{one!r}"
@@ -134,7 +134,7 @@ def of_routes(*values: np.ndarray, method: AnyMethod | None = None) -> Asked:
     result = run(brought.observations, ledger, AS_OF)
     names = tuple(line.name for line in result.state.lines)
     judging = Judging(ahead=7, starts=3, apart=7)
-    return Asked(brought.observations, ledger, names, AS_OF, "t.csv", judging, study_of(result.state, "p"))
+    return JudgingRequest(brought.observations, ledger, names, AS_OF, "t.csv", judging, study_of(result.state, "p"))
 
 
 def test_a_sum_is_judged_as_such_and_against_the_sum_of_projections() -> None:

@@ -11,7 +11,7 @@ from zembra.core.asking.question import Question, settled
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
-from zembra.core.newrows.changes import Changes, Comparison
+from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.renamed import in_terms_of, other_names
 from zembra.core.newrows.sides import side_of
@@ -51,7 +51,7 @@ def asked(new: bytes, old: bytes = OLD, how: TakingHow | None = None) -> tuple[t
     was, now = carried(before, before), carried(counted, before if not renamed else counted)
     compared = Comparison(was.base.lines, now.base.lines) if was.base.grain == now.base.grain else None
     words = how or (compared.guessed_how if compared else TakingHow())
-    changes: Changes | None = compared.changes(was.state.lines, words) if compared else None
+    changes: RevisedPeriods | None = compared.changes(was.state.lines, words) if compared else None
     return rows_questions(side_of(before, was), side_of(counted, now), came, changes, words, names, said=False), came
 
 

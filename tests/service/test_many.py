@@ -58,7 +58,7 @@ from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.state import Study
 from zembra.core.many.looks import Near
 from zembra.service.many import drive, parts, rows, work
-from zembra.service.many.drive import Asked, Ran, run_many
+from zembra.service.many.drive import ManyRequest, ManyRun, run_many
 from zembra.service.many.table import Wanted
 from zembra.service.many.table import rows as page_of
 from zembra.work.executor import Executor, Here
@@ -109,10 +109,10 @@ def small_parts(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(rows, "BYTES_OF_A_ROW", 40)
 
 
-def many(data: bytes, ledger: Ledger, out: Path, executor: Executor | None = None, name: str = "rows.csv") -> Ran:
+def many(data: bytes, ledger: Ledger, out: Path, executor: Executor | None = None, name: str = "rows.csv") -> ManyRun:
     file = out.parent / name
     file.write_bytes(data)
-    return run_many(Asked([file], ledger, AS_OF, out), executor or Here(), quiet)
+    return run_many(ManyRequest([file], ledger, AS_OF, out), executor or Here(), quiet)
 
 
 def results(out: Path, kind: str) -> pl.DataFrame:
@@ -356,11 +356,11 @@ def test_text_is_read_in_pieces_as_it_is_whole(tmp_path: Path, monkeypatch: pyte
     (folder / "a.csv").write_bytes(b"".join(lines[:half]))
     (folder / "b.csv").write_bytes(lines[0] + b"".join(lines[half:]))
     files = rows.files_of(str(folder))
-    run_many(Asked(files, ledger, AS_OF, tmp_path / "f"), Here(), quiet)
+    run_many(ManyRequest(files, ledger, AS_OF, tmp_path / "f"), Here(), quiet)
     assert_same(tmp_path / "f", bench)
     (folder / "c.csv").write_bytes(b"day,quay,riders\n2026-01-01,x,1\n")
     with pytest.raises(Refusal, match="other columns each"):
-        run_many(Asked(rows.files_of(str(folder)), ledger, AS_OF, tmp_path / "g"), Here(), quiet)
+        run_many(ManyRequest(rows.files_of(str(folder)), ledger, AS_OF, tmp_path / "g"), Here(), quiet)
 
 
 def test_columns_are_series_and_totals_at_the_end_are_left_out(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -682,7 +682,7 @@ def test_a_run_outlives_a_worker_of_a_cluster(tmp_path: Path, cluster: Any) -> N
             os.kill(killed[0], signal.SIGKILL)
 
     with Cluster(cluster.scheduler_address) as executor:
-        ran = run_many(Asked([tmp_path / "rows.csv"], ledger, AS_OF, tmp_path / "out"), executor, tell)
+        ran = run_many(ManyRequest([tmp_path / "rows.csv"], ledger, AS_OF, tmp_path / "out"), executor, tell)
     assert killed
     assert (ran.series, ran.lost, ran.failed) == (12, (), ())
     assert_same(tmp_path / "out", bench)
@@ -704,12 +704,12 @@ def test_a_worker_that_dies_is_tried_three_times_and_listed(tmp_path: Path, monk
 
     class Deadly(Here):
         def map(self, function: Any, tasks: Any, **words: Any) -> Any:
-            from zembra.work.executor import Ended, Reason
+            from zembra.work.executor import EndReason, TaskEnded
 
             for number, task in enumerate(tasks):
                 if function is drive.do_part and task[0].part == 1:
                     begun.append(number)
-                    yield number, Ended(Reason.KILLED, "A part of the series was killed.")
+                    yield number, TaskEnded(EndReason.KILLED, "A part of the series was killed.")
                 else:
                     yield number, function(lambda kind, value: None, *task)
 

@@ -45,7 +45,7 @@ from zembra.store.errors import Altered, Stale
 from zembra.store.home import Home, usual_home
 from zembra.store.housekeeping import erase_long_removed, give_back, keep_house, space_of
 from zembra.store.leftovers import clear_old_exports
-from zembra.store.studies import Kept, edit_study, kept_studies, kept_study, remove_study
+from zembra.store.studies import KeptStudy, edit_study, kept_studies, kept_study, remove_study
 from zembra.store.tables import Style
 from zembra.store.transfer import export_home, import_home
 
@@ -454,5 +454,5 @@ def test_of_two_edits_on_one_revision_only_one_is_taken(home: Home, monkeypatch:
     close_database(engine)
 
 
-def edit(engine: Engine, kept: Kept, what: str) -> Kept:
+def edit(engine: Engine, kept: KeptStudy, what: str) -> KeptStudy:
     return edit_study(engine, 1, kept.revision.number, kept.ledger, kept.figure, what)

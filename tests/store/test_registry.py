@@ -27,7 +27,7 @@ from zembra.store.import_profiles import keep_way
 from zembra.store.logins import begin_login, login_of
 from zembra.store.notes import keep_notes
 from zembra.store.people import add_person, person_with
-from zembra.store.registry import EVERY, KEPT, SEALED, Fate, Kept
+from zembra.store.registry import EVERY, KEPT, SEALED, Fate, TableEntry
 from zembra.store.snapshots import keep_snapshot
 from zembra.store.studies import erase_study, kept_study, remove_study
 from zembra.store.tables import Feed, Gap, IssuedProjection, Login, Snapshot, Taking, Telling, WatchFinding, WatchOf
@@ -92,7 +92,7 @@ def test_no_table_and_no_column_is_left_out(home: Home) -> None:
 
 
 @pytest.mark.parametrize("kept", EVERY, ids=lambda kept: kept.name)
-def test_a_table_that_is_dropped_is_missed(home: Home, kept: Kept) -> None:
+def test_a_table_that_is_dropped_is_missed(home: Home, kept: TableEntry) -> None:
     with closing(sqlite3.connect(home.database)) as connection:
         connection.execute("PRAGMA foreign_keys=OFF")
         connection.execute(f"DROP TABLE {kept.name}")
@@ -102,7 +102,7 @@ def test_a_table_that_is_dropped_is_missed(home: Home, kept: Kept) -> None:
 
 
 @pytest.mark.parametrize("kept", SEALED, ids=lambda kept: kept.name)
-def test_whatever_is_altered_or_deleted_of_it_is_found(home: Home, kept: Kept) -> None:
+def test_whatever_is_altered_or_deleted_of_it_is_found(home: Home, kept: TableEntry) -> None:
     whole = home.database.read_bytes()
     for column in kept.sealed:
         value = (

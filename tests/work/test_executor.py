@@ -13,7 +13,7 @@ import polars as pl
 import pytest
 
 from zembra.core.errors import Refusal
-from zembra.work.executor import Ended, Executor, Here, Limits, Reason, run_one
+from zembra.work.executor import EndReason, Executor, Here, TaskEnded, TaskLimits, run_one
 from zembra.work.processes import Processes
 
 # the functions of tasks are found by their names in the child
@@ -74,18 +74,18 @@ def test_every_task_is_done_and_reports(executor: Executor) -> None:
 @pytest.mark.parametrize(
     ("how", "reason", "said"),
     [
-        ("python memory", Reason.MEMORY, "Trying needs more than 200 MB of memory, the most Zembra gives it."),
-        ("polars memory", Reason.MEMORY, "Trying needs more than 200 MB of memory, the most Zembra gives it."),
-        ("killed", Reason.KILLED, "Trying was killed (SIGKILL) before it was done"),
-        ("crashed", Reason.FAULT, "SIGSEGV"),
-        ("left", Reason.FAULT, "exit status 3"),
-        ("fault", Reason.FAULT, "KeyError: 'gone'"),
-        ("no pickle", Reason.FAULT, "pickle"),
+        ("python memory", EndReason.MEMORY, "Trying needs more than 200 MB of memory, the most Zembra gives it."),
+        ("polars memory", EndReason.MEMORY, "Trying needs more than 200 MB of memory, the most Zembra gives it."),
+        ("killed", EndReason.KILLED, "Trying was killed (SIGKILL) before it was done"),
+        ("crashed", EndReason.FAULT, "SIGSEGV"),
+        ("left", EndReason.FAULT, "exit status 3"),
+        ("fault", EndReason.FAULT, "KeyError: 'gone'"),
+        ("no pickle", EndReason.FAULT, "pickle"),
     ],
 )
-def test_the_true_reason_of_an_end_is_told(how: str, reason: Reason, said: str) -> None:
-    with pytest.raises(Ended) as ended:
-        run_one(Processes(1), end, how, name="trying", limits=Limits(memory_mb=200))
+def test_the_true_reason_of_an_end_is_told(how: str, reason: EndReason, said: str) -> None:
+    with pytest.raises(TaskEnded) as ended:
+        run_one(Processes(1), end, how, name="trying", limits=TaskLimits(memory_mb=200))
     assert ended.value.reason is reason
     assert said in str(ended.value)
 
@@ -105,9 +105,9 @@ def gone(folder: Path) -> bool:
 
 
 def test_a_task_that_takes_too_long_is_ended(tmp_path: Path) -> None:
-    with pytest.raises(Ended, match="Waiting is not done within 1 seconds") as ended:
-        run_one(Processes(1), slowly, tmp_path, "a", name="waiting", limits=Limits(seconds=1))
-    assert ended.value.reason is Reason.TIME
+    with pytest.raises(TaskEnded, match="Waiting is not done within 1 seconds") as ended:
+        run_one(Processes(1), slowly, tmp_path, "a", name="waiting", limits=TaskLimits(seconds=1))
+    assert ended.value.reason is EndReason.TIME
     assert gone(tmp_path)
 
 

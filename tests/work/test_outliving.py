@@ -15,7 +15,7 @@ from typing import Any
 
 import pytest
 
-from zembra.work.executor import Limits, run_one
+from zembra.work.executor import TaskLimits, run_one
 from zembra.work.processes import Processes
 from zembra.work.warm import WarmChildren
 
@@ -36,8 +36,8 @@ def never_ending_warm(pids: Path) -> None:
 def begin(pids: Path, how: str) -> None:
     """In a process that is killed."""
     if how == "warm":
-        WarmChildren(1).call(never_ending_warm, pids, name="matching", limits=Limits())
-    run_one(Processes(1), never_ending, pids, name="matching", limits=Limits(seconds=1 if how == "alarm" else None))
+        WarmChildren(1).call(never_ending_warm, pids, name="matching", limits=TaskLimits())
+    run_one(Processes(1), never_ending, pids, name="matching", limits=TaskLimits(seconds=1 if how == "alarm" else None))
 
 
 @contextmanager

@@ -5518,8 +5518,8 @@ export interface components {
             svg: string;
             /** Note */
             note: string;
-            points: components["schemas"]["Changes"];
-            lines: components["schemas"]["Changes"];
+            points: components["schemas"]["ChangedPeriods"];
+            lines: components["schemas"]["ChangedPeriods"];
         };
         /**
          * Change
@@ -5541,10 +5541,10 @@ export interface components {
             said: string;
         };
         /**
-         * Changes
+         * ChangedPeriods
          * @description counts: how many periods differ, by how. rows: the first of them.
          */
-        Changes: {
+        ChangedPeriods: {
             /** Counts */
             counts: {
                 [key: string]: number;
@@ -5634,13 +5634,13 @@ export interface components {
             /** Revisions */
             revisions: number;
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["CheckFinding"][];
         };
         /**
-         * Finding
+         * CheckFinding
          * @description Something that is not whole. place: what it is of.
          */
-        Finding: {
+        CheckFinding: {
             /** Place */
             place: string;
             /** What */

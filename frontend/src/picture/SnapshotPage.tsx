@@ -80,7 +80,7 @@ const SAID: Record<string, string> = {
   "other limits": "with other limits",
 };
 
-function Changed({ title, found }: { title: string; found: Schemas["Changes"] }) {
+function Changed({ title, found }: { title: string; found: Schemas["ChangedPeriods"] }) {
   const all = Object.values(found.counts).reduce((sum, value) => sum + value, 0);
   return (
     <>

@@ -40,7 +40,7 @@ from zembra.service.many.asking import ask_about
 from zembra.service.many.study import begin, out_of, state_of
 from zembra.service.many.table import Wanted, counts, every_row, points_and_lines, rows
 from zembra.service.many.together import OfProjections, of_projections, sums_out
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 
 blueprint = Resource(
     "all series",
@@ -59,7 +59,7 @@ class OfQuery(BaseModel):
 
     of: Literal["series", "sums"] = "series"
 
-    def out(self, kept: Kept) -> Path:
+    def out(self, kept: KeptStudy) -> Path:
         return out_of(application(), kept) if self.of == "series" else sums_out(application(), kept)
 
 

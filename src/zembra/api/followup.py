@@ -17,7 +17,7 @@ from zembra.core.errors import Refusal
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted, State, counts, follow_up
-from zembra.store.notes import Notes, keep_notes, kept_notes, redo_note, undo_note
+from zembra.store.notes import NewestNotes, keep_notes, kept_notes, redo_note, undo_note
 from zembra.store.studies import kept_study
 from zembra.store.watching import called_for
 
@@ -90,7 +90,7 @@ def _check(result: Result, body: NoteRequest) -> None:
         raise Refusal(f"{body.series} has no such period.", place=body.period)
 
 
-def _answer(study_id: int, notes: Notes, result: Result | None = None) -> Response:
+def _answer(study_id: int, notes: NewestNotes, result: Result | None = None) -> Response:
     result = result or _run(study_id)
     items = follow_up(result, notes.noted, called_for(application().engine, study_id))
     count = counts(items)

@@ -21,11 +21,11 @@ from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import Handed, file_name, make_file
 from zembra.service.newrows import keep_told
-from zembra.service.runs import Ran
+from zembra.service.runs import StudyRun
 from zembra.store.actor import only_looking
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.watching import called_for
 from zembra.work.queue import Lane, Stage, Work
 
@@ -106,7 +106,7 @@ def _file(path: FilePath, query: FileQuery) -> Response:
     return answer_of(begun(kept, about, make, answer))
 
 
-def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
+def handed(kept: KeptStudy, ran: StudyRun, query: FileQuery) -> Handed:
     assert kept.study.id is not None
     return Handed(
         name=kept.study.name,
@@ -123,7 +123,7 @@ def handed(kept: Kept, ran: Ran, query: FileQuery) -> Handed:
     )
 
 
-def begun(kept: Kept, about: str, do: Callable[[Progress], object], answer: Callable[[Any], Response]) -> Work:
+def begun(kept: KeptStudy, about: str, do: Callable[[Progress], object], answer: Callable[[Any], Response]) -> Work:
     """Work on what is handed over of a study at its revision; begun anew where it was stopped."""
     queue = application().queue
     key = digest("hand over", str(kept.study.id), str(kept.study.head), about)

@@ -14,7 +14,7 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.calendar.complete import Expected
 from zembra.core.figure.parts.base import milliseconds, numbers
-from zembra.core.judging.asked import Asked
+from zembra.core.judging.asked import JudgingRequest
 from zembra.core.judging.candidates import OWN, Candidate
 from zembra.core.judging.everyseries import SeriesVerdict
 from zembra.core.judging.verdict import AS_IT_IS, Bench, Verdict, lead_over
@@ -168,7 +168,7 @@ class EverySeriesView(BaseModel):
     rows: list[SeriesJudgedView]
 
 
-def every_series_view(asked: Asked, entry: Projection, rows: Sequence[SeriesVerdict]) -> EverySeriesView:
+def every_series_view(asked: JudgingRequest, entry: Projection, rows: Sequence[SeriesVerdict]) -> EverySeriesView:
     return EverySeriesView.model_construct(
         entry=asked.ledger.entries[-1].id,
         judging=asked.judging.model_dump(),
@@ -200,7 +200,7 @@ def _series_row(verdict: SeriesVerdict) -> SeriesJudgedView:
 
 
 def judged_view(
-    asked: Asked,
+    asked: JudgingRequest,
     entry: Projection,
     names: list[str],
     bench: Bench | None,

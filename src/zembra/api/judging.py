@@ -19,7 +19,7 @@ from zembra.api.resource import Resource
 from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
-from zembra.service.judging import AtAGlance, Judged, Subject, Wanted, subject_of
+from zembra.service.judging import AtAGlance, Judged, JudgingWanted, Subject, subject_of
 from zembra.store.actor import only_looking
 from zembra.store.judged import judged, keep_judged
 from zembra.work.queue import Lane
@@ -121,4 +121,4 @@ def _subject(
 ) -> Subject:
     words = {name: value for name in ("ahead", "starts", "apart") if (value := getattr(query, name)) is not None}
     seasons = tuple(int(length) for length in query.seasons.split(",") if length)
-    return subject_of(application(), study_id, Wanted(query.entry, words, seasons, at_a_glance), choose)
+    return subject_of(application(), study_id, JudgingWanted(query.entry, words, seasons, at_a_glance), choose)

@@ -26,7 +26,7 @@ from zembra.api.waiting import answer_of
 from zembra.core.intake.bringin import Progress
 from zembra.store.actor import own_session
 from zembra.store.backups import Backup, Why, backups, keep_backup
-from zembra.store.checking import Checked, Finding, check_all
+from zembra.store.checking import Checked, CheckFinding, check_all
 from zembra.store.database import fold_log
 from zembra.store.datasets import (
     erase_dataset,
@@ -67,7 +67,7 @@ class CheckView(BaseModel):
     files: int
     studies: int
     revisions: int
-    findings: tuple[Finding, ...]
+    findings: tuple[CheckFinding, ...]
 
 
 class SessionView(BaseModel):

@@ -31,11 +31,11 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
 from zembra.core.newrows.words import TakingHow
 from zembra.service.newrows import Incoming, as_known_on, incoming, known_files, reading_difference, take_in
-from zembra.service.runs import Ran
+from zembra.service.runs import StudyRun
 from zembra.store.datasets import dataset
 from zembra.store.errors import Stale
 from zembra.store.notes import kept_notes
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.takings import issued_projections
 
 blueprint = Resource(
@@ -113,7 +113,7 @@ def go_back(path: StudyPath, body: KnownRequest) -> Response:
     return reply(bench_view(edited, application().runs.run(edited), edited.ledger, edited.figure))
 
 
-def _incoming(kept: Kept, ran: Ran, body: RowsRequest) -> Incoming:
+def _incoming(kept: KeptStudy, ran: StudyRun, body: RowsRequest) -> Incoming:
     try:
         how = None if body.how is None else TakingHow.model_validate(body.how)
     except ValidationError as error:

@@ -32,11 +32,11 @@ from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.follow import shifts_told
 from zembra.core.ledger.run import Report, Result
-from zembra.core.newrows.changes import Change, Changes, Kind
+from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued, Score, by_ahead, scored, widening_so_far
 from zembra.core.study.followup import Item, Noted, State, follow_up
 from zembra.service.newrows import Incoming, as_told
-from zembra.store.studies import Kept
+from zembra.store.studies import KeptStudy
 
 MOST_ROWS = 500  # of a kind, that are listed
 MOST_SERIES = 12  # that are drawn
@@ -44,9 +44,9 @@ MOST_FOUND = 4  # periods that an entry finds now, that are named
 NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 
 
-def new_rows_view(kept: Kept, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
+def new_rows_view(kept: KeptStudy, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
     grain = before.state.grain
-    changes = found.changes or Changes()
+    changes = found.changes or RevisedPeriods()
     issued = as_told(kept, before)
     after = found.result
     scores = scored([issued], after.state.lines, grain) if found.changes is not None else []
@@ -133,7 +133,7 @@ def score_view(score: Score) -> ScoreView:
     )
 
 
-def _changed(row: Change, grain: Grain) -> ChangedPeriod:
+def _changed(row: RevisedPeriod, grain: Grain) -> ChangedPeriod:
     return ChangedPeriod(
         kind=row.kind.value,
         series=row.series,
@@ -173,7 +173,7 @@ def _found_by(report: Report | None, grain: Grain) -> set[tuple[str, str]]:
 
 
 def _followups(
-    before: Result, after: Result, noted: Sequence[Noted], changes: Changes, grain: Grain
+    before: Result, after: Result, noted: Sequence[Noted], changes: RevisedPeriods, grain: Grain
 ) -> list[FollowUpChange]:
     """What is new, and what was on the list and is not explained yet."""
     was = {(item.series, item.period) for item in follow_up(before, noted)}

@@ -19,7 +19,7 @@ from zembra.api.views import study_view
 from zembra.api.waiting import answer_of
 from zembra.core.intake.bringin import Progress
 from zembra.service.packages import bring_back
-from zembra.store.studies import Kept
+from zembra.store.studies import KeptStudy
 from zembra.store.tables import Dataset
 from zembra.work.queue import Lane
 
@@ -41,10 +41,10 @@ def receive(form: Upload) -> Response:
     shared = application()
     file = taken(form.file, shared.home)
 
-    def work(progress: Progress) -> tuple[Kept, Dataset]:
+    def work(progress: Progress) -> tuple[KeptStudy, Dataset]:
         return bring_back(shared, file.read_bytes(), progress)
 
-    def answer(made: tuple[Kept, Dataset]) -> Response:
+    def answer(made: tuple[KeptStudy, Dataset]) -> Response:
         kept, here = made
         return reply(study_view(kept, here, kept.as_of), 201)
 

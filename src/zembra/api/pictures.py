@@ -13,7 +13,7 @@ from zembra.api.picturesview import PicturePreview, PictureView, picture_view
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.core.dress.model import MOST_PICTURES, Picture
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 
 blueprint = Resource(
     "pictures",
@@ -39,6 +39,6 @@ def preview(path: PicturePath, body: PicturePreview) -> Response:
     return _view(kept_study(application().engine, path.study_id), path.place, body.picture)
 
 
-def _view(kept: Kept, place: int, picture: Picture) -> Response:
+def _view(kept: KeptStudy, place: int, picture: Picture) -> Response:
     result = application().runs.run(kept).result
     return reply(picture_view(result, kept.figure, kept.figure.every_picture(kept.study.name), place, picture))

@@ -19,7 +19,7 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.waiting import answer_of, answer_of_run
 from zembra.core.dress.model import MOST_PICTURES
-from zembra.core.handover.changed import Changes
+from zembra.core.handover.changed import ChangedPeriods
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
@@ -83,8 +83,8 @@ class SnapshotView(BaseModel):
     files: list[str]
     svg: str
     note: str
-    points: Changes
-    lines: Changes
+    points: ChangedPeriods
+    lines: ChangedPeriods
 
 
 @blueprint.get("", summary="Snapshots of a study", responses={200: SnapshotList})

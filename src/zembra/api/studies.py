@@ -58,13 +58,13 @@ from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.study.renaming import renamed_ledger
 from zembra.core.study.summary import StudySummary
 from zembra.service.many.study import forget
-from zembra.service.runs import Ran, how_read
+from zembra.service.runs import StudyRun, how_read
 from zembra.service.summaries import summarise, summarised
 from zembra.store.datasets import dataset, datasets, unused_datasets
 from zembra.store.errors import Altered, NotKept
 from zembra.store.feeds import waiting_feeds
 from zembra.store.studies import (
-    Kept,
+    KeptStudy,
     copy_for_columns,
     copy_study,
     create_study,
@@ -343,7 +343,7 @@ def _rows(result: Result, line: Line, start: int, count: int) -> list[PointRow]:
     ]
 
 
-def _bench(kept: Kept, status: int = 200, ran: Ran | None = None) -> Response:
+def _bench(kept: KeptStudy, status: int = 200, ran: StudyRun | None = None) -> Response:
     """ran: the run of what is kept, where it is at hand."""
     ran = ran or application().runs.run(kept)
     return reply(bench_view(kept, ran, kept.ledger, kept.figure, unanswered=application().runs.unanswered(ran)), status)
@@ -355,7 +355,7 @@ def _removed(study: Study) -> RemovedStudy:
     return RemovedStudy(id=study.id, name=study.name, removed_at=study.removed_at.isoformat())
 
 
-def _study(kept: Kept, status: int = 200) -> Response:
+def _study(kept: KeptStudy, status: int = 200) -> Response:
     data = dataset(application().engine, kept.dataset_id)
     return reply(study_view(kept, data, kept.as_of), status)
 
@@ -378,7 +378,7 @@ class _New:
         }
 
 
-def _card(kept: Kept, data: Dataset | None, said: Summaries, new: _New, *, wait: bool) -> StudyCard:
+def _card(kept: KeptStudy, data: Dataset | None, said: Summaries, new: _New, *, wait: bool) -> StudyCard:
     """wait: whether what is said of the study is worked out where it is not known yet."""
     data = data or dataset(application().engine, kept.dataset_id)
     summary = said.get(kept)

@@ -17,7 +17,7 @@ from zembra.core.dress.model import MOST_PICTURES, LineDress, Picture
 from zembra.core.dress.style import in_style, style_of
 from zembra.core.figure.dressed import undressed
 from zembra.core.figure.lines import dressed_lines
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.styles import keep_style, kept_style, remove_style, style_names
 
 blueprint = Resource(
@@ -84,7 +84,7 @@ def remove(query: StyleQuery) -> Response:
     return Response(status=204)
 
 
-def _dresses(kept: Kept, picture: Picture) -> list[LineDress]:
+def _dresses(kept: KeptStudy, picture: Picture) -> list[LineDress]:
     """How every line of a picture is dressed."""
     figure = undressed(application().runs.run(kept).result, kept.figure, picture)
     return [dress for _, dress in dressed_lines(figure, picture)]

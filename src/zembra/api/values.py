@@ -18,7 +18,7 @@ from zembra.api.resource import Resource
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds, numbers
-from zembra.core.study.valuestable import Column, value_columns, value_periods
+from zembra.core.study.valuestable import ValuesColumn, value_columns, value_periods
 from zembra.store.studies import kept_study
 
 blueprint = Resource(
@@ -71,7 +71,7 @@ def values(path: StudyPath, query: ValueQuery) -> Response:
     )
 
 
-def _chosen(every: list[Column], wanted: list[str]) -> list[Column]:
+def _chosen(every: list[ValuesColumn], wanted: list[str]) -> list[ValuesColumn]:
     by_id = {column.id: column for column in every}
     missing = next((column for column in wanted if column not in by_id), None)
     if missing is not None:

@@ -44,8 +44,8 @@ from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Offer
 from zembra.core.slots import Slot, slots
 from zembra.core.speaking import Part, parts
-from zembra.service.runs import Ran
-from zembra.store.studies import Kept
+from zembra.service.runs import StudyRun
+from zembra.store.studies import KeptStudy
 from zembra.store.tables import Dataset
 from zembra.work.queue import Work
 
@@ -189,7 +189,7 @@ def sentence_view(sentence: Sentence, nouns: Nouns) -> SentenceView:
     return SentenceView(words=sentence.model_dump(mode="json"), parts=parts_view(sentence, nouns))
 
 
-def study_view(kept: Kept, data: Dataset, as_of: date) -> StudyView:
+def study_view(kept: KeptStudy, data: Dataset, as_of: date) -> StudyView:
     study = kept.study
     assert study.id is not None
     return StudyView(
@@ -225,8 +225,8 @@ def _usual_figures(expected: Expected) -> dict[str, int]:
 
 
 def bench_view(
-    kept: Kept,
-    ran: Ran,
+    kept: KeptStudy,
+    ran: StudyRun,
     ledger: Ledger,
     settings: FigureSettings,
     window: tuple[int, int] | None = None,

@@ -12,7 +12,7 @@ from zembra.api.application import application
 from zembra.api.reply import reply
 from zembra.api.views import work_view
 from zembra.core.errors import Refusal
-from zembra.service.runs import Ran
+from zembra.service.runs import StudyRun
 from zembra.work.queue import Busy, Stage, Work
 
 PATIENCE = 5.0  # seconds that a request waits; the first child of a server takes two or three
@@ -42,7 +42,7 @@ def answer_so_far(work: Work) -> Response:
     return known
 
 
-def answer_of_run(ran: Ran) -> Response | None:
+def answer_of_run(ran: StudyRun) -> Response | None:
     """That a run still needs work; None where it is whole. Raises what that failed of, Refusal where it was stopped, and
     Busy."""
     for work in ran.works.values():

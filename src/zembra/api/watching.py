@@ -23,7 +23,7 @@ from zembra.core.watching.words import WatchWords
 from zembra.service.watching.look import watching
 from zembra.service.watching.news import MOST_ENTRIES, atom
 from zembra.service.watching.schedule import begin_watch, watch_begun
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.tables import WatchFinding
 from zembra.store.watching import findings_of, troubled_tellings, watch_by_token, watch_of, words_of_watch
 from zembra.work.queue import Busy
@@ -79,7 +79,7 @@ def register_news(app: Flask) -> None:
     app.add_url_rule(f"{NEWS}<token>.atom", "news", news)
 
 
-def _answer(kept: Kept) -> Response:
+def _answer(kept: KeptStudy) -> Response:
     shared = application()
     assert kept.study.id is not None
     study_id = kept.study.id

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import sys
 
-from zembra.store.transfer import Carried
+from zembra.store.transfer import TransferCounts
 
 
-def print_left_out(carried: Carried) -> int:
+def print_left_out(carried: TransferCounts) -> int:
     """Exit status."""
     for sentence in carried.left_out:
         print(f"Left out: {sentence}", file=sys.stderr)

@@ -13,7 +13,7 @@ from zembra.core.english import counted, number
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.model import parse_ledger
-from zembra.service.many.drive import Asked, run_many
+from zembra.service.many.drive import ManyRequest, run_many
 from zembra.service.many.rows import files_of
 from zembra.work.executor import Executor, Here
 
@@ -25,7 +25,7 @@ MOST_SAID = 20  # series that could not be carried out
 def run(args: argparse.Namespace) -> int:
     """Exit status: 0 where all was carried out, 1 where some series could not be. Raises Refusal."""
     ledger = parse_ledger(args.ledger.read_bytes())
-    asked = Asked(files_of(args.data), ledger, args.as_of or date.today(), args.out)
+    asked = ManyRequest(files_of(args.data), ledger, args.as_of or date.today(), args.out)
     with ExitStack() as held:
         try:
             ran = run_many(asked, _executor(args, held), _teller(quiet=args.quiet))

@@ -11,7 +11,7 @@ from zembra.core.errors import Refusal
 from zembra.store.database import check_readable, close_database, newest_schema, open_database
 from zembra.store.home import Home
 from zembra.store.looking import readable
-from zembra.store.studies import Kept, kept_studies
+from zembra.store.studies import KeptStudy, kept_studies
 
 
 @contextmanager
@@ -23,7 +23,7 @@ def opened_home(home: Home) -> Iterator[Engine]:
         yield engine
 
 
-def study_named(engine: Engine, name: str) -> Kept:
+def study_named(engine: Engine, name: str) -> KeptStudy:
     """By its name or its number. Raises Refusal."""
     studies = kept_studies(engine).studies
     found = next((study for study in studies if name in (study.study.name, str(study.study.id))), None)

@@ -27,7 +27,7 @@ from zembra.rendering.isolated import warm_up as warm_up_drawing
 from zembra.rendering.run_picture import picture_of_run
 from zembra.service.reading import read_file
 from zembra.settings import settings
-from zembra.work.executor import Ended
+from zembra.work.executor import TaskEnded
 
 
 def run(args: argparse.Namespace) -> int:
@@ -59,12 +59,12 @@ def run(args: argparse.Namespace) -> int:
         "report.json": report_json(result, settled, unanswered=unanswered, notices=notices),
     }
     drawn: bytes | None = None
-    not_drawn: Ended | None = None
+    not_drawn: TaskEnded | None = None
     if args.picture is not None:
         style = style_in(args.style)
         try:
             drawn = picture_of_run(result, asked.figure, form_of(args.picture), style, times=args.times)
-        except Ended as ended:
+        except TaskEnded as ended:
             # it costs the picture, and no number
             not_drawn = ended
     args.out.mkdir(parents=True, exist_ok=True)

@@ -12,7 +12,7 @@ from zembra.commands.opened import opened_home, study_named
 from zembra.core.calendar.grain import Grain
 from zembra.core.english import counted, number, spoken_label
 from zembra.core.intake.bringin import quiet
-from zembra.core.newrows.changes import Change, Kind
+from zembra.core.newrows.changes import Kind, RevisedPeriod
 from zembra.core.newrows.issued import Score, scored
 from zembra.core.speaking import plain
 from zembra.service.application import Application
@@ -24,7 +24,7 @@ from zembra.service.watching.tell import tell_due
 from zembra.store.datasets import dataset, keep_dataset
 from zembra.store.feeds import feed_of
 from zembra.store.home import Home
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.tables import Dataset
 from zembra.store.watching import findings_of, watch_of
 
@@ -52,7 +52,7 @@ class UpdateReport:
     """What there is to say. kept: the study before. found: what came, None where the feed has nothing that waits; said: what
     it said then. calls, unsaid: what the watch found and could not look at."""
 
-    kept: Kept
+    kept: KeptStudy
     grain: Grain
     found: Incoming | None
     scores: tuple[Score, ...]
@@ -66,7 +66,7 @@ class UpdateReport:
         return self.found is not None and (self.found.changes is None or self.found.changes.any)
 
 
-def _updated(application: Application, kept: Kept, args: argparse.Namespace) -> UpdateReport:
+def _updated(application: Application, kept: KeptStudy, args: argparse.Namespace) -> UpdateReport:
     engine, study_id = application.engine, kept.study.id or 0
     before = application.runs.run_whole(kept).result
     said = ""
@@ -152,7 +152,7 @@ def _about(report: UpdateReport, found: Incoming) -> list[str]:
     return [*lines, *(f"open question: {question.full_text}" for question in found.questions)]
 
 
-def _said(row: Change, grain: Grain) -> str:
+def _said(row: RevisedPeriod, grain: Grain) -> str:
     was, now = (float("nan") if value is None else value for value in (row.was, row.now))
     return f"{row.series}, {grain.spoken(row.period)}: {number(was)}, now {number(now)}"
 

@@ -29,7 +29,7 @@ from zembra.service.newrows import incoming, take_in
 from zembra.service.watching.look import not_looked_at, watch_over, watching
 from zembra.store.datasets import keep_dataset
 from zembra.store.feeds import disconnect_feed, feed_of
-from zembra.store.studies import Kept, create_study, kept_studies
+from zembra.store.studies import KeptStudy, create_study, kept_studies
 from zembra.store.summaries import Summaries
 from zembra.store.watching import watch_of
 from zembra.store.whole import whole_file
@@ -92,7 +92,7 @@ def _study(application: Application, study: DemoStudy) -> _Step:
     )
 
 
-def _kept_as(application: Application, name: str) -> Kept | None:
+def _kept_as(application: Application, name: str) -> KeptStudy | None:
     return next((kept for kept in kept_studies(application.engine).studies if kept.study.name == name), None)
 
 
@@ -104,7 +104,7 @@ def _month_by_month(application: Application) -> Iterator[_Step]:
     """Begun on one file, with the next one taken in, and with one that waits."""
     engine = application.engine
 
-    def with_study(do: Callable[[Kept], object]) -> Callable[[], object]:
+    def with_study(do: Callable[[KeptStudy], object]) -> Callable[[], object]:
         # one that was removed since is not missed
         return lambda: do(kept) if (kept := _kept_as(application, MONTHLY.name)) is not None else None
 
@@ -140,7 +140,7 @@ def _month_by_month(application: Application) -> Iterator[_Step]:
     )
 
 
-def _take_next(application: Application, kept: Kept) -> None:
+def _take_next(application: Application, kept: KeptStudy) -> None:
     data = demo_file(NEXT_FILE)
     received = keep_dataset(application.engine, NEXT_FILE, data, bring_in(data).how)
     before = _patiently(lambda: application.runs.run_whole(kept)).result
@@ -148,7 +148,7 @@ def _take_next(application: Application, kept: Kept) -> None:
     take_in(application, kept, before, came, waved=True, base=kept.study.head)
 
 
-def _port_office(application: Application, kept: Kept) -> None:
+def _port_office(application: Application, kept: KeptStudy) -> None:
     """A folder that the third file lies in, looked at once: what came waits."""
     folder = application.home.folder / "port-office"
     folder.mkdir(exist_ok=True)
@@ -188,7 +188,7 @@ def _begun(study: DemoStudy, ledger: Ledger) -> Ledger:
     return ledger.model_copy(update={"entries": (source, calendar)})
 
 
-def _create(application: Application, study: DemoStudy, as_of: date = AS_OF) -> Kept:
+def _create(application: Application, study: DemoStudy, as_of: date = AS_OF) -> KeptStudy:
     engine = application.engine
     data = study.data()
     brought = bring_in(data)

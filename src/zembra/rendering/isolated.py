@@ -8,16 +8,16 @@ from functools import cache
 from zembra.core.dress.model import Picture
 from zembra.core.figure.model import Figure
 from zembra.rendering.files import picture_file
-from zembra.work.executor import Limits, Reason, advised
+from zembra.work.executor import EndReason, TaskLimits, advised
 from zembra.work.warm import WarmChildren
 
 SECONDS, RESIDENT_MB = 300, 4096
-LIMITS = Limits(seconds=SECONDS, resident_mb=RESIDENT_MB)
+LIMITS = TaskLimits(seconds=SECONDS, resident_mb=RESIDENT_MB)
 TODO = {
-    Reason.MEMORY: "Show fewer series, or a shorter stretch.",
-    Reason.TIME: "Show fewer series, or a shorter stretch.",
-    Reason.KILLED: "Try again.",
-    Reason.FAULT: "Try again; the numbers are not touched by it.",
+    EndReason.MEMORY: "Show fewer series, or a shorter stretch.",
+    EndReason.TIME: "Show fewer series, or a shorter stretch.",
+    EndReason.KILLED: "Try again.",
+    EndReason.FAULT: "Try again; the numbers are not touched by it.",
 }
 
 

@@ -16,7 +16,7 @@ from zembra.store.actor import acting
 from zembra.store.home import Home
 from zembra.store.housekeeping import Housekeeper
 from zembra.store.keyring import Keyring
-from zembra.store.logins import Seen
+from zembra.store.logins import SessionsSeen
 from zembra.work.queue import WorkQueue
 
 MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is changed begins none of them again
@@ -45,7 +45,7 @@ class Application:
         self.keyring = Keyring(home)
         self.housekeeper = Housekeeper(home, engine)
         self.queue = WorkQueue(who=acting.get)
-        self.seen = Seen()
+        self.seen = SessionsSeen()
         self.readings = Readings(engine)
         self.runs = Runs(engine, self.readings, self.queue, self.settings)
         self.said: dict[int, tuple[str, str]] = {}

@@ -30,7 +30,7 @@ from zembra.rendering.engine import inks_of
 from zembra.rendering.files import alt_of, picture_file
 from zembra.rendering.page import page_html
 from zembra.service.process_pools import HANDING
-from zembra.work.executor import Limits, Reason, Report, advised, run_watched
+from zembra.work.executor import EndReason, Report, TaskLimits, advised, run_watched
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +93,7 @@ class Frozen:
     png: bytes
 
 
-LIMITS = Limits(seconds=900, resident_mb=6000)  # of what draws and typesets, which may hang and grow
+LIMITS = TaskLimits(seconds=900, resident_mb=6000)  # of what draws and typesets, which may hang and grow
 Made = TypeVar("Made")
 Make = Callable[[Handed, Progress], str | bytes]
 
@@ -110,7 +110,7 @@ def make_snapshot(of: Handed, progress: Progress) -> Frozen:
 
 def _in_child(function: Callable[..., Made], *task: Any, doing: str, progress: Progress) -> Made:
     todo = "Show fewer series, or a shorter stretch."
-    with advised({Reason.MEMORY: todo, Reason.TIME: todo}):
+    with advised({EndReason.MEMORY: todo, EndReason.TIME: todo}):
         return run_watched(HANDING, function, *task, name=doing, limits=LIMITS, step=(doing, 0.0), progress=progress)
 
 

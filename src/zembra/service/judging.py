@@ -10,7 +10,7 @@ from zembra import __version__
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
-from zembra.core.judging.asked import Asked, Judging, study_of, usual_judging, what_it_rests_on
+from zembra.core.judging.asked import Judging, JudgingRequest, study_of, usual_judging, what_it_rests_on
 from zembra.core.judging.candidates import Candidate
 from zembra.core.judging.everyseries import SeriesVerdict
 from zembra.core.judging.sums import sum_of
@@ -22,16 +22,16 @@ from zembra.core.ledger.state import State, Study
 from zembra.service.application import Application
 from zembra.service.process_pools import CORES, JUDGING
 from zembra.store.studies import kept_study
-from zembra.work.executor import Executor, Limits, Reason, Report, advised, run_one
+from zembra.work.executor import EndReason, Executor, Report, TaskLimits, advised, run_one
 
 FEW_SERIES, FEW_STARTS = 12, 4  # beyond so many series, so many starting points are what is usual
-BEHIND = Limits(niceness=10)  # judging steps back for what somebody waits for
-_TODO = {Reason.MEMORY: "Hold back less, or from fewer starting points."}
+BEHIND = TaskLimits(niceness=10)  # judging steps back for what somebody waits for
+_TODO = {EndReason.MEMORY: "Hold back less, or from fewer starting points."}
 _LOCK = Lock()  # the verdicts that are known are shared by all who judge
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class JudgingWanted:
     """Which projection is to be judged, and how. entry: its id; none for the first one. words: of the judging sentence that
     are not as usual. seasons: lengths of one's own. at_a_glance: every series instead of some."""
 
@@ -46,7 +46,7 @@ class Subject:
     """A projection that is to be judged. names: of the series it projects."""
 
     study_id: int
-    asked: Asked
+    asked: JudgingRequest
     entry: Projection
     names: list[str]
 
@@ -65,7 +65,7 @@ class Subject:
 
 
 def subject_of(
-    application: Application, study_id: int, wanted: Wanted, choose: Callable[[list[str]], list[str]]
+    application: Application, study_id: int, wanted: JudgingWanted, choose: Callable[[list[str]], list[str]]
 ) -> Subject:
     """The projection that is asked for. choose: which of the series that it projects. Raises Refusal."""
     kept = kept_study(application.engine, study_id)
@@ -90,7 +90,7 @@ def subject_of(
         usual = usual.model_copy(update={"starts": FEW_STARTS})
     judging = Judging.model_validate({**usual.model_dump(), **wanted.words, "seasons": wanted.seasons})
     study = Study(state.expected, state.as_of, found.id, events=state.events)
-    asked = Asked(
+    asked = JudgingRequest(
         brought.observations,
         asked_of,
         tuple(series),
@@ -120,7 +120,7 @@ class Judged:
     """The work of judging candidates. known: verdicts that are there, whoever asked for them. bench, verdicts: what is
     judged and each verdict, as soon as it is there."""
 
-    asked: Asked
+    asked: JudgingRequest
     known: MutableMapping[str, Verdict]
     executor: Executor = JUDGING
     bench: Bench | None = None
@@ -172,7 +172,7 @@ class Judged:
 class AtAGlance:
     """The work of judging every series, shared out among the cores. rows: those that are done."""
 
-    asked: Asked
+    asked: JudgingRequest
     executor: Executor = JUDGING
     rows: list[SeriesVerdict] = field(default_factory=list)
 
@@ -199,7 +199,7 @@ class AtAGlance:
 # judging is imported by the children that do it
 
 
-def _make_bench(_: Report, asked: Asked) -> Bench:
+def _make_bench(_: Report, asked: JudgingRequest) -> Bench:
     from zembra.core.judging.verdict import bench_of
 
     return bench_of(asked)
@@ -211,7 +211,7 @@ def _judge(report: Report, bench: Bench, candidate: Candidate) -> Verdict:
     return judge(candidate, bench, lambda: report("step", None))
 
 
-def _judge_series(report: Report, asked: Asked, names: Sequence[str]) -> None:
+def _judge_series(report: Report, asked: JudgingRequest, names: Sequence[str]) -> None:
     from zembra.core.judging.everyseries import series_verdicts
 
     series_verdicts(asked, names, lambda row: report("series", row))

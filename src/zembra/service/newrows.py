@@ -20,20 +20,20 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.ledger.start import suggested_as_of
-from zembra.core.newrows.changes import Changes, Comparison
+from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.issued import Issued, issued_frame
 from zembra.core.newrows.renamed import in_terms_of, other_names, roles
 from zembra.core.newrows.reread import measured, on_clock_of, reads_all
-from zembra.core.newrows.sides import KEY, Side, side_of
-from zembra.core.newrows.together import Together, together
+from zembra.core.newrows.sides import KEY, TableSide, side_of
+from zembra.core.newrows.together import JoinedTable, together
 from zembra.core.newrows.words import TakingHow
 from zembra.core.speaking import plain
 from zembra.service.application import Application
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, keep_dataset
 from zembra.store.feeds import change_feed
-from zembra.store.studies import Kept, edit_study
+from zembra.store.studies import KeptStudy, edit_study
 from zembra.store.tables import Dataset, Feed, IssuedProjection, Revision, Taking
 from zembra.store.takings import is_issued, keep_issued, revisions_behind, taking_of
 
@@ -51,11 +51,11 @@ class Incoming:
     came: BroughtIn
     how: TakingHow
     names: Mapping[str, str]
-    both: Together | None
+    both: JoinedTable | None
     brought: BroughtIn
     ledger: Ledger
     result: Result
-    changes: Changes | None
+    changes: RevisedPeriods | None
     questions: tuple[Question, ...]
     own: frozenset[str]
     as_of: date
@@ -77,7 +77,7 @@ class Incoming:
 
 def incoming(
     application: Application,
-    kept: Kept,
+    kept: KeptStudy,
     before: Result,
     received: Dataset,
     how: TakingHow | None = None,
@@ -112,7 +112,7 @@ def incoming(
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
     result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
     changes = compared.changes(before.state.lines, words) if compared else None
-    standing = Side(
+    standing = TableSide(
         before.base.observations,
         before.base.lines,
         before.base.grain,
@@ -136,7 +136,9 @@ def _other_names(
     return other_names(came, application.readings.of(own, own_how), said=said)
 
 
-def take_in(application: Application, kept: Kept, before: Result, found: Incoming, *, waved: bool, base: int) -> Kept:
+def take_in(
+    application: Application, kept: KeptStudy, before: Result, found: Incoming, *, waved: bool, base: int
+) -> KeptStudy:
     """The rows as a revision, with the projection that the study stood by. waved: whether open questions are waved through.
     Raises Refusal, Stale."""
     if found.questions and not waved:
@@ -206,7 +208,7 @@ class Known:
     now: bool
 
 
-def known_files(application: Application, kept: Kept) -> list[Known]:
+def known_files(application: Application, kept: KeptStudy) -> list[Known]:
     """The files that the study stood on, each with the day from which on it was known, the oldest first."""
     assert kept.study.id is not None
     found: dict[int, Known] = {}
@@ -218,7 +220,7 @@ def known_files(application: Application, kept: Kept) -> list[Known]:
     return sorted(found.values(), key=lambda known: (known.as_of, known.revision.number))
 
 
-def as_known_on(application: Application, kept: Kept, day: date, base: int) -> Kept:
+def as_known_on(application: Application, kept: KeptStudy, day: date, base: int) -> KeptStudy:
     """The study on the file that was known on a day, as a revision; its entries stay as they are. Raises Refusal, Stale."""
     assert kept.study.id is not None
     known = [file for file in known_files(application, kept) if file.as_of <= day]
@@ -230,12 +232,12 @@ def as_known_on(application: Application, kept: Kept, day: date, base: int) -> K
     return edit_study(application.engine, kept.study.id, base, ledger, kept.figure, what, day, then.dataset_id)
 
 
-def as_told(kept: Kept, result: Result, why: str = "now") -> Issued:
+def as_told(kept: KeptStudy, result: Result, why: str = "now") -> Issued:
     """The projection of a study as it stands. why: on which occasion it is told."""
     return Issued(kept.study.head, kept.as_of.isoformat(), why, issued_frame(result))
 
 
-def keep_told(application: Application, kept: Kept, result: Result, why: str) -> None:
+def keep_told(application: Application, kept: KeptStudy, result: Result, why: str) -> None:
     """Keep the projection of a study as it stands, where it projects anything and that was not told before."""
     assert kept.study.id is not None
     if is_issued(application.engine, kept.study.id, kept.study.head):
@@ -245,7 +247,7 @@ def keep_told(application: Application, kept: Kept, result: Result, why: str) ->
         keep_issued(application.engine, row)
 
 
-def _issued_row(kept: Kept, result: Result, why: str) -> IssuedProjection | None:
+def _issued_row(kept: KeptStudy, result: Result, why: str) -> IssuedProjection | None:
     """None where nothing is projected."""
     frame = issued_frame(result)
     if not frame.height:
@@ -266,7 +268,7 @@ class Unlike:
     now: str
 
 
-def reading_difference(application: Application, kept: Kept, received: Dataset) -> tuple[Dataset, list[Unlike]]:
+def reading_difference(application: Application, kept: KeptStudy, received: Dataset) -> tuple[Dataset, list[Unlike]]:
     """(the last file of a study, in what another one is read otherwise by itself). Raises Refusal where it cannot be read."""
     last, how = _last_read(application, kept, dataset(application.engine, kept.dataset_id))
     was, now = how.sentences(), application.readings.of(received).how.sentences()
@@ -277,7 +279,7 @@ def reading_difference(application: Application, kept: Kept, received: Dataset) 
     return last, [Unlike(*texts) for texts in said.values() if texts[0] != texts[1]]
 
 
-def _last_read(application: Application, kept: Kept, own: Dataset) -> tuple[Dataset, HowRead]:
+def _last_read(application: Application, kept: KeptStudy, own: Dataset) -> tuple[Dataset, HowRead]:
     """(the file that came last, how it was read). What was answered of its rows holds for no other file."""
     assert kept.study.id is not None
     taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
@@ -290,7 +292,7 @@ def _last_read(application: Application, kept: Kept, own: Dataset) -> tuple[Data
     return dataset(application.engine, taking.received_id), how
 
 
-def _read(application: Application, kept: Kept, own: Dataset, received: Dataset) -> BroughtIn:
+def _read(application: Application, kept: KeptStudy, own: Dataset, received: Dataset) -> BroughtIn:
     """What came, read the way the last one was where that reads all of it, else as Zembra understands it. Raises Refusal."""
     last, how = _last_read(application, kept, own)
     try:

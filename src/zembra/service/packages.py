@@ -10,11 +10,11 @@ from zembra.service.reading import read_file, read_package
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, datasets, keep_dataset
 from zembra.store.notes import keep_notes
-from zembra.store.studies import Kept, create_study
+from zembra.store.studies import KeptStudy, create_study
 from zembra.store.tables import Dataset
 
 
-def bring_back(application: Application, data: bytes, progress: Progress) -> tuple[Kept, Dataset]:
+def bring_back(application: Application, data: bytes, progress: Progress) -> tuple[KeptStudy, Dataset]:
     """The study of a package and its file, kept. Raises Refusal, and nothing is kept then."""
     package = read_package(data)
     study, rows = package.study, package.data

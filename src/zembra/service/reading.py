@@ -15,12 +15,12 @@ from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.core.intake.signatures import EVERY, first_letter
 from zembra.service.process_pools import READING
 from zembra.settings import settings
-from zembra.work.executor import Limits, Reason, Report, advised, run_watched
+from zembra.work.executor import EndReason, Report, TaskLimits, advised, run_watched
 
 if TYPE_CHECKING:
     import polars as pl
 
-    from zembra.core.handover.changed import Changes
+    from zembra.core.handover.changed import ChangedPeriods
     from zembra.core.handover.package import Unpacked
 
 Result = TypeVar("Result")
@@ -28,8 +28,8 @@ SMALL = 20_000_000  # bytes of plain text that are read without a child: what it
 JSON_MB = 256  # of memory that a body of JSON may need
 _HARMLESS = (FileForm.TEXT, FileForm.FIXED)
 _TODO = {
-    Reason.MEMORY: "Cut it, save it as CSV, or raise ZEMBRA_READER_MEMORY_MB and start Zembra again.",
-    Reason.TIME: "Cut it, save it as CSV, or raise ZEMBRA_READER_SECONDS and start Zembra again.",
+    EndReason.MEMORY: "Cut it, save it as CSV, or raise ZEMBRA_READER_MEMORY_MB and start Zembra again.",
+    EndReason.TIME: "Cut it, save it as CSV, or raise ZEMBRA_READER_SECONDS and start Zembra again.",
 }
 
 
@@ -55,7 +55,7 @@ def read_package(data: bytes) -> Unpacked:
     return _read("the package", _unpack, data)
 
 
-def read_changes(frozen: bytes, now: pl.DataFrame, table: str, most: int) -> Changes:
+def read_changes(frozen: bytes, now: pl.DataFrame, table: str, most: int) -> ChangedPeriods:
     """`changes` since frozen numbers, which may come from anywhere. Raises Refusal."""
     return _read("the snapshot's numbers", _compare, frozen, now, table, most)
 
@@ -80,7 +80,7 @@ def _read(
     megabytes: int | None = None,
 ) -> Result:
     now = settings()
-    limits = Limits(memory_mb=megabytes or now.reader_memory_mb, seconds=now.reader_seconds)
+    limits = TaskLimits(memory_mb=megabytes or now.reader_memory_mb, seconds=now.reader_seconds)
     doing = f"reading {what}"
     with advised(_TODO):
         return run_watched(READING, function, *task, name=doing, limits=limits, step=(doing, 0.1), progress=progress)
@@ -103,12 +103,14 @@ def _unpack(_: Report, data: bytes) -> Unpacked:
     return found
 
 
-def _compare(_: Report, frozen: bytes, now: pl.DataFrame, table: str, most: int) -> Changes:
+def _compare(_: Report, frozen: bytes, now: pl.DataFrame, table: str, most: int) -> ChangedPeriods:
     import polars as pl
 
     from zembra.core.handover.changed import changes
 
-    found: Changes = guarded("snapshot's", lambda: changes(pl.read_parquet(io.BytesIO(frozen)), now, table, most))
+    found: ChangedPeriods = guarded(
+        "snapshot's", lambda: changes(pl.read_parquet(io.BytesIO(frozen)), now, table, most)
+    )
     return found
 
 

@@ -19,14 +19,14 @@ from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.lineentry import LineEntry, LineResult, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, first_fault
-from zembra.core.ledger.run import Pending, Result, Task, run
+from zembra.core.ledger.run import LineTask, Pending, Result, run
 from zembra.service.process_pools import ENTRIES
 from zembra.service.readings import Readings
 from zembra.settings import Settings
 from zembra.store.datasets import dataset
-from zembra.store.studies import Kept
+from zembra.store.studies import KeptStudy
 from zembra.store.tables import Dataset
-from zembra.work.executor import Limits, Reason, Report, advised, run_one
+from zembra.work.executor import EndReason, Report, TaskLimits, advised, run_one
 from zembra.work.queue import Busy, Lane, Stage, Work, WorkQueue
 
 SOON = 0.3  # seconds that an answer waits for heavy entries
@@ -36,7 +36,7 @@ MOST_UNANSWERED = 200  # readings of which it is known what nobody answered
 
 
 @dataclass(frozen=True, slots=True)
-class Ran:
+class StudyRun:
     """A run with what it was made from. works: per entry that is not done, what is under way for it."""
 
     result: Result
@@ -60,13 +60,13 @@ class Runs:
 
     def run(
         self,
-        kept: Kept,
+        kept: KeptStudy,
         ledger: Ledger | None = None,
         *,
         nudged: str | None = None,
         as_of: date | None = None,
         patience: float = SOON,
-    ) -> Ran:
+    ) -> StudyRun:
         """The study's run, of another ledger or on another day if one is given.
 
         Heavy entries are carried out elsewhere; after `patience` seconds the run is told without what is not done.
@@ -93,9 +93,9 @@ class Runs:
                     )
             made |= done.keys()
             if not done:
-                return Ran(result, data, brought, works)
+                return StudyRun(result, data, brought, works)
 
-    def unanswered(self, ran: Ran) -> tuple[str, ...]:
+    def unanswered(self, ran: StudyRun) -> tuple[str, ...]:
         """What would be asked of a study's file and was not: a package can bring a study along that another Zembra began,
         and this one may ask more than the one before it. Looked for once a reading."""
         key = (ran.data.sha256, ran.brought.how.model_dump_json())
@@ -107,11 +107,11 @@ class Runs:
                 self._unanswered[key] = known
         return known
 
-    def run_quickly(self, kept: Kept) -> Ran:
+    def run_quickly(self, kept: KeptStudy) -> StudyRun:
         """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
         data, brought = self.read(kept, kept.ledger)
         result = self.carry_out(brought, kept.ledger, kept.as_of, data.name, memo=self.memo, defer=True)
-        return Ran(result, data, brought, {})
+        return StudyRun(result, data, brought, {})
 
     def carry_out(
         self,
@@ -147,7 +147,7 @@ class Runs:
             check=check,
         )
 
-    def run_whole(self, kept: Kept) -> Ran:
+    def run_whole(self, kept: KeptStudy) -> StudyRun:
         """The study's run with everything carried out. Raises Busy where that takes too long, and what is wrong
         where some of it was stopped."""
         ran = self.run(kept, patience=LONG)
@@ -159,7 +159,7 @@ class Runs:
             raise Busy(f"{title} is not done yet.", todo="Wait for it on the bench.")
         return ran
 
-    def read(self, kept: Kept, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
+    def read(self, kept: KeptStudy, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
         """The study's dataset, and that as the ledger has it read."""
         data = dataset(self._engine, kept.dataset_id)
         return data, self._readings.of(data, how_read(ledger, data))
@@ -179,8 +179,8 @@ class Runs:
             doing = "working" if count == 1 else f"working on {count} series"
             most = self._settings.entry_seconds
             todo = {
-                Reason.TIME: "Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
-                Reason.MEMORY: "Choose fewer series, or a shorter history.",
+                EndReason.TIME: "Choose fewer series or a shorter history. ZEMBRA_ENTRY_SECONDS raises the limit.",
+                EndReason.MEMORY: "Choose fewer series, or a shorter history.",
             }
             with advised(todo):
                 run_one(
@@ -189,7 +189,7 @@ class Runs:
                     pending.entry,
                     pending.tasks,
                     name=pending.entry.title,
-                    limits=Limits(seconds=most),
+                    limits=TaskLimits(seconds=most),
                     on_report=lambda _, __, made: on_made(*made),
                     check=lambda: progress(doing, done / count),
                 )
@@ -210,7 +210,7 @@ def how_read(ledger: Ledger, data: Dataset) -> HowRead:
         ) from None
 
 
-def make_lines(report: Report, entry: LineEntry, tasks: tuple[Task, ...]) -> None:
+def make_lines(report: Report, entry: LineEntry, tasks: tuple[LineTask, ...]) -> None:
     """Reports (number of the task, what the entry makes of its line), one by one."""
     for number, task in enumerate(tasks):
         report("made", (number, directly(entry, task.line, task.study)))

@@ -11,7 +11,7 @@ from zembra.core.study.summary import StudySummary, summary_of
 from zembra.service.application import Application
 from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.notes import kept_notes
-from zembra.store.studies import Kept, kept_studies
+from zembra.store.studies import KeptStudy, kept_studies
 from zembra.store.summaries import Summaries
 from zembra.store.watching import called_for
 from zembra.work.queue import Busy, Lane
@@ -19,7 +19,7 @@ from zembra.work.queue import Busy, Lane
 STANDS_BACK = 0.01  # seconds before each study
 
 
-def summarise(shared: Application, kept: Kept, said: Summaries) -> StudySummary:
+def summarise(shared: Application, kept: KeptStudy, said: Summaries) -> StudySummary:
     """What is said of a study as far as it is quick to tell, kept for the next time."""
     try:
         result = shared.runs.run_quickly(kept).result

@@ -19,7 +19,7 @@ from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
 from zembra.store.database import newest_schema, one_moment
 from zembra.store.mark import gaps
-from zembra.store.registry import EVERY, KEPT, SEALED, Fate, Kept
+from zembra.store.registry import EVERY, KEPT, SEALED, Fate, TableEntry
 from zembra.store.seals import RawRow, raw_rows
 from zembra.store.tables import Dataset, Person, Revision, Study, Style, Way
 from zembra.store.tally import miscounted
@@ -31,7 +31,7 @@ ALTERED = "it is not as it was kept"
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class CheckFinding:
     """Something that is not whole. place: what it is of."""
 
     place: str
@@ -46,7 +46,7 @@ class Checked:
     files: int
     studies: int
     revisions: int
-    findings: tuple[Finding, ...]
+    findings: tuple[CheckFinding, ...]
 
     @property
     def whole(self) -> bool:
@@ -69,7 +69,7 @@ def check_file(path: Path) -> Checked:
         with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
             return _checked(connection, (), lambda doing, share: None)
     except sqlite3.Error as error:
-        return Checked(0, 0, 0, (Finding("the database", f"it cannot be read: {error}", RESTORE),))
+        return Checked(0, 0, 0, (CheckFinding("the database", f"it cannot be read: {error}", RESTORE),))
 
 
 def fault_of(table: type[SQLModel], row: RawRow) -> str:
@@ -86,7 +86,7 @@ def fault_of(table: type[SQLModel], row: RawRow) -> str:
     return "" if row.whole else ALTERED
 
 
-def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Progress) -> Checked:
+def _checked(raw: sqlite3.Connection, found: tuple[CheckFinding, ...], progress: Progress) -> Checked:
     progress("looking at the database", 0.05)
     findings = [*found, *_of_database(raw)]
     headless = _headless(raw)
@@ -108,25 +108,25 @@ def _checked(raw: sqlite3.Connection, found: tuple[Finding, ...], progress: Prog
                 rows[row.number] = _name(row)
                 if table is Study and row.number in headless:
                     fault = f"revision {row.values['head']} is not there"
-                    findings.append(Finding(_place(table, row, studies), fault, RESTORE))
+                    findings.append(CheckFinding(_place(table, row, studies), fault, RESTORE))
                 elif fault := fault_of(table, row):
-                    findings.append(Finding(_place(table, row, studies), fault, _todo(table)))
+                    findings.append(CheckFinding(_place(table, row, studies), fault, _todo(table)))
         except sqlite3.Error as error:
-            findings.append(Finding(f"the table “{kept.name}”", f"it cannot be read: {error}", RESTORE))
+            findings.append(CheckFinding(f"the table “{kept.name}”", f"it cannot be read: {error}", RESTORE))
         counts[table] = len(rows)
         studies = rows if table is Study else studies
     return Checked(counts[Dataset], counts[Study], counts[Revision], tuple(findings))
 
 
-def _of_database(raw: sqlite3.Connection) -> Iterator[Finding]:
+def _of_database(raw: sqlite3.Connection) -> Iterator[CheckFinding]:
     try:
         wrong = [str(row[0]) for row in raw.execute("PRAGMA integrity_check(20)")]
         if wrong != ["ok"]:
-            yield Finding("the database", f"it is damaged: {wrong[0]}", RESTORE)
+            yield CheckFinding("the database", f"it is damaged: {wrong[0]}", RESTORE)
         for table, row, parent, _ in raw.execute("PRAGMA foreign_key_check"):
-            yield Finding(f"{table} {row}", f"the {parent} it belongs to is not there", RESTORE)
+            yield CheckFinding(f"{table} {row}", f"the {parent} it belongs to is not there", RESTORE)
     except sqlite3.Error as error:
-        yield Finding("the database", f"it is damaged: {error}", RESTORE)
+        yield CheckFinding("the database", f"it is damaged: {error}", RESTORE)
 
 
 def _tables(raw: sqlite3.Connection) -> frozenset[str] | None:
@@ -139,35 +139,35 @@ def _tables(raw: sqlite3.Connection) -> frozenset[str] | None:
     return names if schema and _text(schema[0]) == newest_schema() else None
 
 
-def _is_sealed(raw: sqlite3.Connection, kept: Kept) -> bool:
+def _is_sealed(raw: sqlite3.Connection, kept: TableEntry) -> bool:
     """Whether its rows have seals: in earlier schemas not all have."""
     columns = {_text(column[1]) for column in raw.execute(f"PRAGMA table_info({kept.name})")}
     return "seal" in columns
 
 
-def _missing(kept: Kept) -> Finding:
+def _missing(kept: TableEntry) -> CheckFinding:
     todo = RESTORE if kept.fate is Fate.SEALED else "Put a backup back with zembra restore."
-    return Finding(f"the table “{kept.name}”", "it is not there", todo)
+    return CheckFinding(f"the table “{kept.name}”", "it is not there", todo)
 
 
-def _of_counts(raw: sqlite3.Connection) -> Iterator[Finding]:
+def _of_counts(raw: sqlite3.Connection) -> Iterator[CheckFinding]:
     try:
         for name, counted, there in miscounted(raw):
             kept = next(kept for kept in SEALED if kept.name == name)
             few = f"of {counted} {kept.nouns if counted != 1 else kept.noun} that were kept {there} are there"
-            yield Finding(f"the table “{name}”", few, RESTORE)
+            yield CheckFinding(f"the table “{name}”", few, RESTORE)
     except sqlite3.Error as error:
-        yield Finding("the table “tally”", f"how many rows were kept cannot be told: {error}", RESTORE)
+        yield CheckFinding("the table “tally”", f"how many rows were kept cannot be told: {error}", RESTORE)
 
 
 def _text(value: str | bytes) -> str:
     return value.decode(errors="replace") if isinstance(value, bytes) else value
 
 
-def _of_gaps(session: Session) -> Iterator[Finding]:
+def _of_gaps(session: Session) -> Iterator[CheckFinding]:
     try:
         for gap in gaps(session):
-            yield Finding(
+            yield CheckFinding(
                 "the database",
                 f"of what had been confirmed, the last {gap.confirmed - gap.found} changes were not there any more when it was "
                 f"opened at {gap.found_at:%Y-%m-%d %H:%M} UTC: its log was cut, or it was moved away from it",
@@ -175,7 +175,7 @@ def _of_gaps(session: Session) -> Iterator[Finding]:
                 "of it with zembra check --accept.",
             )
     except (exc.DatabaseError, ValueError) as error:
-        yield Finding("the database", f"what went missing cannot be told: {error}", RESTORE)
+        yield CheckFinding("the database", f"what went missing cannot be told: {error}", RESTORE)
 
 
 def _headless(raw: sqlite3.Connection) -> frozenset[int]:

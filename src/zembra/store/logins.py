@@ -45,7 +45,7 @@ def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person 
         return found, person
 
 
-class Seen:
+class SessionsSeen:
     """When each session was heard of last: looking writes nothing, so that it is taken down now and then. Safe across threads."""
 
     def __init__(self) -> None:

@@ -18,7 +18,7 @@ HOLDS, UNDONE, LEFT = "holds", "undone", "left"
 
 
 @dataclass(frozen=True)
-class Notes:
+class NewestNotes:
     """The newest of each period."""
 
     noted: tuple[Noted, ...]
@@ -26,13 +26,13 @@ class Notes:
     can_redo: bool
 
 
-def kept_notes(engine: Engine, study_id: int) -> Notes:
+def kept_notes(engine: Engine, study_id: int) -> NewestNotes:
     """The notes of a study. Raises Damaged where one of them is not as it was kept."""
     with Session(engine) as session:
         return _notes(session, study_id)
 
 
-def keep_notes(engine: Engine, study_id: int, every: Sequence[Noted]) -> Notes:
+def keep_notes(engine: Engine, study_id: int, every: Sequence[Noted]) -> NewestNotes:
     """Add a step: what is noted of some periods. Raises NotKept, and Damaged where an older one is not as it was kept."""
     with Session(engine) as session:
         if session.get(Study, study_id) is None:
@@ -60,17 +60,17 @@ def keep_notes(engine: Engine, study_id: int, every: Sequence[Noted]) -> Notes:
         return _notes(session, study_id)
 
 
-def undo_note(engine: Engine, study_id: int) -> Notes:
+def undo_note(engine: Engine, study_id: int) -> NewestNotes:
     """Take back the newest step, where there is one."""
     return _moved(engine, study_id, HOLDS, UNDONE, newest=True)
 
 
-def redo_note(engine: Engine, study_id: int) -> Notes:
+def redo_note(engine: Engine, study_id: int) -> NewestNotes:
     """Take the oldest step that was undone again."""
     return _moved(engine, study_id, UNDONE, HOLDS, newest=False)
 
 
-def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: bool) -> Notes:
+def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: bool) -> NewestNotes:
     with Session(engine) as session:
         order = col(Note.id).desc() if newest else col(Note.id)
         row = session.exec(
@@ -85,7 +85,7 @@ def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: b
         return _notes(session, study_id)
 
 
-def _notes(session: Session, study_id: int) -> Notes:
+def _notes(session: Session, study_id: int) -> NewestNotes:
     rows = list(session.exec(select(Note).where(Note.study_id == study_id).order_by(col(Note.id))))
     for row in rows:
         if row.seal != seal_of(row):
@@ -109,4 +109,4 @@ def _notes(session: Session, study_id: int) -> Notes:
         if row.by_hand or row.note or row.state != State.OPEN or row.who
     )
     standings = {row.standing for row in rows}
-    return Notes(noted, HOLDS in standings, UNDONE in standings)
+    return NewestNotes(noted, HOLDS in standings, UNDONE in standings)

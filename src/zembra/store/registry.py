@@ -53,7 +53,7 @@ class Fate(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class ColumnReading:
     """How a column is read. what: is said where it cannot be."""
 
     column: str
@@ -62,7 +62,7 @@ class Reading:
 
 
 @dataclass(frozen=True)
-class Kept:
+class TableEntry:
     """A table. noun, nouns: what one of its rows is called, and several. readings: columns that hold words of their own.
     by_digest: columns that are sealed by a digest of theirs, which is another column. carried: whether an export has it."""
 
@@ -70,7 +70,7 @@ class Kept:
     fate: Fate
     noun: str
     nouns: str
-    readings: tuple[Reading, ...] = ()
+    readings: tuple[ColumnReading, ...] = ()
     by_digest: frozenset[str] = frozenset()
     carried: bool = False
 
@@ -96,15 +96,15 @@ class Kept:
 
 _ROWS: tuple[tuple[Any, ...], ...] = (
     (
-        Dataset, Fate.SEALED, "file", "files", (Reading("how", HowRead.model_validate_json, "how it is read cannot be read"),),
+        Dataset, Fate.SEALED, "file", "files", (ColumnReading("how", HowRead.model_validate_json, "how it is read cannot be read"),),
         frozenset({"data"}), True,
     ),
     (Study, Fate.SEALED, "study", "studies", (), frozenset(), True),
     (
         Revision, Fate.SEALED, "revision", "revisions",
         (
-            Reading("ledger", opened, "it cannot be opened"),
-            Reading("figure", FigureSettings.model_validate_json, "it cannot be opened"),
+            ColumnReading("ledger", opened, "it cannot be opened"),
+            ColumnReading("figure", FigureSettings.model_validate_json, "it cannot be opened"),
         ),
         frozenset(), True,
     ),
@@ -113,24 +113,24 @@ _ROWS: tuple[tuple[Any, ...], ...] = (
     (
         Taking, Fate.SEALED, "taking in of new rows", "takings in of new rows",
         (
-            Reading("words", TakingHow.model_validate_json, "its words cannot be read"),
-            Reading("how", HowRead.model_validate_json, "how it was read cannot be read"),
+            ColumnReading("words", TakingHow.model_validate_json, "its words cannot be read"),
+            ColumnReading("how", HowRead.model_validate_json, "how it was read cannot be read"),
         ),
         frozenset(), True,
     ),
     (IssuedProjection, Fate.SEALED, "projection as it was told", "projections as they were told", (), frozenset(), True),
-    (Style, Fate.SEALED, "house style", "house styles", (Reading("words", parse_style, "it cannot be read"),), frozenset(), True),
+    (Style, Fate.SEALED, "house style", "house styles", (ColumnReading("words", parse_style, "it cannot be read"),), frozenset(), True),
     (
         Way, Fate.SEALED, "way of reading", "ways of reading",
-        (Reading("how", HowRead.model_validate_json, "it cannot be read"), Reading("ledger", opened, "it cannot be read")),
+        (ColumnReading("how", HowRead.model_validate_json, "it cannot be read"), ColumnReading("ledger", opened, "it cannot be read")),
         frozenset(), True,
     ),
     (
-        Feed, Fate.SEALED, "feed", "feeds", (Reading("words", FeedHow.model_validate_json, "it cannot be read"),),
+        Feed, Fate.SEALED, "feed", "feeds", (ColumnReading("words", FeedHow.model_validate_json, "it cannot be read"),),
         frozenset(), True,
     ),
     (
-        WatchOf, Fate.SEALED, "watch", "watches", (Reading("words", WatchWords.model_validate_json, "it cannot be read"),),
+        WatchOf, Fate.SEALED, "watch", "watches", (ColumnReading("words", WatchWords.model_validate_json, "it cannot be read"),),
         frozenset(), True,
     ),
     (WatchFinding, Fate.SEALED, "finding", "findings"),
@@ -143,6 +143,6 @@ _ROWS: tuple[tuple[Any, ...], ...] = (
     (Mark, Fate.FORGOTTEN, "mark", "marks"),
     (Tally, Fate.FORGOTTEN, "count of rows", "counts of rows"),
 )  # fmt: skip
-EVERY = tuple(Kept(*row) for row in _ROWS)
-KEPT: dict[type[SQLModel], Kept] = {kept.table: kept for kept in EVERY}
-SEALED: tuple[Kept, ...] = tuple(kept for kept in EVERY if kept.fate is Fate.SEALED)
+EVERY = tuple(TableEntry(*row) for row in _ROWS)
+KEPT: dict[type[SQLModel], TableEntry] = {kept.table: kept for kept in EVERY}
+SEALED: tuple[TableEntry, ...] = tuple(kept for kept in EVERY if kept.fate is Fate.SEALED)

@@ -14,10 +14,10 @@ from pathlib import Path
 from zembra.core.errors import Refusal
 from zembra.store.database import close_database, newest_schema, open_database
 from zembra.store.home import Home
-from zembra.store.registry import SEALED, Kept
+from zembra.store.registry import SEALED, TableEntry
 from zembra.store.tables import Revision, Study
 from zembra.store.tally import miscounted
-from zembra.store.transfer import Carried, export_home, import_home
+from zembra.store.transfer import TransferCounts, export_home, import_home
 
 _OTHER_HOME = "Choose a folder that is empty, or not there yet, with --to."
 
@@ -26,7 +26,7 @@ _OTHER_HOME = "Choose a folder that is empty, or not there yet, with --to."
 class Rescued:
     """carried: as of an import. unread: tables of which not all could be read, each in a sentence."""
 
-    carried: Carried
+    carried: TransferCounts
     unread: tuple[str, ...]
 
 
@@ -97,7 +97,7 @@ def _missing(connection: sqlite3.Connection) -> set[str]:
     return set() if older else {kept.name for kept in SEALED} - there
 
 
-def _copied(source: sqlite3.Connection, target: sqlite3.Connection, kept: Kept) -> list[str]:
+def _copied(source: sqlite3.Connection, target: sqlite3.Connection, kept: TableEntry) -> list[str]:
     name = kept.name
     wanted = [row[1] for row in target.execute(f"PRAGMA table_info({name})")]
     try:
@@ -120,7 +120,7 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, kept: Kept) 
     return [f"the table “{name}” could not be read whole: {lost}"] if lost else []
 
 
-def _rows(source: sqlite3.Connection, kept: Kept, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
+def _rows(source: sqlite3.Connection, kept: TableEntry, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
     # texts as they are, so that their seals can be looked at
     selected = ", ".join(
         f"CASE typeof({column}) WHEN 'text' THEN CAST({column} AS BLOB) ELSE {column} END, typeof({column})"

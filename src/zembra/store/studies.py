@@ -35,7 +35,7 @@ from zembra.store.tables import (
 
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class KeptStudy:
     """A study at its head."""
 
     study: Study
@@ -59,7 +59,7 @@ class Kept:
 
 def create_study(
     engine: Engine, name: str, dataset_id: int, ledger: Ledger, figure: FigureSettings, as_of: date
-) -> Kept:
+) -> KeptStudy:
     with Session(engine, expire_on_commit=False) as session:
         study = Study(name=name)
         session.add(study)
@@ -70,7 +70,7 @@ def create_study(
         return _kept(session, study)
 
 
-def kept_study(engine: Engine, identifier: int) -> Kept:
+def kept_study(engine: Engine, identifier: int) -> KeptStudy:
     """A study at its newest revision. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         return _kept(session, _study(session, identifier))
@@ -81,13 +81,13 @@ class KeptStudies:
     """All studies at their heads, the one changed last first; those that cannot be read, and those that were
     removed, set apart."""
 
-    studies: tuple[Kept, ...]
+    studies: tuple[KeptStudy, ...]
     damaged: tuple[Damaged, ...]
     removed: tuple[Study, ...] = ()
 
 
 def kept_studies(engine: Engine) -> KeptStudies:
-    read: list[Kept] = []
+    read: list[KeptStudy] = []
     damaged: list[Damaged] = []
     removed: list[Study] = []
     with Session(engine, expire_on_commit=False) as session:
@@ -131,7 +131,7 @@ def _one_by_one(session: Session, heads: Any) -> tuple[list[_Head], list[Damaged
     return found, damaged
 
 
-def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
+def rename_study(engine: Engine, identifier: int, name: str) -> KeptStudy:
     with Session(engine, expire_on_commit=False) as session:
         study = _study(session, identifier)
         study.name = name
@@ -140,13 +140,13 @@ def rename_study(engine: Engine, identifier: int, name: str) -> Kept:
         return _kept(session, study)
 
 
-def copy_study(engine: Engine, identifier: int) -> Kept:
+def copy_study(engine: Engine, identifier: int) -> KeptStudy:
     """A new study that starts where this one is."""
     kept = kept_study(engine, identifier)
     return create_study(engine, f"{kept.study.name}, copy", kept.dataset_id, kept.ledger, kept.figure, kept.as_of)
 
 
-def copy_for_columns(engine: Engine, identifier: int, names: Mapping[str, str]) -> Kept:
+def copy_for_columns(engine: Engine, identifier: int, names: Mapping[str, str]) -> KeptStudy:
     """A new study that does to other series or columns of the file what this one does. names: old ones to new ones."""
     kept = kept_study(engine, identifier)
     name = renamed_text(kept.study.name, names)
@@ -164,7 +164,7 @@ def remove_study(engine: Engine, identifier: int) -> None:
         session.commit()
 
 
-def restore_study(engine: Engine, identifier: int) -> Kept:
+def restore_study(engine: Engine, identifier: int) -> KeptStudy:
     """Bring a removed study back. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         study = _study(session, identifier, removed=True)
@@ -199,7 +199,7 @@ def edit_study(
     as_of: date | None = None,
     dataset_id: int | None = None,
     beside: Callable[[int], Iterable[SQLModel]] = lambda number: (),
-) -> Kept:
+) -> KeptStudy:
     """Add a revision made on `base` and move the head to it; as_of and dataset None are those of `base`. beside: rows that
     are kept with the revision of a number, or not at all. Raises Stale, NotKept."""
     with Session(engine, expire_on_commit=False) as session:
@@ -213,10 +213,10 @@ def edit_study(
         session.add_all(beside(number))
         session.commit()
         # nothing was made on it yet
-        return Kept(_study(session, identifier), made, ledger, figure, can_redo=False)
+        return KeptStudy(_study(session, identifier), made, ledger, figure, can_redo=False)
 
 
-def undo_study(engine: Engine, identifier: int, base: int) -> Kept:
+def undo_study(engine: Engine, identifier: int, base: int) -> KeptStudy:
     """Move the head to the revision before; at the first, nothing happens. Raises Stale, NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         at = _at(session, _study(session, identifier))
@@ -225,7 +225,7 @@ def undo_study(engine: Engine, identifier: int, base: int) -> Kept:
         return _kept(session, _study(session, identifier))
 
 
-def redo_study(engine: Engine, identifier: int, base: int) -> Kept:
+def redo_study(engine: Engine, identifier: int, base: int) -> KeptStudy:
     """Move the head to the newest revision made on it; where there is none, nothing happens."""
     with Session(engine, expire_on_commit=False) as session:
         study = _study(session, identifier)
@@ -273,13 +273,13 @@ def _redo_target(session: Session, study: Study) -> int | None:
     return session.exec(query).one()
 
 
-def _kept(session: Session, study: Study) -> Kept:
+def _kept(session: Session, study: Study) -> KeptStudy:
     """Raises Damaged where the revision at the head cannot be read."""
     at = _at(session, study)
     return _read(study, at, seal_before(session.connection(), at), _redo_target(session, study) is not None)
 
 
-def _read(study: Study, found: Revision | None, before: str, can_redo: bool) -> Kept:
+def _read(study: Study, found: Revision | None, before: str, can_redo: bool) -> KeptStudy:
     """before: the seal of the revision before it."""
     revision = _there(study, found)
     if study.seal != seal_of(study):
@@ -294,7 +294,7 @@ def _read(study: Study, found: Revision | None, before: str, can_redo: bool) -> 
         why = first_fault(error) if isinstance(error, ValidationError) else error.what
         why = f"revision {revision.number} cannot be read. {why}"
         raise Damaged(study.id or 0, study.name, why, revision.dataset_id) from None
-    return Kept(study, revision, ledger, figure, can_redo)
+    return KeptStudy(study, revision, ledger, figure, can_redo)
 
 
 def _revision(

@@ -16,7 +16,7 @@ from zembra.core.ledger.digest import digest
 from zembra.core.study.summary import StudySummary
 from zembra.store.actor import only_looking
 from zembra.store.notes import HOLDS
-from zembra.store.studies import Kept
+from zembra.store.studies import KeptStudy
 from zembra.store.tables import Note, Summary
 from zembra.store.watching import every_finding
 
@@ -40,7 +40,7 @@ class Summaries:
                 study: (count, last or 0) for study, count, last in session.exec(notes.group_by(col(Note.study_id)))
             }
 
-    def get(self, kept: Kept) -> StudySummary | None:
+    def get(self, kept: KeptStudy) -> StudySummary | None:
         """What was said of a study at this revision with these notes."""
         for known in (self._kept, self._remembered):
             key, view = known.get(kept.study.id or 0, ("", ""))
@@ -49,7 +49,7 @@ class Summaries:
                     return StudySummary.model_validate_json(view)
         return None
 
-    def keep(self, kept: Kept, said: StudySummary) -> None:
+    def keep(self, kept: KeptStudy, said: StudySummary) -> None:
         """What is not worked out yet is not kept: it would stand there for good."""
         if said.unfinished:
             return
@@ -58,7 +58,7 @@ class Summaries:
         if not only_looking.get():
             keep_said(self._engine, self._remembered)
 
-    def _key(self, kept: Kept, view: str) -> str:
+    def _key(self, kept: KeptStudy, view: str) -> str:
         """With what is said: words that rotted are worked out anew."""
         at = kept.revision
         noted = self._noted.get(kept.study.id or 0, (0, 0))

@@ -60,7 +60,7 @@ Row = TypeVar("Row", bound=SQLModel)
 
 
 @dataclass(frozen=True, slots=True)
-class Carried:
+class TransferCounts:
     """How much was carried over. known: studies that were there already and were left as they are. left_out: what was not
     whole, each in a sentence."""
 
@@ -70,7 +70,7 @@ class Carried:
     left_out: tuple[str, ...] = ()
 
 
-def export_home(engine: Engine, to: Path) -> Carried:
+def export_home(engine: Engine, to: Path) -> TransferCounts:
     """All files, studies with their revisions, notes and snapshots, house styles and ways of reading, as one zip that is
     there whole or not at all, of one moment. What is not as it was kept is left out and named. Raises OSError."""
     left_out: list[str] = []
@@ -91,10 +91,10 @@ def export_home(engine: Engine, to: Path) -> Carried:
             archive.writestr(name, _json([_dumped(row) for row in rows]))
         about = {"format": f"{FORMAT}{NUMBER}", "zembra": __version__, "made_at": datetime.now(UTC).isoformat()}
         archive.writestr(ABOUT, _json({**about, "left_out": left_out}))
-    return Carried(len(files), carried, left_out=tuple(left_out))
+    return TransferCounts(len(files), carried, left_out=tuple(left_out))
 
 
-def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -> Carried:
+def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -> TransferCounts:
     """Add what an export holds to what is there, but for what is not whole, which is named. all_or_nothing: to refuse it
     then. Raises Refusal, OSError."""
     try:
@@ -227,7 +227,7 @@ def _check_form(archive: zipfile.ZipFile) -> None:
             raise Refusal(f"A part of the export unpacks to more than {most // 1_000_000} MB.", place=member.filename)
 
 
-def _imported(archive: zipfile.ZipFile, session: Session) -> Carried:
+def _imported(archive: zipfile.ZipFile, session: Session) -> TransferCounts:
     names = archive.namelist()
     left_out: list[str] = [f"{entry}" for entry in _read(archive, ABOUT).get("left_out", ())]
     files: dict[int, int] = {}
@@ -245,7 +245,7 @@ def _imported(archive: zipfile.ZipFile, session: Session) -> Carried:
             for content in _read(archive, name):
                 with _named(left_out, name):
                     _import_named(session, table, content, name)
-    return Carried(len(files), sum(studies), len(studies) - sum(studies), tuple(left_out))
+    return TransferCounts(len(files), sum(studies), len(studies) - sum(studies), tuple(left_out))
 
 
 @contextlib.contextmanager

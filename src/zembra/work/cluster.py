@@ -9,7 +9,7 @@ from types import TracebackType
 from typing import Any, Self, TypeVar
 
 from zembra.core.errors import Refusal
-from zembra.work.executor import Check, Ended, Limits, OnReport, Reason, ignore_report, no_check
+from zembra.work.executor import Check, EndReason, OnReport, TaskEnded, TaskLimits, ignore_report, no_check
 
 Result = TypeVar("Result")
 ANSWERS = 10  # seconds that the scheduler may take to answer
@@ -51,7 +51,7 @@ class Cluster:
         tasks: Sequence[tuple[Any, ...]],
         *,
         name: str,
-        limits: Limits = Limits(),  # noqa: B008
+        limits: TaskLimits = TaskLimits(),  # noqa: B008
         on_report: OnReport = ignore_report,
         check: Check = no_check,
         each_by_itself: bool = False,
@@ -59,7 +59,7 @@ class Cluster:
         """As of Executor; what tasks report is not told, and their limits are those that the workers were given."""
         suspects = []
         for number, result in self._done(function, dict(enumerate(tasks)), name, check):
-            if isinstance(result, Ended) and result.reason is Reason.KILLED:
+            if isinstance(result, TaskEnded) and result.reason is EndReason.KILLED:
                 suspects.append(number)
             else:
                 yield number, self._told(result, each_by_itself)
@@ -101,11 +101,13 @@ class Cluster:
         try:
             return future.result()
         except self._dask.KilledWorker:
-            return Ended(Reason.KILLED, f"{name[:1].upper()}{name[1:]}: workers that had it ended {DEATHS} times.")
+            return TaskEnded(
+                EndReason.KILLED, f"{name[:1].upper()}{name[1:]}: workers that had it ended {DEATHS} times."
+            )
         except (Refusal, OSError) as error:
             return error
         except Exception as error:
-            return Ended(Reason.FAULT, f"{name[:1].upper()}{name[1:]} ended: {type(error).__name__}: {error}.")
+            return TaskEnded(EndReason.FAULT, f"{name[:1].upper()}{name[1:]} ended: {type(error).__name__}: {error}.")
 
 
 class _Alone:

@@ -18,7 +18,7 @@ Check = Callable[[], None]
 
 
 @dataclass(frozen=True, slots=True)
-class Limits:
+class TaskLimits:
     """What one task may take. memory_mb: beyond what its process has when it begins, in MB. resident_mb: that its process has in all, in MB,
     as it is seen from outside: for what reserves far more than it uses. seconds: from its begin. niceness: how far it steps back behind
     others (nice(2))."""
@@ -29,7 +29,7 @@ class Limits:
     niceness: int = 0
 
 
-class Reason(StrEnum):
+class EndReason(StrEnum):
     """Why a task ended before it was done."""
 
     MEMORY = "memory"
@@ -38,10 +38,10 @@ class Reason(StrEnum):
     FAULT = "fault"
 
 
-class Ended(Refusal):
+class TaskEnded(Refusal):
     """A task that ended before it was done, as a sentence. reason: what is known to have ended it."""
 
-    def __init__(self, reason: Reason, what: str, *, todo: str | None = None) -> None:
+    def __init__(self, reason: EndReason, what: str, *, todo: str | None = None) -> None:
         super().__init__(what, todo=todo)
         self.reason = reason
 
@@ -50,16 +50,16 @@ class Ended(Refusal):
 
 
 @contextlib.contextmanager
-def advised(todo: Mapping[Reason, str]) -> Iterator[None]:
+def advised(todo: Mapping[EndReason, str]) -> Iterator[None]:
     """What ends within is raised with what there is to do about it, where that is known of the reason."""
     try:
         yield
-    except Ended as ended:
-        raise Ended(ended.reason, ended.what, todo=todo.get(ended.reason, ended.todo)) from None
+    except TaskEnded as ended:
+        raise TaskEnded(ended.reason, ended.what, todo=todo.get(ended.reason, ended.todo)) from None
 
 
-def _ended(reason: Reason, what: str, todo: str | None) -> Ended:
-    return Ended(reason, what, todo=todo)
+def _ended(reason: EndReason, what: str, todo: str | None) -> TaskEnded:
+    return TaskEnded(reason, what, todo=todo)
 
 
 def ignore_report(_task: int, _kind: str, _value: Any) -> None:
@@ -85,7 +85,7 @@ class Executor(Protocol):
         tasks: Sequence[tuple[Any, ...]],
         *,
         name: str,
-        limits: Limits = ...,
+        limits: TaskLimits = ...,
         on_report: OnReport = ...,
         check: Check = ...,
         each_by_itself: bool = ...,
@@ -97,12 +97,12 @@ def run_one(
     function: Callable[..., Result],
     *task: Any,
     name: str,
-    limits: Limits | None = None,
+    limits: TaskLimits | None = None,
     on_report: OnReport = ignore_report,
     check: Check = no_check,
 ) -> Result:
     """The result of one task. name: what it does, as a noun phrase: “reading the file”."""
-    results = executor.map(function, [task], name=name, limits=limits or Limits(), on_report=on_report, check=check)
+    results = executor.map(function, [task], name=name, limits=limits or TaskLimits(), on_report=on_report, check=check)
     return next(result for _, result in results)
 
 
@@ -111,7 +111,7 @@ def run_watched(
     function: Callable[..., Result],
     *task: Any,
     name: str,
-    limits: Limits | None = None,
+    limits: TaskLimits | None = None,
     step: tuple[str, float],
     progress: Callable[[str, float], None],
 ) -> Result:
@@ -136,7 +136,7 @@ class Here:
         tasks: Sequence[tuple[Any, ...]],
         *,
         name: str,
-        limits: Limits = Limits(),
+        limits: TaskLimits = TaskLimits(),
         on_report: OnReport = ignore_report,
         check: Check = no_check,
         each_by_itself: bool = False,

@@ -17,7 +17,7 @@ from typing import Any, TypeVar
 
 from zembra.core.errors import Refusal
 from zembra.work.ending import LAST_WORDS, died, fault, late, too_much
-from zembra.work.executor import Check, Ended, Limits, OnReport, ignore_report, no_check
+from zembra.work.executor import Check, OnReport, TaskEnded, TaskLimits, ignore_report, no_check
 from zembra.work.platform import (
     children_context,
     end_after,
@@ -59,7 +59,7 @@ class Processes:
         tasks: Sequence[tuple[Any, ...]],
         *,
         name: str,
-        limits: Limits = Limits(),  # noqa: B008
+        limits: TaskLimits = TaskLimits(),  # noqa: B008
         on_report: OnReport = ignore_report,
         check: Check = no_check,
         each_by_itself: bool = False,
@@ -113,7 +113,7 @@ class _Child:
         name: str,
         function: Callable[..., Any],
         task: tuple[Any, ...],
-        limits: Limits,
+        limits: TaskLimits,
         place: BoundedSemaphore,
     ) -> None:
         self.number = number
@@ -143,7 +143,7 @@ class _Child:
             return RAISED, fault(self._name, *value)
         return kind, value
 
-    def beyond_limits(self) -> Ended | None:
+    def beyond_limits(self) -> TaskEnded | None:
         """What is to be raised where it takes longer than it may, or more memory."""
         limits = self._limits
         if self._end is not None and time.monotonic() > self._end:
@@ -160,7 +160,7 @@ class _Child:
             end.close()
         self._place.release()
 
-    def _died(self) -> Ended:
+    def _died(self) -> TaskEnded:
         """Why it ended without a word: by how it ended, and by its last words."""
         self._process.join()
         os.set_blocking(self._words.fileno(), False)
@@ -175,7 +175,7 @@ def _carry_out(
     pipe: Connection,
     words: Connection,
     lifeline: Connection,
-    limits: Limits,
+    limits: TaskLimits,
     function: Callable[..., Any],
     task: tuple[Any, ...],
 ) -> None:

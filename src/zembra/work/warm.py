@@ -19,7 +19,7 @@ from collections.abc import Callable, Sequence
 from typing import IO, Any, TypeVar
 
 from zembra.work.ending import LAST_WORDS, died, fault, late, too_much
-from zembra.work.executor import Check, Limits, no_check
+from zembra.work.executor import Check, TaskLimits, no_check
 from zembra.work.platform import FORKS, resident_mb
 
 Result = TypeVar("Result")
@@ -72,7 +72,7 @@ class WarmChildren:
         function: Callable[..., Result],
         *args: Any,
         name: str,
-        limits: Limits,
+        limits: TaskLimits,
         check: Check = no_check,
     ) -> Result:
         """What a function gives, which is found by its name in the child. name: what it does, as a noun phrase. check: called again and
@@ -143,7 +143,7 @@ class _Child:
     def lives(self) -> bool:
         return self._process.poll() is None
 
-    def carry_out(self, question: bytes, name: str, limits: Limits, check: Check) -> Any:
+    def carry_out(self, question: bytes, name: str, limits: TaskLimits, check: Check) -> Any:
         answers: list[tuple[str, Any]] = []
         asking = threading.Thread(target=self._ask, args=(question, answers), daemon=True)
         asking.start()

@@ -22,7 +22,7 @@ CANCELS = 100  # longer numbers are some 2,000 times as fine as doubles
 
 
 @dataclass(frozen=True, slots=True)
-class Fit:
+class LeastSquaresFit:
     """coefficients, errors: one for each column of the design, errors being standard errors. spread: root of the
     squared residuals over n − k. r2: share of the variance explained, round the mean where the design has an
     intercept and round zero where it has none; None where there is no variance. root: from which the covariance
@@ -59,7 +59,7 @@ class _Triangles:
         return np.asarray(self.inverse / self.scale[:, None])
 
 
-def least_squares(design: np.ndarray, y: Floats, *, intercept: bool = True) -> Fit | None:
+def least_squares(design: np.ndarray, y: Floats, *, intercept: bool = True) -> LeastSquaresFit | None:
     """The fit; None where the columns do not tell coefficients apart. design: n × k without NaN, of doubles or longer
     numbers. intercept: whether the columns hold a constant, so that R² is round the mean."""
     made = _triangles(design)
@@ -81,7 +81,7 @@ def _triangles(design: np.ndarray) -> _Triangles | None:
     return _Triangles(columns, scale, q, np.linalg.inv(r))
 
 
-def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[Fit, np.ndarray]:
+def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[LeastSquaresFit, np.ndarray]:
     """(the fit, its coefficients as longer numbers)."""
     q, inverse, columns = made.q, made.inverse, made.columns
     n, k = columns.shape
@@ -107,14 +107,14 @@ def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[Fit, np.ndarr
     root = made.root
     errors = spread * np.sqrt((root * root).sum(axis=1))
     long = scaled / made.scale
-    return Fit(long.astype(np.float64), errors, spread, r2, n, root), long
+    return LeastSquaresFit(long.astype(np.float64), errors, spread, r2, n, root), long
 
 
 @dataclass(frozen=True, slots=True)
 class PolynomialFit:
     """A polynomial in (x − centre) / width. coefficients, errors: of the powers of x itself, lowest first."""
 
-    fit: Fit
+    fit: LeastSquaresFit
     centre: float
     width: float
     coefficients: Floats

@@ -22,7 +22,7 @@ NORMAL_80 = 1.2816  # Φ⁻¹(0.9): 80 % of a normal spread of one lie within it
 
 
 @dataclass(frozen=True, slots=True)
-class Judged:
+class OutlierScores:
     """out: the values that stand out. expected: what was expected of each point. nearest: the nearest
     value that would not have stood out. All NaN where the rule says nothing.
     """
@@ -32,11 +32,11 @@ class Judged:
     nearest: Floats
 
 
-def _outside(values: Floats, expected: Floats, low: Floats, high: Floats, up: bool, down: bool) -> Judged:
+def _outside(values: Floats, expected: Floats, low: Floats, high: Floats, up: bool, down: bool) -> OutlierScores:
     over = (values > high) & up
     under = (values < low) & down
     nearest = np.where(over, high, np.where(under, low, values))
-    return Judged(over | under, expected, nearest)
+    return OutlierScores(over | under, expected, nearest)
 
 
 def usual_move(values: Floats) -> float:
@@ -47,7 +47,7 @@ def usual_move(values: Floats) -> float:
 
 def away_from_neighbours(
     values: Floats, far: float, *, percent: bool, up: bool = True, down: bool = True, ends: bool = False
-) -> Judged:
+) -> OutlierScores:
     """More than `far` from the previous and the next number, blanks between them passed over.
 
     percent: far is a share of each neighbour's size. up, down: both neighbours lie below, or above;
@@ -73,10 +73,10 @@ def away_from_neighbours(
     closer = np.abs(values[at] - by_before) <= np.abs(values[at] - by_after)
     nearest = values.copy()
     nearest[at] = np.where(closer, by_before, by_after)
-    return Judged(out, (before + after) / 2, nearest)
+    return OutlierScores(out, (before + after) / 2, nearest)
 
 
-def away_from_trend(values: Floats, x: Floats, far: float, *, percent: bool, up: bool, down: bool) -> Judged:
+def away_from_trend(values: Floats, x: Floats, far: float, *, percent: bool, up: bool, down: bool) -> OutlierScores:
     """Away from the straight trend line, by a percentage of it or by multiples of its residual spread."""
     fit = straight_fit(x, values)
     if fit is None:
@@ -86,7 +86,7 @@ def away_from_trend(values: Floats, x: Floats, far: float, *, percent: bool, up:
     return _outside(values, expected, expected - reach, expected + reach, up, down)
 
 
-def away_from_middle(values: Floats, window: int, far: float, *, up: bool, down: bool) -> Judged:
+def away_from_middle(values: Floats, window: int, far: float, *, up: bool, down: bool) -> OutlierScores:
     """Hampel identifier: away from the rolling median by multiples of the scaled median absolute deviation.
 
     Where more than half of a window is one value its deviation is zero, and any other value stands out.
@@ -97,7 +97,7 @@ def away_from_middle(values: Floats, window: int, far: float, *, up: bool, down:
     return _outside(values, middle, middle - reach, middle + reach, up, down)
 
 
-def beyond_fence(values: Floats, far: float, *, up: bool, down: bool) -> Judged:
+def beyond_fence(values: Floats, far: float, *, up: bool, down: bool) -> OutlierScores:
     """Beyond the quartiles by multiples of their distance (Tukey's fence, 1.5 by custom)."""
     known = values[~np.isnan(values)]
     if known.size < 4:
@@ -119,7 +119,7 @@ def local_spread(rest: Floats, reach: int) -> Floats:
     return np.concatenate(parts) / NORMAL_80
 
 
-def away_from_season(values: Floats, season: int, far: float, *, up: bool, down: bool) -> Judged:
+def away_from_season(values: Floats, season: int, far: float, *, up: bool, down: bool) -> OutlierScores:
     """Residuals of a seasonal-trend decomposition beyond multiples of their local spread.
 
     values: at even steps. A season must be there (see `has_season`). Gaps are closed for
@@ -170,7 +170,7 @@ def _pattern(whole: Floats, season: int) -> tuple[Floats, Floats]:
     return np.asarray(parts.trend, dtype=np.float64), np.asarray(parts.seasonal, dtype=np.float64)
 
 
-def outside_limits(values: Floats, low: float | None, high: float | None) -> Judged:
+def outside_limits(values: Floats, low: float | None, high: float | None) -> OutlierScores:
     """Below `low` or above `high`; None is no limit."""
     full = np.ones(values.size)
     lows = full * (-np.inf if low is None else low)
@@ -179,8 +179,8 @@ def outside_limits(values: Floats, low: float | None, high: float | None) -> Jud
     return _outside(values, nearest, lows, highs, True, True)
 
 
-def picked(values: Floats, periods: Ints, chosen: frozenset[int], *, irregular: bool = False) -> Judged:
+def picked(values: Floats, periods: Ints, chosen: frozenset[int], *, irregular: bool = False) -> OutlierScores:
     """The periods picked by hand; each is expected between its neighbours, weighed by dates where irregular."""
     out = np.isin(periods, list(chosen)) & ~np.isnan(values)
     expected = interpolated(np.where(out, np.nan, values), periods if irregular else None)
-    return Judged(out, expected, expected)
+    return OutlierScores(out, expected, expected)

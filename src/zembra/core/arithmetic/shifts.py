@@ -29,7 +29,7 @@ MOST_TURNS = 5
 
 
 @dataclass(frozen=True, slots=True)
-class Shift:
+class LevelShift:
     """place: the first point after the shift. before, after: mean level of the stretches either side
     of it. size, low, high: the step and its 95 % interval. sure: 1 minus the chance that a series
     without shifts shows one like it.
@@ -46,7 +46,7 @@ class Shift:
 
 def find_shifts(
     values: Floats, season: int | None, shortest: int, smallest: float, year: float | None = None
-) -> list[Shift]:
+) -> list[LevelShift]:
     """Shifts of at least `smallest` (in units) with stretches of at least `shortest` points.
 
     values: NaN for none; closed on straight lines for the search only. season: points per season.
@@ -65,14 +65,14 @@ def find_shifts(
     return [replace(place, place=place.place + first) for place in found]
 
 
-def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -> list[Shift]:
+def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -> list[LevelShift]:
     """Shifts under a yearly wave, told apart in turns: each is estimated with the other taken off.
 
     The first turn takes the step that explains most beside the wave, so that the wave does not
     swallow it.
     """
     places = [_likeliest_step(level, year, shortest)]
-    found: list[Shift] = []
+    found: list[LevelShift] = []
     for _ in range(MOST_TURNS):
         flat = level - yearly_wave(level, year, places)
         found = holding(flat, proposed(flat, shortest), shortest, smallest)
@@ -121,7 +121,7 @@ def least_sure_step(values: Floats, season: int | None, shortest: int) -> float:
 
 def measured_shift(
     values: Floats, at: int, season: int | None, stretch: int, year: float | None = None
-) -> Shift | None:
+) -> LevelShift | None:
     """The shift at a place given by hand, measured over up to four stretches either side.
 
     None where fewer than two numbers lie before it, or after.
@@ -137,7 +137,7 @@ def measured_shift(
     return replace(_tested(level, at - first, [at - first], stretch), place=at)
 
 
-def holding(level: Floats, places: list[int], shortest: int, smallest: float) -> list[Shift]:
+def holding(level: Floats, places: list[int], shortest: int, smallest: float) -> list[LevelShift]:
     """The proposed breaks that hold when tested together."""
     while places:
         tested = [_tested(level, at, places, shortest) for at in places]
@@ -242,7 +242,7 @@ def _correlation(rest: Floats) -> float:
     return float(np.clip(rho + (1 + 4 * rho) / rest.size, 0.0, MOST_CORRELATED))
 
 
-def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Shift:
+def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> LevelShift:
     """A step at `at`, fitted with a straight line to its neighbourhood, which ends at the next breaks."""
     from scipy.special import stdtr, stdtrit
 
@@ -268,4 +268,4 @@ def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Shi
     looks = max(1.0, LOOKS * level.size / shortest)
     sure = float((1 - min(1.0, alone)) ** looks)
     before, after = part[step == 0], part[step == 1]
-    return Shift(at, float(before.mean()), float(after.mean()), size, size - half, size + half, sure)
+    return LevelShift(at, float(before.mean()), float(after.mean()), size, size - half, size + half, sure)

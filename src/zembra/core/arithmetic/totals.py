@@ -32,7 +32,7 @@ def running_total(values: Floats, restarts: Bools) -> Floats:
 
 
 @dataclass(frozen=True, slots=True)
-class PerPeriod:
+class PeriodFigures:
     """A running total turned into figures per period.
 
     estimated: points that got an even share of what came in over a gap. resets: where the total
@@ -45,7 +45,7 @@ class PerPeriod:
     corrections: Ints
 
 
-def spread_back(made: PerPeriod) -> PerPeriod:
+def spread_back(made: PeriodFigures) -> PeriodFigures:
     """Each correction shared out over the figures since the total began, in proportion to them.
 
     The period of the correction gets the mean of the figures before it, and all are scaled so that their
@@ -67,7 +67,7 @@ def spread_back(made: PerPeriod) -> PerPeriod:
     return replace(made, values=values, estimated=estimated)
 
 
-def per_period(total: Floats, below: float, *, spread: bool) -> PerPeriod:
+def per_period(total: Floats, below: float, *, spread: bool) -> PeriodFigures:
     """Undo a running total.
 
     below: a total smaller than this share (0 to 1) of the one before has started again; its first
@@ -79,7 +79,7 @@ def per_period(total: Floats, below: float, *, spread: bool) -> PerPeriod:
     estimated = np.zeros(total.size, dtype=bool)
     known = np.flatnonzero(~np.isnan(total))
     if known.size < 2:
-        return PerPeriod(values, estimated, known[:0], known[:0])
+        return PeriodFigures(values, estimated, known[:0], known[:0])
     now, before = total[known[1:]], total[known[:-1]]
     fell = now < before
     reset = fell & (now < below * before)
@@ -91,4 +91,4 @@ def per_period(total: Floats, below: float, *, spread: bool) -> PerPeriod:
         share = values[end] / (end - first + 1)
         values[first : end + 1] = share if spread else np.nan
         estimated[first : end + 1] = spread
-    return PerPeriod(values, estimated, known[1:][reset], known[1:][fell & ~reset])
+    return PeriodFigures(values, estimated, known[1:][reset], known[1:][fell & ~reset])

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
-from zembra.core.arithmetic.leastsquares import Fit, least_squares, polynomial
+from zembra.core.arithmetic.leastsquares import LeastSquaresFit, least_squares, polynomial
 from zembra.core.arithmetic.statisticslibrary import unheard_warnings
 from zembra.core.english import number
 
@@ -49,7 +49,7 @@ class TrendLine:
     @classmethod
     def fitted(
         cls,
-        fit: Fit,
+        fit: LeastSquaresFit,
         design: Callable[[Floats], Floats],
         at: Callable[[Floats], Floats],
         equation: str,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from zembra.core.asking.beside import beside_questions
 from zembra.core.asking.dates import date_questions
-from zembra.core.asking.evidence import Seen
+from zembra.core.asking.evidence import FileEvidence
 from zembra.core.asking.measures import measure_questions
 from zembra.core.asking.names import name_questions
 from zembra.core.asking.question import Question
@@ -21,7 +21,7 @@ def every_question(brought: BroughtIn, result: Result, *, of_sample: bool = Fals
     result: the run of the first ledger on the file as read. of_sample: whether that is some rows of it only, of which nothing
     can be said of rows that are missing or shared.
     """
-    seen = Seen(brought, result)
+    seen = FileEvidence(brought, result)
     found = [
         *table_questions(seen), *date_questions(seen), *name_questions(seen), *(() if of_sample else row_questions(seen)), *measure_questions(seen),
         *beside_questions(seen), *unlike_questions(seen),

@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.evidence import FileEvidence
+from zembra.core.asking.question import Answer, AnswerReach, Question
 from zembra.core.english import counted, listed
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.intake.numbers import Said, pattern_of
+from zembra.core.intake.numbers import CellMeaning, pattern_of
 from zembra.core.intake.numberwords import Standing, factors_to, is_currency
 
 MOST_PATTERNS = 3  # asked about, of one column
@@ -20,7 +20,7 @@ _DIGITS = re.compile(r"^(\D*)(\d[\d.,]*\d|\d)(.*)$")
 _GLUED = re.compile(r"^\w*\d\w*$")
 
 
-def beside_questions(seen: Seen) -> Iterator[Question]:
+def beside_questions(seen: FileEvidence) -> Iterator[Question]:
     if seen.how.values.kind is ValueKind.EVENTS:
         return
     for column, said in seen.brought.observations.said.items():
@@ -34,16 +34,16 @@ def _where(column: str) -> str:
     return f" in {column}" if column else ""
 
 
-def _shown(said: Said, most: int = 3) -> str:
+def _shown(said: CellMeaning, most: int = 3) -> str:
     return listed([f"“{text}” (row {row})" for text, row in list(zip(said.texts, said.places, strict=True))[:most]])
 
 
-def _with(seen: Seen, word: str, texts: tuple[str, ...]) -> dict[str, dict[str, object]]:
+def _with(seen: FileEvidence, word: str, texts: tuple[str, ...]) -> dict[str, dict[str, object]]:
     """The words of the reading with further texts in one of them."""
     return {"values": {word: [*dict.fromkeys((*getattr(seen.how.values, word), *texts))]}}
 
 
-def _unread(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question]:
+def _unread(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
     """Cells that hold digits and are no number, pattern by pattern."""
     kinds = [alike for alike in said if alike.beside is None and any(any(map(str.isdigit, t)) for t in alike.texts)]
     for alike in kinds[:MOST_PATTERNS]:
@@ -64,7 +64,7 @@ def _unread(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Questio
         answers.append(Answer("they are no numbers" if many else "it is no number"))
         yield Question(
             f"unread:{column}:{alike.pattern}"[:300],
-            Reach.NUMBERS,
+            AnswerReach.NUMBERS,
             f"{counted(alike.count, 'cell')}{_where(column)} {'are' if many else 'is'} not read as {'numbers' if many else 'a number'}.",
             f"{'They are like' if many else 'It is'} {_shown(alike)}. What {'are they' if many else 'is it'}?",
             tuple(answers),
@@ -78,7 +78,7 @@ def _inside_a_number(texts: tuple[str, ...]) -> bool:
     return any(_GLUED.match(text.strip()) and not text.strip().isdigit() for text in texts)
 
 
-def _one_text(alike: Said) -> str:
+def _one_text(alike: CellMeaning) -> str:
     """The only text behind the digits of some cells, where it holds letters; else nothing."""
     behind = {
         match[3].strip() if (match := _DIGITS.match(text.strip())) and not match[1].strip() else ""
@@ -93,7 +93,7 @@ def _one_text(alike: Said) -> str:
     )
 
 
-def _beside_digits(seen: Seen, column: str, alike: Said) -> tuple[str, ...]:
+def _beside_digits(seen: FileEvidence, column: str, alike: CellMeaning) -> tuple[str, ...]:
     """Every text beside the digits of the cells of a pattern; none where they are too many."""
     names = [column] if column else periods_across(seen.table, seen.how)
     texts: dict[str, None] = {}
@@ -106,9 +106,9 @@ def _beside_digits(seen: Seen, column: str, alike: Said) -> tuple[str, ...]:
     return tuple(texts) if len(texts) <= MOST_TEXTS else ()
 
 
-def _units(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question]:
+def _units(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
     """Different units, sizes of one unit, or numbers with and without one in a column: they cannot stand on one line."""
-    units: dict[str, Said] = {}
+    units: dict[str, CellMeaning] = {}
     for alike in said:
         if alike.beside is not None and alike.beside.read and not alike.beside.side:
             units.setdefault(alike.beside.unit, alike)
@@ -145,7 +145,7 @@ def _units(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
     examples = [units[unit] for unit in written[:3]]
     yield Question(
         f"units:{column}",
-        Reach.NUMBERS,
+        AnswerReach.NUMBERS,
         f"The numbers{_where(column)} are in {listed([unit or 'no unit' for unit in written[:4]])}.",
         f"Rows {listed([str(alike.places[0]) for alike in examples])} have {listed([f'“{alike.texts[0]}”' for alike in examples])}. "
         "What are they together?",
@@ -155,7 +155,7 @@ def _units(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
     )
 
 
-def _plain_cell(seen: Seen, column: str) -> Said | None:
+def _plain_cell(seen: FileEvidence, column: str) -> CellMeaning | None:
     """A cell that is nothing but a number, where the column has one beside others."""
     names = [column] if column else periods_across(seen.table, seen.how)
     for name in names:
@@ -163,13 +163,13 @@ def _plain_cell(seen: Seen, column: str) -> Said | None:
         plain = cells.str.contains(r"^\s*[-+−]?[\d.,'\s]*\d\s*$").fill_null(False)
         if plain.any():
             at = int(plain.arg_max() or 0)
-            return Said(None, "9", int(plain.sum()), (seen.table.row_number(at),), (str(cells[at]),))
+            return CellMeaning(None, "9", int(plain.sum()), (seen.table.row_number(at),), (str(cells[at]),))
     return None
 
 
-def _sides(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question]:
+def _sides(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
     """Numbers that say CR or DR: which of them are negative?"""
-    sides: dict[str, Said] = {}
+    sides: dict[str, CellMeaning] = {}
     for alike in said:
         if alike.beside is not None and alike.beside.side:
             sides.setdefault(alike.beside.side, alike)
@@ -189,7 +189,7 @@ def _sides(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
     answers = [Answer(f"{side} is negative", _with(seen, "negative", texts[side])) for side in sorted(sides)]
     yield Question(
         f"sides:{column}",
-        Reach.NUMBERS,
+        AnswerReach.NUMBERS,
         f"Numbers{_where(column)} say {listed(list(sides))}.",
         f"{listed([_shown(alike, 1) for alike in sides.values()])}. Which of them are below zero?",
         (*answers, Answer("none: take the numbers as they are")),
@@ -198,7 +198,7 @@ def _sides(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question
     )
 
 
-def _forecasts(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Question]:
+def _forecasts(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
     """Numbers that call themselves forecasts among others that do not."""
     for standing in (Standing.FORECAST, Standing.PROVISIONAL, Standing.ESTIMATED):
         kinds = [
@@ -213,7 +213,7 @@ def _forecasts(seen: Seen, column: str, said: tuple[Said, ...]) -> Iterator[Ques
         notes = tuple(dict.fromkeys(alike.beside.note for alike in kinds if alike.beside))
         yield Question(
             f"standing:{column}:{standing.value}",
-            Reach.NUMBERS,
+            AnswerReach.NUMBERS,
             f"{counted(count, 'number')}{_where(column)} {'say' if many else 'says'} {listed([f'“{note}”' for note in notes])}: {standing.value}.",
             f"{listed([_shown(alike, 2) for alike in kinds[:2]])}. {'Do they' if many else 'Does it'} count like what was measured?",
             (

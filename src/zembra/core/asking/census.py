@@ -26,7 +26,7 @@ class Example:
 
 
 @dataclass(frozen=True, slots=True)
-class Count:
+class CensusCount:
     """A number of the census. key: fixed name; meaning: what is counted, for a reader."""
 
     key: str
@@ -54,7 +54,7 @@ _KINDS: tuple[tuple[str, str, Callable[[Line], Bools]], ...] = (
 )
 
 
-def census(state: State) -> tuple[Count, ...]:
+def census(state: State) -> tuple[CensusCount, ...]:
     """Counts over all lines of a completed calendar, and the rows whose date could not be read."""
     frame = state.frame
     counts = [
@@ -62,7 +62,7 @@ def census(state: State) -> tuple[Count, ...]:
         for key, meaning, mask in _KINDS
     ]
     counts.append(
-        Count(
+        CensusCount(
             "marked",
             "marked",
             "numbers with a mark of a footnote or an estimate behind them; it stays in the cell text",
@@ -72,7 +72,7 @@ def census(state: State) -> tuple[Count, ...]:
     )
     undated = state.observations.undated
     counts.append(
-        Count(
+        CensusCount(
             "undated",
             "undated",
             "rows left out because their date cell is empty or no date",
@@ -83,7 +83,9 @@ def census(state: State) -> tuple[Count, ...]:
     return tuple(counts)
 
 
-def _count(key: str, meaning: str, found: list[tuple[Line, np.ndarray]], state: State, frame: pl.DataFrame) -> Count:
+def _count(
+    key: str, meaning: str, found: list[tuple[Line, np.ndarray]], state: State, frame: pl.DataFrame
+) -> CensusCount:
     total = sum(int(places.size) for _, places in found)
     examples: list[Example] = []
     if key != "measured":
@@ -94,4 +96,4 @@ def _count(key: str, meaning: str, found: list[tuple[Line, np.ndarray]], state: 
                 row = int(frame["row"][first]) if first >= 0 else None
                 text = str(frame["text"][first] or "") if first >= 0 else ""
                 examples.append(Example(line.name, label, row, text))
-    return Count(key, key, meaning, total, tuple(examples))
+    return CensusCount(key, key, meaning, total, tuple(examples))

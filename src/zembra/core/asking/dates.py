@@ -8,8 +8,8 @@ from datetime import date
 import numpy as np
 import polars as pl
 
-from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach, leave_out
+from zembra.core.asking.evidence import FileEvidence
+from zembra.core.asking.question import Answer, AnswerReach, Question, leave_out
 from zembra.core.calendar.lines import Received
 from zembra.core.english import listed, spoken_date, spoken_label
 from zembra.core.errors import Refusal
@@ -30,7 +30,7 @@ FAR = np.timedelta64(180, "D")
 FEW_FAR = 0.02  # of the rows: more of them are a part of the history
 
 
-def date_questions(seen: Seen) -> Iterator[Question]:
+def date_questions(seen: FileEvidence) -> Iterator[Question]:
     if seen.how.dates.column is None:
         return
     yield from _two_readings(seen)
@@ -44,7 +44,7 @@ def date_questions(seen: Seen) -> Iterator[Question]:
         yield from _far(seen)
 
 
-def _two_readings(seen: Seen) -> Iterator[Question]:
+def _two_readings(seen: FileEvidence) -> Iterator[Question]:
     """The same texts as other dates, where nothing but the analyst can say which."""
     how = seen.how.dates
     if how.more:
@@ -61,7 +61,7 @@ def _two_readings(seen: Seen) -> Iterator[Question]:
     said = [f"{_spoken(read_dates(cells[at : at + 1], form)[0], form)} ({form.label})" for form in (how.form, *rivals)]
     yield Question(
         f"two-readings:{how.column}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"Every date in {how.column} can be read in {'two' if len(rivals) == 1 else 'three'} ways.",
         f"Row {rows[0]} has “{cells[at]}”: is that {' or '.join(said)}?",
         tuple(
@@ -76,7 +76,7 @@ def _two_readings(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _century(seen: Seen) -> Iterator[Question]:
+def _century(seen: FileEvidence) -> Iterator[Question]:
     """Years of two digits that lie so far back that another century may be meant."""
     how = seen.how.dates
     if how.form.bare and how.form not in SHORT:
@@ -95,7 +95,7 @@ def _century(seen: Seen) -> Iterator[Question]:
     order = (Century.USUAL, Century.BEFORE, Century.AFTER)
     yield Question(
         f"century:{how.column}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"Years in {how.column} have two digits, and would all lie before {usual + 1}.",
         f"Row {row} has “{texts[at]}”. Which year is that?",
         tuple(
@@ -107,7 +107,7 @@ def _century(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _years_named(seen: Seen) -> Iterator[Question]:
+def _years_named(seen: FileEvidence) -> Iterator[Question]:
     """Years that begin in another month than January, named by one number: by the year they begin in, or end in?"""
     how = seen.how.dates
     if how.year_begins == 1:
@@ -122,7 +122,7 @@ def _years_named(seen: Seen) -> Iterator[Question]:
     first = date(2000, how.year_begins, 1)
     yield Question(
         f"years-named:{how.column}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"A year in {how.column} begins in {first:%B}.",
         f"Row {row} has “{text}”. Which {first:%B} is that?",
         tuple(
@@ -134,7 +134,7 @@ def _years_named(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _jumping_clock(seen: Seen) -> Iterator[Question]:
+def _jumping_clock(seen: FileEvidence) -> Iterator[Question]:
     """Hours that some place's clock skipped are missing, or those it repeated stand twice: whose clock is it?"""
     how = seen.how.dates
     if not how.form.timed or how.zone is not None or seen.brought.observations.zone or not seen.down:
@@ -152,7 +152,7 @@ def _jumping_clock(seen: Seen) -> Iterator[Question]:
         rows = tuple(seen.table.row_number(int(at)) for at in (wall == jumps.repeated).arg_true().head(4))
     yield Question(
         f"clock:{how.column}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"The clock of {how.column} jumps: {listed(findings)}.",
         "It is the clock of a place that changes to summer time. Which one?",
         (
@@ -164,7 +164,7 @@ def _jumping_clock(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _midnights(seen: Seen) -> Iterator[Question]:
+def _midnights(seen: FileEvidence) -> Iterator[Question]:
     """Moments in UTC that are all midnights of some place: its days or months."""
     how = seen.how.dates
     if how.more:
@@ -182,7 +182,7 @@ def _midnights(seen: Seen) -> Iterator[Question]:
     row = seen.table.row_number(0)
     yield Question(
         f"midnights:{how.column}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"Every moment in {how.column} is a midnight in {zones[0]}.",
         f"Row {row} has “{cells[0]}”. {'They are read as its days.' if sure else 'Are they its days?'}",
         tuple(
@@ -218,7 +218,7 @@ def _spoken(moment: object, form: DateForm) -> str:
     return spoken_label(label if form.timed and not label.endswith("T00:00") else label[:10])
 
 
-def _several_columns(seen: Seen) -> Iterator[Question]:
+def _several_columns(seen: FileEvidence) -> Iterator[Question]:
     how = seen.how.dates
     try:
         found = find_dates(seen.table)
@@ -231,7 +231,7 @@ def _several_columns(seen: Seen) -> Iterator[Question]:
     first = seen.table.row_number(0)
     yield Question(
         f"date-columns:{','.join(sorted(columns))}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"{len(columns)} columns hold dates: {listed(columns)}.",
         f"Row {first} has {listed([f'“{seen.table.cells[name][0]}”' for name in columns])}. Which of them dates the row?",
         (
@@ -246,7 +246,7 @@ def _several_columns(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _undated(seen: Seen) -> Iterator[Question]:
+def _undated(seen: FileEvidence) -> Iterator[Question]:
     """Rows without a date: asked about where they hold numbers of their own, told where they are totals, notes or empty."""
     count = seen.brought.observations.undated_count
     how = seen.how.dates
@@ -276,7 +276,7 @@ def _undated(seen: Seen) -> Iterator[Question]:
     )
     yield Question(
         f"undated:{how.column}:{how.form.value}",
-        Reach.DATES,
+        AnswerReach.DATES,
         f"{count} row{'s have' if many else ' has'} no date in {how.column} and {'are' if many else 'is'} left out.",
         f"{'Among them are' if doubtful and len(doubtful) < count else 'They are' if many else 'It is'} {named}.{what}",
         tuple(answers[:MOST_OFFERED]),
@@ -286,7 +286,7 @@ def _undated(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _counts(seen: Seen, row: Undated) -> bool:
+def _counts(seen: FileEvidence, row: Undated) -> bool:
     """Whether a row without a date holds numbers that nothing else explains."""
     at = int(seen.table.numbers.index_of(row.row) or 0)
     cells = seen.table.cells.row(at, named=True)
@@ -301,7 +301,7 @@ def _counts(seen: Seen, row: Undated) -> bool:
     return not any(is_total(cells[name] or "") for name in (*dates, seen.how.series.column) if name)
 
 
-def _far(seen: Seen) -> Iterator[Question]:
+def _far(seen: FileEvidence) -> Iterator[Question]:
     """A few rows whose dates stand farther from all others than these span: years mistyped, and dates that stand for
     none (1900-01-01). One of them would take the days of a table for dates without any order."""
     frame = next(iter(seen.brought.observations.frames.values())).select("when", "row").unique("row").sort("when")
@@ -326,7 +326,7 @@ def _far(seen: Seen) -> Iterator[Question]:
         answers.append(leave_out("them" if many else "it", column, texts))
     yield Question(
         f"far:{column}:{','.join(dict.fromkeys(texts))}"[:300],
-        Reach.DATES,
+        AnswerReach.DATES,
         f"{len(rows)} row{'s have' if many else ' has'} a date far from all others.",
         f"{'They are' if many else 'It is'} {shown}; the others run from "
         f"{spoken_label(str(moments[low])[:10])} to {spoken_label(str(moments[high - 1])[:10])}.",

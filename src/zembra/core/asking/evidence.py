@@ -16,7 +16,7 @@ from zembra.core.ledger.state import State
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class FileEvidence:
     """brought: the file as read. result: the run of source and calendar on it."""
 
     brought: BroughtIn

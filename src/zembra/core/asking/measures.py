@@ -8,11 +8,11 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 import polars as pl
 
-from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Patch, Question, Reach
+from zembra.core.asking.evidence import FileEvidence
+from zembra.core.asking.question import Answer, AnswerReach, Patch, Question
 from zembra.core.english import listed
 from zembra.core.intake.dateparts import whole_numbers
-from zembra.core.intake.decimals import MARKS, Marks, across, marks_of
+from zembra.core.intake.decimals import MARKS, DecimalMarks, across, marks_of
 from zembra.core.intake.detect import numbers_rows, table_marks
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
@@ -35,14 +35,14 @@ FEW = 0.35  # share of the cells a value that stands for none may fill
 MOST_OFFERED = 5
 
 
-def measure_questions(seen: Seen) -> Iterator[Question]:
+def measure_questions(seen: FileEvidence) -> Iterator[Question]:
     if seen.how.values.kind is not ValueKind.EVENTS:
         yield from _which_measure(seen)
         yield from _decimal(seen)
         yield from _sentinels(seen)
 
 
-def _numbers(seen: Seen, names: Sequence[str]) -> dict[str, pl.Series]:
+def _numbers(seen: FileEvidence, names: Sequence[str]) -> dict[str, pl.Series]:
     """The numbers of columns, all read in one go: a table may have hundreds."""
     if not names:
         return {}
@@ -65,7 +65,7 @@ def _numbers(seen: Seen, names: Sequence[str]) -> dict[str, pl.Series]:
     return read
 
 
-def _holding(seen: Seen, names: Sequence[str], pattern: str) -> list[str]:
+def _holding(seen: FileEvidence, names: Sequence[str], pattern: str) -> list[str]:
     """The columns of which any cell holds what is looked for, looked through in one go."""
     if not names:
         return []
@@ -74,7 +74,7 @@ def _holding(seen: Seen, names: Sequence[str], pattern: str) -> list[str]:
     return [names[n] for n in np.flatnonzero(hits.any(axis=1)).tolist()]
 
 
-def _doubt(seen: Seen, name: str, read: pl.Series) -> str | None:
+def _doubt(seen: FileEvidence, name: str, read: pl.Series) -> str | None:
     """Why a column of numbers may measure nothing; None where nothing speaks against it. read: its numbers."""
     cells = seen.table.cells[name].drop_nulls()
     numbers = read.drop_nulls().to_numpy()
@@ -122,18 +122,18 @@ def _counts_things(name: str) -> bool:
     return bool(re.search(r"(?i)(number|num|no|nr)[ ._]*(of|de)", name))
 
 
-def measures_nothing(seen: Seen) -> bool:
+def measures_nothing(seen: FileEvidence) -> bool:
     """Whether every column of numbers looks like something else: identifiers, ages, coordinates."""
     return bool(seen.how.values.columns) and len(_doubts(seen)) == len(seen.how.values.columns)
 
 
-def _doubts(seen: Seen) -> dict[str, str]:
+def _doubts(seen: FileEvidence) -> dict[str, str]:
     """Columns of numbers that may measure nothing, with why."""
     numbers = _numbers(seen, seen.how.values.columns)
     return {name: why for name, read in numbers.items() if (why := _doubt(seen, name, read))}
 
 
-def _which_measure(seen: Seen) -> Iterator[Question]:
+def _which_measure(seen: FileEvidence) -> Iterator[Question]:
     how = seen.how
     if how.values.kind is not ValueKind.COLUMNS:
         return
@@ -163,7 +163,7 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
     doubted = listed([f"{name} looks like {doubts[name]}" for name in names[:3]])
     yield Question(
         f"measure:{','.join(names)}",
-        Reach.MEASURE,
+        AnswerReach.MEASURE,
         f"{doubted}.",
         f"Row {row} has {listed([f'“{seen.table.cells[name][0]}”' for name in names[:3]])}. Is that what the line shows?",
         tuple(answers),
@@ -172,14 +172,14 @@ def _which_measure(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _decimal(seen: Seen) -> Iterator[Question]:
+def _decimal(seen: FileEvidence) -> Iterator[Question]:
     """1.234 beside 2.345 is twelve hundred or one and a bit, and nothing in the table decides."""
     how = seen.how
     names = list(how.values.columns) if seen.down else periods_across(seen.table, how)
     if not names:
         return
     columns = None if seen.down else across(seen.table.cells.select(names))
-    marks: Marks = table_marks(seen.table, how.table, how.dates, names) if columns is None else marks_of(columns)
+    marks: DecimalMarks = table_marks(seen.table, how.table, how.dates, names) if columns is None else marks_of(columns)
     doubt = marks.doubt
     if doubt is None:
         return
@@ -198,7 +198,7 @@ def _decimal(seen: Seen) -> Iterator[Question]:
     if doubt.mixed:
         yield Question(
             key,
-            Reach.NUMBERS,
+            AnswerReach.NUMBERS,
             f"Some numbers in {what} have a decimal point, others a decimal comma.",
             f"Row {row} has “{doubt.text}”. How are they read?",
             tuple(Answer(mark.label, _with_mark(seen, marks, mark, names)) for mark in (DecimalMark.EITHER, *order)),
@@ -211,7 +211,7 @@ def _decimal(seen: Seen) -> Iterator[Question]:
     chosen = f"Row {row} has “{doubt.text}”, and is read as {said[order[0]]:g}, {marks.reason}."
     yield Question(
         key,
-        Reach.NUMBERS,
+        AnswerReach.NUMBERS,
         f"The numbers in {what} can be read in two ways.",
         chosen if marks.reason else f"Row {row} has “{doubt.text}”: is that {said[order[0]]:g}, or {said[order[1]]:g}?",
         tuple(Answer(f"{said[mark]:g}, {mark.label}", _with_mark(seen, marks, mark, names)) for mark in order),
@@ -221,13 +221,13 @@ def _decimal(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _with_mark(seen: Seen, marks: Marks, mark: DecimalMark, names: Sequence[str]) -> Patch:
+def _with_mark(seen: FileEvidence, marks: DecimalMarks, mark: DecimalMark, names: Sequence[str]) -> Patch:
     """The words that say the decimal mark of a table; columns whose own cells show another one keep it."""
     others = [names[n] for n in marks.others(mark)] if seen.down and mark is not DecimalMark.EITHER else []
     return {"values": {"decimal": mark.value, "other_mark": others}}
 
 
-def _sentinels(seen: Seen) -> Iterator[Question]:
+def _sentinels(seen: FileEvidence) -> Iterator[Question]:
     """−999 and its like, far from all other values and told more than once."""
     wanted = _holding(seen, seen.how.values.columns if seen.down else (), _MAY_BE_SENTINEL)
     read = _numbers(seen, wanted)
@@ -255,7 +255,7 @@ def _sentinels(seen: Seen) -> Iterator[Question]:
             words = [*seen.how.values.blank_words, text]
             yield Question(
                 f"sentinel:{name}:{text}",
-                Reach.NUMBERS,
+                AnswerReach.NUMBERS,
                 f"{name} is {text} in {count} row{'s' if count > 1 else ''}, and between {low:g} and {high:g} in all others.",
                 f"Does {text} stand for no value?",
                 (

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.evidence import FileEvidence
+from zembra.core.asking.question import Answer, AnswerReach, Question
 from zembra.core.english import listed
 from zembra.core.intake.howread import Names
 from zembra.core.intake.joining import alike_names, series_texts
@@ -13,7 +13,7 @@ from zembra.core.intake.joining import alike_names, series_texts
 MOST_SHOWN = 3
 
 
-def name_questions(seen: Seen) -> Iterator[Question]:
+def name_questions(seen: FileEvidence) -> Iterator[Question]:
     how = seen.how.series
     texts = series_texts(seen.table, how)
     if texts is None or how.names is Names.FOLDED:
@@ -30,7 +30,7 @@ def name_questions(seen: Seen) -> Iterator[Question]:
     more = f" {len(alike) - 1} more like them." if len(alike) > 1 else ""
     yield Question(
         f"alike:{how.column}:{'|'.join(name for names in alike for name in names)}"[:300],
-        Reach.SERIES,
+        AnswerReach.SERIES,
         f"{'Some names' if len(alike) > 1 else 'Names'} in {how.column} differ only in capitals, spaces or dashes.",
         f"They are {shown}.{more} Are they one series?",
         (

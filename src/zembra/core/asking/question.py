@@ -14,7 +14,7 @@ from zembra.core.ledger.model import Ledger
 Patch = Mapping[str, Mapping[str, Any]]
 
 
-class Reach(IntEnum):
+class AnswerReach(IntEnum):
     """How much of the line depends on the answer; the most far-reaching question is asked first."""
 
     TABLE = 0
@@ -49,7 +49,7 @@ class Question:
     changes, is taken and told, and the others stand beside it."""
 
     key: str
-    reach: Reach
+    reach: AnswerReach
     title: str
     text: str
     answers: tuple[Answer, ...]

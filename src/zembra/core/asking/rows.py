@@ -8,9 +8,9 @@ from dataclasses import replace
 import numpy as np
 import polars as pl
 
-from zembra.core.asking.evidence import Seen
+from zembra.core.asking.evidence import FileEvidence
 from zembra.core.asking.measures import measures_nothing
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.question import Answer, AnswerReach, Question
 from zembra.core.calendar.complete import Combine
 from zembra.core.calendar.grain import Grain, Unit, completeness, detect_grain
 from zembra.core.calendar.lines import Received
@@ -30,7 +30,7 @@ FEW_PERIODS = 8  # below this, gaps are seen at a glance
 MOST_OFFERED = 6
 
 
-def row_questions(seen: Seen) -> Iterator[Question]:
+def row_questions(seen: FileEvidence) -> Iterator[Question]:
     if seen.how.values.kind is ValueKind.EVENTS:
         yield _events(seen)
         return
@@ -43,11 +43,11 @@ def row_questions(seen: Seen) -> Iterator[Question]:
     yield from _zero_ends(seen)
 
 
-def _events(seen: Seen) -> Question:
+def _events(seen: FileEvidence) -> Question:
     others = [name for name in seen.table.columns if name not in (seen.how.dates.column, seen.how.series.column)]
     return Question(
         "events",
-        Reach.TABLE,
+        AnswerReach.TABLE,
         "No column holds numbers.",
         "Is each row something that happened, to be counted?",
         (Answer("count the rows"),),
@@ -56,7 +56,7 @@ def _events(seen: Seen) -> Question:
     )
 
 
-def _doubled(seen: Seen) -> Iterator[Question]:
+def _doubled(seen: FileEvidence) -> Iterator[Question]:
     """Rows at the end of a table that stand in it a second time, where no other rows share a period: a file put to itself."""
     table = seen.table
     if not seen.down or not seen.sharing()[0]:
@@ -74,7 +74,7 @@ def _doubled(seen: Seen) -> Iterator[Question]:
     yield Question(
         # of this file alone: what was answered of another one does not close it
         f"{DOUBLED}{rows[0]}-{last}:{seen.brought.observations.digest[:12]}",
-        Reach.SERIES,
+        AnswerReach.SERIES,
         f"The last {said} in the table a second time.",
         "Every cell is the same. Do they count twice?",
         (
@@ -86,7 +86,7 @@ def _doubled(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _shared(seen: Seen) -> Iterator[Question]:
+def _shared(seen: FileEvidence) -> Iterator[Question]:
     """Rows that share a period and a series, in a table that does not look like transactions."""
     total, rows, period = seen.sharing()
     if total and seen.down and _transactions(seen):
@@ -121,7 +121,7 @@ def _shared(seen: Seen) -> Iterator[Question]:
     answers = [*answers[: MOST_OFFERED - len(no_series)], *no_series]
     yield Question(
         f"shared:{how.dates.column}:{','.join(how.dates.more)}:{','.join(names)}",
-        Reach.SERIES,
+        AnswerReach.SERIES,
         sentence,
         f"{where} What tells them apart?" if len(answers) > 3 else f"{where} What becomes of them?",
         tuple(answers[:MOST_OFFERED]),
@@ -130,7 +130,7 @@ def _shared(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _combining(seen: Seen, total: int, rows: tuple[int, ...]) -> Iterator[Question]:
+def _combining(seen: FileEvidence, total: int, rows: tuple[int, ...]) -> Iterator[Question]:
     """Several rows a period of something that is not plainly added up."""
     measure = seen.result.base.selection.measure if seen.result.base.selection else ""
     found = natures(seen.brought.observations, measure)
@@ -143,7 +143,7 @@ def _combining(seen: Seen, total: int, rows: tuple[int, ...]) -> Iterator[Questi
     shown = listed([f"“{text}”" for text in seen.texts(measure, rows)]) if measure in seen.table.columns else ""
     yield Question(
         f"combine:{measure}",
-        Reach.MEASURE,
+        AnswerReach.MEASURE,
         f"{measure} looks like {nature.looks}, and {total} {periods} have several rows.",
         f"Rows {listed([str(n) for n in rows])} have {shown} for one {seen.state.grain.singular}. What becomes of them?",
         tuple(Answer(ways[combine], {}, {"source": {"combine": combine.value}}) for combine in order),
@@ -152,12 +152,12 @@ def _combining(seen: Seen, total: int, rows: tuple[int, ...]) -> Iterator[Questi
     )
 
 
-def _repeated(seen: Seen, rows: tuple[int, ...]) -> bool:
+def _repeated(seen: FileEvidence, rows: tuple[int, ...]) -> bool:
     places = seen.table.numbers.is_in(list(rows)).arg_true()
     return seen.table.cells[places.to_list()].n_unique() == 1 if len(rows) > 1 else False
 
 
-def _transactions(seen: Seen) -> bool:
+def _transactions(seen: FileEvidence) -> bool:
     """Whether rows look like things that happened: told one by one, so many a period as there were.
 
     A column says something else in every row, or stamps tell the time of day; and how many rows a period
@@ -177,7 +177,7 @@ def _transactions(seen: Seen) -> bool:
     return uneven and float(counts.mean()) > 1.2 and own
 
 
-def _apart(seen: Seen) -> Iterator[Answer]:
+def _apart(seen: FileEvidence) -> Iterator[Answer]:
     """What would tell the rows apart: a part of the date, or a column that names series."""
     how, table = seen.how, seen.table
     taken = {how.dates.column, *how.dates.more, how.series.column, *how.series.more}
@@ -210,7 +210,7 @@ def _apart(seen: Seen) -> Iterator[Answer]:
             )  # fmt: skip
 
 
-def _too_fine(seen: Seen) -> Iterator[Question]:
+def _too_fine(seen: FileEvidence) -> Iterator[Question]:
     """A grain on which all series together would be more than a run may hold, or nearly all absent: a coarser one is
     taken."""
     moments = seen.state.frame["when"].unique().to_numpy().astype("datetime64[s]")
@@ -226,7 +226,7 @@ def _too_fine(seen: Seen) -> Iterator[Question]:
     why = "more than one run holds" if points > seen.state.budget.points else "nearly all without a row"
     yield Question(
         f"fine:{fine.unit.value}:{fine.step}",
-        Reach.CALENDAR,
+        AnswerReach.CALENDAR,
         f"In {fine.plural} that would be {points:,} points of all series together, {why}.",
         f"They are taken as {here.label.lower()}. On which calendar are the numbers?",
         (
@@ -238,7 +238,7 @@ def _too_fine(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _absent(seen: Seen) -> Iterator[Question]:
+def _absent(seen: FileEvidence) -> Iterator[Question]:
     """Over half of all expected periods have no row: the grain is in doubt."""
     periods = sum(len(line) for line in seen.lines)
     absent = seen.count(Received.ABSENT)
@@ -256,7 +256,7 @@ def _absent(seen: Seen) -> Iterator[Question]:
     first = int(np.flatnonzero(line.received == Received.ABSENT)[0])
     yield Question(
         f"absent:{grain.unit.value}:{grain.step}",
-        Reach.CALENDAR,
+        AnswerReach.CALENDAR,
         f"{absent} of {periods} {grain.plural} have no row.",
         f"The first is {grain.spoken(int(line.periods[first]))} of {line.name}. On which calendar are the numbers?",
         tuple(answers[:MOST_OFFERED]),
@@ -265,7 +265,7 @@ def _absent(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _zero_ends(seen: Seen) -> Iterator[Question]:
+def _zero_ends(seen: FileEvidence) -> Iterator[Question]:
     """No row means zero: to each series' own last row, or to the last of any?"""
     calendar = next(report for report in seen.result.reports if report.kind == "calendar")
     wider = next((offer for offer in calendar.outcome.offers if offer.change and "span" in offer.params), None)
@@ -273,7 +273,7 @@ def _zero_ends(seen: Seen) -> Iterator[Question]:
         return
     yield Question(
         "zero-ends",
-        Reach.CALENDAR,
+        AnswerReach.CALENDAR,
         wider.why,
         "Did nothing happen there, or was it not counted yet, or no longer?",
         (

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.evidence import FileEvidence
+from zembra.core.asking.question import Answer, AnswerReach, Question
 from zembra.core.english import listed
 from zembra.core.intake.howread import FileForm
 
@@ -13,12 +13,12 @@ MOST_OFFERED = 6
 SMALL = 0.5  # of the rows of the table that is read: a smaller one is told and not asked about
 
 
-def table_questions(seen: Seen) -> Iterator[Question]:
+def table_questions(seen: FileEvidence) -> Iterator[Question]:
     yield from _sheets(seen)
     yield from _parts(seen)
 
 
-def _sheets(seen: Seen) -> Iterator[Question]:
+def _sheets(seen: FileEvidence) -> Iterator[Question]:
     alike = seen.table.alike
     others = (*alike, *seen.table.undated)
     if not others:
@@ -45,7 +45,7 @@ def _sheets(seen: Seen) -> Iterator[Question]:
         )
     yield Question(
         f"sheet:{','.join(sorted((chosen, *others)))[:200]}",
-        Reach.TABLE,
+        AnswerReach.TABLE,
         title,
         text,
         (
@@ -56,7 +56,7 @@ def _sheets(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _parts(seen: Seen) -> Iterator[Question]:
+def _parts(seen: FileEvidence) -> Iterator[Question]:
     """Tables under each other, of which one is read: asked where another one is as long, told where it is a small one."""
     parts = seen.table.parts
     how = seen.how.table
@@ -69,7 +69,7 @@ def _parts(seen: Seen) -> Iterator[Question]:
     said = f"rows {here.first_row} to {here.last_row}"
     yield Question(
         f"parts:{','.join(str(part.first_row) for part in parts)}"[:300],
-        Reach.TABLE,
+        AnswerReach.TABLE,
         f"{f'{len(others)} further tables stand' if many else 'One further table stands'} "
         f"{'under' if first.first_row > here.first_row else 'above'} the one that is read ({said}).",
         f"The {'first of them' if many else 'other'} has {_counted(first.rows)} under {listed(list(first.names[:4]))} "

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from zembra.core.arithmetic.arrays import every_of, values_at
-from zembra.core.asking.evidence import Seen
-from zembra.core.asking.question import Answer, Question, Reach, leave_out
+from zembra.core.asking.evidence import FileEvidence
+from zembra.core.asking.question import Answer, AnswerReach, Question, leave_out
 from zembra.core.english import counted, listed
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import periods_across
@@ -35,7 +35,7 @@ _FLAG = re.compile(r"(?i)f|e|est\.?|fc")
 _FORESEEN = re.compile(r"(?i)\d ?\(?[efpb]\)?$")
 
 
-def unlike_questions(seen: Seen) -> Iterator[Question]:
+def unlike_questions(seen: FileEvidence) -> Iterator[Question]:
     if seen.how.values.kind is not ValueKind.EVENTS:
         yield from _sums(seen)
     if seen.how.values.kind is not ValueKind.ACROSS:
@@ -43,7 +43,7 @@ def unlike_questions(seen: Seen) -> Iterator[Question]:
     yield from _foreseen(seen)
 
 
-def _foreseen(seen: Seen) -> Iterator[Question]:
+def _foreseen(seen: FileEvidence) -> Iterator[Question]:
     """Periods that say behind their date that they are foreseen, among others that do not."""
     how, table = seen.how, seen.table
     across = how.values.kind is ValueKind.ACROSS
@@ -67,7 +67,7 @@ def _foreseen(seen: Seen) -> Iterator[Question]:
     rows = () if across else tuple(int(n) for n in table.numbers.filter(table.cells[column or ""].is_in(said)).head(4))
     yield Question(
         f"foreseen:{','.join(said)}"[:300],
-        Reach.NUMBERS,
+        AnswerReach.NUMBERS,
         f"{counted(len(said), 'period')} {'say' if many else 'says'} that {'they are' if many else 'it is'} foreseen or estimated.",
         f"{'They are' if many else 'It is'} {listed([f'“{text}”' for text in said[:4]])}. "
         f"{'Do they' if many else 'Does it'} count like what was measured?",
@@ -77,7 +77,7 @@ def _foreseen(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _sums(seen: Seen) -> Iterator[Question]:
+def _sums(seen: FileEvidence) -> Iterator[Question]:
     """A series that is the sum of all others, at nearly every period: whatever is added up would count it twice."""
     lines = seen.lines
     if not FEWEST_LINES <= len(lines) <= MOST_LINES:
@@ -106,7 +106,7 @@ def _sums(seen: Seen) -> Iterator[Question]:
     label = seen.state.grain.spoken(int(periods[at]))
     yield Question(
         f"sum:{name}"[:300],
-        Reach.SERIES,
+        AnswerReach.SERIES,
         f"{name} is the sum of the other series.",
         f"On {label} it is {known[found[0], at]:,.12g}, and so are the {int(there[:, at].sum()) - 1} others together. "
         "What adds up series would count it twice.",
@@ -118,7 +118,7 @@ def _sums(seen: Seen) -> Iterator[Question]:
     )
 
 
-def _not_measured(seen: Seen) -> Iterator[Question]:
+def _not_measured(seen: FileEvidence) -> Iterator[Question]:
     """Rows that a column beside the numbers calls planned, estimated or foreseen, among others that it does not."""
     how, table = seen.how, seen.table
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
@@ -142,7 +142,7 @@ def _not_measured(seen: Seen) -> Iterator[Question]:
         many = count > 1
         yield Question(
             f"unlike:{name}:{','.join(said)}"[:300],
-            Reach.NUMBERS,
+            AnswerReach.NUMBERS,
             f"{count} row{'s say' if many else ' says'} {listed([f'“{condition}”' for condition in said])} in {name}.",
             f"Others do not. {'Do they' if many else 'Does it'} count like what was measured?",
             (

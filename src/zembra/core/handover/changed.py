@@ -24,14 +24,14 @@ class Change:
 
 
 @dataclass(frozen=True, slots=True)
-class Changes:
+class ChangedPeriods:
     """counts: how many periods differ, by how. rows: the first of them."""
 
     counts: dict[str, int]
     rows: list[Change]
 
 
-def changes(frozen: pl.DataFrame, now: pl.DataFrame, table: str, most: int) -> Changes:
+def changes(frozen: pl.DataFrame, now: pl.DataFrame, table: str, most: int) -> ChangedPeriods:
     """What differs between a frozen table and the one of now. table: points or lines, whose rows the frames hold. most:
     rows that are told."""
     keys = list(KEYS[table])
@@ -64,7 +64,7 @@ def changes(frozen: pl.DataFrame, now: pl.DataFrame, table: str, most: int) -> C
         )
         for row in both.head(most).iter_rows(named=True)
     ]
-    return Changes(counts, rows)
+    return ChangedPeriods(counts, rows)
 
 
 def _said(row: dict[str, object], table: str) -> str:

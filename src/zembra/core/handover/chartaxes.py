@@ -14,7 +14,7 @@ MOST_NUMBERS = 7  # along a value axis
 
 
 @dataclass(frozen=True, slots=True)
-class Range:
+class AxisRange:
     """Of a value axis, with the step between its numbers; None where the suite finds its own (a logarithmic one)."""
 
     low: float
@@ -46,7 +46,7 @@ def date_steps(first: date, last: date) -> DateSteps:
     return DateSteps(max(1, -(-days // (366 * MOST_DATES))), "years", "yyyy")
 
 
-def range_of(scale: ScaleView, numbers: Iterable[float]) -> Range | None:
+def range_of(scale: ScaleView, numbers: Iterable[float]) -> AxisRange | None:
     """From zero, unless that is far away or the dress says otherwise."""
     if scale.kind == "log":
         return None
@@ -63,14 +63,14 @@ def range_of(scale: ScaleView, numbers: Iterable[float]) -> Range | None:
     size = 10.0 ** math.floor(math.log10(rough))
     step = next(factor for factor in (1, 2, 2.5, 5, 10) if factor * size >= rough * (1 - 1e-9)) * size
     lowest = scale.low if scale.low is not None else smallest if scale.tight else math.floor(low / step + 1e-9) * step
-    return Range(lowest, scale.high if scale.high is not None else math.ceil(high / step - 1e-9) * step, step)
+    return AxisRange(lowest, scale.high if scale.high is not None else math.ceil(high / step - 1e-9) * step, step)
 
 
 def display_units(scale: ScaleView) -> str:
     return {1e3: "thousands", 1e6: "millions"}.get(scale.form.divide if scale.form else 1.0, "")
 
 
-def number_format(scale: ScaleView, ends: Range | None) -> str:
+def number_format(scale: ScaleView, ends: AxisRange | None) -> str:
     """How the numbers of a scale are written, as office suites have it."""
     form = scale.form
     divide = form.divide if form else 1.0

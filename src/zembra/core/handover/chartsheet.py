@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from zembra.core.handover.chartaxes import MOST_DATES, display_units, number_format
-from zembra.core.handover.nativechart import Column, Edge, NativeChart
+from zembra.core.handover.nativechart import ChartColumn, Edge, NativeChart
 
 if TYPE_CHECKING:
     from zembra.core.handover.workbook import Book
@@ -23,7 +23,7 @@ def chart_sheet(book: Book, of: NativeChart) -> None:
     last = len(of.labels)
     for row, label in enumerate(of.labels, 1):
         book.write_period(sheet, row, 0, of.dates[row - 1].isoformat() if of.dates else label)
-    filled: list[Column | Edge] = [*of.columns, *of.edges]
+    filled: list[ChartColumn | Edge] = [*of.columns, *of.edges]
     for at, column in enumerate(filled, 1):
         for row, value in enumerate(column.value, 1):
             book.write(sheet, row, at, value)
@@ -70,7 +70,7 @@ def chart_sheet(book: Book, of: NativeChart) -> None:
     sheet.insert_chart(1, start, whole)
 
 
-def _series(at: int, column: Column, last: int, of: NativeChart) -> dict[str, Any]:
+def _series(at: int, column: ChartColumn, last: int, of: NativeChart) -> dict[str, Any]:
     line: dict[str, Any] = {"color": column.colour, "width": column.width, "dash_type": DASHES[column.dash]}
     marker: dict[str, Any] = {"type": "none"}
     if column.dots:

@@ -20,7 +20,7 @@ from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.points import PointsView
 from zembra.core.figure.parts.rule import RuleView
 from zembra.core.figure.parts.series import SeriesView
-from zembra.core.handover.chartaxes import DateSteps, Range, date_steps, range_of
+from zembra.core.handover.chartaxes import AxisRange, DateSteps, date_steps, range_of
 from zembra.core.ledger.shapes import TOGETHER, Rests
 
 Cells = list[float | None]
@@ -33,7 +33,7 @@ STRONGEST = 0.32  # of the fill of limits, within all others
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class ChartColumn:
     """A line of numbers, one a row. title: at its head. name: at its end, in row `named_at`; empty for none. width: points. dash: name of
     a stroke, empty for an unbroken line. dots: marks without a line. right: on the right scale."""
 
@@ -84,10 +84,10 @@ class NativeChart:
     foot: str
     labels: list[str]
     dates: list[date] | None
-    columns: list[Column]
+    columns: list[ChartColumn]
     edges: list[Edge]
     scales: list[ScaleView]
-    ranges: list[Range | None]
+    ranges: list[AxisRange | None]
     inks: Mapping[str, str]
     left_out: list[str]
     size: tuple[int, int]
@@ -169,7 +169,7 @@ def _times(view: SeriesView | AnyView, figure: Figure) -> Sequence[int]:
     return [t for t in view.t if _inside(t, figure)]
 
 
-def _of_series(view: SeriesView, grid: _Grid) -> list[Column]:
+def _of_series(view: SeriesView, grid: _Grid) -> list[ChartColumn]:
     assert view.look is not None
     if grid.figure.view is View.BEFORE:
         return [_column(view.look, view.t, view.before, grid)]
@@ -199,7 +199,7 @@ def _in_two(
     dashed: Sequence[bool],
     what: str,
     grid: _Grid,
-) -> list[Column]:
+) -> list[ChartColumn]:
     """The line, and what of it is dashed, with its neighbours on either side, so that the dashes meet it."""
     solid: Cells = [None if apart else v for v, apart in zip(value, dashed, strict=True)]
     columns = [_column(look, t, solid, grid)]
@@ -226,11 +226,11 @@ def _column(
     dash: str = "",
     suffix: str = "",
     dots: bool = False,
-) -> Column:
+) -> ChartColumn:
     cells = grid.placed(t, value)
     last = max((row for row, cell in enumerate(cells) if cell is not None), default=0)
     said = look.named != "not" and not dots and any(cell is not None for cell in cells)
-    return Column(
+    return ChartColumn(
         title=f"{look.name}{suffix}",
         value=cells,
         colour=grid.inks[look.colour],
@@ -243,7 +243,7 @@ def _column(
     )
 
 
-def _of_shape(shape: AnyView, grid: _Grid) -> list[Column]:
+def _of_shape(shape: AnyView, grid: _Grid) -> list[ChartColumn]:
     look = shape.look
     if look is None or grid.figure.view is View.BEFORE:
         return []
@@ -306,7 +306,7 @@ def _begun(edges: list[Edge]) -> list[Edge]:
     return [replace(edge, value=column) for edge, column in zip(edges, columns, strict=True)]
 
 
-def _on_it(right: bool, columns: Sequence[Column], edges: Sequence[Edge]) -> Iterator[float]:
+def _on_it(right: bool, columns: Sequence[ChartColumn], edges: Sequence[Edge]) -> Iterator[float]:
     """All numbers that stand on a scale."""
     yield from (v for column in columns if column.right == right for v in column.value if v is not None)
     for row in () if right else zip(*(edge.value for edge in edges), strict=True):

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from zembra.core.handover.chartaxes import MOST_DATES, display_units, number_format
-from zembra.core.handover.nativechart import Column, Edge, NativeChart
+from zembra.core.handover.nativechart import ChartColumn, Edge, NativeChart
 from zembra.core.handover.slidenames import LEFT, PLOT_HIGH, PLOT_TOP, move_name, moved_names, plot_width
 from zembra.core.handover.slidexml import C, fill, rgb, sub
 
@@ -20,7 +20,7 @@ def numbers_of(of: NativeChart) -> Any:
 
     data = CategoryChartData()
     data.categories = of.dates or of.labels
-    columns: list[Column | Edge] = [*of.columns, *of.edges]
+    columns: list[ChartColumn | Edge] = [*of.columns, *of.edges]
     for column in columns:
         data.add_series(column.title, column.value)
     return data
@@ -57,7 +57,7 @@ def dress(chart: Any, of: NativeChart, box: tuple[int, int]) -> None:
         _second_scale(chart, plot, right, of)
 
 
-def _line(series: Any, column: Column, moved: tuple[float, float] | None) -> None:
+def _line(series: Any, column: ChartColumn, moved: tuple[float, float] | None) -> None:
     """moved: how far its name stands from where it ends, right and down, as shares of the chart."""
     from pptx.enum.chart import XL_LABEL_POSITION, XL_MARKER_STYLE
     from pptx.enum.dml import MSO_LINE

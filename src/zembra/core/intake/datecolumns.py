@@ -42,7 +42,7 @@ EVEN = 0.6  # share of the periods of a grain that must be there for dates to be
 
 
 @dataclass(frozen=True, slots=True)
-class Candidate:
+class DateColumn:
     """A column that could hold the dates. weight: how likely, about 0 to 1. forms: all that fit it."""
 
     weight: float
@@ -137,7 +137,7 @@ def _same_dates(table: TextTable, a: DatesHow, b: DatesHow) -> bool:
     )
 
 
-def _candidates(table: TextTable, name: str) -> list[Candidate]:
+def _candidates(table: TextTable, name: str) -> list[DateColumn]:
     cells = table.cells[name]
     forms = fitting_forms(cells)
     filled = 1 - cells.null_count() / table.height
@@ -152,12 +152,12 @@ def _candidates(table: TextTable, name: str) -> list[Candidate]:
             weight -= 0.3
         elif form.timed:
             weight += 0.002
-        made.append(Candidate(weight, DatesHow(column=name, form=form), share, tuple(forms)))
+        made.append(DateColumn(weight, DatesHow(column=name, form=form), share, tuple(forms)))
         break  # the forms come best first
     return made
 
 
-def _short(table: TextTable, name: str) -> list[Candidate]:
+def _short(table: TextTable, name: str) -> list[DateColumn]:
     """Dates so short that nothing but the column's name says they are: year 63, month 1/86, date 800102."""
     cells = table.cells[name].drop_nulls().str.strip_chars()
     named = {
@@ -167,7 +167,7 @@ def _short(table: TextTable, name: str) -> list[Candidate]:
     }
     for form, speaks in named.items():
         if speaks and cells.len() >= 3 and read_dates(cells, form).null_count() == 0 and cells.n_unique() > 1:
-            return [Candidate(0.5, DatesHow(column=name, form=form), 1.0, ((form, 1.0),))]
+            return [DateColumn(0.5, DatesHow(column=name, form=form), 1.0, ((form, 1.0),))]
     return []
 
 

@@ -43,7 +43,7 @@ class Doubt:
 
 
 @dataclass(frozen=True, slots=True)
-class Marks:
+class DecimalMarks:
     """decimal: the mark of the table. own: by column the one that its cells alone show, None where they show none. doubt: a
     column that can be read in two ways. reason: what decided for it; empty where nothing did."""
 
@@ -73,7 +73,7 @@ def across(cells: pl.DataFrame) -> list[pl.Series]:
     return cells.transpose().get_columns()
 
 
-def marks_of(columns: Sequence[pl.Series], about: About = About()) -> Marks:
+def marks_of(columns: Sequence[pl.Series], about: About = About()) -> DecimalMarks:
     """The marks of a table's columns of numbers."""
     plain = _plainly_pointed(columns)
     shown = [_PLAIN if sure else _shown_by(column) for column, sure in zip(columns, plain, strict=True)]
@@ -83,17 +83,17 @@ def marks_of(columns: Sequence[pl.Series], about: About = About()) -> Marks:
         found = shown[mixed].mixed
         assert found is not None
         usual = next((mark for mark in own if mark is not None), DecimalMark.POINT)
-        return Marks(usual, own, Doubt(mixed, found.at, found.text, mixed=True))
+        return DecimalMarks(usual, own, Doubt(mixed, found.at, found.text, mixed=True))
     # what one cell alone shows says nothing of other columns
     decided = Counter(seen.mark for seen in shown if seen.mark is not None and seen.cells >= SURE)
     doubt = next((found for n, column in enumerate(columns) if own[n] is None and (found := _doubt(n, column))), None)
     if decided:
         usual = max(decided, key=lambda mark: decided[mark])
-        return Marks(usual, own, doubt, f"as {_named(about, own.index(usual))} is" if doubt else "")
+        return DecimalMarks(usual, own, doubt, f"as {_named(about, own.index(usual))} is" if doubt else "")
     if doubt is None:
-        return Marks(next((mark for mark in own if mark is not None), DecimalMark.POINT), own)
+        return DecimalMarks(next((mark for mark in own if mark is not None), DecimalMark.POINT), own)
     mark, reason = _by_evidence(columns, doubt, about)
-    return Marks(mark or DecimalMark.POINT, own, doubt, reason)
+    return DecimalMarks(mark or DecimalMark.POINT, own, doubt, reason)
 
 
 def _named(about: About, place: int) -> str:

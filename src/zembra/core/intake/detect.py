@@ -15,7 +15,7 @@ from zembra.core.intake.datecolumns import EVEN, find_dates, numeric_share, regu
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dateparts import DAY_FORMS, first_month, part_column, parts_said, written_once
 from zembra.core.intake.dates import fitting_forms, read_dates
-from zembra.core.intake.decimals import About, Marks, across, marks_of
+from zembra.core.intake.decimals import About, DecimalMarks, across, marks_of
 from zembra.core.intake.hours import changed_clock, hours_across
 from zembra.core.intake.howread import (
     DatesHow,
@@ -106,7 +106,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
     return HowRead(table=how, dates=dates, series=series, values=values)
 
 
-def table_marks(table: TextTable, how: TableHow, dates: DatesHow, names: Sequence[str]) -> Marks:
+def table_marks(table: TextTable, how: TableHow, dates: DatesHow, names: Sequence[str]) -> DecimalMarks:
     """The decimal marks of a table's columns of numbers, by rows from all over it."""
     most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(names))
     some = some_rows(table.cells.select(names), most)

@@ -45,7 +45,7 @@ from zembra.core.intake.signatures import (
 )
 from zembra.core.intake.sqlitefile import sqlite_table, tables_in
 from zembra.core.intake.stacked import find_extents
-from zembra.core.intake.table import Part, TextTable
+from zembra.core.intake.table import TablePart, TextTable
 from zembra.core.intake.webpage import WebPage
 from zembra.core.intake.workbook import Workbook
 
@@ -147,10 +147,10 @@ def _with_parts(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()
     return replace(table, parts=_parts(how, rows)) if how.last_row else table
 
 
-def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[Part, ...]:
+def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[TablePart, ...]:
     """The tables under each other of one sheet or text, each with how it is read; none where there is but one."""
     layout = find_layout(rows[:LOOKED_AT])
-    parts: list[Part] = []
+    parts: list[TablePart] = []
     for extent in find_extents(rows, layout.row, layout.headings is Headings.BLOCK):
         start = extent.header_row if parts else 1
         if start:
@@ -161,7 +161,7 @@ def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[Part, ...]:
             named, first, header_row = parts[-1].how, extent.first_row, parts[-1].how.header_row
         words = {"header_row": header_row, "first_row": first, "last_row": extent.last_row}
         names = tuple(cell.strip() for cell in rows[header_row - 1] if cell.strip()) if header_row else ()
-        parts.append(Part(named.model_copy(update=words), extent.first_row, extent.last_row, names))
+        parts.append(TablePart(named.model_copy(update=words), extent.first_row, extent.last_row, names))
     return tuple(parts)
 
 

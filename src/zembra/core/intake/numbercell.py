@@ -96,7 +96,7 @@ NOTHING_SAID = SaidBeside()
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class Affix:
     """What stands beside the digits of a cell. factor: what they are multiplied by. size, unit: as written. side: CR or DR.
     bracket: the opening one of a number that is negative by it. note: a footnote or a flag, as written. down: whether a
     triangle makes it negative. read: whether the number counts."""
@@ -147,7 +147,7 @@ def _fraction(text: str) -> float:
 
 
 @lru_cache(maxsize=2_000)
-def meanings(pairs: tuple[tuple[str, str], ...], said: SaidBeside) -> tuple[Beside | None, ...]:
+def meanings(pairs: tuple[tuple[str, str], ...], said: SaidBeside) -> tuple[Affix | None, ...]:
     """What the texts before and behind digits mean, pair by pair; None for what means nothing that is known."""
     first = tuple(_parsed(head, tail, False, said) for head, tail in pairs)
     sizes = any(one is not None and one.size for one in first)
@@ -165,9 +165,9 @@ def _is_currency(text: str) -> bool:
 
 
 @lru_cache(maxsize=20_000)
-def _parsed(head: str, tail: str, among_sizes: bool, said: SaidBeside) -> Beside | None:
+def _parsed(head: str, tail: str, among_sizes: bool, said: SaidBeside) -> Affix | None:
     """What stands before and behind digits, parsed whole; None where any of it is not known."""
-    made: Beside | None = Beside()
+    made: Affix | None = Affix()
     signs: list[str] = []
     opened: list[str] = []
     quotes: list[str] = []
@@ -203,7 +203,7 @@ def _parsed(head: str, tail: str, among_sizes: bool, said: SaidBeside) -> Beside
     return replace(made, negative=negative)
 
 
-def _as_said(made: Beside, text: str, said: SaidBeside) -> Beside | None:
+def _as_said(made: Affix, text: str, said: SaidBeside) -> Affix | None:
     """With what an analyst said that a text beside numbers means; None where nothing was said of it."""
     plain = text.strip()
     times = dict(said.times)
@@ -218,7 +218,7 @@ def _as_said(made: Beside, text: str, said: SaidBeside) -> Beside | None:
     return replace(made, factor=made.factor * times[plain]) if plain in times else None
 
 
-def _with_word(made: Beside, kind: str, word: str, behind: bool, among_sizes: bool, said: SaidBeside) -> Beside | None:
+def _with_word(made: Affix, kind: str, word: str, behind: bool, among_sizes: bool, said: SaidBeside) -> Affix | None:
     if (as_said := _as_said(made, word, said)) is not None:
         return as_said
     if kind == "none":
@@ -244,7 +244,7 @@ def _with_word(made: Beside, kind: str, word: str, behind: bool, among_sizes: bo
     return _in(made, word) if behind else None
 
 
-def _in(made: Beside, unit: str) -> Beside | None:
+def _in(made: Affix, unit: str) -> Affix | None:
     """With a unit; numbers have one, or a currency and what it is for."""
     return replace(made, unit=unit) if not made.unit else None
 

@@ -13,7 +13,7 @@ from zembra.core.calendar.lines import Received
 from zembra.core.intake.numbercell import (
     CELL,
     NOTHING_SAID,
-    Beside,
+    Affix,
     DecimalMark,
     SaidBeside,
     digits,
@@ -34,14 +34,14 @@ LARGEST = 1e100
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
+class CellMeaning:
     """Cells of a column that are more than a plain number, and say the same beside it.
 
     beside: what stands by their digits; None for cells that are no number. pattern: what is alike in those. count: how many
     there are. places, texts: of the first of them.
     """
 
-    beside: Beside | None
+    beside: Affix | None
     pattern: str
     count: int
     places: tuple[int, ...]
@@ -49,13 +49,13 @@ class Said:
 
 
 @dataclass(frozen=True, slots=True)
-class Cells:
+class ParsedCells:
     """Columns read, one under the other. value: Float64. received: UInt8. said: what cells of a column say beside a plain
     number, by the place of the column; its places are within the column."""
 
     value: pl.Series
     received: pl.Series
-    said: Mapping[int, tuple[Said, ...]] = field(default_factory=dict)
+    said: Mapping[int, tuple[CellMeaning, ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +75,7 @@ def read_numbers(
     return read.value, read.received
 
 
-def read_cells(cells: pl.Series, writing: Writing, parsed: pl.Series | None = None, columns: int = 1) -> Cells:
+def read_cells(cells: pl.Series, writing: Writing, parsed: pl.Series | None = None, columns: int = 1) -> ParsedCells:
     """Numbers, with what cells say beside them.
 
     A percent sign keeps the number as written (12 % is 12). parsed: the cells cast to numbers, where that was done beside
@@ -84,16 +84,16 @@ def read_cells(cells: pl.Series, writing: Writing, parsed: pl.Series | None = No
     """
     value = _plain(cells, writing, parsed)
     if not value.null_count():
-        return Cells(value, pl.repeat(Received.MEASURED.value, value.len(), dtype=pl.UInt8, eager=True))
+        return ParsedCells(value, pl.repeat(Received.MEASURED.value, value.len(), dtype=pl.UInt8, eager=True))
     rest = value.is_null() & cells.is_not_null()
     received = pl.select(
         pl.when(value.is_not_null()).then(Received.MEASURED).otherwise(Received.BLANK).cast(pl.UInt8)
     ).to_series()
     if not rest.any():
-        return Cells(value, received)
+        return ParsedCells(value, received)
     at = rest.arg_true()
     height = max(1, cells.len() // columns)
-    said: dict[int, tuple[Said, ...]] = {}
+    said: dict[int, tuple[CellMeaning, ...]] = {}
     places = at.to_numpy()
     for column in np.unique(places // height).tolist():
         own = at.filter((at // height) == column)
@@ -103,7 +103,7 @@ def read_cells(cells: pl.Series, writing: Writing, parsed: pl.Series | None = No
         said[column] = tuple(
             replace(alike, places=tuple(within[place] for place in alike.places)) for alike in awkward.said[0]
         )
-    return Cells(value, received, said)
+    return ParsedCells(value, received, said)
 
 
 def _plain(cells: pl.Series, writing: Writing, parsed: pl.Series | None) -> pl.Series:
@@ -132,7 +132,7 @@ def _plain(cells: pl.Series, writing: Writing, parsed: pl.Series | None) -> pl.S
     return value
 
 
-def _read_awkward(texts: pl.Series, writing: Writing) -> Cells:
+def _read_awkward(texts: pl.Series, writing: Writing) -> ParsedCells:
     """Cells that are more than digits, a point and a sign; what they say is that of column 0."""
     if writing.decimal is DecimalMark.EITHER:
         return _as_each_shows(texts, writing)
@@ -171,10 +171,10 @@ def _read_awkward(texts: pl.Series, writing: Writing) -> Cells:
         .otherwise(Received.UNREADABLE.value)
         .cast(pl.UInt8)
     ).to_series()
-    return Cells(value, received, {0: _said(frame, found, value)})
+    return ParsedCells(value, received, {0: _said(frame, found, value)})
 
 
-def _words(texts: pl.Series, blank_words: list[str]) -> Cells:
+def _words(texts: pl.Series, blank_words: list[str]) -> ParsedCells:
     """Cells without a digit, such as names are."""
     blank = texts.str.strip_chars().str.to_lowercase().is_in(blank_words)
     kinds = blank.cast(pl.UInt8).replace_strict(
@@ -182,12 +182,12 @@ def _words(texts: pl.Series, blank_words: list[str]) -> Cells:
     )
     value = pl.repeat(None, texts.len(), dtype=pl.Float64, eager=True)
     if blank.all():
-        return Cells(value, kinds, {0: ()})
+        return ParsedCells(value, kinds, {0: ()})
     frame = pl.DataFrame({"text": texts, "blank": blank}).with_columns(form=pl.lit(-1, dtype=pl.Int32))
-    return Cells(value, kinds, {0: _said(frame, (), value)})
+    return ParsedCells(value, kinds, {0: _said(frame, (), value)})
 
 
-def _as_each_shows(texts: pl.Series, writing: Writing) -> Cells:
+def _as_each_shows(texts: pl.Series, writing: Writing) -> ParsedCells:
     """Each cell by the only mark that reads it; one that two marks read otherwise is no number."""
     point, comma = (
         _read_awkward(texts, replace(writing, decimal=mark)) for mark in (DecimalMark.POINT, DecimalMark.COMMA)
@@ -201,10 +201,10 @@ def _as_each_shows(texts: pl.Series, writing: Writing) -> Cells:
     unread = tuple(
         said for said in point.said[0] if said.beside is None and received[said.places[0]] == Received.UNREADABLE
     )
-    return Cells(value, received, {0: (*(said for said in point.said[0] if said.beside is not None), *unread)})
+    return ParsedCells(value, received, {0: (*(said for said in point.said[0] if said.beside is not None), *unread)})
 
 
-def _factor(beside: Beside | None) -> float | None:
+def _factor(beside: Affix | None) -> float | None:
     if beside is None or not beside.read:
         return None
     return -beside.factor if beside.negative else beside.factor
@@ -239,7 +239,7 @@ def _moved(cells: pl.Series, value: pl.Series, factor: float) -> pl.Series:
     return value.scatter(value.is_not_null().arg_true(), shifted if factor > 0 else -shifted)
 
 
-def _said(frame: pl.DataFrame, found: tuple[Beside | None, ...], value: pl.Series) -> tuple[Said, ...]:
+def _said(frame: pl.DataFrame, found: tuple[Affix | None, ...], value: pl.Series) -> tuple[CellMeaning, ...]:
     """What cells say, by the form of what stands beside their digits, and by their pattern where they are no number."""
     told = frame.select("text", "form", "blank").with_columns(at=pl.int_range(pl.len(), dtype=pl.UInt32))
     unread = value.is_null() & (told["form"] < 0) & ~told["blank"]
@@ -248,7 +248,7 @@ def _said(frame: pl.DataFrame, found: tuple[Beside | None, ...], value: pl.Serie
         pl.len().alias("count"), pl.col("at").head(MOST_SHOWN), pl.col("text").head(MOST_SHOWN)
     )
     made = [
-        Said(None, row["pattern"], row["count"], tuple(row["at"]), tuple(row["text"]))
+        CellMeaning(None, row["pattern"], row["count"], tuple(row["at"]), tuple(row["text"]))
         for row in groups.head(MOST_PATTERNS).iter_rows(named=True)
     ]
     forms = (
@@ -256,13 +256,13 @@ def _said(frame: pl.DataFrame, found: tuple[Beside | None, ...], value: pl.Serie
         .group_by("form", maintain_order=True)
         .agg(pl.len().alias("count"), pl.col("at").head(MOST_SHOWN), pl.col("text").head(MOST_SHOWN))
     )
-    alike: dict[Beside, Said] = {}
+    alike: dict[Affix, CellMeaning] = {}
     for row in forms.iter_rows(named=True):
         beside = found[row["form"]]
         assert beside is not None
         before = alike.get(beside)
         if before is None:
-            alike[beside] = Said(beside, "", row["count"], tuple(row["at"]), tuple(row["text"]))
+            alike[beside] = CellMeaning(beside, "", row["count"], tuple(row["at"]), tuple(row["text"]))
         else:
             places = (*before.places, *row["at"])[:MOST_SHOWN]
             texts = (*before.texts, *row["text"])[:MOST_SHOWN]

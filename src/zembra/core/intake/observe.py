@@ -16,7 +16,7 @@ from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dates import fitting_forms, read_dates
 from zembra.core.intake.howread import HowRead, KeepHow, RowTest, TimesHow, ValueKind
 from zembra.core.intake.joining import date_texts, joined, periods_across, series_texts, stem
-from zembra.core.intake.numbers import Cells, Said, Writing, read_cells
+from zembra.core.intake.numbers import CellMeaning, ParsedCells, Writing, read_cells
 from zembra.core.intake.numberwords import is_currency
 from zembra.core.intake.rowdates import in_its_year, moments_of, time_texts
 from zembra.core.intake.table import TextTable
@@ -56,7 +56,7 @@ class Observations:
     zone: str | None = None
     units: Mapping[str, str] = field(default_factory=dict)
     columns: tuple[str, ...] = ()
-    said: Mapping[str, tuple[Said, ...]] = field(default_factory=dict)
+    said: Mapping[str, tuple[CellMeaning, ...]] = field(default_factory=dict)
 
     @property
     def marked(self) -> dict[str, int]:
@@ -213,7 +213,7 @@ class _Found:
     undated: tuple[Undated, ...]
     undated_count: int
     zone: str | None = None
-    said: Mapping[str, tuple[Said, ...]] = field(default_factory=dict)
+    said: Mapping[str, tuple[CellMeaning, ...]] = field(default_factory=dict)
 
 
 def _down(table: TextTable, how: HowRead) -> _Found:
@@ -260,7 +260,7 @@ def _down(table: TextTable, how: HowRead) -> _Found:
         if wall is not None:
             events = events.with_columns(wall=wall)
         return _Found({EVENTS: events}, names, undated, undated_count, clock.zone)
-    said: dict[str, tuple[Said, ...]] = {}
+    said: dict[str, tuple[CellMeaning, ...]] = {}
 
     def frame(column: str, codes: pl.Series) -> pl.DataFrame:
         read = reading[column].result()
@@ -286,11 +286,11 @@ def _down(table: TextTable, how: HowRead) -> _Found:
     return _Found({measure: stacked}, names, undated, undated_count, clock.zone, said)
 
 
-def _columns_read(columns: pl.DataFrame, cells: pl.Series, how: HowRead) -> Cells:
+def _columns_read(columns: pl.DataFrame, cells: pl.Series, how: HowRead) -> ParsedCells:
     """Columns of numbers, one under the other. cells: the same as one column."""
     if how.values.other_mark:
         read = [read_cells(columns[name], how.values.writing(name)) for name in columns.columns]
-        return Cells(
+        return ParsedCells(
             pl.concat([column.value for column in read]),
             pl.concat([column.received for column in read]),
             {n: column.said[0] for n, column in enumerate(read) if column.said},
@@ -299,7 +299,7 @@ def _columns_read(columns: pl.DataFrame, cells: pl.Series, how: HowRead) -> Cell
     return read_cells(cells, how.values.writing(), parsed, columns.width)
 
 
-def _with_rows(said: tuple[Said, ...], numbers: pl.Series) -> tuple[Said, ...]:
+def _with_rows(said: tuple[CellMeaning, ...], numbers: pl.Series) -> tuple[CellMeaning, ...]:
     """With the numbers of rows in place of their places."""
     return tuple(replace(alike, places=tuple(int(numbers[place]) for place in alike.places)) for alike in said)
 

@@ -18,7 +18,7 @@ class NotTaken:
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class TablePart:
     """One of several tables under each other. how: how it is read. first_row, last_row: of its rows, counted from 1. names:
     its column names; those of the table above where it has none of its own."""
 
@@ -50,7 +50,7 @@ class TextTable:
     sheets: tuple[str, ...] = ()
     alike: tuple[str, ...] = ()
     undated: tuple[str, ...] = ()
-    parts: tuple[Part, ...] = ()
+    parts: tuple[TablePart, ...] = ()
     unread: tuple[str, ...] = ()
     remarks: tuple[str, ...] = ()
 

@@ -13,7 +13,7 @@ from zembra.core.intake.datecolumns import numeric_share
 from zembra.core.intake.detect import NUMERIC_SHARE, numbers_rows
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.intake.numbers import Said, Writing, detect_decimal, read_cells
+from zembra.core.intake.numbers import CellMeaning, Writing, detect_decimal, read_cells
 from zembra.core.intake.numberwords import Standing
 from zembra.core.intake.observe import Observations
 from zembra.core.intake.table import TextTable
@@ -43,7 +43,7 @@ def told_of_numbers(table: TextTable, how: HowRead, observations: Observations) 
     return told
 
 
-def _of_column(column: str, said: tuple[Said, ...]) -> Iterator[str]:
+def _of_column(column: str, said: tuple[CellMeaning, ...]) -> Iterator[str]:
     where = f" in {column}" if column else ""
     words = [alike for alike in said if alike.beside is None and not any(map(str.isdigit, "".join(alike.texts)))]
     if words:
@@ -76,7 +76,7 @@ def _of_column(column: str, said: tuple[Said, ...]) -> Iterator[str]:
         yield f"{counted(total, 'number')}{where} {'carry' if total > 1 else 'carries'} a mark ({marks}), as of a footnote; it stays in the cell text: {_shown(noted)}."
 
 
-def _shown(said: list[Said]) -> str:
+def _shown(said: list[CellMeaning]) -> str:
     pairs = [(text, row) for alike in said for text, row in zip(alike.texts, alike.places, strict=True)]
     return listed([f"“{text}” (row {row})" for text, row in pairs[:MOST_SHOWN]])
 
@@ -111,7 +111,7 @@ def _values_by_columns(how: HowRead, observations: Observations) -> Iterator[tup
             yield (column,), observations.frames[column]["value"].to_numpy().reshape(1, -1)
 
 
-def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Said, ...]) -> Iterator[str]:
+def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[CellMeaning, ...]) -> Iterator[str]:
     """A few numbers with decimals, a sign or as many digits behind the mark as no other has."""
     cells = table.cells[column]
     if cells.len() > LONGEST:

@@ -52,7 +52,7 @@ class Judging(Sentence):
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class JudgingRequest:
     """All that judging needs; can be sent to another process. ledger: it ends with the projection. series: one, or several
     whose sum is judged."""
 
@@ -80,7 +80,7 @@ class Judgeable:
 
 
 @dataclass(frozen=True, slots=True)
-class Start:
+class StartingPoint:
     """A starting point. period: the first that is held back. known: what was known then, as the entries before the
     projection made it; study: what else was known."""
 
@@ -93,17 +93,17 @@ class Start:
 
 
 @dataclass
-class Then:
+class LedgerBefore:
     """The ledger before a projection, carried out as of today and on what had come in by earlier periods."""
 
-    asked: Asked
+    asked: JudgingRequest
     entry: Projection
     before: Ledger
     now: Result
     _earlier: dict[int, Result] = field(default_factory=dict)
 
     @classmethod
-    def before_entry(cls, asked: Asked) -> Then:
+    def before_entry(cls, asked: JudgingRequest) -> LedgerBefore:
         """The ledger carried out up to the projection. Raises Refusal."""
         *entries, last = asked.ledger.entries
         entry = entry_of(last)
@@ -127,13 +127,13 @@ class Then:
             raise Refusal(f"There is no series named “{series[0]}” in this study.")
         return Judgeable.of(found)
 
-    def starting_points(self, series: tuple[str, ...]) -> list[Start]:
+    def starting_points(self, series: tuple[str, ...]) -> list[StartingPoint]:
         """The oldest first. Raises Refusal."""
         judging = self.asked.judging
         line, study = self.judgeable(series).line, self.study
         shown = self.entry.shown(line, study)
         counts = line.countable(provisional=self.entry.provisional.yes)
-        starts: list[Start] = []
+        starts: list[StartingPoint] = []
         for back in range(judging.starts):
             first = shown.periods.size - judging.ahead - back * judging.apart
             if first < max(FEWEST_BEFORE, 2 * (shown.history.season or 1) + 1):
@@ -146,7 +146,7 @@ class Then:
                 continue
             label = study.grain.label(int(held[0]))
             about = study_of(then.state, self.by, study.expected)
-            starts.append(Start(int(held[0]), label, Judgeable.of(known), about, held, actual))
+            starts.append(StartingPoint(int(held[0]), label, Judgeable.of(known), about, held, actual))
         if not starts:
             raise Refusal("The history is too short to hold that much back.", todo="Hold back less.")
         return starts[::-1]

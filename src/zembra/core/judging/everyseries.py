@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from zembra.core.english import number
 from zembra.core.errors import Refusal
-from zembra.core.judging.asked import Asked, Then
+from zembra.core.judging.asked import JudgingRequest, LedgerBefore
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
 from zembra.core.judging.verdict import AS_IT_IS, Bench, Verdict, judge, lead_over
 from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
@@ -42,10 +42,12 @@ class SeriesVerdict:
         return (-self.weight, -(self.error or 0.0), self.series)
 
 
-def series_verdicts(asked: Asked, names: Sequence[str], tell: Callable[[SeriesVerdict], None]) -> list[SeriesVerdict]:
+def series_verdicts(
+    asked: JudgingRequest, names: Sequence[str], tell: Callable[[SeriesVerdict], None]
+) -> list[SeriesVerdict]:
     """A verdict for each series, what needs a look first. tell: called with each as it is done. Raises Refusal where
     there is no projection."""
-    then = Then.before_entry(asked)
+    then = LedgerBefore.before_entry(asked)
     found = []
     for name in names:
         verdict = _of_series(then, name)
@@ -54,7 +56,7 @@ def series_verdicts(asked: Asked, names: Sequence[str], tell: Callable[[SeriesVe
     return found
 
 
-def _of_series(then: Then, name: str) -> SeriesVerdict:
+def _of_series(then: LedgerBefore, name: str) -> SeriesVerdict:
     try:
         judgeable, study = then.judgeable((name,)), then.study
         shown = then.entry.shown(judgeable.line, study)

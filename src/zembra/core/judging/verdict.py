@@ -10,7 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
-from zembra.core.judging.asked import Asked, Judgeable, Start, Then
+from zembra.core.judging.asked import Judgeable, JudgingRequest, LedgerBefore, StartingPoint
 from zembra.core.judging.candidates import Candidate, SeasonTried, candidates, seasons_tried
 from zembra.core.judging.sums import added, left_together
 from zembra.core.ledger.digest import digest
@@ -18,7 +18,7 @@ from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
-from zembra.core.projection.backtest import NOT_FITTED, Fold, Judged, chance_range, judged
+from zembra.core.projection.backtest import NOT_FITTED, BacktestScores, Fold, chance_range, judged
 from zembra.core.projection.lead import Lead, lead_of, mean_error
 
 
@@ -38,7 +38,7 @@ class Verdict:
     its errors one step ahead over the history, at `left_periods`. refused: why."""
 
     key: str
-    score: Judged | None
+    score: BacktestScores | None
     chance: tuple[tuple[float, int, int], ...]
     by_ahead: tuple[ByAhead, ...]
     folds: tuple[Projected | None, ...]
@@ -56,7 +56,7 @@ class Bench:
     seasons: list[SeasonTried]
     judgeable: Judgeable
     study: Study
-    starts: list[Start]
+    starts: list[StartingPoint]
     season: int | None
 
     @property
@@ -68,9 +68,9 @@ class Bench:
         return [*self.candidates, *(season.candidate for season in self.seasons if season.candidate)]
 
 
-def bench_of(asked: Asked) -> Bench:
+def bench_of(asked: JudgingRequest) -> Bench:
     """What is judged, with its starting points. Raises Refusal."""
-    then = Then.before_entry(asked)
+    then = LedgerBefore.before_entry(asked)
     judgeable, study, entry = then.judgeable(asked.series), then.study, then.entry
     starts = then.starting_points(asked.series)
     season = entry.shown(judgeable.line, study).history.season
@@ -80,7 +80,7 @@ def bench_of(asked: Asked) -> Bench:
     return Bench(every, seasons, judgeable, study, starts, season)
 
 
-def verdict_key(asked: Asked, bench: Bench, candidate: Candidate) -> str:
+def verdict_key(asked: JudgingRequest, bench: Bench, candidate: Candidate) -> str:
     """The same for the same candidate on the same held-back periods with errors on the same scale, whatever words the
     projection has that offered it."""
     *before, last = asked.ledger.entries
@@ -128,7 +128,7 @@ def lead_over(own: Verdict, other: Verdict, bench: Bench) -> Lead | None:
     return lead_of(errors, others, [start.periods for start in bench.starts], len(bench.every) - 1)
 
 
-def _said(candidate: Candidate, starts: Sequence[Start]) -> list[Projected | Refusal]:
+def _said(candidate: Candidate, starts: Sequence[StartingPoint]) -> list[Projected | Refusal]:
     """Of the held-back periods, from what was known at each starting point."""
     lines = [start.known.parts if candidate.each else (start.known.line,) for start in starts]
     said = iter(
@@ -143,7 +143,7 @@ def _said(candidate: Candidate, starts: Sequence[Start]) -> list[Projected | Ref
     return found
 
 
-def _of_lines(entry: Projection, each: Sequence[tuple[Line, Start]]) -> list[Projected | Refusal]:
+def _of_lines(entry: Projection, each: Sequence[tuple[Line, StartingPoint]]) -> list[Projected | Refusal]:
     found: list[Projected | Refusal] = [Refusal("It could not be fitted.")] * len(each)
     shown: dict[int, tuple[Shown, Ints]] = {}
     for n, (line, start) in enumerate(each):
@@ -180,7 +180,7 @@ def _left_of(entry: Projection, line: Line, study: Study) -> tuple[Floats, Ints,
     return left, shown.periods, replace(shown.history, values=entry.on.back(shown.history.values))
 
 
-def _by_ahead(folds: Sequence[Fold], score: Judged) -> tuple[ByAhead, ...]:
+def _by_ahead(folds: Sequence[Fold], score: BacktestScores) -> tuple[ByAhead, ...]:
     actual = np.array([fold.actual for fold in folds])
     said = np.array([fold.said.mean for fold in folds])
     scale = score.mae / score.mase if score.mase else 1.0

@@ -8,14 +8,14 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table
-from zembra.core.ledger.projectionaccount import Seen
+from zembra.core.ledger.projectionaccount import SeriesProjection
 from zembra.core.ledger.state import Study
 from zembra.core.projection.paths import chances_beyond
 
 LIKELY = 0.9
 
 
-def crossings(done: Sequence[Seen], target: float | None, study: Study) -> tuple[Table, ...]:
+def crossings(done: Sequence[SeriesProjection], target: float | None, study: Study) -> tuple[Table, ...]:
     """A row a series: where its centre crosses the target, how likely it is beyond it in that period and how likely it has
     been so by then; the same of the last period. None where no target is given."""
     if target is None:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from zembra.core.arithmetic.shifts import Shift
+from zembra.core.arithmetic.shifts import LevelShift
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition, Line
@@ -46,7 +46,7 @@ def points_per_year(expected: Expected) -> float | None:
     return year * share / grain.step if year else None
 
 
-def followed(line: Line, shift: Shift, then: Sequence[Follow], by: str) -> Line:
+def followed(line: Line, shift: LevelShift, then: Sequence[Follow], by: str) -> Line:
     """The line after what follows from one shift. Raises Refusal where a ratio makes no sense."""
     period = int(line.periods[shift.place])
     if Follow.AFRESH in then:
@@ -73,7 +73,7 @@ def _lifted(line: Line, period: int, values: np.ndarray, by: str) -> Line:
     return line.marked(measured, Condition.ADJUSTED, by, values).marked(filled, Condition.FILLED, by, values)
 
 
-def shift_row(line: Line, shift: Shift, grain: Grain) -> Row:
+def shift_row(line: Line, shift: LevelShift, grain: Grain) -> Row:
     share = 100 * shift.size / abs(shift.before) if shift.before else None
     when = grain.label(int(line.periods[shift.place]))
     return (line.name, when, shift.before, shift.after, shift.size, share, shift.low, shift.high, 100 * shift.sure)

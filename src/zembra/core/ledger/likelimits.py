@@ -9,7 +9,7 @@ from zembra.core.arithmetic.arrays import Ints
 from zembra.core.english import number
 from zembra.core.ledger.evidence import Row, Table, count, measure, table, text
 from zembra.core.ledger.lineentry import LineResult
-from zembra.core.ledger.projectionaccount import OfFew, Seen, Shown, doubts, projected_shapes
+from zembra.core.ledger.projectionaccount import OfFew, SeriesProjection, Shown, doubts, projected_shapes
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, judged
@@ -18,7 +18,7 @@ from zembra.core.projection.likeseries import HeldBack, LikeSeries, asked_of, he
 Keep = Callable[[Projected, Ints, Ints, Shown, Study], tuple[Projected, tuple[str, ...]]]
 
 
-def like_series(done: Sequence[Seen], levels: Sequence[float]) -> LikeSeries:
+def like_series(done: Sequence[SeriesProjection], levels: Sequence[float]) -> LikeSeries:
     """What all of them say of those that have few numbers."""
     return learned([told for _, told in held_back_each(done)], levels)
 
@@ -28,7 +28,7 @@ def of_few(found: Projected, onward: Ints, folds: Sequence[Fold], history: Histo
     return OfFew(found, onward, held_back(folds, history.points))
 
 
-def held_back_each(done: Sequence[Seen]) -> Iterator[tuple[str, HeldBack]]:
+def held_back_each(done: Sequence[SeriesProjection]) -> Iterator[tuple[str, HeldBack]]:
     """(series, what was held back of it), by the method's own limits, of those with few numbers that are asked."""
     names = asked_of([seen.series for seen in done if seen.few is not None])
     for seen in done:
@@ -36,7 +36,7 @@ def held_back_each(done: Sequence[Seen]) -> Iterator[tuple[str, HeldBack]]:
             yield seen.series, seen.few.held_back
 
 
-def widened_as(seen: Seen, told: LikeSeries, keep: Keep, study: Study) -> Seen:
+def widened_as(seen: SeriesProjection, told: LikeSeries, keep: Keep, study: Study) -> SeriesProjection:
     """With limits as wide as like series say, where it has too few numbers and they say anything; else the same object. keep: puts
     a projection within its bounds."""
     step = told.of(seen.history.points) if seen.few is not None else None
@@ -56,7 +56,7 @@ def as_like_series(
     return [_made_as(made, widened_as(made.facts, told, keep, study), study, kind) for made in done]
 
 
-def _made_as(made: LineResult, seen: Seen, study: Study, kind: str) -> LineResult:
+def _made_as(made: LineResult, seen: SeriesProjection, study: Study, kind: str) -> LineResult:
     if seen is made.facts:
         return made
     shapes = tuple(projected_shapes(seen, study, kind))
@@ -64,12 +64,12 @@ def _made_as(made: LineResult, seen: Seen, study: Study, kind: str) -> LineResul
     return replace(made, shapes=(*shapes, *made.shapes[len(shapes) :]), warnings=tuple(doubts(seen, study)), facts=seen)
 
 
-def all_refitted(done: Sequence[Seen]) -> bool:
+def all_refitted(done: Sequence[SeriesProjection]) -> bool:
     """Whether nothing that was held back had been fitted with."""
     return all(seen.few is not None for seen in done)
 
 
-def by_like_series(done: Sequence[Seen], levels: Sequence[float], study: Study) -> tuple[Table, ...]:
+def by_like_series(done: Sequence[SeriesProjection], levels: Sequence[float], study: Study) -> tuple[Table, ...]:
     """How wide like series had limits be, of how many numbers each."""
     steps = sorted({seen.like for seen in done if seen.like is not None}, key=lambda step: step.least)
     if not steps:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from zembra.core.ledger.projectionaccount import Seen, rounded
+from zembra.core.ledger.projectionaccount import SeriesProjection, rounded
 from zembra.core.ledger.state import Offer, Study
 
 
-def offers_of_change(seen: Seen, kind: str, study: Study) -> tuple[Offer, ...]:
+def offers_of_change(seen: SeriesProjection, kind: str, study: Study) -> tuple[Offer, ...]:
     """That the usual method has changed since the ledger was made: what it said, what it says now, and which is to stay."""
     at = study.grain.spoken(int(seen.periods[0]))
     was = "nothing" if seen.before is None else rounded(seen.before)

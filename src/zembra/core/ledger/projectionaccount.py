@@ -15,7 +15,7 @@ from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, ta
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Expectation, Study
 from zembra.core.projection.ahead import History, Projected
-from zembra.core.projection.backtest import Fold, Judged, chance_range
+from zembra.core.projection.backtest import BacktestScores, Fold, chance_range
 from zembra.core.projection.likeseries import HeldBack, LikeStep
 from zembra.core.projection.seasonal import STRENGTH, season_chance
 
@@ -63,7 +63,7 @@ class OfFew:
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class SeriesProjection:
     """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
     the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
     from the first on, limits were held against what happened. kept_within: what a floor, a ceiling or whole numbers do to it,
@@ -77,7 +77,7 @@ class Seen:
     history: History
     periods: Ints
     folds: tuple[Fold, ...]
-    judged: Judged | None
+    judged: BacktestScores | None
     factor: float | None
     effects: tuple[tuple[str, float], ...]
     tested: int
@@ -87,7 +87,7 @@ class Seen:
     like: LikeStep | None = None
 
 
-def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
+def projected_shapes(projected: SeriesProjection, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
     """The curve and the areas of a projection. before: the label of the period after which it was made, for one that
     was held back."""
     part = "projection held back" if before else "projection"
@@ -123,7 +123,7 @@ def projected_shapes(projected: Seen, study: Study, kind: str, before: str = "")
         )
 
 
-def expectations(done: Sequence[Seen]) -> Iterator[Expectation]:
+def expectations(done: Sequence[SeriesProjection]) -> Iterator[Expectation]:
     """What was held back last, by the widest limits, as wide as those that are drawn."""
     for projected in done:
         if not projected.folds:
@@ -146,7 +146,7 @@ def rounded(value: float) -> str:
     return number(float(f"{value:.6g}"))
 
 
-def _limits_tested(projected: Seen, study: Study) -> str:
+def _limits_tested(projected: SeriesProjection, study: Study) -> str:
     """What stands at the end of a projection whose limits were not tested all the way."""
     if not projected.tested:
         return "limits untested"
@@ -160,7 +160,7 @@ def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
     return int(np.searchsorted(wanted, onward[far - 1], side="right")) if far else 0
 
 
-def how_far_tested(done: Sequence[Seen], study: Study, *, kept: bool = False) -> str:
+def how_far_tested(done: Sequence[SeriesProjection], study: Study, *, kept: bool = False) -> str:
     """How far the limits were held against what happened, in words. kept: whether looking back kept what was estimated
     on the whole history."""
     tested = [projected for projected in done if projected.tested]
@@ -176,7 +176,7 @@ def how_far_tested(done: Sequence[Seen], study: Study, *, kept: bool = False) ->
     return f"{said}, but not at all for {listed(untested[:3])}" if untested else said
 
 
-def _inside(tested: Sequence[Seen], study: Study, *, kept: bool) -> str:
+def _inside(tested: Sequence[SeriesProjection], study: Study, *, kept: bool) -> str:
     """How often the narrowest limits held on what was held back."""
     scores = [projected.judged for projected in tested if projected.judged is not None]
     if not scores:
@@ -188,7 +188,7 @@ def _inside(tested: Sequence[Seen], study: Study, *, kept: bool) -> str:
     return f" ({how}{number(inside)} of {number(points)} {held} lay inside {number(level)} %)"
 
 
-def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
+def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> Table:
     """Every fitted number, so that anybody could compute it again."""
     names = list(dict.fromkeys(name for projected in done for name in projected.found.estimates))
     rows: list[Row] = [
@@ -214,7 +214,7 @@ def what_was_fitted(done: Sequence[Seen], study: Study) -> Table:
     )
 
 
-def _season_of(projected: Seen, study: Study) -> str:
+def _season_of(projected: SeriesProjection, study: Study) -> str:
     """The season of the history, and whether the method makes use of it."""
     if projected.history.season is None:
         return (
@@ -226,7 +226,7 @@ def _season_of(projected: Seen, study: Study) -> str:
     return said if projected.found.seasonal else f"{said}, which this method goes without here"
 
 
-def how_it_did(done: Sequence[Seen], study: Study) -> Table:
+def how_it_did(done: Sequence[SeriesProjection], study: Study) -> Table:
     levels = [half.level for half in done[0].found.halves]
     columns = (
         SERIES,
@@ -258,7 +258,7 @@ def how_it_did(done: Sequence[Seen], study: Study) -> Table:
     return table("How it did on held-back periods", columns, rows)
 
 
-def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
+def parts_of_the_mean(done: Sequence[SeriesProjection]) -> tuple[Table, ...]:
     """The fitted numbers of the methods that a mean is of."""
     rows: list[Row] = []
     for projected in done:
@@ -279,7 +279,7 @@ def parts_of_the_mean(done: Sequence[Seen]) -> tuple[Table, ...]:
     return (table("The methods it is the mean of", columns, rows),)
 
 
-def doubts(projected: Seen, study: Study) -> Iterator[str]:
+def doubts(projected: SeriesProjection, study: Study) -> Iterator[str]:
     """Why it should be believed less, in words."""
     plural, series, history, season = study.grain.plural, projected.series, projected.history, projected.history.season
     if history.points < FEW_POINTS:
@@ -337,7 +337,7 @@ def doubts(projected: Seen, study: Study) -> Iterator[str]:
                 yield f"{series}: limits at {number(level)} % held {share:.0f} % of held-back {plural}.{more}"
 
 
-def _cut(projected: Seen, study: Study) -> Iterator[str]:
+def _cut(projected: SeriesProjection, study: Study) -> Iterator[str]:
     """Which values lay too far from what was expected of them to count in full."""
     cut = projected.found.cut
     move = np.abs(np.diff(projected.history.values))
@@ -367,7 +367,7 @@ def _strengths(found: Projected) -> list[float]:
     return [strength for strength in strengths if isinstance(strength, float) and strength > 0]
 
 
-def _left_over(projected: Seen) -> Iterator[str]:
+def _left_over(projected: SeriesProjection) -> Iterator[str]:
     """Whether what the method left over still has a season or a drift."""
     left = projected.found.left[~np.isnan(projected.found.left)]
     if left.size < 20 or float(left.std()) <= ROUNDING * float(np.abs(projected.history.values).max()):

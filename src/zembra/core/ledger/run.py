@@ -27,7 +27,7 @@ MOST_SECONDS = 0.3  # of work that a request does itself
 
 
 @dataclass(frozen=True, slots=True)
-class Task:
+class LineTask:
     """What one entry makes of one line, still to be worked out. key: under which it is remembered."""
 
     key: str
@@ -43,7 +43,7 @@ class Pending:
     id: str
     key: str
     entry: LineEntry
-    tasks: tuple[Task, ...]
+    tasks: tuple[LineTask, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +157,7 @@ class _DeferredWork:
         self.seconds += seconds
         return False
 
-    def add(self, item: Record, entry: LineEntry, asked: list[str], tasks: list[Task]) -> None:
+    def add(self, item: Record, entry: LineEntry, asked: list[str], tasks: list[LineTask]) -> None:
         if tasks and not self.waits:
             self.pending.append(Pending(item.id, digest(*asked), entry, tuple(tasks)))
 
@@ -201,7 +201,7 @@ class _Run:
         key_of = self.recall.key_maker(before, item, entry)
         made_keys: dict[str, str] = {}
         asked: list[str] = []
-        tasks: list[Task] = []
+        tasks: list[LineTask] = []
         made_bytes = self.drawn_bytes + weight_of(before.lines)
 
         def carry(form: LineEntry, line: Line, study: Study) -> LineResult | Refusal | None:
@@ -213,7 +213,7 @@ class _Run:
             known = self.recall.find(key)
             if known is None:
                 if self.deferred.is_deferred(form, line):
-                    tasks.append(Task(key, line, study))
+                    tasks.append(LineTask(key, line, study))
                     return None
                 known = directly(form, line, study)
                 self.recall.keep(key, known, line.arrays())

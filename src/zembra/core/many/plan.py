@@ -43,7 +43,7 @@ class Plan:
 
 
 @dataclass(frozen=True, slots=True)
-class Ends:
+class DataEnds:
     """The first and the last day with a row: of all series together, and those that all of them have."""
 
     first: date
@@ -58,7 +58,7 @@ def needs_ends(ledger: Ledger) -> bool:
     return calendar.span in (Span.WHOLE, Span.COMMON) or calendar.until in (Until.WHOLE, Until.COMMON)
 
 
-def planned(ledger: Ledger, ends: Ends | None = None) -> Plan:
+def planned(ledger: Ledger, ends: DataEnds | None = None) -> Plan:
     """The plan of a ledger. ends: needed where `needs_ends`. Raises Refusal where no part of it could be carried out as the
     whole is."""
     calendar = _calendar(ledger)
@@ -154,7 +154,7 @@ def _calendar(ledger: Ledger) -> Calendar:
     return found
 
 
-def _with_ends(item: Record, ends: Ends | None) -> Record:
+def _with_ends(item: Record, ends: DataEnds | None) -> Record:
     if item.kind != Calendar.kind or ends is None:
         return item
     calendar = entry_of(item)

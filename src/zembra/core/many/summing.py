@@ -35,7 +35,7 @@ _NO_NUMBER = (Condition.OPEN.word, BRIDGED, Condition.SET_ASIDE.word)
 _ON_SUMS_TOO = (Provisional.kind, Shifts.kind)
 
 
-class Ended(Choice):
+class EndedSum(Choice):
     MISSING = ("missing", "is missing from its sum", "so that the sum is open from there on")
     NOTHING = ("nothing", "counts as nothing", "as of a landing that was closed for good")
 
@@ -51,7 +51,7 @@ class SumWords(Sentence):
     need: Annotated[float, Field(title="share of its parts that a sum needs", gt=0, le=100), Word(unit="%", step=1)] = (
         100.0
     )
-    ended: Annotated[Ended, Field(title="a part whose numbers have ended")] = Ended.MISSING
+    ended: Annotated[EndedSum, Field(title="a part whose numbers have ended")] = EndedSum.MISSING
 
     def template(self) -> str:
         return "Sum by {by}; a sum needs {need} of its parts, and a part whose numbers have ended {ended}."
@@ -111,7 +111,7 @@ def _open(totals: pl.DataFrame, spans: pl.DataFrame, words: SumWords) -> pl.Seri
     """Where fewer parts have a number than the sum needs."""
     periods, counted = totals[DAY].to_numpy(), totals["counted"].to_numpy()
     due = np.searchsorted(np.sort(spans["first"].to_numpy()), periods, side="right")
-    if words.ended is Ended.NOTHING:
+    if words.ended is EndedSum.NOTHING:
         due -= np.searchsorted(np.sort(spans["last"].to_numpy()), periods, side="left")
     return pl.Series((counted == 0) | (counted < _needed(due, words)))
 
@@ -130,7 +130,7 @@ def _stamps(periods: Ints, grain: Grain) -> list[str]:
 def going_on(parts: Sequence[Summed], words: SumWords) -> pl.DataFrame:
     """sum, series: those that a sum has in its newest period."""
     spans = pl.concat([part.spans for part in parts])
-    if words.ended is Ended.NOTHING:
+    if words.ended is EndedSum.NOTHING:
         spans = spans.filter(pl.col("last") == pl.col("last").max().over(SUM))
     return spans.select(SUM, "series")
 

@@ -28,7 +28,7 @@ class Kind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class RevisedPeriod:
     """A period that differs. was, now: None for no number. provisional: whether it was taken to be not complete. back: how
     many periods it lay before the last number of its series, that one being 1."""
 
@@ -42,7 +42,7 @@ class Change:
 
 
 @dataclass(frozen=True, slots=True)
-class Changes:
+class RevisedPeriods:
     """names: of all series. of_kind: per kind the periods that differ, by series and period. new_series, lost_series: names."""
 
     names: tuple[str, ...] = ()
@@ -59,10 +59,10 @@ class Changes:
         return any(self.counts.values())
 
     @property
-    def rows(self) -> list[Change]:
+    def rows(self) -> list[RevisedPeriod]:
         return [row for kind in Kind for row in self.of(kind)]
 
-    def of(self, kind: Kind, most: int | None = None) -> list[Change]:
+    def of(self, kind: Kind, most: int | None = None) -> list[RevisedPeriod]:
         """The periods of a kind, the last of them where there are more than `most`."""
         found = self.of_kind.get(kind)
         if found is None:
@@ -70,7 +70,7 @@ class Changes:
         first = 0 if most is None else max(0, found.period.size - most)
         columns = (found.series, found.period, found.was, found.now, found.provisional, found.back)
         return [
-            Change(
+            RevisedPeriod(
                 kind,
                 self.names[series],
                 period,
@@ -154,7 +154,7 @@ class Comparison:
             self._new.period[self._new.came].min()
         )
 
-    def changes(self, repaired: Sequence[Line], how: TakingHow) -> Changes:
+    def changes(self, repaired: Sequence[Line], how: TakingHow) -> RevisedPeriods:
         """repaired: what was there, after the ledger's repairs, which say what was provisional."""
         names, old, new = self._names, self._old, self._new
         provisional = _provisional(names, old, repaired)
@@ -182,7 +182,7 @@ class Comparison:
             Kind.BLANK: from_old(lost & row_came),
         }
         known, has_now = {line.name for line in self._before}, {line.name for line in self._came}
-        return Changes(
+        return RevisedPeriods(
             names,
             found,
             tuple(line.name for line in self._came if line.name not in known),

@@ -13,7 +13,7 @@ from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.detect import may_be_measured, numbers_rows
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.joining import folded
-from zembra.core.newrows.changes import Changes, Kind
+from zembra.core.newrows.changes import Kind, RevisedPeriods
 from zembra.core.newrows.numberdoubts import (
     FEWEST,
     MOST_AGREE,
@@ -26,7 +26,7 @@ from zembra.core.newrows.numberdoubts import (
     share_agreeing,
     swapped_series,
 )
-from zembra.core.newrows.sides import MOST_NAMED, Side, asked, named
+from zembra.core.newrows.sides import MOST_NAMED, TableSide, asked, named
 from zembra.core.newrows.words import NoLonger, TakingHow
 
 COARSER = 2.5  # times as long
@@ -34,10 +34,10 @@ MUCH_GONE = 0.1  # of the numbers of a series
 
 
 def rows_questions(
-    before: Side,
-    came: Side,
+    before: TableSide,
+    came: TableSide,
     brought: BroughtIn,
-    changes: Changes | None,
+    changes: RevisedPeriods | None,
     how: TakingHow,
     names: Mapping[str, str],
     *,
@@ -68,7 +68,7 @@ def rows_questions(
     return tuple(question for question in found if question.key not in closed)
 
 
-def _calendar(before: Side, came: Side, changes: Changes | None) -> Iterator[Question]:
+def _calendar(before: TableSide, came: TableSide, changes: RevisedPeriods | None) -> Iterator[Question]:
     """Rows that come at longer steps than those of the study, or that cannot be put on its calendar."""
     own = [detect_grain(_moments(side)) for side in (before, came) if _moments(side).size >= FEWEST]
     coarser = (
@@ -89,12 +89,12 @@ def _calendar(before: Side, came: Side, changes: Changes | None) -> Iterator[Que
         )
 
 
-def _moments(side: Side) -> np.ndarray:
+def _moments(side: TableSide) -> np.ndarray:
     frame = next(iter(side.observations.frames.values()))
     return frame["when"].drop_nulls().unique().sort().to_numpy().astype("datetime64[s]")
 
 
-def _blank(changes: Changes) -> Iterator[Question]:
+def _blank(changes: RevisedPeriods) -> Iterator[Question]:
     found = changes.of_kind.get(Kind.BLANK)
     if found is None or found.period.size < FEWEST:
         return
@@ -109,7 +109,7 @@ def _blank(changes: Changes) -> Iterator[Question]:
     )
 
 
-def _doubled(before: Side, came: Side) -> Iterator[Question]:
+def _doubled(before: TableSide, came: TableSide) -> Iterator[Question]:
     """Periods of one series that several rows share now, where none did."""
     if any(bool((line.row_count > 1).any()) for line in before.lines):
         return
@@ -127,7 +127,9 @@ def _doubled(before: Side, came: Side) -> Iterator[Question]:
     )
 
 
-def _names(before: Side, came: Side, changes: Changes, brought: BroughtIn, how: TakingHow) -> Iterator[Question]:
+def _names(
+    before: TableSide, came: TableSide, changes: RevisedPeriods, brought: BroughtIn, how: TakingHow
+) -> Iterator[Question]:
     """Series that are new, and those that are there no more; with those that may be the same under another name."""
     new, lost = changes.new_series, changes.lost_series
     if not (lost or new):
@@ -163,7 +165,7 @@ def _called(brought: BroughtIn, names: Sequence[tuple[str, str]], label: str) ->
     return Answer(label, {"series": {"called": texts}})
 
 
-def _reordered(before: Side, came: Side, brought: BroughtIn, pairs: Sequence[Pair]) -> Iterator[Question]:
+def _reordered(before: TableSide, came: TableSide, brought: BroughtIn, pairs: Sequence[Pair]) -> Iterator[Question]:
     """Columns in another order, over rows of which none was there before: nothing says that the names stand over their own."""
     how = brought.how
     if (
@@ -184,7 +186,7 @@ def _reordered(before: Side, came: Side, brought: BroughtIn, pairs: Sequence[Pai
     )
 
 
-def _gone(before: Side, changes: Changes, how: TakingHow) -> Iterator[Question]:
+def _gone(before: TableSide, changes: RevisedPeriods, how: TakingHow) -> Iterator[Question]:
     """A whole table that lacks many of the numbers that were there."""
     found = changes.of_kind.get(Kind.GONE)
     if found is None or not found.period.size or how.gone is NoLonger.STAY:
@@ -205,7 +207,7 @@ def _gone(before: Side, changes: Changes, how: TakingHow) -> Iterator[Question]:
     )
 
 
-def _units(before: Side, came: Side) -> Iterator[Question]:
+def _units(before: TableSide, came: TableSide) -> Iterator[Question]:
     """A unit or currency that stands with the numbers, and was another one or none so far."""
     was, now = before.observations.units, came.observations.units
     known = {*before.observations.measures, *before.observations.series}
@@ -232,7 +234,7 @@ def _renamed(names: Mapping[str, str]) -> Iterator[Question]:
     )
 
 
-def _new_columns(before: Side, came: BroughtIn, names: Mapping[str, str]) -> Iterator[Question]:
+def _new_columns(before: TableSide, came: BroughtIn, names: Mapping[str, str]) -> Iterator[Question]:
     """Columns of numbers that the study does not know."""
     how, table = came.how, came.table
     if how.values.kind is not ValueKind.COLUMNS or how.series.column is not None:

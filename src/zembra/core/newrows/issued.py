@@ -125,7 +125,7 @@ def scored(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> lis
 
 
 @dataclass(frozen=True, slots=True)
-class Reach:
+class HorizonScore:
     """How what was told did, so far ahead. first, last: periods ahead. error: mean absolute, over the usual step. inside: per
     level how many points were."""
 
@@ -136,7 +136,7 @@ class Reach:
     inside: tuple[tuple[float, int], ...]
 
 
-def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[Reach]:
+def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[HorizonScore]:
     """Of all series together, in thirds of the periods that have happened."""
     known = _known(issued, lines, grain)
     if known is None:
@@ -152,7 +152,7 @@ def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> l
         narrowest = part.filter(pl.col("level") == levels[0])
         away = (narrowest["actual"] - narrowest["mean"]).abs().to_numpy() / narrowest["scale"].to_numpy()
         inside = tuple((level, _held(part.filter(pl.col("level") == level))) for level in levels)
-        found.append(Reach(first, last, narrowest.height, _mean(away), inside))
+        found.append(HorizonScore(first, last, narrowest.height, _mean(away), inside))
     return found
 
 

@@ -13,7 +13,7 @@ from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.asking.question import Answer, Question
 from zembra.core.calendar.lines import Line
 from zembra.core.english import counted, listed, number
-from zembra.core.newrows.sides import AS_THEY_ARE, MOST_NAMED, Side, asked, named
+from zembra.core.newrows.sides import AS_THEY_ARE, MOST_NAMED, TableSide, asked, named
 
 FEWEST = 3  # numbers that are there on both sides
 MOST_AGREE = 0.75  # of the numbers: the newest are often revised
@@ -117,7 +117,7 @@ def common_factor(was: Floats, now: Floats) -> float | None:
     return _rounded(middle)
 
 
-def moved_numbers(before: Side, came: Side, pairs: Sequence[Pair]) -> Iterator[Question]:
+def moved_numbers(before: TableSide, came: TableSide, pairs: Sequence[Pair]) -> Iterator[Question]:
     """The same numbers at other periods: hours of another clock, days that were cut at another hour."""
     known = {line.name: line for line in before.lines}
     votes: dict[int, int] = {}
@@ -169,7 +169,7 @@ def _same(a: Floats, b: Floats) -> np.ndarray:
     return np.abs(a - b) <= SAME * np.maximum(np.abs(a), 1e-12)
 
 
-def swapped_series(before: Side, came: Side) -> Iterator[Question]:
+def swapped_series(before: TableSide, came: TableSide) -> Iterator[Question]:
     """Series whose numbers are those that another series had."""
     known = {line.name: line for line in before.lines}
     lines = [line for line in before.lines if len(line)]

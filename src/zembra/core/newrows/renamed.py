@@ -11,7 +11,7 @@ from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.core.intake.joining import series_texts
 from zembra.core.intake.numbers import read_cells
 from zembra.core.intake.rowdates import row_moments
-from zembra.core.newrows.together import Together
+from zembra.core.newrows.together import JoinedTable
 
 FEWEST_SHARED = 3  # moments
 MOST_AGREE = 0.75  # the newest numbers are often revised
@@ -85,7 +85,7 @@ def _by_row(brought: BroughtIn, names: list[str], ending: str) -> pl.DataFrame:
     return rows.drop_nulls("when").unique(["series", "when"], keep="none")
 
 
-def in_terms_of(came: BroughtIn, names: dict[str, str]) -> Together | None:
+def in_terms_of(came: BroughtIn, names: dict[str, str]) -> JoinedTable | None:
     """What came with the columns named as in the study, as Parquet with every cell as text; None where they are. names: see
     `other_names`."""
     if not names and not (came.how.series.called and came.how.series.column):
@@ -100,7 +100,7 @@ def in_terms_of(came: BroughtIn, names: dict[str, str]) -> Together | None:
     renamed = cells.rename({**taken, **{name: other for name, other in names.items() if name in cells.columns}})
     out = io.BytesIO()
     renamed.write_parquet(out, compression="lz4", statistics=False)
-    return Together(out.getvalue(), _renamed_how(came.how, names))
+    return JoinedTable(out.getvalue(), _renamed_how(came.how, names))
 
 
 def _renamed_how(how: HowRead, names: dict[str, str]) -> HowRead:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from zembra.core.asking.question import Answer, Question, Reach
+from zembra.core.asking.question import Answer, AnswerReach, Question
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Line
 from zembra.core.english import listed
@@ -18,7 +18,7 @@ MOST_NAMED = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Side:
+class TableSide:
     """The study as it was, or what came. lines: as they came, on one calendar where both have one. columns: of its table."""
 
     observations: Observations
@@ -27,12 +27,12 @@ class Side:
     columns: Callable[[], Sequence[str]]
 
 
-def side_of(brought: BroughtIn, result: Result) -> Side:
-    return Side(brought.observations, result.base.lines, result.base.grain, lambda: brought.table.columns)
+def side_of(brought: BroughtIn, result: Result) -> TableSide:
+    return TableSide(brought.observations, result.base.lines, result.base.grain, lambda: brought.table.columns)
 
 
 def asked(key: str, title: str, text: str, *answers: Answer) -> Question:
-    return Question(f"{KEY}{key}"[:300], Reach.TABLE, title, text, answers or (AS_THEY_ARE,))
+    return Question(f"{KEY}{key}"[:300], AnswerReach.TABLE, title, text, answers or (AS_THEY_ARE,))
 
 
 AS_THEY_ARE = Answer("take them as they are")

@@ -24,14 +24,14 @@ _ALIKE = ("dates", "series", "values")
 
 
 @dataclass(frozen=True, slots=True)
-class Together:
+class JoinedTable:
     """One table of both. data: Parquet, every cell as text. how: how it is read."""
 
     data: bytes
     how: HowRead
 
 
-def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> Together:
+def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> JoinedTable:
     """The rows of both, as the sentence says. A row is told by its series and its moment, not by the period of the study, so
     that half a month that came later does not take the place of the other half. Raises Refusal where they cannot be mixed."""
     if ValueKind.ACROSS in (before.how.values.kind, came.how.values.kind):
@@ -49,7 +49,7 @@ def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> Together:
     cells = _mixed(old, new, read, how).drop(_KEY)
     out = io.BytesIO()
     cells.write_parquet(out, compression="lz4", statistics=False)
-    return Together(out.getvalue(), read.model_copy(update={"table": TableHow(form=FileForm.PARQUET)}))
+    return JoinedTable(out.getvalue(), read.model_copy(update={"table": TableHow(form=FileForm.PARQUET)}))
 
 
 def _keyed(brought: BroughtIn, *, plain: bool) -> pl.DataFrame:

@@ -33,7 +33,7 @@ class Fold:
 
 
 @dataclass(frozen=True, slots=True)
-class Judged:
+class BacktestScores:
     """Scores over all starting points, in the unit of the values unless said otherwise.
 
     starts: how many. points: held-back values. mae: mean absolute error. wape: it over the mean size of the values, in
@@ -78,7 +78,7 @@ def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) 
     return folds
 
 
-def judged(folds: Sequence[Fold], history: History) -> Judged | None:
+def judged(folds: Sequence[Fold], history: History) -> BacktestScores | None:
     """None where nothing could be held back."""
     if not folds:
         return None
@@ -100,7 +100,7 @@ def judged(folds: Sequence[Fold], history: History) -> Judged | None:
         missed = np.maximum(lower - value, 0) + np.maximum(value - upper, 0)
         interval.append((level, float((upper - lower + 2 / (1 - level / 100) * missed).mean())))
     mae = float(np.abs(error).mean())
-    return Judged(
+    return BacktestScores(
         starts=len(folds),
         points=int(known.sum()),
         mae=mae,

@@ -11,7 +11,7 @@ import numpy as np
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected
 from zembra.core.projection.averaged.ahead import means_ahead
-from zembra.core.projection.averaged.average import FEWEST, Ahead, Averaged, Side, ahead_of
+from zembra.core.projection.averaged.average import FEWEST, Averaged, AveragedForecast, ScaleFits, ahead_of
 from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
 from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.forms import forms_for
@@ -138,7 +138,9 @@ def _made(found: Averaged, ahead: int, levels: Sequence[float]) -> Projected:
     return _projected(found, said, levels, (*_models(found, found.levels, ahead), *_of_logarithms(found, ahead)))
 
 
-def _projected(found: Averaged, said: Ahead, levels: Sequence[float], parts: tuple[Projected, ...]) -> Projected:
+def _projected(
+    found: Averaged, said: AveragedForecast, levels: Sequence[float], parts: tuple[Projected, ...]
+) -> Projected:
     centre = said.centre[:, 0]
     halves = []
     for level in levels:
@@ -175,7 +177,7 @@ def _of_logarithms(found: Averaged, ahead: int) -> tuple[Projected, ...]:
     return _models(found, found.logarithms, ahead)
 
 
-def _models(found: Averaged, side: Side, ahead: int) -> tuple[Projected, ...]:
+def _models(found: Averaged, side: ScaleFits, ahead: int) -> tuple[Projected, ...]:
     """The models that weigh most, with their numbers."""
     in_logs = side is found.logarithms
     share = float(found.share[0])

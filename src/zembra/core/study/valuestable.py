@@ -19,7 +19,7 @@ SAYS_NOTHING = "."
 
 
 @dataclass(frozen=True, slots=True)
-class Cells:
+class ColumnStretch:
     """A stretch of a column: numbers, a letter each for their conditions, the texts of their cells where they are
     not plainly measured, and their places in the series, -1 for none."""
 
@@ -30,7 +30,7 @@ class Cells:
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class ValuesColumn:
     """A line of the table: a series, or a curve that was made of one."""
 
     line: Line | Curve
@@ -53,34 +53,34 @@ class Column:
             return "series"
         return "projection" if self.line.rests is Rests.PROJECTED else "reading"
 
-    def at(self, periods: Ints, frame: pl.DataFrame) -> Cells:
+    def at(self, periods: Ints, frame: pl.DataFrame) -> ColumnStretch:
         """What stands at some periods. frame: the observations that the series came from."""
         own, nothing, nowhere = self.line.periods, [""] * periods.size, np.full(periods.size, -1)
         values = values_at(own, self.line.value, periods)
         if isinstance(self.line, Curve):
-            return Cells(values, SAYS_NOTHING * periods.size, nothing, nowhere)
+            return ColumnStretch(values, SAYS_NOTHING * periods.size, nothing, nowhere)
         if not own.size:
-            return Cells(values, "n" * periods.size, nothing, nowhere)
+            return ColumnStretch(values, "n" * periods.size, nothing, nowhere)
         place, there = found_at(own, periods)
         part = self.line.part(place)
         codes = point_codes(part.condition, part.bridged, part.received)
         codes_shown = "".join(code if known else SAYS_NOTHING for code, known in zip(codes, there, strict=True))
         raws = raw_texts(part, frame)
         odd = ["" if code in "m." else raw for code, raw in zip(codes_shown, raws, strict=True)]
-        return Cells(values, codes_shown, odd, np.where(there, place, -1))
+        return ColumnStretch(values, codes_shown, odd, np.where(there, place, -1))
 
 
-def value_columns(result: Result) -> list[Column]:
+def value_columns(result: Result) -> list[ValuesColumn]:
     """Every line that can be a column: the series, each followed by what was made of it."""
     curves = [shape for shape in result.state.shapes if isinstance(shape, Curve)]
-    columns: list[Column] = []
+    columns: list[ValuesColumn] = []
     for line in result.state.lines:
-        columns.append(Column(line))
-        columns.extend(Column(curve) for curve in curves if curve.series == line.name)
+        columns.append(ValuesColumn(line))
+        columns.extend(ValuesColumn(curve) for curve in curves if curve.series == line.name)
     known = {line.name for line in result.state.lines}
-    return [*columns, *(Column(curve) for curve in curves if curve.series not in known)]
+    return [*columns, *(ValuesColumn(curve) for curve in curves if curve.series not in known)]
 
 
-def value_periods(columns: Sequence[Column]) -> Ints:
+def value_periods(columns: Sequence[ValuesColumn]) -> Ints:
     """Every period that one of the columns has, in order."""
     return every_of([column.line.periods for column in columns])

@@ -16,7 +16,7 @@ from zembra.core.english import counted, listed, number, spoken_date, spoken_lab
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.follow import shifts_told, signed
 from zembra.core.ledger.run import Result
-from zembra.core.newrows.changes import Change, Changes, Kind
+from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued
 from zembra.core.watching.words import WATCHES, AnyWatch, OutsideLimits, RevisionLarger, RowsLate, ShiftFound, Which
 
@@ -55,7 +55,7 @@ class Looked:
 
     result: Result
     issued: Sequence[Issued]
-    changes: Changes | None
+    changes: RevisedPeriods | None
     today: date
 
 
@@ -173,7 +173,7 @@ def _shift(watch: ShiftFound, looked: Looked) -> Iterator[Found | str]:
 
 def _revision(watch: RevisionLarger, looked: Looked) -> Iterator[Found | str]:
     grain = looked.result.state.grain
-    by_series: dict[str, list[tuple[float, Change]]] = {}
+    by_series: dict[str, list[tuple[float, RevisedPeriod]]] = {}
     for row in looked.changes.of(Kind.REVISED) if looked.changes else ():
         if not watch.concerns(row.series) or (row.provisional and watch.which is Which.SURE):
             continue

@@ -15,7 +15,7 @@ from sqlalchemy.exc import ArgumentError
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.words import DatabaseTable
-from zembra.service.feeds.fetched import Fetched, Wanted
+from zembra.service.feeds.fetched import Fetched, FetchRequest
 from zembra.work.executor import Report
 
 ROWS = 10_000  # that are fetched at a time
@@ -47,7 +47,7 @@ def address_of(source: DatabaseTable) -> URL:
     return url
 
 
-def selected(_: Report, source: DatabaseTable, wanted: Wanted) -> Fetched:
+def selected(_: Report, source: DatabaseTable, wanted: FetchRequest) -> Fetched:
     """Rows of a SELECT as Parquet, each value as the driver has it. To be carried out in a child: a query takes what time and memory it
     wants. Raises Refusal."""
     url = address_of(source)

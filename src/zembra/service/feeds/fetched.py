@@ -18,7 +18,7 @@ class Fetched:
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class FetchRequest:
     """What is asked for. since: the newest day that is there, None where there is none. cursor: where the last look got to,
     empty where everything is wanted. key: of the source. most: bytes."""
 

@@ -16,7 +16,7 @@ from pathlib import Path
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.words import WatchedFolder
-from zembra.service.feeds.fetched import Fetched, Wanted
+from zembra.service.feeds.fetched import Fetched, FetchRequest
 from zembra.work.executor import Report
 
 SETTLED = 2.0  # seconds that a file has lain there unchanged: one that is being copied is not whole
@@ -25,7 +25,7 @@ MOST_TOLD = 5  # files that could not be taken
 
 
 @dataclass(frozen=True, slots=True)
-class KnownFile:
+class FileStamp:
     """size, written, changed: as the system tells them (st_mtime_ns, st_ctime_ns): a file that has the same ones is not read again.
     trouble: why it could not be taken, empty where it was."""
 
@@ -35,7 +35,7 @@ class KnownFile:
     sha256: str = ""
     trouble: str = ""
 
-    def looks_like(self, other: KnownFile) -> bool:
+    def looks_like(self, other: FileStamp) -> bool:
         return (self.size, self.written, self.changed) == (other.size, other.written, other.changed)
 
 
@@ -47,7 +47,7 @@ class NextFile:
     cursor: str
 
 
-def next_file(_: Report, source: WatchedFolder, wanted: Wanted) -> NextFile:
+def next_file(_: Report, source: WatchedFolder, wanted: FetchRequest) -> NextFile:
     """The next file of a folder. Raises Refusal where that cannot be read."""
     try:
         seen = _files_in(source)
@@ -92,9 +92,9 @@ def troubles(cursor: str) -> str:
     return " ".join([*told[:MOST_TOLD], *([f"So were {more} more."] if more > 0 else [])]).replace("..", ".")
 
 
-def _files_in(source: WatchedFolder) -> dict[str, KnownFile]:
+def _files_in(source: WatchedFolder) -> dict[str, FileStamp]:
     """Raises Refusal, OSError."""
-    found: dict[str, KnownFile] = {}
+    found: dict[str, FileStamp] = {}
     with os.scandir(source.folder) as entries:
         for number, entry in enumerate(entries):
             if number >= MOST_FILES:
@@ -102,22 +102,22 @@ def _files_in(source: WatchedFolder) -> dict[str, KnownFile]:
             # a link could lead anywhere
             if entry.is_file(follow_symlinks=False) and fnmatch.fnmatchcase(entry.name, source.pattern):
                 about = entry.stat(follow_symlinks=False)
-                found[entry.name] = KnownFile(about.st_size, about.st_mtime_ns, about.st_ctime_ns)
+                found[entry.name] = FileStamp(about.st_size, about.st_mtime_ns, about.st_ctime_ns)
     return found
 
 
-def _has_settled(file: KnownFile, now: float) -> bool:
+def _has_settled(file: FileStamp, now: float) -> bool:
     # a day that is still to come tells of a clock, and not of who writes
     last = file.written if file.written / 1e9 <= now else file.changed
     return now - last / 1e9 > SETTLED
 
 
-def _cursor(known: dict[str, KnownFile]) -> str:
+def _cursor(known: dict[str, FileStamp]) -> str:
     return json.dumps({name: asdict(file) for name, file in known.items()})
 
 
-def _known(cursor: str, seen: dict[str, KnownFile]) -> dict[str, KnownFile]:
+def _known(cursor: str, seen: dict[str, FileStamp]) -> dict[str, FileStamp]:
     kept = json.loads(cursor) if cursor else {}
     if isinstance(kept, list):  # until schema 14: how far it had come, by the day and the name of a file
         return {name: file for name, file in seen.items() if [file.written, name] <= kept}
-    return {name: KnownFile(**file) for name, file in kept.items()}
+    return {name: FileStamp(**file) for name, file in kept.items()}

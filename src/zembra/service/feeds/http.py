@@ -33,7 +33,7 @@ from zembra.core.english import counted
 from zembra.core.errors import Refusal
 from zembra.core.feeds.webaddress import WebAddress, is_public
 from zembra.core.feeds.words import SINCE, Address
-from zembra.service.feeds.fetched import Fetched, Passing, Wanted
+from zembra.service.feeds.fetched import Fetched, FetchRequest, Passing
 from zembra.work.executor import Report
 
 ATTEMPTS = 3
@@ -46,7 +46,7 @@ _NEXT = re.compile(r'<([^<>]*)>\s*;[^,]*\brel="?next"?', re.IGNORECASE)  # RFC 8
 _SUFFIXES = {"text/csv": ".csv", "application/json": ".json", "application/vnd.apache.parquet": ".parquet"}
 
 
-def fetched(_: Report, address: Address, wanted: Wanted, private: bool) -> Fetched | None:
+def fetched(_: Report, address: Address, wanted: FetchRequest, private: bool) -> Fetched | None:
     """What an address sends; None where that is what it sent last. private: whether it may be of this machine or of a private
     network. Raises Refusal, and Passing where it may work another time."""
     attempts = Retrying(
@@ -81,7 +81,7 @@ def resolves_to_private(url: str) -> bool:
     return any(not is_public(str(where[4][0])) for where in found)
 
 
-def _filled(address: Address, wanted: Wanted) -> str:
+def _filled(address: Address, wanted: FetchRequest) -> str:
     if SINCE not in address.url:
         return address.url
     if wanted.since is None:
@@ -160,7 +160,7 @@ class _Fetching:
 
     pools: PoolManager
     address: Address
-    wanted: Wanted
+    wanted: FetchRequest
 
     def every_page(self, url: WebAddress) -> Fetched | None:
         cursor = json.loads(self.wanted.cursor) if self.wanted.cursor else {}

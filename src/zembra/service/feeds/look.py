@@ -18,7 +18,7 @@ from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Kind
 from zembra.service.application import Application
 from zembra.service.feeds.database import address_of, selected
-from zembra.service.feeds.fetched import Fetched, Wanted
+from zembra.service.feeds.fetched import Fetched, FetchRequest
 from zembra.service.feeds.folder import NextFile, next_file, passed_over, troubles
 from zembra.service.feeds.http import fetched, resolves_to_private
 from zembra.service.newrows import Incoming, incoming, take_in
@@ -27,16 +27,16 @@ from zembra.service.reading import read_file
 from zembra.store.datasets import erase_dataset, keep_dataset, remove_dataset
 from zembra.store.errors import NotKept, Stale
 from zembra.store.feeds import change_feed, connect_feed, feed_of, next_look, words_of_feed
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.tables import Dataset, Feed, now
-from zembra.work.executor import Limits, Reason, advised, run_one
+from zembra.work.executor import EndReason, TaskLimits, advised, run_one
 from zembra.work.queue import Cancelled
 
 NOTHING_NEW = "Nothing new."
 MEMORY_MB = 1024  # of what fetches, decodes and puts together
 _TODO = {
-    Reason.TIME: "Ask for fewer rows. ZEMBRA_FEED_SECONDS raises the limit.",
-    Reason.MEMORY: "Ask for fewer rows.",
+    EndReason.TIME: "Ask for fewer rows. ZEMBRA_FEED_SECONDS raises the limit.",
+    EndReason.MEMORY: "Ask for fewer rows.",
 }
 
 
@@ -159,7 +159,7 @@ def _fetched(
 ) -> Fetched | None:
     now_set = application.settings
     source = words.source
-    wanted = Wanted(
+    wanted = FetchRequest(
         since=_newest_day(before),
         # a folder is gone through file by file, whoever asks
         cursor="" if asked and not isinstance(source, WatchedFolder) else feed.cursor,
@@ -190,7 +190,7 @@ def _in_child(
             source,
             *more,
             name=f"fetching from {source.label}",
-            limits=Limits(memory_mb=MEMORY_MB, seconds=application.settings.feed_seconds),
+            limits=TaskLimits(memory_mb=MEMORY_MB, seconds=application.settings.feed_seconds),
             check=lambda: progress("fetching", 0.3),
         )
 
@@ -252,7 +252,7 @@ def _forget(application: Application, received: Dataset) -> None:
     erase_dataset(application.engine, received.id or 0)
 
 
-def _is_foreseen(kept: Kept, before: Result, found: Incoming) -> bool:
+def _is_foreseen(kept: KeptStudy, before: Result, found: Incoming) -> bool:
     """Whether nothing but new periods and revisions of provisional ones came, and all of the ledger still fits."""
     changes = found.changes
     if changes is None or changes.new_series or changes.lost_series or found.questions:

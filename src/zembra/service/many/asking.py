@@ -11,12 +11,12 @@ from zembra.service.application import Application
 from zembra.service.many.study import out_of
 from zembra.service.many.table import Wanted, rows
 from zembra.store.notes import keep_notes, kept_notes
-from zembra.store.studies import Kept
+from zembra.store.studies import KeptStudy
 
 MOST_ASKED = 1_000  # at once: nobody asks about more
 
 
-def ask_about(application: Application, kept: Kept, wanted: Wanted, near: Near) -> tuple[int, int]:
+def ask_about(application: Application, kept: KeptStudy, wanted: Wanted, near: Near) -> tuple[int, int]:
     """The newest periods of the rows that are asked for, on the follow-up list as one step that can be undone. (how many were put
     there, how many were there already or have no number). Raises Refusal."""
     assert kept.study.id is not None

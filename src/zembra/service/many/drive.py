@@ -32,10 +32,10 @@ from zembra.service.many.given import PART_MB, ends_of_all, names_of_series, row
 from zembra.service.many.parts import ABOUT, Parts, put_into_parts
 from zembra.service.many.rows import Rows, digest_of, sample, table_how
 from zembra.service.many.sums import summed_lines
-from zembra.service.many.work import PartLost, PartReport, Task, do_part, known_before, part_file
+from zembra.service.many.work import PartLost, PartReport, PartTask, do_part, known_before, part_file
 from zembra.service.reading import read_file
 from zembra.store.whole import whole_file
-from zembra.work.executor import Executor, Limits
+from zembra.work.executor import Executor, TaskLimits
 
 TRIES = 3  # of a part whose worker ends unexpectedly
 BEGUN = 0.02  # of the whole, while rows are put into parts
@@ -44,7 +44,7 @@ FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest ta
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class ManyRequest:
     """What is to be run. as_of: the day the study believes it is. out: the folder of the results."""
 
     files: Sequence[Path]
@@ -54,7 +54,7 @@ class Asked:
 
 
 @dataclass(frozen=True, slots=True)
-class Ran:
+class ManyRun:
     """What came of a run. again: series that were carried out now, the others being known. failed: those that could not be at
     all, with why. lost: parts that could not be, with why. refused: entries that need all series at once. notes: what else is to be
     known. whole: what was counted over the whole file. unasked: what would be asked of it."""
@@ -72,7 +72,7 @@ class Ran:
     unasked: tuple[str, ...]
 
 
-def run_many(asked: Asked, executor: Executor, tell: Progress) -> Ran:
+def run_many(asked: ManyRequest, executor: Executor, tell: Progress) -> ManyRun:
     """Carry a ledger out on all series of some files. What a run before left, of the same rows by the same ledger, is taken.
     tell: told how far it is, in words and as a share. Raises Refusal."""
     (asked.out / ".work").mkdir(parents=True, exist_ok=True)
@@ -84,7 +84,7 @@ def run_many(asked: Asked, executor: Executor, tell: Progress) -> Ran:
         return _run(asked, executor, tell)
 
 
-def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
+def _run(asked: ManyRequest, executor: Executor, tell: Progress) -> ManyRun:
     ledger = asked.ledger
     cut = ledger.intake.table if ledger.intake else table_how(asked.files[0])
     files = [Rows(path, cut) for path in asked.files]
@@ -120,7 +120,7 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
     every = _put_together(asked.out, parts, plan, reports)
     whole = counted_over(every, sum(part.undated for part in reports.values()))
     grain = next((part.grain for part in reports.values() if part.grain), None)
-    ran = Ran(
+    ran = ManyRun(
         series=sum(part.series for part in reports.values()),
         again=sum(part.again for part in reports.values()),
         parts=parts.count,
@@ -137,7 +137,7 @@ def _run(asked: Asked, executor: Executor, tell: Progress) -> Ran:
     return ran
 
 
-def _rows_folder(asked: Asked) -> Path:
+def _rows_folder(asked: ManyRequest) -> Path:
     return asked.out / ".work" / "rows"
 
 
@@ -147,7 +147,7 @@ def _without(ledger: Ledger, off: set[str]) -> Ledger:
 
 
 def _done(
-    asked: Asked, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Progress
+    asked: ManyRequest, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Progress
 ) -> tuple[dict[int, PartReport], list[tuple[int, str]]]:
     """(what came of each part, parts that could not be done with why). A part whose worker ends unexpectedly is done again."""
     targets = rows_of_targets(parts, how, plan.targets, asked.out)
@@ -164,7 +164,7 @@ def _done(
     )
     file_name = asked.files[0].name
     first = [
-        Task(parts, part, how, plan, asked.as_of, file_name, key, asked.out, targets, {})
+        PartTask(parts, part, how, plan, asked.as_of, file_name, key, asked.out, targets, {})
         for part in range(parts.count)
         if parts.files(part)
     ]
@@ -185,12 +185,12 @@ def _done(
     begun = time.monotonic()
     count = len(first)
     for _ in range(TRIES):
-        left: list[Task] = []
+        left: list[PartTask] = []
         results = executor.map(
             do_part,
             [(task,) for task in todo],
             name="a part of the series",
-            limits=Limits(memory_mb=PART_MB),
+            limits=TaskLimits(memory_mb=PART_MB),
             each_by_itself=True,
         )
         for place, result in results:
@@ -271,7 +271,7 @@ def _clear(out: Path, reports: dict[int, PartReport]) -> None:
     (out / "lines" / "together.parquet").unlink(missing_ok=True)
 
 
-def _report(asked: Asked, ran: Ran) -> None:
+def _report(asked: ManyRequest, ran: ManyRun) -> None:
     about: dict[str, Any] = {
         "zembra": __version__,
         "made_at": datetime.now(UTC).isoformat(timespec="seconds"),

@@ -13,13 +13,13 @@ from zembra.core.intake.columnar import cells_of
 from zembra.core.intake.grid import frame_table
 from zembra.core.intake.howread import FileForm, HowRead
 from zembra.core.intake.joining import series_texts
-from zembra.core.many.plan import Ends
+from zembra.core.many.plan import DataEnds
 from zembra.core.projection.likeseries import HeldBack, LikeSeries, asked_of, learned
 from zembra.service.many.parts import Parts
 from zembra.service.many.rows import Rows
-from zembra.service.many.work import Task, ends_of, few_of, held_back_of
+from zembra.service.many.work import PartTask, ends_of, few_of, held_back_of
 from zembra.store.whole import whole_file
-from zembra.work.executor import Executor, Limits
+from zembra.work.executor import Executor, TaskLimits
 
 PART_MB = 2_500  # memory of a worker
 
@@ -39,7 +39,7 @@ def names_of_series(files: Sequence[Rows], how: HowRead, known: Sequence[str]) -
     return list(found)
 
 
-def ends_of_all(parts: Parts, how: HowRead, executor: Executor) -> Ends:
+def ends_of_all(parts: Parts, how: HowRead, executor: Executor) -> DataEnds:
     first: list[date] = []
     last: list[date] = []
     tasks = [(parts, part, how) for part in range(parts.count) if parts.files(part)]
@@ -48,7 +48,7 @@ def ends_of_all(parts: Parts, how: HowRead, executor: Executor) -> Ends:
         last.extend(ends.last)
     if not first:
         raise Refusal("No row has a date.")
-    return Ends(min(first), max(last), max(first), min(last))
+    return DataEnds(min(first), max(last), max(first), min(last))
 
 
 def rows_of_targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path) -> Path | None:
@@ -74,9 +74,9 @@ def rows_of_targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path)
     return file
 
 
-def what_like_series_say(tasks: Sequence[Task], executor: Executor) -> dict[str, LikeSeries]:
+def what_like_series_say(tasks: Sequence[PartTask], executor: Executor) -> dict[str, LikeSeries]:
     """What those that have few numbers say of each other, by projection. Raises Refusal."""
-    limits = Limits(memory_mb=PART_MB)
+    limits = TaskLimits(memory_mb=PART_MB)
     few: dict[str, list[str]] = {}
     for _, part in executor.map(
         few_of, [(task,) for task in tasks], name="counting the numbers of series", limits=limits

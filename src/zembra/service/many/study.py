@@ -16,12 +16,12 @@ from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.model import Ledger, needed_packages
 from zembra.service.application import Application
-from zembra.service.many.drive import Asked, Ran, run_many
+from zembra.service.many.drive import ManyRequest, ManyRun, run_many
 from zembra.service.many.table import known_rows
 from zembra.service.process_pools import MANY
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset, dataset_bytes
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.whole import whole_file
 from zembra.work.queue import Lane, Work
 
@@ -29,7 +29,7 @@ ABOUT, OUT = "about.json", "out"
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class AllSeriesState:
     """How a study stands with all its series. about: of the last run that was finished, None before any. work: the run that is
     under way. edited: whether the study is another one since. known: series that can be looked at."""
 
@@ -45,7 +45,7 @@ def begin(application: Application, study_id: int) -> Work:
     return begun(application, _key(study_id), lambda progress: _run(application, study_id, progress))
 
 
-def begun(application: Application, key: str, do: Callable[[Progress], Ran]) -> Work:
+def begun(application: Application, key: str, do: Callable[[Progress], ManyRun]) -> Work:
     """Work on very many series: what is under way already, or begun anew. Raises Busy."""
     under_way = application.queue.get(key)
     if under_way is not None and under_way.under_way:
@@ -54,13 +54,13 @@ def begun(application: Application, key: str, do: Callable[[Progress], Ran]) -> 
     return application.queue.submit(key, Lane.MANY, do, answer=lambda ran: ran)
 
 
-def state_of(application: Application, kept: Kept) -> State:
+def state_of(application: Application, kept: KeptStudy) -> AllSeriesState:
     folder = folder_of(application, kept)
     about = told_of(folder)
     work = application.queue.get(_key(kept.study.id or 0))
     known = known_rows(folder / OUT)
     count = 0 if known is None else known.select(pl.len()).collect().item()
-    return State(about, work, about is not None and about.get("of") != digest_of_study(kept), int(count))
+    return AllSeriesState(about, work, about is not None and about.get("of") != digest_of_study(kept), int(count))
 
 
 def told_of(folder: Path) -> dict[str, Any] | None:
@@ -77,12 +77,12 @@ def tell_of(folder: Path, about: dict[str, Any]) -> None:
         beside.write_text(json.dumps(about, ensure_ascii=False))
 
 
-def out_of(application: Application, kept: Kept) -> Path:
+def out_of(application: Application, kept: KeptStudy) -> Path:
     """The folder with the results of its run."""
     return folder_of(application, kept) / OUT
 
 
-def _run(application: Application, study_id: int, progress: Progress) -> Ran:
+def _run(application: Application, study_id: int, progress: Progress) -> ManyRun:
     kept = kept_study(application.engine, study_id)
     data = dataset(application.engine, kept.dataset_id)
     folder = folder_of(application, kept)
@@ -91,7 +91,7 @@ def _run(application: Application, study_id: int, progress: Progress) -> Ran:
     progress("reading the file", 0.0)
     _put(application, kept.dataset_id, data.sha256, file)
     ledger = _for_all(kept.ledger.model_copy(update={"intake": how_read(kept.ledger, data)}))
-    ran = run_many(Asked([file], ledger, kept.as_of, folder / OUT), MANY, progress)
+    ran = run_many(ManyRequest([file], ledger, kept.as_of, folder / OUT), MANY, progress)
     about = {
         "of": digest_of_study(kept),
         "revision": kept.study.head,
@@ -126,13 +126,13 @@ def _for_all(ledger: Ledger) -> Ledger:
     return ledger.model_copy(update={"entries": tuple(entries)})
 
 
-def digest_of_study(kept: Kept) -> str:
+def digest_of_study(kept: KeptStudy) -> str:
     """Of all that results depend on; which periods numbers were set for is a remark."""
     ledger = _for_all(kept.ledger).model_dump_json(exclude={"entries": {"__all__": {"counted_in"}}})
     return digest(ledger, kept.as_of.isoformat(), str(kept.dataset_id), *needed_packages(kept.ledger))
 
 
-def folder_of(application: Application, kept: Kept) -> Path:
+def folder_of(application: Application, kept: KeptStudy) -> Path:
     """Where all of a study with all its series is kept. By when the study was begun too: the number of one that was removed for good may be given to another."""
     return application.home.folder / "many" / f"{kept.study.id}-{kept.study.created_at:%Y%m%d%H%M%S%f}"
 

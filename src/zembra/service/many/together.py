@@ -33,14 +33,14 @@ from zembra.core.many.summing import (
     sums_of,
 )
 from zembra.service.application import Application
-from zembra.service.many.drive import Asked, Ran, run_many
+from zembra.service.many.drive import ManyRequest, ManyRun, run_many
 from zembra.service.many.parts import Parts, kept_parts
 from zembra.service.many.study import OUT, begun, digest_of_study, folder_of, state_of, tell_of, told_of
 from zembra.service.many.work import DonePart, done_parts, part_file
 from zembra.service.process_pools import MANY
 from zembra.service.runs import how_read
 from zembra.store.datasets import dataset
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.whole import whole_file
 from zembra.work.queue import Work
 
@@ -73,7 +73,7 @@ class Sums:
     parts: tuple[PartOfNames, ...]
 
 
-def sums_state(application: Application, kept: Kept) -> Sums:
+def sums_state(application: Application, kept: KeptStudy) -> Sums:
     folder = _folder(application, kept)
     about = told_of(folder)
     work = application.queue.get(_key(kept.study.id or 0))
@@ -107,7 +107,7 @@ def begin_sums(application: Application, study_id: int, words: SumWords) -> Work
     return begun(application, _key(study_id), lambda progress: _run(application, study_id, words, progress))
 
 
-def sums_out(application: Application, kept: Kept) -> Path:
+def sums_out(application: Application, kept: KeptStudy) -> Path:
     """The folder with the results on sums."""
     return _folder(application, kept) / OUT
 
@@ -121,7 +121,7 @@ class OfProjections:
     value: list[float]
 
 
-def of_projections(application: Application, kept: Kept, name: str) -> list[OfProjections]:
+def of_projections(application: Application, kept: KeptStudy, name: str) -> list[OfProjections]:
     file = _folder(application, kept) / OF_PROJECTIONS
     if not file.exists():
         return []
@@ -132,7 +132,7 @@ def of_projections(application: Application, kept: Kept, name: str) -> list[OfPr
     ]
 
 
-def _run(application: Application, study_id: int, words: SumWords, progress: Progress) -> Ran:
+def _run(application: Application, study_id: int, words: SumWords, progress: Progress) -> ManyRun:
     kept = kept_study(application.engine, study_id)
     folder, out = _folder(application, kept), folder_of(application, kept) / OUT
     progress("adding up", 0.0)
@@ -153,7 +153,7 @@ def _run(application: Application, study_id: int, words: SumWords, progress: Pro
         rows.write_parquet(beside)
     _beside(folder, out, done, summed, going, words)
     ledger = ledger_of_sums(kept.ledger, grain)
-    ran = run_many(Asked([file], ledger, kept.as_of, folder / OUT), MANY, progress)
+    ran = run_many(ManyRequest([file], ledger, kept.as_of, folder / OUT), MANY, progress)
     about = {
         "of": _of(application, kept, words),
         "words": words.model_dump(mode="json"),
@@ -200,7 +200,7 @@ def _notes(table: pl.DataFrame, words: SumWords, ledger: Ledger) -> list[str]:
     return said
 
 
-def _parts_of_names(application: Application, kept: Kept) -> pl.DataFrame:
+def _parts_of_names(application: Application, kept: KeptStudy) -> pl.DataFrame:
     """A row a series: its name, and what it can be summed by; made once for a run."""
     folder = folder_of(application, kept)
     data = dataset(application.engine, kept.dataset_id)
@@ -253,13 +253,13 @@ def _told(table: pl.DataFrame, name: str) -> PartOfNames:
     return PartOfNames(name, values.len(), tuple(values.head(EXAMPLES).to_list()), table[name].null_count())
 
 
-def _of(application: Application, kept: Kept, words: SumWords) -> str:
+def _of(application: Application, kept: KeptStudy, words: SumWords) -> str:
     """Of all that sums depend on."""
     run = told_of(folder_of(application, kept)) or {}
     return digest(digest_of_study(kept), str(run.get("of")), words.model_dump_json())
 
 
-def _folder(application: Application, kept: Kept) -> Path:
+def _folder(application: Application, kept: KeptStudy) -> Path:
     return folder_of(application, kept) / TOGETHER
 
 

@@ -38,7 +38,7 @@ log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
-class Task:
+class PartTask:
     """One part of a run. key: digest of all but the rows that results depend on. out: the folder of the run. targets: file with
     the rows of series that every part needs, None where none does. like: what all series say of like ones, by projection."""
 
@@ -92,7 +92,7 @@ def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> PartEnds:
     return PartEnds(tuple(days["low"].to_list()), tuple(days["high"].to_list()))
 
 
-def few_of(_: Report, task: Task) -> dict[str, list[str]]:
+def few_of(_: Report, task: PartTask) -> dict[str, list[str]]:
     """Which series of a part have few numbers, by projection whose limits go by like series. Raises Refusal."""
     observations = observe(_table(task.parts, task.part), task.parts.how(task.part, task.how))
 
@@ -104,7 +104,7 @@ def few_of(_: Report, task: Task) -> dict[str, list[str]]:
     return few
 
 
-def held_back_of(_: Report, task: Task, asked: Mapping[str, Collection[str]]) -> dict[str, list[HeldBack]]:
+def held_back_of(_: Report, task: PartTask, asked: Mapping[str, Collection[str]]) -> dict[str, list[HeldBack]]:
     """What was held back of those series of a part that are asked. Raises Refusal."""
     observations = observe(_table(task.parts, task.part), task.parts.how(task.part, task.how))
     every = {name for names in asked.values() for name in names}
@@ -126,7 +126,7 @@ def _told_apart(observations: Observations) -> list[str]:
     return [f"{name} {of}" for name, of in _digests(observations).items()]
 
 
-def _known_again(task: Task, kind: str, key: str, find: Callable[[], Any]) -> Any:
+def _known_again(task: PartTask, kind: str, key: str, find: Callable[[], Any]) -> Any:
     """What was found of a part, remembered as long as its key is the same."""
     file = task.out / ".work" / kind / f"part-{task.part:04d}.json"
     known = read_sealed(file)
@@ -137,7 +137,7 @@ def _known_again(task: Task, kind: str, key: str, find: Callable[[], Any]) -> An
     return found
 
 
-def known_before(task: Task) -> PartReport | None:
+def known_before(task: PartTask) -> PartReport | None:
     """What came of a part in a run before, where its files are the same: they need not even be read. Raises PartLost."""
     before = _kept(task)
     return (
@@ -147,7 +147,7 @@ def known_before(task: Task) -> PartReport | None:
     )
 
 
-def do_part(_: Report, task: Task) -> PartReport:
+def do_part(_: Report, task: PartTask) -> PartReport:
     """Carry a part out and write its results, whole or not at all. Raises Refusal where its rows cannot be read."""
     before = _kept(task)
     how = task.parts.how(task.part, task.how)
@@ -220,7 +220,7 @@ def _table(parts: Parts, part: int) -> TextTable:
 
 
 def _carried_out(
-    observations: Observations, task: Task, names: Sequence[str]
+    observations: Observations, task: PartTask, names: Sequence[str]
 ) -> tuple[list[PartDone], list[tuple[str, str]]]:
     """(what came of some series, which could not be carried out at all). A series that cannot costs itself only: what fails
     together is tried in halves."""
@@ -240,12 +240,12 @@ def _carried_out(
     return ([] if done is None else [done]), []
 
 
-def _together(observations: Observations, task: Task, names: Sequence[str]) -> PartDone | None:
+def _together(observations: Observations, task: PartTask, names: Sequence[str]) -> PartDone | None:
     own = _with_targets(of_series(observations, names), task)
     return carry_out_part(own, task.plan, task.as_of, names, file_name=task.file_name, like=task.like, budget=BUDGET)
 
 
-def _with_targets(own: Observations, task: Task) -> Observations:
+def _with_targets(own: Observations, task: PartTask) -> Observations:
     return own if task.targets is None else _beside(own, observe(frame_table(pl.read_parquet(task.targets)), task.how))
 
 
@@ -300,7 +300,7 @@ def _mixed(so_far: int, measure: str, parts: Sequence[int]) -> int:
     return int.from_bytes(hashlib.blake2b(text.encode(), digest_size=12).digest())
 
 
-def _passed(done: PartDone, task: Task) -> list[str]:
+def _passed(done: PartDone, task: PartTask) -> list[str]:
     """Entries that take all series or none, and could not take some of these."""
     takers = {
         item.id for item in task.plan.ledger.entries if item.on and getattr(type(entry_of(item)), "all_or_none", False)
@@ -308,7 +308,7 @@ def _passed(done: PartDone, task: Task) -> list[str]:
     return [entry.id for entry in done.entries if entry.id in takers and entry.refused]
 
 
-def _write(task: Task, done: Sequence[PartDone], stay: set[str]) -> None:
+def _write(task: PartTask, done: Sequence[PartDone], stay: set[str]) -> None:
     """Results of the part: new ones, and those of the series that stay as they are."""
     for kind in RESULTS:
         file = part_file(task.out, kind, task.part)
@@ -334,11 +334,11 @@ def part_file(out: Path, kind: str, part: int) -> Path:
     return folder / f"part-{part:04d}.parquet"
 
 
-def _about_file(task: Task) -> Path:
+def _about_file(task: PartTask) -> Path:
     return task.out / ".work" / "done" / f"part-{task.part:04d}.json"
 
 
-def _kept(task: Task) -> dict | None:  # type: ignore[type-arg]
+def _kept(task: PartTask) -> dict | None:  # type: ignore[type-arg]
     """What is known of the part from before, where the same was carried out and its results are there."""
     about: dict[str, object] | None = read_sealed(_about_file(task))
     # what is put together of several is not kept by series
@@ -347,7 +347,7 @@ def _kept(task: Task) -> dict | None:  # type: ignore[type-arg]
     return about if about["results"] == _results(task) else None
 
 
-def _results(task: Task) -> dict[str, str]:
+def _results(task: PartTask) -> dict[str, str]:
     """Digests of its results, as they lie there; empty where they do not."""
     try:
         return {kind: digest_of_file(part_file(task.out, kind, task.part)) for kind in RESULTS}

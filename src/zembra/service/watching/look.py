@@ -8,7 +8,7 @@ from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entry import Group, kinds
 from zembra.core.ledger.model import Ledger, opened
 from zembra.core.ledger.run import Result
-from zembra.core.newrows.changes import Changes, Comparison
+from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.words import TakingHow
 from zembra.core.watching.find import Looked, Watched, is_same, watched
 from zembra.core.watching.words import WatchWords
@@ -19,7 +19,7 @@ from zembra.service.runs import how_read
 from zembra.service.watching.mail import check_mail
 from zembra.store.datasets import dataset
 from zembra.store.feeds import feed_of
-from zembra.store.studies import Kept, kept_study
+from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.tables import WatchOf
 from zembra.store.takings import issued_projections, revisions_behind, taking_of
 from zembra.store.watching import keep_watch, reconcile, watch_of, words_of_watch
@@ -73,14 +73,14 @@ def watch_over(application: Application, study_id: int) -> None:
 
 
 def would_find(
-    application: Application, kept: Kept, before: Result, watch: WatchOf, waiting: Incoming | None
+    application: Application, kept: KeptStudy, before: Result, watch: WatchOf, waiting: Incoming | None
 ) -> tuple[Watched, Result]:
     """(what a watch finds, in which run). before: the study as it is. waiting: rows that are looked at as if they were taken
     in. Raises Refusal."""
     assert kept.study.id is not None
     issued_before = issued_projections(application.engine, kept.study.id, kept.study.head)
     now = as_told(kept, before)
-    changes: Changes | None
+    changes: RevisedPeriods | None
     if waiting is not None:
         ledger, file = _without_projections(waiting.ledger), waiting.received.name
         result = application.runs.carry_out(waiting.brought, ledger, waiting.as_of, file)
@@ -92,7 +92,7 @@ def would_find(
     return watched(words_of_watch(watch).watches, looked), result
 
 
-def _changes_of_last(application: Application, kept: Kept, now: Result) -> Changes | None:
+def _changes_of_last(application: Application, kept: KeptStudy, now: Result) -> RevisedPeriods | None:
     """What the rows changed that were taken in last; None where none were."""
     assert kept.study.id is not None
     taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
@@ -121,7 +121,7 @@ def _without_projections(ledger: Ledger) -> Ledger:
     return ledger.model_copy(update={"entries": tuple(left)})
 
 
-def _digest(application: Application, kept: Kept, watch: WatchOf) -> str:
+def _digest(application: Application, kept: KeptStudy, watch: WatchOf) -> str:
     """Of all that a watch looks at."""
     feed = feed_of(application.engine, kept.study.id or 0)
     waits = feed.received_id if feed else None

@@ -16,11 +16,11 @@ from zembra.settings import Settings
 from zembra.store.again import wait_before
 from zembra.store.tables import Telling, now
 from zembra.store.watching import MAIL, POST, Due, change_tellings, due_tellings
-from zembra.work.executor import Check, Limits, Report, no_check
+from zembra.work.executor import Check, Report, TaskLimits, no_check
 
 FIRST_WAIT = timedelta(minutes=2)  # after a try that failed; twice as long after each more, for a day at most
 LONGEST_WAIT = timedelta(days=1)
-LIMITS = Limits(memory_mb=256, seconds=30)  # of one telling
+LIMITS = TaskLimits(memory_mb=256, seconds=30)  # of one telling
 log = logging.getLogger(__name__)
 
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.arithmetic.fills import interpolated, seasonal_usual
 from zembra.core.arithmetic.outliers import (
-    Judged,
+    OutlierScores,
     away_from_middle,
     away_from_neighbours,
     away_from_season,
@@ -71,7 +71,7 @@ class Reason(BaseModel):
 class OutlierRule(Clause):
     """What stands out."""
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         """Which counted values of a line stand out. Raises Refusal."""
         raise NotImplementedError
 
@@ -94,7 +94,7 @@ class FromNeighbours(OutlierRule):
         space = "" if self.measure is Measure.PERCENT else " "
         return f"more than {{far}}{space}{{measure}} {{self}}, {{side}}[, ends {{ends}}]"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         values = line.counted
         far = self.far * (usual_move(values) if self.measure is Measure.TIMES else 1)
         percent, ends = self.measure is Measure.PERCENT, self.ends is Ends.JUDGED
@@ -113,7 +113,7 @@ class FromTrendLine(OutlierRule):
     def template(self) -> str:
         return "more than {far} {far_in} {self}, {side}"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         x = steps_since(line.periods, int(line.periods[0]) if len(line) else 0)
         percent = self.far_in is FromTrend.PERCENT
         return away_from_trend(line.counted, x, self.far, percent=percent, up=self.side.up, down=self.side.down)
@@ -131,7 +131,7 @@ class FromMiddle(OutlierRule):
     def template(self) -> str:
         return "more than {far} scaled deviations {self} of {window} {@periods}, {side}"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         return away_from_middle(line.counted, self.window, self.far, up=self.side.up, down=self.side.down)
 
 
@@ -146,7 +146,7 @@ class BeyondFence(OutlierRule):
     def template(self) -> str:
         return "more than {far} quartile distances {self}, {side}"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         return beyond_fence(line.counted, self.far, up=self.side.up, down=self.side.down)
 
 
@@ -162,13 +162,13 @@ class FromSeason(OutlierRule):
     def template(self) -> str:
         return "more than {far} times the local spread {self} of {season} {@periods}, {side}"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         if study.grain.unit is Unit.MOMENT:
             raise Refusal("Dates as they come have no season.", todo="Choose another rule.")
         row = even_row(study.expected, line.periods)
         found = away_from_season(row.spread(line.counted), self.season, self.far, up=self.side.up, down=self.side.down)
         out = np.isin(row.at, np.flatnonzero(found.out))
-        return Judged(out, row.gather(found.expected), row.gather(found.nearest))
+        return OutlierScores(out, row.gather(found.expected), row.gather(found.nearest))
 
 
 class OutsideLimits(OutlierRule):
@@ -187,7 +187,7 @@ class OutsideLimits(OutlierRule):
     def template(self) -> str:
         return "{self}, {low} to {high}"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         return outside_limits(line.counted, self.low, self.high)
 
 
@@ -201,7 +201,7 @@ class PickedByHand(OutlierRule):
     def template(self) -> str:
         return "{self}: {points}"
 
-    def judge(self, line: Line, study: Study) -> Judged:
+    def judge(self, line: Line, study: Study) -> OutlierScores:
         chosen = frozenset(study.grain.parse(point.period) for point in self.points if point.series == line.name)
         return picked(line.counted, line.periods, chosen, irregular=study.grain.unit is Unit.MOMENT)
 
@@ -211,7 +211,7 @@ class OutlierFate(Clause):
 
     done: ClassVar[str] = "set aside"
 
-    def treated(self, line: Line, out: Bools, judged: Judged, study: Study) -> Line:
+    def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         """The line with the points at `out` dealt with."""
         return line.marked(out, Condition.SET_ASIDE, study.by)
 
@@ -223,7 +223,7 @@ class _Replaced(OutlierFate):
         """Estimates from the rest of the line."""
         raise NotImplementedError
 
-    def treated(self, line: Line, out: Bools, judged: Judged, study: Study) -> Line:
+    def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         values = self.instead(line, np.where(out, np.nan, line.counted), study)
         has = out & ~np.isnan(values)
         # what no estimate can be found for is set aside: it stood out all the same
@@ -244,7 +244,7 @@ class SetAsideBridged(OutlierFate):
 
     kind: Literal["bridge"] = "bridge"
 
-    def treated(self, line: Line, out: Bools, judged: Judged, study: Study) -> Line:
+    def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         return line.marked(out, Condition.SET_ASIDE, study.by, bridged=True)
 
 
@@ -280,7 +280,7 @@ class PulledIn(OutlierFate):
 
     kind: Literal["limit"] = "limit"
 
-    def treated(self, line: Line, out: Bools, judged: Judged, study: Study) -> Line:
+    def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         return line.marked(out & ~np.isnan(judged.nearest), Condition.ADJUSTED, study.by, judged.nearest)
 
 
@@ -291,7 +291,7 @@ class OnlyMarked(OutlierFate):
 
     kind: Literal["mark"] = "mark"
 
-    def treated(self, line: Line, out: Bools, judged: Judged, study: Study) -> Line:
+    def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         return line
 
 

@@ -27,7 +27,7 @@ EXACT = 1e-20  # square of an error, of values about 1, that is rounding
 
 
 @dataclass(frozen=True, slots=True)
-class Side:
+class ScaleFits:
     """On levels or on logarithms. fits: of the models that count, those of a series beside each other, each at least once.
     weights: of these, summing to 1 by series. errors: averaged, (time, series). parameters: their weighted mean number, by
     series."""
@@ -56,7 +56,7 @@ class Side:
             self._apart.append(deviations(self.fits.models, self.fits.parameters[:, CONSTANT]))
         return self._apart[0]
 
-    def of(self, series: Ints) -> Side:
+    def of(self, series: Ints) -> ScaleFits:
         """Of some of the series, which are increasing."""
         own = np.flatnonzero(np.isin(self.fits.models.series, series))
         models = self.fits.models.at(own)
@@ -67,14 +67,14 @@ class Side:
             {name: chosen(table, series) for name, table in models.differenced.items()},
             models.season,
         )
-        return Side(
+        return ScaleFits(
             replace(self.fits.at(own), models=renumbered),
             self.weights[own],
             chosen(self.errors, series),
             self.parameters[series],
         )
 
-    def until(self, size: int) -> Side:
+    def until(self, size: int) -> ScaleFits:
         """Of the values before a place."""
         models = self.fits.models
         kept = replace(models, differenced={name: table[:size] for name, table in models.differenced.items()})
@@ -93,8 +93,8 @@ class Averaged:
     counts: Bools
     scale: Floats
     cut: Bools
-    levels: Side
-    logarithms: Side | None
+    levels: ScaleFits
+    logarithms: ScaleFits | None
     share: Floats
     counted: int
 
@@ -144,7 +144,7 @@ class Averaged:
 
 
 @dataclass(frozen=True, slots=True)
-class Ahead:
+class AveragedForecast:
     """(ahead, series), in the unit of the values. spread: one standard deviation. log_centre, log_spread: of the logarithms,
     whose limits are taken in the series that `by_logarithms` says."""
 
@@ -166,7 +166,7 @@ class Ahead:
         return np.minimum(lower, self.centre), np.maximum(upper, self.centre)
 
 
-def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
+def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> AveragedForecast:
     """What the average says of so many periods, standing at `origin` (the end, where none is given), with what was estimated
     on the whole."""
     at = found.values.shape[0] if origin is None else origin
@@ -184,7 +184,7 @@ def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Ahead:
             mixed = (1 - found.share) * centre + found.share * np.exp(log_centre)
         centre = np.where((found.share > 0) & np.isfinite(mixed), mixed, centre)
         by_logarithms = found.share > NEARLY_ALL
-    return Ahead(
+    return AveragedForecast(
         centre * found.scale,
         spread * found.scale,
         log_centre + np.log(found.scale),
@@ -230,7 +230,7 @@ def average_fitted(
 
 def _side(
     values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None, first: int, ends: Ints
-) -> Side:
+) -> ScaleFits:
     fits = fitted(values, counts, forms, season, ends)
     series = values.shape[1]
     used = np.maximum(counts[first:].sum(axis=0), 1)[:, None]
@@ -244,10 +244,10 @@ def _side(
     weights /= weights.sum(axis=1, keepdims=True)
     errors = np.einsum("tsf,sf->ts", fits.errors.reshape(-1, series, len(forms)), weights)
     counting = np.flatnonzero(weights.reshape(-1))
-    return Side(fits.at(counting), weights.reshape(-1)[counting], errors, (weights * parameters).sum(axis=1))
+    return ScaleFits(fits.at(counting), weights.reshape(-1)[counting], errors, (weights * parameters).sum(axis=1))
 
 
-def _said(side: Side, values: Floats, found: Averaged, ahead: int, origin: int) -> tuple[Floats, Floats]:
+def _said(side: ScaleFits, values: Floats, found: Averaged, ahead: int, origin: int) -> tuple[Floats, Floats]:
     """(centre, spread), each (ahead, series)."""
     models, parameters, errors = side.fits.models, side.fits.parameters, side.fits.errors
     weight = side.weights

@@ -49,7 +49,7 @@ from zembra.core.ledger.methodbefore import offers_of_change
 from zembra.core.ledger.projectedhistory import counted_since, in_unit, shown_of, those_shown
 from zembra.core.ledger.projectedperiods import on_wanted, periods_ahead
 from zembra.core.ledger.projectionaccount import (
-    Seen,
+    SeriesProjection,
     Shown,
     doubts,
     expectations,
@@ -156,7 +156,7 @@ class Projection(LineEntry):
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not made:
             raise Refusal("There is no series to project.")
-        done: list[Seen] = [effect.facts for effect in made]
+        done: list[SeriesProjection] = [effect.facts for effect in made]
         evidence = (
             what_was_fitted(done, study),
             how_it_did(done, study),
@@ -196,7 +196,7 @@ class Projection(LineEntry):
             for found, (shown, _) in zip(said, each, strict=True)
         ]
 
-    def _project(self, line: Line, study: Study, hold: int = 0) -> Seen:
+    def _project(self, line: Line, study: Study, hold: int = 0) -> SeriesProjection:
         shown = self.shown(line, study, hold)
         history = shown.history
         wanted, onward = periods_ahead(self.ahead, self.closed, shown, study)
@@ -220,7 +220,7 @@ class Projection(LineEntry):
         plain, effects = with_effects(plain, onward, shown.effects, study.events)
         finished = plain.widened(factor or own)
         kept, said = self._kept(finished, onward, wanted, shown, study)
-        return Seen(
+        return SeriesProjection(
             line.name,
             kept,
             shown,

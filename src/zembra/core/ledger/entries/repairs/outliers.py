@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from zembra.core.arithmetic.arrays import Bools
-from zembra.core.arithmetic.outliers import Judged
+from zembra.core.arithmetic.outliers import OutlierScores
 from zembra.core.arithmetic.season import has_season
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
@@ -108,7 +108,7 @@ class Outliers(LineEntry):
     def suggest(cls, state: State) -> Outliers:
         return cls()
 
-    def _peaks(self, line: Line, judged: Judged, study: Study) -> Offer | None:
+    def _peaks(self, line: Line, judged: OutlierScores, study: Study) -> Offer | None:
         """Neighbours take the peaks of a season for outliers: where there is one, its own rule is offered."""
         if not isinstance(self.rule, FromNeighbours):
             return None
@@ -148,7 +148,7 @@ class Outliers(LineEntry):
         )
 
     def _found(
-        self, line: Line, judged: Judged, stays: Bools, noted: dict[int, str], study: Study
+        self, line: Line, judged: OutlierScores, stays: Bools, noted: dict[int, str], study: Study
     ) -> tuple[Finding, ...]:
         """What stands out, that farthest off first."""
         off = line.value - judged.expected
