@@ -10,7 +10,7 @@ for python in $found; do
   version=$("$python" -c 'import sys; print("%d.%d" % sys.version_info[:2])')
   place=.pythons/$version
   test -x "$place/bin/python" || "$python" -m venv "$place"
-  "$place/bin/pip" install --quiet --disable-pip-version-check "$wheel[cluster,office]" \
+  "$place/bin/pip" install --quiet --disable-pip-version-check "$wheel[cluster,office,pictures]" \
     pytest pytest-timeout pytest-xdist hypothesis openpyxl pyarrow odfpy matplotlib jsonschema frictionless pypdf selenium pandas
   "$place/bin/pip" install --quiet --disable-pip-version-check --no-deps --force-reinstall "$wheel"
   echo "Python $version: $("$place/bin/python" -m zembra --version)"

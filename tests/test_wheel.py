@@ -24,7 +24,11 @@ from zembra.demo import demo_file
 
 ROOT = Path(__file__).parents[1]
 SOURCES = ROOT / "src" / "zembra"
-OPTIONAL = {"cluster": {"dask", "distributed"}, "office": {"python-pptx"}}  # by extra
+OPTIONAL = {
+    "cluster": {"dask", "distributed"},
+    "office": {"python-pptx"},
+    "pictures": {"mini-racer", "resvg-py", "typst", "fonttools"},
+}
 
 
 @pytest.fixture(scope="module")
@@ -114,13 +118,18 @@ def tops(name: str) -> Iterator[Path]:
     }
 
 
+def link(names: list[str], packages: Path) -> None:
+    for top in {top for name in closure(names) for top in tops(name)}:
+        if not (packages / top.name).exists():
+            (packages / top.name).symlink_to(top)
+
+
 def test_alone_with_what_it_declares_it_works(wheel: Path, tmp_path: Path) -> None:
     """A fresh environment gets the wheel and, linked from here as no network is at hand, what it declares; nothing else."""
     place = tmp_path / "fresh"
     venv.create(place, with_pip=False)
     (packages,) = (place / "lib").glob("python*/site-packages")
-    for top in {top for name in closure(declared(wheel)) for top in tops(name)}:
-        (packages / top.name).symlink_to(top)
+    link(declared(wheel), packages)
     subprocess.run(
         [
             sys.executable,
@@ -147,9 +156,21 @@ def test_alone_with_what_it_declares_it_works(wheel: Path, tmp_path: Path) -> No
     assert said("-m", "zembra", "--version").startswith("zembra ")
     assert "True" in said("-c", f"import zembra; print(zembra.__file__.startswith({str(place)!r}))")
     (tmp_path / "sailings.csv").write_bytes(demo_file("sailings.csv"))
-    said("-c", "import zembra; zembra.run('sailings.csv', waved=True).picture('sailings.svg')")
+    picture = "import zembra; zembra.run('sailings.csv', waved=True).picture('sailings.svg')"
+    # numbers need nothing that draws; what an extra brings is asked for by its name
+    numbers = "import zembra; print(len(zembra.run('sailings.csv', waved=True).points))"
+    assert int(said("-c", numbers)) > 300
+    asked = "pip install 'zembra[pictures]'"
+    assert asked in said("-c", f"try:\n    {picture}\nexcept Exception as error:\n    print(error)")
+    refused = subprocess.run(
+        [*python, "-m", "zembra", "demo", "--port", "0", "--home", str(tmp_path / "none")],
+        capture_output=True, text=True, env=environment, cwd=tmp_path, check=False,
+    )  # fmt: skip
+    assert (refused.returncode, asked in refused.stderr) == (2, True)
+    assert not (tmp_path / "none").exists()
+    link(declared(wheel, "pictures"), packages)
+    said("-c", picture)
     assert (tmp_path / "sailings.svg").read_bytes().startswith(b"<svg")
-    # what an extra brings is asked for by its name
     slide = "from zembra.core.handover.slides import picture_pptx\ntry:\n    picture_pptx(b'', (16, 9), '')\nexcept Exception as error:\n    print(error)"
     assert "pip install 'zembra[office]'" in said("-c", slide)
     serving = subprocess.Popen(

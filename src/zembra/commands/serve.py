@@ -22,6 +22,7 @@ from zembra.commands.access import BEHIND_PROXY, LOOPBACK, check_key
 from zembra.commands.ports import listens
 from zembra.commands.tls import Certificate, certificate_of, encrypted
 from zembra.core.errors import Refusal
+from zembra.rendering.extra import check_installed
 from zembra.settings import settings
 from zembra.store.backups import Why, keep_backup
 from zembra.store.database import close_database
@@ -47,8 +48,9 @@ MOST_FILES = 8_192  # that are open, a connection one of them
 
 
 def run(args: argparse.Namespace) -> int:
-    """Serve until somebody stops it. Raises Refusal where the home is in use, damaged or newer, and where others than
-    this machine could reach it without a key."""
+    """Serve until somebody stops it. Raises Refusal where what draws is not installed, where the home is in use, damaged or newer, and
+    where others than this machine could reach it without a key."""
+    check_installed("The server's pictures")
     now = settings()
     home, host, key, with_demo = Home(args.home), args.host, now.key, args.with_demo
     port = now.port if args.port is None else args.port

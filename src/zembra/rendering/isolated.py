@@ -7,6 +7,7 @@ from functools import cache
 
 from zembra.core.dress.model import Picture
 from zembra.core.figure.model import Figure
+from zembra.rendering.extra import check_installed
 from zembra.rendering.files import picture_file
 from zembra.work.executor import EndReason, TaskLimits, advised
 from zembra.work.warm import WarmChildren
@@ -27,12 +28,14 @@ def _children() -> WarmChildren:
 
 
 def warm_up() -> None:
-    """Have the child begin before the first picture is asked for."""
+    """Have the child begin before the first picture is asked for. Raises Refusal."""
+    check_installed("Pictures")
     _children().warm_up()
 
 
 def draw(figure: Figure, picture: Picture, form: str, title: str, times: float) -> bytes:
     """As `picture_file` in another process. Raises Refusal."""
+    check_installed("Pictures")
     with advised(TODO):
         return _children().call(
             picture_file, figure, picture, form, title, times, name="drawing the picture", limits=LIMITS
