@@ -1,4 +1,4 @@
-"""What is foreign, read in a child process within one budget: files, packages, frozen numbers, large bodies."""
+"""Read untrusted input (files, packages, frozen numbers, large bodies) in a child process with one budget."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Readings of kept files, the last few of them at hand, so that nobody reads a file twice."""
+"""A cache of the last few files that were read."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is looked at again and again while a server runs: feeds that are due, studies that watch themselves."""
+"""Periodic jobs of a running server: feeds that are due, and studies that watch themselves."""
 
 from __future__ import annotations
 

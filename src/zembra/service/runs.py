@@ -1,4 +1,4 @@
-"""Runs of studies: at once as far as that is quick, with what is slow under way elsewhere."""
+"""Run studies: fast entries at once, slow ones in the background."""
 
 from __future__ import annotations
 

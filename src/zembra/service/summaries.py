@@ -1,4 +1,4 @@
-"""Working out what the list of studies says of each: at once where that is quick, else in the background."""
+"""Compute the summaries in the list of studies: fast ones at once, slow ones in the background."""
 
 from __future__ import annotations
 

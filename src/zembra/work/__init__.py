@@ -1,1 +1,1 @@
-"""Work that is done elsewhere: a queue of it, and what carries it out, here or in child processes."""
+"""A queue of work and its executors: in this process, in child processes, on a cluster."""

@@ -1,4 +1,4 @@
-"""What is judged: the words of judging, what it is carried out on, and the starting points."""
+"""The request to judge a projection: its settings, its data and its starting points."""
 
 from __future__ import annotations
 

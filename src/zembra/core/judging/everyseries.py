@@ -1,4 +1,4 @@
-"""Many series judged at a glance: which of them want a look, and why."""
+"""Judge many series at once, and say which of them need a look and why."""
 
 from __future__ import annotations
 

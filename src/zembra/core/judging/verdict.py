@@ -1,4 +1,4 @@
-"""Verdicts on candidates: what each would have said from every starting point, and how right that was."""
+"""Backtest each candidate from every starting point, and score it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The columns of the study's file: what each measures, and one of them put on the calendar beside the series."""
+"""Read one column of the study's file onto the calendar, and say what each column measures."""
 
 from __future__ import annotations
 

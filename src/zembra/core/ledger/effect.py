@@ -1,4 +1,4 @@
-"""What a repair did to the figures an analyst quotes: before and after, side by side."""
+"""Compare the figures that an analyst quotes before and after a repair."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What events of a name usually did to a series, for a projection over the next ones."""
+"""Estimate the usual effect of past events of one name, to project the next ones."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Entry kinds of other packages, isolated: their methods run where a runner has them run, in another process as a rule, and what they return
-is checked before it is used.
+"""Run the methods of third-party entry kinds in another process, and check what they return.
 
 A package's code may crash, hang or grow there; here runs nothing of it but the loading of its module and the validation of its words, once
 both have ended well in the other process.

@@ -1,4 +1,4 @@
-"""A projection kept between a floor and a ceiling and put on whole numbers, and what that does to it."""
+"""Clip a projection to a floor and a ceiling, round it to whole numbers, and describe what that changes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Limits of projections that go by like series: learned of all lines, put on those that have too few numbers, and told."""
+"""Set the limits of short series from the pooled backtest errors of similar series."""
 
 from __future__ import annotations
 

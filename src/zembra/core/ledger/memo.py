@@ -1,4 +1,4 @@
-"""What entries made is remembered, by the digest of all that it was made from, weighed in bytes."""
+"""A cache of what entries made, keyed by a digest of all inputs and bounded in bytes."""
 
 from __future__ import annotations
 

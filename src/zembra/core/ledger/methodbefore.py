@@ -1,4 +1,4 @@
-"""Ledgers that were made when another method was the usual one: what it said, and which is to stay."""
+"""Tell when a ledger was written under an earlier default projection method, and offer to keep that method."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where the order of entries matters: pairs that, swapped, would give other lines."""
+"""Find pairs of entries whose results depend on their order."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a method of projection is shown of a line, and what of it is evidence."""
+"""Select the history that a projection method is fitted to."""
 
 from __future__ import annotations
 

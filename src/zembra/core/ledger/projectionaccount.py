@@ -1,4 +1,4 @@
-"""What a projection shows: its shapes, what was fitted, how it did on held-back periods, and what is to be doubted."""
+"""Report a projection: its shapes, fitted numbers, backtest scores and warnings."""
 
 from __future__ import annotations
 

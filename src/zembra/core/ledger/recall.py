@@ -1,4 +1,4 @@
-"""What a run remembers and finds again: digests of lines and of all that entries make, and the memo under them."""
+"""Compute cache keys for the lines and entries of a run, and look results up by them."""
 
 from __future__ import annotations
 

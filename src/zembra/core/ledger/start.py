@@ -1,4 +1,4 @@
-"""The ledger a new study starts with."""
+"""Create the first ledger of a new study."""
 
 from __future__ import annotations
 

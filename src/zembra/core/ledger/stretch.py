@@ -1,4 +1,4 @@
-"""What can be done for just a few neighbouring periods of one series."""
+"""List what can be done for a few neighbouring periods of one series."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What new rows change, period by period."""
+"""Compare old and new rows period by period."""
 
 from __future__ import annotations
 

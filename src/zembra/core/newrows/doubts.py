@@ -1,4 +1,4 @@
-"""What came held against what is there, before anything is taken: each difference that may be a mistake is a question."""
+"""Ask a question about each difference between new and old rows that may be a mistake."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Projections as they were told, kept as numbers, and how they did on what happened since."""
+"""Keep issued projections as numbers, and score them against the actuals that came later."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Whether what came can be read the way the last file was, and the clock that its moments are told on."""
+"""Check that a new file can be read like the last one, and choose the clock of its moments."""
 
 from __future__ import annotations
 

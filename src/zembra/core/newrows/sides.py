@@ -1,4 +1,4 @@
-"""The two sides that are held against each other before new rows are taken, and how a question about them is put."""
+"""The old and the new side of a comparison, before new rows are accepted."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Two tables as one: the rows that were there and those that came."""
+"""Merge the table that is there with the one that came."""
 
 from __future__ import annotations
 
