@@ -17,7 +17,7 @@ from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison
-from zembra.core.newrows.together import together
+from zembra.core.newrows.merging import together
 from zembra.service.application import Application
 from zembra.service.newrows import incoming, take_in
 from zembra.store.database import close_database, open_database

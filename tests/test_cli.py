@@ -17,10 +17,10 @@ from tests.help import AS_OF, daily_csv, handed_over
 from zembra.api.app import create_app
 from zembra.cli import main
 from zembra.commands.opened import opened_home, study_named
+from zembra.core.dress.dresswords import MadeFor
 from zembra.core.dress.model import Page, Picture
 from zembra.core.dress.style import style_of
-from zembra.core.dress.words import MadeFor
-from zembra.core.feeds.words import FeedHow, WatchedFolder
+from zembra.core.feeds.feedwords import FeedHow, WatchedFolder
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.projected import AheadPeriods

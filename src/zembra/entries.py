@@ -185,8 +185,8 @@ from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.periodwords import Drawn, Month, Periods, Weekday
+from zembra.core.ledger.sharedwords import Counting
 from zembra.core.ledger.windowed import Tail
-from zembra.core.ledger.words import Counting
 
 __all__ = [
     "Absent",

@@ -22,8 +22,8 @@ from tests.api.test_feeds import TODAY, connect, csv_of, look, study
 from tests.api.test_watching import CALM, LATE, Receiver, receiver, watch
 from tests.api.test_watching import study as watched_study
 from zembra.core.errors import Refusal
+from zembra.core.feeds.feedwords import Address
 from zembra.core.feeds.webaddress import WebAddress, is_public
-from zembra.core.feeds.words import Address
 from zembra.service.feeds.fetched import FetchRequest
 from zembra.service.feeds.http import fetched
 from zembra.service.feeds.schedule import begin_look

@@ -20,8 +20,8 @@ from tests.api.test_api import bring_in, with_entry
 from tests.help import AS_OF, daily_csv
 from zembra.core.errors import Refusal
 from zembra.service.watching import mail
-from zembra.service.watching.look import watch_over
 from zembra.service.watching.tell import tell_due
+from zembra.service.watching.watchlook import watch_over
 
 RNG = np.random.default_rng(7)
 FIRST = date(2026, 8, 1)

@@ -20,8 +20,8 @@ from selenium.webdriver.common.action_chains import ActionChains
 
 from tests.browser.machine import Browser, Server
 from tests.drawing.test_picture import studied
+from zembra.core.dress.dresswords import Drawn, Light, Runs, TextSize, Ticks, ValuesAt
 from zembra.core.dress.model import Headings, LineDress, Page, Picture, TimeAxis, ValueScale
-from zembra.core.dress.words import Drawn, Light, Runs, TextSize, Ticks, ValuesAt
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Arrangement, Figure, FigureSettings, Shape
 from zembra.rendering.engine import DRAWING, picture_svg

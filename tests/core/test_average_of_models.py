@@ -19,7 +19,7 @@ from zembra.core.ledger.clauses.methods import Method, Named
 from zembra.core.ledger.clauses.projected import AheadPeriods, NoSeason
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import History
-from zembra.core.projection.averaged.ahead import means_ahead, responses_to_errors
+from zembra.core.projection.averaged.arimaahead import means_ahead, responses_to_errors
 from zembra.core.projection.averaged.average import Averaged, ahead_of
 from zembra.core.projection.averaged.errors import deviations, one_step_errors
 from zembra.core.projection.averaged.farvalues import averaged

@@ -10,6 +10,19 @@ from pydantic import ValidationError
 
 from tests.help import FIRST, run_csv
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.dress.dresswords import (
+    Drawn,
+    MadeFor,
+    Numbers,
+    Role,
+    Runs,
+    Shaded,
+    Side,
+    Taken,
+    Together,
+    UnitStands,
+    Weight,
+)
 from zembra.core.dress.model import (
     Beyond,
     FromDay,
@@ -27,19 +40,6 @@ from zembra.core.dress.model import (
     What,
 )
 from zembra.core.dress.style import in_style, parse_style, style_of
-from zembra.core.dress.words import (
-    Drawn,
-    MadeFor,
-    Numbers,
-    Role,
-    Runs,
-    Shaded,
-    Side,
-    Taken,
-    Together,
-    UnitStands,
-    Weight,
-)
 from zembra.core.errors import Refusal
 from zembra.core.figure.described import described
 from zembra.core.figure.dressed import in_dress, picture_figure, undressed

@@ -13,11 +13,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.help import result_of, smoothing
+from zembra.core.dress.dresswords import Role, Says, Side
 from zembra.core.dress.language import Speech, language_named, languages, own_words
 from zembra.core.dress.model import FromDay, HighValue, Language, LineDress, Picture, RightScale, TimeAxis, ValueScale
 from zembra.core.dress.phrases import EVERY_PHRASE, PHRASES
 from zembra.core.dress.style import in_style, style_of
-from zembra.core.dress.words import Role, Says, Side
 from zembra.core.english import number
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings

@@ -18,8 +18,8 @@ from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison, Kind
 from zembra.core.newrows.issued import Issued, actuals_for, by_ahead, scored, widening_so_far
-from zembra.core.newrows.together import together
-from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
+from zembra.core.newrows.merging import together
+from zembra.core.newrows.takingwords import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
 DAYS = [date(2026, 3, 1) + timedelta(days=n) for n in range(12)]
 ROUTES = ("North Head", "Outer Isles")

@@ -23,8 +23,8 @@ from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.entries.readings.moves import Moves, before_places, moves
 from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.ledger.sharedwords import Counting
 from zembra.core.ledger.windowed import Tail
-from zembra.core.ledger.words import Counting
 from zembra.demo import demo_file
 from zembra.demo.fuel import PRICES
 

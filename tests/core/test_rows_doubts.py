@@ -15,7 +15,7 @@ from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.renamed import in_terms_of, other_names
 from zembra.core.newrows.sides import side_of
-from zembra.core.newrows.words import NoLonger, TakingHow
+from zembra.core.newrows.takingwords import NoLonger, TakingHow
 
 AS_OF = date(2026, 2, 1)
 MONTHS = [f"{2024 + n // 12}-{n % 12 + 1:02d}" for n in range(25)]

@@ -10,8 +10,8 @@ from pydantic import ValidationError
 
 from tests.help import FIRST, daily_csv, run_csv, run_values
 from zembra.core.calendar.lines import Line
+from zembra.core.dress.dresswords import Side
 from zembra.core.dress.model import FromValue, HighValue, LineDress, Picture, ValueScale
-from zembra.core.dress.words import Side
 from zembra.core.english import counted, with_article
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import picture_figure

@@ -13,8 +13,8 @@ from pptx.enum.chart import XL_CHART_TYPE
 
 from tests.help import result_of, smoothing
 from zembra.core.calendar.lines import Condition
+from zembra.core.dress.dresswords import Drawn, Runs, Side
 from zembra.core.dress.model import FreeNote, Headings, LineDress, Notes, Picture
-from zembra.core.dress.words import Drawn, Runs, Side
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.nativechart import native_chart, native_charts

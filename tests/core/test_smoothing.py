@@ -10,13 +10,13 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.methods import SmoothingByHand
 from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.ledger.shapes import Area, Rests
-from zembra.core.projection.smoothing.ahead import carried_on
 from zembra.core.projection.smoothing.begin import begin_of
 from zembra.core.projection.smoothing.estimate import estimated_with_states
 from zembra.core.projection.smoothing.fit import Fit, smooth
 from zembra.core.projection.smoothing.forms import Form, possible_forms
 from zembra.core.projection.smoothing.recursion import Weights, path_along
 from zembra.core.projection.smoothing.search import searched
+from zembra.core.projection.smoothing.smoothingahead import carried_on
 from zembra.core.projection.wholehistory import whole_history
 
 # Hyndman and Athanasopoulos, Forecasting: Principles and Practice, 2nd edition (OTexts 2018).

@@ -14,20 +14,7 @@ from bs4 import BeautifulSoup
 from defusedxml.ElementTree import fromstring
 
 from tests.help import FIRST, run_csv
-from zembra.core.dress.model import (
-    FreeNote,
-    FromValue,
-    FromZero,
-    Headings,
-    LineDress,
-    Notes,
-    Page,
-    Picture,
-    RightScale,
-    TimeAxis,
-    ValueScale,
-)
-from zembra.core.dress.words import (
+from zembra.core.dress.dresswords import (
     Drawn,
     Ground,
     Light,
@@ -42,6 +29,19 @@ from zembra.core.dress.words import (
     Together,
     ValuesAt,
     Weight,
+)
+from zembra.core.dress.model import (
+    FreeNote,
+    FromValue,
+    FromZero,
+    Headings,
+    LineDress,
+    Notes,
+    Page,
+    Picture,
+    RightScale,
+    TimeAxis,
+    ValueScale,
 )
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Arrangement, Figure, FigureSettings, Shape

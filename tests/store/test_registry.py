@@ -16,10 +16,10 @@ from sqlmodel import Session, SQLModel, select
 from tests.help import AS_OF
 from tests.store.test_keeping import filled, rows, spoil
 from tests.store.test_rot import opened, reading
-from zembra.core.feeds.words import FeedHow
-from zembra.core.newrows.words import TakingHow
+from zembra.core.feeds.feedwords import FeedHow
+from zembra.core.newrows.takingwords import TakingHow
 from zembra.core.study.followup import Noted, State
-from zembra.core.watching.words import WatchWords
+from zembra.core.watching.watchwords import WatchWords
 from zembra.store.checking import check_all, check_file
 from zembra.store.database import close_database, open_database
 from zembra.store.home import Home

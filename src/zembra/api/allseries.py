@@ -37,9 +37,9 @@ from zembra.core.ledger.model import first_fault
 from zembra.core.many.columns import COLUMNS, Where
 from zembra.core.many.looks import NOTHING, Near, words_of
 from zembra.service.many.asking import ask_about
+from zembra.service.many.seriessums import OfProjections, of_projections, sums_out
 from zembra.service.many.study import begin, out_of, state_of
 from zembra.service.many.table import Wanted, counts, every_row, points_and_lines, rows
-from zembra.service.many.together import OfProjections, of_projections, sums_out
 from zembra.store.studies import KeptStudy, kept_study
 
 blueprint = Resource(

@@ -14,17 +14,17 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import words_of
 from zembra.core.calendar.closed import holiday_places
+from zembra.core.dress.dresswords import EVERY_COLOUR
 from zembra.core.dress.language import languages
-from zembra.core.dress.words import EVERY_COLOUR
-from zembra.core.feeds.words import FeedHow
+from zembra.core.feeds.feedwords import FeedHow
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.judging.asked import Judging
 from zembra.core.ledger.entry import kinds
 from zembra.core.many.summing import SumWords
-from zembra.core.newrows.words import TakingHow
-from zembra.core.watching.words import WATCHES, TellHow
+from zembra.core.newrows.takingwords import TakingHow
+from zembra.core.watching.watchwords import WATCHES, TellHow
 
 blueprint = Resource("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 

@@ -19,10 +19,10 @@ from zembra.api.resource import Resource
 from zembra.api.views import sentence_view
 from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import FeedHow
+from zembra.core.feeds.feedwords import FeedHow
 from zembra.core.grammar import Nouns
 from zembra.core.ledger.model import first_fault
-from zembra.service.feeds.look import connected, leave, place_of
+from zembra.service.feeds.feedlook import connected, leave, place_of
 from zembra.service.feeds.schedule import begin_look, look_under_way
 from zembra.store.feeds import disconnect_feed, feed_of, words_of_feed
 from zembra.store.studies import kept_study

@@ -29,7 +29,7 @@ from zembra.api.views import bench_view
 from zembra.api.waiting import PATIENCE, answer_of_run
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
-from zembra.core.newrows.words import TakingHow
+from zembra.core.newrows.takingwords import TakingHow
 from zembra.service.newrows import Incoming, as_known_on, incoming, known_files, reading_difference, take_in
 from zembra.service.runs import StudyRun
 from zembra.store.datasets import dataset

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from zembra.api.models.evidence import PartView
 from zembra.api.views import parts_view
+from zembra.core.dress.dresswords import Together
 from zembra.core.dress.model import (
     FreeNote,
     Headings,
@@ -22,7 +23,6 @@ from zembra.core.dress.model import (
     ValueScale,
     What,
 )
-from zembra.core.dress.words import Together
 from zembra.core.english import listed
 from zembra.core.figure.described import described
 from zembra.core.figure.dressed import dressed, names_on, undressed

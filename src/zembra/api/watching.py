@@ -19,10 +19,10 @@ from zembra.api.resource import Resource
 from zembra.api.views import sentence_view
 from zembra.core.errors import Refusal
 from zembra.core.ledger.model import first_fault
-from zembra.core.watching.words import WatchWords
-from zembra.service.watching.look import watching
+from zembra.core.watching.watchwords import WatchWords
 from zembra.service.watching.news import MOST_ENTRIES, atom
 from zembra.service.watching.schedule import begin_watch, watch_begun
+from zembra.service.watching.watchlook import watching
 from zembra.store.studies import KeptStudy, kept_study
 from zembra.store.tables import WatchFinding
 from zembra.store.watching import findings_of, troubled_tellings, watch_by_token, watch_of, words_of_watch

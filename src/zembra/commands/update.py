@@ -16,11 +16,11 @@ from zembra.core.newrows.changes import Kind, RevisedPeriod
 from zembra.core.newrows.issued import Score, scored
 from zembra.core.speaking import plain
 from zembra.service.application import Application
-from zembra.service.feeds.look import look
+from zembra.service.feeds.feedlook import look
 from zembra.service.newrows import Incoming, as_told, incoming, take_in
 from zembra.service.reading import read_file
-from zembra.service.watching.look import watch_over, would_find
 from zembra.service.watching.tell import tell_due
+from zembra.service.watching.watchlook import watch_over, would_find
 from zembra.store.datasets import dataset, keep_dataset
 from zembra.store.feeds import feed_of
 from zembra.store.home import Home

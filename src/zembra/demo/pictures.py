@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.dress.dresswords import Drawn, MadeFor, NamedAt, Role, Side, Taken, TextSize, Ticks, ValuesAt, Weight
 from zembra.core.dress.model import (
     FreeNote,
     FromDay,
@@ -21,7 +22,6 @@ from zembra.core.dress.model import (
     ValueScale,
     What,
 )
-from zembra.core.dress.words import Drawn, MadeFor, NamedAt, Role, Side, Taken, TextSize, Ticks, ValuesAt, Weight
 
 SOURCE = "Port office counts, sailings.csv"
 LEFT_OUT = (

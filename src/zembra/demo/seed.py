@@ -14,19 +14,19 @@ from typing import TypeVar
 from sqlalchemy import Engine
 
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import FeedHow, WatchedFolder
+from zembra.core.feeds.feedwords import FeedHow, WatchedFolder
 from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.study.summary import summary_of
-from zembra.core.watching.words import OutsideLimits, RevisionLarger, RowsLate, WatchWords
+from zembra.core.watching.watchwords import OutsideLimits, RevisionLarger, RowsLate, WatchWords
 from zembra.demo import AS_OF, demo_file
 from zembra.demo.studies import MONTHLY, STUDIES, DemoStudy
 from zembra.service.application import Application
-from zembra.service.feeds.look import connected, look
+from zembra.service.feeds.feedlook import connected, look
 from zembra.service.newrows import incoming, take_in
-from zembra.service.watching.look import not_looked_at, watch_over, watching
+from zembra.service.watching.watchlook import not_looked_at, watch_over, watching
 from zembra.store.datasets import keep_dataset
 from zembra.store.feeds import disconnect_feed, feed_of
 from zembra.store.studies import KeptStudy, create_study, kept_studies

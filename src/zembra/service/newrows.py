@@ -23,11 +23,11 @@ from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.issued import Issued, issued_frame
+from zembra.core.newrows.merging import JoinedTable, together
 from zembra.core.newrows.renamed import in_terms_of, other_names, roles
 from zembra.core.newrows.reread import measured, on_clock_of, reads_all
 from zembra.core.newrows.sides import KEY, TableSide, side_of
-from zembra.core.newrows.together import JoinedTable, together
-from zembra.core.newrows.words import TakingHow
+from zembra.core.newrows.takingwords import TakingHow
 from zembra.core.speaking import plain
 from zembra.service.application import Application
 from zembra.service.runs import how_read

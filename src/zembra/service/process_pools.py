@@ -12,7 +12,7 @@ PRELOADED = (
     "zembra.core.intake.workbook",
     "zembra.core.judging.everyseries",
     "zembra.service.process_pools",
-    "zembra.service.feeds.look",
+    "zembra.service.feeds.feedlook",
     "zembra.service.handing",
     "zembra.service.judging",
     "zembra.service.many.work",

@@ -10,7 +10,7 @@ from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import FeedHow
+from zembra.core.feeds.feedwords import FeedHow
 from zembra.store.again import wait_before
 from zembra.store.tables import Feed, Study, now
 

@@ -16,12 +16,12 @@ from sqlalchemy import inspect
 from sqlmodel import SQLModel
 
 from zembra.core.dress.style import parse_style
-from zembra.core.feeds.words import FeedHow
+from zembra.core.feeds.feedwords import FeedHow
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import opened
-from zembra.core.newrows.words import TakingHow
-from zembra.core.watching.words import WatchWords
+from zembra.core.newrows.takingwords import TakingHow
+from zembra.core.watching.watchwords import WatchWords
 from zembra.store.tables import (
     Dataset,
     Feed,

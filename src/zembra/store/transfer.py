@@ -22,10 +22,10 @@ from sqlmodel import Session, SQLModel, col, select
 
 from zembra import __version__
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import FeedHow
+from zembra.core.feeds.feedwords import FeedHow
 from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
-from zembra.core.watching.words import WatchWords
+from zembra.core.watching.watchwords import WatchWords
 from zembra.store.checking import ALTERED
 from zembra.store.database import one_moment
 from zembra.store.home import ONLY_OUR_FILES

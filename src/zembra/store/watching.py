@@ -14,7 +14,7 @@ from sqlmodel import Session, col, select
 
 from zembra.core.errors import Refusal
 from zembra.core.watching.find import Found
-from zembra.core.watching.words import WatchWords
+from zembra.core.watching.watchwords import WatchWords
 from zembra.store.errors import NotKept
 from zembra.store.tables import Study, Telling, WatchFinding, WatchOf, now
 

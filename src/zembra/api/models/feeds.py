@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from zembra.api.models.evidence import SentenceView
-from zembra.core.watching.words import MOST_WATCHES
+from zembra.core.watching.watchwords import MOST_WATCHES
 
 
 class FeedRequest(BaseModel):

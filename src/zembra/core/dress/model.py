@@ -9,8 +9,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from zembra.core.calendar.months import CalendarUnit, DayOrLonger
-from zembra.core.dress.language import OURS, language_named, own_words
-from zembra.core.dress.words import (
+from zembra.core.dress.dresswords import (
     COLOURS,
     EVERY_COLOUR,
     PLACED,
@@ -40,6 +39,7 @@ from zembra.core.dress.words import (
     ValuesAt,
     Weight,
 )
+from zembra.core.dress.language import OURS, language_named, own_words
 from zembra.core.grammar import Clause, Sentence, Word
 
 MOST_PICTURES = 200

@@ -7,8 +7,8 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from zembra.core.dress.dresswords import Role, Together
 from zembra.core.dress.model import Language, LineDress, Notes, Page, Picture, RightScale, TimeAxis, ValueScale
-from zembra.core.dress.words import Role, Together
 from zembra.core.errors import Refusal
 
 FORMAT = "zembra.style/1"

@@ -10,21 +10,7 @@ import numpy as np
 
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.months import DayOrLonger, shifted
-from zembra.core.dress.language import Speech
-from zembra.core.dress.looks import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
-from zembra.core.dress.model import (
-    Beyond,
-    FromDay,
-    FromSmallest,
-    LastSo,
-    LineDress,
-    Picture,
-    TimeAxis,
-    ToDay,
-    ToLast,
-    ValueScale,
-)
-from zembra.core.dress.words import (
+from zembra.core.dress.dresswords import (
     Halo,
     Light,
     NamedAt,
@@ -38,6 +24,20 @@ from zembra.core.dress.words import (
     Taken,
     Together,
     UnitStands,
+)
+from zembra.core.dress.language import Speech
+from zembra.core.dress.looks import FreeNoteView, Look, NumberForm, PageView, Stretch, TimeLook
+from zembra.core.dress.model import (
+    Beyond,
+    FromDay,
+    FromSmallest,
+    LastSo,
+    LineDress,
+    Picture,
+    TimeAxis,
+    ToDay,
+    ToLast,
+    ValueScale,
 )
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.legend import signs_for

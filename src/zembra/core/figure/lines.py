@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zembra.core.dress.model import LineDress, Picture
-from zembra.core.dress.words import (
+from zembra.core.dress.dresswords import (
     COLOURS,
     PALE,
     PLACED,
@@ -19,6 +18,7 @@ from zembra.core.dress.words import (
     Taken,
     Weight,
 )
+from zembra.core.dress.model import LineDress, Picture
 from zembra.core.figure.model import Figure, Markers, Raw
 from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.series import SeriesView

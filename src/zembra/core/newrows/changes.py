@@ -11,7 +11,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.calendar.lines import Condition, Line
-from zembra.core.newrows.words import NoLonger, Taken, TakingHow
+from zembra.core.newrows.takingwords import NoLonger, Taken, TakingHow
 
 COVERED = 0.95  # of the revisions, that the tail that is offered would have covered
 DENSE = 8  # times as many places as there are periods, up to which they are looked up in one table

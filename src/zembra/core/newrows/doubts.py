@@ -27,7 +27,7 @@ from zembra.core.newrows.numberdoubts import (
     swapped_series,
 )
 from zembra.core.newrows.sides import MOST_NAMED, TableSide, asked, named
-from zembra.core.newrows.words import NoLonger, TakingHow
+from zembra.core.newrows.takingwords import NoLonger, TakingHow
 
 COARSER = 2.5  # times as long
 MUCH_GONE = 0.1  # of the numbers of a series

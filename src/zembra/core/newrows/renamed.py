@@ -11,7 +11,7 @@ from zembra.core.intake.howread import FileForm, HowRead, TableHow, ValueKind
 from zembra.core.intake.joining import series_texts
 from zembra.core.intake.numbers import read_cells
 from zembra.core.intake.rowdates import row_moments
-from zembra.core.newrows.together import JoinedTable
+from zembra.core.newrows.merging import JoinedTable
 
 FEWEST_SHARED = 3  # moments
 MOST_AGREE = 0.75  # the newest numbers are often revised

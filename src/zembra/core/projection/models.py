@@ -10,7 +10,7 @@ import numpy as np
 
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected
-from zembra.core.projection.averaged.ahead import means_ahead
+from zembra.core.projection.averaged.arimaahead import means_ahead
 from zembra.core.projection.averaged.average import FEWEST, Averaged, AveragedForecast, ScaleFits, ahead_of
 from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
 from zembra.core.projection.averaged.farvalues import averaged

@@ -10,10 +10,10 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected, corrected
 from zembra.core.projection.seasonal import STL_WINDOW, cycled
-from zembra.core.projection.smoothing.ahead import carried_on
 from zembra.core.projection.smoothing.fit import smooth
 from zembra.core.projection.smoothing.forms import possible_forms
 from zembra.core.projection.smoothing.methods import estimated
+from zembra.core.projection.smoothing.smoothingahead import carried_on
 
 ROUNDS = 6  # of robustness weights; more change little and take as much longer
 

@@ -18,7 +18,15 @@ from zembra.core.ledger.follow import shifts_told, signed
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued
-from zembra.core.watching.words import WATCHES, AnyWatch, OutsideLimits, RevisionLarger, RowsLate, ShiftFound, Which
+from zembra.core.watching.watchwords import (
+    WATCHES,
+    AnyWatch,
+    OutsideLimits,
+    RevisionLarger,
+    RowsLate,
+    ShiftFound,
+    Which,
+)
 
 NEAR = 7  # periods that a shift may move as rows come, and be the one that was found
 

@@ -14,7 +14,7 @@ from sqlalchemy.engine import URL, Engine, make_url
 from sqlalchemy.exc import ArgumentError
 
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import DatabaseTable
+from zembra.core.feeds.feedwords import DatabaseTable
 from zembra.service.feeds.fetched import Fetched, FetchRequest
 from zembra.work.executor import Report
 

@@ -15,7 +15,7 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import WatchedFolder
+from zembra.core.feeds.feedwords import WatchedFolder
 from zembra.service.feeds.fetched import Fetched, FetchRequest
 from zembra.work.executor import Report
 

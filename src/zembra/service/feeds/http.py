@@ -31,8 +31,8 @@ from urllib3.exceptions import (
 from zembra import __version__
 from zembra.core.english import counted
 from zembra.core.errors import Refusal
+from zembra.core.feeds.feedwords import SINCE, Address
 from zembra.core.feeds.webaddress import WebAddress, is_public
-from zembra.core.feeds.words import SINCE, Address
 from zembra.service.feeds.fetched import Fetched, FetchRequest, Passing
 from zembra.work.executor import Report
 

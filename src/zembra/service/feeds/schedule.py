@@ -8,7 +8,7 @@ from typing import Any
 
 from zembra.core.intake.bringin import Progress
 from zembra.service.application import Application
-from zembra.service.feeds.look import Came, look
+from zembra.service.feeds.feedlook import Came, look
 from zembra.store.feeds import due_feeds
 from zembra.store.tables import now
 from zembra.work.queue import Busy, Lane, Work

@@ -7,8 +7,8 @@ import contextlib
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.service.application import Application
-from zembra.service.watching.look import not_looked_at, watch_over
 from zembra.service.watching.tell import tell_due
+from zembra.service.watching.watchlook import not_looked_at, watch_over
 from zembra.store.errors import Altered, Damaged, NotKept
 from zembra.store.watching import watching_studies
 from zembra.work.queue import Busy, Lane, Stage, Work

@@ -13,7 +13,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.projection.ahead import for_estimates, t_point
-from zembra.core.projection.averaged.ahead import means_ahead, responses_to_errors
+from zembra.core.projection.averaged.arimaahead import means_ahead, responses_to_errors
 from zembra.core.projection.averaged.errors import CONSTANT, Models, chosen, deviations
 from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
 from zembra.core.projection.averaged.forms import ArimaForm

@@ -10,11 +10,11 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
-from zembra.core.projection.smoothing.ahead import carried_on
 from zembra.core.projection.smoothing.estimate import LONGEST_ESTIMATED, estimated_with_states
 from zembra.core.projection.smoothing.forms import Form, possible_forms
 from zembra.core.projection.smoothing.recursion import Begin, Path, Weights, path_along
 from zembra.core.projection.smoothing.search import searched
+from zembra.core.projection.smoothing.smoothingahead import carried_on
 from zembra.core.projection.wholehistory import FEWEST_POINTS
 
 MOST_REMEMBERED = 32

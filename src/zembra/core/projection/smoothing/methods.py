@@ -9,9 +9,9 @@ import numpy as np
 from zembra.core.projection.ahead import History, Number, Projected, corrected
 from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.seasonal import STRENGTH, cycled, has_season, taken_off
-from zembra.core.projection.smoothing.ahead import carried_on
 from zembra.core.projection.smoothing.fit import Fit, smooth
 from zembra.core.projection.smoothing.forms import Form
+from zembra.core.projection.smoothing.smoothingahead import carried_on
 
 LONGEST_OF_LOGS = 24  # season length up to which logarithms are smoothed with one
 MOST_UNLIKE = 50  # times the smallest value, beyond which the largest has no place beside it on a logarithm

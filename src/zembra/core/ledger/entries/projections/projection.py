@@ -60,8 +60,8 @@ from zembra.core.ledger.projectionaccount import (
     tested_periods,
     what_was_fitted,
 )
+from zembra.core.ledger.sharedwords import Counting
 from zembra.core.ledger.state import State, Study
-from zembra.core.ledger.words import Counting
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
 from zembra.core.projection.likeseries import FEW

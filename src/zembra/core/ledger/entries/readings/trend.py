@@ -28,9 +28,9 @@ from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Shape
+from zembra.core.ledger.sharedwords import Counting
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
-from zembra.core.ledger.words import Counting
 
 FAR = 1 / 3  # of its history that a line may be carried on without a word
 SLOW = 1500  # points from which the robust line takes long

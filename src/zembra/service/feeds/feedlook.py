@@ -12,7 +12,7 @@ import numpy as np
 
 from zembra.core.english import counted, listed, number
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import Address, AnySource, DatabaseTable, FeedHow, Then, WatchedFolder
+from zembra.core.feeds.feedwords import Address, AnySource, DatabaseTable, FeedHow, Then, WatchedFolder
 from zembra.core.intake.bringin import Progress, sha256
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Kind

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from zembra.core.errors import Refusal
-from zembra.core.feeds.words import Address
+from zembra.core.feeds.feedwords import Address
 from zembra.core.ledger.digest import digest
 from zembra.core.ledger.entry import Group, kinds
 from zembra.core.ledger.model import Ledger, opened
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Comparison, RevisedPeriods
-from zembra.core.newrows.words import TakingHow
+from zembra.core.newrows.takingwords import TakingHow
 from zembra.core.watching.find import Looked, Watched, is_same, watched
-from zembra.core.watching.words import WatchWords
+from zembra.core.watching.watchwords import WatchWords
 from zembra.service.application import Application
 from zembra.service.feeds.http import resolves_to_private
 from zembra.service.newrows import Incoming, as_told, incoming

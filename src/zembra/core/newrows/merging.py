@@ -16,7 +16,7 @@ from zembra.core.intake.joining import folded, joined, series_texts
 from zembra.core.intake.numbercell import DecimalMark
 from zembra.core.intake.numbers import read_cells
 from zembra.core.intake.rowdates import row_moments
-from zembra.core.newrows.words import InBoth, NoLonger, NowBlank, Taken, TakingHow
+from zembra.core.newrows.takingwords import InBoth, NoLonger, NowBlank, Taken, TakingHow
 
 _KEY = ["__series", "__when", "__about"]  # of a row, beside the columns of the table
 # parts of how two files are read that must agree for rows to be mixed as written

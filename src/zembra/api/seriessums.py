@@ -18,7 +18,7 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.ledger.model import first_fault
 from zembra.core.many.summing import SumWords
-from zembra.service.many.together import begin_sums, sums_state
+from zembra.service.many.seriessums import begin_sums, sums_state
 from zembra.store.studies import kept_study
 
 blueprint = Resource(
