@@ -33,14 +33,15 @@ MEMORY = 400_000_000  # bytes of what entries made, where lines are looked at in
 
 @dataclass(frozen=True, slots=True)
 class EntryDone:
-    """What an entry did in a part. refused: on how many series it could not be carried out. problem: why on none. did: whether
+    """What an entry did in a part. touched: how many points it changed or used. refused: on how many series it could not be carried out;
+    both None where only some series of a part were carried out again, which leaves them unknown. problem: why on none. did: whether
     anything came of it. nothing: why nothing came of it in some part."""
 
     id: str
     kind: str
     sentence: str
-    touched: int
-    refused: int
+    touched: int | None
+    refused: int | None
     problem: str
     did: bool
     nothing: str
@@ -217,14 +218,18 @@ def summed(each: Iterable[Sequence[EntryDone]]) -> list[EntryDone]:
             if before is None
             else replace(
                 before,
-                touched=before.touched + entry.touched,
-                refused=before.refused + entry.refused,
+                touched=_sum(before.touched, entry.touched),
+                refused=_sum(before.refused, entry.refused),
                 problem=before.problem or entry.problem,
                 did=before.did or entry.did,
                 nothing=before.nothing or entry.nothing,
             )
         )
     return list(found.values())
+
+
+def _sum(one: int | None, other: int | None) -> int | None:
+    return None if one is None or other is None else one + other
 
 
 def _done(report: Report) -> EntryDone:

@@ -168,16 +168,12 @@ def do_part(_: Report, task: PartTask) -> PartReport:
         entries = [asdict(entry) for entry in summed(part.entries for part in done)]
     stay = set(digests) - set(changed)
     _write(task, done, stay)
-    did = {entry["id"] for entry in entries if entry["did"]}
     about = {
         "key": task.key,
         "digests": digests,
         "rows": task.parts.digests[task.part],
         "failed": [*failed, *((name, why) for name, why in known["failed"] if name in stay)],
-        # what entries did in the series that stay is known of all of them together only
-        "entries": [{**entry, "did": entry["did"] or entry["id"] in did} for entry in known["entries"]]
-        if stay
-        else entries,
+        "entries": _with_those_before(known["entries"], entries) if stay else entries,
         "passed": sorted(
             {name for part in done for name in _passed(part, task)} | set(known["passed"] if stay else ())
         ),
@@ -187,6 +183,16 @@ def do_part(_: Report, task: PartTask) -> PartReport:
     }
     write_sealed(_about_file(task), about)
     return _told(about, again=len(changed))
+
+
+def _with_those_before(
+    known: Sequence[Mapping[str, Any]], entries: Sequence[Mapping[str, Any]]
+) -> list[dict[str, Any]]:
+    """What entries did in a part of which some series stay. What they did in these is known of the whole part only: how many points they
+    touched is unknown then."""
+    did = {entry["id"] for entry in entries if entry["did"]}
+    unknown = {"touched": None, "refused": None}
+    return [{**entry, **unknown, "did": entry["did"] or entry["id"] in did} for entry in known]
 
 
 def _unsure(before: Mapping[str, Any], stay: set[str], there: set[str], entries: Sequence[Mapping[str, Any]]) -> bool:
