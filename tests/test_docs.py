@@ -85,7 +85,7 @@ def members() -> dict[str, set[str]]:
 
 @cache
 def files() -> set[str]:
-    kept = ("src", "tests", "docs", "benchmarks", "scripts", "requirements", "examples", ".ci")
+    kept = ("src", "tests", "docs", "benchmarks", "scripts", "requirements", ".ci")
     listed = [path for folder in kept for path in (ROOT / folder).rglob("*")]
     listed += [*(ROOT / "frontend" / "src").rglob("*"), *ROOT.glob("*"), *ROOT.glob("frontend/*")]
     return {f"/{path.relative_to(ROOT)}" for path in listed}

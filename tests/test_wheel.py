@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ast
 import json
 import os
 import re
@@ -18,7 +17,9 @@ from pathlib import Path
 
 import pytest
 from packaging.requirements import Requirement
+from packaging.utils import canonicalize_name
 
+from tests.core.test_architecture import imported
 from tests.kills import upload
 from zembra.demo import demo_file
 
@@ -52,30 +53,15 @@ def declared(wheel: Path, extra: str = "") -> list[str]:
     return [one.name for one in found if one.marker is None or one.marker.evaluate({"extra": extra})]
 
 
-def folded(name: str) -> str:
-    return re.sub(r"[-_.]+", "-", name).lower()
-
-
 def test_it_declares_what_is_imported_and_holds_what_is_served(wheel: Path) -> None:
     of_module = metadata.packages_distributions()
-    imported = {
-        name.split(".")[0]
-        for path in SOURCES.rglob("*.py")
-        for node in ast.walk(ast.parse(path.read_text()))
-        for name in (
-            [one.name for one in node.names]
-            if isinstance(node, ast.Import)
-            else [node.module or ""]
-            if isinstance(node, ast.ImportFrom)
-            else []
-        )
-    } - set(sys.stdlib_module_names)
-    wanted = {folded(of_module[name][0]) for name in imported if name in of_module and name != "zembra"}
-    # werkzeug is flask's, sqlalchemy sqlmodel's, and so on: what a declared one brings is there with it
-    brought = {folded(name) for name in closure(declared(wheel))}
+    tops = {name.split(".")[0] for path in SOURCES.rglob("*.py") for name in imported(path)}
+    foreign = tops - set(sys.stdlib_module_names)
+    wanted = {canonicalize_name(of_module[name][0]) for name in foreign if name in of_module and name != "zembra"}
+    brought = {canonicalize_name(name) for name in closure(declared(wheel))}
     assert wanted - set.union(*OPTIONAL.values()) <= brought
     for extra, names in OPTIONAL.items():
-        assert {folded(name) for name in declared(wheel, extra)} >= names
+        assert {canonicalize_name(name) for name in declared(wheel, extra)} >= names
         assert not names & brought
     with zipfile.ZipFile(wheel) as archive:
         files = set(archive.namelist())
@@ -96,7 +82,7 @@ def closure(names: list[str]) -> set[str]:
     found: set[str] = set()
     left = list(names)
     while left:
-        name = folded(left.pop())
+        name = canonicalize_name(left.pop())
         if name in found:
             continue
         found.add(name)

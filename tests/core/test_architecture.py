@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ast
-import re
 import subprocess
 import sys
 import tomllib
@@ -13,6 +12,8 @@ from itertools import chain
 from pathlib import Path
 
 import pytest
+from packaging.requirements import Requirement
+from packaging.utils import canonicalize_name
 
 ROOT = Path(__file__).parents[2]
 CORE = ROOT / "src" / "zembra" / "core"
@@ -130,18 +131,12 @@ UNSEEN = {"brotli", "dask", "distributed"}
 def test_what_is_imported_is_declared_and_what_is_declared_is_imported() -> None:
     project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
     optional = [*chain.from_iterable(project["optional-dependencies"].values())]
-    declared = {_package(text) for text in (*project["dependencies"], *optional)}
+    declared = {canonicalize_name(Requirement(text).name) for text in (*project["dependencies"], *optional)}
     tops = {name.partition(".")[0] for path in (ROOT / "src" / "zembra").rglob("*.py") for name in imported(path)}
     foreign = {name for name in tops if name != "zembra" and name not in sys.stdlib_module_names}
     homes = packages_distributions()
-    used = {_package(home) for name in foreign for home in homes[name]}
+    used = {canonicalize_name(home) for name in foreign for home in homes[name]}
     assert used - declared == set()
     assert declared - used == UNSEEN
     pinned = (ROOT / "requirements" / "run.in").read_text().split()
-    assert {_package(text) for text in project["dependencies"]} <= set(pinned)
-
-
-def _package(text: str) -> str:
-    name = re.match(r"[\w.-]+", text)
-    assert name is not None
-    return name[0].lower().replace("_", "-")
+    assert {canonicalize_name(Requirement(text).name) for text in project["dependencies"]} <= set(pinned)

@@ -75,7 +75,7 @@ class Executor(Protocol):
 
     Yields (number of the task, its result) as they are done, in any order. `on_report` is called with what tasks report, in
     the caller's thread. `check` is called again and again; whatever it raises, and leaving the iteration, cancels what is
-    under way. Raises Refusal and OSError as a task raises them, and Ended where one ends otherwise; the others are cancelled.
+    under way. Raises Refusal and OSError as a task raises them, and TaskEnded where one ends otherwise; the others are cancelled.
     Where `each_by_itself` is set, what a task would raise is yielded as its result instead, and the others go on.
     """
 

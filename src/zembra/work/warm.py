@@ -76,7 +76,7 @@ class WarmChildren:
         check: Check = no_check,
     ) -> Result:
         """What a function gives, which is found by its name in the child. name: what it does, as a noun phrase. check: called again and
-        again; whatever it raises ends the child. Raises Refusal and OSError as the function raises them, and Ended where the child ends
+        again; whatever it raises ends the child. Raises Refusal and OSError as the function raises them, and TaskEnded where the child ends
         before it is done, or goes beyond its limits."""
         question = pickle.dumps((function, args, limits.seconds))
         while not self._free.acquire(timeout=POLL):

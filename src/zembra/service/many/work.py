@@ -162,11 +162,11 @@ def do_part(_: Report, task: PartTask) -> PartReport:
     done, failed = _carried_out(observations, task, changed)
     entries = [asdict(entry) for entry in summed(part.entries for part in done)]
     known = before or {"failed": (), "entries": entries, "passed": (), "grain": None}
-    if before is not None and _unsure(before, set(digests) - set(changed), set(digests), entries):
-        changed = list(digests)
+    stay = set(digests) - set(changed)
+    if before is not None and _unsure(before, stay, set(digests), entries):
+        changed, stay = list(digests), set()
         done, failed = _carried_out(observations, task, changed)
         entries = [asdict(entry) for entry in summed(part.entries for part in done)]
-    stay = set(digests) - set(changed)
     _write(task, done, stay)
     about = {
         "key": task.key,
