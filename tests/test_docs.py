@@ -49,7 +49,11 @@ def _names(node: ast.AST) -> Iterator[str]:
 @cache
 def known_names() -> set[str]:
     """Of the Python that runs (no comments, no docstrings), of the front end, and of the files that set things up."""
-    found = {name for tree in trees().values() for node in ast.walk(tree) for name in _names(node)}
+    nodes = [node for tree in trees().values() for node in ast.walk(tree)]
+    documenting = {
+        id(node.value) for node in nodes if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)
+    }
+    found = {name for node in nodes if id(node) not in documenting for name in _names(node)}
     others = [
         *ROOT.glob("frontend/src/**/*.ts*"),
         *ROOT.glob("docs/deploy/*"),
