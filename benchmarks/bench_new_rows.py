@@ -40,8 +40,8 @@ def measure() -> Iterator[Ratio]:
     came = run(read.observations, ledger, AS_OF)
 
     def take_whole() -> None:
-        compared = Comparison(old.base.lines, came.base.lines)
-        assert compared.changes(old.state.lines, compared.guessed_how).any
+        compared = Comparison(old.base, came.base)
+        assert compared.changes(old.state, compared.guessed_how).any
 
     name = f"{SERIES * MORE:,} new rows with {SERIES * DAYS:,} again"
     yield compare(
@@ -55,8 +55,8 @@ def measure() -> Iterator[Ratio]:
     own = run(few.observations, ledger, AS_OF)
 
     def mixed() -> None:
-        compared = Comparison(old.base.lines, own.base.lines)
-        compared.changes(old.state.lines, compared.guessed_how)
+        compared = Comparison(old.base, own.base)
+        compared.changes(old.state, compared.guessed_how)
         together(before, few, compared.guessed_how)
 
     yield compare(

@@ -10,16 +10,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.help import run_csv, run_values
+from tests.help import daily_csv, run_csv, run_values
+from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
+from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly
 from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
+from zembra.core.many.seriesrow import series_frame
 from zembra.core.newrows.changes import Comparison, Kind
 from zembra.core.newrows.issued import Issued, actuals_for, by_ahead, scored, widening_so_far
 from zembra.core.newrows.merging import together
 from zembra.core.newrows.takingwords import InBoth, NoLonger, NowBlank, Taken, TakingHow
+from zembra.core.watching.find import Looked, watched
+from zembra.core.watching.watchwords import RevisionLarger, RowsLate
 
 DAYS = [date(2026, 3, 1) + timedelta(days=n) for n in range(12)]
 ROUTES = ("North Head", "Outer Isles")
@@ -105,7 +111,7 @@ def test_rows_of_both_are_those_that_the_sentence_names(old: Cells, new: Cells, 
 def test_what_changed_is_what_a_direct_comparison_finds(old: Cells, new: Cells, taken: Taken) -> None:
     before = by_one_ledger(bring_in(long_csv(old), HOW))
     came = by_one_ledger(bring_in(long_csv(new), HOW))
-    changes = Comparison(before.base.lines, came.base.lines).changes(before.state.lines, TakingHow(taken=taken))
+    changes = Comparison(before.base, came.base).changes(before.state, TakingHow(taken=taken))
     grain = before.base.grain
     found = {
         (row.kind, row.series, date.fromisoformat(grain.label(row.period))): (row.was, row.now) for row in changes.rows
@@ -149,7 +155,7 @@ def test_several_rows_of_a_period_are_chosen_together() -> None:
 def test_half_a_month_that_came_later_does_not_replace_the_other_half() -> None:
     before = bring_in(b"day,riders\n" + b"\n".join(b"2026-03-%02d,10" % day for day in range(1, 16)))
     came = bring_in(b"day,riders\n" + b"\n".join(b"2026-03-%02d,20" % day for day in range(16, 32)), before.how)
-    made = together(before, came, Comparison(of(before).base.lines, of(came).base.lines).guessed_how)
+    made = together(before, came, Comparison(of(before).base, of(came).base).guessed_how)
     frame = bring_in(made.data, made.how).observations.frames["riders"]
     assert (frame.height, frame["value"].sum()) == (31, 15 * 10 + 16 * 20)
 
@@ -163,7 +169,7 @@ def test_revisions_of_the_tail_are_foreseen_and_its_length_is_told() -> None:
     late[[26, 27, 29]] += 50
     late[3] += 1
     came = run_csv(b"day,riders\n" + b"\n".join(b"2026-03-%02d,%d" % (n + 1, value) for n, value in enumerate(late)))
-    changes = Comparison(before.base.lines, came.base.lines).changes(before.state.lines, TakingHow())
+    changes = Comparison(before.base, came.base).changes(before.state, TakingHow())
     assert [row.back for row in changes.of(Kind.REVISED)] == [27, 4, 3, 1]
     assert (changes.foreseen, changes.tail) == (0, 27)
 
@@ -273,3 +279,33 @@ def test_an_estimate_is_not_what_happened() -> None:
     periods = result.state.grain.labels(line.periods)
     frame = pl.DataFrame({"series": [line.name] * 4, "period": periods})
     assert actuals_for([line], result.state.grain, frame).tolist() == pytest.approx([1, 2, np.nan, 4], nan_ok=True)
+
+
+def test_the_grain_that_a_ledger_puts_rows_on_is_not_that_of_the_rows() -> None:
+    """Days put into months: what is told of rows is told by the day."""
+    monthly = (Coarser(partly=Partly.PROVISIONAL),)
+    was = run_csv(daily_csv(range(75), date(2026, 1, 1)), *monthly)
+    now = run_csv(daily_csv([*range(40), 140, *range(41, 74), 174], date(2026, 1, 1)), *monthly)
+    changes = Comparison(was.base, now.base).changes(was.state, TakingHow())
+    told = [(changes.grain.label(row.period), row.provisional) for row in changes.of(Kind.REVISED)]
+    assert told == [("2026-02-10", False), ("2026-03-16", True)]
+    looked = Looked(was, (), changes, date(2026, 3, 25))
+    found = watched([RevisionLarger(percent=1), RowsLate(days=2)], looked).found
+    assert [(one.kind, one.period) for one in found] == [("revision", "2026-02-10"), ("late", "2026-03-16")]
+    (row,) = series_frame(was, ["riders"]).select("first", "last", "newest_day").rows()
+    assert row == (date(2026, 1, 1), date(2026, 3, 16), date(2026, 3, 1))
+
+
+@given(
+    st.sampled_from(list(CalendarUnit)),
+    st.sampled_from(list(CalendarUnit)),
+    st.dates(date(1990, 1, 1), date(2060, 1, 1)),
+)
+def test_periods_that_another_grain_touches_are_those_of_its_days(
+    own: CalendarUnit, other: CalendarUnit, day: date
+) -> None:
+    grain, rows = Grain(Unit(own.value)), Grain(Unit(other.value))
+    period, end = rows.span(day)[0], rows.days(np.array([rows.span(day)[0] + 1]))[0]
+    hours = np.arange(rows.days(np.array([period]))[0], end, np.timedelta64(1, "h"))
+    first, last = grain.touched_by(rows, np.array([period]))
+    assert np.unique(grain.on_clock(hours)).tolist() == list(range(first[0], last[0] + 1))

@@ -49,9 +49,9 @@ def asked(new: bytes, old: bytes = OLD, how: TakingHow | None = None) -> tuple[t
     renamed = in_terms_of(came, names)
     counted = came if renamed is None else bring_in(renamed.data, renamed.how)
     was, now = carried(before, before), carried(counted, before if not renamed else counted)
-    compared = Comparison(was.base.lines, now.base.lines) if was.base.grain == now.base.grain else None
+    compared = Comparison(was.base, now.base) if was.base.grain == now.base.grain else None
     words = how or (compared.guessed_how if compared else TakingHow())
-    changes: RevisedPeriods | None = compared.changes(was.state.lines, words) if compared else None
+    changes: RevisedPeriods | None = compared.changes(was.state, words) if compared else None
     return rows_questions(side_of(before, was), side_of(counted, now), came, changes, words, names, said=False), came
 
 
@@ -138,7 +138,7 @@ def test_moved_blank_doubled_and_coarser_rows() -> None:
 def test_a_table_of_the_newest_months_takes_nothing_away() -> None:
     rolling = wide({route: column[7:] for route, column in VALUES.items()}, MONTHS[7:])
     before, came = bring_in(OLD), bring_in(rolling)
-    how = Comparison(carried(before, before).base.lines, carried(came, before).base.lines).guessed_how
+    how = Comparison(carried(before, before).base, carried(came, before).base).guessed_how
     assert how.gone is NoLonger.STAY
     assert keys(rolling) == []
 

@@ -60,11 +60,12 @@ def new_rows_view(kept: KeptStudy, before: Result, found: Incoming, noted: Seque
         how=found.how.model_dump(mode="json"),
         parts=parts_view(found.how, after.state.nouns),
         counts={kind.value: count for kind, count in changes.counts.items()},
-        rows=[_changed(row, grain) for kind in Kind for row in changes.of(kind, MOST_ROWS)],
+        rows=[_changed(row, changes.grain) for kind in Kind for row in changes.of(kind, MOST_ROWS)],
         new_series=list(changes.new_series),
         lost_series=list(changes.lost_series),
         foreseen=changes.foreseen,
-        tail=changes.tail,
+        # it counts periods of the rows, the entry that is offered those of the study
+        tail=changes.tail if changes.grain == grain else None,
         periods=grain.plural,
         unlike=""
         if found.changes is not None
@@ -177,7 +178,12 @@ def _followups(
 ) -> list[FollowUpChange]:
     """What is new, and what was on the list and is not explained yet."""
     was = {(item.series, item.period) for item in follow_up(before, noted)}
-    revised = {(row.series, grain.label(row.period)) for kind in (Kind.REVISED, Kind.BLANK) for row in changes.of(kind)}
+    revised = {
+        (row.series, label)
+        for kind in (Kind.REVISED, Kind.BLANK)
+        for row in changes.of(kind)
+        for label in _labels_on(grain, changes.grain, row.period)
+    }
 
     def becomes(item: Item) -> str:
         key = item.series, item.period
@@ -197,6 +203,12 @@ def _followups(
         for item in follow_up(after, noted)
         if item.state is not State.EXPLAINED
     ]
+
+
+def _labels_on(grain: Grain, changed_on: Grain, period: int) -> Sequence[str]:
+    """The periods of the study that a period of the rows touches."""
+    first, last = grain.touched_by(changed_on, np.array([period]))
+    return grain.labels(np.arange(first[0], last[0] + 1))
 
 
 def _told_series(

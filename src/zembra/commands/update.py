@@ -53,7 +53,6 @@ class UpdateReport:
     it said then. calls, unsaid: what the watch found and could not look at."""
 
     kept: KeptStudy
-    grain: Grain
     found: Incoming | None
     scores: tuple[Score, ...]
     taken: bool
@@ -82,7 +81,7 @@ def _updated(application: Application, kept: KeptStudy, args: argparse.Namespace
         feed = feed_of(engine, study_id)
         received = None if feed is None or feed.received_id is None else dataset(engine, feed.received_id)
     found = None if received is None else incoming(application, kept, before, received, None, args.as_of)
-    report = UpdateReport(kept, before.state.grain, found, (), False, said, (), ())
+    report = UpdateReport(kept, found, (), False, said, (), ())
     if found is not None:
         every = scored([as_told(kept, before)], found.result.state.lines, before.state.grain)
         report = replace(report, scores=tuple(score for score in every if score.points))
@@ -142,7 +141,7 @@ def _about(report: UpdateReport, found: Incoming) -> list[str]:
             names = ", ".join(found.changes.lost_series[:MOST_SAID])
             lines.append(f"Not in it any more: {names}, with {counted(gone, 'number')}.")
         revised = found.changes.of(Kind.REVISED)
-        lines += [f"  revised: {_said(row, report.grain)}" for row in revised[:MOST_SAID]]
+        lines += [f"  revised: {_said(row, found.changes.grain)}" for row in revised[:MOST_SAID]]
         if len(revised) > MOST_SAID:
             lines.append(f"  and {number(len(revised) - MOST_SAID)} more")
     if report.scores:
@@ -175,12 +174,14 @@ def _as_json(report: UpdateReport) -> str:
             {
                 "kind": row.kind.value,
                 "series": row.series,
-                "period": report.grain.label(row.period),
+                "period": changes.grain.label(row.period),
                 "was": row.was,
                 "now": row.now,
             }
-            for row in (changes.rows if changes else ())
-        ],
+            for row in changes.rows
+        ]
+        if changes
+        else [],
         "projection": {"as_of": report.kept.as_of.isoformat(), "scores": [asdict(score) for score in report.scores]},
         "misfits": [f"{misfit.sentence} {misfit.problem}" for misfit in (found.result.problems if found else ())],
         "questions": [question.full_text for question in (found.questions if found else ())],

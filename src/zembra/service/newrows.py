@@ -101,7 +101,7 @@ def incoming(
     # what a file lacks is told when the whole ledger is carried out; its own series are looked at as they are
     alone = runs.carry_out(counted, first, as_of or kept.as_of, received.name)
     same_calendar = alone.base.grain == before.base.grain and bool(alone.base.lines)
-    compared = Comparison(before.base.lines, alone.base.lines) if same_calendar else None
+    compared = Comparison(before.base, alone.base) if same_calendar else None
     words = how or (compared.guessed_how if compared else TakingHow())
     both, brought = renamed, counted
     if not words.replaces:
@@ -111,7 +111,7 @@ def incoming(
     start = alone if both is renamed else runs.carry_out(brought, first, as_of or kept.as_of, received.name)
     day = as_of or max(kept.as_of, suggested_as_of(start.state, application.today()))
     result = runs.carry_out(brought, ledger, day, received.name, memo=runs.memo, defer=True)
-    changes = compared.changes(before.state.lines, words) if compared else None
+    changes = compared.changes(before.state, words) if compared else None
     standing = TableSide(
         before.base.observations,
         before.base.lines,

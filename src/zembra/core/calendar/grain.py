@@ -111,6 +111,13 @@ class Grain:
         starts = self.starts(periods)
         return wall_and_offset(starts, self.zone)[0] if self.zone else starts
 
+    def touched_by(self, other: Grain, periods: Ints) -> tuple[Ints, Ints]:
+        """(first, last) period of this grain that each period of another one touches, by the clock."""
+        if other == self:
+            return periods, periods
+        end = other.days(periods + 1) - np.timedelta64(1, "s")
+        return self.on_clock(other.days(periods)), self.on_clock(end)
+
     def on_clock(self, wall: Moments) -> Ints:
         """The period in which the clock of its place showed each moment; the other way of `days`."""
         return self.periods(from_wall(wall, self.zone) if self.zone else wall)

@@ -75,12 +75,15 @@ class _About:
 
 def series_frame(result: Result, names: Sequence[str]) -> pl.DataFrame:
     """A row for each of the series, in their order."""
-    grain = result.state.grain
     about = _about(result, names)
     lines = {line.name: line for line in result.state.lines}
     base = {line.name: line for line in result.base.lines}
     expectations = _expectations(result)
-    rows = [_row(name, lines.get(name), base.get(name), about[name], expectations.get(name), grain) for name in names]
+    grain, came_on = result.state.grain, result.base.grain
+    rows = [
+        _row(name, lines.get(name), base.get(name), about[name], expectations.get(name), grain, came_on)
+        for name in names
+    ]
     return pl.DataFrame(rows, schema=SCHEMA, orient="row")
 
 
@@ -139,12 +142,19 @@ def _expectations(result: Result) -> dict[str, Expectation]:
 
 
 def _row(
-    name: str, line: Line | None, base: Line | None, about: _About, expected: Expectation | None, grain: Grain
+    name: str,
+    line: Line | None,
+    base: Line | None,
+    about: _About,
+    expected: Expectation | None,
+    grain: Grain,
+    came_on: Grain,
 ) -> tuple[Any, ...]:
+    """came_on: the grain of the base, which a coarser or finer one of the ledger may have replaced."""
     if line is None or not len(line):
         nothing = dict.fromkeys(SCHEMA)
         return tuple({**nothing, "series": name, "refused": "; ".join(about.refused)}.values())
-    came = line if base is None else base
+    came, came_on = (line, grain) if base is None else (base, came_on)
     there = np.flatnonzero(came.row_count > 0)
     known = np.flatnonzero(~np.isnan(line.value) & (line.condition != Condition.SET_ASIDE))
     newest = int(known[-1]) if known.size else None
@@ -159,8 +169,8 @@ def _row(
     return (
         name,
         int(came.row_count.sum()),
-        _day(grain, int(came.periods[there[0]])) if there.size else None,
-        _day(grain, int(came.periods[there[-1]])) if there.size else None,
+        _day(came_on, int(came.periods[there[0]])) if there.size else None,
+        _day(came_on, int(came.periods[there[-1]])) if there.size else None,
         None if newest is None else float(line.value[newest]),
         None if newest is None else _day(grain, int(line.periods[newest])),
         None if newest is None else grain.label(int(line.periods[newest])),

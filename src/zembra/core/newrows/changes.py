@@ -10,7 +10,9 @@ from enum import StrEnum
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints
+from zembra.core.calendar.grain import DAY, Grain
 from zembra.core.calendar.lines import Condition, Line
+from zembra.core.ledger.state import State
 from zembra.core.newrows.takingwords import NoLonger, Taken, TakingHow
 
 COVERED = 0.95  # of the revisions, that the tail that is offered would have covered
@@ -43,12 +45,14 @@ class RevisedPeriod:
 
 @dataclass(frozen=True, slots=True)
 class RevisedPeriods:
-    """names: of all series. of_kind: per kind the periods that differ, by series and period. new_series, lost_series: names."""
+    """names: of all series. of_kind: per kind the periods that differ, by series and period. new_series, lost_series: names.
+    grain: of the periods, that of the rows as they came in, whatever the ledger makes of it."""
 
     names: tuple[str, ...] = ()
     of_kind: Mapping[Kind, Differing] = field(default_factory=dict)
     new_series: tuple[str, ...] = ()
     lost_series: tuple[str, ...] = ()
+    grain: Grain = DAY
 
     @property
     def counts(self) -> dict[Kind, int]:
@@ -127,9 +131,9 @@ class _Side:
 class Comparison:
     """What was there beside what came, both as they came onto one calendar."""
 
-    def __init__(self, before: Sequence[Line], came: Sequence[Line]) -> None:
-        self._before, self._came = before, came
-        self._names, (self._old, self._new) = _sides(before, came)
+    def __init__(self, before: State, came: State) -> None:
+        self._before, self._came, self._grain = before.lines, came.lines, before.grain
+        self._names, (self._old, self._new) = _sides(before.lines, came.lines)
         # where the periods of what was there stand in what came
         self._in_new = _places(self._new.key, self._old.key, self._old.size)
 
@@ -154,10 +158,10 @@ class Comparison:
             self._new.period[self._new.came].min()
         )
 
-    def changes(self, repaired: Sequence[Line], how: TakingHow) -> RevisedPeriods:
+    def changes(self, repaired: State, how: TakingHow) -> RevisedPeriods:
         """repaired: what was there, after the ledger's repairs, which say what was provisional."""
         names, old, new = self._names, self._old, self._new
-        provisional = _provisional(names, old, repaired)
+        provisional = _provisional(names, old, self._grain, repaired)
         had, has = ~np.isnan(old.value), ~np.isnan(new.value)
         now = _values_at(new.value, self._in_new)
         was = np.full(new.key.size, np.nan)
@@ -187,6 +191,7 @@ class Comparison:
             found,
             tuple(line.name for line in self._came if line.name not in known),
             tuple(line.name for line in self._before if line.name not in has_now) if how.taken is Taken.WHOLE else (),
+            self._grain,
         )
 
     def _row_came(self) -> Bools:
@@ -242,16 +247,17 @@ def _places(among: Ints, wanted: Ints, size: int) -> Ints:
     return np.where(among[at] == wanted, at, -1)
 
 
-def _provisional(names: tuple[str, ...], old: _Side, repaired: Sequence[Line]) -> Bools:
-    """Which of the periods that were there were taken to be not complete."""
+def _provisional(names: tuple[str, ...], old: _Side, grain: Grain, repaired: State) -> Bools:
+    """Which of the periods that were there were taken to be not complete. grain: theirs; the ledger may have put its lines on another one."""
     place = {name: n for n, name in enumerate(names)}
     found = np.zeros(old.key.size, dtype=bool)
-    for line in repaired:
+    begin, end = repaired.grain.touched_by(grain, old.period)
+    for line in repaired.lines:
         own = line.periods[line.condition == Condition.PROVISIONAL]
         if not own.size or line.name not in place:
             continue
-        first, end = np.searchsorted(old.series, (place[line.name], place[line.name] + 1))
-        found[first:end] |= np.isin(old.period[first:end], own)
+        part = slice(*np.searchsorted(old.series, (place[line.name], place[line.name] + 1)))
+        found[part] |= np.searchsorted(own, end[part], "right") > np.searchsorted(own, begin[part])
     return found
 
 

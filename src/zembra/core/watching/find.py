@@ -141,7 +141,8 @@ def _limits_of(issued: Sequence[Issued], series: str, label: str, level: float) 
 
 
 def _late(watch: RowsLate, looked: Looked) -> Iterator[Found | str]:
-    expected = looked.result.state.expected
+    # of rows as they come in, whatever grain the ledger puts them on
+    expected = looked.result.base.expected
     grain = expected.grain
     if grain.unit is Unit.MOMENT:
         yield "Dates as they come have no period that could be late."
@@ -180,9 +181,11 @@ def _shift(watch: ShiftFound, looked: Looked) -> Iterator[Found | str]:
 
 
 def _revision(watch: RevisionLarger, looked: Looked) -> Iterator[Found | str]:
-    grain = looked.result.state.grain
+    if looked.changes is None:
+        return
+    grain = looked.changes.grain
     by_series: dict[str, list[tuple[float, RevisedPeriod]]] = {}
-    for row in looked.changes.of(Kind.REVISED) if looked.changes else ():
+    for row in looked.changes.of(Kind.REVISED):
         if not watch.concerns(row.series) or (row.provisional and watch.which is Which.SURE):
             continue
         assert row.was is not None

@@ -109,8 +109,8 @@ def _changes_of_last(application: Application, kept: KeptStudy, now: Result) -> 
     then = application.runs.carry_out(brought, _without_projections(ledger), earlier.as_of, data.name)
     if then.base.grain != now.base.grain:
         return None
-    comparison = Comparison(then.base.lines, now.base.lines)
-    return comparison.changes(then.state.lines, TakingHow.model_validate_json(taking.words))
+    comparison = Comparison(then.base, now.base)
+    return comparison.changes(then.state, TakingHow.model_validate_json(taking.words))
 
 
 def _without_projections(ledger: Ledger) -> Ledger:
