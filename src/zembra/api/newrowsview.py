@@ -30,8 +30,9 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
-from zembra.core.ledger.follow import shifts_told
+from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result
+from zembra.core.ledger.shiftresults import SeriesShifts
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued, Score, by_ahead, scored, widening_so_far
 from zembra.core.study.followup import Item, Noted, State, follow_up
@@ -169,8 +170,10 @@ def _found_by(report: Report | None, grain: Grain) -> set[tuple[str, str]]:
     """The series and periods that an entry speaks of: candidates, marks, shifts."""
     if report is None:
         return set()
-    found = {(finding.series, grain.label(finding.period)) for finding in report.outcome.findings}
-    return found | {(shift.series, shift.since) for shift in shifts_told(report.outcome.evidence)}
+    shifts = results_of(report.outcome.results, SeriesShifts)
+    found = {(finding.series, finding.period) for finding in report.outcome.findings}
+    found |= {(known.series, shift.period) for known in shifts for shift in known.shifts}
+    return {(series, grain.label(period)) for series, period in found}
 
 
 def _followups(

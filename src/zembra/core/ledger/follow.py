@@ -1,33 +1,20 @@
-"""What follows from a level shift, whether it was found or marked by hand, and how changes are told."""
+"""What follows from a level shift, whether it was found or marked by hand."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from zembra.core.arithmetic.shifts import LevelShift
 from zembra.core.calendar.complete import Expected
-from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.evidence import SERIES, Evidence, Row, Table, measure, percent, period
 
-SHIFT_COLUMNS = (
-    SERIES,
-    period("from", "From"),
-    measure("before", "Before"),
-    measure("after", "After"),
-    measure("size", "Size"),
-    percent("percent", "Percent"),
-    measure("low", "95 % from"),
-    measure("high", "to"),
-    percent("sure", "How sure, %"),
-)
 _YEAR = {Unit.HOUR: 8766.0, Unit.DAY: 365.25, Unit.WEEK: 52.18}
 
 
@@ -71,41 +58,3 @@ def _lifted(line: Line, period: int, values: np.ndarray, by: str) -> Line:
     measured = earlier & np.isin(line.condition, (Condition.MEASURED, Condition.ADJUSTED))
     filled = earlier & (line.condition == Condition.FILLED)
     return line.marked(measured, Condition.ADJUSTED, by, values).marked(filled, Condition.FILLED, by, values)
-
-
-def shift_row(line: Line, shift: LevelShift, grain: Grain) -> Row:
-    share = 100 * shift.size / abs(shift.before) if shift.before else None
-    when = grain.label(int(line.periods[shift.place]))
-    return (line.name, when, shift.before, shift.after, shift.size, share, shift.low, shift.high, 100 * shift.sure)
-
-
-def signed(size: float) -> str:
-    """+165, −12.5: a step as it is written beside its mark."""
-    rounded = round(size) if abs(size) >= 20 else float(f"{size:.2g}")
-    return f"{'+' if rounded >= 0 else ''}{number(rounded)}"
-
-
-def from_below_zero(name: str, count: int) -> list[str]:
-    """What is said of percent changes that start from a negative value."""
-    if not count:
-        return []
-    return [f"{name}: {count} changes start below zero; their percent is of the size of that value, without its sign."]
-
-
-@dataclass(frozen=True, slots=True)
-class ToldShift:
-    """A level shift as evidence tells it. since: the label of its first period."""
-
-    series: str
-    since: str
-    after: float
-    size: float
-
-
-def shifts_told(evidence: Iterable[Evidence]) -> Iterator[ToldShift]:
-    """Those of every table of level shifts."""
-    for table in evidence:
-        if isinstance(table, Table) and table.columns == SHIFT_COLUMNS:
-            for row in table.rows:
-                cells: dict[str, Any] = dict(zip((column.key for column in SHIFT_COLUMNS), row, strict=True))
-                yield ToldShift(cells["series"], cells["from"], cells["after"], cells["size"])

@@ -53,15 +53,19 @@ def as_like_series(
     done: Sequence[LineResult], told: LikeSeries, keep: Keep, study: Study, kind: str
 ) -> list[LineResult]:
     """What a projection made of each line, with limits as like series say. kind: of the entry."""
-    return [_made_as(made, widened_as(made.facts, told, keep, study), study, kind) for made in done]
+    return [_made_as(made, told, keep, study, kind) for made in done]
 
 
-def _made_as(made: LineResult, seen: SeriesProjection, study: Study, kind: str) -> LineResult:
-    if seen is made.facts:
+def _made_as(made: LineResult, told: LikeSeries, keep: Keep, study: Study, kind: str) -> LineResult:
+    assert isinstance(made.result, SeriesProjection)
+    seen = widened_as(made.result, told, keep, study)
+    if seen is made.result:
         return made
     shapes = tuple(projected_shapes(seen, study, kind))
     # what it would have said before stays as it is
-    return replace(made, shapes=(*shapes, *made.shapes[len(shapes) :]), warnings=tuple(doubts(seen, study)), facts=seen)
+    return replace(
+        made, shapes=(*shapes, *made.shapes[len(shapes) :]), warnings=tuple(doubts(seen, study)), result=seen
+    )
 
 
 def all_refitted(done: Sequence[SeriesProjection]) -> bool:

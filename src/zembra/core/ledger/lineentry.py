@@ -20,9 +20,9 @@ from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
 from zembra.core.ledger.packageresult import PackageFailed
+from zembra.core.ledger.results import R, SeriesResult, results_of
 from zembra.core.ledger.shapes import TOGETHER, Shape
-from zembra.core.ledger.state import Additions, Expectation, Offer, Outcome, State, Study
-from zembra.core.projection.likeseries import HeldBack
+from zembra.core.ledger.state import Additions, Offer, Outcome, State, Study
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,8 +30,8 @@ class LineResult:
     """What an entry made of one line.
 
     line: the line after it, None where it changed nothing. beside: further lines made from it.
-    touched: how many points it changed or used. rows: of the entry's table. facts: what else the account of
-    all lines together needs.
+    touched: how many points it changed or used. rows: of the entry's table. result: what it found out, from which the
+    account of all lines and other readers take it.
     """
 
     line: Line | None = None
@@ -42,7 +42,7 @@ class LineResult:
     findings: tuple[Finding, ...] = ()
     warnings: tuple[str, ...] = ()
     offers: tuple[Offer, ...] = ()
-    facts: Any = None
+    result: SeriesResult | None = None
 
     def arrays(self) -> Iterator[np.ndarray]:
         """The arrays it holds, whose bytes the memo counts."""
@@ -61,8 +61,11 @@ class Account:
     offers: tuple[Offer, ...] = ()
     touched: int | None = None
     nouns: Mapping[str, str] = field(default_factory=dict)
-    expected: tuple[Expectation, ...] = ()
-    held_back: tuple[tuple[str, HeldBack], ...] = ()
+
+
+def results_in(made: Sequence[LineResult], kind: type[R]) -> list[R]:
+    """What it found out about each line, of one class."""
+    return results_of((effect.result for effect in made), kind)
 
 
 def rows_of(made: Sequence[LineResult]) -> list[Row]:
@@ -194,8 +197,7 @@ class LineEntry(Entry):
             (*(offer for made in done for offer in made.offers), *account.offers),
             account.nouns,
             tuple(refused),
-            account.expected,
-            account.held_back,
+            tuple(made.result for made in done if made.result is not None),
             nothing,
         )
 

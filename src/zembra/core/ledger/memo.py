@@ -61,7 +61,7 @@ class Memo:
     def put(self, key: str, kept: Kept, given: Iterable[np.ndarray] = ()) -> None:
         """given: the arrays that it was made from. What is too heavy to be kept is not."""
         arrays = sum(array.nbytes for array in _own(kept, given))
-        kind = type(kept.facts) if isinstance(kept, LineResult) else type(kept)
+        kind = type(kept.result) if isinstance(kept, LineResult) else type(kept)
         with self._lock:
             weight = arrays + self._plain.setdefault(kind, _Plain()).bytes_of(kept)
             if weight <= self._kept.maxsize:

@@ -12,8 +12,9 @@ from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arithmetic.season import SURE
 from zembra.core.english import counted, listed, number
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
-from zembra.core.ledger.state import Expectation, Study
+from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import BacktestScores, Fold, chance_range
 from zembra.core.projection.likeseries import HeldBack, LikeStep
@@ -63,7 +64,7 @@ class OfFew:
 
 
 @dataclass(frozen=True, slots=True)
-class SeriesProjection:
+class SeriesProjection(SeriesResult):
     """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
     the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
     from the first on, limits were held against what happened. kept_within: what a floor, a ceiling or whole numbers do to it,
@@ -71,7 +72,6 @@ class SeriesProjection:
     where the ledger is older than the method. few: of one that has too few numbers, where like series are asked; like: what
     these said."""
 
-    series: str
     found: Projected
     shown: Shown
     history: History
@@ -120,24 +120,6 @@ def projected_shapes(projected: SeriesProjection, study: Study, kind: str, befor
             upper=limits.upper,
             level=limits.level,
             tested=projected.tested,
-        )
-
-
-def expectations(done: Sequence[SeriesProjection]) -> Iterator[Expectation]:
-    """What was held back last, by the widest limits, as wide as those that are drawn."""
-    for projected in done:
-        if not projected.folds:
-            continue
-        fold = max(projected.folds, key=lambda known: known.start)
-        half = fold.said.halves[-1]
-        wider = projected.factor or 1.0
-        yield Expectation(
-            projected.series,
-            projected.shown.periods[fold.start : fold.start + fold.actual.size],
-            fold.said.mean,
-            fold.said.mean - wider * half.below,
-            fold.said.mean + wider * half.above,
-            half.level,
         )
 
 

@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.complete import Absent, Combine, Expected, Range, complete, moments_for
 from zembra.core.calendar.grain import DAY, Grain
@@ -20,8 +19,9 @@ from zembra.core.grammar import Nouns
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import Evidence, Finding
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Shape
-from zembra.core.projection.likeseries import HeldBack, LikeSeries
+from zembra.core.projection.likeseries import LikeSeries
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,24 +177,11 @@ class Additions:
 
 
 @dataclass(frozen=True, slots=True)
-class Expectation:
-    """What an entry would have said of the newest periods of a series before they came: a middle, and limits of a level in
-    percent."""
-
-    series: str
-    periods: Ints
-    middle: Floats
-    lower: Floats
-    upper: Floats
-    level: float
-
-
-@dataclass(frozen=True, slots=True)
 class Outcome:
     """What one entry did.
 
     touched: how many points it changed or used, and `touched_what` says which ("filled", "days"). nouns: words that its
-    sentence takes from what came of it. refused: names of lines that it passed over, with why. held_back: of each line, for like ones.
+    sentence takes from what came of it. refused: names of lines that it passed over, with why. results: what it found out about each line.
     nothing: why nothing came of the lines of a part, which were taken all the same: it may be that something comes of others.
     """
 
@@ -207,6 +194,5 @@ class Outcome:
     offers: tuple[Offer, ...] = ()
     nouns: Mapping[str, str] = field(default_factory=dict)
     refused: tuple[tuple[str, Refusal], ...] = ()
-    expected: tuple[Expectation, ...] = ()
-    held_back: tuple[tuple[str, HeldBack], ...] = ()
+    results: tuple[SeriesResult, ...] = ()
     nothing: str = ""

@@ -9,11 +9,12 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.correlation import autocorrelation
-from zembra.core.arithmetic.trends import TrendLine
+from zembra.core.arithmetic.trends import Term, TrendLine
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Line
 from zembra.core.english import number
 from zembra.core.ledger.evidence import Row
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study
 
@@ -33,6 +34,32 @@ class Piece:
     rest: Floats
     x_of: Callable[[Ints], Floats]
     steps: float
+
+
+@dataclass(frozen=True, slots=True)
+class FittedPiece:
+    """The numbers of a line over a stretch. terms: its coefficients. origin: the period at which x begins. r2, spread: of values, or of
+    their logarithms where `logs`. gain: for a period, with its error; None where it differs from place to place.
+    autocorrelation: of the residuals, at one period."""
+
+    equation: str
+    terms: tuple[Term, ...]
+    origin: int
+    r2: float | None
+    spread: float | None
+    points: int
+    logs: bool
+    gain: float | None
+    gain_a_year: float | None
+    autocorrelation: float | None
+    gain_error: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class SeriesTrend(SeriesResult):
+    """The trend lines of a series, one for each of its stretches; none where it has too few numbers."""
+
+    pieces: tuple[FittedPiece, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,9 +156,8 @@ def steps_per_year(grain: Grain) -> float:
     return A_YEAR / grain.seconds
 
 
-def trend_row(line: Line, piece: Piece, study: Study) -> Row:
-    """Series, equation, where x begins, R², spread, points, of what these are, gain a period and a year, how residuals
-    hang together, and the error of the gain, widened by √((1 + ρ) / (1 − ρ)) where they do."""
+def fitted_piece(piece: Piece, study: Study) -> FittedPiece:
+    """The numbers of a piece. The error of its gain is widened by √((1 + ρ) / (1 − ρ)) where residuals hang together."""
     found = piece.found
     rho = float(autocorrelation(piece.rest, 1)[0]) if piece.rest.size > 2 else None
     factor = float(np.sqrt((1 + rho) / (1 - rho))) if rho is not None and RELATED < rho < 1 else 1.0
@@ -141,6 +167,39 @@ def trend_row(line: Line, piece: Piece, study: Study) -> Row:
         gain = found.slope / piece.steps
         year = gain * steps_per_year(study.grain)
         widened = None if error is None else error * factor / piece.steps
-    space = "" if found.r2 is None else f"{'logarithms' if found.logs else 'values'}, R² round their mean"
-    origin = study.grain.label(piece.first)
-    return (line.name, found.equation, origin, found.r2, found.spread, found.points, space, gain, year, rho, widened)
+    return FittedPiece(
+        found.equation,
+        found.terms,
+        piece.first,
+        found.r2,
+        found.spread,
+        found.points,
+        found.logs,
+        gain,
+        year,
+        rho,
+        widened,
+    )
+
+
+def trend_rows(result: SeriesTrend, grain: Grain) -> list[Row]:
+    """Series, equation, where x begins, R², spread, points, of what these are, gain a period and a year, autocorrelation of the residuals,
+    and the error of the gain: a row a piece."""
+    if not result.pieces:
+        return [(result.series, "too few numbers", *([None] * 9))]
+    return [
+        (
+            result.series,
+            piece.equation,
+            grain.label(piece.origin),
+            piece.r2,
+            piece.spread,
+            piece.points,
+            "" if piece.r2 is None else f"{'logarithms' if piece.logs else 'values'}, R² round their mean",
+            piece.gain,
+            piece.gain_a_year,
+            piece.autocorrelation,
+            piece.gain_error,
+        )
+        for piece in result.pieces
+    ]

@@ -17,10 +17,13 @@ from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.observe import Observations
 from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entries.readings.together import side_by_side
+from zembra.core.ledger.likelimits import held_back_each
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import entry_of
 from zembra.core.ledger.projectedhistory import those_shown
+from zembra.core.ledger.projectionaccount import SeriesProjection
+from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result, run
 from zembra.core.ledger.state import Study
 from zembra.core.many.plan import Plan, for_part, narrowed_to, prefix
@@ -100,7 +103,7 @@ def held_back_in_part(
         if only:
             narrowed = narrowed_to(ledger, entry, only)
             report = run(observations, narrowed, as_of, budget=budget, is_part=True).reports[-1]
-            found[entry] = [told for _, told in report.outcome.held_back]
+            found[entry] = [told for _, told in held_back_each(results_of(report.outcome.results, SeriesProjection))]
     return found
 
 

@@ -14,15 +14,13 @@ from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.handover.tables import BRIDGED
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.band import Band
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.evidence import Table
-from zembra.core.ledger.follow import shifts_told
 from zembra.core.ledger.lineentry import RefusedEach
+from zembra.core.ledger.projectionaccount import SeriesProjection
+from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result
-from zembra.core.ledger.shapes import Area, Curve
-from zembra.core.ledger.state import Expectation
+from zembra.core.ledger.shiftresults import DatedShift, SeriesShifts
+from zembra.core.many.expectations import Expectation, expectations
 
 SPARK = 90  # of the newest periods, that a small chart shows
 BITS = 64  # of the newest periods, of which it is told whether they are open
@@ -67,7 +65,7 @@ held-back periods. findings: on the follow-up list. refused: entries that could 
 class _About:
     """What entries say of a series."""
 
-    shifts: list[tuple[str, float]] = field(default_factory=list)
+    shifts: list[DatedShift] = field(default_factory=list)
     error: float | None = None
     findings: int = 0
     refused: list[str] = field(default_factory=list)
@@ -78,11 +76,10 @@ def series_frame(result: Result, names: Sequence[str]) -> pl.DataFrame:
     about = _about(result, names)
     lines = {line.name: line for line in result.state.lines}
     base = {line.name: line for line in result.base.lines}
-    expectations = _expectations(result)
+    expected = expectations(result)
     grain, came_on = result.state.grain, result.base.grain
     rows = [
-        _row(name, lines.get(name), base.get(name), about[name], expectations.get(name), grain, came_on)
-        for name in names
+        _row(name, lines.get(name), base.get(name), about[name], expected.get(name), grain, came_on) for name in names
     ]
     return pl.DataFrame(rows, schema=SCHEMA, orient="row")
 
@@ -96,18 +93,12 @@ def _about(result: Result, names: Iterable[str]) -> dict[str, _About]:
         for name, why in _refusals(report, found):
             if name in found:
                 found[name].refused.append(f"{type(report.entry).title}: {why}")
-        for shift in shifts_told(report.outcome.evidence) if report.kind == Shifts.kind else ():
-            if shift.series in found:
-                found[shift.series].shifts.append((shift.since, shift.size))
-        for table in report.outcome.evidence:
-            if not isinstance(table, Table):
-                continue
-            keys = [column.key for column in table.columns]
-            if report.kind == Projection.kind and "mase" in keys:
-                for row in table.rows:
-                    if row[0] in found:
-                        error = row[keys.index("mase")]
-                        found[str(row[0])].error = None if error is None else float(error)
+        for told in results_of(report.outcome.results, SeriesShifts) if report.kind == Shifts.kind else ():
+            if told.series in found:
+                found[told.series].shifts.extend(told.shifts)
+        for projected in results_of(report.outcome.results, SeriesProjection):
+            if projected.series in found:
+                found[projected.series].error = projected.judged.mase if projected.judged else None
     return found
 
 
@@ -118,27 +109,6 @@ def _refusals(report: Report, names: Mapping[str, _About]) -> Iterable[tuple[str
     if report.problem is not None:
         return [(name, str(report.problem)) for name in names]
     return [(name, str(why)) for name, why in report.outcome.refused]
-
-
-def _expectations(result: Result) -> dict[str, Expectation]:
-    """By the projection, held back from the newest periods, else by the band."""
-    found: dict[str, Expectation] = {}
-    areas: dict[str, list[Area]] = {}
-    for shape in result.state.shapes:
-        if isinstance(shape, Area):
-            areas.setdefault(shape.of, []).append(shape)
-    for shape in result.state.shapes:
-        around = areas.get(shape.id) if isinstance(shape, Curve) and shape.kind == Band.kind else None
-        if around:
-            assert isinstance(shape, Curve)
-            widest = max(around, key=lambda area: area.level or 0.0)
-            lower, upper = widest.at(shape.periods)
-            found[shape.series] = Expectation(
-                shape.series, shape.periods, shape.value, lower, upper, widest.level or float("nan")
-            )
-    for report in result.reports:
-        found |= {expected.series: expected for expected in report.outcome.expected}
-    return found
 
 
 def _row(
@@ -164,7 +134,7 @@ def _row(
     counts[Condition.OPEN] -= bridged
     open_ = line.condition[::-1][:BITS] == Condition.OPEN
     bits = int(sum(1 << n for n in np.flatnonzero(open_).tolist()))
-    shift = max(about.shifts, key=lambda known_shift: grain.parse(known_shift[0])) if about.shifts else None
+    shift = max(about.shifts, key=lambda known_shift: known_shift.period, default=None)
     tail = line.periods[-SPARK:]
     return (
         name,
@@ -183,8 +153,8 @@ def _row(
         int(np.count_nonzero(came.row_count > 1)),
         bits,
         len(about.shifts),
-        None if shift is None else _day(grain, grain.parse(shift[0])),
-        None if shift is None else shift[1],
+        None if shift is None else _day(grain, shift.period),
+        None if shift is None else shift.level.size,
         about.error,
         about.findings,
         "; ".join(about.refused),

@@ -12,9 +12,9 @@ from zembra.core.arithmetic.arrays import Floats, Ints, values_at
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.calendar.seasons import usual_season
-from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.ledger.projectionaccount import SeriesProjection
+from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Result
-from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
 from zembra.core.projection.ahead import normal_point
 from zembra.core.projection.backtest import mean_square, widening_by
 
@@ -28,37 +28,33 @@ def issued_frame(result: Result) -> pl.DataFrame:
     season before, which a projection has to better), scale (the mean absolute step of a season until then). Empty where the
     run projects nothing.
     """
-    shapes = result.state.shapes
     lines = {line.name: line for line in result.state.lines}
     season = usual_season(result.state.expected) or 1
     parts = []
-    for curve in shapes:
-        own = isinstance(curve, Curve) and curve.kind == Projection.kind and curve.rests is Rests.PROJECTED
-        # what it would have said some periods ago was not told then
-        if not own or curve.id != shape_id(curve.entry, curve.series, "projection") or curve.series not in lines:
-            continue
-        assert isinstance(curve, Curve)
-        areas = [area for area in shapes if isinstance(area, Area) and area.of == curve.id and area.level is not None]
-        naive, scale = last_season(lines[curve.series], curve.periods.size, season)
-        labels = result.state.grain.labels(curve.periods)
-        for area in areas:
-            lower, upper = area.at(curve.periods)
-            parts.append(
+    for report in result.reports:
+        for projected in results_of(report.outcome.results, SeriesProjection):
+            if projected.series not in lines:
+                continue
+            ahead = projected.periods.size
+            naive, scale = last_season(lines[projected.series], ahead, season)
+            labels = result.state.grain.labels(projected.periods)
+            parts += [
                 pl.DataFrame(
                     {
-                        "entry": curve.entry,
-                        "series": curve.series,
+                        "entry": report.id,
+                        "series": projected.series,
                         "period": labels,
-                        "ahead": np.arange(1, curve.periods.size + 1),
-                        "mean": curve.value,
-                        "level": area.level,
-                        "lower": lower,
-                        "upper": upper,
+                        "ahead": np.arange(1, ahead + 1),
+                        "mean": projected.found.mean,
+                        "level": limits.level,
+                        "lower": limits.lower,
+                        "upper": limits.upper,
                         "last_season": naive,
                         "scale": scale,
                     }
                 )
-            )
+                for limits in projected.found.limits
+            ]
     return pl.concat(parts) if parts else pl.DataFrame()
 
 

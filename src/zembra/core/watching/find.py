@@ -13,9 +13,11 @@ import polars as pl
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.english import counted, listed, number, spoken_date, spoken_label
+from zembra.core.ledger.changewords import signed
 from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.follow import shifts_told, signed
+from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Result
+from zembra.core.ledger.shiftresults import SeriesShifts
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued
 from zembra.core.watching.watchwords import (
@@ -170,14 +172,13 @@ def _shift(watch: ShiftFound, looked: Looked) -> Iterator[Found | str]:
         yield "No entry of the ledger finds level shifts, so that none can be told of."
         return
     newest = {line.name: int(line.periods[-1]) for line in state.lines if len(line)}
-    for report in reports:
-        for shift in shifts_told(report.outcome.evidence):
-            period = state.grain.parse(shift.since)
-            name = shift.series
-            if not watch.concerns(name) or period <= newest.get(name, period) - watch.last:
-                continue
-            text = f"{name}: the level shifts by {signed(shift.size)} from {state.grain.spoken(period)} on."
-            yield Found(watch.kind, name, shift.since, text, shift.after)
+    found = [found for report in reports for found in results_of(report.outcome.results, SeriesShifts)]
+    for name, shift in ((known.series, shift) for known in found for shift in known.shifts):
+        period, level = shift.period, shift.level
+        if not watch.concerns(name) or period <= newest.get(name, period) - watch.last:
+            continue
+        text = f"{name}: the level shifts by {signed(level.size)} from {state.grain.spoken(period)} on."
+        yield Found(watch.kind, name, state.grain.label(period), text, level.after)
 
 
 def _revision(watch: RevisionLarger, looked: Looked) -> Iterator[Found | str]:

@@ -18,8 +18,8 @@ from zembra.core.calendar.lines import Line, Quantity
 from zembra.core.english import listed
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Moment, Word
+from zembra.core.ledger.changewords import from_below_zero
 from zembra.core.ledger.derived import condition_at, least_sure_so_far, on_periods_of
-from zembra.core.ledger.follow import from_below_zero
 from zembra.core.ledger.state import Offer, Study
 
 MOST_TOLD = 4

@@ -40,11 +40,10 @@ from zembra.core.ledger.likelimits import (
     all_refitted,
     as_like_series,
     by_like_series,
-    held_back_each,
     like_series,
     of_few,
 )
-from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
 from zembra.core.ledger.methodbefore import offers_of_change
 from zembra.core.ledger.projectedhistory import counted_since, in_unit, shown_of, those_shown
 from zembra.core.ledger.projectedperiods import on_wanted, periods_ahead
@@ -52,7 +51,6 @@ from zembra.core.ledger.projectionaccount import (
     SeriesProjection,
     Shown,
     doubts,
-    expectations,
     how_far_tested,
     how_it_did,
     parts_of_the_mean,
@@ -139,7 +137,7 @@ class Projection(LineEntry):
             (was,) = self.model_copy(update={"method": FiveMethods()}).said_of([(seen.shown, 1)])
             seen = replace(seen, before=None if isinstance(was, Refusal) else float(was.mean[0]))
         warnings = tuple(doubts(seen, study))
-        return LineResult(shapes=tuple(shapes), touched=seen.history.points, warnings=warnings, facts=seen)
+        return LineResult(shapes=tuple(shapes), touched=seen.history.points, warnings=warnings, result=seen)
 
     @property
     def _was_another(self) -> bool:
@@ -149,14 +147,14 @@ class Projection(LineEntry):
     def after_all_lines(self, done: Sequence[LineResult], state: State, by: str) -> Sequence[LineResult]:
         if self.limits is not LimitsWord.LIKE:
             return done
-        told = state.like.get(by) or like_series([made.facts for made in done], self.levels)
+        told = state.like.get(by) or like_series(results_in(done, SeriesProjection), self.levels)
         study = Study(state.expected, state.as_of, by, events=state.events)
         return as_like_series(done, told, self._kept, study, self.kind)
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not made:
             raise Refusal("There is no series to project.")
-        done: list[SeriesProjection] = [effect.facts for effect in made]
+        done = results_in(made, SeriesProjection)
         evidence = (
             what_was_fitted(done, study),
             how_it_did(done, study),
@@ -169,8 +167,6 @@ class Projection(LineEntry):
             evidence,
             offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
             nouns={"tested": how_far_tested(done, study, kept=self.method.keeps and not all_refitted(done))},
-            expected=tuple(expectations(done)),
-            held_back=tuple(held_back_each(done)) if self.limits is LimitsWord.LIKE else (),
         )
 
     @classmethod

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
 
-from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.arithmetic.rolling import rolling_mean
 from zembra.core.arithmetic.windows import Windows
 from zembra.core.calendar.lines import Line
@@ -17,10 +18,27 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.clauses.bands import AnyRound, AnyWidth, RoundAverage, RoundReading, RoundSeries, Spreads
 from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
-from zembra.core.ledger.lineentry import Account, LineResult, rows_of
+from zembra.core.ledger.lineentry import Account, LineResult, results_in
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Area, Curve, shape_id
 from zembra.core.ledger.state import Study
 from zembra.core.ledger.windowed import Windowed
+
+
+@dataclass(frozen=True, slots=True)
+class SeriesBand(SeriesResult):
+    """A band of a series. periods, middle, lower, upper: an element a period, NaN where the band is open. judged: how many numbers it was
+    held against; inside: how many of these lie in it; inside_share: in percent, and normal_share: of numbers that were normal;
+    None where there is none."""
+
+    periods: Ints
+    middle: Floats
+    lower: Floats
+    upper: Floats
+    judged: int
+    inside: int
+    inside_share: float | None
+    normal_share: float | None
 
 
 @register
@@ -80,8 +98,12 @@ class Band(Windowed):
         # of the points of a window round its own mean more lie inside than of others
         usual = self.width.usual_share(windows.counts(~np.isnan(values))[judged]) if own and points else None
         told = None if usual is None else round(100 * float(usual.mean()), 1)
-        rows = ((line.name, points, inside, share, told),)
-        return LineResult(shapes=(curve, area), touched=points, rows=rows, warnings=self.stopped(line, lower, study))
+        return LineResult(
+            shapes=(curve, area),
+            touched=points,
+            warnings=self.stopped(line, lower, study),
+            result=SeriesBand(line.name, line.periods, middle, lower, upper, points, inside, share, told),
+        )
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
         if not any(effect.touched for effect in made):
@@ -93,7 +115,10 @@ class Band(Windowed):
             percent("inside_share", "Inside, %"),
             percent("normal_share", "Inside if the spread were normal, %"),
         )
-        rows = rows_of(made)
+        rows = [
+            (band.series, band.judged, band.inside, band.inside_share, band.normal_share)
+            for band in results_in(made, SeriesBand)
+        ]
         return Account("points", (table(upper_first(self._named(study)), columns, rows),), self.window.lowered)
 
     def _named(self, study: Study) -> str:

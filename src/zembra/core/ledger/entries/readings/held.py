@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -14,12 +15,36 @@ from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
 from zembra.core.ledger.clauses.levels import AnyLevel, AtValue
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.evidence import SERIES, count, measure, period, table, text
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Curve, Rule, Shape, shape_id
 from zembra.core.ledger.state import State, Study
 
 MOST_STRETCHES = 200
+
+
+@dataclass(frozen=True, slots=True)
+class SideStretch:
+    """A run of periods on one side of a line. first, last: periods. farthest: the distance that is the largest, with its sign."""
+
+    side: str
+    first: int
+    last: int
+    periods: int
+    farthest: float
+
+
+@dataclass(frozen=True, slots=True)
+class AgainstLine(SeriesResult):
+    """A series held against a line. level: its height, None where it differs from period to period. above, below, on: how many periods are.
+    stretches: the long runs on one side."""
+
+    level: float | None
+    above: int
+    below: int
+    on: int
+    stretches: tuple[SideStretch, ...]
 
 
 @register
@@ -54,14 +79,17 @@ class HeldLine(LineEntry):
         above, below = values > height, values < height
         known = height[~np.isnan(height)]
         level = float(known[0]) if self.at.steady else None
-        rows: list[Row] = [(line.name, level, int(above.sum()), int(below.sum()), int((values == height).sum()))]
+        sides = ((above, "above"), (below, "below"))
         return LineResult(
             shapes=self._drawn(line, height, level, study),
             touched=int(above.sum()),
-            rows=tuple(rows),
-            facts=tuple(
-                self._stretches(line, values - height, mask, side, study)
-                for mask, side in ((above, "above"), (below, "below"))
+            result=AgainstLine(
+                line.name,
+                level,
+                int(above.sum()),
+                int(below.sum()),
+                int((values == height).sum()),
+                tuple(run for mask, side in sides for run in self._stretches(line, values - height, mask, side)),
             ),
         )
 
@@ -73,9 +101,15 @@ class HeldLine(LineEntry):
             count("below", "Below"),
             count("on", "On it"),
         )
-        found = sorted(
-            (row for effect in made for rows in effect.facts for row in rows),
-            key=lambda row: (str(row[0]), str(row[2])),
+        found = results_in(made, AgainstLine)
+        each = [(series.series, run) for series in found for run in series.stretches]
+        labels = study.grain.labels(np.array([(run.first, run.last) for _, run in each], dtype=np.int64).ravel())
+        longest = sorted(
+            (
+                (series, run.side, labels[2 * n], labels[2 * n + 1], run.periods, run.farthest)
+                for n, (series, run) in enumerate(each)
+            ),
+            key=lambda row: (row[0], row[2]),
         )[:MOST_STRETCHES]
         about = (
             SERIES,
@@ -86,10 +120,10 @@ class HeldLine(LineEntry):
             measure("farthest", "Farthest from it"),
         )
         stretches = f"Stretches of {self.least} {study.grain.plural} or more"
-        rows = rows_of(made)
+        rows = [(series.series, series.level, series.above, series.below, series.on) for series in found]
         return Account(
             f"{study.grain.plural} above",
-            (table(self.named or "Line to hold against", columns, rows), table(stretches, about, found)),
+            (table(self.named or "Line to hold against", columns, rows), table(stretches, about, longest)),
         )
 
     @classmethod
@@ -122,13 +156,9 @@ class HeldLine(LineEntry):
         )
         return (rule, curve)
 
-    def _stretches(self, line: Line, away: np.ndarray, mask: Bools, side: str, study: Study) -> tuple[Row, ...]:
+    def _stretches(self, line: Line, away: np.ndarray, mask: Bools, side: str) -> Iterator[SideStretch]:
         """Runs of periods on one side; a blank ends one."""
-        found = [(first, end) for first, end in runs(mask) if end - first >= self.least]
-        ends = np.array([(first, end - 1) for first, end in found], dtype=np.int64).reshape(-1, 2)
-        labels = study.grain.labels(line.periods[ends.ravel()])
-        farthest = [float(away[first:end][np.argmax(np.abs(away[first:end]))]) for first, end in found]
-        return tuple(
-            (line.name, side, labels[2 * n], labels[2 * n + 1], end - first, farthest[n])
-            for n, (first, end) in enumerate(found)
-        )
+        for first, end in runs(mask):
+            if end - first >= self.least:
+                farthest = float(away[first:end][np.argmax(np.abs(away[first:end]))])
+                yield SideStretch(side, int(line.periods[first]), int(line.periods[end - 1]), end - first, farthest)

@@ -14,11 +14,11 @@ from zembra.core.calendar.lines import Line
 from zembra.core.english import number
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
+from zembra.core.ledger.changewords import signed
 from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AnyAgainst
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.events import event_names
 from zembra.core.ledger.evidence import SERIES, Finding, Row, Table, measure, percent, period, periods_of, text
-from zembra.core.ledger.follow import signed
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
 from zembra.core.ledger.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.ledger.shapes import Area, Beside, Curve, Points, Rests, shape_id

@@ -15,9 +15,9 @@ from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
+from zembra.core.ledger.changewords import from_below_zero, signed
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Finding, measure, p_value, percent, period, table, text
-from zembra.core.ledger.follow import from_below_zero, signed
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
 from zembra.core.ledger.shapes import Beside, Curve, Points, shape_id
 from zembra.core.ledger.state import Study

@@ -25,12 +25,20 @@ from zembra.core.ledger.clauses.trends import (
     Straight,
 )
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, Row, count, measure, period, table, text
-from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, count, measure, period, table, text
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
 from zembra.core.ledger.shapes import Shape
 from zembra.core.ledger.sharedwords import Counting
 from zembra.core.ledger.state import Study
-from zembra.core.ledger.trendlines import Corridor, Piece, steps_per_year, trend_row, trend_shapes
+from zembra.core.ledger.trendlines import (
+    Corridor,
+    Piece,
+    SeriesTrend,
+    fitted_piece,
+    steps_per_year,
+    trend_rows,
+    trend_shapes,
+)
 
 FAR = 1 / 3  # of its history that a line may be carried on without a word
 SLOW = 1500  # points from which the robust line takes long
@@ -87,8 +95,7 @@ class Trend(LineEntry):
         values = self._values(line, study)
         pieces = [piece for part in self._stretches(line, values) if (piece := self._fitted(line, part, study))]
         if not pieces:
-            nothing: Row = (line.name, "too few numbers", *([None] * 9))
-            return LineResult(rows=(nothing,), facts=())
+            return LineResult(result=SeriesTrend(line.name, ()))
         shapes: list[Shape] = []
         warnings: list[str] = []
         for n, piece in enumerate(pieces):
@@ -106,9 +113,8 @@ class Trend(LineEntry):
         return LineResult(
             shapes=tuple(shapes),
             touched=sum(piece.found.points for piece in pieces),
-            rows=tuple(trend_row(line, piece, study) for piece in pieces),
             warnings=tuple(warnings),
-            facts=tuple((line.name, piece.found.terms, piece.found.r2) for piece in pieces),
+            result=SeriesTrend(line.name, tuple(fitted_piece(piece, study) for piece in pieces)),
         )
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
@@ -131,13 +137,14 @@ class Trend(LineEntry):
             measure("rho", "Autocorrelation of residuals"),
             measure("widened", "Error of the gain, allowing for it"),
         )
-        fits = [fact for effect in made for fact in effect.facts or ()]
-        terms = [(name, term.name, term.value, term.error) for name, found, _ in fits for term in found]
-        evidence = [table(self.title, columns, rows_of(made))]
+        found = results_in(made, SeriesTrend)
+        fits = [(trend.series, piece) for trend in found for piece in trend.pieces]
+        terms = [(name, term.name, term.value, term.error) for name, piece in fits for term in piece.terms]
+        evidence = [table(self.title, columns, [row for trend in found for row in trend_rows(trend, study.grain)])]
         if terms:
             about = (SERIES, text("term", "Coefficient"), measure("value", "Value"), measure("error", "Standard error"))
             evidence.append(table("Coefficients", about, terms))
-        r2 = fits[0][2] if len(fits) == 1 else None
+        r2 = fits[0][1].r2 if len(fits) == 1 else None
         return Account("points" if r2 is None else f"points, R² {r2:.3f}", tuple(evidence))
 
     @property

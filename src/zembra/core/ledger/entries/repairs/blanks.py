@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -16,7 +17,8 @@ from zembra.core.grammar import Choice, Moment, Word
 from zembra.core.ledger.clauses.blanks import FilledStraight, Treatment
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.state import Offer, State, Study
 
 
@@ -24,6 +26,16 @@ class Missing(Choice):
     BLANK = ("blank", "blank", "a row with an empty cell or a blank word")
     ABSENT = ("absent", "absent", "a period with no row")
     UNREADABLE = ("unreadable", "unreadable", "a cell whose text is no number")
+
+
+@dataclass(frozen=True, slots=True)
+class TreatedBlanks(SeriesResult):
+    """treated, left: how many periods without a number were treated and left. unreadable: of those left, how many have a text that is no
+    number."""
+
+    treated: int
+    left: int
+    unreadable: int
 
 
 @register
@@ -57,15 +69,15 @@ class Blanks(LineEntry):
         return LineResult(
             self.treatment.treated(line, where, values, study) if touched else None,
             touched=touched,
-            rows=((line.name, touched, left),),
-            facts=unread,
+            result=TreatedBlanks(line.name, touched, left, unread),
         )
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
         done = self.treatment.done
         columns = (SERIES, count("done", upper_first(done)), count("left", "Not touched"))
-        rows = rows_of(made)
-        offers = self._unreadable_offer(sum(effect.facts for effect in made))
+        found = results_in(made, TreatedBlanks)
+        rows = [(blanks.series, blanks.treated, blanks.left) for blanks in found]
+        offers = self._unreadable_offer(sum(blanks.unreadable for blanks in found))
         return Account(done, (table("Where there was no number", columns, rows),), offers=offers)
 
     def _unreadable_offer(self, many: int) -> tuple[Offer, ...]:

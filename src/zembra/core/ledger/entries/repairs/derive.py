@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -14,8 +14,19 @@ from zembra.core.ledger.clauses.derivations import PerPeriod, Share, What
 from zembra.core.ledger.derived import Place, derived, placed
 from zembra.core.ledger.entry import Group, Needs, register
 from zembra.core.ledger.evidence import SERIES, count, table
-from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
-from zembra.core.ledger.state import State, Study
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.results import SeriesResult
+from zembra.core.ledger.state import Offer, State, Study
+
+
+@dataclass(frozen=True, slots=True)
+class DerivedSeries(SeriesResult):
+    """known, without, estimated: periods with a value, without one, and with an estimate. offers: other ways to derive it."""
+
+    known: int
+    without: int
+    estimated: int
+    offers: tuple[Offer, ...]
 
 
 @register
@@ -61,9 +72,8 @@ class Derive(LineEntry):
         return placed(
             LineResult(
                 touched=known,
-                rows=((line.name, known, len(line) - known, estimated),),
                 warnings=tuple(found.warnings),
-                facts=self.what.offers(line),
+                result=DerivedSeries(line.name, known, len(line) - known, estimated, self.what.offers(line)),
             ),
             made,
             self.place,
@@ -72,5 +82,7 @@ class Derive(LineEntry):
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
         columns = (SERIES, count("with", "With a value"), count("without", "Without"), count("estimated", "Estimated"))
-        offers = next((effect.facts for effect in made if effect.facts), ())
-        return Account("values", (table("Derived", columns, rows_of(made)),), offers=offers)
+        found = results_in(made, DerivedSeries)
+        rows = [(series.series, series.known, series.without, series.estimated) for series in found]
+        offers = next((series.offers for series in found if series.offers), ())
+        return Account("values", (table("Derived", columns, rows),), offers=offers)

@@ -18,11 +18,11 @@ from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.english import number, spoken_date
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
+from zembra.core.ledger.changewords import signed
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import Row, table
-from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Account, LineResult, rows_of
-from zembra.core.ledger.shapes import Rule
+from zembra.core.ledger.follow import followed, points_per_year
+from zembra.core.ledger.lineentry import Account, LineResult, results_in
+from zembra.core.ledger.shiftresults import DatedShift, SeriesShifts, shift_table
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import Offer, State, Study
 
@@ -65,29 +65,21 @@ class Shifts(ShiftEntry):
         values = line.counted
         known = values[~np.isnan(values)]
         if not known.size:
-            return LineResult(facts=False)
+            return LineResult()
         least = self.smallest / 100 * abs(float(np.median(known))) if self.size is Size.PERCENT else self.smallest
         row = even_row(study.expected, line.periods)
-        rows: list[Row] = []
-        rules: list[Rule] = []
-        offers: list[Offer] = []
+        shifts: list[DatedShift] = []
         made = line
         for on_row in find_shifts(row.spread(values), self.season, self.shortest, least, year):
             shift = replace(on_row, place=row.place_of(on_row.place))
-            rows.append(shift_row(line, shift, study.grain))
-            when = study.grain.days(line.periods[[shift.place]])[0].astype("datetime64[s]").item().date()
-            rules.append(shift_rule(line, int(line.periods[shift.place]), f"shift {signed(shift.size)}", study))
-            sentence = f"{line.name} shifts by {signed(shift.size)} on {spoken_date(when)}."
-            words = {"on": when.isoformat(), "series": [line.name], "season": self.season}
-            offers.append(Offer(sentence, "Decide for this one", "shift", words))
+            shifts.append(DatedShift(int(line.periods[shift.place]), shift))
             made = followed(made, shift, self.then, study.by)
         return LineResult(
             None if made is line else made,
-            tuple(rules),
-            touched=len(rows),
-            rows=tuple(rows),
-            warnings=self._unseen(line, known.size, row.spread(values), bool(rows), study),
-            facts=(line.name, bool(year and known.size < FEWEST_YEARS * year), tuple(offers)),
+            tuple(shift_rule(line, shift.period, f"shift {signed(shift.level.size)}", study) for shift in shifts),
+            touched=len(shifts),
+            warnings=self._unseen(line, known.size, row.spread(values), bool(shifts), study),
+            result=SeriesShifts(line.name, tuple(shifts), bool(year and known.size < FEWEST_YEARS * year)),
         )
 
     def _unseen(self, line: Line, points: int, values: Floats, found: bool, study: Study) -> tuple[str, ...]:
@@ -107,21 +99,27 @@ class Shifts(ShiftEntry):
         )
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
-        judged = [effect.facts for effect in made if effect.facts]
-        rows = rows_of(made)
-        short = [name for name, is_short, _ in judged if is_short]
+        judged = results_in(made, SeriesShifts)
+        each = [(found.series, shift) for found in judged for shift in found.shifts]
+        short = [found.series for found in judged if found.wave_may_pass]
         warnings = (
             (f"Less than one and a half years: a yearly wave may pass for a shift ({', '.join(short[:4])}).",)
-            if short and rows
+            if short and each
             else ()
         )
-        offers = tuple(offer for _, _, offers in judged for offer in offers)[:MOST_OFFERED]
+        offers = (self._offer(series, shift, study) for series, shift in each[:MOST_OFFERED])
         return Account(
-            "found" if len(rows) != 1 else "shift found",
-            (table("Level shifts", SHIFT_COLUMNS, rows),),
+            "found" if len(each) != 1 else "shift found",
+            (shift_table("Level shifts", judged, study.grain),),
             warnings,
-            () if self.then else offers,
+            () if self.then else tuple(offers),
         )
+
+    def _offer(self, series: str, shift: DatedShift, study: Study) -> Offer:
+        when = study.grain.days(np.array([shift.period]))[0].astype("datetime64[s]").item().date()
+        sentence = f"{series} shifts by {signed(shift.level.size)} on {spoken_date(when)}."
+        words = {"on": when.isoformat(), "series": [series], "season": self.season}
+        return Offer(sentence, "Decide for this one", "shift", words)
 
     @classmethod
     def suggest(cls, state: State) -> Shifts:

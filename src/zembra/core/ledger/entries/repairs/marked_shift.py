@@ -15,10 +15,11 @@ from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
+from zembra.core.ledger.changewords import signed
 from zembra.core.ledger.entry import Group, register
-from zembra.core.ledger.evidence import table
-from zembra.core.ledger.follow import SHIFT_COLUMNS, followed, points_per_year, shift_row, signed
-from zembra.core.ledger.lineentry import Account, LineResult, rows_of
+from zembra.core.ledger.follow import followed, points_per_year
+from zembra.core.ledger.lineentry import Account, LineResult, results_in
+from zembra.core.ledger.shiftresults import DatedShift, SeriesShifts, shift_table
 from zembra.core.ledger.shiftwords import ShiftEntry, shift_rule
 from zembra.core.ledger.state import State, Study
 
@@ -60,7 +61,7 @@ class Shift(ShiftEntry):
             None if made is line else made,
             (shift_rule(line, period, f"{name} {signed(shift.size)}", study),),
             touched=0 if made is line else int((line.condition != made.condition).sum()),
-            rows=(shift_row(line, shift, study.grain),),
+            result=SeriesShifts(line.name, (DatedShift(period, shift),)),
         )
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
@@ -68,8 +69,7 @@ class Shift(ShiftEntry):
         if not marked:
             why = next((said for effect in made for said in effect.warnings), "There is no series to mark.")
             raise Refusal(why, todo="Choose another date.")
-        rows = rows_of(made)
-        evidence = (table("Level shift", SHIFT_COLUMNS, rows),)
+        evidence = (shift_table("Level shift", results_in(made, SeriesShifts), study.grain),)
         return (
             Account("lifted", evidence)
             if any(effect.touched for effect in made)

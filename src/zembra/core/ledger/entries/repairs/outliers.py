@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -26,13 +27,23 @@ from zembra.core.ledger.clauses.outliers import (
 )
 from zembra.core.ledger.entry import Group, register
 from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, periods_of, text
-from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Beside, Points, Shape, shape_id
 from zembra.core.ledger.state import Offer, State, Study
 
 MOST_LISTED = 300
 FEWEST_ALIKE = 4  # values at one place of the season before they look like its peaks
 ALIKE = 0.5  # share of what stands out that stands there
+
+
+@dataclass(frozen=True, slots=True)
+class SeasonalPeaks(SeriesResult):
+    """Outliers that are peaks of a season. at_one_place: how many of the outliers stand at the same place of a season of so many periods."""
+
+    at_one_place: int
+    outliers: int
+    season: int
 
 
 @register
@@ -81,7 +92,7 @@ class Outliers(LineEntry):
             shapes=self._marks(line, judged.out, out, noted, study),
             touched=int(out.sum()),
             findings=self._found(line, judged, stays, noted, study),
-            facts=self._peaks(line, judged, study),
+            result=self._peaks(line, judged, study),
         )
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
@@ -101,15 +112,23 @@ class Outliers(LineEntry):
             text("reason", "Reason"),
         )
         listed = Table("What stands out", columns, rows, tuple(findings), (Deed.KEEP, Deed.NOTE))
-        offer = next((outcome.facts for outcome in made if outcome.facts), None)
-        return Account(self.then.done, (listed,), offers=(offer,) if offer else ())
+        peaks = results_in(made, SeasonalPeaks)
+        return Account(self.then.done, (listed,), offers=(self._offer(peaks[0]),) if peaks else ())
+
+    def _offer(self, peaks: SeasonalPeaks) -> Offer:
+        sentence = (
+            f"{peaks.at_one_place} of the {peaks.outliers} in {peaks.series} stand at the same place of a season of "
+            f"{peaks.season}: peaks, not slips."
+        )
+        words = {"rule": FromSeason(season=peaks.season).model_dump(mode="json")}
+        return Offer(sentence, "Judge by the season", self.kind, words, change=True)
 
     @classmethod
     def suggest(cls, state: State) -> Outliers:
         return cls()
 
-    def _peaks(self, line: Line, judged: OutlierScores, study: Study) -> Offer | None:
-        """Neighbours take the peaks of a season for outliers: where there is one, its own rule is offered."""
+    def _peaks(self, line: Line, judged: OutlierScores, study: Study) -> SeasonalPeaks | None:
+        """Neighbours take the peaks of a season for outliers."""
         if not isinstance(self.rule, FromNeighbours):
             return None
         season = usual_season(study.expected)
@@ -120,11 +139,7 @@ class Outliers(LineEntry):
         most = int(np.bincount(at % season).max())
         if most < ALIKE * at.size or not has_season(row.spread(line.counted), season):
             return None
-        sentence = (
-            f"{most} of the {at.size} in {line.name} stand at the same place of a season of {season}: peaks, not slips."
-        )
-        words = {"rule": FromSeason(season=season).model_dump(mode="json")}
-        return Offer(sentence, "Judge by the season", self.kind, words, change=True)
+        return SeasonalPeaks(line.name, most, int(at.size), season)
 
     def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[int, str], study: Study) -> tuple[Shape, ...]:
         """Reasons beside their points, whether these were treated or kept; and what is only marked."""

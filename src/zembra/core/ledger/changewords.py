@@ -1,0 +1,18 @@
+"""How changes and steps are written."""
+
+from __future__ import annotations
+
+from zembra.core.english import number
+
+
+def signed(size: float) -> str:
+    """+165, −12.5: a step as it is written beside its mark."""
+    rounded = round(size) if abs(size) >= 20 else float(f"{size:.2g}")
+    return f"{'+' if rounded >= 0 else ''}{number(rounded)}"
+
+
+def from_below_zero(name: str, count: int) -> list[str]:
+    """What is said of percent changes that start from a negative value."""
+    if not count:
+        return []
+    return [f"{name}: {count} changes start below zero; their percent is of the size of that value, without its sign."]

@@ -1,0 +1,25 @@
+"""Typed results of entries, from which pictures, tables, files and watches are made."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import TypeVar
+
+
+@dataclass(frozen=True, slots=True)
+class SeriesResult:
+    """What an entry found out about one series. An entry kind has a class of its own for it.
+
+    series: the name of the series.
+    """
+
+    series: str
+
+
+R = TypeVar("R", bound=SeriesResult)
+
+
+def results_of(results: Iterable[SeriesResult | None], kind: type[R]) -> list[R]:
+    """Those of one class, in their order."""
+    return [result for result in results if isinstance(result, kind)]

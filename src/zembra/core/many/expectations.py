@@ -1,0 +1,47 @@
+"""What the ledger had the newest numbers of a series expected to be: by its projection held back, or by its band."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zembra.core.arithmetic.arrays import Floats, Ints
+from zembra.core.ledger.entries.readings.band import SeriesBand
+from zembra.core.ledger.projectionaccount import SeriesProjection
+from zembra.core.ledger.results import results_of
+from zembra.core.ledger.run import Result
+
+
+@dataclass(frozen=True, slots=True)
+class Expectation:
+    """periods, middle, lower, upper: an element each, NaN where nothing was expected."""
+
+    periods: Ints
+    middle: Floats
+    lower: Floats
+    upper: Floats
+
+
+def expectations(result: Result) -> dict[str, Expectation]:
+    """By series. Where several entries expect something the last one stands, a projection before a band."""
+    found: dict[str, Expectation] = {}
+    for report in result.reports:
+        for band in results_of(report.outcome.results, SeriesBand):
+            found[band.series] = Expectation(band.periods, band.middle, band.lower, band.upper)
+    for report in result.reports:
+        for projected in results_of(report.outcome.results, SeriesProjection):
+            if projected.folds:
+                found[projected.series] = _of_last_fold(projected)
+    return found
+
+
+def _of_last_fold(projected: SeriesProjection) -> Expectation:
+    """What was held back last, by the widest limits, as wide as those that are drawn."""
+    fold = max(projected.folds, key=lambda known: known.start)
+    half = fold.said.halves[-1]
+    wider = projected.factor or 1.0
+    return Expectation(
+        projected.shown.periods[fold.start : fold.start + fold.actual.size],
+        fold.said.mean,
+        fold.said.mean - wider * half.below,
+        fold.said.mean + wider * half.above,
+    )
