@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
 import numpy as np
 import pytest
@@ -11,7 +12,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_every_entry import phrases
-from tests.help import AS_OF
+from tests.help import AS_OF, run_values
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.clauses.bands import RoundReading
 from zembra.core.ledger.clauses.edges import AgainstReading
@@ -29,6 +30,7 @@ from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
+from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.start import first_ledger
 from zembra.core.slots import slots
@@ -140,15 +142,36 @@ def test_every_kind_of_entry_is_drawn_from() -> None:
     assert sum(len(words) for words in VERSIONS.values()) > 100
 
 
-def test_what_is_no_array_is_weighed_too() -> None:
-    memo, facts = Memo(), [{"level": n, "said": f"{n:0100}"} for n in range(1_000)]
-    memo.put("a", LineResult(facts=facts))
-    # independently: a list, and per entry a dict, its text and at most a number
+@dataclass(frozen=True, slots=True)
+class Told(SeriesResult):
+    said: tuple[object, ...]
+
+
+def test_a_result_is_weighed_with_all_it_holds() -> None:
+    memo, facts = Memo(), tuple({"level": n, "said": f"{n:0100}"} for n in range(1_000))
+    memo.put("a", LineResult(result=Told("riders", facts)))
+    # independently: a tuple, and per entry a dict, its text and at most a number
     least = sum(sys.getsizeof(one) + sys.getsizeof(one["said"]) for one in facts)
     assert least < memo.weight < 1.3 * least
     # those that are not looked into weigh as those that were
-    memo.put("b", LineResult(facts=facts[:10]))
+    memo.put("b", LineResult(result=Told("riders", facts[:10])))
     assert memo.weight > 1.9 * least
+
+
+def test_an_array_is_weighed_once_whether_a_result_or_a_line_holds_it() -> None:
+    values = np.zeros(100_000)
+    line = run_values([1.0, 2.0]).state.lines[0]
+    for result, times in (
+        (LineResult(result=Told("riders", (values, values))), 1),
+        (LineResult(replace(line, value=values), result=Told("riders", (values,))), 1),
+        (LineResult(result=Told("riders", (values, values + 1))), 2),
+    ):
+        memo = Memo()
+        memo.put("a", result, line.arrays())
+        assert times * values.nbytes < memo.weight < times * values.nbytes + 10_000
+    memo = Memo()
+    memo.put("a", LineResult(result=Told("riders", (values,))), [values])
+    assert memo.weight < 10_000
 
 
 REFERRING = {

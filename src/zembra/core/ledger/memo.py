@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import threading
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
@@ -60,41 +60,46 @@ class Memo:
 
     def put(self, key: str, kept: Kept, given: Iterable[np.ndarray] = ()) -> None:
         """given: the arrays that it was made from. What is too heavy to be kept is not."""
-        arrays = sum(array.nbytes for array in _own(kept, given))
+        given = list(given)
+        own = _own(kept, given)
+        arrays = sum(array.nbytes for array in own)
         kind = type(kept.result) if isinstance(kept, LineResult) else type(kept)
         with self._lock:
-            weight = arrays + self._plain.setdefault(kind, _Plain()).bytes_of(kept)
+            weight = arrays + self._plain.setdefault(kind, _Plain()).bytes_of(kept, (*given, *own))
             if weight <= self._kept.maxsize:
                 self._kept[key] = (kept, weight)
 
 
 class _Plain:
-    """What results of one kind weigh besides their arrays, in bytes: sampled, as looking into each takes its time."""
+    """What results of one kind weigh besides the arrays of lines and shapes, in bytes: sampled, as looking into each takes its time."""
 
     def __init__(self) -> None:
         self._count = 0
         self._mean = 0.0
 
-    def bytes_of(self, kept: Kept) -> int:
-        """Of a result that is sampled its own weight, of others that of those that were."""
+    def bytes_of(self, kept: Kept, weighed: Sequence[np.ndarray]) -> int:
+        """Of a result that is sampled its own weight, of others the mean of those that were. weighed: arrays that count elsewhere."""
         place, self._count = self._count, self._count + 1
         if place % SAMPLED:
             return round(self._mean)
-        weight = plain_bytes(kept)
+        weight = plain_bytes(kept, weighed)
         self._mean += (weight - self._mean) / (place // SAMPLED + 1)
         return weight
 
 
-def plain_bytes(held: Any) -> int:
-    """Bytes of everything that an object holds, arrays and what modules hold left out; each object once."""
-    seen: set[int] = set()
+def plain_bytes(held: Any, weighed: Iterable[np.ndarray] = ()) -> int:
+    """Bytes of everything that an object holds, each object once. What modules hold is left out, and arrays that are weighed elsewhere."""
+    seen = {id(array) for array in weighed}
     left = [held]
     total = 0
     while left:
         item = left.pop()
-        if id(item) in seen or isinstance(item, (type, ModuleType, FunctionType, np.ndarray, Enum)):
+        if id(item) in seen or isinstance(item, (type, ModuleType, FunctionType, Enum)):
             continue
         seen.add(id(item))
+        if isinstance(item, np.ndarray):
+            total += item.nbytes
+            continue
         total += sys.getsizeof(item)
         if isinstance(item, Mapping):
             left += [*item.keys(), *item.values()]
@@ -111,7 +116,7 @@ def _slots(kind: Any) -> tuple[str, ...]:
     return tuple(name for base in kind.__mro__ for name in getattr(base, "__slots__", ()) if not name.startswith("__"))
 
 
-def _own(kept: Kept, given: Iterable[np.ndarray]) -> Iterable[np.ndarray]:
+def _own(kept: Kept, given: Iterable[np.ndarray]) -> Collection[np.ndarray]:
     """The arrays that are new, each once."""
     if isinstance(kept, Refusal):
         return ()
