@@ -115,7 +115,7 @@ def test_what_is_left_out_is_left_out_of_the_picture_only() -> None:
     figure = figure_of(lines=(out,))
     assert [one.name for one in figure.series] == ["Harbour Loop"]
     assert any(shape.series == "Dunlin" for shape in figure.shapes)
-    assert {one.name for one in in_dress(undressed(RESULT, FigureSettings(), Picture()), Picture(lines=(out,))).series} == {
+    assert {one.name for one in in_dress(undressed(RESULT, FigureSettings(), Picture()), RESULT, Picture(lines=(out,))).series} == {
         "Harbour Loop", "Dunlin",
     }  # fmt: skip
     assert figure_of(what=What(shown=("Dunlin",))).series[0].name == "Dunlin"

@@ -256,7 +256,7 @@ def bench_view(
 def bench_figure(result: Result, settings: FigureSettings, window: tuple[int, int] | None = None) -> Figure:
     """The figure of the bench, in the dress of the first picture where there is one."""
     figure = build_figure(result, settings, window)
-    return in_dress(figure, settings.pictures[0]) if settings.pictures else figure
+    return in_dress(figure, result, settings.pictures[0]) if settings.pictures else figure
 
 
 def dataset_view(data: Dataset) -> DatasetView:

@@ -47,7 +47,7 @@ from zembra.core.figure.parts.curve import CurveView
 from zembra.core.figure.parts.models import AnyView
 from zembra.core.figure.parts.series import SeriesView
 from zembra.core.ledger.run import Result
-from zembra.core.ledger.shapes import TOGETHER, VALUES
+from zembra.core.ledger.shapes import TOGETHER, VALUES, Curve
 
 RIGHT = "right"
 MOST_SHADED = 400
@@ -84,7 +84,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     if picture.right.together is Together.HUNDRED:
         series, shapes, missing = _indexed(series, shapes, _hundred_at(picture, time))
         warnings += [speech.say("{name} has no number there to be the hundred.", name=name) for name in missing]
-    looks = _looks(inside, picture, speech)
+    looks = _looks(inside, result, picture, speech)
     shapes = [_rewritten(shape, speech) for shape in shapes]
     scales, said = _scales(figure, looks, picture, time, series, shapes, speech)
     warnings += said
@@ -105,11 +105,11 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
     )
 
 
-def in_dress(figure: Figure, picture: Picture) -> Figure:
+def in_dress(figure: Figure, result: Result, picture: Picture) -> Figure:
     """The figure of the bench with the looks of a picture: everything stays where it is, and what the picture leaves out
     looks as usual."""
     lines = dressed_lines(figure, picture)
-    looks = _looks([line for line in lines if line[1].taken is Taken.IN], picture, Speech())
+    looks = _looks([line for line in lines if line[1].taken is Taken.IN], result, picture, Speech())
     return figure.model_copy(
         update={
             "series": [view.model_copy(update={"look": looks.get(view.name)}) for view in figure.series],
@@ -129,7 +129,8 @@ def _rewritten(shape: AnyView, speech: Speech) -> AnyView:
     return shape
 
 
-def _looks(lines: Sequence[Line], picture: Picture, speech: Speech) -> dict[str, Look]:
+def _looks(lines: Sequence[Line], result: Result, picture: Picture, speech: Speech) -> dict[str, Look]:
+    running_on = {shape.id for shape in result.state.shapes if isinstance(shape, Curve) and shape.runs_on}
     series = [line.key for line, _ in lines if line.role is Role.SERIES]
     one_scale = picture.right.together is Together.HUNDRED
     sides = {line.key: dress.side for line, dress in lines if line.role is Role.SERIES}
@@ -161,7 +162,7 @@ def _looks(lines: Sequence[Line], picture: Picture, speech: Speech) -> dict[str,
             halo=dress.halo is Halo.GROUND,
         )
         # a line that is carried on has its name where that ends
-        on = next((key for key in line.parts if key.endswith("carried on")), "")
+        on = next((key for key in line.parts if key in running_on), "")
         for part in line.parts:
             own_look = looks[line.key].model_copy(update={"dash": Stroke.DASHED.value})
             looks[part] = own_look if part == on else _unnamed(own_look)

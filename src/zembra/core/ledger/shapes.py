@@ -73,7 +73,7 @@ class Curve(Shape):
     faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as
     it stands in lines.csv. drawn: False for numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
     held-back periods. label: what stands at its end, a line each; the name where nothing is
-    given. equation, r2: words of a line that was fitted. part_of: id of the curve that it carries on or back. strong: whether
+    given. equation, r2: words of a line that was fitted. part_of: id of the curve that it carries on or back; runs_on: whether on. strong: whether
     it is read before the series it belongs to. beside: whether it is a series laid beside it, and no reading of it.
     """
 
@@ -88,6 +88,7 @@ class Curve(Shape):
     equation: str = ""
     r2: str = ""
     part_of: str = ""
+    runs_on: bool = False
     strong: bool = True
     beside: bool = False
 

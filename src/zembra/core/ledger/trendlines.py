@@ -18,6 +18,7 @@ from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study
 
+ON = "carried on"
 RELATED = 0.2  # autocorrelation of residuals from which errors are told widened
 A_YEAR = 365.2425 * 86_400  # seconds
 
@@ -93,7 +94,7 @@ def trend_shapes(
     label = (name, piece.found.equation, *r2)
     parts = (
         ("", inside, labelled and not after.size),
-        ("carried on", np.concatenate((inside[-1:], after)), labelled),
+        (ON, np.concatenate((inside[-1:], after)), labelled),
         ("carried back", np.concatenate((before, inside[:1])), False),
     )
     shapes: list[Shape] = []
@@ -117,6 +118,7 @@ def trend_shapes(
             equation=piece.found.equation,
             r2="".join(r2),
             part_of=shapes[0].id if shapes else "",
+            runs_on=how == ON,
         )
         shapes.append(curve)
         if corridor is not None and piece.found.error_at is not None:
