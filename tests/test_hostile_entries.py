@@ -42,7 +42,7 @@ class {title}(Drift):
 """
 DRAWN = """
     def drawn(self, line, study, value):
-        return LineResult(shapes=(Curve(id="x", entry=study.by, series=line.name, name="x", kind=self.kind, periods=line.periods, value=value),))
+        return LineResult(shapes=(Curve(id="x", entry=study.entry_id, series=line.name, name="x", kind=self.kind, periods=line.periods, value=value),))
 """
 MORE = """
 class Word(Drift):

@@ -103,12 +103,12 @@ def subject_of(
     return Subject(study_id, asked, entry, names)
 
 
-def _usual(entry: Projection, lines: list[Line], state: State, by: str) -> Judging:
+def _usual(entry: Projection, lines: list[Line], state: State, entry_id: str) -> Judging:
     """What is held back of the first line that can be judged. Raises Refusal where none can be."""
     refused: Refusal | None = None
     for line in lines:
         try:
-            return usual_judging(entry, line, study_of(state, by))
+            return usual_judging(entry, line, study_of(state, entry_id))
         except Refusal as refusal:
             refused = refused or refusal
     assert refused is not None

@@ -164,13 +164,13 @@ def complete(
     span: Range,
     combine: Combine,
     absent: Callable[[str], Absent],
-    by: str,
+    entry_id: str,
     exceptions: Mapping[str, Combine] | None = None,
 ) -> list[Line]:
     """A Line per name, in order; a name without any dated row gives an empty Line.
 
     frame: observations of one measure (see intake.observe). absent: what a period without a row means
-    in the series of that name. by: id of the entry that decides it. exceptions: series whose rows combine
+    in the series of that name. entry_id: id of the entry that decides it. exceptions: series whose rows combine
     in another way.
     """
     others = {names.index(name): how for name, how in (exceptions or {}).items() if name in names}
@@ -179,7 +179,7 @@ def complete(
     ends = [(int(grouped.period[a]), int(grouped.period[b - 1])) for a, b in pairwise(edges) if b > a]
     limits = _limits(ends, expected.grain, span)
     return [
-        _line(name, grouped, first, last, expected, limits, absent(name), by)
+        _line(name, grouped, first, last, expected, limits, absent(name), entry_id)
         for name, (first, last) in zip(names, pairwise(edges), strict=True)
     ]
 
@@ -292,7 +292,7 @@ def _line(
     expected: Expected,
     limits: tuple[int | None, int | None, int],
     absent: Absent,
-    by: str,
+    entry_id: str,
 ) -> Line:
     have = grouped.period[first:last]
     if limits[:2] == (None, None) and _every_period(have, grouped.received[first:last]):
@@ -336,7 +336,7 @@ def _line(
     if absent is Absent.ZERO:
         nothing: Bools = received == Received.ABSENT
         if bool(nothing.any()):
-            line = line.marked(nothing, Condition.FILLED, by, np.zeros(periods.size))
+            line = line.marked(nothing, Condition.FILLED, entry_id, np.zeros(periods.size))
     return line
 
 

@@ -156,11 +156,11 @@ class Line:
         return replace(self, **arrays)
 
     def marked(
-        self, where: Bools, condition: Condition, by: str, values: Floats | None = None, bridged: bool = False
+        self, where: Bools, condition: Condition, entry_id: str, values: Floats | None = None, bridged: bool = False
     ) -> Line:
         """A copy in which the points at `where` have a new condition, by the entry `by`."""
-        entries = self.entries if by in self.entries else (*self.entries, by)
-        number = entries.index(by)
+        entries = self.entries if entry_id in self.entries else (*self.entries, entry_id)
+        number = entries.index(entry_id)
         return replace(
             self,
             value=self.value if values is None else np.where(where, values, self.value),
@@ -171,11 +171,11 @@ class Line:
         )
 
 
-def provisional_too(line: Line, where: Bools, by: str) -> Line:
+def provisional_too(line: Line, where: Bools, entry_id: str) -> Line:
     """The line with the points at `where` provisional; one that was filled or adjusted stays told as that too."""
     made = line
     decided = where & np.isin(line.condition, (Condition.FILLED, Condition.ADJUSTED)) & (line.entry > 0)
     for code in np.unique(line.entry[decided]).tolist():
-        earlier = f"{by}{ALSO}{line.entries[code]}"
+        earlier = f"{entry_id}{ALSO}{line.entries[code]}"
         made = made.marked(decided & (line.entry == code), Condition.PROVISIONAL, earlier)
-    return made.marked(where & ~decided, Condition.PROVISIONAL, by)
+    return made.marked(where & ~decided, Condition.PROVISIONAL, entry_id)

@@ -23,7 +23,7 @@ class Place(Choice):
 def derived(
     line: Line,
     values: Floats,
-    by: str,
+    entry_id: str,
     quantity: Quantity,
     *,
     parents: Sequence[Line] = (),
@@ -59,12 +59,12 @@ def derived(
         condition=condition,
         bridged=np.zeros(len(line), dtype=bool),
         entry=np.ones(len(line), dtype=np.uint8),
-        entries=(line.entries[0], by),
+        entries=(line.entries[0], entry_id),
     )
     for where, why in because:
         at = np.asarray(where & blank)
         if at.any():
-            made = made.marked(at, Condition.OPEN, f"{by}{REASON_MARK}{why}")
+            made = made.marked(at, Condition.OPEN, f"{entry_id}{REASON_MARK}{why}")
     return made
 
 

@@ -58,8 +58,8 @@ class Entry(Sentence):
         """Words that another version of its package has kept, as this one has them. made_in: that version."""
         return params
 
-    def apply(self, state: State, by: str) -> Outcome:
-        """What this entry adds to the state. Pure. by: the entry's id. Raises Refusal."""
+    def apply(self, state: State, entry_id: str) -> Outcome:
+        """What this entry adds to the state. Pure. entry_id: the entry's id. Raises Refusal."""
         raise NotImplementedError
 
     @property

@@ -33,7 +33,7 @@ def points_per_year(expected: Expected) -> float | None:
     return year * share / grain.step if year else None
 
 
-def followed(line: Line, shift: LevelShift, then: Sequence[Follow], by: str) -> Line:
+def followed(line: Line, shift: LevelShift, then: Sequence[Follow], entry_id: str) -> Line:
     """The line after what follows from one shift. Raises Refusal where a ratio makes no sense."""
     period = int(line.periods[shift.place])
     if Follow.AFRESH in then:
@@ -41,7 +41,7 @@ def followed(line: Line, shift: LevelShift, then: Sequence[Follow], by: str) -> 
     if Follow.BEGIN in then:
         line = replace(line, begin=period if line.begin is None else max(line.begin, period))
     if Follow.DIFFERENCE in then:
-        return _lifted(line, period, line.value + shift.size, by)
+        return _lifted(line, period, line.value + shift.size, entry_id)
     if Follow.RATIO in then:
         if shift.before <= 0 or shift.before + shift.size <= 0:
             raise Refusal(
@@ -49,12 +49,14 @@ def followed(line: Line, shift: LevelShift, then: Sequence[Follow], by: str) -> 
                 place=f"{line.name}: {number(round(shift.before, 2))} before",
                 todo="Lift by the difference instead.",
             )
-        return _lifted(line, period, line.value * (1 + shift.size / shift.before), by)
+        return _lifted(line, period, line.value * (1 + shift.size / shift.before), entry_id)
     return line
 
 
-def _lifted(line: Line, period: int, values: np.ndarray, by: str) -> Line:
+def _lifted(line: Line, period: int, values: np.ndarray, entry_id: str) -> Line:
     earlier = (line.periods < period) & ~np.isnan(line.value)
     measured = earlier & np.isin(line.condition, (Condition.MEASURED, Condition.ADJUSTED))
     filled = earlier & (line.condition == Condition.FILLED)
-    return line.marked(measured, Condition.ADJUSTED, by, values).marked(filled, Condition.FILLED, by, values)
+    return line.marked(measured, Condition.ADJUSTED, entry_id, values).marked(
+        filled, Condition.FILLED, entry_id, values
+    )

@@ -46,7 +46,7 @@ def widened_as(seen: SeriesProjection, told: LikeSeries, keep: Keep, study: Stud
     found, said = keep(wide, seen.few.onward, seen.periods, seen.shown, study)
     folds = tuple(replace(fold, said=fold.said.widened_each(step.factors)) for fold in seen.folds)
     score = judged(folds, seen.history)
-    return replace(seen, found=found, kept_within=said, like=step, folds=folds, judged=score, factor=None)
+    return replace(seen, found=found, kept_within=said, pooled_limits=step, folds=folds, judged=score, factor=None)
 
 
 def as_like_series(
@@ -75,7 +75,7 @@ def all_refitted(done: Sequence[SeriesProjection]) -> bool:
 
 def by_like_series(done: Sequence[SeriesProjection], levels: Sequence[float], study: Study) -> tuple[Table, ...]:
     """How wide like series had limits be, of how many numbers each."""
-    steps = sorted({seen.like for seen in done if seen.like is not None}, key=lambda step: step.least)
+    steps = sorted({seen.pooled_limits for seen in done if seen.pooled_limits is not None}, key=lambda step: step.least)
     if not steps:
         return ()
     columns = (
@@ -88,7 +88,7 @@ def by_like_series(done: Sequence[SeriesProjection], levels: Sequence[float], st
     rows: list[Row] = [
         (
             f"{step.least} to {step.most}",
-            sum(seen.like == step for seen in done),
+            sum(seen.pooled_limits == step for seen in done),
             step.series,
             step.numbers,
             *step.factors,

@@ -124,7 +124,7 @@ class LineEntry(Entry):
     def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
         """What is quicker for several lines at once than for one after the other, with the same numbers."""
 
-    def after_all_lines(self, done: Sequence[LineResult], state: State, by: str) -> Sequence[LineResult]:
+    def after_all_lines(self, done: Sequence[LineResult], state: State, entry_id: str) -> Sequence[LineResult]:
         """What was made of each line, once that of all is known: no line is changed here, nor made."""
         return done
 
@@ -149,17 +149,17 @@ class LineEntry(Entry):
         """The words that matter for one series, as data: with the same ones it makes the same of its line."""
         return self.model_dump(mode="json", exclude={"series"})
 
-    def apply(self, state: State, by: str, carry: RunOnLine = directly) -> Outcome:
-        """What this entry adds. by: its id. Raises Refusal where no line can be worked on."""
+    def apply(self, state: State, entry_id: str, carry: RunOnLine = directly) -> Outcome:
+        """What this entry adds. entry_id: its id. Raises Refusal where no line can be worked on."""
         lines = list(state.lines)
         beside: list[Line] = []
         done: list[LineResult] = []
         refused: list[tuple[str, Refusal]] = []
         waiting = False
-        each = list(self._each(state, by))
+        each = list(self._each(state, entry_id))
         for number, (place, line, study) in enumerate(each):
             # of a part nothing is remembered: what lines have in common is made at once
-            if state.is_part and number % TOGETHER_AT_ONCE == 0:
+            if state.part and number % TOGETHER_AT_ONCE == 0:
                 self.make_ready([(near, seen) for _, near, seen in each[number : number + TOGETHER_AT_ONCE]])
             made = carry(self, line, study)
             if made is None:
@@ -172,14 +172,14 @@ class LineEntry(Entry):
                 beside.extend(made.beside)
         if refused and ((not done and not waiting) or self.all_or_none):
             raise RefusedEach(refused)
-        done = list(self.after_all_lines(done, state, by)) if not waiting else done
+        done = list(self.after_all_lines(done, state, entry_id)) if not waiting else done
         nothing = ""
         try:
-            account = self.account(done, Study(state.expected, state.as_of, by, events=state.events))
+            account = self.account(done, Study(state.expected, state.as_of, entry_id, events=state.events))
         except Refusal as refusal:
             if waiting:
                 return Outcome()
-            if not state.is_part:
+            if state.part is None:
                 raise
             account, nothing = Account(""), str(refusal)
         for further in beside:
@@ -201,14 +201,18 @@ class LineEntry(Entry):
             nothing,
         )
 
-    def _each(self, state: State, by: str) -> Iterator[tuple[int, Line, Study]]:
+    def _each(self, state: State, entry_id: str) -> Iterator[tuple[int, Line, Study]]:
         """(its place, a line that is worked on, what is seen with it)."""
         earlier = _by_series(state, self.refers_to())
         for place in state.chosen(self.series):
             line = state.lines[place]
             if self.works_on(line):
                 drew = (*earlier.get(TOGETHER, ()), *earlier.get(line.name, ()))
-                yield place, line, Study(state.expected, state.as_of, by, self.others(state, line), drew, state.events)
+                yield (
+                    place,
+                    line,
+                    Study(state.expected, state.as_of, entry_id, self.others(state, line), drew, state.events),
+                )
 
 
 def _by_series(state: State, entries: tuple[str, ...]) -> dict[str, tuple[Shape, ...]]:

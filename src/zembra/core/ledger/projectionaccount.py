@@ -69,7 +69,7 @@ class SeriesProjection(SeriesResult):
     the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
     from the first on, limits were held against what happened. kept_within: what a floor, a ceiling or whole numbers do to it,
     in words. before: what another usual method said of the first period,
-    where the ledger is older than the method. few: of one that has too few numbers, where like series are asked; like: what
+    where the ledger is older than the method. few: of one that has too few numbers, where like series are asked; pooled_limits: what
     these said."""
 
     found: Projected
@@ -84,7 +84,7 @@ class SeriesProjection(SeriesResult):
     kept_within: tuple[str, ...] = ()
     before: float | None = None
     few: OfFew | None = None
-    like: LikeStep | None = None
+    pooled_limits: LikeStep | None = None
 
 
 def projected_shapes(projected: SeriesProjection, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
@@ -93,8 +93,8 @@ def projected_shapes(projected: SeriesProjection, study: Study, kind: str, befor
     part = "projection held back" if before else "projection"
     name = f"projection as of {before}" if before else "projection"
     curve = Curve(
-        id=shape_id(study.by, projected.series, part),
-        entry=study.by,
+        id=shape_id(study.entry_id, projected.series, part),
+        entry=study.entry_id,
         series=projected.series,
         name=name,
         rests=Rests.PROJECTED,
@@ -109,8 +109,8 @@ def projected_shapes(projected: SeriesProjection, study: Study, kind: str, befor
     yield curve
     for limits in projected.found.limits:
         yield Area(
-            id=shape_id(study.by, projected.series, f"{part} limits {limits.level:g}"),
-            entry=study.by,
+            id=shape_id(study.entry_id, projected.series, f"{part} limits {limits.level:g}"),
+            entry=study.entry_id,
             series=projected.series,
             name=f"{number(limits.level)} % limits",
             rests=Rests.PROJECTED,

@@ -19,8 +19,7 @@ from zembra.core.ledger.memo import Memo, Whole
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, in_version
 from zembra.core.ledger.recall import Recall, remembered_whole
 from zembra.core.ledger.shapes import Area, Curve
-from zembra.core.ledger.state import Offer, Outcome, State, Study
-from zembra.core.projection.likeseries import LikeSeries
+from zembra.core.ledger.state import Offer, Outcome, PartOfLines, State, Study
 from zembra.core.speaking import Part, nouns_in, parts, written
 
 MOST_SECONDS = 0.3  # of work that a request does itself
@@ -96,20 +95,17 @@ def run(
     defer: bool = False,
     budget: Budget = USUAL,
     check: Callable[[str], None] = lambda title: None,
-    is_part: bool = False,
-    like: Mapping[str, LikeSeries] | None = None,
+    part: PartOfLines | None = None,
 ) -> Result:
     """Carry out every entry that is switched on, in order.
 
     An entry that refuses, or would need more than the budget, is reported with its problem and passed over. check: called
     with the entry's title before every entry and line; whatever it raises ends the run. With `defer`, what is heavy and not
     remembered is not worked out here but told as pending; while a word of the entry `nudged` is being changed,
-    what is heavy after it just waits. is_part, like: as of State.
+    what is heavy after it just waits. part: as of State.
     """
     ledger = checked(ledger)
-    begun = State(
-        observations=observations, as_of=as_of, file_name=file_name, budget=budget, is_part=is_part, like=like or {}
-    )
+    begun = State(observations, as_of, file_name, budget=budget, part=part)
     runner = _Run(begun, Recall(memo), _DeferredWork(defer), check)
     base = runner.state
     reports: list[Report] = []

@@ -38,8 +38,8 @@ class ShiftEntry(LineEntry):
 def shift_rule(line: Line, period: int, name: str, study: Study) -> Rule:
     """The rule that marks a shift."""
     return Rule(
-        id=shape_id(study.by, line.name, f"shift {study.grain.label(period)}"),
-        entry=study.by,
+        id=shape_id(study.entry_id, line.name, f"shift {study.grain.label(period)}"),
+        entry=study.entry_id,
         series=line.name,
         name=name,
         period=period,

@@ -21,7 +21,6 @@ from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import Evidence, Finding
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Shape
-from zembra.core.projection.likeseries import LikeSeries
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,26 +57,26 @@ class Completing:
     expected: Expected
     span: Range
     absent: Callable[[str], Absent]
-    by: str
+    entry_id: str
 
     def complete(
         self, frame: pl.DataFrame, names: Sequence[str], combine: Combine, exceptions: Mapping[str, Combine]
     ) -> list[Line]:
         moments = moments_for(frame, self.expected.grain)
-        return complete(moments, names, self.expected, self.span, combine, self.absent, self.by, exceptions)
+        return complete(moments, names, self.expected, self.span, combine, self.absent, self.entry_id, exceptions)
 
 
 @dataclass(frozen=True, slots=True)
 class Study:
     """What an entry knows besides the line it works on.
 
-    by: the entry's id. others: the other lines that it asked for. earlier: what the entries that it refers to
+    entry_id: the entry's id. others: the other lines that it asked for. earlier: what the entries that it refers to
     drew of this line, or of several together. events: those told before it.
     """
 
     expected: Expected
     as_of: date
-    by: str
+    entry_id: str
     others: tuple[Line, ...] = ()
     earlier: tuple[Shape, ...] = ()
     events: tuple[Happening, ...] = ()
@@ -98,9 +97,18 @@ def nouns_of(grain: Grain) -> dict[str, str]:
 
 
 @dataclass(frozen=True, slots=True)
+class PartOfLines:
+    """Said of a study whose lines are a part of very many: what comes to nothing on them may come to something on others.
+
+    pooled: by entry, what all parts together told it. Each entry knows the class of its own.
+    """
+
+    pooled: Mapping[str, object] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class State:
-    """The study after some entries. Never changed in place. is_part: whether its lines are a part of very many, so that
-    what can be said of none of them may be said of others. like: what all of these say of like series, by the entry that asks."""
+    """The study after some entries. Never changed in place. part: None where it has all lines."""
 
     observations: Observations
     as_of: date
@@ -112,8 +120,7 @@ class State:
     events: tuple[Happening, ...] = ()
     calendar: Completing | None = None
     budget: Budget = USUAL
-    is_part: bool = False
-    like: Mapping[str, LikeSeries] = field(default_factory=dict)
+    part: PartOfLines | None = None
 
     @property
     def grain(self) -> Grain:

@@ -105,8 +105,8 @@ def trend_shapes(
         with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
             found = piece.found.at(x)
         curve = Curve(
-            id=shape_id(study.by, line.name, f"{part} {how}".strip()),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, f"{part} {how}".strip()),
+            entry=study.entry_id,
             series=line.name,
             name=f"{name}{f', {how}' if how else ''}",
             rests=Rests.ESTIMATED if how else Rests.MEASURED,

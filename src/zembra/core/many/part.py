@@ -25,7 +25,7 @@ from zembra.core.ledger.projectedhistory import those_shown
 from zembra.core.ledger.projectionaccount import SeriesProjection
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result, run
-from zembra.core.ledger.state import Study
+from zembra.core.ledger.state import PartOfLines, Study
 from zembra.core.many.plan import Plan, for_part, narrowed_to, prefix
 from zembra.core.many.seriesrow import series_frame
 from zembra.core.projection.likeseries import FEW, HeldBack, LikeSeries
@@ -69,9 +69,9 @@ def few_in_part(
     """By projection whose limits go by like series, which of a part's own have few numbers. Raises Refusal."""
     ledger = for_part(plan.ledger, observations.series)
     found: dict[str, list[str]] = {}
-    for entry, _ in plan.like if ledger is not None else ():
+    for entry, _ in plan.pooled_limits if ledger is not None else ():
         assert ledger is not None
-        before = run(observations, prefix(ledger, entry), as_of, budget=budget, is_part=True).state
+        before = run(observations, prefix(ledger, entry), as_of, budget=budget, part=PartOfLines()).state
         projection = entry_of(next(item for item in ledger.entries if item.id == entry))
         assert isinstance(projection, Projection)
         chosen = [before.lines[place] for place in before.chosen(projection.series)]
@@ -102,7 +102,7 @@ def held_back_in_part(
         only = [name for name in observations.series if name in names]
         if only:
             narrowed = narrowed_to(ledger, entry, only)
-            report = run(observations, narrowed, as_of, budget=budget, is_part=True).reports[-1]
+            report = run(observations, narrowed, as_of, budget=budget, part=PartOfLines()).reports[-1]
             found[entry] = [told for _, told in held_back_each(results_of(report.outcome.results, SeriesProjection))]
     return found
 
@@ -114,11 +114,11 @@ def carry_out_part(
     names: Sequence[str],
     *,
     file_name: str,
-    like: Mapping[str, LikeSeries] | None = None,
+    pooled_limits: Mapping[str, LikeSeries] | None = None,
     budget: Budget = USUAL,
 ) -> PartDone | None:
     """The ledger of a plan on the observations of some series and of the targets. names: of the part's own; None where none of
-    them is in the study. like: what all series say of like ones, by projection. Raises Refusal."""
+    them is in the study. pooled_limits: of short series, learned of all series, by projection. Raises Refusal."""
     ledger = for_part(plan.ledger, observations.series)
     if ledger is None:
         return None
@@ -127,7 +127,13 @@ def carry_out_part(
     sums = {}
     for entry in plan.sums:
         before = run(
-            observations, prefix(ledger, entry), as_of, file_name=file_name, memo=memo, budget=budget, is_part=True
+            observations,
+            prefix(ledger, entry),
+            as_of,
+            file_name=file_name,
+            memo=memo,
+            budget=budget,
+            part=PartOfLines(),
         )
         chosen = getattr(entry_of(next(item for item in plan.ledger.entries if item.id == entry)), "series", ())
         lines = [
@@ -147,13 +153,21 @@ def carry_out_part(
                     "counted": (~np.isnan(table)).sum(axis=0),
                 }
             ).with_columns(pl.col("smallest", "largest").fill_nan(None))
-    result = run(observations, ledger, as_of, file_name=file_name, memo=memo, budget=budget, is_part=True, like=like)
+    result = run(
+        observations,
+        ledger,
+        as_of,
+        file_name=file_name,
+        memo=memo,
+        budget=budget,
+        part=PartOfLines(pooled_limits or {}),
+    )
     result = _said_as_of_all(result, plan)
     known = set(observations.series)
     # what is made beside a target is told where the target is at home
     of_targets = of_series(observations, sorted(known - own)) if known - own else None
     theirs = (
-        run(of_targets, ledger, as_of, file_name=file_name, budget=budget, is_part=True).state.lines
+        run(of_targets, ledger, as_of, file_name=file_name, budget=budget, part=PartOfLines()).state.lines
         if of_targets
         else ()
     )

@@ -32,13 +32,13 @@ _INSTEAD = {
 @dataclass(frozen=True, slots=True)
 class Plan:
     """ledger: what every part is given. targets: series that every part needs beside its own. sums: entries that are put
-    together from what the parts give. like: projections whose limits go by like series, with the levels of these. refused: entries that cannot be carried out
+    together from what the parts give. pooled_limits: projections whose limits go by like series, with the levels of these. refused: entries that cannot be carried out
     so, with why."""
 
     ledger: Ledger
     targets: tuple[str, ...]
     sums: tuple[str, ...]
-    like: tuple[tuple[str, tuple[float, ...]], ...]
+    pooled_limits: tuple[tuple[str, tuple[float, ...]], ...]
     refused: tuple[tuple[str, Refusal], ...]
 
 
@@ -103,13 +103,13 @@ def planned(ledger: Ledger, ends: DataEnds | None = None) -> Plan:
     entries = tuple(
         item.model_copy(update={"on": False}) if item.id in off else _with_ends(item, ends) for item in records
     )
-    like = tuple(
+    pooled_limits = tuple(
         (item.id, entry.levels)
         for item in entries
         if item.on and isinstance(entry := entry_of(item), Projection) and entry.limits is LimitsWord.LIKE
     )
     carried = ledger.model_copy(update={"entries": entries})
-    return Plan(carried, tuple(targets), tuple(sums), like, tuple(refused.items()))
+    return Plan(carried, tuple(targets), tuple(sums), pooled_limits, tuple(refused.items()))
 
 
 def for_part(ledger: Ledger, names: Collection[str]) -> Ledger | None:

@@ -31,13 +31,13 @@ _NAMES = (
 
 
 def average_of_models(
-    history: History, ahead: int, levels: Sequence[float], like: Projected | None = None
+    history: History, ahead: int, levels: Sequence[float], refit_from: Projected | None = None
 ) -> Projected:
-    """The average of what many ARIMA models say. like: what was made of the whole history, of which `history` is the
+    """The average of what many ARIMA models say. refit_from: what was made of the whole history, of which `history` is the
     beginning: what was estimated is kept, so that looking back costs next to nothing. Raises Refusal."""
-    if like is not None and isinstance(like.form, Averaged):
+    if refit_from is not None and isinstance(refit_from.form, Averaged):
         _check(history)
-        found = like.form
+        found = refit_from.form
         return _projected(found, ahead_of(found, ahead, history.size), levels, ())
     _check(history)
     return _made(FITTED.of(history), ahead, levels)

@@ -21,13 +21,17 @@ from zembra.core.projection.theta import theta
 FULL_SEASONS = 3  # that a line with season dummies needs
 
 
-def mean_of_five(history: History, ahead: int, levels: Sequence[float], like: Projected | None = None) -> Projected:
+def mean_of_five(
+    history: History, ahead: int, levels: Sequence[float], refit_from: Projected | None = None
+) -> Projected:
     """The mean of smoothing, smoothing of logarithms, theta, damped trend and line with season, as far as each has what
     it needs; its formulas and how well it holds stand in docs/projection.md.
 
-    like: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
+    refit_from: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
     """
-    known = {part.method: part.form.form for part in like.parts if isinstance(part.form, Fit)} if like else {}
+    known = (
+        {part.method: part.form.form for part in refit_from.parts if isinstance(part.form, Fit)} if refit_from else {}
+    )
 
     def smoothing() -> Projected:
         return smoothed(history, ahead, levels, known.get("exponential smoothing"))

@@ -168,14 +168,14 @@ def _done(
         for part in range(parts.count)
         if parts.files(part)
     ]
-    like: dict[str, LikeSeries] = {}
-    if plan.like:
+    pooled_limits: dict[str, LikeSeries] = {}
+    if plan.pooled_limits:
         tell("asking like series how wide limits are to be", BEGUN)
-        like = what_like_series_say(first, executor)
-    key = digest(key, repr(like))
+        pooled_limits = what_like_series_say(first, executor)
+    key = digest(key, repr(pooled_limits))
     reports: dict[int, PartReport] = {}
     todo = []
-    for task in (replace(first_task, key=key, like=like) for first_task in first):
+    for task in (replace(first_task, key=key, pooled_limits=pooled_limits) for first_task in first):
         known = known_before(task)
         if known is None:
             todo.append(task)

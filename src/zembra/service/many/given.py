@@ -90,4 +90,4 @@ def what_like_series_say(tasks: Sequence[PartTask], executor: Executor) -> dict[
     ):
         for entry, every in held.items():
             held_back.setdefault(entry, []).extend(every)
-    return {entry: learned(held_back.get(entry, ()), levels) for entry, levels in tasks[0].plan.like}
+    return {entry: learned(held_back.get(entry, ()), levels) for entry, levels in tasks[0].plan.pooled_limits}

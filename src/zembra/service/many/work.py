@@ -40,7 +40,7 @@ log = logging.getLogger(__name__)
 @dataclass(frozen=True, slots=True)
 class PartTask:
     """One part of a run. key: digest of all but the rows that results depend on. out: the folder of the run. targets: file with
-    the rows of series that every part needs, None where none does. like: what all series say of like ones, by projection."""
+    the rows of series that every part needs, None where none does. pooled_limits: of short series, learned of all series, by projection."""
 
     parts: Parts
     part: int
@@ -51,7 +51,7 @@ class PartTask:
     key: str
     out: Path
     targets: Path | None
-    like: Mapping[str, LikeSeries]
+    pooled_limits: Mapping[str, LikeSeries]
 
 
 @dataclass(frozen=True, slots=True)
@@ -248,7 +248,9 @@ def _carried_out(
 
 def _together(observations: Observations, task: PartTask, names: Sequence[str]) -> PartDone | None:
     own = _with_targets(of_series(observations, names), task)
-    return carry_out_part(own, task.plan, task.as_of, names, file_name=task.file_name, like=task.like, budget=BUDGET)
+    return carry_out_part(
+        own, task.plan, task.as_of, names, file_name=task.file_name, pooled_limits=task.pooled_limits, budget=BUDGET
+    )
 
 
 def _with_targets(own: Observations, task: PartTask) -> Observations:

@@ -26,7 +26,7 @@ class BlankFate(Clause):
         return None
 
     def treated(self, line: Line, where: Bools, values: Floats | None, study: Study) -> Line:
-        return line.marked(where, Condition.FILLED, study.by, values)
+        return line.marked(where, Condition.FILLED, study.entry_id, values)
 
 
 class LeftOpen(BlankFate):
@@ -37,7 +37,7 @@ class LeftOpen(BlankFate):
     kind: Literal["open"] = "open"
 
     def treated(self, line: Line, where: Bools, values: Floats | None, study: Study) -> Line:
-        return line.marked(where, Condition.OPEN, study.by)
+        return line.marked(where, Condition.OPEN, study.entry_id)
 
 
 class Bridged(BlankFate):
@@ -48,7 +48,7 @@ class Bridged(BlankFate):
     kind: Literal["bridge"] = "bridge"
 
     def treated(self, line: Line, where: Bools, values: Floats | None, study: Study) -> Line:
-        return line.marked(where, Condition.OPEN, study.by, bridged=True)
+        return line.marked(where, Condition.OPEN, study.entry_id, bridged=True)
 
 
 class FilledStraight(BlankFate):

@@ -47,13 +47,13 @@ SHORT = 0.03  # seconds
 
 @dataclass(frozen=True, slots=True)
 class Fitting:
-    """What a method is to do. seasons: several that are taken off together. like: what it made of the whole history."""
+    """What a method is to do. seasons: several that are taken off together. refit_from: what it made of the whole history."""
 
     history: History
     ahead: int
     levels: Levels
     seasons: Sequence[int] = ()
-    like: Projected | None = None
+    refit_from: Projected | None = None
 
 
 class Method(Clause):
@@ -77,11 +77,16 @@ class Method(Clause):
         return found if self.knows_gaps else for_gaps(found, history)
 
     def project(
-        self, history: History, ahead: int, levels: Levels, seasons: Sequence[int] = (), like: Projected | None = None
+        self,
+        history: History,
+        ahead: int,
+        levels: Levels,
+        seasons: Sequence[int] = (),
+        refit_from: Projected | None = None,
     ) -> Projected:
-        """The projection with its limits. like: what it made of the whole history, where less of it is to be fitted in
+        """The projection with its limits. refit_from: what it made of the whole history, where less of it is to be fitted in
         the same form. Raises Refusal."""
-        made = self.made(Fitting(history, ahead, levels, seasons, like))
+        made = self.made(Fitting(history, ahead, levels, seasons, refit_from))
         return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
 
     def fit_each(self, histories: Sequence[History]) -> None:
@@ -127,7 +132,7 @@ class UsualMean(Method):
         return "{self}[, {before}]"
 
     def made(self, to: Fitting) -> Projected:
-        return average_of_models(to.history, to.ahead, to.levels, to.like)
+        return average_of_models(to.history, to.ahead, to.levels, to.refit_from)
 
     def project_each(
         self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
@@ -148,7 +153,7 @@ class FiveMethods(Method):
     kind: Literal["five"] = "five"
 
     def made(self, to: Fitting) -> Projected:
-        return mean_of_five(to.history, to.ahead, to.levels, to.like)
+        return mean_of_five(to.history, to.ahead, to.levels, to.refit_from)
 
 
 class LastValue(Method):
@@ -194,7 +199,7 @@ class BySmoothing(Method):
     kind: Literal["smoothing"] = "smoothing"
 
     def made(self, to: Fitting) -> Projected:
-        return smoothed(to.history, to.ahead, to.levels, like=to.like)
+        return smoothed(to.history, to.ahead, to.levels, refit_from=to.refit_from)
 
 
 class SmoothingByHand(Method):
@@ -215,7 +220,7 @@ class SmoothingByHand(Method):
     def made(self, to: Fitting) -> Projected:
         seasonal = self.seasonality.value if to.history.season else "N"
         form = Form(self.error.value, self.trend.value[0], seasonal, self.trend is TrendForm.DAMPED)
-        return smoothed(to.history, to.ahead, to.levels, form, to.like)
+        return smoothed(to.history, to.ahead, to.levels, form, to.refit_from)
 
 
 class Theta(Method):
@@ -234,7 +239,7 @@ class SeasonOff(Method):
     kind: Literal["season-off"] = "season-off"
 
     def made(self, to: Fitting) -> Projected:
-        return season_taken_off(to.history, to.ahead, to.levels, to.seasons, quick=to.like is not None)
+        return season_taken_off(to.history, to.ahead, to.levels, to.seasons, quick=to.refit_from is not None)
 
 
 class NewestLine(Clause):
@@ -285,7 +290,7 @@ class Autoregressive(Method):
     kind: Literal["arima"] = "arima"
 
     def made(self, to: Fitting) -> Projected:
-        return arima(to.history, to.ahead, to.levels, None if to.like is None else to.like.form)  # type: ignore[arg-type]
+        return arima(to.history, to.ahead, to.levels, None if to.refit_from is None else to.refit_from.form)  # type: ignore[arg-type]
 
 
 class HowOften(Choice):
@@ -358,8 +363,8 @@ class MeanOf(Method):
 
     def made(self, to: Fitting) -> Projected:
         def part(method: Named, n: int) -> Projected:
-            again = to.like.parts[n] if to.like is not None and n < len(to.like.parts) else None
-            return method.method.made(replace(to, like=again))
+            again = to.refit_from.parts[n] if to.refit_from is not None and n < len(to.refit_from.parts) else None
+            return method.method.made(replace(to, refit_from=again))
 
         makers = [lambda named=named, n=n: part(named, n) for n, named in enumerate(self.methods)]
         return mean_of(makers, "mean of chosen methods")
@@ -379,12 +384,12 @@ class BestOf(Method):
         return "{self} {methods}"
 
     def made(self, to: Fitting) -> Projected:
-        def project(named: Named, history: History, ahead: int, like: Projected | None = None) -> Projected:
-            return named.method.project(history, ahead, to.levels, to.seasons, like)
+        def project(named: Named, history: History, ahead: int, refit_from: Projected | None = None) -> Projected:
+            return named.method.project(history, ahead, to.levels, to.seasons, refit_from)
 
-        if to.like is not None:
-            chosen = next(method for method in self.methods if method.label == to.like.estimates["Chosen"])
-            return project(chosen, to.history, to.ahead, to.like.parts[0])
+        if to.refit_from is not None:
+            chosen = next(method for method in self.methods if method.label == to.refit_from.estimates["Chosen"])
+            return project(chosen, to.history, to.ahead, to.refit_from.parts[0])
         scored: list[tuple[float, Named, Projected]] = []
         held_back: dict[Named, Sequence[Fold]] = {}
         refused: Refusal | None = None
@@ -394,7 +399,7 @@ class BestOf(Method):
             except Refusal as refusal:
                 refused = refusal
                 continue
-            folds = fold_back(to.history, to.ahead, partial(project, named, like=whole))
+            folds = fold_back(to.history, to.ahead, partial(project, named, refit_from=whole))
             held_back[named] = folds
             found = judged(folds, to.history)
             scored.append((found.mae if found else float("inf"), named, whole))

@@ -213,7 +213,7 @@ class OutlierFate(Clause):
 
     def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         """The line with the points at `out` dealt with."""
-        return line.marked(out, Condition.SET_ASIDE, study.by)
+        return line.marked(out, Condition.SET_ASIDE, study.entry_id)
 
 
 class _Replaced(OutlierFate):
@@ -227,8 +227,8 @@ class _Replaced(OutlierFate):
         values = self.instead(line, np.where(out, np.nan, line.counted), study)
         has = out & ~np.isnan(values)
         # what no estimate can be found for is set aside: it stood out all the same
-        filled = line.marked(has, Condition.FILLED, study.by, values)
-        return filled.marked(out & ~has, Condition.SET_ASIDE, study.by)
+        filled = line.marked(has, Condition.FILLED, study.entry_id, values)
+        return filled.marked(out & ~has, Condition.SET_ASIDE, study.entry_id)
 
 
 class SetAside(OutlierFate):
@@ -245,7 +245,7 @@ class SetAsideBridged(OutlierFate):
     kind: Literal["bridge"] = "bridge"
 
     def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
-        return line.marked(out, Condition.SET_ASIDE, study.by, bridged=True)
+        return line.marked(out, Condition.SET_ASIDE, study.entry_id, bridged=True)
 
 
 class ReplacedStraight(_Replaced):
@@ -281,7 +281,7 @@ class PulledIn(OutlierFate):
     kind: Literal["limit"] = "limit"
 
     def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
-        return line.marked(out & ~np.isnan(judged.nearest), Condition.ADJUSTED, study.by, judged.nearest)
+        return line.marked(out & ~np.isnan(judged.nearest), Condition.ADJUSTED, study.entry_id, judged.nearest)
 
 
 class OnlyMarked(OutlierFate):

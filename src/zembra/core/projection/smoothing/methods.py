@@ -20,11 +20,11 @@ DAMPED_ESTIMATED = 5  # level weight, trend weight, damping, first level, first 
 
 
 def smoothed(
-    history: History, ahead: int, levels: Sequence[float], form: Form | None = None, like: Projected | None = None
+    history: History, ahead: int, levels: Sequence[float], form: Form | None = None, refit_from: Projected | None = None
 ) -> Projected:
-    """The form that fits best, or a given one. A season is offered only where the history has one (see has_season). like:
+    """The form that fits best, or a given one. A season is offered only where the history has one (see has_season). refit_from:
     what was made of the whole history, of which `history` is the beginning: its weights are kept. Raises Refusal."""
-    fit = _kept(like)
+    fit = _kept(refit_from)
     if fit is None:
         season = history.season if form is not None or has_season(history.values, history.season) else None
         if form is not None and form.season == "N":
@@ -83,8 +83,8 @@ def estimated(form: Form, season: int | None) -> int:
     return 2 + 2 * (form.trend != "N") + form.damped + (season or 0) * (form.season != "N")
 
 
-def _kept(like: Projected | None) -> Fit | None:
-    return like.form if like is not None and isinstance(like.form, Fit) else None
+def _kept(refit_from: Projected | None) -> Fit | None:
+    return refit_from.form if refit_from is not None and isinstance(refit_from.form, Fit) else None
 
 
 def _as_projected(name: str, fit: Fit, history: History, ahead: int, levels: Sequence[float]) -> Projected:

@@ -82,7 +82,7 @@ class Calendar(Entry):
             "[, zero in {zero_for}, closed in {closed_for}]."
         )
 
-    def apply(self, state: State, by: str) -> Outcome:
+    def apply(self, state: State, entry_id: str) -> Outcome:
         if state.selection is None:
             raise Refusal("The calendar has nothing to work on.", todo="Put a source entry before it.")
         if self.start and self.end and self.end < self.start:
@@ -112,7 +112,7 @@ class Calendar(Entry):
             at_end=self.drawn is Drawn.END,
         )
         span = Range(state.as_of, self.span, self.until, self.start, self.end)
-        completing = Completing(expected, span, self._absent_in, by)
+        completing = Completing(expected, span, self._absent_in, entry_id)
         chosen_by = state.selection
         lines = completing.complete(frame, observations.series, chosen_by.combine, chosen_by.exceptions)
         places = {name: n for n, name in enumerate(observations.series)}

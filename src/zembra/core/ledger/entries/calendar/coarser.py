@@ -73,7 +73,7 @@ class Coarser(Entry):
         weeks = ", a week going by {weeks}" if self.weeks else ""
         return f"Put {{@periods}} into {{into}}{about}{weeks}, {{combine}}; one that is partly covered is {{partly}}."
 
-    def apply(self, state: State, by: str) -> Outcome:
+    def apply(self, state: State, entry_id: str) -> Outcome:
         zone = state.grain.zone if self.into is CalendarUnit.HOUR else None
         grain = Grain(Unit(self.into.value), 1, ALL_WEEK.index(self.week_start), int(self.year_start), zone=zone)
         if COARSENESS[grain.unit] <= COARSENESS[state.grain.unit] or state.grain.unit is Unit.MOMENT:
@@ -91,7 +91,7 @@ class Coarser(Entry):
             partial += int(made.partly.sum())
             none = int((made.have + made.more == 0).sum())
             rows.append((line.name, len(made.line), int(made.covered.sum()), int(made.partly.sum()), none))
-            lines.append(self._settled(made, by))
+            lines.append(self._settled(made, entry_id))
         columns = (
             SERIES,
             count("periods", grain.plural.capitalize()),
@@ -119,15 +119,15 @@ class Coarser(Entry):
             return ()
         return (f"A week that lies across two {grain.plural} is put where its first day is.",)
 
-    def _settled(self, made: Coarse, by: str) -> Line:
+    def _settled(self, made: Coarse, entry_id: str) -> Line:
         line, partly = made.line, made.partly
         if made.split.any():
-            line = line.marked(made.split & (line.condition == Condition.MEASURED), Condition.ADJUSTED, by)
+            line = line.marked(made.split & (line.condition == Condition.MEASURED), Condition.ADJUSTED, entry_id)
         if not partly.any():
             return line
         if self.partly is Partly.PROVISIONAL:
-            return line.marked(partly, Condition.PROVISIONAL, by)
+            return line.marked(partly, Condition.PROVISIONAL, entry_id)
         if self.partly is Partly.SCALED:
             scales = self.combine in (Putting.SUM, Putting.COUNT)
-            return line.marked(partly, Condition.ADJUSTED, by, line.value * made.factor if scales else line.value)
-        return line.marked(partly, Condition.OPEN, by, np.full(len(line), np.nan))
+            return line.marked(partly, Condition.ADJUSTED, entry_id, line.value * made.factor if scales else line.value)
+        return line.marked(partly, Condition.OPEN, entry_id, np.full(len(line), np.nan))

@@ -59,7 +59,7 @@ class Finer(Entry):
     def template(self) -> str:
         return "Put {@periods} onto {onto}; between two values {between}, up to {until}."
 
-    def apply(self, state: State, by: str) -> Outcome:
+    def apply(self, state: State, entry_id: str) -> Outcome:
         grain = Grain(Unit(self.onto.value), 1, state.grain.week_start, state.grain.year_start, zone=state.grain.zone)
         if state.grain.unit is not Unit.MOMENT and COARSENESS[grain.unit] >= COARSENESS[state.grain.unit]:
             raise Refusal(
@@ -77,7 +77,7 @@ class Finer(Entry):
             placed = finer(line, state.grain, grain, reach)
             values = _FILLS[self.between](placed.value)
             gaps = np.isnan(placed.value) & ~np.isnan(values)
-            lines.append(placed.marked(gaps, Condition.FILLED, by, values))
+            lines.append(placed.marked(gaps, Condition.FILLED, entry_id, values))
             filled = int((lines[-1].condition == Condition.FILLED).sum())
             between += filled
             rows.append((line.name, int((~np.isnan(line.value)).sum()), len(placed), filled))

@@ -47,7 +47,7 @@ class Source(Entry):
         apart += f"{' and' if apart else ', but'} takes the last of {{last_of}}" if self.last_of else ""
         return f"Each {{@period}} {{combine}} {{measure}} from {{@file}} for {{series}}{apart}."
 
-    def apply(self, state: State, by: str) -> Outcome:
+    def apply(self, state: State, entry_id: str) -> Outcome:
         measures = state.observations.measures
         measure = self.measure or measures[0]
         if measure not in measures:

@@ -62,7 +62,7 @@ from zembra.core.ledger.sharedwords import Counting
 from zembra.core.ledger.state import State, Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening
-from zembra.core.projection.likeseries import FEW
+from zembra.core.projection.likeseries import FEW, LikeSeries
 
 
 @register
@@ -144,11 +144,13 @@ class Projection(LineEntry):
         """Whether the ledger was made when another method was the usual one, and nobody has looked since."""
         return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
 
-    def after_all_lines(self, done: Sequence[LineResult], state: State, by: str) -> Sequence[LineResult]:
+    def after_all_lines(self, done: Sequence[LineResult], state: State, entry_id: str) -> Sequence[LineResult]:
         if self.limits is not LimitsWord.LIKE:
             return done
-        told = state.like.get(by) or like_series(results_in(done, SeriesProjection), self.levels)
-        study = Study(state.expected, state.as_of, by, events=state.events)
+        told = state.part.pooled.get(entry_id) if state.part else None
+        if not isinstance(told, LikeSeries):
+            told = like_series(results_in(done, SeriesProjection), self.levels)
+        study = Study(state.expected, state.as_of, entry_id, events=state.events)
         return as_like_series(done, told, self._kept, study, self.kind)
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
@@ -200,7 +202,7 @@ class Projection(LineEntry):
         # what few numbers were fitted with says nothing of how it would have done without them
         few = self.limits is LimitsWord.LIKE and history.points < FEW
         # as wide for gaps as what is shown: they would widen limits twice otherwise
-        again = partial(self._again, like=None if few else found)
+        again = partial(self._again, refit_from=None if few else found)
         folds = [
             Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
             for fold in fold_back(history, onward.size, again)
@@ -231,8 +233,10 @@ class Projection(LineEntry):
             few=of_few(plain, onward, folds, history) if few else None,
         )
 
-    def _again(self, part: History, ahead: int, like: Projected | None) -> Projected:
-        return self.method.for_gaps(self.method.project(part, ahead, self.levels, self.season.lengths, like), part)
+    def _again(self, part: History, ahead: int, refit_from: Projected | None) -> Projected:
+        return self.method.for_gaps(
+            self.method.project(part, ahead, self.levels, self.season.lengths, refit_from), part
+        )
 
     def _kept(
         self, found: Projected, onward: Ints, wanted: Ints, shown: Shown, study: Study

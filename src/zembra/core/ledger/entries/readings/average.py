@@ -46,8 +46,8 @@ class Average(Windowed):
         has = ~np.isnan(taken)
         points = int(has.sum())
         curve = Curve(
-            id=shape_id(study.by, line.name, "average"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "average"),
+            entry=study.entry_id,
             series=line.name,
             name=self._named(study),
             kind=self.kind,

@@ -72,8 +72,8 @@ class Band(Windowed):
         points = int(judged.sum())
         name = self._named(study)
         curve = Curve(
-            id=shape_id(study.by, line.name, "middle"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "middle"),
+            entry=study.entry_id,
             series=line.name,
             name=name,
             kind=self.kind,
@@ -85,8 +85,8 @@ class Band(Windowed):
             drawn=own,
         )
         area = Area(
-            id=shape_id(study.by, line.name, "band"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "band"),
+            entry=study.entry_id,
             series=line.name,
             name=name,
             of=curve.id,

@@ -48,8 +48,8 @@ class Between(LineEntry):
         if not lower.size:
             raise Refusal(f"The two lines of {line.name} share no {study.grain.singular}.", todo="Choose others.")
         middle = Curve(
-            id=shape_id(study.by, line.name, "middle"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "middle"),
+            entry=study.entry_id,
             series=line.name,
             name=self.named or "between",
             kind=self.kind,
@@ -58,8 +58,8 @@ class Between(LineEntry):
             drawn=False,
         )
         area = Area(
-            id=shape_id(study.by, line.name, "between"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "between"),
+            entry=study.entry_id,
             series=line.name,
             name=self.named or "between",
             of=middle.id,

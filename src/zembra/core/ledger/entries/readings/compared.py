@@ -185,8 +185,8 @@ class Compared(LineEntry):
         preposition = "over" if self.how is Taken.DIFFERENCE else "over, in percent,"
         curves = (
             Curve(
-                id=shape_id(study.by, line.name, "before"),
-                entry=study.by,
+                id=shape_id(study.entry_id, line.name, "before"),
+                entry=study.entry_id,
                 series=line.name,
                 name=name,
                 kind=self.kind,
@@ -197,8 +197,8 @@ class Compared(LineEntry):
                 beside=True,
             ),
             Curve(
-                id=shape_id(study.by, line.name, "difference"),
-                entry=study.by,
+                id=shape_id(study.entry_id, line.name, "difference"),
+                entry=study.entry_id,
                 series=line.name,
                 name=f"{preposition} {name}",
                 kind=self.kind,

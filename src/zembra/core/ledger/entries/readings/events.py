@@ -53,15 +53,15 @@ class Events(Entry):
     def template(self) -> str:
         return "Flag these events: {events}."
 
-    def apply(self, state: State, by: str) -> Outcome:
+    def apply(self, state: State, entry_id: str) -> Outcome:
         if not self.events:
             raise Refusal(
                 "No event is given.", todo="Type one a line: 2026-03-14, 2026-03-16, storm. Or bring in a file."
             )
         happenings = sorted(self._happening(event, state) for event in self.events)
         flags = Flags(
-            id=shape_id(by, TOGETHER, "flags"),
-            entry=by,
+            id=shape_id(entry_id, TOGETHER, "flags"),
+            entry=entry_id,
             series=TOGETHER,
             name="events",
             first=_column([happening.first for happening in happenings]),

@@ -135,8 +135,8 @@ class HeldLine(LineEntry):
     def _drawn(self, line: Line, height: np.ndarray, level: float | None, study: Study) -> tuple[Shape, ...]:
         name = self.named or "line"
         curve = Curve(
-            id=shape_id(study.by, line.name, "line"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "line"),
+            entry=study.entry_id,
             series=line.name,
             name=name,
             kind=self.kind,
@@ -148,8 +148,8 @@ class HeldLine(LineEntry):
         if level is None:
             return (curve,)
         rule = Rule(
-            id=shape_id(study.by, line.name, "rule"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "rule"),
+            entry=study.entry_id,
             series=line.name,
             name=name,
             value=level,

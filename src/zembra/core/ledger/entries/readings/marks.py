@@ -103,12 +103,12 @@ class Marks(LineEntry):
         )
         state, found_by, listed = self.side.value, f"{self.side.label} {name}", self.listed is Listed.LISTED
         findings = tuple(
-            Finding(line.name, period, value, study.by, held_to, by, state, "", found_by, event, listed)
+            Finding(line.name, period, value, study.entry_id, held_to, by, state, "", found_by, event, listed)
             for period, (_, value, held_to, by), event in zip(line.periods[at].tolist(), numbers, events, strict=True)
         )
         points = Points(
-            id=shape_id(study.by, line.name, "marks"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "marks"),
+            entry=study.entry_id,
             series=line.name,
             name=f"{self.side.label} {name}",
             periods=line.periods[at],

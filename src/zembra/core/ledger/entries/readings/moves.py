@@ -52,8 +52,8 @@ class Moves(LineEntry):
             return LineResult()
         curves = tuple(
             Curve(
-                id=shape_id(study.by, line.name, name),
-                entry=study.by,
+                id=shape_id(study.entry_id, line.name, name),
+                entry=study.entry_id,
                 series=line.name,
                 name=name,
                 kind=self.kind,
@@ -70,8 +70,8 @@ class Moves(LineEntry):
         shown = [*labelled, *(place for place in over[:MOST_MARKED].tolist() if place not in labelled)]
         texts = [_change_label(study, change, share, since, at) if at in labelled else "" for at in shown]
         points = Points(
-            id=shape_id(study.by, line.name, "marks"),
-            entry=study.by,
+            id=shape_id(study.entry_id, line.name, "marks"),
+            entry=study.entry_id,
             series=line.name,
             name="moves",
             periods=line.periods[shown],
@@ -104,7 +104,7 @@ class Moves(LineEntry):
                     line.name,
                     int(line.periods[at]),
                     float(line.value[at]),
-                    study.by,
+                    study.entry_id,
                     against=float(line.value[since[at]]),
                     distance=float(change[at]),
                     state="moved",

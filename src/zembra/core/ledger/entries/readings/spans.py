@@ -103,8 +103,8 @@ class Spans(LineEntry):
         return LineResult(
             shapes=tuple(
                 Span(
-                    id=shape_id(study.by, line.name, f"span {n}"),
-                    entry=study.by,
+                    id=shape_id(study.entry_id, line.name, f"span {n}"),
+                    entry=study.entry_id,
                     series=line.name,
                     name=self.named,
                     first=int(line.periods[start]),

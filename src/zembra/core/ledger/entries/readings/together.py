@@ -62,7 +62,7 @@ class Together(Entry):
         window = "averaged over the {over} {@periods} up to and including each" if self.over else "averaged over {over}"
         return f"Take {{how}} of {{series}} together at each {{@period}}, needing {{need}} with a number[, {window}]."
 
-    def apply(self, state: State, by: str) -> Outcome:
+    def apply(self, state: State, entry_id: str) -> Outcome:
         lines = [state.lines[place] for place in state.chosen(self.series)]
         if len(lines) < 2:
             raise Refusal("A line of several series needs two or more.", todo="Choose more series.")
@@ -78,7 +78,7 @@ class Together(Entry):
         if self.over:
             windows = fixed_windows(periods.size, self.over, self.over - 1)
             value = rolling_mean(value, windows, max(1, self.over * 2 // 3))
-        curves = self._drawn(by, lines, periods, value, counted)
+        curves = self._drawn(entry_id, lines, periods, value, counted)
         ends = np.array([np.argmin(counted), np.argmax(counted)])
         fewest, most = state.grain.labels(periods[ends])
         known = np.flatnonzero(~np.isnan(value))
@@ -105,11 +105,13 @@ class Together(Entry):
         window = f", {self.over} periods" if self.over else ""
         return f"{self.how.noun} of {len(lines)} series{window}"
 
-    def _drawn(self, by: str, lines: list[Line], periods: Ints, value: Floats, counted: Ints) -> tuple[Shape, ...]:
+    def _drawn(
+        self, entry_id: str, lines: list[Line], periods: Ints, value: Floats, counted: Ints
+    ) -> tuple[Shape, ...]:
         name = self._named(lines)
         line = Curve(
-            id=shape_id(by, TOGETHER, "line"),
-            entry=by,
+            id=shape_id(entry_id, TOGETHER, "line"),
+            entry=entry_id,
             series=TOGETHER,
             name=name,
             kind=self.kind,
@@ -118,8 +120,8 @@ class Together(Entry):
             pale=counted < counted.max(),
         )
         how_many = Curve(
-            id=shape_id(by, TOGETHER, "counted"),
-            entry=by,
+            id=shape_id(entry_id, TOGETHER, "counted"),
+            entry=entry_id,
             series=TOGETHER,
             name=f"{name}, how many counted",
             kind=self.kind,

@@ -63,8 +63,8 @@ class Years(LineEntry):
                 continue
             curves.append(
                 Curve(
-                    id=shape_id(study.by, line.name, f"{back} before"),
-                    entry=study.by,
+                    id=shape_id(study.entry_id, line.name, f"{back} before"),
+                    entry=study.entry_id,
                     series=line.name,
                     name=str(newest - back),
                     kind=self.kind,

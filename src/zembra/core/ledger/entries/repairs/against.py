@@ -59,7 +59,7 @@ class SetAgainst(LineEntry):
             (np.isnan(mine), f"{line.name} has no number"),
             (np.isnan(theirs), "what it is set against has no number"),
         ]
-        made = derived(line, values, study.by, self._quantity(line), parents=parents, because=blank)
+        made = derived(line, values, study.entry_id, self._quantity(line), parents=parents, because=blank)
         known = int((~np.isnan(values)).sum())
         rows = ((line.name, known, len(line) - known, int(zero.sum())),)
         return placed(LineResult(touched=known, rows=rows), made, self.place, f"{line.name}, {self._named()}")

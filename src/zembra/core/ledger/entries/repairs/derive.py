@@ -57,7 +57,7 @@ class Derive(LineEntry):
         made = derived(
             line,
             found.values,
-            study.by,
+            study.entry_id,
             self.what.quantity(line.quantity),
             parents=found.parents,
             also=found.also,

@@ -73,7 +73,7 @@ class Shifts(ShiftEntry):
         for on_row in find_shifts(row.spread(values), self.season, self.shortest, least, year):
             shift = replace(on_row, place=row.place_of(on_row.place))
             shifts.append(DatedShift(int(line.periods[shift.place]), shift))
-            made = followed(made, shift, self.then, study.by)
+            made = followed(made, shift, self.then, study.entry_id)
         return LineResult(
             None if made is line else made,
             tuple(shift_rule(line, shift.period, f"shift {signed(shift.level.size)}", study) for shift in shifts),

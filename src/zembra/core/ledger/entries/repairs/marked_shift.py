@@ -56,7 +56,7 @@ class Shift(ShiftEntry):
             warning = f"{line.name} has too few numbers on one side to measure the shift."
             return LineResult(shapes=(shift_rule(line, period, name, study),), warnings=(warning,))
         shift = replace(found, place=at)
-        made = followed(line, shift, self.then, study.by)
+        made = followed(line, shift, self.then, study.entry_id)
         return LineResult(
             None if made is line else made,
             (shift_rule(line, period, f"{name} {signed(shift.size)}", study),),

@@ -151,8 +151,8 @@ class Outliers(LineEntry):
             return ()
         return (
             Points(
-                id=shape_id(study.by, line.name, "marks"),
-                entry=study.by,
+                id=shape_id(study.entry_id, line.name, "marks"),
+                entry=study.entry_id,
                 series=line.name,
                 name="what stands out",
                 periods=line.periods[at[shown]],
@@ -175,7 +175,7 @@ class Outliers(LineEntry):
                 line.name,
                 int(line.periods[at]),
                 float(line.value[at]),
-                study.by,
+                study.entry_id,
                 against=float(judged.expected[at]),
                 distance=float(off[at]),
                 state="kept" if stays[at] else now,

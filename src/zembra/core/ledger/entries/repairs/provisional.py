@@ -34,7 +34,7 @@ class Provisional(LineEntry):
         where = self.rule.where(line, study) & ~np.isnan(line.value) & (line.condition != Condition.SET_ASIDE)
         many = int(where.sum())
         first = study.grain.label(int(line.periods[np.argmax(where)])) if many else None
-        made = provisional_too(line, where, study.by) if many else None
+        made = provisional_too(line, where, study.entry_id) if many else None
         return LineResult(made, touched=many, rows=((line.name, many, first),))
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:

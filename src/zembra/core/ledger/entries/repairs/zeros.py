@@ -76,7 +76,7 @@ class Zeros(LineEntry):
         kept = [study.grain.period(day) for day in self.kept]
         emptied = doubtful & ~np.isin(line.periods, kept)
         many = int(emptied.sum())
-        made = line.marked(emptied, Condition.OPEN, study.by, np.full(len(line), np.nan)) if many else None
+        made = line.marked(emptied, Condition.OPEN, study.entry_id, np.full(len(line), np.nan)) if many else None
         return LineResult(made, touched=many, rows=_listed(line, doubtful, emptied, study))
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
