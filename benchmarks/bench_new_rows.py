@@ -82,7 +82,7 @@ def _opened() -> Ratio:
             received = keep_dataset(engine, f"{month}.csv", data, bring_in(data).how)
             result = application.runs.run_whole(taken).result
             found = incoming(application, taken, result, received, None, AS_OF)
-            taken = take_in(application, taken, result, found, waved=True, base=taken.study.head)
+            taken = take_in(application, taken, result, found, skip_questions=True, base=taken.study.head)
         plain = _begun(engine, "as long", 400 + MONTHS - 1)
         assert first.study.id is not None
 

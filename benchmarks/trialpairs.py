@@ -86,7 +86,7 @@ def _taken(application: Application, old: Path, new: Path, meant: Truth) -> Verd
         return Verdict("taken wrong" if wrong else "true", about=wrong)
     if found.result.problems:
         return Verdict("refused", about=str(found.result.problems[0].problem))
-    take_in(application, kept, before, found, waved=False, base=kept.study.head)
+    take_in(application, kept, before, found, skip_questions=False, base=kept.study.head)
     wrong = difference(
         drawn(found.brought, found.ledger, found.result), _as_moments(meant), by_moment=True, named=_named(meant)
     )

@@ -20,7 +20,7 @@ from zembra.api import create_app
 from zembra.cli import main
 from zembra.core.errors import Refusal
 from zembra.service.handing import FILES
-from zembra.store.actor import acting, only_looking
+from zembra.store.actor import acting, read_only
 from zembra.store.checking import check_all
 from zembra.store.database import close_database, open_database
 from zembra.store.people import add_person, remove_person
@@ -167,10 +167,10 @@ def test_looking_changes_nothing_in_any_table(tmp_path: Path) -> None:
                 walked += 1
     assert walked > 150
     # and where somebody forgets to ask who asks, it is refused, and not written
-    token = only_looking.set(True)
+    token = read_only.set(True)
     with pytest.raises(Refusal, match="Looking changes nothing"):
         add_person(engine, "Zoe", may_change=True)
-    only_looking.reset(token)
+    read_only.reset(token)
     # work of others is not theirs to stop, nor to begin again
     gate = threading.Event()
     acting.set("Ann")

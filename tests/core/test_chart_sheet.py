@@ -66,7 +66,7 @@ def test_the_numbers_stand_beside_it_with_gaps_as_gaps(result: Result) -> None:
         shape for shape in result.state.shapes if isinstance(shape, Curve) and shape.rests is Rests.PROJECTED
     )
     area = max(
-        (shape for shape in result.state.shapes if isinstance(shape, Area) and shape.of == projection.id),
+        (shape for shape in result.state.shapes if isinstance(shape, Area) and shape.curve_id == projection.id),
         key=lambda a: a.level or 0,
     )
     at = labels.index(result.state.grain.label(int(area.periods[-1]))) + 2

@@ -86,7 +86,7 @@ def shown(values: np.ndarray, season: int | None = 7) -> History:
 def projected(result: Result) -> tuple[Curve, list[Area]]:
     assert not result.problems, result.problems[0].problem
     drawn = next(one for one in curves(result) if one.name == "projection")
-    return drawn, [one for one in result.state.shapes if isinstance(one, Area) and one.of == drawn.id]
+    return drawn, [one for one in result.state.shapes if isinstance(one, Area) and one.curve_id == drawn.id]
 
 
 def by(values: np.ndarray, method: AnyMethod, ahead: int = 14, **words: Any) -> tuple[Curve, list[Area]]:

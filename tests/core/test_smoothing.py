@@ -183,7 +183,7 @@ def test_a_projection_starts_after_the_last_number_and_keeps_the_calendar() -> N
     assert drawn.periods.tolist() == [int(line.periods[69]) + n for n in range(1, 6)]
     assert drawn.rests is Rests.PROJECTED
     limits = [one for one in result.state.shapes if isinstance(one, Area)]
-    assert [(one.of, one.level) for one in limits] == [(drawn.id, 80), (drawn.id, 95)]
+    assert [(one.curve_id, one.level) for one in limits] == [(drawn.id, 80), (drawn.id, 95)]
 
 
 def test_what_cannot_be_fitted_is_said() -> None:

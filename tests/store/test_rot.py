@@ -35,9 +35,9 @@ from zembra.store.datasets import dataset, erase_dataset, keep_dataset, remove_d
 from zembra.store.home import Home
 from zembra.store.import_profiles import keep_way
 from zembra.store.judged import judged, keep_judged
-from zembra.store.looking import readable
 from zembra.store.mark import mark_of
 from zembra.store.notes import keep_notes
+from zembra.store.readonlycopy import readable
 from zembra.store.rescue import rescue
 from zembra.store.snapshots import keep_snapshot
 from zembra.store.studies import (

@@ -78,7 +78,7 @@ def create_app(
     engine = open_database(database, before_migration)
     asks = bool(key or people(engine))
     app.extensions["zembra"] = Application(engine, home, today, configured, key, shared=asks)
-    register_guard(app, any_host=asks, looking=looked_at is not None)
+    register_guard(app, any_host=asks, read_only_home=looked_at is not None)
     if asks:
         register_login(app, key, engine)
     # after it is known who asks

@@ -9,7 +9,7 @@ from flask import Flask, Request, Response, request
 
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
-from zembra.store.actor import acting, only_looking
+from zembra.store.actor import acting
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -33,13 +33,13 @@ _HEADERS = {
 }
 
 
-def register_guard(app: Flask, *, any_host: bool = False, looking: bool = False) -> None:
+def register_guard(app: Flask, *, any_host: bool = False, read_only_home: bool = False) -> None:
     """Refuse foreign hosts and foreign pages; tell browsers what a page of ours may do. any_host: a key is asked for
-    instead, whatever name this machine has. looking: whether the home may only be read, so that nothing is changed."""
+    instead, whatever name this machine has. read_only_home: whether the home may only be read, so that nothing is changed."""
 
     @app.before_request
     def check() -> Response | None:
-        only_looking.set(looking or request.method in SAFE)
+        read_only.set(read_only_home or request.method in SAFE)
         if not any_host and not _our_host(request):
             return forbidden(
                 "Zembra answers on this machine only, at http://127.0.0.1 or http://localhost and its port."
@@ -49,14 +49,14 @@ def register_guard(app: Flask, *, any_host: bool = False, looking: bool = False)
         # what is asked for may begin work that costs
         if request.path.startswith("/api/") and not _our_page(request):
             return forbidden("Another web page asked for something in Zembra; nothing was told.")
-        if looking and request.method not in SAFE and not KEEPS_NOTHING.search(request.path):
+        if read_only_home and request.method not in SAFE and not KEEPS_NOTHING.search(request.path):
             return forbidden("This home may only be read: it can be looked at, and nothing is kept.")
         return None
 
     @app.teardown_request
     def ended(_: BaseException | None) -> None:
         # the thread goes on to answer somebody else, or to do what nobody asks for
-        only_looking.set(False)
+        read_only.set(False)
         acting.set("")
 
     @app.after_request

@@ -22,7 +22,7 @@ from zembra.core.ledger.digest import digest
 from zembra.service.handing import Handed, file_name, make_file
 from zembra.service.newrows import keep_told
 from zembra.service.runs import StudyRun
-from zembra.store.actor import only_looking
+from zembra.store.actor import read_only
 from zembra.store.datasets import dataset_bytes
 from zembra.store.notes import kept_notes
 from zembra.store.studies import KeptStudy, kept_study
@@ -98,11 +98,11 @@ def _file(path: FilePath, query: FileQuery) -> Response:
 
     def make(progress: Progress) -> str | bytes:
         made = make_file(of, path.file, progress)
-        if not only_looking.get():
+        if not read_only.get():
             keep_told(shared, kept, ran.result, "handed over")
         return made
 
-    about = digest(path.file, query.model_dump_json(), repr(of.noted), repr(of.called), str(only_looking.get()))
+    about = digest(path.file, query.model_dump_json(), repr(of.noted), repr(of.called), str(read_only.get()))
     return answer_of(begun(kept, about, make, answer))
 
 

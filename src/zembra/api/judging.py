@@ -20,7 +20,7 @@ from zembra.api.waiting import answer_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.service.judging import AtAGlance, Judged, JudgingWanted, Subject, subject_of
-from zembra.store.actor import only_looking
+from zembra.store.actor import read_only
 from zembra.store.judged import judged, keep_judged
 from zembra.work.queue import Lane
 
@@ -104,12 +104,12 @@ def _answer(
     def judge(progress: Progress) -> BaseModel:
         do(progress)
         found = view()
-        if not only_looking.get():
+        if not read_only.get():
             keep_judged(engine, subject.study_id, key, found.model_dump_json())
         return found
 
     # what is judged for who only looks is not kept: it is work of its own
-    begun = f"{key} looking" if only_looking.get() else key
+    begun = f"{key} looking" if read_only.get() else key
     work = queue.get(begun) or queue.submit(
         begun, Lane.JUDGING, judge, f"{what} {subject.study_id}", answer=reply, so_far=lambda: reply(view())
     )

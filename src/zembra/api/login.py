@@ -16,7 +16,7 @@ from zembra.api.login_throttle import LoginThrottle
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
 from zembra.api.watching import NEWS
-from zembra.store.actor import acting, only_looking, own_session
+from zembra.store.actor import acting, own_session, read_only
 from zembra.store.logins import HOLDS, begin_login, end_login, login_of
 from zembra.store.people import person_with
 from zembra.store.tables import Person
@@ -131,7 +131,7 @@ def _let_in(person: Person | None) -> Response | None:
     acting.set(person.name if person else "")
     g.person = person
     if person is not None and not person.may_change:
-        only_looking.set(True)
+        read_only.set(True)
     if person is None or person.may_change or request.method in SAFE or KEEPS_NOTHING.search(request.path):
         return None
     if request.endpoint == END_SESSION:  # which ends only their own

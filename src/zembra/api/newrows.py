@@ -71,7 +71,7 @@ def take(path: StudyPath, body: TakeRequest) -> Response:
     if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
     found = _incoming(kept, ran, body)
-    edited = take_in(application(), kept, ran.result, found, waved=body.waved, base=body.base)
+    edited = take_in(application(), kept, ran.result, found, skip_questions=body.waved, base=body.base)
     return reply(bench_view(edited, application().runs.run(edited), edited.ledger, edited.figure))
 
 

@@ -230,7 +230,7 @@ def bench_view(
     ledger: Ledger,
     settings: FigureSettings,
     window: tuple[int, int] | None = None,
-    looking: str | None = None,
+    evidence_for: str | None = None,
     unanswered: Sequence[str] = (),
 ) -> BenchView:
     result = ran.result
@@ -249,7 +249,7 @@ def bench_view(
         usual=_usual_figures(result.state.expected),
         readings=[ChoiceView(value=entry, label=name, tip="") for entry, name in result.readings.items()],
         warnings=warnings_of(result),
-        evidence=evidence_view(result, looking) if looking else None,
+        evidence=evidence_view(result, evidence_for) if evidence_for else None,
     )
 
 

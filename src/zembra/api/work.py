@@ -14,7 +14,7 @@ from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import work_view
 from zembra.api.waiting import answer_of, answer_so_far
-from zembra.store.actor import acting, only_looking
+from zembra.store.actor import acting, read_only
 from zembra.store.errors import NotKept
 from zembra.work.queue import Work
 
@@ -55,7 +55,7 @@ def again(path: WorkPath) -> Response:
 def _own_work(key: str) -> Work:
     """Work that who asks may stop and begin again: who only looks, what they began."""
     work = _work(key)
-    if only_looking.get() and work.who != acting.get():
+    if read_only.get() and work.who != acting.get():
         raise Forbidden("Somebody else began that work, and you may look only.")
     return work
 

@@ -7,7 +7,7 @@ import argparse
 from zembra.core.errors import Refusal
 from zembra.store.backups import back_up
 from zembra.store.home import Home
-from zembra.store.looking import readable
+from zembra.store.readonlycopy import readable
 
 
 def run(args: argparse.Namespace) -> int:

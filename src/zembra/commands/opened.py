@@ -10,7 +10,7 @@ from sqlalchemy import Engine, exc
 from zembra.core.errors import Refusal
 from zembra.store.database import check_readable, close_database, newest_schema, open_database
 from zembra.store.home import Home
-from zembra.store.looking import readable
+from zembra.store.readonlycopy import readable
 from zembra.store.studies import KeptStudy, kept_studies
 
 

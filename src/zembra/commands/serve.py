@@ -28,9 +28,9 @@ from zembra.store.backups import Why, keep_backup
 from zembra.store.database import close_database
 from zembra.store.home import Home
 from zembra.store.leftovers import clear_leftovers
-from zembra.store.looking import readable
 from zembra.store.mark import gaps
 from zembra.store.people import has_people
+from zembra.store.readonlycopy import readable
 from zembra.work.platform import allow_open_files, open_browser
 from zembra.work.processes import ready
 

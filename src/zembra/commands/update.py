@@ -86,7 +86,7 @@ def _updated(application: Application, kept: KeptStudy, args: argparse.Namespace
         every = scored([as_told(kept, before)], found.result.state.lines, before.state.grain)
         report = replace(report, scores=tuple(score for score in every if score.points))
     if args.take and report.new and found is not None:
-        take_in(application, kept, before, found, waved=args.waved, base=kept.study.head)
+        take_in(application, kept, before, found, skip_questions=args.waved, base=kept.study.head)
         report = replace(report, taken=True)
     return _watched(application, report, kept_by_feed=args.data is None)
 

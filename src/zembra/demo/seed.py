@@ -145,7 +145,7 @@ def _take_next(application: Application, kept: KeptStudy) -> None:
     received = keep_dataset(application.engine, NEXT_FILE, data, bring_in(data).how)
     before = _patiently(lambda: application.runs.run_whole(kept)).result
     came = incoming(application, kept, before, received, None, NEXT_DAY)
-    take_in(application, kept, before, came, waved=True, base=kept.study.head)
+    take_in(application, kept, before, came, skip_questions=True, base=kept.study.head)
 
 
 def _port_office(application: Application, kept: KeptStudy) -> None:

@@ -137,11 +137,11 @@ def _other_names(
 
 
 def take_in(
-    application: Application, kept: KeptStudy, before: Result, found: Incoming, *, waved: bool, base: int
+    application: Application, kept: KeptStudy, before: Result, found: Incoming, *, skip_questions: bool, base: int
 ) -> KeptStudy:
-    """The rows as a revision, with the projection that the study stood by. waved: whether open questions are waved through.
+    """The rows as a revision, with the projection that the study stood by. skip_questions: whether rows are taken in with questions open.
     Raises Refusal, Stale."""
-    if found.questions and not waved:
+    if found.questions and not skip_questions:
         raise Refusal(
             "Questions about the file are open.",
             place=found.questions[0].title,

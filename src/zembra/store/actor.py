@@ -13,21 +13,21 @@ from zembra.core.errors import Refusal
 # the name of who asks; revisions and notes take it down
 acting: ContextVar[str] = ContextVar("acting", default="")
 # who only looks changes nothing in any table: what is worked out for them is not kept
-only_looking: ContextVar[bool] = ContextVar("only_looking", default=False)
+read_only: ContextVar[bool] = ContextVar("read_only", default=False)
 _READS = re.compile(r"\s*(SELECT|WITH|PRAGMA|EXPLAIN|BEGIN|COMMIT|ROLLBACK|SAVEPOINT|RELEASE)\b", re.IGNORECASE)
 
 
 @contextlib.contextmanager
 def own_session() -> Iterator[None]:
     """Within, the session of who looks is written: that they are in, and that they went."""
-    token = only_looking.set(False)
+    token = read_only.set(False)
     try:
         yield
     finally:
-        only_looking.reset(token)
+        read_only.reset(token)
 
 
 def refuse_writing(_connection: Any, _cursor: Any, statement: str, *_: Any) -> None:
     """Before each statement. Raises Refusal where it would write for somebody who only looks."""
-    if only_looking.get() and not _READS.match(statement):
+    if read_only.get() and not _READS.match(statement):
         raise Refusal("Looking changes nothing: that was not kept.", todo="Ask who may change things.")

@@ -14,7 +14,7 @@ from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest
 from zembra.core.study.summary import StudySummary
-from zembra.store.actor import only_looking
+from zembra.store.actor import read_only
 from zembra.store.notes import HOLDS
 from zembra.store.studies import KeptStudy
 from zembra.store.tables import Note, Summary
@@ -55,7 +55,7 @@ class Summaries:
             return
         view = said.model_dump_json()
         self._remembered[kept.study.id or 0] = (self._key(kept, view), view)
-        if not only_looking.get():
+        if not read_only.get():
             keep_said(self._engine, self._remembered)
 
     def _key(self, kept: KeptStudy, view: str) -> str:

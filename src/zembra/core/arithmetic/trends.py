@@ -144,7 +144,7 @@ def exponential(x: Floats, y: Floats) -> TrendLine | None:
     return TrendLine.fitted(found.fit, found.design, lambda at: np.exp(found.at(at)), equation, terms, logs=True)
 
 
-def waved(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | None:
+def harmonic(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | None:
     """y = a + b x and a wave that comes back after `length` steps: sines and cosines of its first harmonics."""
     centre, width = (float(x.min()) + float(x.max())) / 2, max(1.0, (float(x.max()) - float(x.min())) / 2)
 

@@ -52,7 +52,7 @@ def lines_frame(result: Result) -> pl.DataFrame:
     areas: dict[str, list[Area]] = {}
     for shape in result.state.shapes:
         if isinstance(shape, Area):
-            areas.setdefault(shape.of, []).append(shape)
+            areas.setdefault(shape.curve_id, []).append(shape)
     # a row a point and area; one where there is none
     parts = [(curve, areas.get(curve.id, [])) for curve in curves if curve.periods.size]
     if not parts:

@@ -84,7 +84,7 @@ def line_cells(result: Result) -> Iterator[tuple[Cell, ...]]:
     state = result.state
     curves = [shape for shape in state.shapes if isinstance(shape, Curve)]
     areas = [shape for shape in state.shapes if isinstance(shape, Area)]
-    around = {curve.id: [area for area in areas if area.of == curve.id] for curve in curves} if areas else {}
+    around = {curve.id: [area for area in areas if area.curve_id == curve.id] for curve in curves} if areas else {}
     for drawn in curves:
         yield from _curve_rows(drawn, around.get(drawn.id, []), state.grain.labels(drawn.periods))
 

@@ -114,7 +114,7 @@ def projected_shapes(projected: SeriesProjection, study: Study, kind: str, befor
             series=projected.series,
             name=f"{number(limits.level)} % limits",
             rests=Rests.PROJECTED,
-            of=curve.id,
+            curve_id=curve.id,
             periods=projected.periods,
             lower=limits.lower,
             upper=limits.upper,

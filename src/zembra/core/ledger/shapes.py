@@ -99,11 +99,11 @@ class Curve(Shape):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Area(Shape):
-    """What lies between two edges, NaN where it is open. of: id of the curve that it is round. level: its
+    """What lies between two edges, NaN where it is open. curve_id: id of the curve that it is round. level: its
     coverage in percent, None where it claims none. tested: on how many of its periods, from the first on, it was held
     against what happened; None where there is nothing to test."""
 
-    of: str
+    curve_id: str
     periods: Ints
     lower: Floats
     upper: Floats

@@ -145,7 +145,7 @@ def _band(curve: Curve, x: Floats, found: TrendLine, corridor: Corridor) -> Area
         series=curve.series,
         name=corridor.name,
         rests=curve.rests,
-        of=curve.id,
+        curve_id=curve.id,
         periods=curve.periods,
         lower=lower,
         upper=upper,

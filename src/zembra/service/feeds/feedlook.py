@@ -143,7 +143,7 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
     said = _said(found)
     if words.then is Then.ITSELF and _is_foreseen(kept, before, found):
         try:
-            take_in(application, kept, before, found, waved=False, base=kept.study.head)
+            take_in(application, kept, before, found, skip_questions=False, base=kept.study.head)
         except Stale:
             # somebody changed the study meanwhile: they decide
             pass

@@ -28,7 +28,7 @@ def area_view(area: Area, canvas: Canvas) -> AreaView:
     return AreaView.model_construct(
         **canvas.about(area),
         shape="area",
-        of=area.of,
+        of=area.curve_id,
         level=area.level,
         t=canvas.milliseconds(area.periods[keep]),
         lower=numbers(area.lower[keep]),

@@ -188,7 +188,7 @@ class WithWave(TrendForm):
         return "{self} of {length} {@periods}, {harmonics} harmonics,"
 
     def line(self, x: Floats, y: Floats) -> TrendLine | None:
-        return trends.waved(x, y, self.length, self.harmonics) if 2 * self.harmonics <= self.length else None
+        return trends.harmonic(x, y, self.length, self.harmonics) if 2 * self.harmonics <= self.length else None
 
 
 AnyForm = Straight | Polynomial | Logarithmic | Power | Growth | MedianSlopes | PercentileLine | Local | WithWave

@@ -89,7 +89,7 @@ class Band(Windowed):
             entry=study.entry_id,
             series=line.name,
             name=name,
-            of=curve.id,
+            curve_id=curve.id,
             periods=line.periods,
             lower=lower,
             upper=upper,

@@ -62,7 +62,7 @@ class Between(LineEntry):
             entry=study.entry_id,
             series=line.name,
             name=self.named or "between",
-            of=middle.id,
+            curve_id=middle.id,
             periods=line.periods[~open_],
             lower=lower,
             upper=upper,
