@@ -9,7 +9,7 @@ from flask import Flask, Request, Response, request
 
 from zembra.api.models.problem import Problem
 from zembra.api.problems import answer
-from zembra.store.actor import acting
+from zembra.store.actor import acting, read_only
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
