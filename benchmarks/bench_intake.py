@@ -61,9 +61,9 @@ def read_and_cast(data: bytes) -> int:
 
 
 def to_lines(data: bytes) -> int:
+    from zembra.core.entries.calendar.start import first_ledger
     from zembra.core.intake.bringin import bring_in
     from zembra.core.ledger.run import run
-    from zembra.core.ledger.start import first_ledger
 
     brought = bring_in(data)
     result = run(brought.observations, first_ledger(brought.observations, brought.how, AS_OF), AS_OF)
@@ -102,9 +102,9 @@ def measure() -> Iterator[Ratio]:
 def distinct_moments(count: int) -> Ratio:
     """CPU of a file of so many distinct moments, to its questions."""
     from zembra.core.asking.ask import open_questions
+    from zembra.core.entries.calendar.start import first_ledger
     from zembra.core.intake.bringin import bring_in
     from zembra.core.ledger.run import run
-    from zembra.core.ledger.start import first_ledger
 
     stamps = np.datetime64("2024-01-01T00:00:00") + np.arange(count) * np.timedelta64(60, "s")
     values = np.random.default_rng(1).normal(900, 60, count).round(2).astype(str)

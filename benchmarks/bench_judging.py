@@ -14,13 +14,13 @@ from benchmarks.bench_edit import ten_series
 from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare, seconds
 from zembra.api import create_app
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LastPeriods
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.intake.bringin import bring_in
 from zembra.core.judging.asked import Judging, JudgingRequest, study_of
-from zembra.core.ledger.clauses.projected import AheadPeriods, LastPeriods
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 from zembra.service.judging import Judged
 from zembra.work.processes import Processes, ready

@@ -10,15 +10,15 @@ import numpy as np
 import pandas as pd
 
 from benchmarks.measure import Ratio, compare
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Reach, Window
+from zembra.core.entries.repairs.blanks import Blanks, Missing
+from zembra.core.entries.repairs.clauses.blanks import FilledStraight
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.blanks import FilledStraight
-from zembra.core.ledger.clauses.windows import Reach, Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 
 POINTS = 10_000
 AS_OF = date(2026, 10, 31)

@@ -14,8 +14,8 @@ import numpy as np
 
 from benchmarks.folds import Fold, folds_of_trials, seeded_folds
 from benchmarks.measure import Ratio
+from zembra.core.entries.projections.clauses.methods import BySmoothing, FiveMethods, LineSeason, Theta, UsualMean
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.methods import BySmoothing, FiveMethods, LineSeason, Theta, UsualMean
 from zembra.core.projection.ahead import History, normal_point
 from zembra.core.projection.averaged.average import ahead_of
 from zembra.core.projection.averaged.farvalues import averaged

@@ -26,11 +26,11 @@ from tests.kills import begin, call, upload
 
 from benchmarks.measure import Ratio, seconds
 from zembra.api import create_app
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.average import Average
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.start import first_ledger
 from zembra.demo.feed.counts import counts_known_on
 from zembra.store.checking import check_all
 from zembra.store.database import close_database, open_database

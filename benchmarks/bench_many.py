@@ -11,17 +11,17 @@ import pandas as pd
 from scipy import stats
 
 from benchmarks.measure import Ratio, compare
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.outliers import Outliers
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 
 SERIES, DAYS = 2_000, 365
 AS_OF = date(2026, 10, 31)

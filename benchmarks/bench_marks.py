@@ -10,12 +10,12 @@ import pandas as pd
 
 from benchmarks.bench_edit import ten_series
 from benchmarks.measure import Ratio, compare
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.clauses.edges import AgainstNumber
+from zembra.core.entries.readings.marks import Marks
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.edges import AgainstNumber
-from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 
 AS_OF = date(2026, 10, 31)
 LINE, RUN, LABELLED = 900.0, 3, 8

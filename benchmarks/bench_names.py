@@ -14,10 +14,10 @@ import polars as pl
 
 from benchmarks.bench_very_many import AS_OF, Peak, _ledger, write_rows
 from benchmarks.measure import Ratio, seconds
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.blanks import Blanks
 from zembra.core.intake.bringin import quiet
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.service.many.drive import ManyRequest, run_many
 from zembra.work.processes import Processes, preload
 

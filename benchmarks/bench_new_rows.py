@@ -12,10 +12,10 @@ import numpy as np
 from sqlalchemy import Engine
 
 from benchmarks.measure import Ratio, compare
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison
 from zembra.core.newrows.merging import together
 from zembra.service.application import Application

@@ -12,14 +12,14 @@ from pathlib import Path
 from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare
 from zembra.core.dress.model import Picture
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 from zembra.rendering.files import picture_file
 

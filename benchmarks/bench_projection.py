@@ -14,11 +14,11 @@ from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 
 from benchmarks.bench_ledger import AS_OF
 from benchmarks.measure import Ratio, compare, seconds
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LastPeriods
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.projected import AheadPeriods, LastPeriods
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.state import State
 from zembra.core.projection import models
 from zembra.demo import demo_file

@@ -10,7 +10,7 @@ import numpy as np
 
 from benchmarks.measure import Ratio
 from zembra.core.arithmetic.shifts import find_shifts
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.found_shifts import Shifts
 
 SERIES = 1000
 DAYS = 730

@@ -20,18 +20,18 @@ import polars as pl
 
 from benchmarks.measure import Ratio, seconds
 from benchmarks.plain_many import run as run_plainly
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.projected import AheadPeriods
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.outliers import Outliers
 from zembra.core.intake.bringin import bring_in, quiet
-from zembra.core.ledger.clauses.projected import AheadPeriods
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.start import first_ledger
 from zembra.service.many.drive import ManyRequest, run_many
 from zembra.work.cluster import Cluster
 from zembra.work.executor import Executor

@@ -11,12 +11,12 @@ import numpy as np
 
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Answer, Question, answered_entries, settled
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 
 TRIALS = Path(__file__).parents[2] / "shared" / "trials"
 AS_OF = date(2026, 10, 31)

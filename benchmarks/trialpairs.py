@@ -12,10 +12,10 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.trialfiles import TRIALS, Points, Truth, Verdict, difference, drawn
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.start import first_ledger
 from zembra.service.application import Application
 from zembra.service.newrows import incoming, take_in
 from zembra.store.database import close_database, open_database

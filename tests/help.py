@@ -14,16 +14,16 @@ from werkzeug.test import TestResponse
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Question
 from zembra.core.calendar.lines import Line
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import AnyMethod, BySmoothing
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LimitsWord, NoSeason, SeasonOf
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.methods import AnyMethod, BySmoothing
-from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, NoSeason, SeasonOf
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.shapes import Curve
-from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 
 AS_OF = date(2026, 10, 31)

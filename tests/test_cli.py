@@ -20,15 +20,15 @@ from zembra.commands.opened import opened_home, study_named
 from zembra.core.dress.dresswords import MadeFor
 from zembra.core.dress.model import Page, Picture
 from zembra.core.dress.style import style_of
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.projected import AheadPeriods
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
 from zembra.core.feeds.feedwords import FeedHow, WatchedFolder
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.projected import AheadPeriods
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
 from zembra.core.ledger.model import parse_ledger, record
-from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 from zembra.store.datasets import keep_dataset
 from zembra.store.feeds import connect_feed

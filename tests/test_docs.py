@@ -18,7 +18,7 @@ PATH = re.compile(r"[\w./-]+\.(?:py|ts|tsx|md|json|txt|toml|yml|sh|in)|[\w-]+(?:
 NAME = re.compile(r"[A-Za-z_][\w.]*(?:\(\))?")
 # placeholders of how-tos, and labels of fiscal years
 MEANT = {
-    "src/zembra/core/ledger/entries/GROUP/NAME.py", "acme_entries.py", "2025/26", "2025/26-Q1",
+    "src/zembra/core/entries/GROUP/NAME.py", "acme_entries.py", "2025/26", "2025/26-Q1",
     "files/N", "files/N.json", "studies/N.json", "snapshots/N/",
 }  # fmt: skip
 

@@ -4,76 +4,13 @@ from __future__ import annotations
 
 from zembra.core.calendar.complete import Absent, Combine, Span, Until
 from zembra.core.calendar.months import CalendarUnit
-from zembra.core.ledger.clauses.against import MonthlyTargets, OtherColumn, OtherSeries, Target
-from zembra.core.ledger.clauses.averages import (
-    AtBlank,
-    ByWhat,
-    CountOf,
-    Divisor,
-    Exponential,
-    Largest,
-    Middle,
-    NewestMost,
-    PercentPoint,
-    PlainMean,
-    Smallest,
-    SpreadOf,
-    SumOf,
-    WeightsByHand,
-)
-from zembra.core.ledger.clauses.bands import (
-    FixedDistance,
-    Percentiles,
-    PercentOf,
-    RoundAverage,
-    RoundReading,
-    RoundSeries,
-    ScaledDeviations,
-    SmallestToLargest,
-    Spreads,
-    StandardErrors,
-)
-from zembra.core.ledger.clauses.blanks import (
-    Bridged,
-    CarriedBack,
-    CarriedOn,
-    CountedZero,
-    FilledFixed,
-    FilledFromNeighbours,
-    FilledSeasonal,
-    FilledStraight,
-    LeftOpen,
-)
-from zembra.core.ledger.clauses.derivations import (
-    Change,
-    Correction,
-    Gap,
-    Index,
-    LaggedChange,
-    LaggedPercent,
-    Logarithm,
-    PercentChange,
-    PerDay,
-    PerPeriod,
-    Restart,
-    RunningTotal,
-    Share,
-)
-from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries
-from zembra.core.ledger.clauses.levels import (
-    AtColumn,
-    AtDay,
-    AtLargest,
-    AtLast,
-    AtMean,
-    AtMedian,
-    AtPercentile,
-    AtSeries,
-    AtSmallest,
-    AtValue,
-    ByMonth,
-)
-from zembra.core.ledger.clauses.methods import (
+from zembra.core.entries.calendar.calendar import Calendar
+from zembra.core.entries.calendar.coarser import Coarser, Partly, Putting, Week
+from zembra.core.entries.calendar.finer import Between as FinerBetween
+from zembra.core.entries.calendar.finer import Finer
+from zembra.core.entries.calendar.finer import Until as FinerUntil
+from zembra.core.entries.calendar.source import Source
+from zembra.core.entries.projections.clauses.methods import (
     Autoregressive,
     BeforeNow,
     BestOf,
@@ -93,28 +30,8 @@ from zembra.core.ledger.clauses.methods import (
     Theta,
     UsualMean,
 )
-from zembra.core.ledger.clauses.methods import PercentileLine as ByPercentileLine
-from zembra.core.ledger.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
-from zembra.core.ledger.clauses.outliers import (
-    BeyondFence,
-    Ends,
-    FromMiddle,
-    FromNeighbours,
-    FromSeason,
-    FromTrend,
-    FromTrendLine,
-    Measure,
-    OnlyMarked,
-    OutsideLimits,
-    PickedByHand,
-    PulledIn,
-    ReplacedSeasonal,
-    ReplacedStraight,
-    SetAside,
-    SetAsideBridged,
-    Side,
-)
-from zembra.core.ledger.clauses.projected import (
+from zembra.core.entries.projections.clauses.methods import PercentileLine as ByPercentileLine
+from zembra.core.entries.projections.clauses.projected import (
     AheadAxis,
     AheadPeriods,
     AheadTime,
@@ -133,8 +50,54 @@ from zembra.core.ledger.clauses.projected import (
     SinceShift,
     WholeHistory,
 )
-from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
-from zembra.core.ledger.clauses.trends import (
+from zembra.core.entries.projections.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.between import Between
+from zembra.core.entries.readings.clauses.averages import (
+    AtBlank,
+    ByWhat,
+    CountOf,
+    Divisor,
+    Exponential,
+    Largest,
+    Middle,
+    NewestMost,
+    PercentPoint,
+    PlainMean,
+    Smallest,
+    SpreadOf,
+    SumOf,
+    WeightsByHand,
+)
+from zembra.core.entries.readings.clauses.bands import (
+    FixedDistance,
+    Percentiles,
+    PercentOf,
+    RoundAverage,
+    RoundReading,
+    RoundSeries,
+    ScaledDeviations,
+    SmallestToLargest,
+    Spreads,
+    StandardErrors,
+)
+from zembra.core.entries.readings.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries
+from zembra.core.entries.readings.clauses.levels import (
+    AtColumn,
+    AtDay,
+    AtLargest,
+    AtLast,
+    AtMean,
+    AtMedian,
+    AtPercentile,
+    AtSeries,
+    AtSmallest,
+    AtValue,
+    ByMonth,
+)
+from zembra.core.entries.readings.clauses.trends import (
     CarriedPeriods,
     CarriedTime,
     CarriedTo,
@@ -151,42 +114,79 @@ from zembra.core.ledger.clauses.trends import (
     Straight,
     WithWave,
 )
-from zembra.core.ledger.clauses.windows import AtEnds, CalendarWindow, Reach
-from zembra.core.ledger.clauses.windows import Window as _Window
-from zembra.core.ledger.derived import Place
-from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly, Putting, Week
-from zembra.core.ledger.entries.calendar.finer import Between as FinerBetween
-from zembra.core.ledger.entries.calendar.finer import Finer
-from zembra.core.ledger.entries.calendar.finer import Until as FinerUntil
-from zembra.core.ledger.entries.calendar.source import Source
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.between import Between
-from zembra.core.ledger.entries.readings.compared import By, Compared, PeriodsBefore, StretchBefore, Taken, YearBefore
-from zembra.core.ledger.entries.readings.compared import OtherSeries as ComparedSeries
-from zembra.core.ledger.entries.readings.events import Events
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Labelled, Listed, Marks
-from zembra.core.ledger.entries.readings.marks import Side as MarkedSide
-from zembra.core.ledger.entries.readings.moves import Moves
-from zembra.core.ledger.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
-from zembra.core.ledger.entries.readings.together import Across, Together
-from zembra.core.ledger.entries.readings.trend import Around, Over, Trend
-from zembra.core.ledger.entries.readings.years import Years
-from zembra.core.ledger.entries.repairs.against import How, SetAgainst
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts, Size
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.entries.repairs.zeros import Zeros
-from zembra.core.ledger.follow import Follow
-from zembra.core.ledger.periodwords import Drawn, Month, Periods, Weekday
-from zembra.core.ledger.sharedwords import Counting
-from zembra.core.ledger.windowed import Tail
+from zembra.core.entries.readings.clauses.windows import AtEnds, CalendarWindow, Reach
+from zembra.core.entries.readings.clauses.windows import Window as _Window
+from zembra.core.entries.readings.compared import By, Compared, PeriodsBefore, StretchBefore, Taken, YearBefore
+from zembra.core.entries.readings.compared import OtherSeries as ComparedSeries
+from zembra.core.entries.readings.events import Events
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Labelled, Listed, Marks
+from zembra.core.entries.readings.marks import Side as MarkedSide
+from zembra.core.entries.readings.moves import Moves
+from zembra.core.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
+from zembra.core.entries.readings.together import Across, Together
+from zembra.core.entries.readings.trend import Around, Over, Trend
+from zembra.core.entries.readings.windowed import Tail
+from zembra.core.entries.readings.years import Years
+from zembra.core.entries.repairs.against import How, SetAgainst
+from zembra.core.entries.repairs.blanks import Blanks, Missing
+from zembra.core.entries.repairs.clauses.against import MonthlyTargets, OtherColumn, OtherSeries, Target
+from zembra.core.entries.repairs.clauses.blanks import (
+    Bridged,
+    CarriedBack,
+    CarriedOn,
+    CountedZero,
+    FilledFixed,
+    FilledFromNeighbours,
+    FilledSeasonal,
+    FilledStraight,
+    LeftOpen,
+)
+from zembra.core.entries.repairs.clauses.derivations import (
+    Change,
+    Correction,
+    Gap,
+    Index,
+    LaggedChange,
+    LaggedPercent,
+    Logarithm,
+    PercentChange,
+    PerDay,
+    PerPeriod,
+    Restart,
+    RunningTotal,
+    Share,
+)
+from zembra.core.entries.repairs.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
+from zembra.core.entries.repairs.clauses.outliers import (
+    BeyondFence,
+    Ends,
+    FromMiddle,
+    FromNeighbours,
+    FromSeason,
+    FromTrend,
+    FromTrendLine,
+    Measure,
+    OnlyMarked,
+    OutsideLimits,
+    PickedByHand,
+    PulledIn,
+    ReplacedSeasonal,
+    ReplacedStraight,
+    SetAside,
+    SetAsideBridged,
+    Side,
+)
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.follow import Follow
+from zembra.core.entries.repairs.found_shifts import Shifts, Size
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.repairs.zeros import Zeros
+from zembra.core.entries.shared.derived import Place
+from zembra.core.entries.shared.periodwords import Drawn, Month, Periods, Weekday
+from zembra.core.entries.shared.sharedwords import Counting
 
 __all__ = [
     "Absent",

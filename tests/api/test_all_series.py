@@ -14,10 +14,10 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import bring_in
 from tests.help import AS_OF
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.model import record
 
 SERIES, DAYS = 60, 120

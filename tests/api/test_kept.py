@@ -22,26 +22,26 @@ from tests.help import answered, daily_csv, handed_over, run_csv, smoothing
 from zembra.api import create_app
 from zembra.cli import main
 from zembra.core import english
+from zembra.core.entries.projections.clauses.methods import BeforeNow, FiveMethods, SmoothingByHand, Theta, UsualMean
+from zembra.core.entries.projections.clauses.projected import AheadPeriods
+from zembra.core.entries.projections.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.bands import Spreads
+from zembra.core.entries.readings.clauses.windows import Reach, Window
+from zembra.core.entries.repairs.against import SetAgainst
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.against import Target
+from zembra.core.entries.repairs.clauses.blanks import FilledFromNeighbours
+from zembra.core.entries.repairs.clauses.derivations import LaggedChange
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.clauses.outliers import FromNeighbours, Measure, ReplacedSeasonal
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.shared.derived import Place
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.against import Target
-from zembra.core.ledger.clauses.bands import Spreads
-from zembra.core.ledger.clauses.blanks import FilledFromNeighbours
-from zembra.core.ledger.clauses.derivations import LaggedChange
-from zembra.core.ledger.clauses.methods import BeforeNow, FiveMethods, SmoothingByHand, Theta, UsualMean
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.outliers import FromNeighbours, Measure, ReplacedSeasonal
-from zembra.core.ledger.clauses.projected import AheadPeriods
-from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
-from zembra.core.ledger.clauses.windows import Reach, Window
-from zembra.core.ledger.derived import Place
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.repairs.against import SetAgainst
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.model import entry_of, parse_ledger
 from zembra.core.ledger.upgrade import upgraded
 from zembra.core.projection.ahead import History

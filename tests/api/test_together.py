@@ -13,9 +13,9 @@ from flask.testing import FlaskClient
 from tests.api.test_all_series import carried_out
 from tests.api.test_api import bring_in
 from tests.help import AS_OF
-from zembra.core.ledger.clauses.projected import AheadPeriods
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.repairs.blanks import Blanks
+from zembra.core.entries.projections.clauses.projected import AheadPeriods
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import record
 

@@ -12,11 +12,11 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.machine import Browser
 from tests.help import result_of, smoothing
 from zembra.core.dress.model import Headings, Language, Picture
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.outliers import Outliers
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.report import Section
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.rendering.page import page_html
 
 MOST = 400_000  # bytes besides the numbers

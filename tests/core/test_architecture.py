@@ -109,7 +109,7 @@ def test_the_core_reads_no_clock() -> None:
 
 
 def test_no_entry_module_is_long() -> None:
-    long = {path.name: len(path.read_text().splitlines()) for path in (CORE / "ledger" / "entries").rglob("*.py")}
+    long = {path.name: len(path.read_text().splitlines()) for path in (CORE / "entries").rglob("*.py")}
     assert {name: lines for name, lines in long.items() if lines > 250} == {}
 
 
@@ -117,7 +117,7 @@ def test_no_entry_loops_over_chosen_series_itself() -> None:
     """The base does: what an entry makes of a line must be remembered for that line alone."""
     looping = [
         path.name
-        for path in (CORE / "ledger" / "entries").rglob("*.py")
+        for path in (CORE / "entries").rglob("*.py")
         for node in ast.walk(ast.parse(path.read_text()))
         if isinstance(node, ast.For) and "chosen(" in ast.unparse(node.iter)
     ]

@@ -14,10 +14,10 @@ from scipy.signal import lfilter
 from statsmodels.tsa.arima_process import arma2ma
 
 from tests.help import run_values
+from zembra.core.entries.projections.clauses.methods import Method, Named
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, NoSeason
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.methods import Method, Named
-from zembra.core.ledger.clauses.projected import AheadPeriods, NoSeason
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import History
 from zembra.core.projection.averaged.arimaahead import means_ahead, responses_to_errors
 from zembra.core.projection.averaged.average import Averaged, ahead_of

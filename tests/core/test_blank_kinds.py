@@ -14,12 +14,10 @@ from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.fills import carried_back, carried_on, interpolated, neighbour_mean, seasonal_usual
 from zembra.core.calendar.complete import new_line
 from zembra.core.calendar.lines import Condition, Line, Received
-from zembra.core.figure.build import build_figure
-from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
-from zembra.core.figure.stack import stack_edges
-from zembra.core.figure.thin import MOST_POINTS, kept_places
-from zembra.core.grammar import Nouns, Point
-from zembra.core.ledger.clauses.blanks import (
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.blanks import Blanks, Missing
+from zembra.core.entries.repairs.clauses.blanks import (
     BlankFate,
     Bridged,
     CarriedBack,
@@ -29,14 +27,16 @@ from zembra.core.ledger.clauses.blanks import (
     FilledFromNeighbours,
     FilledStraight,
 )
-from zembra.core.ledger.clauses.outliers import PickedByHand, SetAsideBridged
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.zeros import Zeros
+from zembra.core.entries.repairs.clauses.outliers import PickedByHand, SetAsideBridged
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.stretch import stretch_offers
+from zembra.core.entries.repairs.zeros import Zeros
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.model import Arrangement, Ends, FigureSettings, Stack
+from zembra.core.figure.stack import stack_edges
+from zembra.core.figure.thin import MOST_POINTS, kept_places
+from zembra.core.grammar import Nouns, Point
 from zembra.core.ledger.run import Result
-from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.speaking import plain
 
 NAN = float("nan")

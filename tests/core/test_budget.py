@@ -11,19 +11,19 @@ from tests.help import AS_OF
 from zembra.core.calendar.budget import Budget
 from zembra.core.calendar.complete import Until
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.calendar.finer import Finer
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import LastValue
+from zembra.core.entries.projections.clauses.projected import AheadPeriods
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.trends import CarriedPeriods
+from zembra.core.entries.readings.trend import Trend
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.methods import LastValue
-from zembra.core.ledger.clauses.projected import AheadPeriods
-from zembra.core.ledger.clauses.trends import CarriedPeriods
-from zembra.core.ledger.entries.calendar.finer import Finer
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.trend import Trend
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 
 SERIES, DAYS = 40, 60
 

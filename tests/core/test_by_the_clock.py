@@ -11,33 +11,33 @@ from tests.help import AS_OF, asked, curves, only_line, run_csv
 from zembra.core.asking.question import settled
 from zembra.core.calendar.lines import Condition, Received
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.calendar.calendar import Calendar
+from zembra.core.entries.calendar.coarser import Coarser, Putting
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import LastSeason
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, AheadTime, LimitsWord, SeasonOf
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.edges import AgainstNumber
+from zembra.core.entries.readings.clauses.levels import ByMonth
+from zembra.core.entries.readings.clauses.windows import CalendarWindow
+from zembra.core.entries.readings.compared import By, years_before
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Marks
+from zembra.core.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
+from zembra.core.entries.repairs.against import SetAgainst
+from zembra.core.entries.repairs.clauses.against import MonthlyTargets
+from zembra.core.entries.repairs.clauses.derivations import Restart, RunningTotal
+from zembra.core.entries.repairs.clauses.newest import CurrentSpan
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.shared.periodwords import Month, Weekday
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.howread import HowRead
 from zembra.core.judging.asked import Judging, JudgingRequest, LedgerBefore, study_of
-from zembra.core.ledger.clauses.against import MonthlyTargets
-from zembra.core.ledger.clauses.derivations import Restart, RunningTotal
-from zembra.core.ledger.clauses.edges import AgainstNumber
-from zembra.core.ledger.clauses.levels import ByMonth
-from zembra.core.ledger.clauses.methods import LastSeason
-from zembra.core.ledger.clauses.newest import CurrentSpan
-from zembra.core.ledger.clauses.projected import AheadPeriods, AheadTime, LimitsWord, SeasonOf
-from zembra.core.ledger.clauses.windows import CalendarWindow
-from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Putting
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.compared import By, years_before
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Marks
-from zembra.core.ledger.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
-from zembra.core.ledger.entries.repairs.against import SetAgainst
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.periodwords import Month, Weekday
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 
 HOURS = pd.date_range(datetime(2026, 3, 20, 23, tzinfo=UTC), periods=24 * 225 + 1, freq="h").tz_convert("Europe/Berlin")
 MONTHS = pd.Series(HOURS.month, index=HOURS)

@@ -17,16 +17,16 @@ from zembra.core.calendar.complete import Combine, Span, Until
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition, Received
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.calendar.calendar import Calendar
+from zembra.core.entries.calendar.coarser import Coarser, Partly, Putting
+from zembra.core.entries.calendar.source import Source
+from zembra.core.entries.shared.periodwords import Drawn, Month, Periods, Weekday
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly, Putting
-from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
-from zembra.core.ledger.periodwords import Drawn, Month, Periods, Weekday
 from zembra.core.ledger.run import Result, run
 
 WORKDAYS = tuple(Weekday)[:5]

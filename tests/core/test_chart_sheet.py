@@ -13,14 +13,14 @@ import pytest
 
 from tests.help import result_of, smoothing
 from zembra.core.dress.model import Headings, Notes, Picture
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.outliers import Outliers
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.nativechart import NativeChart, native_chart
 from zembra.core.handover.workbook import numbers_xlsx
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Curve, Rests
 from zembra.rendering.engine import inks_of

@@ -11,11 +11,11 @@ from tests.help import run_csv
 from zembra.core.asking.census import census
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Received
+from zembra.core.entries.shared.periodwords import Weekday
 from zembra.core.intake.bringin import bring_in
 from zembra.core.intake.dates import DateForm
 from zembra.core.intake.howread import Encoding, ValueKind
 from zembra.core.intake.numbercell import DecimalMark
-from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import Result
 from zembra.demo import DEMO_FILES, demo_file, dock, fuel, incidents, rota, tickets, upkeep
 from zembra.demo.generate import FILES

@@ -14,11 +14,15 @@ from pydantic import ValidationError
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values
 from zembra.core.arithmetic.totals import before_by, per_period, ratio, running_total
 from zembra.core.calendar.lines import Condition
-from zembra.core.handover.tables import point_rows
-from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.against import MonthlyTargets, OtherColumn, OtherSeries, Target
-from zembra.core.ledger.clauses.blanks import FilledStraight
-from zembra.core.ledger.clauses.derivations import (
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.against import How, SetAgainst
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.against import MonthlyTargets, OtherColumn, OtherSeries, Target
+from zembra.core.entries.repairs.clauses.blanks import FilledStraight
+from zembra.core.entries.repairs.clauses.derivations import (
     Change,
     Gap,
     Index,
@@ -31,21 +35,17 @@ from zembra.core.ledger.clauses.derivations import (
     RunningTotal,
     Share,
 )
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.outliers import OutsideLimits
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.derived import Place
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.against import How, SetAgainst
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.clauses.outliers import OutsideLimits
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.shared.derived import Place
+from zembra.core.handover.tables import point_rows
+from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.order import order_matters
-from zembra.core.ledger.start import first_ledger
 from zembra.demo import demo_file
 from zembra.demo.tickets import BLANK, CORRECTION, NO_ROW, RESETS, daily_income
 

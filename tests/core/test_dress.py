@@ -40,19 +40,19 @@ from zembra.core.dress.model import (
     What,
 )
 from zembra.core.dress.style import in_style, parse_style, style_of
+from zembra.core.entries.projections.clauses.methods import LastSeason
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, SeasonOf
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.provisional import Provisional
 from zembra.core.errors import Refusal
 from zembra.core.figure.described import described
 from zembra.core.figure.dressed import in_dress, picture_figure, undressed
 from zembra.core.figure.lines import merged, picture_lines
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Nouns
-from zembra.core.ledger.clauses.methods import LastSeason
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.run import Result
 from zembra.core.speaking import plain
 

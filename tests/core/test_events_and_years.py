@@ -10,20 +10,20 @@ import pytest
 
 from tests.help import curves, daily_csv, run_csv, run_values
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.between import Between
+from zembra.core.entries.readings.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries
+from zembra.core.entries.readings.clauses.levels import AtColumn, AtSeries
+from zembra.core.entries.readings.compared import By, Compared, OtherSeries, StretchBefore
+from zembra.core.entries.readings.events import Events
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Labelled, Marks, Side
+from zembra.core.entries.readings.moves import Moves, chances
+from zembra.core.entries.readings.together import Across, Together
+from zembra.core.entries.readings.years import Years
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings, Opening
 from zembra.core.intake.eventlist import read_events
-from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries
-from zembra.core.ledger.clauses.levels import AtColumn, AtSeries
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.between import Between
-from zembra.core.ledger.entries.readings.compared import By, Compared, OtherSeries, StretchBefore
-from zembra.core.ledger.entries.readings.events import Events
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Labelled, Marks, Side
-from zembra.core.ledger.entries.readings.moves import Moves, chances
-from zembra.core.ledger.entries.readings.together import Across, Together
-from zembra.core.ledger.entries.readings.years import Years
 from zembra.core.ledger.shapes import Area, Flags, Points
 
 RNG = np.random.default_rng(21)

@@ -14,6 +14,11 @@ from hypothesis import strategies as st
 from tests.help import AS_OF, daily_csv
 from zembra.core.calendar.lines import Condition
 from zembra.core.english import number
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.marked_shift import Shift
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings
@@ -22,14 +27,9 @@ from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import line_cells, lines_csv, point_rows, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.model import Ledger, parse_ledger, record
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.slots import slots
 from zembra.core.speaking import parts, plain
 

@@ -9,11 +9,11 @@ import pandas as pd
 import pytest
 
 from tests.help import curves, run_values
-from zembra.core.figure.build import build_figure
-from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.clauses.bands import FixedDistance
-from zembra.core.ledger.clauses.edges import AgainstNumber, AgainstReading
-from zembra.core.ledger.clauses.levels import (
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.bands import FixedDistance
+from zembra.core.entries.readings.clauses.edges import AgainstNumber, AgainstReading
+from zembra.core.entries.readings.clauses.levels import (
     AtDay,
     AtLargest,
     AtLast,
@@ -25,12 +25,12 @@ from zembra.core.ledger.clauses.levels import (
     ByMonth,
     Level,
 )
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Labelled, Listed, Marks, Side
-from zembra.core.ledger.periodwords import Month, Weekday
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Labelled, Listed, Marks, Side
+from zembra.core.entries.shared.periodwords import Month, Weekday
+from zembra.core.figure.build import build_figure
+from zembra.core.figure.model import FigureSettings
 from zembra.core.ledger.shapes import Points, Rule
 
 VALUES: list[float | None] = [

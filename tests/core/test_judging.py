@@ -11,6 +11,13 @@ from scipy import stats
 
 from tests.help import AS_OF, FIRST, daily_csv
 from zembra.core.arithmetic.correlation import ljung_box
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import AnyMethod, LastSeason
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.outliers import Outliers
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.judging.asked import Judging, JudgingRequest, study_of, usual_judging
@@ -18,16 +25,9 @@ from zembra.core.judging.candidates import found_lengths
 from zembra.core.judging.everyseries import series_verdicts
 from zembra.core.judging.sums import added
 from zembra.core.judging.verdict import bench_of, judge, lead_over, verdict_key
-from zembra.core.ledger.clauses.methods import AnyMethod, LastSeason
-from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, SeasonOf
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.projection.ahead import HalfWidth, Projected
 from zembra.core.projection.lead import Lead, lead_of
 

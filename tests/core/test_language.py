@@ -19,11 +19,11 @@ from zembra.core.dress.model import FromDay, HighValue, Language, LineDress, Pic
 from zembra.core.dress.phrases import EVERY_PHRASE, PHRASES
 from zembra.core.dress.style import in_style, style_of
 from zembra.core.english import number
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.rendering.engine import FACES, FONTS, PLAIN, faces, picture_svg
 
 RESULT = result_of("sailings.csv", Outliers(), Provisional(), Trend(), smoothing(7))

@@ -13,24 +13,24 @@ from hypothesis import strategies as st
 from tests.help import daily_csv, run_csv, smoothing
 from zembra.core.calendar.complete import Until
 from zembra.core.english import number
+from zembra.core.entries.calendar.calendar import Calendar
+from zembra.core.entries.calendar.start import suggested_as_of
+from zembra.core.entries.projections.clauses.methods import FiveMethods
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.blanks import Bridged, CarriedOn
+from zembra.core.entries.shared.periodwords import Weekday
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.handover.csvtext import safe, written
 from zembra.core.handover.report import method_note, report_data
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv
-from zembra.core.ledger.clauses.blanks import Bridged, CarriedOn
-from zembra.core.ledger.clauses.methods import FiveMethods
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_ledger, record
-from zembra.core.ledger.periodwords import Weekday
 from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import ledger_schema
-from zembra.core.ledger.start import suggested_as_of
 from zembra.core.slots import slots
 from zembra.core.speaking import parts, plain
 

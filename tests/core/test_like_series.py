@@ -11,14 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.help import AS_OF
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import UsualMean
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LimitsWord
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.methods import UsualMean
-from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Report, Result, run
 from zembra.core.ledger.shapes import Area
-from zembra.core.ledger.start import first_ledger
 from zembra.core.projection.likeseries import FEWEST_SERIES, HeldBack, learned
 
 AHEAD = 4

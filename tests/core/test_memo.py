@@ -13,26 +13,26 @@ from hypothesis import strategies as st
 
 from tests.core.test_every_entry import phrases
 from tests.help import AS_OF, run_values
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import Drift
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LimitsWord, NoSeason
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.between import Between
+from zembra.core.entries.readings.clauses.bands import RoundReading
+from zembra.core.entries.readings.clauses.edges import AgainstReading
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.events import Event, Events
+from zembra.core.entries.readings.marks import Marks
+from zembra.core.entries.repairs.found_shifts import Shifts
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.bands import RoundReading
-from zembra.core.ledger.clauses.edges import AgainstReading
-from zembra.core.ledger.clauses.methods import Drift
-from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord, NoSeason
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.between import Between
-from zembra.core.ledger.entries.readings.events import Event, Events
-from zembra.core.ledger.entries.readings.marks import Marks
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.slots import slots
 
 _rng = np.random.default_rng(12)

@@ -13,12 +13,12 @@ from hypothesis import strategies as st
 from tests.help import daily_csv, run_csv, run_values
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.calendar.coarser import Coarser, Partly
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.repairs.blanks import Blanks
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly
-from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.many.seriesrow import series_frame
 from zembra.core.newrows.changes import Comparison, Kind
 from zembra.core.newrows.issued import Issued, actuals_for, by_ahead, scored, widening_so_far

@@ -13,10 +13,10 @@ from zembra.core.arithmetic.rolling import rolling_mean, rolling_spread
 from zembra.core.arithmetic.windows import fixed_windows
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition
-from zembra.core.ledger.clauses.blanks import FilledStraight
-from zembra.core.ledger.clauses.derivations import Change
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.blanks import FilledStraight
+from zembra.core.entries.repairs.clauses.derivations import Change
+from zembra.core.entries.repairs.derive import Derive
 
 
 @given(st.integers(2, 40), st.integers(0, 200), st.floats(0, 0.5))

@@ -26,10 +26,10 @@ from zembra.core.arithmetic.outliers import (
 )
 from zembra.core.arithmetic.season import has_season
 from zembra.core.calendar.lines import Condition
-from zembra.core.errors import Refusal
-from zembra.core.grammar import Point
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.outliers import (
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.clauses.outliers import (
     BeyondFence,
     Ends,
     FromNeighbours,
@@ -48,10 +48,10 @@ from zembra.core.ledger.clauses.outliers import (
     SetAsideBridged,
     Side,
 )
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Point
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES
 

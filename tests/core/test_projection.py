@@ -18,8 +18,7 @@ from statsmodels.tsa.seasonal import STL
 from statsmodels.tsa.statespace.sarimax import SARIMAX
 
 from tests.help import curves, daily_csv, run_csv, run_values, smoothing
-from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.methods import (
+from zembra.core.entries.projections.clauses.methods import (
     AnyMethod,
     Autoregressive,
     BestOf,
@@ -34,7 +33,7 @@ from zembra.core.ledger.clauses.methods import (
     SeasonOff,
     Theta,
 )
-from zembra.core.ledger.clauses.projected import (
+from zembra.core.entries.projections.clauses.projected import (
     AheadAxis,
     AheadPeriods,
     AheadTime,
@@ -50,11 +49,12 @@ from zembra.core.ledger.clauses.projected import (
     SeasonsOf,
     SinceDay,
 )
-from zembra.core.ledger.clauses.trends import Growth, Polynomial
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.events import Event, Events
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.follow import Follow
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.clauses.trends import Growth, Polynomial
+from zembra.core.entries.readings.events import Event, Events
+from zembra.core.entries.repairs.follow import Follow
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.errors import Refusal
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.projection.ahead import History, Projected, normal_halves

@@ -16,15 +16,15 @@ from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.months import CalendarUnit
-from zembra.core.ledger.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.calendar.finer import Between, Finer, Until
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.moves import Moves, before_places, moves
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.sharedwords import Counting
-from zembra.core.ledger.windowed import Tail
+from zembra.core.entries.calendar.finer import Between, Finer, Until
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.moves import Moves, before_places, moves
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.readings.windowed import Tail
+from zembra.core.entries.repairs.clauses.newest import CalendarSpan, CurrentSpan, EverySince, FewRows, LastFew
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.shared.sharedwords import Counting
 from zembra.demo import demo_file
 from zembra.demo.fuel import PRICES
 

@@ -14,15 +14,15 @@ from zembra.core.arithmetic.fills import inner_gaps, interpolated, seasonal_usua
 from zembra.core.arithmetic.rolling import rolling_mean, rolling_spread
 from zembra.core.arithmetic.windows import fixed_windows
 from zembra.core.calendar.lines import Condition, Received
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.bands import AnyWidth, Percentiles, ScaledDeviations, Spreads
+from zembra.core.entries.readings.clauses.windows import Reach, Window
+from zembra.core.entries.repairs.blanks import Blanks, Missing
+from zembra.core.entries.repairs.clauses.blanks import Bridged, CountedZero, FilledStraight, LeftOpen
+from zembra.core.entries.repairs.follow import Follow
+from zembra.core.entries.repairs.marked_shift import Shift
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.bands import AnyWidth, Percentiles, ScaledDeviations, Spreads
-from zembra.core.ledger.clauses.blanks import Bridged, CountedZero, FilledStraight, LeftOpen
-from zembra.core.ledger.clauses.windows import Reach, Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.follow import Follow
 
 VALUES = st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), min_size=1, max_size=80).map(
     lambda cells: np.array([np.nan if cell is None else cell for cell in cells])

@@ -28,7 +28,9 @@ from zembra.core.arithmetic.rolling import (
 )
 from zembra.core.arithmetic.windows import Windows, fixed_windows, free_windows
 from zembra.core.calendar.months import CalendarUnit
-from zembra.core.ledger.clauses.averages import (
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.averages import (
     AtBlank,
     ByWhat,
     CountOf,
@@ -45,7 +47,7 @@ from zembra.core.ledger.clauses.averages import (
     Taken,
     WeightsByHand,
 )
-from zembra.core.ledger.clauses.bands import (
+from zembra.core.entries.readings.clauses.bands import (
     FixedDistance,
     Percentiles,
     PercentOf,
@@ -57,10 +59,8 @@ from zembra.core.ledger.clauses.bands import (
     StandardErrors,
     Width,
 )
-from zembra.core.ledger.clauses.windows import AtEnds, CalendarWindow, OneWay, Reach, Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.trend import Trend
+from zembra.core.entries.readings.clauses.windows import AtEnds, CalendarWindow, OneWay, Reach, Window
+from zembra.core.entries.readings.trend import Trend
 from zembra.core.ledger.shapes import Area
 
 Rolled = Callable[[np.ndarray, Windows, int], np.ndarray]

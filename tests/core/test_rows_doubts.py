@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from zembra.core.asking.question import Question, settled
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.renamed import in_terms_of, other_names

@@ -13,23 +13,23 @@ from zembra.core.calendar.lines import Line
 from zembra.core.dress.dresswords import Side
 from zembra.core.dress.model import FromValue, HighValue, LineDress, Picture, ValueScale
 from zembra.core.english import counted, with_article
+from zembra.core.entries.projections.clauses.methods import LastSeason
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, SeasonOf
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.between import Between
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Marks
+from zembra.core.entries.repairs.clauses.derivations import PerPeriod
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.provisional import Provisional
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.figure.parts.area import AreaView
-from zembra.core.ledger.clauses.derivations import PerPeriod
-from zembra.core.ledger.clauses.methods import LastSeason
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.between import Between
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Marks
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area
 from zembra.core.projection.ahead import History, Projected, for_gaps, normal_halves

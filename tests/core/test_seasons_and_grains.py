@@ -21,28 +21,28 @@ from zembra.core.calendar.grain import DAY, Grain, Unit
 from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.calendar.seasons import even_row, usual_season
+from zembra.core.entries.calendar.coarser import Coarser, Partly, Putting, Week
+from zembra.core.entries.calendar.finer import Between, Finer
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.moves import Moves
+from zembra.core.entries.readings.windowed import Tail
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.blanks import FilledSeasonal
+from zembra.core.entries.repairs.clauses.derivations import Correction, Index, PercentChange, PerPeriod
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.repairs.shiftwords import Follow
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.blanks import FilledSeasonal
-from zembra.core.ledger.clauses.derivations import Correction, Index, PercentChange, PerPeriod
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.calendar.coarser import Coarser, Partly, Putting, Week
-from zembra.core.ledger.entries.calendar.finer import Between, Finer
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.moves import Moves
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.shiftwords import Follow
-from zembra.core.ledger.start import first_ledger
-from zembra.core.ledger.windowed import Tail
 
 MONDAY = date(2026, 1, 5)
 WORKING = Expected(DAY, (0, 1, 2, 3, 4))

@@ -13,17 +13,17 @@ from scipy import stats
 from tests.help import FIRST, daily_csv, only_line, run_csv, run_values, smoothing
 from zembra.core.arithmetic.shifts import find_shifts, measured_shift, proposed, without_season
 from zembra.core.calendar.lines import Condition
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.follow import Follow
+from zembra.core.entries.repairs.found_shifts import Shifts, Size
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts, Size
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.follow import Follow
 from zembra.core.ledger.shapes import Rule
 from zembra.demo import demo_file
 from zembra.demo.sailings import ROUTES

@@ -15,15 +15,15 @@ from tests.help import result_of, smoothing
 from zembra.core.calendar.lines import Condition
 from zembra.core.dress.dresswords import Drawn, Runs, Side
 from zembra.core.dress.model import FreeNote, Headings, LineDress, Notes, Picture
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.events import Events
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.outliers import Outliers
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.nativechart import native_chart, native_charts
 from zembra.core.handover.slides import picture_pptx, slides_pptx
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.events import Events
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.outliers import Outliers
 from zembra.core.ledger.shapes import Area
 from zembra.rendering.engine import inks_of, picture_svg
 from zembra.rendering.image import png_of

@@ -6,9 +6,9 @@ import pytest
 from statsmodels.tsa.exponential_smoothing.ets import ETSModel
 
 from tests.help import curves, run_values, smoothing
+from zembra.core.entries.projections.clauses.methods import SmoothingByHand
+from zembra.core.entries.projections.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.errors import Refusal
-from zembra.core.ledger.clauses.methods import SmoothingByHand
-from zembra.core.ledger.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.ledger.shapes import Area, Rests
 from zembra.core.projection.smoothing.begin import begin_of
 from zembra.core.projection.smoothing.estimate import estimated_with_states

@@ -9,9 +9,9 @@ import pandas as pd
 import pytest
 
 from tests.help import curves, daily_csv, run_csv, run_values
-from zembra.core.ledger.entries.readings.compared import By, Compared, PeriodsBefore, Taken, YearBefore
-from zembra.core.ledger.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
-from zembra.core.ledger.periodwords import Month
+from zembra.core.entries.readings.compared import By, Compared, PeriodsBefore, Taken, YearBefore
+from zembra.core.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
+from zembra.core.entries.shared.periodwords import Month
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Span
 

@@ -12,7 +12,7 @@ from scipy import stats
 
 from tests.help import curves, daily_csv, run_csv, run_values
 from zembra.core.calendar.months import CalendarUnit
-from zembra.core.ledger.clauses.trends import (
+from zembra.core.entries.readings.clauses.trends import (
     CarriedPeriods,
     CarriedTime,
     CarriedTo,
@@ -28,9 +28,9 @@ from zembra.core.ledger.clauses.trends import (
     Straight,
     WithWave,
 )
-from zembra.core.ledger.entries.readings.trend import Around, Over, Trend
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.follow import Follow
+from zembra.core.entries.readings.trend import Around, Over, Trend
+from zembra.core.entries.repairs.follow import Follow
+from zembra.core.entries.repairs.marked_shift import Shift
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Rests
 

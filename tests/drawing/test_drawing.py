@@ -17,17 +17,17 @@ from py_mini_racer import MiniRacer
 
 from tests.help import daily_csv, run_csv
 from zembra.api.views import words_of
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.moves import Moves
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import Arrangement, FigureSettings, Markers, Raw
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.moves import Moves
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
 
 BUNDLE = Path(__file__).parents[2] / "src" / "zembra" / "drawing" / "drawing.js"

@@ -11,14 +11,14 @@ from hypothesis import strategies as st
 
 from tests.drawing.test_drawing import drawn, in_pixels, inked, is_drawn, js, texts
 from tests.help import run_values
+from zembra.core.entries.projections.clauses.methods import LastSeason
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, SeasonOf
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.clauses.levels import AtValue
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Marks
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
-from zembra.core.ledger.clauses.levels import AtValue
-from zembra.core.ledger.clauses.methods import LastSeason
-from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Marks
 from zembra.core.ledger.entry import Entry
 
 BOTTOM = 400 - 26  # of the plot, in pixels

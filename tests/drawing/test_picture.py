@@ -43,13 +43,13 @@ from zembra.core.dress.model import (
     TimeAxis,
     ValueScale,
 )
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.repairs.blanks import Blanks
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Arrangement, Figure, FigureSettings, Shape
 from zembra.core.handover.report import Section
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.repairs.blanks import Blanks
 from zembra.core.ledger.run import Result
 from zembra.rendering.engine import picture_svg
 from zembra.rendering.image import png_of

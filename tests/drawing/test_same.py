@@ -14,25 +14,25 @@ from defusedxml.ElementTree import fromstring
 from tests.drawing.test_drawing import drawn
 from tests.help import daily_csv, run_csv
 from zembra.core.dress.model import Picture
+from zembra.core.entries.projections.clauses.methods import LastSeason
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, SeasonOf
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.levels import AtValue
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Marks
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.blanks import Bridged
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import FigureSettings, Shape
-from zembra.core.ledger.clauses.blanks import Bridged
-from zembra.core.ledger.clauses.levels import AtValue
-from zembra.core.ledger.clauses.methods import LastSeason
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.projected import AheadPeriods, SeasonOf
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Marks
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Entry
 from zembra.rendering.engine import picture_svg
 

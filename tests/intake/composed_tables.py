@@ -16,10 +16,10 @@ import xlsxwriter
 
 from tests.help import AS_OF
 from zembra.core.asking.ask import open_questions
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 
 ROUTES = ("Outer Isles", "Harbour Loop", "North Head", "Kittiwake Bay")
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")

@@ -10,10 +10,10 @@ from random import Random
 
 from tests.help import AS_OF
 from zembra.core.asking.ask import open_questions
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 
 DATES = (
     "%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d %B %Y", "%d-%b-%Y", "%b %d, %Y", "%Y%m%d", "%Y-%m-%dT00:00:00",

@@ -8,10 +8,10 @@ from datetime import date, datetime
 import pytest
 
 from tests.help import asked, run_csv
+from zembra.core.entries.calendar.start import first_ledger, suggested_as_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import Encoding
-from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.core.ledger.state import State
 
 MONTHS = [f"2025-{month:02d}" for month in range(1, 13)]

@@ -18,13 +18,13 @@ from flask.testing import FlaskClient
 
 from tests.api.test_api import bring_in as handed_in
 from zembra.core.asking.ask import open_questions
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.intake import sqlitefile
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.formats import detect_table
 from zembra.core.intake.howread import FileForm
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.demo import AS_OF, demo_file
 
 SAILINGS = demo_file("sailings.csv")

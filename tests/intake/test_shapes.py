@@ -13,10 +13,10 @@ from tests.intake.test_corpus import said
 from zembra.core.asking.ask import every_question, open_questions
 from zembra.core.asking.question import answered_entries, settled
 from zembra.core.calendar.lines import Received
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 
 SHAPES = [*all_shapes(), *all_outer_shapes()]
 

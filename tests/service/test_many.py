@@ -29,32 +29,32 @@ from zembra.cli import main
 from zembra.core.calendar.complete import Span, Until
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.calendar.coarser import Coarser
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LimitsWord
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.band import Band
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.marks import Marks
+from zembra.core.entries.readings.together import Across, Together
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.repairs.against import SetAgainst
+from zembra.core.entries.repairs.blanks import Blanks
+from zembra.core.entries.repairs.clauses.against import OtherSeries
+from zembra.core.entries.repairs.clauses.derivations import Share
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.repairs.zeros import Zeros
 from zembra.core.errors import Refusal
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.bringin import bring_in, quiet
-from zembra.core.ledger.clauses.against import OtherSeries
-from zembra.core.ledger.clauses.derivations import Share
-from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.calendar.coarser import Coarser
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.band import Band
-from zembra.core.ledger.entries.readings.marks import Marks
-from zembra.core.ledger.entries.readings.together import Across, Together
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.repairs.against import SetAgainst
-from zembra.core.ledger.entries.repairs.blanks import Blanks
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry, kinds
 from zembra.core.ledger.lineentry import LineEntry, LineResult
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import Result, run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.ledger.state import Study
 from zembra.core.many.looks import Near
 from zembra.service.many import drive, parts, rows, work

@@ -14,15 +14,15 @@ import pytest
 from tests.api.test_api import begin, with_entry
 from tests.help import AS_OF, daily_csv, run_csv, smoothing
 from zembra.api import create_app
+from zembra.core.entries.calendar.start import first_ledger
+from zembra.core.entries.projections.clauses.methods import FiveMethods
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.clauses.methods import FiveMethods
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.lineentry import LineResult, directly
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.service.process_pools import ENTRIES
 from zembra.service.runs import Runs, make_lines
 from zembra.work.executor import run_one

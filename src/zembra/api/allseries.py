@@ -30,9 +30,9 @@ from zembra.api.paths import StudyPath
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
 from zembra.api.views import finite, work_view
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
 from zembra.core.handover.csvtext import safe
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import first_fault
 from zembra.core.many.columns import COLUMNS, Where
 from zembra.core.many.looks import NOTHING, Near, words_of

@@ -26,12 +26,12 @@ from zembra.api.waiting import answer_of
 from zembra.core.asking.ask import every_question
 from zembra.core.asking.closing import closed
 from zembra.core.asking.question import find
+from zembra.core.entries.calendar.start import first_ledger, suggested_as_of
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import BroughtIn, Progress
 from zembra.core.intake.howread import HowRead, TableHow, ValueKind
 from zembra.core.ledger.model import Ledger
 from zembra.core.ledger.run import Result
-from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.demo import DEMO_FILES, demo_file
 from zembra.service.reading import read_file
 from zembra.store.datasets import dataset, dataset_bytes, datasets, keep_dataset

@@ -12,9 +12,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from zembra.api.models.problem import Problem
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
+from zembra.core.entries.readings.events import Events
 from zembra.core.errors import Refusal
 from zembra.core.intake.eventlist import read_events
-from zembra.core.ledger.entries.readings.events import Events
 from zembra.core.ledger.model import first_fault
 
 blueprint = Resource(

@@ -13,12 +13,12 @@ from zembra.api.views import parts_view
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.calendar.complete import Expected
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.figure.parts.base import milliseconds, numbers
 from zembra.core.judging.asked import JudgingRequest
 from zembra.core.judging.candidates import OWN, Candidate
 from zembra.core.judging.everyseries import SeriesVerdict
 from zembra.core.judging.verdict import AS_IT_IS, Bench, Verdict, lead_over
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.projection.ahead import Projected
 
 MOST_LAGS = 30

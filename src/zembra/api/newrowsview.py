@@ -27,12 +27,12 @@ from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line
+from zembra.core.entries.repairs.shiftresults import SeriesShifts
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result
-from zembra.core.ledger.shiftresults import SeriesShifts
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued, Score, by_ahead, scored, widening_so_far
 from zembra.core.study.followup import Item, Noted, State, follow_up

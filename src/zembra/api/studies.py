@@ -43,6 +43,8 @@ from zembra.api.views import bench_figure, bench_view, dataset_view, evidence_vi
 from zembra.core.asking.ask import open_questions
 from zembra.core.calendar.lines import Line
 from zembra.core.english import counted
+from zembra.core.entries.calendar.start import suggested_as_of
+from zembra.core.entries.repairs.stretch import stretch_offers
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.figure.parts.base import milliseconds
@@ -53,8 +55,6 @@ from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
 from zembra.core.ledger.run import Result, stamped
-from zembra.core.ledger.start import suggested_as_of
-from zembra.core.ledger.stretch import stretch_offers
 from zembra.core.study.renaming import renamed_ledger
 from zembra.core.study.summary import StudySummary
 from zembra.service.many.study import forget

@@ -26,6 +26,8 @@ from zembra.core.asking.census import census
 from zembra.core.asking.question import Question
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.seasons import usual_cycle, usual_season
+from zembra.core.entries.calendar.source import Source
+from zembra.core.entries.shared.column import other_columns
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.dressed import in_dress
 from zembra.core.figure.model import Figure, FigureSettings
@@ -35,8 +37,6 @@ from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.ledger.column import other_columns
-from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.evidence import Finding, Table, periods_of
 from zembra.core.ledger.model import Ledger, NotUnderstood

@@ -10,10 +10,10 @@ import polars as pl
 
 from zembra.core.calendar.seasons import usual_season
 from zembra.core.english import number, spoken_label
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
 from zembra.core.handover.changed import changes
 from zembra.core.handover.frames import points_frame
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.issued import Issued, Score, last_season, scored
 

@@ -13,12 +13,12 @@ from typing import TypeVar
 
 from sqlalchemy import Engine
 
+from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import FeedHow, WatchedFolder
 from zembra.core.intake.bringin import bring_in, quiet
 from zembra.core.ledger.model import Ledger, record
 from zembra.core.ledger.run import run
-from zembra.core.ledger.start import first_ledger
 from zembra.core.study.summary import summary_of
 from zembra.core.watching.watchwords import OutsideLimits, RevisionLarger, RowsLate, WatchWords
 from zembra.demo import AS_OF, demo_file

@@ -8,37 +8,37 @@ from datetime import date
 
 from zembra.core.calendar.complete import Until
 from zembra.core.calendar.months import CalendarUnit
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, LimitsWord
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.average import Average
+from zembra.core.entries.readings.clauses.edges import AgainstReading
+from zembra.core.entries.readings.clauses.levels import AtPercentile, AtValue
+from zembra.core.entries.readings.clauses.trends import CarriedTime
+from zembra.core.entries.readings.clauses.windows import Window
+from zembra.core.entries.readings.compared import By, Compared, Taken, YearBefore
+from zembra.core.entries.readings.events import Event, Events
+from zembra.core.entries.readings.held import HeldLine
+from zembra.core.entries.readings.marks import Listed, Marks
+from zembra.core.entries.readings.moves import Moves
+from zembra.core.entries.readings.spans import EachYear, Spans
+from zembra.core.entries.readings.trend import Trend
+from zembra.core.entries.readings.windowed import Tail
+from zembra.core.entries.readings.years import Years
+from zembra.core.entries.repairs.blanks import Blanks, Missing
+from zembra.core.entries.repairs.clauses.blanks import FilledSeasonal
+from zembra.core.entries.repairs.clauses.newest import LastFew
+from zembra.core.entries.repairs.clauses.outliers import Reason
+from zembra.core.entries.repairs.derive import Derive
+from zembra.core.entries.repairs.follow import Follow
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.marked_shift import Shift
+from zembra.core.entries.repairs.outliers import Outliers
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.repairs.zeros import Zeros
+from zembra.core.entries.shared.periodwords import Month, Weekday
 from zembra.core.figure.model import Arrangement, FigureSettings, Opening, Shape
 from zembra.core.grammar import Point
-from zembra.core.ledger.clauses.blanks import FilledSeasonal
-from zembra.core.ledger.clauses.edges import AgainstReading
-from zembra.core.ledger.clauses.levels import AtPercentile, AtValue
-from zembra.core.ledger.clauses.newest import LastFew
-from zembra.core.ledger.clauses.outliers import Reason
-from zembra.core.ledger.clauses.projected import AheadPeriods, LimitsWord
-from zembra.core.ledger.clauses.trends import CarriedTime
-from zembra.core.ledger.clauses.windows import Window
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.average import Average
-from zembra.core.ledger.entries.readings.compared import By, Compared, Taken, YearBefore
-from zembra.core.ledger.entries.readings.events import Event, Events
-from zembra.core.ledger.entries.readings.held import HeldLine
-from zembra.core.ledger.entries.readings.marks import Listed, Marks
-from zembra.core.ledger.entries.readings.moves import Moves
-from zembra.core.ledger.entries.readings.spans import EachYear, Spans
-from zembra.core.ledger.entries.readings.trend import Trend
-from zembra.core.ledger.entries.readings.years import Years
-from zembra.core.ledger.entries.repairs.blanks import Blanks, Missing
-from zembra.core.ledger.entries.repairs.derive import Derive
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.marked_shift import Shift
-from zembra.core.ledger.entries.repairs.outliers import Outliers
-from zembra.core.ledger.entries.repairs.provisional import Provisional
-from zembra.core.ledger.entries.repairs.zeros import Zeros
 from zembra.core.ledger.entry import Entry
-from zembra.core.ledger.follow import Follow
-from zembra.core.ledger.periodwords import Month, Weekday
-from zembra.core.ledger.windowed import Tail
 from zembra.demo import demo_file
 from zembra.demo.landings import landings_parquet
 from zembra.demo.pictures import BOARD, INCOME, TWO_ROUTES, WHOLE

@@ -14,6 +14,7 @@ import polars as pl
 from zembra.core.asking import question as asking
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.closing import closed
+from zembra.core.entries.calendar.start import first_ledger, suggested_as_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.bringin import BroughtIn, bring_in
@@ -23,7 +24,6 @@ from zembra.core.intake.howread import HowRead, TableHow
 from zembra.core.ledger.model import Ledger as CoreLedger
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.run import run as carry_out
-from zembra.core.ledger.start import first_ledger, suggested_as_of
 from zembra.core.speaking import plain
 from zembra.interface.frames import frame_bytes, is_frame
 from zembra.interface.html import listed, titled

@@ -8,6 +8,7 @@ from threading import Lock
 
 from zembra import __version__
 from zembra.core.calendar.lines import Line
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.judging.asked import Judging, JudgingRequest, study_of, usual_judging, what_it_rests_on
@@ -16,7 +17,6 @@ from zembra.core.judging.everyseries import SeriesVerdict
 from zembra.core.judging.sums import sum_of
 from zembra.core.judging.verdict import Bench, Verdict, verdict_key
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.model import entry_of
 from zembra.core.ledger.state import State, Study
 from zembra.service.application import Application

@@ -13,13 +13,13 @@ from sqlmodel import SQLModel
 from zembra.core.asking.ask import open_questions
 from zembra.core.asking.question import Answer, Question, settled
 from zembra.core.english import spoken_label
+from zembra.core.entries.calendar.start import suggested_as_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Nouns
 from zembra.core.intake.bringin import BroughtIn, bring_in
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.model import Ledger, checked, opened
 from zembra.core.ledger.run import Result, stamped
-from zembra.core.ledger.start import suggested_as_of
 from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.doubts import rows_questions
 from zembra.core.newrows.issued import Issued, issued_frame

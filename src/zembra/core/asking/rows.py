@@ -16,13 +16,13 @@ from zembra.core.calendar.grain import Grain, Unit, completeness, detect_grain
 from zembra.core.calendar.lines import Received
 from zembra.core.calendar.sensible import sensible_grain
 from zembra.core.english import listed
+from zembra.core.entries.calendar.source import Source, natures
+from zembra.core.entries.shared.periodwords import Periods
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.dateparts import part_column
 from zembra.core.intake.detect import codes_like, numbers_rows, telling_apart
 from zembra.core.intake.howread import ValueKind
 from zembra.core.intake.rowdates import row_moments
-from zembra.core.ledger.entries.calendar.source import Source, natures
-from zembra.core.ledger.periodwords import Periods
 
 MOST_ABSENT = 0.5
 DOUBLED = "doubled:"  # begins the key of the question about rows that stand twice

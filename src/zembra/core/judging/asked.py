@@ -14,12 +14,12 @@ from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.complete import Expected, moments_for
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Line
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.events import Events
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Sentence, Word
 from zembra.core.intake.observe import Observations
 from zembra.core.judging.sums import sum_of
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.events import Events
 from zembra.core.ledger.entry import Group
 from zembra.core.ledger.model import Ledger, entry_of
 from zembra.core.ledger.run import Result, run

@@ -12,9 +12,9 @@ from zembra.core.arithmetic.arrays import Floats
 from zembra.core.arithmetic.correlation import autocorrelation
 from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
-from zembra.core.ledger.clauses.methods import Named
-from zembra.core.ledger.clauses.projected import NoSeason, SeasonOf, season_lengths
-from zembra.core.ledger.entries.projections.projection import Projection
+from zembra.core.entries.projections.clauses.methods import Named
+from zembra.core.entries.projections.clauses.projected import NoSeason, SeasonOf, season_lengths
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.ledger.state import Study
 from zembra.core.projection.seasonal import season_chance, taken_off
 

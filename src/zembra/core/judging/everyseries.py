@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from zembra.core.english import number
+from zembra.core.entries.projections.projectionaccount import MANY_GAPS, Shown
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import JudgingRequest, LedgerBefore
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates
 from zembra.core.judging.verdict import AS_IT_IS, Bench, Verdict, judge, lead_over
-from zembra.core.ledger.projectionaccount import MANY_GAPS, Shown
 from zembra.core.projection.lead import Lead
 
 BETTER = 0.95  # of the error of the words as they are: below it another method is worth a word

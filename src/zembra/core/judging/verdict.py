@@ -9,13 +9,13 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.calendar.lines import Line
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.projections.projectionaccount import Shown
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Judgeable, JudgingRequest, LedgerBefore, StartingPoint
 from zembra.core.judging.candidates import Candidate, SeasonTried, candidates, seasons_tried
 from zembra.core.judging.sums import added, left_together
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.projectionaccount import Shown
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import NOT_FITTED, BacktestScores, Fold, chance_range, judged

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from enum import StrEnum
 from functools import cache
+from importlib import import_module
 from threading import RLock
 from types import MappingProxyType
 from typing import Any, ClassVar, TypeVar
@@ -73,6 +74,7 @@ class Entry(Sentence):
         return cls()
 
 
+OWN_KINDS = "zembra.core.entries"  # loaded by name: the engine knows no entry kind
 E = TypeVar("E", bound=type[Entry])
 _KINDS: dict[str, type[Entry]] = {}
 _LOCK = RLock()
@@ -94,7 +96,7 @@ def kinds() -> Mapping[str, type[Entry]]:
 
 @cache
 def _all_kinds() -> Mapping[str, type[Entry]]:
-    from zembra.core.ledger import entries  # noqa: F401  (importing registers them)
+    import_module(OWN_KINDS)  # which registers them
 
     of_packages = {kind.kind: kind for kind in kinds_of_packages(Entry)}
     order = list(Group)

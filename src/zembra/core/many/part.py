@@ -12,17 +12,17 @@ import polars as pl
 
 from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.grain import Grain
+from zembra.core.entries.projections.likelimits import held_back_each
+from zembra.core.entries.projections.projectedhistory import those_shown
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.readings.together import side_by_side
 from zembra.core.grammar import Nouns
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.observe import Observations
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.together import side_by_side
-from zembra.core.ledger.likelimits import held_back_each
 from zembra.core.ledger.lineentry import RefusedEach
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import entry_of
-from zembra.core.ledger.projectedhistory import those_shown
-from zembra.core.ledger.projectionaccount import SeriesProjection
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result, run
 from zembra.core.ledger.state import PartOfLines, Study

@@ -9,12 +9,12 @@ from typing import Any
 
 from zembra.core.calendar.complete import Span, Until
 from zembra.core.calendar.grain import Unit
+from zembra.core.entries.calendar.calendar import Calendar
+from zembra.core.entries.calendar.source import Source
+from zembra.core.entries.projections.clauses.projected import LimitsWord
+from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Sentence
-from zembra.core.ledger.clauses.projected import LimitsWord
-from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.source import Source
-from zembra.core.ledger.entries.projections.projection import Projection
 from zembra.core.ledger.entry import Needs, kinds
 from zembra.core.ledger.lineentry import LineEntry
 from zembra.core.ledger.model import Ledger, Record, entry_of

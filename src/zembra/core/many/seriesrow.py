@@ -13,13 +13,13 @@ import polars as pl
 from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line, Received
+from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.shiftresults import DatedShift, SeriesShifts
 from zembra.core.handover.tables import BRIDGED
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
 from zembra.core.ledger.lineentry import RefusedEach
-from zembra.core.ledger.projectionaccount import SeriesProjection
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result
-from zembra.core.ledger.shiftresults import DatedShift, SeriesShifts
 from zembra.core.many.expectations import Expectation, expectations
 
 SPARK = 90  # of the newest periods, that a small chart shows

@@ -14,19 +14,19 @@ from zembra.core.arithmetic.arrays import Ints
 from zembra.core.calendar.complete import Combine
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.calendar.lines import Condition
+from zembra.core.entries.calendar.calendar import Calendar
+from zembra.core.entries.calendar.source import Source
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.readings.together import Together
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.provisional import Provisional
+from zembra.core.entries.shared.periodwords import ALL_WEEK, Month, Periods
 from zembra.core.grammar import Choice, Sentence, Word
 from zembra.core.handover.tables import BRIDGED
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.howread import DatesHow, FileForm, HowRead, SeriesHow, TableHow, ValuesHow
-from zembra.core.ledger.entries.calendar.calendar import Calendar
-from zembra.core.ledger.entries.calendar.source import Source
-from zembra.core.ledger.entries.projections.projection import Projection
-from zembra.core.ledger.entries.readings.together import Together
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
-from zembra.core.ledger.entries.repairs.provisional import Provisional
 from zembra.core.ledger.entry import Group, kinds
 from zembra.core.ledger.model import Ledger, Record
-from zembra.core.ledger.periodwords import ALL_WEEK, Month, Periods
 
 DAY, SUM, VALUE = "period", "sum", "value"
 ROUNDING = 1e-9  # of how many parts a share of them is

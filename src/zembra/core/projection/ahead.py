@@ -12,6 +12,7 @@ from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.projection.limits import HalfWidth, Limits
 
 Number = float | str | None
+MOST_AHEAD = 3650  # periods
 MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widening no longer grows
 
 

@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from typing import Any
 
 from zembra.core.dress.model import Picture
+from zembra.core.entries.calendar.source import Source
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import HowRead, ValueKind
-from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, Record
 from zembra.core.slots import slots

@@ -13,11 +13,11 @@ import polars as pl
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.english import counted, listed, number, spoken_date, spoken_label
-from zembra.core.ledger.changewords import signed
-from zembra.core.ledger.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.found_shifts import Shifts
+from zembra.core.entries.repairs.shiftresults import SeriesShifts
+from zembra.core.entries.shared.changewords import signed
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Result
-from zembra.core.ledger.shiftresults import SeriesShifts
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued
 from zembra.core.watching.watchwords import (

@@ -15,11 +15,11 @@ import polars as pl
 from zembra import __version__
 from zembra.core.asking.ask import open_questions
 from zembra.core.english import number
+from zembra.core.entries.readings.together import Together
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.intake.howread import HowRead
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.entries.readings.together import Together
 from zembra.core.ledger.model import Ledger, entry_of, needed_packages
 from zembra.core.ledger.run import run as carry_out
 from zembra.core.many.part import EntryDone, summed

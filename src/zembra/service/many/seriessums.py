@@ -12,13 +12,13 @@ from pydantic import ValidationError
 
 from zembra.core.calendar.complete import Combine
 from zembra.core.english import counted
+from zembra.core.entries.calendar.source import Source
 from zembra.core.errors import Refusal
 from zembra.core.intake.bringin import Progress
 from zembra.core.intake.grid import frame_table
 from zembra.core.intake.howread import HowRead, Names
 from zembra.core.intake.joining import folded, series_texts
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.model import Ledger, entry_of
 from zembra.core.many.nameparts import groups_by, name_parts
 from zembra.core.many.summing import (

@@ -11,9 +11,9 @@ from typing import Any
 
 import polars as pl
 
+from zembra.core.entries.calendar.source import Source
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.entries.calendar.source import Source
 from zembra.core.ledger.model import Ledger, needed_packages
 from zembra.service.application import Application
 from zembra.service.many.drive import ManyRequest, ManyRun, run_many

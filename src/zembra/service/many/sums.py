@@ -8,8 +8,8 @@ import polars as pl
 from zembra.core.arithmetic.rolling import rolling_mean
 from zembra.core.arithmetic.windows import fixed_windows
 from zembra.core.calendar.grain import Grain
+from zembra.core.entries.readings.together import Across, Together
 from zembra.core.handover.tables import LINE_COLUMNS
-from zembra.core.ledger.entries.readings.together import Across, Together
 
 _VALUES = {
     Across.SUM: pl.col("total"),

@@ -1,0 +1,453 @@
+"""The methods of a projection."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from zembra.core.entries.projections.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
+from zembra.core.entries.readings.clauses.trends import (
+    Growth,
+    Logarithmic,
+    MedianSlopes,
+    Polynomial,
+    Power,
+    Straight,
+    WithWave,
+)
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Choice, Clause, Word
+from zembra.core.projection.ahead import History, Number, Projected, for_gaps, heavy_tailed
+from zembra.core.projection.arima import arima
+from zembra.core.projection.backtest import NOT_FITTED, Fold, fold_back, judged
+from zembra.core.projection.intermittent import croston, tsb
+from zembra.core.projection.lead import lead_of, mean_error
+from zembra.core.projection.lineseason import line_and_season
+from zembra.core.projection.models import average_of_models, average_of_models_each, fit_side_by_side
+from zembra.core.projection.percentile import percentile_line
+from zembra.core.projection.plain import drift, last_season, last_value
+from zembra.core.projection.seasonoff import season_taken_off
+from zembra.core.projection.several import mean_of, mean_of_five
+from zembra.core.projection.smoothing.forms import Form
+from zembra.core.projection.smoothing.methods import smoothed
+from zembra.core.projection.theta import theta
+from zembra.core.projection.trendseason import trend_and_season
+
+Levels = Sequence[float]
+
+
+SHORT = 0.03  # seconds
+
+
+@dataclass(frozen=True, slots=True)
+class Fitting:
+    """What a method is to do. seasons: several that are taken off together. refit_from: what it made of the whole history."""
+
+    history: History
+    ahead: int
+    levels: Levels
+    seasons: Sequence[int] = ()
+    refit_from: Projected | None = None
+
+
+class Method(Clause):
+    """tails: whether its limits get the tails of Student's t. widened: whether held-back periods may widen them. seconds,
+    seconds_a_point: about how long it takes, looking back included; without end for one that takes long. knows_gaps: whether it fits what came in only; limits of others are
+    widened for gaps. keeps: whether looking back keeps what was estimated on the whole history."""
+
+    tails: ClassVar[bool] = True
+    widened: ClassVar[bool] = True
+    seconds: ClassVar[float] = math.inf
+    seconds_a_point: ClassVar[float] = 0.0
+    knows_gaps: ClassVar[bool] = False
+    keeps: ClassVar[bool] = False
+
+    def made(self, to: Fitting) -> Projected:
+        """As a part of another method takes it, its limits with normal tails. Raises Refusal."""
+        raise NotImplementedError
+
+    def for_gaps(self, found: Projected, history: History) -> Projected:
+        """With limits as wide as gaps of the history ask for."""
+        return found if self.knows_gaps else for_gaps(found, history)
+
+    def project(
+        self,
+        history: History,
+        ahead: int,
+        levels: Levels,
+        seasons: Sequence[int] = (),
+        refit_from: Projected | None = None,
+    ) -> Projected:
+        """The projection with its limits. refit_from: what it made of the whole history, where less of it is to be fitted in
+        the same form. Raises Refusal."""
+        made = self.made(Fitting(history, ahead, levels, seasons, refit_from))
+        return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
+
+    def fit_each(self, histories: Sequence[History]) -> None:
+        """Make ready what is quicker for several histories at once, with the same numbers; they are projected next."""
+
+    def project_each(
+        self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
+    ) -> list[Projected | Refusal]:
+        """The projections of many histories, each with how far."""
+        found: list[Projected | Refusal] = []
+        for history, ahead in histories:
+            try:
+                found.append(self.project(history, ahead, levels, seasons))
+            except Refusal as refusal:
+                found.append(refusal)
+            except NOT_FITTED:
+                found.append(Refusal("It could not be fitted."))
+        return found
+
+
+class BeforeNow(Choice):
+    """Which method was the usual one when a ledger was made."""
+
+    NOW = ("now", "as it is now")
+    FIVE = ("five", "the mean of five methods until now")
+
+
+class UsualMean(Method):
+    label: ClassVar[str] = "the average of many models"
+    tip: ClassVar[str] = "some thirty ARIMA models on levels and on logarithms, weighed by AICc; see docs/projection.md"
+    tails: ClassVar[bool] = False
+    # measured: held-back periods make its limits no better
+    widened: ClassVar[bool] = False
+    seconds: ClassVar[float] = 0.03
+    seconds_a_point: ClassVar[float] = 1.5e-4
+    knows_gaps: ClassVar[bool] = True
+    keeps: ClassVar[bool] = True
+
+    kind: Literal["usual"] = "usual"
+    before: Annotated[BeforeNow, Field(title="what it was")] = BeforeNow.NOW
+
+    def template(self) -> str:
+        return "{self}[, {before}]"
+
+    def made(self, to: Fitting) -> Projected:
+        return average_of_models(to.history, to.ahead, to.levels, to.refit_from)
+
+    def project_each(
+        self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
+    ) -> list[Projected | Refusal]:
+        return average_of_models_each(histories, levels)
+
+    def fit_each(self, histories: Sequence[History]) -> None:
+        fit_side_by_side(histories)
+
+
+class FiveMethods(Method):
+    label: ClassVar[str] = "the mean of five methods"
+    tip: ClassVar[str] = (
+        "smoothing, smoothing of logarithms, theta, damped trend, line with season; see docs/projection.md"
+    )
+    tails: ClassVar[bool] = False
+
+    kind: Literal["five"] = "five"
+
+    def made(self, to: Fitting) -> Projected:
+        return mean_of_five(to.history, to.ahead, to.levels, to.refit_from)
+
+
+class LastValue(Method):
+    label: ClassVar[str] = "the last value going on"
+    seconds: ClassVar[float] = SHORT
+
+    kind: Literal["last"] = "last"
+
+    def made(self, to: Fitting) -> Projected:
+        return last_value(to.history, to.ahead, to.levels)
+
+
+class LastSeason(Method):
+    label: ClassVar[str] = "the last season coming again"
+    tip: ClassVar[str] = "seasonal naive: the same day last week"
+    seconds: ClassVar[float] = SHORT
+
+    kind: Literal["last-season"] = "last-season"
+
+    def made(self, to: Fitting) -> Projected:
+        return last_season(to.history, to.ahead, to.levels)
+
+
+class Drift(Method):
+    label: ClassVar[str] = "the last value with drift"
+    tip: ClassVar[str] = "random walk with drift"
+    seconds: ClassVar[float] = SHORT
+
+    kind: Literal["drift"] = "drift"
+
+    def made(self, to: Fitting) -> Projected:
+        return drift(to.history, to.ahead, to.levels)
+
+
+class BySmoothing(Method):
+    label: ClassVar[str] = "exponential smoothing"
+    tip: ClassVar[str] = "the form with the lowest corrected Akaike criterion, AICc"
+
+    seconds: ClassVar[float] = 0.1
+    seconds_a_point: ClassVar[float] = 4e-4
+    keeps: ClassVar[bool] = True
+
+    kind: Literal["smoothing"] = "smoothing"
+
+    def made(self, to: Fitting) -> Projected:
+        return smoothed(to.history, to.ahead, to.levels, refit_from=to.refit_from)
+
+
+class SmoothingByHand(Method):
+    label: ClassVar[str] = "exponential smoothing, its form named by hand,"
+
+    seconds: ClassVar[float] = 0.05
+    seconds_a_point: ClassVar[float] = 2e-4
+    keeps: ClassVar[bool] = True
+
+    kind: Literal["smoothing-by-hand"] = "smoothing-by-hand"
+    error: Annotated[ErrorForm, Field(title="errors")] = ErrorForm.ADDITIVE
+    trend: Annotated[TrendForm, Field(title="trend")] = TrendForm.DAMPED
+    seasonality: Annotated[SeasonForm, Field(title="season")] = SeasonForm.ADDITIVE
+
+    def template(self) -> str:
+        return "{self} with {error} errors, {trend} trend and {seasonality} season"
+
+    def made(self, to: Fitting) -> Projected:
+        seasonal = self.seasonality.value if to.history.season else "N"
+        form = Form(self.error.value, self.trend.value[0], seasonal, self.trend is TrendForm.DAMPED)
+        return smoothed(to.history, to.ahead, to.levels, form, to.refit_from)
+
+
+class Theta(Method):
+    label: ClassVar[str] = "the theta method"
+
+    kind: Literal["theta"] = "theta"
+
+    def made(self, to: Fitting) -> Projected:
+        return theta(to.history, to.ahead, to.levels)
+
+
+class SeasonOff(Method):
+    label: ClassVar[str] = "the season taken off and the rest smoothed"
+    tip: ClassVar[str] = "robust STL, one season after the other"
+
+    kind: Literal["season-off"] = "season-off"
+
+    def made(self, to: Fitting) -> Projected:
+        return season_taken_off(to.history, to.ahead, to.levels, to.seasons, quick=to.refit_from is not None)
+
+
+class NewestLine(Clause):
+    label: ClassVar[str] = "straight, over the newest seasons"
+    tip: ClassVar[str] = "least squares over the last six seasons, at least 20 points"
+
+    kind: Literal["newest"] = "newest"
+
+
+class LineSeason(Method):
+    label: ClassVar[str] = "a line and the season"
+    tip: ClassVar[str] = "a trend line of any form, season dummies, and a last error that fades"
+
+    kind: Literal["line"] = "line"
+    form: Annotated[
+        NewestLine | Straight | Polynomial | Logarithmic | Power | Growth | MedianSlopes | WithWave,
+        Field(title="form of the line", discriminator="kind"),
+    ] = NewestLine()
+
+    def template(self) -> str:
+        return "{self} (the line {form})"
+
+    def made(self, to: Fitting) -> Projected:
+        form = self.form
+        if isinstance(form, NewestLine):
+            return line_and_season(to.history, to.ahead, to.levels)
+        return trend_and_season(to.history, to.ahead, to.levels, form.line, form.spoken, above_zero=form.above_zero)
+
+
+class PercentileLine(Method):
+    label: ClassVar[str] = "the line below which lie"
+    tip: ClassVar[str] = "quantile regression on time, carried on"
+
+    kind: Literal["percentile"] = "percentile"
+    share: Annotated[float, Field(title="share that lies below", gt=0, lt=100), Word(unit="%", step=5)] = 50.0
+
+    def template(self) -> str:
+        return "{self} {share}"
+
+    def made(self, to: Fitting) -> Projected:
+        return percentile_line(to.history, to.ahead, to.levels, self.share)
+
+
+class Autoregressive(Method):
+    label: ClassVar[str] = "an autoregressive model with season"
+    tip: ClassVar[str] = "ARIMA, the order by AICc over a small grid"
+
+    kind: Literal["arima"] = "arima"
+
+    def made(self, to: Fitting) -> Projected:
+        return arima(to.history, to.ahead, to.levels, None if to.refit_from is None else to.refit_from.form)  # type: ignore[arg-type]
+
+
+class HowOften(Choice):
+    TSB = ("tsb", "with its chance at every period", "Teunter, Syntetos and Babai")
+    CROSTON = ("croston", "with the time between demands", "Croston, corrected by Syntetos and Boylan")
+
+
+class Intermittent(Method):
+    label: ClassVar[str] = "intermittent demand"
+    tails: ClassVar[bool] = False
+
+    kind: Literal["intermittent"] = "intermittent"
+    how: Annotated[HowOften, Field(title="how it is counted")] = HowOften.TSB
+
+    def template(self) -> str:
+        return "{self} {how}"
+
+    def made(self, to: Fitting) -> Projected:
+        return (tsb if self.how is HowOften.TSB else croston)(to.history, to.ahead, to.levels)
+
+
+class Named(Choice):
+    """Methods by name, for a mean or a choice of several."""
+
+    USUAL = ("usual", "the average of many models")
+    FIVE = ("five", "the mean of five methods")
+    LAST = ("last", "last value")
+    LAST_SEASON = ("last-season", "last season")
+    DRIFT = ("drift", "drift")
+    SMOOTHING = ("smoothing", "exponential smoothing")
+    THETA = ("theta", "theta")
+    SEASON_OFF = ("season-off", "season taken off")
+    LINE = ("line", "straight line and season")
+    PERCENTILE = ("percentile", "middle line")
+    ARIMA = ("arima", "autoregressive")
+
+    @property
+    def method(self) -> Method:
+        return _NAMED[self.value]()
+
+
+_NAMED: dict[str, Callable[[], Method]] = {
+    "usual": UsualMean,
+    "five": FiveMethods,
+    "last": LastValue,
+    "last-season": LastSeason,
+    "drift": Drift,
+    "smoothing": BySmoothing,
+    "theta": Theta,
+    "season-off": SeasonOff,
+    "line": LineSeason,
+    "percentile": PercentileLine,
+    "arima": Autoregressive,
+}
+
+
+class MeanOf(Method):
+    label: ClassVar[str] = "the mean of"
+    tails: ClassVar[bool] = False
+
+    kind: Literal["mean"] = "mean"
+    methods: Annotated[tuple[Named, ...], Field(title="methods", min_length=2)] = (
+        Named.SMOOTHING,
+        Named.THETA,
+        Named.LINE,
+    )
+
+    def template(self) -> str:
+        return "{self} {methods}"
+
+    def made(self, to: Fitting) -> Projected:
+        def part(method: Named, n: int) -> Projected:
+            again = to.refit_from.parts[n] if to.refit_from is not None and n < len(to.refit_from.parts) else None
+            return method.method.made(replace(to, refit_from=again))
+
+        makers = [lambda named=named, n=n: part(named, n) for n, named in enumerate(self.methods)]
+        return mean_of(makers, "mean of chosen methods")
+
+
+class BestOf(Method):
+    label: ClassVar[str] = "the best on held-back periods of"
+    tip: ClassVar[str] = "the smallest mean absolute error over eight starting points"
+    tails: ClassVar[bool] = False
+
+    kind: Literal["best"] = "best"
+    methods: Annotated[tuple[Named, ...], Field(title="methods", min_length=2)] = (
+        Named.USUAL, Named.LAST_SEASON, Named.SMOOTHING, Named.THETA, Named.LINE,
+    )  # fmt: skip
+
+    def template(self) -> str:
+        return "{self} {methods}"
+
+    def made(self, to: Fitting) -> Projected:
+        def project(named: Named, history: History, ahead: int, refit_from: Projected | None = None) -> Projected:
+            return named.method.project(history, ahead, to.levels, to.seasons, refit_from)
+
+        if to.refit_from is not None:
+            chosen = next(method for method in self.methods if method.label == to.refit_from.estimates["Chosen"])
+            return project(chosen, to.history, to.ahead, to.refit_from.parts[0])
+        scored: list[tuple[float, Named, Projected]] = []
+        held_back: dict[Named, Sequence[Fold]] = {}
+        refused: Refusal | None = None
+        for named in self.methods:
+            try:
+                whole = project(named, to.history, to.ahead)
+            except Refusal as refusal:
+                refused = refusal
+                continue
+            folds = fold_back(to.history, to.ahead, partial(project, named, refit_from=whole))
+            held_back[named] = folds
+            found = judged(folds, to.history)
+            scored.append((found.mae if found else float("inf"), named, whole))
+        if not scored:
+            raise refused or Refusal("No method could be fitted.", todo="Bring in more history.")
+        _, best, whole = min(scored, key=lambda item: item[0])
+        estimates: dict[str, Number] = {
+            "Chosen": best.label,
+            **_lead_of_best(best, held_back),
+            **{f"Mean error held back, {named.label}": score for score, named, _ in scored},
+        }
+        return replace(whole, estimates={**estimates, **whole.estimates}, parts=(whole,))
+
+
+def _lead_of_best(best: Named, held_back: Mapping[Named, Sequence[Fold]]) -> dict[str, Number]:
+    """Its lead over the average of many models, where that was tried too: whether the choice is more than chance."""
+    if best is Named.USUAL or not held_back.get(Named.USUAL):
+        return {}
+    errors = {
+        named: {fold.start: mean_error(fold.said.mean, fold.actual) for fold in held_back[named]}
+        for named in (best, Named.USUAL)
+    }
+    starts = sorted(errors[best].keys() & errors[Named.USUAL].keys())
+    size = held_back[best][0].actual.size
+    own, usual = (np.array([errors[named][start] for start in starts]) for named in (best, Named.USUAL))
+    lead = lead_of(
+        own,
+        usual,
+        [np.arange(start, start + size) for start in starts],
+        len(held_back) - 1,
+    )
+    return {"Lead": lead.said(Named.USUAL.label)} if lead else {}
+
+
+AnyMethod = (
+    UsualMean
+    | FiveMethods
+    | BySmoothing
+    | SmoothingByHand
+    | Theta
+    | SeasonOff
+    | LineSeason
+    | PercentileLine
+    | Autoregressive
+    | Intermittent
+    | LastValue
+    | LastSeason
+    | Drift
+    | MeanOf
+    | BestOf
+)

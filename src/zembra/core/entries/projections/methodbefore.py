@@ -1,0 +1,20 @@
+"""Tell when a ledger was written under an earlier default projection method, and offer to keep that method."""
+
+from __future__ import annotations
+
+from zembra.core.entries.projections.projectionaccount import SeriesProjection, rounded
+from zembra.core.ledger.state import Offer, Study
+
+
+def offers_of_change(seen: SeriesProjection, kind: str, study: Study) -> tuple[Offer, ...]:
+    """That the usual method has changed since the ledger was made: what it said, what it says now, and which is to stay."""
+    at = study.grain.spoken(int(seen.periods[0]))
+    was = "nothing" if seen.before is None else rounded(seen.before)
+    why = (
+        "The usual method has changed since this ledger was made, from the mean of five methods to the average of many models: "
+        f"of {at} it said {was} for {seen.series}, now it says {rounded(float(seen.found.mean[0]))}."
+    )
+    return (
+        Offer(why, "Take the new one", kind, {"method": {"kind": "usual"}}, change=True),
+        Offer("The mean of five methods is still there.", "Keep it", kind, {"method": {"kind": "five"}}, change=True),
+    )

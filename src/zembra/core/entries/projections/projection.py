@@ -1,0 +1,250 @@
+"""A projection: how far, by which method, with limits that are held against what happened on held-back periods."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field, field_validator
+
+from zembra.core.arithmetic.arrays import Ints
+from zembra.core.calendar.lines import Line
+from zembra.core.calendar.seasons import usual_season
+from zembra.core.entries.projections.clauses.methods import AnyMethod, BeforeNow, FiveMethods, UsualMean
+from zembra.core.entries.projections.clauses.projected import (
+    AheadAxis,
+    AheadPeriods,
+    AnyAhead,
+    AnySeason,
+    AnySince,
+    AtEvents,
+    Coverage,
+    InWhat,
+    LimitsWord,
+    OnClosed,
+    Rounding,
+    SeasonFound,
+    WholeHistory,
+)
+from zembra.core.entries.projections.crossings import crossings
+from zembra.core.entries.projections.eventeffects import with_effects
+from zembra.core.entries.projections.keptwithin import Bounds
+from zembra.core.entries.projections.likelimits import (
+    all_refitted,
+    as_like_series,
+    by_like_series,
+    like_series,
+    of_few,
+)
+from zembra.core.entries.projections.methodbefore import offers_of_change
+from zembra.core.entries.projections.projectedhistory import counted_since, in_unit, shown_of, those_shown
+from zembra.core.entries.projections.projectedperiods import on_wanted, periods_ahead
+from zembra.core.entries.projections.projectionaccount import (
+    SeriesProjection,
+    Shown,
+    doubts,
+    how_far_tested,
+    how_it_did,
+    parts_of_the_mean,
+    projected_shapes,
+    tested_periods,
+    what_was_fitted,
+)
+from zembra.core.entries.shared.sharedwords import Counting
+from zembra.core.errors import Refusal
+from zembra.core.grammar import Word
+from zembra.core.ledger.entry import Group, Needs, register
+from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.state import State, Study
+from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.backtest import Fold, fold_back, judged, widening
+from zembra.core.projection.likeseries import FEW, LikeSeries
+
+
+@register
+class Projection(LineEntry):
+    kind: ClassVar[str] = "projection"
+    group: ClassVar[Group] = Group.PROJECTIONS
+    title: ClassVar[str] = "Projection"
+    hint: ClassVar[str] = "The series carried on, by many models or a chosen method, with limits that are tested."
+    passed_over: ClassVar[str] = "is not projected"
+
+    ahead: Annotated[AnyAhead, Field(title="how far", discriminator="kind")] = AheadPeriods()
+    method: Annotated[AnyMethod, Field(title="method", discriminator="kind")] = UsualMean()
+    season: Annotated[AnySeason, Field(title="season", discriminator="kind")] = SeasonFound()
+    levels: Annotated[
+        tuple[Coverage, ...], Field(title="coverage of the limits", min_length=1, max_length=4), Word(unit="%")
+    ] = (80.0, 95.0)
+    limits: Annotated[LimitsWord, Field(title="limits")] = LimitsWord.TESTED
+    wider: Annotated[float, Field(title="times as wide", ge=0.1, le=20), Word(step=0.1)] = 1.0
+    since: Annotated[AnySince, Field(title="from where", discriminator="kind")] = WholeHistory()
+    on: Annotated[InWhat, Field(title="on what it works")] = InWhat.VALUES
+    least: Annotated[float | None, Field(title="never below", allow_inf_nan=False), Word(empty="no floor")] = None
+    most: Annotated[float | None, Field(title="never above", allow_inf_nan=False), Word(empty="no ceiling")] = None
+    rounding: Annotated[Rounding, Field(title="fractions")] = Rounding.FRACTIONS
+    closed: Annotated[OnClosed, Field(title="closed days")] = OnClosed.NOTHING
+    events: Annotated[AtEvents, Field(title="events")] = AtEvents.NOT
+    earlier: Annotated[int | None, Field(title="periods ago", ge=1, le=3650), Word(empty="nothing")] = None
+    target: Annotated[float | None, Field(title="target", allow_inf_nan=False), Word(empty="none")] = None
+    provisional: Annotated[Counting, Field(title="provisional periods")] = Counting.NOT
+
+    @field_validator("levels")
+    @classmethod
+    def _coverage(cls, levels: tuple[float, ...]) -> tuple[float, ...]:
+        return tuple(sorted(set(levels)))
+
+    def template(self) -> str:
+        then = "what it would have said {earlier} {@periods} ago" if self.earlier else "{earlier} it would have said"
+        wider = ", {wider} times as wide" if self.limits is LimitsWord.HELD else ""
+        return (
+            f"Project {{series}} {{ahead}} by {{method}}, with {{season}}, showing {{levels}} limits, {{@tested}}[, {{limits}}]{wider}"
+            "[, {since}][, {on}]"
+            "[, never below {least}][, never above {most}][, {rounding}][, {closed}][, {events}]"
+            f"[, drawing {then}][, telling when it crosses {{target}}][, provisional {{@periods}} {{provisional}}]."
+        )
+
+    @property
+    def needs(self) -> Needs:
+        return Needs.ALL if isinstance(self.ahead, AheadAxis) else Needs.LINE
+
+    def others(self, state: State, line: Line) -> tuple[Line, ...]:
+        return state.lines if isinstance(self.ahead, AheadAxis) else ()
+
+    def seconds_on(self, line: Line) -> float:
+        return math.inf if self._was_another else self.method.seconds + self.method.seconds_a_point * len(line)
+
+    def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
+        self.method.fit_each([shown.history for shown in those_shown(self.shown, each)])
+
+    def on_line(self, line: Line, study: Study) -> LineResult:
+        if self.least is not None and self.most is not None and self.least >= self.most:
+            raise Refusal("The floor of the projection lies above its ceiling.", todo="Choose another one.")
+        # numbers near the ends of what a float holds overflow in squares: refused or left out
+        with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+            return self._made(line, study)
+
+    def _made(self, line: Line, study: Study) -> LineResult:
+        seen = self._project(line, study)
+        shapes = list(projected_shapes(seen, study, self.kind))
+        if self.earlier:
+            before = self._project(line, study, hold=self.earlier)
+            shapes += projected_shapes(before, study, self.kind, before=study.grain.spoken(int(before.periods[0]) - 1))
+        if self._was_another:
+            (was,) = self.model_copy(update={"method": FiveMethods()}).said_of([(seen.shown, 1)])
+            seen = replace(seen, before=None if isinstance(was, Refusal) else float(was.mean[0]))
+        warnings = tuple(doubts(seen, study))
+        return LineResult(shapes=tuple(shapes), touched=seen.history.points, warnings=warnings, result=seen)
+
+    @property
+    def _was_another(self) -> bool:
+        """Whether the ledger was made when another method was the usual one, and nobody has looked since."""
+        return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
+
+    def after_all_lines(self, done: Sequence[LineResult], state: State, entry_id: str) -> Sequence[LineResult]:
+        if self.limits is not LimitsWord.LIKE:
+            return done
+        told = state.part.pooled.get(entry_id) if state.part else None
+        if not isinstance(told, LikeSeries):
+            told = like_series(results_in(done, SeriesProjection), self.levels)
+        study = Study(state.expected, state.as_of, entry_id, events=state.events)
+        return as_like_series(done, told, self._kept, study, self.kind)
+
+    def account(self, made: Sequence[LineResult], study: Study) -> Account:
+        if not made:
+            raise Refusal("There is no series to project.")
+        done = results_in(made, SeriesProjection)
+        evidence = (
+            what_was_fitted(done, study),
+            how_it_did(done, study),
+            *by_like_series(done, self.levels, study),
+            *parts_of_the_mean(done),
+            *crossings(done, self.target, study),
+        )
+        return Account(
+            f"{study.grain.plural} used",
+            evidence,
+            offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
+            nouns={"tested": how_far_tested(done, study, kept=self.method.keeps and not all_refitted(done))},
+        )
+
+    @classmethod
+    def suggest(cls, state: State) -> Projection:
+        season = usual_season(state.expected) or 0
+        usual = {"day": 8 * (season or 7), "week": 12, "month": 12, "quarter": 8}
+        return cls(ahead=AheadPeriods(count=usual.get(state.grain.singular, season or 5)))
+
+    def shown(self, line: Line, study: Study, hold: int = 0) -> Shown:
+        """What the method is shown of a line: a row of periods in which closed days keep their place in the season.
+        hold: how many of the last numbers are held back. Raises Refusal."""
+        counted = counted_since(line, study, self.since, provisional=self.provisional.yes, hold=hold)
+        return shown_of(line, study, counted, self.on, self.season, usual_events=self.events is AtEvents.USUAL)
+
+    def said_of(self, each: Sequence[tuple[Shown, int]]) -> list[Projected | Refusal]:
+        """What the method says of so many periods of the row after each history, in the unit of the series, with its own
+        limits."""
+        said = self.method.project_each([(shown.history, far) for shown, far in each], self.levels, self.season.lengths)
+        return [
+            found
+            if isinstance(found, Refusal)
+            else self._bounds(shown).keep(in_unit(self.on, self.method.for_gaps(found, shown.history)))
+            for found, (shown, _) in zip(said, each, strict=True)
+        ]
+
+    def _project(self, line: Line, study: Study, hold: int = 0) -> SeriesProjection:
+        shown = self.shown(line, study, hold)
+        history = shown.history
+        wanted, onward = periods_ahead(self.ahead, self.closed, shown, study)
+        found = self.method.project(history, onward.size, self.levels, self.season.lengths)
+        # what few numbers were fitted with says nothing of how it would have done without them
+        few = self.limits is LimitsWord.LIKE and history.points < FEW
+        # as wide for gaps as what is shown: they would widen limits twice otherwise
+        again = partial(self._again, refit_from=None if few else found)
+        folds = [
+            Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
+            for fold in fold_back(history, onward.size, again)
+        ]
+        history_in_unit = History(self.on.back(history.values), history.known, history.season)
+        own = self.wider if self.limits is LimitsWord.HELD else 1.0
+        # what is told of held-back points is told of limits as wide as those that are drawn
+        folds = [replace(fold, said=fold.said.widened(own)) for fold in folds]
+        score = judged(folds, history_in_unit)
+        may_widen = self.method.widened and self.limits in (LimitsWord.TESTED, LimitsWord.LIKE)
+        factor = widening(folds) if may_widen else None
+        plain = replace(in_unit(self.on, self.method.for_gaps(found, history)), form=None)
+        plain, effects = with_effects(plain, onward, shown.effects, study.events)
+        finished = plain.widened(factor or own)
+        kept, said = self._kept(finished, onward, wanted, shown, study)
+        return SeriesProjection(
+            line.name,
+            kept,
+            shown,
+            history_in_unit,
+            wanted,
+            tuple(folds),
+            score,
+            factor,
+            effects,
+            tested_periods(folds, onward, wanted),
+            said,
+            few=of_few(plain, onward, folds, history) if few else None,
+        )
+
+    def _again(self, part: History, ahead: int, refit_from: Projected | None) -> Projected:
+        return self.method.for_gaps(
+            self.method.project(part, ahead, self.levels, self.season.lengths, refit_from), part
+        )
+
+    def _kept(
+        self, found: Projected, onward: Ints, wanted: Ints, shown: Shown, study: Study
+    ) -> tuple[Projected, tuple[str, ...]]:
+        """(a projection of the row of periods within its bounds, on those that are wanted; what the bounds do to it)."""
+        bounds = self._bounds(shown)
+        kept = bounds.keep(found)
+        return on_wanted(kept, onward, wanted, self.closed, study), tuple(bounds.said(found, kept, study))
+
+    def _bounds(self, shown: Shown) -> Bounds:
+        return Bounds(self.least, self.most, shown.smallest >= 0, self.rounding is Rounding.WHOLE)
