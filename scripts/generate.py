@@ -15,7 +15,7 @@ from scripts.monthnames import month_names
 from scripts.notices import notices
 
 from zembra.api.openapi import description
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.schema import kind_schema, ledger_schema
 from zembra.demo.generate import FILES
 from zembra.settings import PREFIX, Settings

@@ -62,7 +62,7 @@ DRIVE = """
 import json, sys, threading
 from datetime import date
 from pathlib import Path
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 
 # the first requests after a start come at once
 told, failed = [], []

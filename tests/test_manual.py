@@ -9,7 +9,7 @@ import pytest
 
 from zembra.cli import main
 from zembra.core.dress.language import OURS
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 
 ROOT = Path(__file__).parents[1]
 PAGES = {path.stem: path.read_text() for path in (ROOT / "docs" / "manual").glob("*.md")}

@@ -10,9 +10,9 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from zembra.core.ledger.isolation import isolate_with
+from zembra.version import __version__
 
-__version__ = "0.1.0"
-__all__ = ["Ledger", "Question", "Reading", "Refusal", "Run", "Study", "open_study", "read", "run"]
+__all__ = ["Ledger", "Question", "Reading", "Refusal", "Run", "Study", "__version__", "open_study", "read", "run"]
 
 if TYPE_CHECKING:
     from zembra.core.errors import Refusal

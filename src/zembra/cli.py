@@ -11,10 +11,10 @@ from datetime import date
 from importlib import import_module
 from pathlib import Path
 
-from zembra import __version__
 from zembra.commands.access import LOOPBACK
 from zembra.core.errors import Refusal
 from zembra.store.home import usual_home
+from zembra.version import __version__
 
 
 def main(argv: Sequence[str] | None = None) -> int:

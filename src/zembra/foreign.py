@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
-from zembra.core.ledger.packageresult import SWITCH_OFF, PackageFailed
+from zembra.core.ledger.packagefailed import SWITCH_OFF, PackageFailed
 from zembra.settings import settings
 from zembra.work.executor import TaskEnded, TaskLimits
 from zembra.work.warm import WarmChildren

@@ -11,7 +11,7 @@ from typing import Any
 from flask import Flask
 
 from tests.help import daily_csv
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.schema import kind_example
 
 WORDS: tuple[Any, ...] = (

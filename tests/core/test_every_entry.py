@@ -27,8 +27,9 @@ from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.handover.report import method_note, report_json
 from zembra.core.handover.tables import line_cells, lines_csv, point_rows, points_csv
 from zembra.core.intake.bringin import BroughtIn, bring_in
-from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger, parse_ledger, record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import Result, run
 from zembra.core.slots import slots
 from zembra.core.speaking import parts, plain

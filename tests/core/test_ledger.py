@@ -26,9 +26,9 @@ from zembra.core.grammar import Nouns
 from zembra.core.handover.csvtext import safe, written
 from zembra.core.handover.report import method_note, report_data
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, lines_csv, points_csv
-from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, checked, entry_of, parse_ledger, record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import run
 from zembra.core.ledger.schema import ledger_schema
 from zembra.core.slots import slots

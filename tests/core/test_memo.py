@@ -27,10 +27,11 @@ from zembra.core.entries.readings.events import Event, Events
 from zembra.core.entries.readings.marks import Marks
 from zembra.core.entries.repairs.found_shifts import Shifts
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record, record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.run import Result, run
 from zembra.core.slots import slots

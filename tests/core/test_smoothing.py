@@ -12,7 +12,8 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.shapes import Area, Rests
 from zembra.core.projection.smoothing.begin import begin_of
 from zembra.core.projection.smoothing.estimate import estimated_with_states
-from zembra.core.projection.smoothing.fit import Fit, smooth
+from zembra.core.projection.smoothing.fit import smooth
+from zembra.core.projection.smoothing.fitted import Fit
 from zembra.core.projection.smoothing.forms import Form, possible_forms
 from zembra.core.projection.smoothing.recursion import Weights, path_along
 from zembra.core.projection.smoothing.search import searched

@@ -213,7 +213,7 @@ def test_fifty_small_charts_ask_for_the_height_they_need() -> None:
 
 
 def words(kind: str) -> list[dict[str, Any]]:
-    from zembra.core.ledger.entry import kinds
+    from zembra.core.ledger.registry import kinds
 
     return [slot.model_dump(mode="json") for slot in words_of(kinds()[kind])]
 

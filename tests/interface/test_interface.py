@@ -23,9 +23,9 @@ from zembra import entries as every
 from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.handover.tables import lines_csv, points_csv
 from zembra.core.intake.bringin import bring_in
-from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger as CoreLedger
 from zembra.core.ledger.model import record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import run as carry_out
 from zembra.core.slots import slots
 from zembra.demo import AS_OF, demo_file

@@ -51,9 +51,10 @@ from zembra.core.entries.repairs.zeros import Zeros
 from zembra.core.errors import Refusal
 from zembra.core.handover.frames import lines_frame, points_frame
 from zembra.core.intake.bringin import bring_in, quiet
-from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.lineentry import LineEntry, LineResult
 from zembra.core.ledger.model import Ledger, record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import Result, run
 from zembra.core.ledger.state import Study
 from zembra.core.many.looks import Near

@@ -10,7 +10,6 @@ from flask import Response
 from flask_openapi3 import Info, OpenAPI
 from werkzeug.exceptions import NotFound
 
-from zembra import __version__
 from zembra.api import (
     allseries,
     catalogue,
@@ -45,6 +44,7 @@ from zembra.settings import settings
 from zembra.store.database import open_database
 from zembra.store.home import Home
 from zembra.store.people import people
+from zembra.version import __version__
 
 
 def create_app(

@@ -21,7 +21,7 @@ from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.judging.asked import Judging
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 from zembra.core.many.summing import SumWords
 from zembra.core.newrows.takingwords import TakingHow
 from zembra.core.watching.watchwords import WATCHES, TellHow

@@ -30,7 +30,7 @@ from zembra.core.calendar.lines import Condition, Line
 from zembra.core.entries.repairs.shiftresults import SeriesShifts
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods

@@ -51,9 +51,9 @@ from zembra.core.figure.parts.base import milliseconds
 from zembra.core.handover.tables import line_rows
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.ledger.compare import error_table
-from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, checked, record
 from zembra.core.ledger.order import order_matters
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import Result, stamped
 from zembra.core.study.renaming import renamed_ledger
 from zembra.core.study.summary import StudySummary

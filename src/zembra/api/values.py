@@ -18,7 +18,7 @@ from zembra.api.resource import Resource
 from zembra.core.errors import Refusal
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds, numbers
-from zembra.core.study.valuestable import ValuesColumn, value_columns, value_periods
+from zembra.core.handover.valuestable import ValuesColumn, value_columns, value_periods
 from zembra.store.studies import kept_study
 
 blueprint = Resource(

@@ -37,9 +37,9 @@ from zembra.core.handover.report import evidence_data, table_data, warnings_of
 from zembra.core.intake.bringin import BroughtIn
 from zembra.core.intake.howread import HowRead, ValueKind
 from zembra.core.intake.joining import periods_across
-from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.evidence import Finding, Table, periods_of
 from zembra.core.ledger.model import Ledger, NotUnderstood
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import Report, Result
 from zembra.core.ledger.state import Offer
 from zembra.core.slots import Slot, slots

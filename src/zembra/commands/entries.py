@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 
-from zembra.core.ledger.entry import kinds
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.schema import kind_example, kind_schema
 from zembra.core.speaking import plain
 

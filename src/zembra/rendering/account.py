@@ -6,7 +6,6 @@ import json
 from dataclasses import asdict
 from typing import Any
 
-from zembra import __version__
 from zembra.core.english import number, spoken_date
 from zembra.core.figure.model import Figure
 from zembra.core.handover.report import account_sections
@@ -14,6 +13,7 @@ from zembra.core.ledger.evidence import Table
 from zembra.core.ledger.run import Result
 from zembra.rendering.engine import picture_svg
 from zembra.rendering.image import typeset
+from zembra.version import __version__
 
 MOST_SERIES, MOST_WARNINGS = 24, 20  # what is more is counted
 JUDGED = "projection"

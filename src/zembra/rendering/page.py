@@ -9,10 +9,10 @@ from collections.abc import Sequence
 from functools import lru_cache
 from html import escape
 
-from zembra import __version__
 from zembra.core.figure.model import Figure
 from zembra.core.handover.report import Section
 from zembra.rendering.engine import DRAWING, faces, picture_svg
+from zembra.version import __version__
 
 STYLE = """
 *{box-sizing:border-box}

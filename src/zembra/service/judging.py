@@ -6,7 +6,6 @@ from collections.abc import Callable, MutableMapping, Sequence
 from dataclasses import dataclass, field, replace
 from threading import Lock
 
-from zembra import __version__
 from zembra.core.calendar.lines import Line
 from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
@@ -22,6 +21,7 @@ from zembra.core.ledger.state import State, Study
 from zembra.service.application import Application
 from zembra.service.process_pools import CORES, JUDGING
 from zembra.store.studies import kept_study
+from zembra.version import __version__
 from zembra.work.executor import EndReason, Executor, Report, TaskLimits, advised, run_one
 
 FEW_SERIES, FEW_STARTS = 12, 4  # beyond so many series, so many starting points are what is usual

@@ -10,7 +10,6 @@ from sqlalchemy import Engine, exc, func
 from sqlalchemy.dialects.sqlite import insert
 from sqlmodel import Session, col, select
 
-from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest
 from zembra.core.study.summary import StudySummary
@@ -19,6 +18,7 @@ from zembra.store.notes import HOLDS
 from zembra.store.studies import KeptStudy
 from zembra.store.tables import Note, Summary
 from zembra.store.watching import every_finding
+from zembra.version import __version__
 
 
 class Summaries:

@@ -20,7 +20,6 @@ from pydantic import BaseModel, ValidationError
 from sqlalchemy import Engine
 from sqlmodel import Session, SQLModel, col, select
 
-from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import FeedHow
 from zembra.core.intake.bringin import sha256
@@ -45,6 +44,7 @@ from zembra.store.tables import (
     Way,
 )
 from zembra.store.whole import whole_file
+from zembra.version import __version__
 
 NUMBER = 1
 FORMAT = "zembra.home/"

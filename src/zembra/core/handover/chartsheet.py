@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+from zembra.core.handover.book import Book
 from zembra.core.handover.chartaxes import MOST_DATES, display_units, number_format
 from zembra.core.handover.nativechart import ChartColumn, Edge, NativeChart
-
-if TYPE_CHECKING:
-    from zembra.core.handover.workbook import Book
 
 SHEET = "Chart"
 DASHES = {"": "solid", "dashed": "dash", "dotted": "round_dot", "dash-dot": "dash_dot"}

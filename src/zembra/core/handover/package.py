@@ -12,7 +12,6 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from zembra import __version__
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.frames import lines_frame, parquet, points_frame
@@ -22,6 +21,7 @@ from zembra.core.intake.howread import Settled
 from zembra.core.ledger.model import Ledger, needed_packages
 from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item, Noted
+from zembra.version import __version__
 
 FORMAT = "zembra.study/1"
 ABOUT, RECEIVED = "study.json", "received/"

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import io
-import math
-import re
 from collections.abc import Iterable, Sequence
-from datetime import date, datetime
 from typing import Any
 
+from zembra.core.handover.book import Book
 from zembra.core.handover.chartsheet import chart_sheet
 from zembra.core.handover.nativechart import NativeChart
 from zembra.core.handover.tables import FOLLOW_UP_COLUMNS, LINE_COLUMNS, POINT_COLUMNS, line_cells, point_rows
@@ -17,7 +14,6 @@ from zembra.core.ledger.run import Result
 from zembra.core.study.followup import Item
 
 MOST_ROWS = 1_000_000  # of a sheet; what is more goes on in another one
-LONGEST = 32_000  # letters in a cell
 FOLLOW_UP_WIDTHS = (18, 12, 12, 12, 30, 40, 10, 14, 22, 40)
 # as the screen has them: a tint and a pattern, so that colour is not all that tells them apart
 STYLES = {
@@ -28,70 +24,6 @@ STYLES = {
     "adjusted": {"bg_color": "#DCEBEA", "bold": True},
     "provisional": {"pattern": 6, "fg_color": "#E7B75F", "bg_color": "#FFFFFF"},
 }
-_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
-_MONTH = re.compile(r"\d{4}-\d{2}")
-_MINUTE = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}")
-
-
-class Book:
-    """A workbook that is being made."""
-
-    def __init__(self) -> None:
-        # slow to import
-        import xlsxwriter
-
-        self._out = io.BytesIO()
-        self._book = xlsxwriter.Workbook(
-            self._out,
-            {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": False},
-        )
-        self.head = self.style(bold=True, bottom=1)
-        self.wrapped = self.style(text_wrap=True, valign="top")
-        self._days = {"day": "yyyy-mm-dd", "month": "yyyy-mm", "minute": "yyyy-mm-dd hh:mm"}
-        self._dates = {name: self.style(num_format=form) for name, form in self._days.items()}
-
-    def style(self, **words: Any) -> Any:
-        return self._book.add_format(words)
-
-    def sheet(self, name: str, columns: Sequence[str], widths: Sequence[float]) -> Any:
-        """An empty sheet with a head that stays."""
-        made = self._book.add_worksheet(name)
-        for at, (column, width) in enumerate(zip(columns, widths, strict=True)):
-            made.set_column(at, at, width)
-            made.write_string(0, at, column.replace("_", " "), self.head)
-        made.freeze_panes(1, 0)
-        return made
-
-    def chart(self, kind: str, subtype: str | None = None) -> Any:
-        return self._book.add_chart({"type": kind, **({"subtype": subtype} if subtype else {})})
-
-    def filtered(self, sheet: Any, rows: int, columns: int) -> None:
-        sheet.autofilter(0, 0, max(1, rows), columns - 1)
-
-    def write(self, sheet: Any, row: int, column: int, cell: Cell, style: Any = None) -> None:
-        """A number as a number, a text as a text, nothing as nothing."""
-        if cell is None or cell == "":
-            if style is not None:
-                sheet.write_blank(row, column, None, style)
-        elif isinstance(cell, str):
-            sheet.write_string(row, column, cell[:LONGEST], style)
-        elif math.isfinite(cell):
-            sheet.write_number(row, column, float(cell), style)
-
-    def write_period(self, sheet: Any, row: int, column: int, label: str) -> None:
-        """A day, a month or a minute as a date; other periods as they are told."""
-        if _DAY.fullmatch(label):
-            sheet.write_datetime(row, column, date.fromisoformat(label), self._dates["day"])
-        elif _MONTH.fullmatch(label):
-            sheet.write_datetime(row, column, date.fromisoformat(f"{label}-01"), self._dates["month"])
-        elif _MINUTE.fullmatch(label):
-            sheet.write_datetime(row, column, datetime.fromisoformat(label), self._dates["minute"])
-        else:
-            sheet.write_string(row, column, label)
-
-    def done(self) -> bytes:
-        self._book.close()
-        return self._out.getvalue()
 
 
 def followup_xlsx(items: Sequence[Item]) -> bytes:

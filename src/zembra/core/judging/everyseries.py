@@ -6,7 +6,8 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from zembra.core.english import number
-from zembra.core.entries.projections.projectionaccount import MANY_GAPS, Shown
+from zembra.core.entries.projections.projectiondoubts import MANY_GAPS
+from zembra.core.entries.projections.seriesprojection import Shown
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import JudgingRequest, LedgerBefore
 from zembra.core.judging.candidates import OWN, Candidate, quick_candidates

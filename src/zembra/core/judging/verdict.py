@@ -10,7 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.calendar.lines import Line
 from zembra.core.entries.projections.projection import Projection
-from zembra.core.entries.projections.projectionaccount import Shown
+from zembra.core.entries.projections.seriesprojection import Shown
 from zembra.core.errors import Refusal
 from zembra.core.judging.asked import Judgeable, JudgingRequest, LedgerBefore, StartingPoint
 from zembra.core.judging.candidates import Candidate, SeasonTried, candidates, seasons_tried

@@ -1,4 +1,4 @@
-"""What a ledger entry is, and the registry of their kinds.
+"""What a ledger entry is.
 
 An entry kind is one module in `entries`: a frozen Pydantic model whose fields are the words of its
 sentence, decorated with @register. Ledger, sentence, method note, API, documentation and command
@@ -9,14 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from enum import StrEnum
-from functools import cache
-from importlib import import_module
-from threading import RLock
-from types import MappingProxyType
-from typing import Any, ClassVar, TypeVar
+from typing import Any, ClassVar
 
 from zembra.core.grammar import Sentence
-from zembra.core.ledger.ofpackages import kinds_of_packages
 from zembra.core.ledger.state import Outcome, State
 
 
@@ -72,39 +67,3 @@ class Entry(Sentence):
     def suggest(cls, state: State) -> Entry:
         """The entry as first offered for a study in this state."""
         return cls()
-
-
-OWN_KINDS = "zembra.core.entries"  # loaded by name: the engine knows no entry kind
-E = TypeVar("E", bound=type[Entry])
-_KINDS: dict[str, type[Entry]] = {}
-_LOCK = RLock()
-
-
-def register(kind: E) -> E:
-    if kind.kind in _KINDS:
-        raise ValueError(f"two entry kinds are named {kind.kind}")
-    _KINDS[kind.kind] = kind
-    return kind
-
-
-def kinds() -> Mapping[str, type[Entry]]:
-    """All entry kinds by name, in the order of their groups and ranks."""
-    # registered once, however many threads ask first
-    with _LOCK:
-        return _all_kinds()
-
-
-@cache
-def _all_kinds() -> Mapping[str, type[Entry]]:
-    import_module(OWN_KINDS)  # which registers them
-
-    of_packages = {kind.kind: kind for kind in kinds_of_packages(Entry)}
-    order = list(Group)
-    return MappingProxyType(
-        dict(
-            sorted(
-                {**of_packages, **_KINDS}.items(),
-                key=lambda item: (order.index(item[1].group), item[1].rank, item[0]),
-            )
-        )
-    )

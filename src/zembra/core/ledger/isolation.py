@@ -13,7 +13,8 @@ from importlib.metadata import EntryPoint
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from zembra.core.errors import Refusal
-from zembra.core.ledger.packageresult import SWITCH_OFF, PackageFailed, checked, plain_text
+from zembra.core.ledger.packagefailed import SWITCH_OFF, PackageFailed, plain_text
+from zembra.core.ledger.packageresult import checked
 
 if TYPE_CHECKING:
     from zembra.core.ledger.entry import Entry

@@ -19,7 +19,7 @@ from zembra.core.grammar import Word
 from zembra.core.ledger.effect import effect_table
 from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.evidence import Evidence, Finding, Row
-from zembra.core.ledger.packageresult import PackageFailed
+from zembra.core.ledger.packagefailed import PackageFailed
 from zembra.core.ledger.results import R, SeriesResult, results_of
 from zembra.core.ledger.shapes import TOGETHER, Shape
 from zembra.core.ledger.state import Additions, Offer, Outcome, State, Study

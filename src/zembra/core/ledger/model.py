@@ -11,7 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from zembra.core.errors import Refusal
 from zembra.core.intake.howread import HowRead
-from zembra.core.ledger.entry import Entry, Group, kinds
+from zembra.core.ledger.entry import Entry, Group
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.upgrade import upgraded
 
 MOST_ENTRIES = 200

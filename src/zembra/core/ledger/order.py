@@ -10,9 +10,10 @@ from zembra.core.calendar.budget import USUAL, Budget
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.intake.observe import Observations
-from zembra.core.ledger.entry import Group, kinds
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.memo import Memo
 from zembra.core.ledger.model import Ledger, Record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import run
 
 

@@ -7,19 +7,7 @@ import dataclasses
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from zembra.core.errors import Refusal
-
-MOST_TEXT = 20_000  # letters of one text
-SWITCH_OFF = "Switch the entry off, or ask who made it."  # what there is to do about a package that failed
-
-
-class PackageFailed(Refusal):
-    """What a package brings failed, or gave what cannot be taken: it is not tried on the next line."""
-
-
-def plain_text(text: object) -> str:
-    """As it can be written down: without halves of letters."""
-    return str(text)[:MOST_TEXT].encode("utf-8", "replace").decode()
+from zembra.core.ledger.packagefailed import SWITCH_OFF, PackageFailed, plain_text
 
 
 def checked(given: Any, name: str, made_in: str) -> Any:

@@ -9,10 +9,11 @@ import numpy as np
 from zembra.core.calendar.lines import Line
 from zembra.core.errors import Refusal
 from zembra.core.ledger.digest import digest, expected_digest, line_digest, words_digest
-from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.lineentry import LineEntry, LineResult
 from zembra.core.ledger.memo import Kept, Memo, Whole
 from zembra.core.ledger.model import Record
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.shapes import TOGETHER
 from zembra.core.ledger.state import State, Study
 

@@ -6,8 +6,9 @@ import json
 from typing import Any
 
 from zembra.core.grammar import Nouns
-from zembra.core.ledger.entry import Entry, kinds
+from zembra.core.ledger.entry import Entry
 from zembra.core.ledger.model import Ledger
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.upgrade import FORMAT
 from zembra.core.speaking import parts
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zembra.core.arithmetic.arrays import Floats, Ints
-from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.entries.readings.band import SeriesBand
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Result

@@ -15,7 +15,7 @@ from zembra.core.calendar.grain import Grain
 from zembra.core.entries.projections.likelimits import held_back_each
 from zembra.core.entries.projections.projectedhistory import those_shown
 from zembra.core.entries.projections.projection import Projection
-from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.entries.readings.together import side_by_side
 from zembra.core.grammar import Nouns
 from zembra.core.handover.frames import lines_frame, points_frame

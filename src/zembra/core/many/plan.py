@@ -15,9 +15,10 @@ from zembra.core.entries.projections.clauses.projected import LimitsWord
 from zembra.core.entries.projections.projection import Projection
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Sentence
-from zembra.core.ledger.entry import Needs, kinds
+from zembra.core.ledger.entry import Needs
 from zembra.core.ledger.lineentry import LineEntry
 from zembra.core.ledger.model import Ledger, Record, entry_of
+from zembra.core.ledger.registry import kinds
 from zembra.core.slots import slots
 
 _SERIES = ("lines", "series")  # lists that words name series from

@@ -13,7 +13,7 @@ import polars as pl
 from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line, Received
-from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.entries.repairs.found_shifts import Shifts
 from zembra.core.entries.repairs.shiftresults import DatedShift, SeriesShifts
 from zembra.core.handover.tables import BRIDGED

@@ -25,8 +25,9 @@ from zembra.core.grammar import Choice, Sentence, Word
 from zembra.core.handover.tables import BRIDGED
 from zembra.core.intake.dateforms import DateForm
 from zembra.core.intake.howread import DatesHow, FileForm, HowRead, SeriesHow, TableHow, ValuesHow
-from zembra.core.ledger.entry import Group, kinds
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.model import Ledger, Record
+from zembra.core.ledger.registry import kinds
 
 DAY, SUM, VALUE = "period", "sum", "value"
 ROUNDING = 1e-9  # of how many parts a share of them is

@@ -12,7 +12,7 @@ from zembra.core.arithmetic.arrays import Floats, Ints, values_at
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.calendar.seasons import usual_season
-from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Result
 from zembra.core.projection.ahead import normal_point

@@ -14,7 +14,7 @@ from zembra.core.projection.backtest import NOT_FITTED
 from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.lineseason import line_and_season
 from zembra.core.projection.seasonal import has_season
-from zembra.core.projection.smoothing.fit import Fit
+from zembra.core.projection.smoothing.fitted import Fit
 from zembra.core.projection.smoothing.methods import damped, log_smoothed, logs_fit, smoothed
 from zembra.core.projection.theta import theta
 

@@ -11,8 +11,8 @@ from zembra.core.entries.calendar.source import Source
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
 from zembra.core.intake.howread import HowRead, ValueKind
-from zembra.core.ledger.entry import kinds
 from zembra.core.ledger.model import Ledger, Record
+from zembra.core.ledger.registry import kinds
 from zembra.core.slots import slots
 
 SPEAKS_OF_SERIES = ("lines", "series", "other_columns")

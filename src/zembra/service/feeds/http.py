@@ -28,12 +28,12 @@ from urllib3.exceptions import (
     SSLError,
 )
 
-from zembra import __version__
 from zembra.core.english import counted
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import SINCE, Address
 from zembra.core.feeds.webaddress import WebAddress, is_public
 from zembra.service.feeds.fetched import Fetched, FetchRequest, Passing
+from zembra.version import __version__
 from zembra.work.executor import Report
 
 ATTEMPTS = 3

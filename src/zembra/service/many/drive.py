@@ -12,7 +12,6 @@ from typing import Any
 
 import polars as pl
 
-from zembra import __version__
 from zembra.core.asking.ask import open_questions
 from zembra.core.english import number
 from zembra.core.entries.readings.together import Together
@@ -35,6 +34,7 @@ from zembra.service.many.sums import summed_lines
 from zembra.service.many.work import PartLost, PartReport, PartTask, do_part, known_before, part_file
 from zembra.service.reading import read_file
 from zembra.store.whole import whole_file
+from zembra.version import __version__
 from zembra.work.executor import Executor, TaskLimits
 
 TRIES = 3  # of a part whose worker ends unexpectedly

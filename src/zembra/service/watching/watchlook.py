@@ -5,8 +5,9 @@ from __future__ import annotations
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import Address
 from zembra.core.ledger.digest import digest
-from zembra.core.ledger.entry import Group, kinds
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.model import Ledger, opened
+from zembra.core.ledger.registry import kinds
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Comparison, RevisedPeriods
 from zembra.core.newrows.takingwords import TakingHow

@@ -23,8 +23,9 @@ from zembra.core.entries.shared.periodwords import ALL_WEEK, Drawn, Month, Perio
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.intake.observe import EVENTS
-from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.entry import Entry, Group
 from zembra.core.ledger.evidence import SERIES, Table, count
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import Additions, Completing, Offer, Outcome, State
 from zembra.core.projection.ahead import MOST_AHEAD
 

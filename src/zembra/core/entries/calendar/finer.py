@@ -17,8 +17,9 @@ from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.entry import Entry, Group
 from zembra.core.ledger.evidence import SERIES, Row, Table, count
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import Additions, Outcome, State
 
 Onto = Literal[CalendarUnit.HOUR, CalendarUnit.DAY, CalendarUnit.WEEK, CalendarUnit.MONTH]

@@ -13,7 +13,8 @@ from zembra.core.entries.shared.column import LOOKED_AT, nature_of_measure
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
 from zembra.core.intake.observe import EVENTS, Observations
-from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.entry import Entry, Group
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import Additions, Offer, Outcome, Selection, State
 
 MOST_LOOKED_AT = 400  # columns that are told apart by what they measure

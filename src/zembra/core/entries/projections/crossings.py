@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
-from zembra.core.entries.projections.projectionaccount import SeriesProjection
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, period, table
 from zembra.core.ledger.state import Study
 from zembra.core.projection.paths import chances_beyond

@@ -7,7 +7,9 @@ from dataclasses import replace
 
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.english import number
-from zembra.core.entries.projections.projectionaccount import OfFew, SeriesProjection, Shown, doubts, projected_shapes
+from zembra.core.entries.projections.projectedshapes import projected_shapes
+from zembra.core.entries.projections.projectiondoubts import doubts
+from zembra.core.entries.projections.seriesprojection import OfFew, SeriesProjection, Shown
 from zembra.core.ledger.evidence import Row, Table, count, measure, table, text
 from zembra.core.ledger.lineentry import LineResult
 from zembra.core.ledger.state import Study

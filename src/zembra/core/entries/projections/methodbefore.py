@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from zembra.core.entries.projections.projectionaccount import SeriesProjection, rounded
+from zembra.core.entries.projections.projectiondoubts import rounded
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.state import Offer, Study
 
 

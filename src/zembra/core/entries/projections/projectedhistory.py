@@ -14,7 +14,7 @@ from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.calendar.seasons import EvenRow, even_row
 from zembra.core.entries.projections.clauses.projected import AnySince, InWhat, SeasonWords
 from zembra.core.entries.projections.eventeffects import usual_effects
-from zembra.core.entries.projections.projectionaccount import Shown
+from zembra.core.entries.projections.seriesprojection import Shown
 from zembra.core.errors import Refusal
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import History, Projected

@@ -6,7 +6,7 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.entries.projections.clauses.projected import AnyAhead, OnClosed
-from zembra.core.entries.projections.projectionaccount import Shown
+from zembra.core.entries.projections.seriesprojection import Shown
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import Projected
 

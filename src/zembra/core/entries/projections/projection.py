@@ -43,22 +43,21 @@ from zembra.core.entries.projections.likelimits import (
 from zembra.core.entries.projections.methodbefore import offers_of_change
 from zembra.core.entries.projections.projectedhistory import counted_since, in_unit, shown_of, those_shown
 from zembra.core.entries.projections.projectedperiods import on_wanted, periods_ahead
+from zembra.core.entries.projections.projectedshapes import projected_shapes
 from zembra.core.entries.projections.projectionaccount import (
-    SeriesProjection,
-    Shown,
-    doubts,
     how_far_tested,
     how_it_did,
     parts_of_the_mean,
-    projected_shapes,
-    tested_periods,
     what_was_fitted,
 )
+from zembra.core.entries.projections.projectiondoubts import doubts
+from zembra.core.entries.projections.seriesprojection import SeriesProjection, Shown, tested_periods
 from zembra.core.entries.shared.sharedwords import Counting
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Group, Needs, register
+from zembra.core.ledger.entry import Group, Needs
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import State, Study
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.backtest import Fold, fold_back, judged, widening

@@ -12,9 +12,9 @@ from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
 from zembra.core.entries.readings.clauses.averages import Exponential, How, PlainMean
 from zembra.core.entries.readings.windowed import Windowed
-from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, measure, table
 from zembra.core.ledger.lineentry import Account, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import Study
 

@@ -24,9 +24,9 @@ from zembra.core.entries.readings.clauses.bands import (
 )
 from zembra.core.entries.readings.windowed import Windowed
 from zembra.core.errors import Refusal
-from zembra.core.ledger.entry import register
 from zembra.core.ledger.evidence import SERIES, count, percent, table
 from zembra.core.ledger.lineentry import Account, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Area, Curve, shape_id
 from zembra.core.ledger.state import Study

@@ -12,9 +12,10 @@ from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
 from zembra.core.entries.readings.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries, AnyAgainst
 from zembra.core.errors import Refusal
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, measure, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Area, Curve, Rests, shape_id
 from zembra.core.ledger.state import State, Study
 

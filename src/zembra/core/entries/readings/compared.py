@@ -18,9 +18,10 @@ from zembra.core.english import upper_first
 from zembra.core.entries.shared.others import SeriesByName
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Clause, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, measure, percent, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
 

@@ -11,9 +11,10 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from zembra.core.arithmetic.arrays import Ints, every_of
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Entry, Group, register
+from zembra.core.ledger.entry import Entry, Group
 from zembra.core.ledger.events import Happening
 from zembra.core.ledger.evidence import count, measure, period, table, text
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import TOGETHER, Flags, shape_id
 from zembra.core.ledger.state import Additions, Outcome, State
 

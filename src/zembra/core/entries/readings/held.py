@@ -14,9 +14,10 @@ from zembra.core.calendar.lines import Line
 from zembra.core.entries.readings.clauses.levels import AnyLevel, AtValue
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Moment, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, measure, period, table, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Curve, Rule, Shape, shape_id
 from zembra.core.ledger.state import State, Study

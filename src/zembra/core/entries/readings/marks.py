@@ -17,10 +17,11 @@ from zembra.core.entries.shared.changewords import signed
 from zembra.core.entries.shared.periodwords import ALL_WEEK, Month, Weekday
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.events import event_names
 from zembra.core.ledger.evidence import SERIES, Finding, Row, Table, measure, percent, period, periods_of, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Area, Beside, Curve, Points, Rests, shape_id
 from zembra.core.ledger.state import State, Study
 

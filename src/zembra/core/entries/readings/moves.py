@@ -16,9 +16,10 @@ from zembra.core.calendar.lines import Line
 from zembra.core.entries.shared.changewords import from_below_zero, signed
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, Finding, measure, p_value, percent, period, table, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Beside, Curve, Points, shape_id
 from zembra.core.ledger.state import Study
 

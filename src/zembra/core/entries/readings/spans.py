@@ -14,9 +14,10 @@ from zembra.core.calendar.lines import Line
 from zembra.core.entries.shared.periodwords import Month, Weekday
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Clause, Moment, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, measure, period, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Span, shape_id
 from zembra.core.ledger.state import State, Study
 

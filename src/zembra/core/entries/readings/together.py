@@ -14,8 +14,9 @@ from zembra.core.calendar.lines import Line
 from zembra.core.english import upper_first
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Word
-from zembra.core.ledger.entry import Entry, Group, Needs, register
+from zembra.core.ledger.entry import Entry, Group, Needs
 from zembra.core.ledger.evidence import count, measure, period, table, text
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import TOGETHER, Curve, Shape, shape_id
 from zembra.core.ledger.state import Additions, Outcome, State
 

@@ -34,9 +34,10 @@ from zembra.core.entries.readings.trendlines import (
 from zembra.core.entries.shared.sharedwords import Counting
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice, Moment, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, Column, ColumnKind, count, measure, period, table, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Shape
 from zembra.core.ledger.state import Study
 

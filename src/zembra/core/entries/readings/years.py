@@ -15,9 +15,10 @@ from zembra.core.calendar.lines import Line
 from zembra.core.entries.readings.compared import By, years_before
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, Row, count, measure, percent, table, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.shapes import Curve, shape_id
 from zembra.core.ledger.state import State, Study
 

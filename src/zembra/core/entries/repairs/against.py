@@ -15,9 +15,10 @@ from zembra.core.entries.repairs.clauses.against import Against, OtherSeries, Ta
 from zembra.core.entries.shared.derived import Place, derived, placed
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import State, Study
 
 

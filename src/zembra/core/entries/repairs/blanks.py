@@ -15,9 +15,10 @@ from zembra.core.calendar.lines import Line, Received
 from zembra.core.english import upper_first
 from zembra.core.entries.repairs.clauses.blanks import FilledStraight, Treatment
 from zembra.core.grammar import Choice, Moment, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.state import Offer, State, Study
 

@@ -12,9 +12,10 @@ from pydantic import Field
 from zembra.core.calendar.lines import Line
 from zembra.core.entries.repairs.clauses.derivations import PerPeriod, Share, What
 from zembra.core.entries.shared.derived import Place, derived, placed
-from zembra.core.ledger.entry import Group, Needs, register
+from zembra.core.ledger.entry import Group, Needs
 from zembra.core.ledger.evidence import SERIES, count, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.state import Offer, State, Study
 

@@ -22,8 +22,9 @@ from zembra.core.entries.repairs.shiftwords import ShiftEntry, shift_rule
 from zembra.core.entries.shared.changewords import signed
 from zembra.core.errors import Refusal
 from zembra.core.grammar import Choice
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.lineentry import Account, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import Offer, State, Study
 
 MOST_OFFERED = 6

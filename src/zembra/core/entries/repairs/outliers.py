@@ -25,9 +25,10 @@ from zembra.core.entries.repairs.clauses.outliers import (
     SetAside,
 )
 from zembra.core.grammar import Point, Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, Deed, Finding, Table, measure, period, periods_of, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, results_in
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.results import SeriesResult
 from zembra.core.ledger.shapes import Beside, Points, Shape, shape_id
 from zembra.core.ledger.state import Offer, State, Study

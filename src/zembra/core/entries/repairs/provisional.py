@@ -10,9 +10,10 @@ from pydantic import Field
 
 from zembra.core.calendar.lines import Condition, Line, provisional_too
 from zembra.core.entries.repairs.clauses.newest import LastFew, NewestRule
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, count, period, table
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import Study
 
 

@@ -12,9 +12,10 @@ from pydantic import Field
 from zembra.core.arithmetic.arrays import Bools, Floats
 from zembra.core.calendar.lines import Condition, Line
 from zembra.core.grammar import Word
-from zembra.core.ledger.entry import Group, register
+from zembra.core.ledger.entry import Group
 from zembra.core.ledger.evidence import SERIES, Row, measure, period, table, text
 from zembra.core.ledger.lineentry import Account, LineEntry, LineResult, rows_of
+from zembra.core.ledger.registry import register
 from zembra.core.ledger.state import Offer, State, Study
 
 NEAR_ZERO = 20.0  # percent of the usual value

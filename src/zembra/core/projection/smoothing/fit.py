@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -11,8 +11,9 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.errors import Refusal
 from zembra.core.projection.smoothing.estimate import LONGEST_ESTIMATED, estimated_with_states
+from zembra.core.projection.smoothing.fitted import Fit
 from zembra.core.projection.smoothing.forms import Form, possible_forms
-from zembra.core.projection.smoothing.recursion import Begin, Path, Weights, path_along
+from zembra.core.projection.smoothing.recursion import path_along
 from zembra.core.projection.smoothing.search import searched
 from zembra.core.projection.smoothing.smoothingahead import carried_on
 from zembra.core.projection.wholehistory import FEWEST_POINTS
@@ -20,38 +21,6 @@ from zembra.core.projection.wholehistory import FEWEST_POINTS
 MOST_REMEMBERED = 32
 MOST_TRIED = 4  # forms that are fitted in full, where those before them run away
 RUN_AWAY = 10  # times the range ever seen
-
-
-@dataclass(frozen=True, slots=True)
-class Fit:
-    """A form fitted to a history. weights, begin, path: of one column. season: 1 where the form has none. aicc: the
-    corrected Akaike criterion. tried: (form, AICc) of every form compared, best first."""
-
-    form: Form
-    season: int
-    history: Floats
-    weights: Weights
-    begin: Begin
-    path: Path
-    aicc: float
-    estimated: int
-    tried: tuple[tuple[str, float], ...] = ()
-
-    @property
-    def errors(self) -> Floats:
-        """One step ahead, in the unit of the values."""
-        return np.asarray(self.history - self.path.means[:, 0])
-
-    @property
-    def relative_errors(self) -> Floats:
-        """The same as the form has them: in parts of the mean where they are multiplicative."""
-        return np.asarray(self.errors / self.path.means[:, 0]) if self.form.error == "M" else self.errors
-
-    @property
-    def residual_spread(self) -> float:
-        """Root of the squared errors over their degrees of freedom; relative where they are multiplicative."""
-        freedom = max(1, self.history.size - self.estimated)
-        return float(np.sqrt(np.sum(self.relative_errors**2) / freedom))
 
 
 def smooth(

@@ -9,7 +9,8 @@ import numpy as np
 from zembra.core.projection.ahead import History, Number, Projected, corrected
 from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.seasonal import STRENGTH, cycled, has_season, taken_off
-from zembra.core.projection.smoothing.fit import Fit, smooth
+from zembra.core.projection.smoothing.fit import smooth
+from zembra.core.projection.smoothing.fitted import Fit
 from zembra.core.projection.smoothing.forms import Form
 from zembra.core.projection.smoothing.smoothingahead import carried_on
 

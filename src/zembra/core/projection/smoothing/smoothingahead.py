@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
 from zembra.core.projection.ahead import normal_halves
 from zembra.core.projection.limits import HalfWidth
-
-if TYPE_CHECKING:
-    from zembra.core.projection.smoothing.fit import Fit
+from zembra.core.projection.smoothing.fitted import Fit
 
 SIMULATIONS = 4000
 EVENED = 3  # neighbours on each side over which simulated limits are evened
