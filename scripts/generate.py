@@ -13,6 +13,7 @@ os.environ["ZEMBRA_DESCRIBES"] = "1"
 
 from scripts.monthnames import month_names
 from scripts.notices import notices
+from scripts.wordnames import entries_module
 
 from zembra.api.openapi import description
 from zembra.core.ledger.registry import kinds
@@ -74,6 +75,7 @@ def wanted() -> dict[Path, bytes]:
         ROOT / "docs/entries.md": entries_page(),
         ROOT / "docs/settings.md": settings_page(),
         ROOT / "NOTICE": notices(),
+        ROOT / "src/zembra/entries.py": entries_module(),
         ROOT / "src/zembra/core/intake/month_names.json": month_names(),
     }
     made = {path: text.encode() for path, text in texts.items()}

@@ -1,4 +1,7 @@
-"""Every entry kind, and the words that their sentences take: what a ledger is made of by hand."""
+"""Every entry kind, and the words that their sentences take: what a ledger is made of by hand.
+
+Generated from the code by `make generated`; do not edit.
+"""
 
 from __future__ import annotations
 
@@ -6,14 +9,13 @@ from zembra.core.calendar.complete import Absent, Combine, Span, Until
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.entries.calendar.calendar import Calendar
 from zembra.core.entries.calendar.coarser import Coarser, Partly, Putting, Week
-from zembra.core.entries.calendar.finer import Between as FinerBetween
-from zembra.core.entries.calendar.finer import Finer
-from zembra.core.entries.calendar.finer import Until as FinerUntil
+from zembra.core.entries.calendar.finer import Finer, FinerBetween, FinerUntil
 from zembra.core.entries.calendar.source import Source
 from zembra.core.entries.projections.clauses.methods import (
     Autoregressive,
     BeforeNow,
     BestOf,
+    ByPercentileLine,
     BySmoothing,
     Drift,
     FiveMethods,
@@ -30,7 +32,6 @@ from zembra.core.entries.projections.clauses.methods import (
     Theta,
     UsualMean,
 )
-from zembra.core.entries.projections.clauses.methods import PercentileLine as ByPercentileLine
 from zembra.core.entries.projections.clauses.projected import (
     AheadAxis,
     AheadPeriods,
@@ -115,13 +116,18 @@ from zembra.core.entries.readings.clauses.trends import (
     WithWave,
 )
 from zembra.core.entries.readings.clauses.windows import AtEnds, CalendarWindow, Reach
-from zembra.core.entries.readings.clauses.windows import Window as _Window
-from zembra.core.entries.readings.compared import By, Compared, PeriodsBefore, StretchBefore, Taken, YearBefore
-from zembra.core.entries.readings.compared import OtherSeries as ComparedSeries
-from zembra.core.entries.readings.events import Events
+from zembra.core.entries.readings.compared import (
+    By,
+    Compared,
+    ComparedSeries,
+    PeriodsBefore,
+    StretchBefore,
+    Taken,
+    YearBefore,
+)
+from zembra.core.entries.readings.events import Event, Events
 from zembra.core.entries.readings.held import HeldLine
-from zembra.core.entries.readings.marks import Labelled, Listed, Marks
-from zembra.core.entries.readings.marks import Side as MarkedSide
+from zembra.core.entries.readings.marks import Labelled, Listed, MarkedSide, Marks
 from zembra.core.entries.readings.moves import Moves
 from zembra.core.entries.readings.spans import BetweenDates, EachWeek, EachYear, Spans
 from zembra.core.entries.readings.together import Across, Together
@@ -171,6 +177,7 @@ from zembra.core.entries.repairs.clauses.outliers import (
     OutsideLimits,
     PickedByHand,
     PulledIn,
+    Reason,
     ReplacedSeasonal,
     ReplacedStraight,
     SetAside,
@@ -187,6 +194,8 @@ from zembra.core.entries.repairs.zeros import Zeros
 from zembra.core.entries.shared.derived import Place
 from zembra.core.entries.shared.periodwords import Drawn, Month, Periods, Weekday
 from zembra.core.entries.shared.sharedwords import Counting
+from zembra.core.grammar import Point
+from zembra.interface.window import Window
 
 __all__ = [
     "Absent",
@@ -255,6 +264,7 @@ __all__ = [
     "EachYear",
     "Ends",
     "ErrorForm",
+    "Event",
     "Events",
     "EverySince",
     "Exponential",
@@ -332,6 +342,7 @@ __all__ = [
     "PickedByHand",
     "Place",
     "PlainMean",
+    "Point",
     "Polynomial",
     "Power",
     "Projection",
@@ -339,6 +350,7 @@ __all__ = [
     "PulledIn",
     "Putting",
     "Reach",
+    "Reason",
     "ReplacedSeasonal",
     "ReplacedStraight",
     "Restart",
@@ -395,8 +407,3 @@ __all__ = [
     "Years",
     "Zeros",
 ]
-
-
-def Window(length: int = 28, need: int = 20, *, reach: Reach = Reach.TRAILING, ends: AtEnds = AtEnds.THERE) -> _Window:
-    """A window counted in periods. need: how many of them must have a number."""
-    return _Window(length=length, need=need, reach=reach, ends=ends)

@@ -125,7 +125,7 @@ ROOMS = {
     "rendering": ("core", "work"),
     "service": ("core", "settings", "work", "store", "rendering"),
     "demo": ("core", "settings", "store", "service", "work"),
-    "entries": ("core",),
+    "entries": ("core", "interface"),
     "foreign": ("core", "settings", "work"),
     "foreignchild": ("core",),
     "interface": ("core", "rendering"),

@@ -14,10 +14,10 @@ from zembra.core.entries.readings.average import Average
 from zembra.core.entries.readings.between import Between
 from zembra.core.entries.readings.clauses.edges import AgainstNumber, AgainstReading, AgainstSeries
 from zembra.core.entries.readings.clauses.levels import AtColumn, AtSeries
-from zembra.core.entries.readings.compared import By, Compared, OtherSeries, StretchBefore
+from zembra.core.entries.readings.compared import By, Compared, ComparedSeries, StretchBefore
 from zembra.core.entries.readings.events import Events
 from zembra.core.entries.readings.held import HeldLine
-from zembra.core.entries.readings.marks import Labelled, Marks, Side
+from zembra.core.entries.readings.marks import Labelled, MarkedSide, Marks
 from zembra.core.entries.readings.moves import Moves, chances
 from zembra.core.entries.readings.together import Across, Together
 from zembra.core.entries.readings.years import Years
@@ -84,7 +84,7 @@ def test_two_stretches_from_a_common_start() -> None:
     expected = [series.get(day - shift, np.nan) if day >= pd.Timestamp(2025, 2, 10) else np.nan for day in DATES]
     np.testing.assert_array_equal(earlier.value, expected)
     np.testing.assert_allclose(away.value, series - expected)
-    pair = curves(run_csv(WIDE, Compared(before=OtherSeries(other="Target"), series=("North Head", "Target"))))
+    pair = curves(run_csv(WIDE, Compared(before=ComparedSeries(other="Target"), series=("North Head", "Target"))))
     assert [one.series for one in pair] == ["North Head", "North Head"]
     np.testing.assert_allclose(pair[1].value, TABLE["North Head"] - TABLE["Target"])
     swapped = Compared(before=StretchBefore(start=date(2025, 2, 10), onto=date(2024, 4, 3)))
@@ -98,7 +98,7 @@ def test_events_are_flagged_named_by_marks_and_read_from_a_list() -> None:
         ("storm; west pier", "2024-03-07"),
         ("gala", "None"),
     ]
-    mark = Marks(side=Side.ABOVE, against=AgainstNumber(number=0), labelled=Labelled.EVENT, most=200)
+    mark = Marks(side=MarkedSide.ABOVE, against=AgainstNumber(number=0), labelled=Labelled.EVENT, most=200)
     result = run_csv(ONE, events, mark)
     flags = next(one for one in result.state.shapes if isinstance(one, Flags))
     assert result.state.grain.labels(flags.last) == ["2024-03-07", "2024-03-06"]

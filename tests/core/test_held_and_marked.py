@@ -27,7 +27,7 @@ from zembra.core.entries.readings.clauses.levels import (
 )
 from zembra.core.entries.readings.clauses.windows import Window
 from zembra.core.entries.readings.held import HeldLine
-from zembra.core.entries.readings.marks import Labelled, Listed, Marks, Side
+from zembra.core.entries.readings.marks import Labelled, Listed, MarkedSide, Marks
 from zembra.core.entries.shared.periodwords import Month, Weekday
 from zembra.core.figure.build import build_figure
 from zembra.core.figure.model import FigureSettings
@@ -105,8 +105,8 @@ def test_points_above_a_reading_are_marked_with_their_distance() -> None:
     assert figure.shapes[-1].labels == list(points.labels)
 
 
-@pytest.mark.parametrize("side", list(Side))
-def test_sides_of_a_band(side: Side) -> None:
+@pytest.mark.parametrize("side", list(MarkedSide))
+def test_sides_of_a_band(side: MarkedSide) -> None:
     band = Band(window=Window(length=10, need=5), width=FixedDistance(distance=8))
     result = run_values(
         VALUES, band, Marks(side=side, against=AgainstReading(reading="t0"), months=(Month.FEBRUARY, Month.MARCH))
@@ -118,7 +118,7 @@ def test_sides_of_a_band(side: Side) -> None:
     crossing = pd.Series(False, index=SERIES.index)
     crossing[off.index[1:][np.diff(off) != 0]] = True
     expected = {
-        Side.ABOVE: place == 1, Side.BELOW: place == -1, Side.OUTSIDE: place != 0, Side.INSIDE: place == 0, Side.CROSSING: crossing,
+        MarkedSide.ABOVE: place == 1, MarkedSide.BELOW: place == -1, MarkedSide.OUTSIDE: place != 0, MarkedSide.INSIDE: place == 0, MarkedSide.CROSSING: crossing,
     }[side] & known & SERIES.index.month.isin([2, 3])  # fmt: skip
     assert [one.value for one in result.reports[-1].outcome.findings] == SERIES[expected].tolist()
 

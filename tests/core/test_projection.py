@@ -22,6 +22,7 @@ from zembra.core.entries.projections.clauses.methods import (
     AnyMethod,
     Autoregressive,
     BestOf,
+    ByPercentileLine,
     BySmoothing,
     Drift,
     LastSeason,
@@ -29,7 +30,6 @@ from zembra.core.entries.projections.clauses.methods import (
     LineSeason,
     MeanOf,
     Named,
-    PercentileLine,
     SeasonOff,
     Theta,
 )
@@ -141,7 +141,7 @@ def test_season_off_percentile_and_autoregressive_agree_with_the_library() -> No
     away = drawn.value - np.tile(cycle, 2)
     steps = np.diff(away)
     np.testing.assert_allclose(steps[1:] / steps[:-1], steps[1] / steps[0], rtol=1e-6)  # a damped trend, nothing else
-    line, _ = by(values, PercentileLine(share=50))
+    line, _ = by(values, ByPercentileLine(share=50))
     x = np.arange(values.size)
     fit = QuantReg(values, np.column_stack((np.ones(values.size), x))).fit(q=0.5)
     np.testing.assert_allclose(line.value, fit.params[0] + fit.params[1] * np.arange(210, 224))

@@ -16,7 +16,7 @@ from zembra.core.arithmetic.regression import straight_fit
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.months import CalendarUnit
-from zembra.core.entries.calendar.finer import Between, Finer, Until
+from zembra.core.entries.calendar.finer import Finer, FinerBetween, FinerUntil
 from zembra.core.entries.readings.average import Average
 from zembra.core.entries.readings.clauses.windows import Window
 from zembra.core.entries.readings.moves import Moves, before_places, moves
@@ -165,24 +165,24 @@ def test_moves_of_the_fuel_price() -> None:
     np.testing.assert_allclose(lines["moves"].value[1:], changes)
 
 
-@pytest.mark.parametrize("between", list(Between))
-def test_a_price_on_days_between_two_dates(between: Between) -> None:
+@pytest.mark.parametrize("between", list(FinerBetween))
+def test_a_price_on_days_between_two_dates(between: FinerBetween) -> None:
     result = run_csv(demo_file("fuel_contract.csv"), Finer(between=between))
     line = only_line(result)
     series = pd.Series([p for _, p in PRICES], index=pd.DatetimeIndex([d for d, _ in PRICES]))
     daily = series.reindex(pd.date_range(series.index[0], series.index[-1]))
     expected = {
-        Between.HELD: daily.ffill(), Between.EARLY: daily.bfill(),
-        Between.STRAIGHT: daily.interpolate("time"), Between.OPEN: daily,
+        FinerBetween.HELD: daily.ffill(), FinerBetween.EARLY: daily.bfill(),
+        FinerBetween.STRAIGHT: daily.interpolate("time"), FinerBetween.OPEN: daily,
     }[between]  # fmt: skip
     np.testing.assert_allclose(line.value, expected.to_numpy())
     own = ~np.isnan(daily.to_numpy())
     assert (line.condition[own] == Condition.MEASURED).all()
-    assert (line.condition[~own] == (Condition.OPEN if between is Between.OPEN else Condition.FILLED)).all()
+    assert (line.condition[~own] == (Condition.OPEN if between is FinerBetween.OPEN else Condition.FILLED)).all()
 
 
 def test_a_price_holds_up_to_the_as_of_date() -> None:
-    result = run_csv(demo_file("fuel_contract.csv"), Finer(onto=CalendarUnit.MONTH, until=Until.AS_OF))
+    result = run_csv(demo_file("fuel_contract.csv"), Finer(onto=CalendarUnit.MONTH, until=FinerUntil.AS_OF))
     assert result.state.grain.unit is Unit.MONTH
     line = only_line(result)
     assert result.state.grain.label(int(line.periods[-1])) == "2026-10"

@@ -22,7 +22,7 @@ from zembra.core.calendar.lines import Condition
 from zembra.core.calendar.months import CalendarUnit
 from zembra.core.calendar.seasons import even_row, usual_season
 from zembra.core.entries.calendar.coarser import Coarser, Partly, Putting, Week
-from zembra.core.entries.calendar.finer import Between, Finer
+from zembra.core.entries.calendar.finer import Finer, FinerBetween
 from zembra.core.entries.calendar.start import first_ledger
 from zembra.core.entries.readings.average import Average
 from zembra.core.entries.readings.clauses.windows import Window
@@ -169,7 +169,9 @@ def test_decided_zeros_stay_decided() -> None:
 def test_decided_zeros_stay_filled_on_a_finer_grain() -> None:
     data = b"month,paid\n2026-01,3\n2026-03,4\n"
     line = only_line(
-        calendar(data, Finer(onto=CalendarUnit.DAY, between=Between.OPEN), grain="month", absent="zero", until="own")
+        calendar(
+            data, Finer(onto=CalendarUnit.DAY, between=FinerBetween.OPEN), grain="month", absent="zero", until="own"
+        )
     )
     february = line.periods == DAY.period(date(2026, 2, 1))
     assert line.condition[february] == Condition.FILLED

@@ -1270,7 +1270,7 @@ export interface components {
          * @description Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
          *     picture; taking: of how new rows are taken in; feed: of where they are looked
          *     for; watches: by which a study watches itself; telling: of who is told; summing: of what very many
-         *     series are summed by.
+         *     series are summed by. files: that a study is handed over as, in the order of a screen.
          */
         Catalogue: {
             /** Entries */
@@ -1297,6 +1297,8 @@ export interface components {
             dress: {
                 [key: string]: components["schemas"]["SlotView"][];
             };
+            /** Files */
+            files: components["schemas"]["HandedFileView"][];
             options: components["schemas"]["FixedOptions"];
         };
         /** ChoiceView */
@@ -1327,6 +1329,12 @@ export interface components {
             };
         };
         /**
+         * FileGroup
+         * @description What a file tells of a study.
+         * @enum {string}
+         */
+        FileGroup: "picture" | "numbers" | "account";
+        /**
          * FixedOptions
          * @description Lists that words are taken from, the same for every file and study. places: whose public holidays are
          *     known. colours, languages: by name.
@@ -1340,6 +1348,24 @@ export interface components {
             colours: string[];
             /** Languages */
             languages: string[];
+        };
+        /**
+         * HandedFile
+         * @description KEY = (name, group, what it is for), in the order in which a screen lists them.
+         *
+         *     about: empty for those that no screen lists.
+         * @enum {string}
+         */
+        HandedFile: "picture.png" | "picture.svg" | "picture.pdf" | "slides.pptx" | "picture.pptx" | "picture.html" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "follow-up.csv" | "follow-up.xlsx" | "method-note.txt" | "account.pdf" | "everything.zip" | "report.json" | "ledger.json";
+        /**
+         * HandedFileView
+         * @description A file that is handed over. about: what it is for, empty where no screen lists it.
+         */
+        HandedFileView: {
+            name: components["schemas"]["HandedFile"];
+            group: components["schemas"]["FileGroup"];
+            /** About */
+            about: string;
         };
         /**
          * KindView
@@ -12729,7 +12755,7 @@ export interface operations {
             header?: never;
             path: {
                 study_id: number;
-                file: "picture.png" | "picture.svg" | "picture.pdf" | "picture.html" | "picture.pptx" | "slides.pptx" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "report.json" | "method-note.txt" | "account.pdf" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json" | "everything.zip";
+                file: components["schemas"]["HandedFile"];
             };
             cookie?: never;
         };
@@ -12853,7 +12879,7 @@ export interface operations {
             header?: never;
             path: {
                 study_id: number;
-                file: "picture.png" | "picture.svg" | "picture.pdf" | "picture.html" | "picture.pptx" | "slides.pptx" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "report.json" | "method-note.txt" | "account.pdf" | "follow-up.csv" | "follow-up.xlsx" | "ledger.json" | "everything.zip";
+                file: components["schemas"]["HandedFile"];
             };
             cookie?: never;
         };
@@ -14125,7 +14151,7 @@ export interface operations {
             path: {
                 study_id: number;
                 snapshot_id: number;
-                file: "picture.png" | "picture.svg" | "points.parquet" | "lines.parquet" | "account.pdf" | "method-note.txt";
+                file: components["schemas"]["HandedFile"];
             };
             cookie?: never;
         };

@@ -8,7 +8,7 @@ from zoneinfo import available_timezones
 from flask import Response
 from flask_openapi3 import Tag
 
-from zembra.api.models.catalogue import Catalogue, FixedOptions, KindView, WatchKindView
+from zembra.api.models.catalogue import Catalogue, FixedOptions, HandedFileView, KindView, WatchKindView
 from zembra.api.picturesview import DRESS
 from zembra.api.reply import reply
 from zembra.api.resource import Resource
@@ -19,6 +19,7 @@ from zembra.core.dress.language import languages
 from zembra.core.feeds.feedwords import FeedHow
 from zembra.core.figure.model import FigureSettings
 from zembra.core.grammar import Sentence
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.core.intake.howread import DatesHow, KeepHow, SeriesHow, TableHow, ValuesHow
 from zembra.core.judging.asked import Judging
 from zembra.core.ledger.registry import kinds
@@ -65,6 +66,7 @@ def catalogue_view() -> Catalogue:
         telling=words_of(TellHow),
         summing=words_of(SumWords),
         dress={name: words_of(model) for name, model in DRESS.items()},
+        files=[HandedFileView(name=file, group=file.group, about=file.about) for file in HandedFile],
         options=FixedOptions(
             zones=_time_zones(), places=holiday_places(), colours=list(EVERY_COLOUR), languages=list(languages())
         ),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from flask import Response
 from flask_openapi3 import Tag
@@ -17,6 +17,7 @@ from zembra.api.paths import StudyPath
 from zembra.api.resource import Resource
 from zembra.api.waiting import answer_of, answer_of_run
 from zembra.core.dress.model import MOST_PICTURES
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import Handed, file_name, make_file
@@ -36,11 +37,6 @@ blueprint = Resource(
     abp_tags=[Tag(name="handover")],
     abp_responses={404: Problem, 422: Problem},
 )
-File = Literal[
-    "picture.png", "picture.svg", "picture.pdf", "picture.html", "picture.pptx", "slides.pptx", "points.csv", "lines.csv", "points.parquet", "lines.parquet",
-    "numbers.xlsx", "report.json", "method-note.txt", "account.pdf", "follow-up.csv", "follow-up.xlsx", "ledger.json",
-    "everything.zip",
-]  # fmt: skip
 TYPES = {
     "png": "image/png",
     "svg": "image/svg+xml",
@@ -57,7 +53,7 @@ TYPES = {
 
 
 class FilePath(StudyPath):
-    file: File
+    file: HandedFile
 
 
 class FileQuery(BaseModel):
@@ -87,12 +83,12 @@ def _file(path: FilePath, query: FileQuery) -> Response:
     if (not_yet := answer_of_run(ran)) is not None:
         return not_yet
     of = handed(kept, ran, query)
-    if query.received and path.file == "everything.zip":
+    if query.received and path.file is HandedFile.EVERYTHING:
         of = replace(of, received=dataset_bytes(application().engine, kept.dataset_id))
     headers = {"Content-Disposition": f'attachment; filename="{file_name(of, path.file)}"'}
 
     def answer(made: str | bytes) -> Response:
-        return Response(made, content_type=TYPES[path.file.rpartition(".")[2]], headers=headers)
+        return Response(made, content_type=TYPES[path.file.form], headers=headers)
 
     shared = application()
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import asdict
-from typing import Annotated, Literal
+from typing import Annotated
 
 from flask import Response
 from flask_openapi3 import Tag
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from zembra.api.application import application
 from zembra.api.handover import TYPES, FileQuery, begun, handed
@@ -21,6 +21,7 @@ from zembra.api.waiting import answer_of, answer_of_run
 from zembra.core.dress.model import MOST_PICTURES
 from zembra.core.handover.changed import ChangedPeriods
 from zembra.core.handover.frames import lines_frame, points_frame
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.core.intake.bringin import Progress
 from zembra.core.ledger.digest import digest
 from zembra.service.handing import make_snapshot, plain_name
@@ -40,7 +41,16 @@ blueprint = Resource(
     abp_tags=[Tag(name="snapshots")],
     abp_responses={404: Problem, 422: Problem},
 )
-File = Literal["picture.png", "picture.svg", "points.parquet", "lines.parquet", "account.pdf", "method-note.txt"]
+
+
+_FILES: dict[HandedFile, Callable[[Snapshot], str | bytes | None]] = {
+    HandedFile.PICTURE_PNG: lambda kept: kept.png,
+    HandedFile.PICTURE_SVG: lambda kept: kept.svg,
+    HandedFile.POINTS_PARQUET: lambda kept: kept.points,
+    HandedFile.LINES_PARQUET: lambda kept: kept.lines,
+    HandedFile.ACCOUNT: lambda kept: kept.account,
+    HandedFile.METHOD_NOTE: lambda kept: kept.note,
+}
 
 
 class SnapshotPath(StudyPath):
@@ -48,7 +58,14 @@ class SnapshotPath(StudyPath):
 
 
 class FilePath(SnapshotPath):
-    file: File
+    file: HandedFile
+
+    @field_validator("file")
+    @classmethod
+    def _is_kept(cls, file: HandedFile) -> HandedFile:
+        if file not in _FILES:
+            raise ValueError(f"a snapshot keeps {', '.join(_FILES)}")
+        return file
 
 
 class NewSnapshot(BaseModel):
@@ -139,16 +156,6 @@ def one(path: SnapshotPath) -> Response:
     )
 
 
-_FILES: dict[str, Callable[[Snapshot], str | bytes | None]] = {
-    "picture.png": lambda kept: kept.png,
-    "picture.svg": lambda kept: kept.svg,
-    "points.parquet": lambda kept: kept.points,
-    "lines.parquet": lambda kept: kept.lines,
-    "account.pdf": lambda kept: kept.account,
-    "method-note.txt": lambda kept: kept.note,
-}
-
-
 @blueprint.get("/<int:snapshot_id>/<file>", summary="A file of a snapshot", responses={200: None})
 def hand_over(path: FilePath) -> Response:
     found = snapshot(application().engine, path.study_id, path.snapshot_id)
@@ -158,7 +165,7 @@ def hand_over(path: FilePath) -> Response:
     name = f"{plain_name(found.name)}-{found.as_of.isoformat()}-{path.file}"
     return Response(
         content,
-        content_type=TYPES[path.file.rpartition(".")[2]],
+        content_type=TYPES[path.file.form],
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )
 

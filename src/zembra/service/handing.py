@@ -13,6 +13,7 @@ from zembra.core.english import spoken_date
 from zembra.core.figure.dressed import picture_figure
 from zembra.core.figure.model import Figure, FigureSettings
 from zembra.core.handover.frames import lines_frame, parquet, points_frame
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.core.handover.nativechart import native_chart, native_charts
 from zembra.core.handover.package import StudyFile, package_zip
 from zembra.core.handover.report import account_sections, answered, method_note, report_json
@@ -98,8 +99,8 @@ Made = TypeVar("Made")
 Make = Callable[[Handed, Progress], str | bytes]
 
 
-def make_file(of: Handed, name: str, progress: Progress) -> str | bytes:
-    """The file of a name in FILES, made in a child process. Raises Refusal."""
+def make_file(of: Handed, name: HandedFile, progress: Progress) -> str | bytes:
+    """A file, made in a child process. Raises Refusal."""
     return _in_child(_make_file, of, name, doing=f"making {name}", progress=progress)
 
 
@@ -114,7 +115,7 @@ def _in_child(function: Callable[..., Made], *task: Any, doing: str, progress: P
         return run_watched(HANDING, function, *task, name=doing, limits=LIMITS, step=(doing, 0.0), progress=progress)
 
 
-def _make_file(report: Report, of: Handed, name: str) -> str | bytes:
+def _make_file(report: Report, of: Handed, name: HandedFile) -> str | bytes:
     return FILES[name](of, lambda *step: report("step", step))
 
 
@@ -215,23 +216,23 @@ def _everything(of: Handed, progress: Progress) -> bytes:
     )
 
 
-FILES: dict[str, Make] = {
-    "picture.png": _picture("png"),
-    "picture.svg": _picture("svg"),
-    "picture.pdf": _picture("pdf"),
-    "picture.html": _of(_page),
-    "picture.pptx": _picture_slide,
-    "slides.pptx": _of(_slides),
-    "points.csv": _of(lambda of: points_csv(of.result)),
-    "lines.csv": _of(lambda of: lines_csv(of.result)),
-    "points.parquet": _of(lambda of: parquet(points_frame(of.result))),
-    "lines.parquet": _of(lambda of: parquet(lines_frame(of.result))),
-    "numbers.xlsx": _of(_workbook),
-    "report.json": _of(lambda of: report_json(of.result, of.settled)),
-    "method-note.txt": _of(lambda of: of.note),
-    "account.pdf": _of(_account),
-    "follow-up.csv": _of(lambda of: followup_csv(of.items)),
-    "follow-up.xlsx": _of(lambda of: followup_xlsx(of.items)),
-    "ledger.json": _of(lambda of: of.ledger.model_dump_json(indent=2) + "\n"),
-    "everything.zip": _everything,
+FILES: dict[HandedFile, Make] = {
+    HandedFile.PICTURE_PNG: _picture("png"),
+    HandedFile.PICTURE_SVG: _picture("svg"),
+    HandedFile.PICTURE_PDF: _picture("pdf"),
+    HandedFile.PICTURE_PAGE: _of(_page),
+    HandedFile.PICTURE_SLIDE: _picture_slide,
+    HandedFile.SLIDES: _of(_slides),
+    HandedFile.POINTS_CSV: _of(lambda of: points_csv(of.result)),
+    HandedFile.LINES_CSV: _of(lambda of: lines_csv(of.result)),
+    HandedFile.POINTS_PARQUET: _of(lambda of: parquet(points_frame(of.result))),
+    HandedFile.LINES_PARQUET: _of(lambda of: parquet(lines_frame(of.result))),
+    HandedFile.WORKBOOK: _of(_workbook),
+    HandedFile.REPORT: _of(lambda of: report_json(of.result, of.settled)),
+    HandedFile.METHOD_NOTE: _of(lambda of: of.note),
+    HandedFile.ACCOUNT: _of(_account),
+    HandedFile.FOLLOW_UP_CSV: _of(lambda of: followup_csv(of.items)),
+    HandedFile.FOLLOW_UP_WORKBOOK: _of(lambda of: followup_xlsx(of.items)),
+    HandedFile.LEDGER: _of(lambda of: of.ledger.model_dump_json(indent=2) + "\n"),
+    HandedFile.EVERYTHING: _everything,
 }

@@ -22,6 +22,7 @@ from sqlmodel import Session, SQLModel, col, select
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import FeedHow
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.core.intake.bringin import sha256
 from zembra.core.ledger.model import first_fault
 from zembra.core.watching.watchwords import WatchWords
@@ -52,7 +53,7 @@ ABOUT = "home.json"
 MOST_BYTES = 20_000_000_000  # that an export may unpack to
 MOST_OF_A_FILE = 1_000_000_000  # bytes of a received file, or of a part of a snapshot
 MOST_JSON = 200_000_000  # bytes of JSON
-_PARTS = {"svg": "picture.svg", "note": "method-note.txt", "points": "points.parquet", "lines": "lines.parquet", "account": "account.pdf", "png": "picture.png"}  # fmt: skip
+_PARTS = {"svg": HandedFile.PICTURE_SVG, "note": HandedFile.METHOD_NOTE, "points": HandedFile.POINTS_PARQUET, "lines": HandedFile.LINES_PARQUET, "account": HandedFile.ACCOUNT, "png": HandedFile.PICTURE_PNG}  # fmt: skip
 _TEXTS = ("svg", "note")
 _EVER = ("revisions", "notes", "snapshots")  # parts of a study that every export has
 _OF_A_STUDY = (*_EVER, "takings", "issued")

@@ -6,6 +6,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from zembra.core.handover.handedfiles import FileGroup, HandedFile
+
 
 class ChoiceView(BaseModel):
     value: str
@@ -71,11 +73,19 @@ class FixedOptions(BaseModel):
     languages: list[str]
 
 
+class HandedFileView(BaseModel):
+    """A file that is handed over. about: what it is for, empty where no screen lists it."""
+
+    name: HandedFile
+    group: FileGroup
+    about: str
+
+
 class Catalogue(BaseModel):
     """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
     picture; taking: of how new rows are taken in; feed: of where they are looked
     for; watches: by which a study watches itself; telling: of who is told; summing: of what very many
-    series are summed by."""
+    series are summed by. files: that a study is handed over as, in the order of a screen."""
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]
@@ -87,4 +97,5 @@ class Catalogue(BaseModel):
     telling: list[SlotView]
     summing: list[SlotView]
     dress: dict[str, list[SlotView]]
+    files: list[HandedFileView]
     options: FixedOptions

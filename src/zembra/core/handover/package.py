@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from zembra.core.errors import Refusal
 from zembra.core.figure.model import FigureSettings
 from zembra.core.handover.frames import lines_frame, parquet, points_frame
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.core.handover.report import report_json
 from zembra.core.handover.tables import LINE_COLUMNS, POINT_COLUMNS, followup_csv, lines_csv, points_csv
 from zembra.core.intake.howread import Settled
@@ -69,17 +70,17 @@ def package_zip(
     """The bytes of a package. pictures: by file name. data: the received file, if it is to go along."""
     study = study.model_copy(update={"needs": needed_packages(study.ledger)})
     tables = {
-        "points.csv": points_csv(result).encode(),
-        "lines.csv": lines_csv(result).encode(),
-        "follow-up.csv": followup_csv(items).encode(),
+        HandedFile.POINTS_CSV: points_csv(result).encode(),
+        HandedFile.LINES_CSV: lines_csv(result).encode(),
+        HandedFile.FOLLOW_UP_CSV: followup_csv(items).encode(),
     }
     files: dict[str, bytes] = {
         **{f"data/{name}": content for name, content in tables.items()},
-        "data/points.parquet": parquet(points_frame(result)),
-        "data/lines.parquet": parquet(lines_frame(result)),
-        "ledger.json": (study.ledger.model_dump_json(indent=2) + "\n").encode(),
-        "report.json": report_json(result, settled).encode(),
-        "method-note.txt": note.encode(),
+        f"data/{HandedFile.POINTS_PARQUET}": parquet(points_frame(result)),
+        f"data/{HandedFile.LINES_PARQUET}": parquet(lines_frame(result)),
+        HandedFile.LEDGER: (study.ledger.model_dump_json(indent=2) + "\n").encode(),
+        HandedFile.REPORT: report_json(result, settled).encode(),
+        HandedFile.METHOD_NOTE: note.encode(),
         ABOUT: (study.model_dump_json(indent=2) + "\n").encode(),
         **{f"pictures/{name}": content for name, content in pictures.items()},
     }
@@ -140,12 +141,12 @@ def _study(text: bytes) -> StudyFile:
         raise Refusal("The study in the package cannot be read.", place=f"{ABOUT}, {where}: {first['msg']}") from None
 
 
-def _described(study: StudyFile, tables: Mapping[str, bytes]) -> dict[str, Any]:
+def _described(study: StudyFile, tables: Mapping[HandedFile, bytes]) -> dict[str, Any]:
     """datapackage.json: Data Package v2 with table schemas."""
     columns = {
-        "points.csv": POINT_COLUMNS,
-        "lines.csv": LINE_COLUMNS,
-        "follow-up.csv": tables["follow-up.csv"].decode().splitlines()[0].split(","),
+        HandedFile.POINTS_CSV: POINT_COLUMNS,
+        HandedFile.LINES_CSV: LINE_COLUMNS,
+        HandedFile.FOLLOW_UP_CSV: tables[HandedFile.FOLLOW_UP_CSV].decode().splitlines()[0].split(","),
     }
     return {
         "$schema": "https://datapackage.org/profiles/2.0/datapackage.json",

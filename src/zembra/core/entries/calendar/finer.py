@@ -25,22 +25,22 @@ from zembra.core.ledger.state import Additions, Outcome, State
 Onto = Literal[CalendarUnit.HOUR, CalendarUnit.DAY, CalendarUnit.WEEK, CalendarUnit.MONTH]
 
 
-class Between(Choice):
+class FinerBetween(Choice):
     HELD = ("held", "a value holds until the next one", "held steps; last observation carried forward")
     EARLY = ("early", "the next value is taken at once", "early steps; next observation carried backward")
     STRAIGHT = ("straight", "a straight line runs to the next", "linear interpolation")
     OPEN = ("open", "nothing is known")
 
 
-_FILLS: dict[Between, Callable[[Floats], Floats]] = {
-    Between.HELD: carried_on,
-    Between.EARLY: carried_back,
-    Between.STRAIGHT: interpolated,
-    Between.OPEN: lambda values: values,
+_FILLS: dict[FinerBetween, Callable[[Floats], Floats]] = {
+    FinerBetween.HELD: carried_on,
+    FinerBetween.EARLY: carried_back,
+    FinerBetween.STRAIGHT: interpolated,
+    FinerBetween.OPEN: lambda values: values,
 }
 
 
-class Until(Choice):
+class FinerUntil(Choice):
     LAST = ("last", "its last date")
     AS_OF = ("as-of", "the as-of date")
 
@@ -54,8 +54,8 @@ class Finer(Entry):
     rank: ClassVar[int] = 2
 
     onto: Annotated[Onto, Field(title="grain")] = CalendarUnit.DAY
-    between: Annotated[Between, Field(title="between two values")] = Between.HELD
-    until: Annotated[Until, Field(title="where a line ends")] = Until.LAST
+    between: Annotated[FinerBetween, Field(title="between two values")] = FinerBetween.HELD
+    until: Annotated[FinerUntil, Field(title="where a line ends")] = FinerUntil.LAST
 
     def template(self) -> str:
         return "Put {@periods} onto {onto}; between two values {between}, up to {until}."
@@ -67,7 +67,7 @@ class Finer(Entry):
                 f"{self.onto.label.capitalize()} are no finer than {state.grain.plural}.",
                 todo="Choose a finer grain, or switch this entry off.",
             )
-        at_least = None if self.until is Until.LAST else state.as_of
+        at_least = None if self.until is FinerUntil.LAST else state.as_of
         reaches = [finer_reach(line, state.grain, grain, at_least) for line in state.lines]
         points = sum(last - first + 1 for first, last in reaches)
         state.budget.check_points(points, f"{len(reaches)} series in {grain.plural}", "Choose a coarser grain.")

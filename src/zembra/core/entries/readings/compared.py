@@ -125,7 +125,7 @@ class StretchBefore(Before):
         return start, onto
 
 
-class OtherSeries(SeriesByName, Before):
+class ComparedSeries(SeriesByName, Before):
     itself: ClassVar[bool] = False
     needed: ClassVar[str] = "to lay it beside"
 
@@ -139,7 +139,7 @@ class OtherSeries(SeriesByName, Before):
         return study.others[0]
 
 
-AnyBefore = YearBefore | PeriodsBefore | StretchBefore | OtherSeries
+AnyBefore = YearBefore | PeriodsBefore | StretchBefore | ComparedSeries
 
 
 class Taken(Choice):
@@ -163,7 +163,7 @@ class Compared(LineEntry):
         return f"Lay {{series}} beside {itself}{{before}}, drawn pale, and take {{how}}."
 
     def works_on(self, line: Line) -> bool:
-        return not (isinstance(self.before, OtherSeries) and line.name == self.before.other)
+        return not (isinstance(self.before, ComparedSeries) and line.name == self.before.other)
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
         return self.before.others(state, line)

@@ -29,7 +29,7 @@ MOST_MARKED = 2000
 ALL_MONTHS = tuple(Month)
 
 
-class Side(Choice):
+class MarkedSide(Choice):
     ABOVE = ("above", "above")
     BELOW = ("below", "below")
     OUTSIDE = ("outside", "outside", "above its upper or below its lower edge; of a line, on either side")
@@ -61,7 +61,7 @@ class Marks(LineEntry):
     )
     rank: ClassVar[int] = 6
 
-    side: Annotated[Side, Field(title="where they lie")] = Side.ABOVE
+    side: Annotated[MarkedSide, Field(title="where they lie")] = MarkedSide.ABOVE
     against: Annotated[AnyAgainst, Field(title="what they are held against", discriminator="kind")] = AgainstNumber()
     weekdays: Annotated[tuple[Weekday, ...], Field(title="weekdays", min_length=1), Word(spoken="span")] = ALL_WEEK
     months: Annotated[tuple[Month, ...], Field(title="months", min_length=1), Word(spoken="span")] = ALL_MONTHS
@@ -156,19 +156,19 @@ class Marks(LineEntry):
         first = (state.lines[0].name,) if state.lines else ()
         if not drawn:
             return cls(series=first)
-        side = Side.OUTSIDE if isinstance(drawn[-1], Area) else Side.ABOVE
+        side = MarkedSide.OUTSIDE if isinstance(drawn[-1], Area) else MarkedSide.ABOVE
         return cls(series=(drawn[-1].series,), side=side, against=AgainstReading(reading=drawn[-1].entry))
 
     def _where(self, values: Floats, lower: Floats, upper: Floats) -> Bools:
         above, below = values > upper, values < lower
         judged = ~np.isnan(values) & ~np.isnan(lower) & ~np.isnan(upper)
-        if self.side is Side.ABOVE:
+        if self.side is MarkedSide.ABOVE:
             return above & judged
-        if self.side is Side.BELOW:
+        if self.side is MarkedSide.BELOW:
             return below & judged
-        if self.side is Side.OUTSIDE:
+        if self.side is MarkedSide.OUTSIDE:
             return (above | below) & judged
-        if self.side is Side.INSIDE:
+        if self.side is MarkedSide.INSIDE:
             return ~above & ~below & judged
         side = np.where(above, 1, np.where(below, -1, 0))
         at = np.flatnonzero(judged & (side != 0))

@@ -269,7 +269,7 @@ class LineSeason(Method):
         return trend_and_season(to.history, to.ahead, to.levels, form.line, form.spoken, above_zero=form.above_zero)
 
 
-class PercentileLine(Method):
+class ByPercentileLine(Method):
     label: ClassVar[str] = "the line below which lie"
     tip: ClassVar[str] = "quantile regression on time, carried on"
 
@@ -342,7 +342,7 @@ _NAMED: dict[str, Callable[[], Method]] = {
     "theta": Theta,
     "season-off": SeasonOff,
     "line": LineSeason,
-    "percentile": PercentileLine,
+    "percentile": ByPercentileLine,
     "arima": Autoregressive,
 }
 
@@ -442,7 +442,7 @@ AnyMethod = (
     | Theta
     | SeasonOff
     | LineSeason
-    | PercentileLine
+    | ByPercentileLine
     | Autoregressive
     | Intermittent
     | LastValue

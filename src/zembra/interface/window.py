@@ -1,0 +1,16 @@
+"""The window of averages and bands, as it is written by hand."""
+
+from __future__ import annotations
+
+from zembra.core.entries.readings.clauses import windows
+
+
+def Window(
+    length: int = 28,
+    need: int = 20,
+    *,
+    reach: windows.Reach = windows.Reach.TRAILING,
+    ends: windows.AtEnds = windows.AtEnds.THERE,
+) -> windows.Window:
+    """A window counted in periods. need: how many of them must have a number."""
+    return windows.Window(length=length, need=need, reach=reach, ends=ends)
