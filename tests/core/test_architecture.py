@@ -63,7 +63,7 @@ CORE_ROOMS = {
     "figure": ("arithmetic", "calendar", "dress", "ledger"),
     "newrows": ("arithmetic", "calendar", "intake", "projection", "ledger", "entries", "asking"),
     "watching": ("calendar", "ledger", "entries", "newrows"),
-    "study": ("arithmetic", "calendar", "dress", "intake", "ledger", "entries", "figure", "watching"),
+    "study": ("arithmetic", "calendar", "dress", "intake", "ledger", "entries", "figure", "newrows", "watching"),
     "handover": ("arithmetic", "calendar", "dress", "intake", "ledger", "figure", "study"),
     "many": ("arithmetic", "calendar", "intake", "projection", "ledger", "entries", "handover"),
 }

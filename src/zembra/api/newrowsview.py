@@ -27,22 +27,20 @@ from zembra.core.arithmetic.arrays import values_at
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain
 from zembra.core.calendar.lines import Condition, Line
-from zembra.core.entries.repairs.shiftresults import SeriesShifts
 from zembra.core.figure.build import shown_names
 from zembra.core.figure.parts.base import milliseconds
 from zembra.core.ledger.registry import kinds
-from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Report, Result
 from zembra.core.newrows.changes import Kind, RevisedPeriod, RevisedPeriods
 from zembra.core.newrows.issued import Issued, Score, by_ahead, scored, widening_so_far
-from zembra.core.study.followup import Item, Noted, State, follow_up
+from zembra.core.study.afterrows import ItemChange, found_change, items_changed
+from zembra.core.study.followup import Item, Noted
 from zembra.service.newrows import Incoming, as_told
 from zembra.store.studies import KeptStudy
 
 MOST_ROWS = 500  # of a kind, that are listed
 MOST_SERIES = 12  # that are drawn
 MOST_FOUND = 4  # periods that an entry finds now, that are named
-NEW, EXPLAINED, AS_BEFORE = "new", "explained by the new number", "as before"
 
 
 def new_rows_view(kept: KeptStudy, before: Result, found: Incoming, noted: Sequence[Noted]) -> NewRowsView:
@@ -72,7 +70,7 @@ def new_rows_view(kept: KeptStudy, before: Result, found: Incoming, noted: Seque
         if found.changes is not None
         else "The file lies on another calendar than the study: nothing can be compared.",
         entries=[_entry(report, before.reports, grain) for report in after.reports],
-        followups=_followups(before, after, noted, changes, grain),
+        followups=[_followup(item, change) for item, change in items_changed(before, after, noted, changes)],
         scores=[score_view(score) for score in scores if score.points],
         scored_as_of=kept.as_of.isoformat(),
         series=_told_series(before, after, [issued], shown_names(before, kept.figure)),
@@ -148,8 +146,7 @@ def _changed(row: RevisedPeriod, grain: Grain) -> ChangedPeriod:
 
 def _entry(report: Report, before: Iterable[Report], grain: Grain) -> EntryChange:
     was = next((earlier for earlier in before if earlier.id == report.id), None)
-    then, now = (_found_by(entry, grain) for entry in (was, report))
-    found = sorted(now - then, key=lambda key: (key[1], key[0]), reverse=True)
+    change = found_change(was, report)
     return EntryChange(
         id=report.id,
         title=kinds()[report.kind].title if report.kind in kinds() else report.kind,
@@ -159,59 +156,21 @@ def _entry(report: Report, before: Iterable[Report], grain: Grain) -> EntryChang
         now=None if report.problem or report.waiting else report.outcome.touched,
         problem=str(report.problem) if report.problem else "",
         refused=bool(report.problem) and was is not None and not was.problem,
-        found=[f"{grain.spoken(grain.parse(period))} · {series}" for series, period in found[:MOST_FOUND]],
-        found_count=len(found),
-        # what is still to be worked out has lost nothing
-        lost_count=0 if report.waiting else len(then - now),
+        found=[f"{grain.spoken(period)} · {series}" for series, period in change.found[:MOST_FOUND]],
+        found_count=len(change.found),
+        lost_count=change.lost,
     )
 
 
-def _found_by(report: Report | None, grain: Grain) -> set[tuple[str, str]]:
-    """The series and periods that an entry speaks of: candidates, marks, shifts."""
-    if report is None:
-        return set()
-    shifts = results_of(report.outcome.results, SeriesShifts)
-    found = {(finding.series, finding.period) for finding in report.outcome.findings}
-    found |= {(known.series, shift.period) for known in shifts for shift in known.shifts}
-    return {(series, grain.label(period)) for series, period in found}
-
-
-def _followups(
-    before: Result, after: Result, noted: Sequence[Noted], changes: RevisedPeriods, grain: Grain
-) -> list[FollowUpChange]:
-    """What is new, and what was on the list and is not explained yet."""
-    was = {(item.series, item.period) for item in follow_up(before, noted)}
-    revised = {
-        (row.series, label)
-        for kind in (Kind.REVISED, Kind.BLANK)
-        for row in changes.of(kind)
-        for label in _labels_on(grain, changes.grain, row.period)
-    }
-
-    def becomes(item: Item) -> str:
-        key = item.series, item.period
-        if key not in was:
-            return NEW
-        return EXPLAINED if key in revised and item.gone else AS_BEFORE
-
-    return [
-        FollowUpChange(
-            series=item.series,
-            period=item.period,
-            note=item.note,
-            state=item.state.value,
-            found_by=list(item.found_by),
-            now=becomes(item),
-        )
-        for item in follow_up(after, noted)
-        if item.state is not State.EXPLAINED
-    ]
-
-
-def _labels_on(grain: Grain, changed_on: Grain, period: int) -> Sequence[str]:
-    """The periods of the study that a period of the rows touches."""
-    first, last = grain.touched_by(changed_on, np.array([period]))
-    return grain.labels(np.arange(first[0], last[0] + 1))
+def _followup(item: Item, change: ItemChange) -> FollowUpChange:
+    return FollowUpChange(
+        series=item.series,
+        period=item.period,
+        note=item.note,
+        state=item.state.value,
+        found_by=list(item.found_by),
+        now=change.value,
+    )
 
 
 def _told_series(
