@@ -156,10 +156,8 @@ def test_an_address_with_another_day_in_it_is_another_address(speakers: Callable
     address = Address(url=f"{speaker.address}/rows?since={{since}}")
     cursor = ""
     for day in (1, 1, 2):
-        wanted = FetchRequest(date(2026, 3, day), cursor, "", 1_000_000)
-        found = fetched(lambda _: None, address, wanted, private=True)
-        assert found is not None
-        cursor = found.cursor
+        wanted = FetchRequest(date(2026, 3, day), cursor, "", 1_000_000, private=True)
+        cursor = fetched(lambda _: None, address, wanted).cursor
     assert ["If-None-Match: mark" in request for request in speaker.asked] == [False, True, False]
 
 

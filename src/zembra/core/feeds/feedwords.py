@@ -37,6 +37,10 @@ class Then(Choice):
 
 
 class Source(Clause):
+    """file_by_file: whether it holds several files, each of which is looked at by itself."""
+
+    file_by_file: ClassVar[bool] = False
+
     def check(self) -> None:
         """Raises Refusal where it cannot be looked at as it is written."""
         raise NotImplementedError
@@ -71,6 +75,7 @@ class WatchedFolder(Source):
     """folder: on the machine that Zembra runs on. pattern: of file names."""
 
     label: ClassVar[str] = "files"
+    file_by_file: ClassVar[bool] = True
 
     kind: Literal["folder"] = "folder"
     pattern: Annotated[str, Field(title="pattern of the names", min_length=1, max_length=200)] = "*.csv"

@@ -15,7 +15,7 @@ from sqlalchemy.exc import ArgumentError
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import DatabaseTable
-from zembra.service.feeds.fetched import Fetched, FetchRequest
+from zembra.service.feeds.fetched import Fetched, FetchRequest, FetchResult
 from zembra.work.executor import Report
 
 ROWS = 10_000  # that are fetched at a time
@@ -47,13 +47,19 @@ def address_of(source: DatabaseTable) -> URL:
     return url
 
 
-def selected(_: Report, source: DatabaseTable, wanted: FetchRequest) -> Fetched:
+def file_of(source: DatabaseTable) -> str | None:
+    """The file that it is in, None where a server answers. Raises Refusal."""
+    url = address_of(source)
+    return url.database if url.get_backend_name() == "sqlite" else None
+
+
+def selected(_: Report, source: DatabaseTable, wanted: FetchRequest) -> FetchResult:
     """Rows of a SELECT as Parquet, each value as the driver has it. To be carried out in a child: a query takes what time and memory it
     wants. Raises Refusal."""
     url = address_of(source)
     data = _rows(url.set(password=wanted.key or None), source.select, wanted.since, wanted.most)
     stem = Path(url.database or "rows").stem or "rows"
-    return Fetched(f"{stem} {datetime.now(UTC):%Y-%m-%d %H.%M.%S}.parquet", data, "")
+    return FetchResult(Fetched(f"{stem} {datetime.now(UTC):%Y-%m-%d %H.%M.%S}.parquet", data, ""), "")
 
 
 def _rows(url: URL, select: str, since: date | None, most: int) -> bytes:

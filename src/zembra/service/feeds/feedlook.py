@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 from zembra.core.english import counted, listed, number
 from zembra.core.errors import Refusal
-from zembra.core.feeds.feedwords import Address, AnySource, DatabaseTable, FeedHow, Then, WatchedFolder
+from zembra.core.feeds.feedwords import AnySource, FeedHow, Then
 from zembra.core.intake.bringin import Progress, sha256
 from zembra.core.ledger.run import Result
 from zembra.core.newrows.changes import Kind
 from zembra.service.application import Application
-from zembra.service.feeds.database import address_of, selected
-from zembra.service.feeds.fetched import Fetched, FetchRequest
-from zembra.service.feeds.folder import NextFile, next_file, passed_over, troubles
-from zembra.service.feeds.http import fetched, resolves_to_private
+from zembra.service.feeds.fetched import Fetched, FetchRequest, FetchResult
+from zembra.service.feeds.folder import passed_over, troubles
+from zembra.service.feeds.sources import kind_of
 from zembra.service.newrows import Incoming, incoming, take_in
 from zembra.service.process_pools import FEEDS
 from zembra.service.reading import read_file
@@ -54,9 +51,8 @@ def connected(application: Application, study_id: int, words: FeedHow, key: str 
     kept_study(application.engine, study_id)
     words.source.check()
     place = place_of(words)
-    home = isinstance(words.source, Address) and resolves_to_private(words.source.url)
-    if not isinstance(words.source, Address):
-        _check_local(application, words.source)
+    _check_local(application, words.source)
+    home = kind_of(words.source).leads_to_private(words.source)
     if key is not None:
         if not key.isprintable() or len(key) > 4000:
             raise Refusal("A key cannot have line breaks, nor more than 4 000 letters.")
@@ -66,10 +62,7 @@ def connected(application: Application, study_id: int, words: FeedHow, key: str 
 
 def place_of(words: FeedHow) -> str:
     """What a key is given for: it goes nowhere else. Raises Refusal."""
-    source = words.source
-    if isinstance(source, Address):
-        return f"{source.read().place} {source.header}"
-    return address_of(source).render_as_string() if isinstance(source, DatabaseTable) else source.folder
+    return kind_of(words.source).place(words.source)
 
 
 def look(application: Application, study_id: int, progress: Progress, *, asked: bool) -> Came:
@@ -102,8 +95,8 @@ def leave(application: Application, study_id: int) -> None:
 
 def _looked(application: Application, feed: Feed, words: FeedHow, progress: Progress, *, asked: bool) -> Came:
     kept = kept_study(application.engine, feed.study_id)
-    folder = isinstance(words.source, WatchedFolder)
-    if feed.received_id is not None and folder:
+    by_file = words.source.file_by_file
+    if feed.received_id is not None and by_file:
         # one file after the other: the next one says what changed since this one
         return Came(feed.said, waits=True)
     progress("looking for new rows", 0.1)
@@ -120,7 +113,7 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
         try:
             how = read_file(came.data).how
         except Refusal as refusal:
-            if not folder:
+            if not by_file:
                 raise Refusal(f"What came cannot be read: {refusal}", place=came.name) from None
             # it stands in no other file's way
             _keep_cursor(application, feed, passed_over(came.cursor, came.name, str(refusal)), feed.digest)
@@ -161,47 +154,37 @@ def _fetched(
     source = words.source
     wanted = FetchRequest(
         since=_newest_day(before),
-        # a folder is gone through file by file, whoever asks
-        cursor="" if asked and not isinstance(source, WatchedFolder) else feed.cursor,
+        # files are gone through one by one, whoever asks
+        cursor="" if asked and not source.file_by_file else feed.cursor,
         key=application.keyring.get(feed.study_id, place_of(words)),
         most=now_set.max_upload_mb * 1_000_000,
+        private=feed.private,
     )
-    if isinstance(source, Address):
-        found: Fetched | None = _in_child(application, source, progress, fetched, wanted, feed.private)
-        return found
     _check_local(application, source)
-    if isinstance(source, WatchedFolder):
-        following: NextFile = _in_child(application, source, progress, next_file, wanted)
-        if following.file is None and following.cursor != feed.cursor:
-            _keep_cursor(application, feed, following.cursor, feed.digest)
-        return following.file
-    rows: Fetched = _in_child(application, source, progress, selected, wanted)
-    return rows
+    looked = _in_child(application, source, progress, wanted)
+    if looked.file is None and looked.cursor != feed.cursor:
+        _keep_cursor(application, feed, looked.cursor, feed.digest)
+    return looked.file
 
 
-def _in_child(
-    application: Application, source: AnySource, progress: Progress, function: Callable[..., Any], *more: Any
-) -> Any:
+def _in_child(application: Application, source: AnySource, progress: Progress, wanted: FetchRequest) -> FetchResult:
     """What comes from elsewhere takes what time and memory it wants, in a process that may end. Raises Refusal, Cancelled."""
     with advised(_TODO):
-        return run_one(
+        found: FetchResult = run_one(
             FEEDS,
-            function,
+            kind_of(source).fetch,
             source,
-            *more,
+            wanted,
             name=f"fetching from {source.label}",
             limits=TaskLimits(memory_mb=MEMORY_MB, seconds=application.settings.feed_seconds),
             check=lambda: progress("fetching", 0.3),
         )
+    return found
 
 
-def _check_local(application: Application, source: WatchedFolder | DatabaseTable) -> None:
+def _check_local(application: Application, source: AnySource) -> None:
     """Who comes from elsewhere reads no files of this machine, but for those that its owner named. Raises Refusal."""
-    if isinstance(source, DatabaseTable):
-        url = address_of(source)
-        path = url.database if url.get_backend_name() == "sqlite" else None
-    else:
-        path = source.folder
+    path = kind_of(source).local_path(source)
     named = [Path(part) for part in application.settings.feed_folders.split(":") if part]
     if path is None or (not named and not application.shared):
         return
@@ -278,7 +261,7 @@ def _said(found: Incoming) -> str:
 
 def _done(feed: Feed, words: FeedHow, came: Came) -> None:
     feed.looked_at, feed.tries, feed.said = now(), 0, came.said
-    feed.trouble = troubles(feed.cursor) if isinstance(words.source, WatchedFolder) else ""
+    feed.trouble = troubles(feed.cursor) if words.source.file_by_file else ""
     feed.due_at = next_look(words, 0, feed.looked_at)
 
 

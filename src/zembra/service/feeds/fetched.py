@@ -18,14 +18,23 @@ class Fetched:
 
 
 @dataclass(frozen=True, slots=True)
+class FetchResult:
+    """What a look at a source gives. file: None where nothing new came. cursor: from where the next look goes on."""
+
+    file: Fetched | None
+    cursor: str
+
+
+@dataclass(frozen=True, slots=True)
 class FetchRequest:
     """What is asked for. since: the newest day that is there, None where there is none. cursor: where the last look got to,
-    empty where everything is wanted. key: of the source. most: bytes."""
+    empty where everything is wanted. key: of the source. most: bytes. private: whether the source may be on this machine or in a private network."""
 
     since: date | None
     cursor: str
     key: str
     most: int
+    private: bool = False
 
     @property
     def megabytes(self) -> int:

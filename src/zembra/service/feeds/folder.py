@@ -16,7 +16,7 @@ from pathlib import Path
 
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import WatchedFolder
-from zembra.service.feeds.fetched import Fetched, FetchRequest
+from zembra.service.feeds.fetched import Fetched, FetchRequest, FetchResult
 from zembra.work.executor import Report
 
 SETTLED = 2.0  # seconds that a file has lain there unchanged: one that is being copied is not whole
@@ -39,15 +39,7 @@ class FileStamp:
         return (self.size, self.written, self.changed) == (other.size, other.written, other.changed)
 
 
-@dataclass(frozen=True, slots=True)
-class NextFile:
-    """file: None where there is none. cursor: what is known of the folder now, the file with it."""
-
-    file: Fetched | None
-    cursor: str
-
-
-def next_file(_: Report, source: WatchedFolder, wanted: FetchRequest) -> NextFile:
+def next_file(_: Report, source: WatchedFolder, wanted: FetchRequest) -> FetchResult:
     """The next file of a folder. Raises Refusal where that cannot be read."""
     try:
         seen = _files_in(source)
@@ -74,8 +66,8 @@ def next_file(_: Report, source: WatchedFolder, wanted: FetchRequest) -> NextFil
         known[name] = replace(file, sha256=digest, trouble="" if data else "it is empty")
         if data:
             cursor = _cursor(known)
-            return NextFile(Fetched(name, data, cursor), cursor)
-    return NextFile(None, _cursor(known))
+            return FetchResult(Fetched(name, data, cursor), cursor)
+    return FetchResult(None, _cursor(known))
 
 
 def passed_over(cursor: str, name: str, trouble: str) -> str:

@@ -32,7 +32,7 @@ from zembra.core.english import counted
 from zembra.core.errors import Refusal
 from zembra.core.feeds.feedwords import SINCE, Address
 from zembra.core.feeds.webaddress import WebAddress, is_public
-from zembra.service.feeds.fetched import Fetched, FetchRequest, Passing
+from zembra.service.feeds.fetched import Fetched, FetchRequest, FetchResult, Passing
 from zembra.version import __version__
 from zembra.work.executor import Report
 
@@ -46,9 +46,8 @@ _NEXT = re.compile(r'<([^<>]*)>\s*;[^,]*\brel="?next"?', re.IGNORECASE)  # RFC 8
 _SUFFIXES = {"text/csv": ".csv", "application/json": ".json", "application/vnd.apache.parquet": ".parquet"}
 
 
-def fetched(_: Report, address: Address, wanted: FetchRequest, private: bool) -> Fetched | None:
-    """What an address sends; None where that is what it sent last. private: whether it may be of this machine or of a private
-    network. Raises Refusal, and Passing where it may work another time."""
+def fetched(_: Report, address: Address, wanted: FetchRequest) -> FetchResult:
+    """What an address sends; no file where that is what it sent last. Raises Refusal, and Passing where it may work another time."""
     attempts = Retrying(
         stop=stop_after_attempt(ATTEMPTS),
         wait=wait_exponential_jitter(FIRST_PAUSE, LONGEST_PAUSE),
@@ -56,13 +55,13 @@ def fetched(_: Report, address: Address, wanted: FetchRequest, private: bool) ->
         reraise=True,
     )
     url = WebAddress.parse(_filled(address, wanted))
-    with _pools(private) as pools:
+    with _pools(wanted.private) as pools:
         found: Fetched | None = attempts(_Fetching(pools, address, wanted).every_page, url)
-        return found
+    return FetchResult(found, found.cursor if found else wanted.cursor)
 
 
 def posted(_: Report, url: str, body: bytes, private: bool) -> None:
-    """Send JSON to an address, once. private: as of `fetched`. Raises Refusal, and Passing where it may work another time."""
+    """Send JSON to an address, once. private: whether the address may be on this machine or in a private network. Raises Refusal, and Passing where it may work another time."""
     with _pools(private) as pools:
         answer = _asked(pools, "POST", WebAddress.parse(url), {"Content-Type": "application/json"}, body)
         answer.close()
