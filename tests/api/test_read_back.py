@@ -9,7 +9,6 @@ import zipfile
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
-from typing import get_args
 from xml.etree import ElementTree
 
 import frictionless
@@ -27,7 +26,7 @@ from pptx.enum.shapes import MSO_SHAPE_TYPE
 
 from tests.api.test_api import begin
 from tests.help import handed_over
-from zembra.api.handover import File
+from zembra.core.handover.handedfiles import HandedFile
 from zembra.demo.studies import STUDIES
 
 SCHEMA = json.loads(Path("docs/ledger.schema.json").read_text())
@@ -114,7 +113,7 @@ READERS: dict[str, Callable[[bytes], None]] = {
 
 
 def test_every_file_is_read_by_another_reader(client: FlaskClient, tmp_path: Path) -> None:
-    assert set(READERS) == set(get_args(File))
+    assert set(READERS) == set(HandedFile)
     bench = begin(client)
     path = f"/api/studies/{bench['study']['id']}"
     words = {"window": {"kind": "periods", "length": 7, "need": 5}}
