@@ -17,11 +17,11 @@ export function entriesOf(ledger: Ledger): Record_[] {
   return ledger.entries ?? [];
 }
 
-export function withEntries(kept: BenchEdit, entries: Record_[]): BenchEdit {
+function withEntries(kept: BenchEdit, entries: Record_[]): BenchEdit {
   return { ...kept, ledger: { ...kept.ledger, entries } };
 }
 
-export function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_) => Record_): Ledger {
+function replaceEntry(ledger: Ledger, id: string, change: (entry: Record_) => Record_): Ledger {
   return { ...ledger, entries: entriesOf(ledger).map((entry) => (entry.id === id ? change(entry) : entry)) };
 }
 
@@ -38,7 +38,7 @@ export function changedWords(before: Words, after: Words): Words {
 }
 
 /** Words with some of them changed; undefined where a clause is no longer the one whose words were changed. */
-export function mergedWords(kept: Words, change: Words, before: Words): Words | undefined {
+function mergedWords(kept: Words, change: Words, before: Words): Words | undefined {
   const merged: Words = { ...kept };
   for (const [word, value] of Object.entries(change)) {
     const [now, was] = [kept[word], before[word]];

@@ -1,7 +1,7 @@
 /** The period that is pointed at, in a store of its own: what moves with the mouse renders, and nothing else. */
 import { createContext, useContext, useSyncExternalStore } from "react";
 
-export interface Pointer {
+interface Pointer {
   get: () => number | undefined;
   set: (period: number | undefined) => void;
   subscribe: (listener: () => void) => () => void;

@@ -5,7 +5,7 @@ import type { Plane } from "./plane";
 
 const SHARE = 0.72; // of the room between two periods
 
-export interface BarStyle {
+interface BarStyle {
   ink: string;
   strength: number;
   widest: number;

@@ -56,7 +56,7 @@ export function roomForNumbers(figure: Figure): number {
 }
 
 /** Stands where a series would, for what belongs to several together. */
-export const TOGETHER = "";
+const TOGETHER = "";
 
 const ALWAYS = { from: -Infinity, to: Infinity };
 
@@ -184,7 +184,7 @@ function valueScale(figure: Figure, range: { min: number; max: number; step: num
 type Values = readonly (number | null)[];
 
 /** The value range that holds all that is drawn in the window; zero is in it unless it is far away. */
-export function valueRange(
+function valueRange(
   figure: Figure,
   series: Series[],
   shapes: Shape[],

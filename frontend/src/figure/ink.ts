@@ -22,7 +22,7 @@ export function planeOf({ time, value }: Panel): Plane {
   return { start, end, toX: time.toPixel, toY: value.toPixel, holds };
 }
 
-export interface MarkStyle {
+interface MarkStyle {
   shape: "circle" | "diamond" | "triangle";
   size: number;
   fill: string;

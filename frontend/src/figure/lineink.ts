@@ -144,7 +144,7 @@ export function hatched(d: string, ink: string, sure = true): Node[] {
   return d ? [node("path", { d, fill: hatchOf(ink, sure) })] : [];
 }
 
-export const STACKED = 0.28; // strength of the band of a stacked series
+const STACKED = 0.28; // strength of the band of a stacked series
 
 /** A stacked series between its floor and its top; what rests on something that is not there is hatched. */
 export function stackedBand(

@@ -43,7 +43,7 @@ export function drawSpan(span: Span, name: string, board: Board, free: Placing):
   };
 }
 
-export interface RuleStyle {
+interface RuleStyle {
   ink: string;
   width: number;
   dash: string | undefined;

@@ -43,7 +43,7 @@ export function eventsAt(figure: Figure, period: number): string[] {
 }
 
 /** How far a value of a series is from the lines it is held against. */
-export function distancesAt(figure: Figure, series: string, value: number | null): [string, number][] {
+function distancesAt(figure: Figure, series: string, value: number | null): [string, number][] {
   if (value === null) return [];
   return shapesOf(figure, "rule", series).flatMap((rule): [string, number][] =>
     rule.v === null ? [] : [[rule.name, value - rule.v]],

@@ -32,7 +32,7 @@ export function provisionalPoints(line: Series): Point[] {
   return stretches(line, "p", false);
 }
 
-export type Rest = "whole" | "pale" | "faded";
+type Rest = "whole" | "pale" | "faded";
 
 /** The points of a curve that rest on all they should, on less, or on what is provisional; each stretch is
  * continuous with the point before it. */

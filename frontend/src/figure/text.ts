@@ -1,7 +1,7 @@
 /** Widths of texts from one table, so that a browser and a server place them alike. */
 import { WIDTHS } from "./widths.gen";
 
-export type Face = "sans400" | "sans600" | "serif600";
+type Face = "sans400" | "sans600" | "serif600";
 
 /** Of the size: where the table knows no width. */
 const UNKNOWN = 0.56;

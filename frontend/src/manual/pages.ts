@@ -1,6 +1,6 @@
 /** The pages of docs/manual, as they are in the folder, cut into what is asked and what is answered. */
 
-export interface Section {
+interface Section {
   page: string;
   heading: string;
   anchor: string;
@@ -27,7 +27,7 @@ export const PAGES: ManualPage[] = Object.entries(FILES).map(([path, text]) =>
   pageOf(path.replace(/^.*\/|\.md$/g, ""), text),
 );
 
-export function pageOf(name: string, text: string): ManualPage {
+function pageOf(name: string, text: string): ManualPage {
   const [head = "", ...parts] = text.split(/^## /m);
   const title = /^# (.*)$/m.exec(head)?.[1] ?? name;
   const sections = parts.map((part) => {

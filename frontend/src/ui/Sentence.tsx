@@ -5,7 +5,7 @@ import { Word } from "./Word";
 
 const NONE: Record<string, number> = {};
 
-export interface SentenceProps {
+interface SentenceProps {
   parts: Part[];
   params: Params;
   words: Slot[];

@@ -2,7 +2,7 @@
 import { Trouble } from "../api/client";
 import { waited, type OnWork } from "../api/waiting";
 
-export interface HandedFile {
+interface HandedFile {
   name: string;
   data: Blob;
 }

@@ -15,7 +15,7 @@ export function nudged(slot: Slot, value: unknown, direction: 1 | -1, fast: bool
   return undefined;
 }
 
-export function clamp(value: number, slot: Slot): number {
+function clamp(value: number, slot: Slot): number {
   const low = slot.minimum ?? -Infinity;
   const high = slot.maximum ?? Infinity;
   return Math.min(high, Math.max(low, value));

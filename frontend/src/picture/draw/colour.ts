@@ -30,7 +30,7 @@ function luminance(colour: string): number {
 }
 
 /** Contrast ratio, as WCAG 2 has it: 1 to 21. */
-export function contrast(colour: string, other: string): number {
+function contrast(colour: string, other: string): number {
   const [a, b] = [luminance(colour), luminance(other)];
   return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
 }

@@ -18,7 +18,7 @@ import { axisOf, isSeries, PAD, said, sheetOf, SMALL, TEXT, type Panel, type She
 import { boardOf, planeOf } from "./strokes";
 import { fitted, widthOf } from "../../figure/text";
 
-export interface Standalone {
+interface Standalone {
   /** What an SVG that stands alone carries: faces as CSS, and its description. */
   faces?: string;
   about?: string;

@@ -16,7 +16,7 @@ export type OverTime = Dressed<Series | Curve | Bars>;
 export type Page = NonNullable<Figure["page"]>;
 export type TimeLook = NonNullable<Figure["time"]>;
 
-export const RIGHT = "right";
+const RIGHT = "right";
 /** The sign of limits that were not tested. */
 export const UNTESTED = "y";
 export const SMALL = 11.5;
@@ -190,11 +190,7 @@ export const BESIDE = 8; // between a swatch and its text
 const NEXT = 18;
 
 /** Things with a swatch and a text each, flowed into rows: each with where it begins in its row. */
-export function rowsOf<T>(
-  things: T[],
-  textOf: (thing: T) => string,
-  inner: number,
-): { thing: T; x: number }[][] {
+function rowsOf<T>(things: T[], textOf: (thing: T) => string, inner: number): { thing: T; x: number }[][] {
   const rows: { thing: T; x: number }[][] = [];
   let x = Infinity;
   for (const thing of things) {
