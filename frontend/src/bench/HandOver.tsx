@@ -28,6 +28,7 @@ export function HandOver({ open, onClose, bench }: Props) {
   const row = ({ name, about }: File) => (
     <li key={name}>
       <Button
+        size="small"
         onClick={() => {
           setTrouble(undefined);
           handOver(bench.study.id, name).then(save).catch(setTrouble);
@@ -39,7 +40,7 @@ export function HandOver({ open, onClose, bench }: Props) {
     </li>
   );
   return (
-    <Modal open={open} onCancel={onClose} footer={null} title="Hand over" width={640}>
+    <Modal open={open} onCancel={onClose} footer={null} title="Hand over" width={720} style={{ top: 24 }}>
       <TroubleNote error={trouble} />
       <div className="handover">
         {GROUPS.map((group) => (

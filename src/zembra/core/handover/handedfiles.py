@@ -63,5 +63,5 @@ class HandedFile(StrEnum):
     METHOD_NOTE = ("method-note.txt", FileGroup.ACCOUNT, "the sentences, what each touched, and the warnings")
     ACCOUNT = ("account.pdf", FileGroup.ACCOUNT, "a page or two to read without Zembra, with the picture")
     EVERYTHING = ("everything.zip", FileGroup.ACCOUNT, "an open data package that another Zembra takes back whole")
-    REPORT = ("report.json", FileGroup.ACCOUNT, "the same for a program, with all evidence")
+    REPORT = ("report.json", FileGroup.ACCOUNT, "the account for a program, with all evidence")
     LEDGER = ("ledger.json", FileGroup.ACCOUNT, "the decisions, to run again on other rows")
