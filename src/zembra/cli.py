@@ -1,4 +1,4 @@
-"""The command line: zembra serve, demo, run, picture, entries, and what is done with a whole home."""
+"""The command line: zembra serve, demo, run, picture, entries, and commands for a whole home."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who carries out what entry kinds of other packages do: children of their own, under the budget of a run."""
+"""Run third-party entry kinds in child processes, within the budget of a run."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Imported by a child that carries out what other packages bring: there it is done, and nowhere else."""
+"""Imported by the child that runs third-party code."""
 
 from zembra.core.ledger.isolation import isolate_with, run_here
 

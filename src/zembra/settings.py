@@ -1,4 +1,4 @@
-"""What can be set from outside, by variables of the environment: each is named ZEMBRA_ and the name of its field."""
+"""Settings from environment variables, each named ZEMBRA_ and its field."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""All series of a study: carrying its ledger out on them, and looking through what came."""
+"""Run a study's ledger on all series of its file, and browse the results."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The application factory."""
+"""Build the Flask application."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The application that answers a request."""
+"""Find the application that answers the current request."""
 
 from __future__ import annotations
 

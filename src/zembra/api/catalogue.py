@@ -1,4 +1,4 @@
-"""GET /api/catalogue: every sentence there is, described for a screen."""
+"""GET /api/catalogue: all sentences, described for a screen."""
 
 from __future__ import annotations
 

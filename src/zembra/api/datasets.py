@@ -1,4 +1,4 @@
-"""Receiving files and saying what was understood of them."""
+"""Receive files, and tell how they were read."""
 
 from __future__ import annotations
 

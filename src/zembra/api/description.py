@@ -1,4 +1,4 @@
-"""The OpenAPI description as it is told: with the form that problems really come in."""
+"""The OpenAPI description, with problem details as they are really sent."""
 
 from __future__ import annotations
 

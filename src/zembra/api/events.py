@@ -1,4 +1,4 @@
-"""A list of events as typed or as it stands in a file."""
+"""Read a list of events, typed or uploaded."""
 
 from __future__ import annotations
 

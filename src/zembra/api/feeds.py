@@ -1,4 +1,4 @@
-"""Where a study looks for new rows by itself: connecting it, looking, and leaving what came."""
+"""Connect a study to a feed, fetch new rows, and dismiss them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The follow-up list of a study: what is on it, and what is noted."""
+"""List the periods of a study to follow up, and note things about them."""
 
 from __future__ import annotations
 

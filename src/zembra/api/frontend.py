@@ -1,4 +1,4 @@
-"""The built front end: files compressed when it was built, and one page for all its own addresses."""
+"""Serve the built front end: compressed files, and one page for all client-side routes."""
 
 from __future__ import annotations
 

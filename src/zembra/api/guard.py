@@ -1,4 +1,4 @@
-"""Who may talk to the application: this machine, by a loopback name, or whoever has the key; from our own pages."""
+"""Decide who may use the API: this machine under a loopback name, or anybody with the key, from our own pages only."""
 
 from __future__ import annotations
 

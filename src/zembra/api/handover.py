@@ -1,4 +1,4 @@
-"""Handing over: the picture, the numbers, the account, and everything in one package."""
+"""Hand over files of a study: the picture, the numbers, the account, or one package of all."""
 
 from __future__ import annotations
 

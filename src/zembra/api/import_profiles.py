@@ -1,4 +1,4 @@
-"""Kept ways of reading."""
+"""List, keep and remove import profiles."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Files that come in: written beside the database while they come, and gone when they are read."""
+"""Stream uploads to temporary files beside the database, and delete them once they are read."""
 
 from __future__ import annotations
 

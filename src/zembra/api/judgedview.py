@@ -1,4 +1,4 @@
-"""Verdicts on candidates as data for a screen."""
+"""Turn verdicts on candidate projections into data for a screen."""
 
 from __future__ import annotations
 

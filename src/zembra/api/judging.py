@@ -1,4 +1,4 @@
-"""Judging a projection: by work whose first verdicts can be looked at, and kept for the revision."""
+"""Judge a projection in the background; the verdicts are kept with the revision."""
 
 from __future__ import annotations
 

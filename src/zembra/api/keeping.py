@@ -1,4 +1,4 @@
-"""Where everything is kept, how large it is, whether it is whole, and what may be let go."""
+"""Tell where data is kept, how large it is and whether it is intact, and delete what may go."""
 
 from __future__ import annotations
 

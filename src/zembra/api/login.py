@@ -1,4 +1,4 @@
-"""One key for whoever may use this Zembra: asked for once by the page, which has a session then."""
+"""Log in with one key: the page asks for it once and then holds a session."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Wrong keys: whoever tries several must wait, longer each time, and nobody else does."""
+"""Throttle wrong keys: whoever guesses waits longer each time, and nobody else does."""
 
 from __future__ import annotations
 

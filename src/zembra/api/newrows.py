@@ -1,4 +1,4 @@
-"""New rows of a study: what they would change, taking them in, and what was said before."""
+"""Preview new rows of a study, take them in, and list earlier projections."""
 
 from __future__ import annotations
 

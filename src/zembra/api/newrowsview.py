@@ -1,4 +1,4 @@
-"""What the screens of new rows show."""
+"""Turn new rows into data for their screens."""
 
 from __future__ import annotations
 

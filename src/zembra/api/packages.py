@@ -1,4 +1,4 @@
-"""Packages: studies that come back."""
+"""Open a package that was handed over as a study."""
 
 from __future__ import annotations
 

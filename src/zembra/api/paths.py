@@ -1,4 +1,4 @@
-"""What addresses are made of, and what stands in any text."""
+"""Path parameters, and the shape of names in requests."""
 
 from __future__ import annotations
 

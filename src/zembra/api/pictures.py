@@ -1,4 +1,4 @@
-"""The pictures of a study: how each is dressed and what it shows."""
+"""List, dress and draw the pictures of a study."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A picture with its sentences as data for a screen."""
+"""Turn a picture and its sentences into data for a screen."""
 
 from __future__ import annotations
 

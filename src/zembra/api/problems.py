@@ -1,4 +1,4 @@
-"""Every error as RFC 9457 problem details with a plain sentence. Nothing else ever leaves."""
+"""Answer every error with problem details (RFC 9457) and a plain sentence. No other error leaves the server."""
 
 from __future__ import annotations
 

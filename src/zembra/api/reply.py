@@ -1,4 +1,4 @@
-"""JSON answers from models."""
+"""Make JSON responses from models."""
 
 from __future__ import annotations
 

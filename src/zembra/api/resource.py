@@ -1,4 +1,4 @@
-"""A resource of the API: a blueprint whose addresses are described where the description is written, and nowhere else."""
+"""A blueprint of one resource, with its addresses described in one place."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sums of all series of a study."""
+"""Sum all series of a study by parts of their names."""
 
 from __future__ import annotations
 

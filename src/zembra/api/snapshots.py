@@ -1,4 +1,4 @@
-"""Snapshots: a picture, its numbers and its account as they were, and what has changed since."""
+"""Take snapshots of a picture with its numbers and account, and list what has changed since."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Studies: the list, the bench, edits with their revisions, undo and redo."""
+"""List studies, show the bench, and edit with revisions, undo and redo."""
 
 from __future__ import annotations
 

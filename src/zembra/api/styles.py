@@ -1,4 +1,4 @@
-"""House styles: kept from a picture, used for another one."""
+"""Keep house styles of pictures, and apply them to others."""
 
 from __future__ import annotations
 

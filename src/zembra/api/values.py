@@ -1,4 +1,4 @@
-"""The values table: all drawn lines side by side, a stretch of periods at a time."""
+"""The table of all drawn lines, one page of periods at a time."""
 
 from __future__ import annotations
 

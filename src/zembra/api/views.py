@@ -1,4 +1,4 @@
-"""Core and store objects to the models of answers."""
+"""Convert core and store objects to response models."""
 
 from __future__ import annotations
 

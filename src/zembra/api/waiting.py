@@ -1,4 +1,4 @@
-"""Answers to what takes its time: 200 with the answer, or 202 with the work that is under way, by its key.
+"""Answer a request that takes time: 200 with the result, or 202 with the key of the work in progress.
 
 Whoever got a key asks `/api/work/KEY` how far the work is, `/api/work/KEY/answer` for the answer and, where a part of
 it is worth looking at, `/api/work/KEY/so-far` for that.

@@ -1,4 +1,4 @@
-"""What a study watches, what that found, and the feed of news that says so."""
+"""The watches of a study, their findings, and the news feed."""
 
 from __future__ import annotations
 

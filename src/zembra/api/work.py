@@ -1,4 +1,4 @@
-"""Work in the background: how far it is, and stopping it."""
+"""Follow background work, and stop it."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""The commands of the command line, a module each; `zembra.cli` has their words."""
+"""The commands, one module each; `zembra.cli` parses their arguments."""

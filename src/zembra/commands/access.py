@@ -1,4 +1,4 @@
-"""Who may reach a server: this machine, or whoever has the key."""
+"""Decide who may reach a server: this machine, or anybody with the key."""
 
 from __future__ import annotations
 

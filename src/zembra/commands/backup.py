@@ -1,4 +1,4 @@
-"""zembra backup: the database copied into one file, checked, while it is in use."""
+"""zembra backup: copy the database into one checked file while it is in use."""
 
 from __future__ import annotations
 

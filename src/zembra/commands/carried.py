@@ -1,4 +1,4 @@
-"""What a command that carries a whole home says of what was not whole."""
+"""Report what an export or import had to leave out."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""zembra check: whether all that is kept is whole."""
+"""zembra check: verify that all data is intact."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a run changes of what an earlier one wrote, and how the projections of that did."""
+"""Compare a run with an earlier one, and score the earlier projections."""
 
 from __future__ import annotations
 

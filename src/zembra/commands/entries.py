@@ -1,4 +1,4 @@
-"""zembra entries: every kind of entry with its words."""
+"""zembra entries: list the entry kinds with their words."""
 
 from __future__ import annotations
 

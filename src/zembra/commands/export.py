@@ -1,4 +1,4 @@
-"""zembra export: everything that is kept, in one zip."""
+"""zembra export: write all data into one zip file."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""zembra feed: the simulated service of a port office, on this machine only, to try feeds with."""
+"""zembra feed: run the simulated feed service on this machine."""
 
 from __future__ import annotations
 

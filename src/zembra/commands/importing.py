@@ -1,4 +1,4 @@
-"""zembra import: what was exported, added to what is there."""
+"""zembra import: add an export to a home."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""zembra many: a ledger carried out on very many series, on the cores of this machine or on a cluster."""
+"""zembra many: run a ledger on very many series, on the cores of this machine or on a cluster."""
 
 from __future__ import annotations
 

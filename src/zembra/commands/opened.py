@@ -1,4 +1,4 @@
-"""The home of a command, opened."""
+"""Open the home that a command works on."""
 
 from __future__ import annotations
 

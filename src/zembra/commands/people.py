@@ -1,4 +1,4 @@
-"""zembra people: who shares the home, each with a key."""
+"""zembra people: manage who shares a home, each with a key."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Pictures on the command line: of a run, and of a study that is kept."""
+"""Draw pictures on the command line, of a run or of a kept study."""
 
 from __future__ import annotations
 

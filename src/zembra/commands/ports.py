@@ -1,4 +1,4 @@
-"""Whether somebody listens at a port."""
+"""Check whether a port is in use."""
 
 from __future__ import annotations
 

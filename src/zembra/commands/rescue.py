@@ -1,4 +1,4 @@
-"""zembra rescue: what can be read of a damaged home, into a new one."""
+"""zembra rescue: copy what can be read of a damaged home into a new one."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""zembra restore: a backup in the place of the database."""
+"""zembra restore: replace the database by a backup."""
 
 from __future__ import annotations
 

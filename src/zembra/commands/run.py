@@ -1,4 +1,4 @@
-"""zembra run: a ledger carried out on a file, without a server."""
+"""zembra run: run a ledger on a file, without a server."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""zembra serve and zembra demo: one server on a home, kept in order while it runs and closed whole when it stops."""
+"""zembra serve and zembra demo: run one server on a home, and shut it down cleanly."""
 
 from __future__ import annotations
 

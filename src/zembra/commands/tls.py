@@ -1,4 +1,4 @@
-"""TLS with a certificate of one's own, through nginx: it is started in front of the server, and ended with it.
+"""Serve TLS with your own certificate through nginx, which is started and stopped with the server.
 
 Handshakes that stall, renegotiation, old ciphers and slow clients are its trade.
 """

@@ -1,4 +1,4 @@
-"""zembra update: new rows of a kept study, looked at and taken in without a browser."""
+"""zembra update: fetch and take in new rows of a study without a browser."""
 
 from __future__ import annotations
 

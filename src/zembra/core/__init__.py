@@ -1,1 +1,1 @@
-"""The rules of the job and the arithmetic: no web, no database, no clock, no file paths."""
+"""Rules and arithmetic, without web, database, clock or file paths."""

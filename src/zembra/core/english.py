@@ -1,4 +1,4 @@
-"""Words of English sentences: counts, lists, articles, numbers and dates as they are spoken."""
+"""English words for counts, lists, articles, numbers and dates."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The one exception the core raises for input it will not take."""
+"""The exception for input that is refused."""
 
 from __future__ import annotations
 

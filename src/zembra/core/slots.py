@@ -1,4 +1,4 @@
-"""The editable words of a sentence, described for a screen."""
+"""Describe the editable words of a sentence for a screen."""
 
 from __future__ import annotations
 

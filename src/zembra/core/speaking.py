@@ -1,4 +1,4 @@
-"""Sentences as they are said: from a template to plain and editable pieces, numbers and articles agreeing."""
+"""Render sentences from templates, with agreeing numbers and articles."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How the demo studies' pictures are dressed."""
+"""The dress of the demo studies' pictures."""
 
 from __future__ import annotations
 

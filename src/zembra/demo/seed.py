@@ -1,4 +1,4 @@
-"""Putting the demo studies into a database."""
+"""Create the demo studies in a database."""
 
 from __future__ import annotations
 

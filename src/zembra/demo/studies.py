@@ -1,4 +1,4 @@
-"""The demo studies: which file each is made of, and what is done with it."""
+"""The demo studies: their files and their entries."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What notebooks and scripts see of Zembra: `import zembra` has all of it."""
+"""The Python interface for notebooks and scripts."""

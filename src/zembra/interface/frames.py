@@ -1,4 +1,4 @@
-"""Frames of other libraries, as the bytes of a file that is read like any other; and evidence as frames."""
+"""Convert data frames of other libraries to files, and evidence to data frames."""
 
 from __future__ import annotations
 

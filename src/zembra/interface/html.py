@@ -1,4 +1,4 @@
-"""Texts as notebooks show them."""
+"""Render texts as HTML for notebooks."""
 
 from __future__ import annotations
 

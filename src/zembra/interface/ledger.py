@@ -1,4 +1,4 @@
-"""A ledger for notebooks and scripts: of entries, of a file, of a text."""
+"""A ledger for notebooks and scripts: of entries, from a file, from a text."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reading a file or a frame, and answering what it leaves open."""
+"""Read a file or a data frame, and answer its questions."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Running a ledger on a reading, and what comes of it."""
+"""Run a ledger on a reading."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A study that was handed over whole, opened."""
+"""Open a study that was handed over as a package."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The window of averages and bands, as it is written by hand."""
+"""`Window` as it is written by hand, with positional arguments."""
 
 from __future__ import annotations
 

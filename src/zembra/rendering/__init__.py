@@ -1,1 +1,1 @@
-"""Pictures without a browser: the drawing of the screen in an embedded engine, as SVG, PNG and PDF."""
+"""Draw pictures without a browser, as SVG, PNG and PDF."""

@@ -1,4 +1,4 @@
-"""The account as a PDF of a page or two: the picture, what was done, and how the projection did."""
+"""Typeset the account as a PDF of one or two pages."""
 
 from __future__ import annotations
 

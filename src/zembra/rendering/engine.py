@@ -1,4 +1,4 @@
-"""The drawing in an embedded V8: figure in, SVG out. The bundle is made from the modules that the picture room draws with.
+"""Draw figures in an embedded V8: figure in, SVG out.
 
 To be used in a process that may end, by one thread: on some processors the engine crashes when another one closes it.
 """

@@ -1,4 +1,4 @@
-"""The packages that draw, rasterise and typeset pictures: they come with the extra `pictures`, as numbers need none of them."""
+"""Check that the packages of the extra `pictures` are installed."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A dressed picture as a file of one of the forms that are handed over."""
+"""Write a dressed picture as SVG, PNG or PDF."""
 
 from __future__ import annotations
 

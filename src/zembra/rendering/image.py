@@ -1,4 +1,4 @@
-"""An SVG as PNG, and as a PDF page of its size."""
+"""Convert SVG to PNG and PDF."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Pictures in a process of their own, warm for many: what draws and what typesets is written in other languages, and may crash, hang or
-grow. That costs the picture."""
+"""Draw pictures in a warm child process: native code may crash, hang or grow, and then only that picture fails."""
 
 from __future__ import annotations
 

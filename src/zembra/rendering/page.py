@@ -1,5 +1,5 @@
-"""A picture as one HTML page that opens without Zembra and asks for nothing: values under the pointer, a window that is dragged, the
-numbers, and the account."""
+"""Write a picture as one self-contained HTML page, with values under the pointer, a draggable window, the numbers and
+the account."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Imported by a child that draws: the engine begins there, in the thread that will draw with it."""
+"""Imported by the child that draws: starts the engine in the thread that uses it."""
 
 from zembra.rendering.engine import warm_up
 

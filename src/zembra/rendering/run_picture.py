@@ -1,4 +1,4 @@
-"""A picture of a run."""
+"""Draw the picture of a run."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What the application does, without HTTP: reading files, opening studies and running them, judging, handing over."""
+"""The application without HTTP: read files, open and run studies, judge, hand over."""

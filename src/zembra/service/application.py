@@ -1,4 +1,4 @@
-"""The application: the home it works on, and what its parts share."""
+"""The application: the home it works on, and shared services."""
 
 from __future__ import annotations
 

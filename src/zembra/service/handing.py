@@ -1,4 +1,4 @@
-"""What is handed over of a study, file by file."""
+"""Make the files that a study is handed over as."""
 
 from __future__ import annotations
 

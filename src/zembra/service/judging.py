@@ -1,4 +1,4 @@
-"""Judging a projection: candidates on held-back periods, each in a process of its own, and every series at a glance."""
+"""Judge projections: backtest candidates in child processes, or all series quickly."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Bringing new rows into a study: what they would change, and taking them in."""
+"""Preview new rows of a study, and take them in."""
 
 from __future__ import annotations
 

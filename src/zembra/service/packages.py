@@ -1,4 +1,4 @@
-"""Studies that were handed over whole, brought back."""
+"""Open packages as studies."""
 
 from __future__ import annotations
 

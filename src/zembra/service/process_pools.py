@@ -1,4 +1,4 @@
-"""The child processes of the application: what they are for, how many of each there may be, what they have imported."""
+"""The child-process pools of the application: purposes, sizes, imports."""
 
 from __future__ import annotations
 

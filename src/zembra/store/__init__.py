@@ -1,1 +1,1 @@
-"""What is kept: datasets, studies and their revisions, in one SQLite file."""
+"""Storage of datasets, studies and revisions in one SQLite file."""

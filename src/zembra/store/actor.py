@@ -1,4 +1,4 @@
-"""Who asks, and whether they only look: as it is known where a request is answered, and in the work that it begins."""
+"""The current user, and whether they may only read, as context variables."""
 
 from __future__ import annotations
 

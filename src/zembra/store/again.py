@@ -1,4 +1,4 @@
-"""When something that failed is tried again."""
+"""Compute when a failed action is retried."""
 
 from __future__ import annotations
 

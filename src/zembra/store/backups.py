@@ -1,4 +1,4 @@
-"""Copies of the database: made while it is in use, checked before they count, and put back."""
+"""Back up the database while it is in use, check backups, and restore them."""
 
 from __future__ import annotations
 

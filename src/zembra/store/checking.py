@@ -1,4 +1,4 @@
-"""Looking whether all that is kept is whole: the database, the received files, every revision and what stands beside."""
+"""Check that all data is intact: the database, files, revisions, and what lies beside."""
 
 from __future__ import annotations
 

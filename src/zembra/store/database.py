@@ -1,4 +1,4 @@
-"""Opening the database file: looked at first, migrated at start, WAL mode, durable commits; closed into one file."""
+"""Open the database: check it, migrate it, use WAL mode with durable commits, and close it into one file."""
 
 from __future__ import annotations
 

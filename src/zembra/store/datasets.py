@@ -1,4 +1,4 @@
-"""Datasets in the store."""
+"""Store datasets."""
 
 from __future__ import annotations
 

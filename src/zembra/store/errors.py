@@ -1,4 +1,4 @@
-"""What the store raises."""
+"""Errors of the store."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Feeds in the store."""
+"""Store feeds."""
 
 from __future__ import annotations
 

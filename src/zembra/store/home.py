@@ -1,4 +1,4 @@
-"""The folder that Zembra keeps everything in: whose it is, what lies in it, and that one server at a time works on it."""
+"""The folder that holds all data: its owner, its contents, and the lock for one server."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is done while a server runs: a backup a day, an end to what was removed long ago, a small log, space given back."""
+"""Housekeeping of a running server: daily backups, purging, checkpoints, vacuum."""
 
 from __future__ import annotations
 

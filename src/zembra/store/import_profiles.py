@@ -1,4 +1,4 @@
-"""Ways of reading that are kept for the next file like this one."""
+"""Store import profiles for files of the same kind."""
 
 from __future__ import annotations
 

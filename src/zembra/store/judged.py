@@ -1,4 +1,4 @@
-"""What judging gave, kept for the study: worked out once, there after the server was started anew."""
+"""Cache judging results of studies, across restarts."""
 
 from __future__ import annotations
 

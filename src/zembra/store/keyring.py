@@ -1,4 +1,4 @@
-"""Keys of feeds, in a file of their own beside the database: no backup, export or study holds them."""
+"""Keys of feeds in a file beside the database: no backup, export or study holds them."""
 
 from __future__ import annotations
 

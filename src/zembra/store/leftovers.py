@@ -1,4 +1,4 @@
-"""What kills left behind in a home: files that were being written, or had come in and were never read."""
+"""Remove what killed processes left in a home."""
 
 from __future__ import annotations
 

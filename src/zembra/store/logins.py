@@ -1,4 +1,4 @@
-"""Sessions of browsers that came in with the key: random, kept as digests, listed and ended."""
+"""Store browser sessions: random tokens, kept as digests."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A mark beside the database: how often something was kept in it, so that it is noticed when some of that is gone.
+"""A commit counter beside the database, to notice lost commits.
 
 A database whose log was cut, or that was moved away from its log, is whole and old: nothing inside it could tell. The mark is
 written after each commit, before that is confirmed; what ends the process loses neither. It is not waited for on the disk: after

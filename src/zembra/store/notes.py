@@ -1,4 +1,4 @@
-"""What was noted of periods: kept a step at a time, undone and redone apart from the ledger's revisions."""
+"""Store notes on periods, with an undo history of their own."""
 
 from __future__ import annotations
 

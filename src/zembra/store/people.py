@@ -1,4 +1,4 @@
-"""The people of a small team who share one home: each has a key, and may change things or only look."""
+"""Store the people who share a home, each with a key and rights."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Looking at a home that may only be read: on a copy of its database, which goes afterwards."""
+"""Read a read-only home through a temporary copy of its database."""
 
 from __future__ import annotations
 

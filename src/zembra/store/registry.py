@@ -1,4 +1,4 @@
-"""Every table of the database, and what becomes of it: the one list that seals, checks, exports and removals go by.
+"""The registry of all tables: seals, checks, exports and removals go by it.
 
 SEALED: kept; each row has a seal, and how many rows there are is counted. REBUILT: worked out again where it is missing or does not fit.
 FORGOTTEN: begun anew.

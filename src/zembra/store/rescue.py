@@ -1,4 +1,4 @@
-"""What can still be read of a damaged home, taken into a new one. The damaged one is only read."""
+"""Copy what can be read of a damaged home into a new one."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Notes that lie beside what they are of, as JSON with a digest: one that was changed is none."""
+"""JSON files with a digest, so that a changed one is rejected."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Seals: a digest of every kept row, so that a changed byte is noticed. Those of revisions are chained.
+"""Seal every kept row with a digest, so that a changed byte is noticed. Seals of revisions are chained.
 
 A seal is made of what lies in the database, column by column, and not of what Python makes of it: it can be looked at
 where a row cannot be read any more.

@@ -1,4 +1,4 @@
-"""Snapshots in the store: written once, read, taken off the list."""
+"""Store snapshots."""
 
 from __future__ import annotations
 

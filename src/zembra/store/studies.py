@@ -1,4 +1,4 @@
-"""Studies and their revisions in the store.
+"""Store studies and their revisions.
 
 Revisions are only ever added. Undo and redo move the study's head along them, so they reach back to
 the first revision and survive a restart.

@@ -1,4 +1,4 @@
-"""House styles in the store."""
+"""Store house styles."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the list of studies says of each, kept with the revision it was said of."""
+"""Cache summaries of studies with their revision."""
 
 from __future__ import annotations
 

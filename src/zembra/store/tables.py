@@ -1,4 +1,4 @@
-"""The tables, as SQLModel classes. Alembic migrations in `migrations` create and change them.
+"""The tables as SQLModel classes. Alembic migrations in `migrations` create and change them.
 
 seal: a digest of the row, made by `zembra.store.seals` whenever it is written.
 """

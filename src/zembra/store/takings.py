@@ -1,4 +1,4 @@
-"""What studies took in, and projections as they were told, in the store."""
+"""Store rows taken in, and issued projections."""
 
 from __future__ import annotations
 

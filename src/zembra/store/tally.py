@@ -1,5 +1,4 @@
-"""How many rows of each sealed table Zembra keeps: counted whenever its own connections write, so that rows that went missing otherwise
-are missed."""
+"""Count the rows of sealed tables with triggers, so that rows deleted by other programs are noticed."""
 
 from __future__ import annotations
 

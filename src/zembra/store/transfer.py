@@ -1,4 +1,4 @@
-"""Everything that is kept, carried into another home: one zip of JSON and of files as they are.
+"""Export all data to a zip of JSON and files, and import it into another home.
 
 docs/reliability.md describes the form. A newer Zembra reads it; an older one says that it cannot.
 """

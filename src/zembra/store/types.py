@@ -1,4 +1,4 @@
-"""Moments and days as they lie in the database, read so that one which is none hurts only what it belongs to."""
+"""Column types for moments and days; an unreadable one spoils only its own row."""
 
 from __future__ import annotations
 

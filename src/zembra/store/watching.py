@@ -1,4 +1,4 @@
-"""Watches in the store: their words, what they found, and who was told of it."""
+"""Store watches, findings and notifications."""
 
 from __future__ import annotations
 

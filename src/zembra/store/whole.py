@@ -1,4 +1,4 @@
-"""Files that are there whole or not at all."""
+"""Write files atomically."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""A queue of work and its executors: in this process, in child processes, on a cluster."""
+"""A queue of work and its executors: in process, in child processes, on a cluster."""

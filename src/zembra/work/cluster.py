@@ -1,4 +1,4 @@
-"""Tasks on a cluster of Dask, whose workers see the same files as this machine."""
+"""Run tasks on a Dask cluster whose workers see the same files."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Why a child process ended before it was done, as a sentence."""
+"""Explain why a child process ended early."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What carries out a function over many tasks: here, in child processes, later on other machines."""
+"""Run a function over many tasks."""
 
 from __future__ import annotations
 

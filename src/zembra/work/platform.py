@@ -1,4 +1,4 @@
-"""What only some systems have, behind names that all can call: limits of memory, many open files, forking from a ready process.
+"""Platform-specific calls behind one interface: memory limits, open files, forking from a ready process.
 
 Zembra is made for Linux and tested there. Where the system has no such limits a child may take what memory it wants, and a child that
 is not forked begins slower; docs/settings.md says so.

@@ -1,4 +1,4 @@
-"""The slow imports of heavy entries, made once in the process that workers are forked from."""
+"""Slow imports, made once in the process that workers are forked from."""
 
 import pandas as pd
 from scipy import optimize, signal, special

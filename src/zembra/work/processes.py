@@ -1,4 +1,4 @@
-"""Tasks in child processes: so many at a time, with limits, ended at once when nobody waits for them any more.
+"""Run tasks in child processes, bounded in number, memory and time, and stopped when nobody waits.
 
 A file can ask for any amount of memory while it is read, and a reader written in another language can end its process. Here
 that is a sentence, and nothing else ends.

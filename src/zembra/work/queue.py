@@ -1,5 +1,5 @@
-"""A queue of work, known by keys: what is asked for twice is done once; with progress, cancelling and a bound. Results
-outlive the page that asked for them."""
+"""A queue of work by key: the same request is done once, with progress and cancellation. Results outlive the page that
+asked."""
 
 from __future__ import annotations
 

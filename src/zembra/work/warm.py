@@ -1,4 +1,4 @@
-"""Children that are kept warm: each carries out one call after the other, and is replaced when one of them ends it.
+"""Warm child processes: each serves one call after another, and is replaced when a call kills it.
 
 They are begun by name (`python -m zembra.work.warmchild`), not by forking, so that any program can have them: one that has threads, and
 one whose main module must not run once more. What they import stays theirs.

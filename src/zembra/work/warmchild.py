@@ -1,4 +1,4 @@
-"""The child's side of WarmChildren. It may die at any point; the parent sees its answers end."""
+"""The child's side of WarmChildren. It may die at any point; the parent sees the pipe close."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What is asked and answered, a module a resource."""
+"""Request and response models, one module a resource."""

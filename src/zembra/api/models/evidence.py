@@ -1,4 +1,4 @@
-"""What an entry tells of what it found."""
+"""Evidence of an entry."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was understood of a file."""
+"""How a file was read."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What went wrong, as RFC 9457 has it."""
+"""Problem details (RFC 9457)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""All lines side by side."""
+"""The table of all lines, side by side."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Work that is under way."""
+"""Background work in progress."""
 
 from __future__ import annotations
 

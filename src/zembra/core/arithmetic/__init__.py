@@ -1,1 +1,1 @@
-"""The arithmetic of entries, on plain arrays: an idea a module."""
+"""Arithmetic on plain arrays, one topic a module."""

@@ -1,4 +1,4 @@
-"""Names for the array types the core passes around."""
+"""Aliases of array types."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""How much a series is like itself some places on. Not the library's: its import takes a second, on a way where somebody
-waits; the tests hold both against it."""
+"""Autocorrelation and the Ljung-Box test. Our own, as importing the library takes a second while a user waits; the tests
+compare both."""
 
 from __future__ import annotations
 

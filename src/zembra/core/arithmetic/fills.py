@@ -1,4 +1,4 @@
-"""What can be put where nothing was measured. Each function is pure; NaN is a period without a number.
+"""Fill missing values. Each function is pure; NaN is a missing value.
 
 Only gaps between two numbers are ever filled: `inner_gaps` says which.
 """

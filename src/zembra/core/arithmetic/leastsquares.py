@@ -1,4 +1,4 @@
-"""Ordinary least squares by orthogonal triangles (QR), refined in longer arithmetic.
+"""Ordinary least squares by QR decomposition, refined in extended precision.
 
 The refinement is that of the augmented system of coefficients and residuals together (Björck, 1967), which holds
 where the residuals are large too. Our own: no installable library holds all certified digits of NIST's hardest sets.

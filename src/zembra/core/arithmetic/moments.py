@@ -1,4 +1,4 @@
-"""Sums and moments of the numbers in each window, blanks passed over.
+"""Sums and moments over windows, skipping missing values.
 
 They are put together from those of powers of two places, by merging only: nothing is ever taken away from a running
 total, so that a huge value spoils no window it is not in. Our own: the libraries' running sums lose digits behind

@@ -1,4 +1,4 @@
-"""Which values stand out, by seven rules. Each is a pure function of values with NaN for none.
+"""Seven outlier rules. Each is a pure function of values, with NaN for missing ones.
 
 A rule judges the values as they stand; setting one aside never changes what is thought of another.
 """

@@ -1,5 +1,5 @@
-"""Ordinary least squares through a straight line, in closed form: for the figures beside every entry, at every edit. The
-trend line that an analyst reads is `trends.straight`, which holds the certified digits and has errors."""
+"""Simple linear regression in closed form, for the figures beside every entry. The trend line that an analyst reads is
+`trends.straight`, which holds the certified digits and has standard errors."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is taken over a moving window, blanks passed over: means, sums, order statistics, spreads."""
+"""Rolling statistics, skipping missing values: means, sums, order statistics, spreads."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Whether values go by their place in a season."""
+"""Test whether values have a season."""
 
 from __future__ import annotations
 

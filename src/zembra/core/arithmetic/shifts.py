@@ -1,4 +1,4 @@
-"""Level shifts: where they are, how large, and how sure.
+"""Find level shifts: where they are, how large, and how sure.
 
 A season and a yearly wave are taken off, breaks are proposed by a kernel change-point search (ruptures), and each is
 tested against its neighbourhood: a straight line with a step, its error widened for

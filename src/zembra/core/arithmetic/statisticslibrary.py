@@ -1,4 +1,4 @@
-"""Calling the statistics library so that what it warns its programmers of reaches nobody's console."""
+"""Call statsmodels without its warnings for programmers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Arithmetic that makes a measure out of others. NaN is a blank, and arithmetic on a blank is a blank."""
+"""Derive one measure from others. NaN is a missing value, and arithmetic on it gives NaN."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Lines through a series: their coefficients, how well they fit, and where they run.
+"""Fit trend lines: coefficients, goodness of fit, and values at any place.
 
 A `TrendLine` is what every form gives: a function of x with what is known of its errors.
 """

@@ -1,4 +1,4 @@
-"""The window of each point of a line: from a place to a place, cut at the ends and where things start afresh."""
+"""Compute window bounds for each point of a line, cut at its ends and at level shifts."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What Zembra asks about a file: where it can be read in two ways that give different numbers."""
+"""Questions about a file that can be read in two ways with different numbers."""

@@ -1,4 +1,4 @@
-"""All questions about a file, and closing them."""
+"""Ask all questions about a file, and close them."""
 
 from __future__ import annotations
 

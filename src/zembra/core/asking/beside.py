@@ -1,4 +1,4 @@
-"""Doubts about what stands beside numbers, and about cells of a column of numbers that are none."""
+"""Ask about text beside numbers, and about cells that hold no number."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The census: what came in, counted, with the rows behind each number."""
+"""Count what came in, with the rows behind each count."""
 
 from __future__ import annotations
 

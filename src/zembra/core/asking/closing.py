@@ -1,4 +1,4 @@
-"""Closing a question about a file: what it is read as then."""
+"""Apply an answer to how a file is read."""
 
 from __future__ import annotations
 

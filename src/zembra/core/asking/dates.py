@@ -1,4 +1,4 @@
-"""Doubts about the dates: two readings, several columns, rows without one, clocks that change."""
+"""Ask about dates: ambiguous order, several date columns, rows without a date, clock changes."""
 
 from __future__ import annotations
 

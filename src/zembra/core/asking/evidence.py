@@ -1,4 +1,4 @@
-"""What a guard looks at: the file as read and the line that would begin."""
+"""What the questions look at: the file as read, and the lines it would give."""
 
 from __future__ import annotations
 

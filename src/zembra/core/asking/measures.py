@@ -1,4 +1,4 @@
-"""Doubts about the numbers: what is measured, how numbers are written, values that stand for none."""
+"""Ask about measures: what is measured, how numbers are written, sentinel values."""
 
 from __future__ import annotations
 

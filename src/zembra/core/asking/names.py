@@ -1,4 +1,4 @@
-"""Doubts about the names of series: some that differ in nothing but capitals, spaces and dashes."""
+"""Ask about names of series that differ only in case, spaces or dashes."""
 
 from __future__ import annotations
 

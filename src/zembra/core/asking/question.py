@@ -1,4 +1,4 @@
-"""A question about a file, its answers, and what closing one does."""
+"""A question about a file, its answers, and the effect of each."""
 
 from __future__ import annotations
 

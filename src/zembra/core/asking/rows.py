@@ -1,4 +1,4 @@
-"""Doubts about rows: several for one period and series, most periods missing, events or not."""
+"""Ask about rows: duplicates, mostly missing periods, events or not."""
 
 from __future__ import annotations
 

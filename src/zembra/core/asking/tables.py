@@ -1,4 +1,4 @@
-"""Doubts about the table: other sheets that hold one too, and other tables under it."""
+"""Ask about other tables in the file: on other sheets, or further down."""
 
 from __future__ import annotations
 

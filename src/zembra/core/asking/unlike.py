@@ -1,4 +1,4 @@
-"""Doubts about what is not measured like the rest: a series that is the sum of the others, rows of a plan or a forecast."""
+"""Ask about rows and series unlike the rest: totals, plans, forecasts."""
 
 from __future__ import annotations
 

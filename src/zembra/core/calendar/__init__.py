@@ -1,1 +1,1 @@
-"""Grains, periods and the completing of a series to its calendar."""
+"""Grains, periods, and series completed to a calendar."""

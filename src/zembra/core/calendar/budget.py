@@ -1,4 +1,4 @@
-"""How much a run may hold. What would hold more is refused before it is made, with what would be needed."""
+"""Refuse runs that would hold more than a budget, before any memory is used."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Closed days: public holidays of a country or of a part of it, by the holidays package."""
+"""Public holidays as closed days, by the holidays package."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Moving a line to a coarser grain: which periods go together, and how much of each is covered."""
+"""Aggregate a line to a coarser grain, and tell how much of each period is covered."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Putting observations on a calendar: one point per expected period, with what was received."""
+"""Complete a series to its calendar: one point for each expected period."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Moving a line to a finer grain: each value at its own period, nothing between two of them yet."""
+"""Put a line on a finer grain, each value at its own period."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A grain is the size of one period; a period is an integer, counted from 1970, on a grain.
+"""A grain is the length of one period; a period is an integer, counted from 1970.
 
 Periods are integers so that "the next period", "28 periods back" and "the same period a season
 before" are plain arithmetic whatever the calendar does with months, leap days and clock changes.

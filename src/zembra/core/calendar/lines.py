@@ -1,4 +1,4 @@
-"""The condition of every point: what was received, what it is now, and which entry made it so."""
+"""Lines: values with the condition of every point, and the entry that made it so."""
 
 from __future__ import annotations
 

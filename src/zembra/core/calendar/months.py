@@ -1,4 +1,4 @@
-"""Units of the calendar, and moments moved by days, weeks, months, quarters and years."""
+"""Calendar units, and moments shifted by them."""
 
 from __future__ import annotations
 

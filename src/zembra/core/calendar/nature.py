@@ -1,4 +1,4 @@
-"""What a measure is by its name, unit and numbers, and so what rows of one period become."""
+"""Guess from name, unit and numbers what a measure is, and how its rows combine."""
 
 from __future__ import annotations
 

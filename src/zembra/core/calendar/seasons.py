@@ -1,4 +1,4 @@
-"""Seasons by the calendar's own place: a holiday, or a weekday that is never expected, shifts no pattern."""
+"""Lay a line out by expected periods, so that closed days do not shift its season."""
 
 from __future__ import annotations
 

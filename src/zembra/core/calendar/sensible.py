@@ -1,4 +1,4 @@
-"""A grain that a table's dates can sensibly be put on."""
+"""Choose a sensible grain for the dates of a table."""
 
 from __future__ import annotations
 

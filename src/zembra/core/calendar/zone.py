@@ -1,4 +1,4 @@
-"""Clocks that change within a year: standard time, as moments are kept, to what the clock shows."""
+"""Convert between stored moments and the local clock of a zone."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""How a picture is dressed: a sentence each for the page, every line, the scales, time and the notes."""
+"""How a picture is dressed: a sentence each for page, lines, scales, time and notes."""

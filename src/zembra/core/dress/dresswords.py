@@ -1,4 +1,4 @@
-"""The choices that a picture's sentences are made of."""
+"""Choices in the sentences of a picture."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How numbers, dates and Zembra's own words of a picture are written for its reader. English is as Zembra writes everywhere."""
+"""Write numbers, dates and fixed texts of a picture in the reader's language."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The dress of a figure as data for the drawing."""
+"""The resolved look of a figure, as data for the drawing."""
 
 from __future__ import annotations
 

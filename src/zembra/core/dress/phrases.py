@@ -1,4 +1,4 @@
-"""What Zembra itself writes in a picture, by language: the words of the key, and a few sentences. A house style can say them otherwise.
+"""Translations of the fixed texts in a picture. A house style can override them.
 
 Keys are the English words; a language that is not here keeps these. `{n}` and the like stand for what is filled in.
 """

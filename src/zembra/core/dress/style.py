@@ -1,4 +1,4 @@
-"""A house style: a picture's dress kept for other studies."""
+"""A house style: the dress of a picture, kept for other studies."""
 
 from __future__ import annotations
 

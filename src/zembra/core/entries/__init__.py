@@ -1,4 +1,4 @@
-"""The entry kinds, one module each, in a folder a group. Importing this package registers them all."""
+"""The entry kinds, one module each, a folder a family. Importing this package registers them."""
 
 from importlib import import_module
 from pkgutil import walk_packages

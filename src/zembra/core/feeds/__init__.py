@@ -1,1 +1,1 @@
-"""Where a study's new rows come from by themselves: an address, a folder, a database."""
+"""Where a study gets new rows: an address, a folder, a database."""

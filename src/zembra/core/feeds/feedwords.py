@@ -1,4 +1,4 @@
-"""The sentence of a feed: where a study looks for new rows, how often, and what becomes of them."""
+"""The sentence of a feed: its source, how often it is fetched, and what happens to new rows."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The one reading of an address of the web: what is checked is what is connected to."""
+"""Parse web addresses once, so that the address that is checked is the one connected to."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What is drawn, independent of any drawing library."""
+"""The description of a figure, independent of any drawing library."""

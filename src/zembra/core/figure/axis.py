@@ -1,4 +1,4 @@
-"""How far the time axis reaches, and which stretch of it is shown at first."""
+"""Compute the extent of the time axis, and the part shown at first."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A run's result to the description of a figure."""
+"""Build the description of a figure from a run."""
 
 from __future__ import annotations
 

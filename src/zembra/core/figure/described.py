@@ -1,4 +1,4 @@
-"""A picture in words: what is shown, from when to when, and what is estimated or projected."""
+"""Describe a picture in words, for people who cannot see it."""
 
 from __future__ import annotations
 

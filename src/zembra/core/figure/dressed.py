@@ -1,4 +1,4 @@
-"""A figure in the dress of a picture: all that the drawing needs, resolved."""
+"""Apply the dress of a picture to a figure."""
 
 from __future__ import annotations
 

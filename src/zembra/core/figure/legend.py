@@ -1,4 +1,4 @@
-"""The conditions of points as they are drawn: one letter, one word, one texture each, defined once."""
+"""Signs of conditions: a letter, a word and a texture each."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The lines of a figure as a picture speaks of them: which there are, what each is called, how each usually looks."""
+"""List the lines of a figure for its dress: name, role and usual look."""
 
 from __future__ import annotations
 

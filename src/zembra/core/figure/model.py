@@ -1,4 +1,4 @@
-"""The description of a figure. A drawing needs nothing else, and a screen and a renderer share it."""
+"""The data of a figure. Screen and renderer draw the same."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Lines drawn on each other, and lines made to end together."""
+"""Stack lines, and align where they end."""
 
 from __future__ import annotations
 

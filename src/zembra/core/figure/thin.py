@@ -1,4 +1,4 @@
-"""Leaving out points that a chart cannot show, and none that it can: every stretch keeps its extremes."""
+"""Thin out points for a chart, keeping the extremes of every stretch."""
 
 from __future__ import annotations
 

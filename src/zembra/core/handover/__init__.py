@@ -1,1 +1,1 @@
-"""Tables, notes and packages that leave the study."""
+"""Tables, notes and packages that a study is handed over as."""

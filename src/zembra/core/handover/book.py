@@ -1,4 +1,4 @@
-"""A workbook that is being written: true dates and numbers, and no cell that a spreadsheet would run."""
+"""Write a workbook with true dates and numbers, and no cell that could run as a formula."""
 
 from __future__ import annotations
 

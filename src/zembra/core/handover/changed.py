@@ -1,4 +1,4 @@
-"""What changed between frozen numbers and those of now, period by period."""
+"""Compare frozen numbers with current ones, period by period."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The axes of a native chart: from where to where, in which steps, and how their numbers and dates are written."""
+"""Compute the axes of a native chart: range, steps, number and date formats."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A sheet of a workbook with a native chart, and the numbers that it draws beside it."""
+"""Write the sheet of a native chart with its numbers."""
 
 from __future__ import annotations
 

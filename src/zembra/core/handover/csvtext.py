@@ -1,4 +1,4 @@
-"""Writing CSV that a spreadsheet opens as numbers and text, never as formulas."""
+"""Write CSV that spreadsheets read as text and numbers, never as formulas."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Points and lines as tables with numbers: the columns of points.csv and lines.csv, made column by column."""
+"""Points and lines as data frames, with the columns of points.csv and lines.csv."""
 
 from __future__ import annotations
 

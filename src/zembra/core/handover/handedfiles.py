@@ -1,4 +1,4 @@
-"""The files that a study can be handed over as: their names, and what each is for."""
+"""The files that a study can be handed over as, with their purposes."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""A dressed figure as the chart of an office suite: a column of numbers a line, which can be edited there. Gaps stay gaps; what was not
-measured is a column of its own, to be dashed; limits are edges that are put upon each other; what such a chart has no place for is said."""
+"""Turn a dressed figure into the editable chart of an office suite. Each line is a column of numbers. Gaps stay gaps,
+estimates are dashed columns of their own, limits are stacked edges, and what such a chart cannot show is told."""
 
 from __future__ import annotations
 

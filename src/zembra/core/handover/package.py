@@ -1,4 +1,4 @@
-"""Everything of a study in one file: an open data package, from which another Zembra makes the same study."""
+"""Pack a study into one open data package, from which another Zembra rebuilds it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""report.json and the method note: the account of what was done."""
+"""Write report.json and the method note."""
 
 from __future__ import annotations
 

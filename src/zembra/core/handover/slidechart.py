@@ -1,4 +1,4 @@
-"""The native chart of a slide: lines, scales and limits as they were dressed."""
+"""Dress the native chart of a slide: lines, scales and limits."""
 
 from __future__ import annotations
 

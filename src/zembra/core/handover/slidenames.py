@@ -1,4 +1,4 @@
-"""Where the names of lines stand beside the chart of a slide."""
+"""Place the names of lines beside the chart of a slide."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Slides: a native chart that can be edited where it is shown, or the picture as an image."""
+"""Make slides: an editable native chart, or the picture as an image."""
 
 from __future__ import annotations
 

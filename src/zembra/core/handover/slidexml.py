@@ -1,4 +1,4 @@
-"""What python-pptx does not say of a chart, as elements of its XML."""
+"""Chart features that python-pptx lacks, written as XML."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""points.csv and lines.csv of the headless contract."""
+"""Write points.csv and lines.csv."""
 
 from __future__ import annotations
 

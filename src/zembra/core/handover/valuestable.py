@@ -1,4 +1,4 @@
-"""All drawn lines side by side: a row a period, a column a line."""
+"""Tabulate all drawn lines side by side, a row a period."""
 
 from __future__ import annotations
 

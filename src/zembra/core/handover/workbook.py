@@ -1,4 +1,4 @@
-"""Workbooks to hand over: true dates and numbers, and no cell that a spreadsheet would run."""
+"""Make the workbooks that a study is handed over as."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""From bytes to a text table, to how it was read, to observations."""
+"""Read files: bytes to a table of texts, how it is read, observations."""

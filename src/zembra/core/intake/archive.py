@@ -1,4 +1,4 @@
-"""A zip archive of several tables, which are offered like sheets."""
+"""Read a zip archive of tables, offered like sheets."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How much a foreign file may ask for, told before it is given."""
+"""Limits on what a file from elsewhere may take, checked beforehand."""
 
 from __future__ import annotations
 

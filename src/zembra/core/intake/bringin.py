@@ -1,4 +1,4 @@
-"""The whole way from a file's bytes to observations."""
+"""Read a file all the way from bytes to observations."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Clocks that change: wall-clock moments and offsets to moments that never repeat or jump.
+"""Convert local times and offsets to moments that never repeat or jump.
 
 A moment is kept on the standard time of its place all year round, which is UTC and a fixed distance.
 What the clock on the wall showed is kept beside it, since a day is a day of the wall's clock.

@@ -1,4 +1,4 @@
-"""Parquet and Arrow to columns of text cells."""
+"""Read Parquet and Arrow files as columns of texts."""
 
 from __future__ import annotations
 

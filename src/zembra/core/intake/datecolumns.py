@@ -1,4 +1,4 @@
-"""Which columns of a table hold its dates, and how they are written."""
+"""Find the date columns of a table, and their format."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How dates are written: the forms, and the pattern of each."""
+"""The date formats, with a pattern for each."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Dates whose year, month, day or time stand in columns of their own."""
+"""Join year, month, day and time from columns of their own."""
 
 from __future__ import annotations
 

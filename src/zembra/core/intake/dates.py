@@ -1,5 +1,5 @@
-"""Reading dates: the moments that texts name, and which forms a column of texts fits. Our own: a parser that guesses cell by
-cell reads one column in two ways; here a form is chosen for a column, or asked."""
+"""Parse dates. A format is chosen for a whole column, or asked for; libraries that guess cell by cell read one column in
+two ways."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which decimal mark the numbers of a table are written with: for each column the only one that reads it, or what decides."""
+"""Decide the decimal mark of a table."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Bytes to text: which encoding a received text file is in."""
+"""Detect the encoding of a text file, and decode it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Delimited text (commas, semicolons, tabs, pipes) to rows and cells."""
+"""Read delimited text: commas, semicolons, tabs, pipes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Guessing how a file is to be read. Every guess is a word the analyst can change."""
+"""Guess how a file is read. An analyst can change every guess."""
 
 from __future__ import annotations
 

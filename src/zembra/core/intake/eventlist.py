@@ -1,4 +1,4 @@
-"""A list of events as text: one a line, as date, until, name, or as date, name."""
+"""Parse a list of events: date, until, name, or date, name."""
 
 from __future__ import annotations
 

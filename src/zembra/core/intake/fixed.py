@@ -1,4 +1,4 @@
-"""Text in columns of a fixed width, or parted by spaces, to rows of cells."""
+"""Read text in fixed-width or space-separated columns."""
 
 from __future__ import annotations
 

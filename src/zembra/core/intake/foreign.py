@@ -1,4 +1,4 @@
-"""What the readers of foreign forms share: errors as refusals, archives, cells as text."""
+"""Shared helpers of readers: errors as refusals, archives, cells as text."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which form a file is in, and its bytes to a TextTable, whatever the form."""
+"""Detect the format of a file, and read it as a table."""
 
 from __future__ import annotations
 

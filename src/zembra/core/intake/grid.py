@@ -1,4 +1,4 @@
-"""A grid of text cells to a TextTable: which rows name the columns, which rows are not data."""
+"""Turn a grid of cells into a table: find its header and the rows that are no data."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Times of day that stand beside dates, or across over them: the hour, half-hour or quarter of an hour, however it is counted."""
+"""Times of day beside dates or across columns: hours, half-hours or quarters."""
 
 from __future__ import annotations
 

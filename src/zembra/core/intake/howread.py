@@ -1,4 +1,4 @@
-"""How a file was read: what Zembra understood, as sentences whose every word can be changed."""
+"""How a file is read, as sentences whose words can be changed."""
 
 from __future__ import annotations
 

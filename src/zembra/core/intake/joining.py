@@ -1,4 +1,4 @@
-"""Time and names that are spread over several columns, as one text a row."""
+"""Join dates and names that are spread over several columns."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""JSON to a table: records, lines of records, columns, or records keyed by an index."""
+"""Read JSON as a table: records, lines, columns, or keyed records."""
 
 from __future__ import annotations
 

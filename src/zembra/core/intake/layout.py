@@ -1,4 +1,4 @@
-"""How the first rows of a grid are laid out: which name the columns, which are remarks, units or headings."""
+"""Find header rows, remarks, units and headings at the top of a grid."""
 
 from __future__ import annotations
 

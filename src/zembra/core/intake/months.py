@@ -1,4 +1,4 @@
-"""Months in words, in the languages of Unicode's locale data."""
+"""Month names in the languages of Unicode's locale data."""
 
 from __future__ import annotations
 

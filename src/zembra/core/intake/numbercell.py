@@ -1,4 +1,4 @@
-"""The grammar of a number cell, parsed by one module. A cell is read whole or not at all: see docs/intake.md.
+"""Parse a number cell by one grammar, wholly or not at all (docs/intake.md).
 
 cell   = before* digits behind*
 before = sign | bracket | currency | standing | "'" | '="'

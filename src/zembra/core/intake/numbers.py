@@ -1,4 +1,4 @@
-"""Columns of numbers, read by the grammar of their cells, with what the cells say beside their digits."""
+"""Parse columns of numbers, and collect the text beside their digits."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What may stand beside the digits of a number: currencies, sizes, units, footnotes, and words that say how sure it is."""
+"""Words that may stand beside a number: currencies, magnitudes, units, footnotes, qualifiers."""
 
 from __future__ import annotations
 

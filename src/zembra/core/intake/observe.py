@@ -1,4 +1,4 @@
-"""A text table and how it is read, to observations: moments, numbers and what each cell was."""
+"""Turn a table and how it is read into observations."""
 
 from __future__ import annotations
 

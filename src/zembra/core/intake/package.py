@@ -1,4 +1,4 @@
-"""Tabular Data Packages: which resources there are, and one of them as a table."""
+"""Read Tabular Data Packages."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Many columns looked at in one go: which hold nothing but plain numbers.
+"""Find columns of plain numbers, many columns at once.
 
 A table may have hundreds of columns; what is asked of each alone costs more than reading the file.
 """

@@ -1,4 +1,4 @@
-"""Quotes that are missing: one that opens a cell and never closes makes every row after it a part of that cell."""
+"""Find unclosed quotes, which would swallow all rows after them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Dates in spellings that no form has: other scripts and eras, ranges, words around a date; each said as a form has it.
+"""Respell dates that no format matches: other scripts and eras, ranges, words around a date.
 
 Only cells that no form reads are respelled. Of a range the first day counts.
 """

@@ -1,4 +1,4 @@
-"""The moment of each row: its date cells put together, read, and laid on the year and the hour that they mean."""
+"""Compute the moment of each row from its date cells."""
 
 from __future__ import annotations
 

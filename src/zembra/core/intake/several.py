@@ -1,4 +1,4 @@
-"""Files that hold several tables by name: which of them is likely meant."""
+"""Choose among several tables of a file by their names."""
 
 from __future__ import annotations
 

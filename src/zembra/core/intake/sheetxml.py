@@ -1,4 +1,4 @@
-"""What the XML of a workbook says and its reader does not: cells far away, what is hidden, formulas without results."""
+"""Read from a workbook's XML what its reader leaves out: far cells, hidden rows, formulas without results."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The bytes by which files of foreign forms begin."""
+"""Magic bytes of file formats."""
 
 from __future__ import annotations
 

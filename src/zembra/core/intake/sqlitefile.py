@@ -1,4 +1,4 @@
-"""A file of SQLite: its tables and views, read and never written."""
+"""Read tables and views of an SQLite file."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Tables that stand one under the other in a sheet or a text."""
+"""Find tables that stand below each other."""
 
 from __future__ import annotations
 

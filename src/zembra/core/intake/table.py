@@ -1,4 +1,4 @@
-"""A received table as text: every cell a string or nothing, nothing converted yet."""
+"""A table of texts: every cell is a string or None."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is told of a file's numbers: cells that are none, what stands beside others, and numbers written unlike the rest."""
+"""Report on a file's numbers: cells without one, text beside them, unusual notation."""
 
 from __future__ import annotations
 

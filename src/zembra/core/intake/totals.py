@@ -1,4 +1,4 @@
-"""Rows and columns that add up others, told by the word they begin with."""
+"""Recognise total rows and columns by their first word."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Tables of a web page, saved or pasted, to rows of text cells."""
+"""Read tables of a saved or pasted web page."""
 
 from __future__ import annotations
 

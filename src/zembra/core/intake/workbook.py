@@ -1,4 +1,4 @@
-"""Workbooks to rows of text cells."""
+"""Read workbooks as rows of texts."""
 
 from __future__ import annotations
 

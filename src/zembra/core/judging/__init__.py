@@ -1,1 +1,1 @@
-"""Judging projections: candidates on the same held-back periods, each shown only what was known then."""
+"""Judge projections: backtest candidates on the same held-back periods."""

@@ -1,4 +1,4 @@
-"""Candidates: the projection as it is, by other methods, and with other seasons."""
+"""List candidates: the projection as it is, other methods, other seasons."""
 
 from __future__ import annotations
 

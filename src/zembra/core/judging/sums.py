@@ -1,4 +1,4 @@
-"""The sum of several series, and several projections added up."""
+"""Sum several series, and several projections."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Entries, their registry, and running a ledger of them."""
+"""The engine: what an entry is, and how a ledger of entries is run."""

@@ -1,4 +1,4 @@
-"""What one entry does to the rest of the study: the projections' error with it and without it."""
+"""Compare projection errors with and without one entry."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Digests of what goes into a run: the same in every process."""
+"""Digests of inputs of a run, equal in every process."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a ledger entry is.
+"""The base class of ledger entries.
 
 An entry kind is one module in `entries`: a frozen Pydantic model whose fields are the words of its
 sentence, decorated with @register. Ledger, sentence, method note, API, documentation and command

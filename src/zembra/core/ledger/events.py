@@ -1,4 +1,4 @@
-"""Events of a study: days or stretches with a name."""
+"""Events as a run sees them."""
 
 from __future__ import annotations
 

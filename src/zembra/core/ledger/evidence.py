@@ -1,4 +1,4 @@
-"""What an entry shows for what it did: typed tables, small plots, and findings.
+"""Evidence of an entry: typed tables, small plots, findings.
 
 A finding stands apart from the tables that list it, so that marks, the strip's explanations and lists of
 periods to ask about all speak of the same one.

@@ -1,4 +1,4 @@
-"""Entries that work on one line at a time.
+"""The base class of entries that work on one line at a time.
 
 What such an entry makes of a line depends on the line, on its own words and on the `Study`, and on nothing
 else: it can be remembered for that line alone, and made in another process.

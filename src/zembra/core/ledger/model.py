@@ -1,4 +1,4 @@
-"""A ledger as data: its JSON form, checking it, and turning records into entries."""
+"""A ledger as data: its JSON form, validation, and conversion to entries."""
 
 from __future__ import annotations
 

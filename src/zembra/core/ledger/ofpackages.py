@@ -1,4 +1,4 @@
-"""Entry kinds that other packages bring, by the entry-point group `zembra.entries` (docs/own-entries.md)."""
+"""Load entry kinds of other packages from the entry-point group `zembra.entries` (docs/own-entries.md)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How the failure of an entry kind of another package is told."""
+"""The error of a third-party entry kind that failed."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""What entry kinds of other packages return, checked before it is used: the right type, numbers that are finite and real, one for each period,
-texts that can be written down."""
+"""Validate what third-party entry kinds return: types, finite numbers, one for each period, encodable texts."""
 
 from __future__ import annotations
 

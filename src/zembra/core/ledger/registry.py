@@ -1,4 +1,4 @@
-"""The kinds of entries by name: those of Zembra, and those that other packages bring."""
+"""The registry of entry kinds, built in and third party."""
 
 from __future__ import annotations
 

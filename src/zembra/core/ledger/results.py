@@ -1,4 +1,4 @@
-"""Typed results of entries, from which pictures, tables, files and watches are made."""
+"""Typed results of entries. Pictures, tables, files and watches are made from them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Running a ledger: a pure function of observations, ledger and as-of date, remembered line by line."""
+"""Run a ledger: a pure function of observations, ledger and as-of date, cached line by line."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The published forms: JSON Schema of a ledger and of each entry kind."""
+"""JSON Schemas of a ledger and of each entry kind."""
 
 from __future__ import annotations
 

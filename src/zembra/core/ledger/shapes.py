@@ -1,4 +1,4 @@
-"""What entries draw over time besides the series themselves: a few shapes in data units, independent of any drawing.
+"""Shapes that entries draw over time, in data units.
 
 Each has an id that is the same in every run, the entry that made it, the series it belongs to, the scale it
 stands on, what it rests on, and a name.

@@ -1,4 +1,4 @@
-"""What a ledger's entries hand from one to the next, and what each reports."""
+"""The state that entries pass on, and the outcome that each reports."""
 
 from __future__ import annotations
 

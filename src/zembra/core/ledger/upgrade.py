@@ -1,4 +1,4 @@
-"""Ledgers of earlier forms, brought to the newest one step at a time.
+"""Upgrade ledgers of earlier formats, one version at a time.
 
 Each step takes the ledger as plain data and says what changed. A kept ledger of every earlier form stands
 in tests/kept.

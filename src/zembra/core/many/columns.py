@@ -1,4 +1,4 @@
-"""The columns of series.parquet that a table shows, with what they are called."""
+"""Columns of series.parquet that a table shows, with their titles."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the ledger had the newest numbers of a series expected to be: by its projection held back, or by its band."""
+"""Compute what the newest numbers were expected to be, by a held-back projection or a band."""
 
 from __future__ import annotations
 

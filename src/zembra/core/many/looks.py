@@ -1,4 +1,4 @@
-"""What needs a look of very many series, by the columns of series.parquet."""
+"""Find which of very many series need a look."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Names of very many series, told apart into their parts: a landing and a fare."""
+"""Split names of series into parts, such as landing and fare."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""One part of very many series: the ledger carried out on it."""
+"""Run a ledger on one part of very many series."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How a ledger is carried out part by part: what every part is given, and what cannot be had so."""
+"""Plan how a ledger is run in parts: what every part needs, and what is impossible in parts."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is told of each series of very many: a row of numbers and of words."""
+"""Summarise each series in one row of series.parquet."""
 
 from __future__ import annotations
 

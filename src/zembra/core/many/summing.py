@@ -1,4 +1,4 @@
-"""Sums of very many series: the words, the numbers, and the ledger that is carried out on them."""
+"""Sums of very many series: their words, their numbers, and their ledger."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What only a whole file shows, counted over all its series, and what is to be asked of it."""
+"""Check what only a whole file can show, over all its series."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""New rows of a study: what changed, what becomes of both, and how what was projected did."""
+"""New rows of a study: compare, merge, and score earlier projections."""

@@ -1,4 +1,4 @@
-"""Numbers that came held against those that are there: other units, marks, signs, clocks and places."""
+"""Compare new numbers with old ones for changed units, marks, signs, clocks and places."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Rows whose columns have other names than those of the study, put into its terms."""
+"""Translate renamed columns of new rows to the names of the study."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How new rows and those that are there become one table."""
+"""The sentence that says how new and old rows are merged."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Projection methods and how they did on held-back periods."""
+"""Projection methods, and their backtests."""

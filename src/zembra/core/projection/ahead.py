@@ -1,4 +1,4 @@
-"""What a method makes of a history: a centre for each period ahead, and half-widths below and above it."""
+"""The result of a projection method: a centre for each period ahead, and half-widths on both sides."""
 
 from __future__ import annotations
 

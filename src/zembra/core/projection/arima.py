@@ -1,4 +1,4 @@
-"""Autoregressive models with season (ARIMA): a small grid, compared by AICc. Slow."""
+"""Seasonal ARIMA models from a small grid, compared by AICc. Slow."""
 
 from __future__ import annotations
 

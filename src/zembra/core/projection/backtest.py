@@ -1,4 +1,4 @@
-"""Holding back: what a method would have said earlier, from several starting points, against what happened."""
+"""Backtest a projection method from several starting points."""
 
 from __future__ import annotations
 

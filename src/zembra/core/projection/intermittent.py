@@ -1,4 +1,4 @@
-"""Intermittent demand: many periods are zero, and the others come irregularly."""
+"""Projection of intermittent demand."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Whether one method comes nearer than another one on held-back periods by more than chance."""
+"""Test whether one method beats another on held-back periods by more than chance."""
 
 from __future__ import annotations
 

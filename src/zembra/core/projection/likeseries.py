@@ -1,4 +1,4 @@
-"""Limits of series that have too few numbers of their own, by what was held back of all like series.
+"""Pool backtest errors of short series, and scale their limits by them.
 
 Of a few numbers no method knows how wide its limits should be; of many series of about as many numbers it can be counted how often
 they held. How well that does is measured in docs/projection.md.

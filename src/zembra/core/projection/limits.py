@@ -1,4 +1,4 @@
-"""Limits of a projection, as edges and as distances from its centre."""
+"""Limits of a projection, as edges and as half-widths."""
 
 from __future__ import annotations
 

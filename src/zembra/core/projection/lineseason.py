@@ -1,4 +1,4 @@
-"""A straight line with season dummies, whose last error fades."""
+"""A straight line with season dummies and a fading last error."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The usual projection: the average of many ARIMA models, on levels and on logarithms."""
+"""The default projection: an average of many ARIMA models, on levels and on logarithms."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Simulated paths of a projection: how likely a target is reached by a period, not only in it."""
+"""Simulate paths of a projection, to tell the chance of reaching a target by a period."""
 
 from __future__ import annotations
 

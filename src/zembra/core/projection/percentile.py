@@ -1,4 +1,4 @@
-"""A percentile line carried on: the line below which a given share of the values lie."""
+"""Project a quantile regression line."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Methods that need no fit: the last value, the last season, the last value with drift."""
+"""Methods without a fit: naive, seasonal naive, drift."""
 
 from __future__ import annotations
 

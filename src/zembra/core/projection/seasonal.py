@@ -1,4 +1,4 @@
-"""Whether a history has a season, how strong it is, and taking it off."""
+"""Test for a season, measure its strength, and remove it."""
 
 from __future__ import annotations
 

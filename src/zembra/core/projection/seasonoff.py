@@ -1,4 +1,4 @@
-"""The season taken off by a robust decomposition, of one or several lengths, and the rest smoothed."""
+"""Remove one or several seasons by robust STL, and smooth the rest."""
 
 from __future__ import annotations
 

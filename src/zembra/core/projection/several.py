@@ -1,4 +1,4 @@
-"""The mean of several methods."""
+"""Average the projections of several methods."""
 
 from __future__ import annotations
 

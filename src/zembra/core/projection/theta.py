@@ -1,4 +1,4 @@
-"""The theta method in its simplest form: simple smoothing with half the slope of the least-squares line as drift.
+"""The theta method: simple exponential smoothing with half the slope of the regression line as drift.
 
 Assimakopoulos and Nikolopoulos (2000), by the equivalence of Hyndman and Billah (2003).
 """

@@ -1,4 +1,4 @@
-"""A trend line of any form and the season, carried on; the last error fades."""
+"""A trend line with a season and a fading last error."""
 
 from __future__ import annotations
 

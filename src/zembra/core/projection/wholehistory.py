@@ -1,4 +1,4 @@
-"""A history without gaps, for methods that cannot pass over one."""
+"""Close gaps in a history, for methods that need every value."""
 
 from __future__ import annotations
 

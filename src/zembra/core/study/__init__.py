@@ -1,1 +1,1 @@
-"""What is said of a whole study: its summary, all values side by side, the follow-up list, a study on another file."""
+"""Views of a whole study: summary, follow-up list, renamed series."""

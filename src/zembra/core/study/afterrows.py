@@ -1,4 +1,4 @@
-"""What new rows do to what the entries of a study find, and to its follow-up list."""
+"""Tell how new rows change an entry's findings and the follow-up list."""
 
 from __future__ import annotations
 

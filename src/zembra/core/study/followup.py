@@ -1,4 +1,4 @@
-"""The follow-up list: periods worth asking about, with what was noted of each."""
+"""The follow-up list: periods to ask about, with notes."""
 
 from __future__ import annotations
 

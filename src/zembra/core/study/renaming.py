@@ -1,4 +1,4 @@
-"""A ledger and its figure with other names for their series, as a copy of a study for other columns has them."""
+"""Rename series in a ledger and its figure, to copy a study to other columns."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the list of studies says of a study."""
+"""Summarise a study for the list of studies."""
 
 from __future__ import annotations
 

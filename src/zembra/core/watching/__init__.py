@@ -1,1 +1,1 @@
-"""Sentences that say when a study should call somebody, and what they find."""
+"""Watches: sentences that say when a study should call somebody."""

@@ -1,4 +1,4 @@
-"""What the sentences of a watch find in a study as it stands."""
+"""Evaluate the watches of a study."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""A simulated stand-in for the service of a port office, that a study can be connected to. Nothing in it is real."""
+"""A simulated feed service. Nothing in it is real."""

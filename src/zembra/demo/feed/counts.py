@@ -1,4 +1,4 @@
-"""Daily passengers of the made-up routes, as the port office knows them on a day: late, and corrected for five days."""
+"""Daily passengers of made-up routes as known on a day: late, and corrected for five days."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The service over HTTP: CSV, JSON or Parquet, in pages, with marks of what changed, and with bad manners where it is told to."""
+"""The simulated service over HTTP: CSV, JSON or Parquet, paged, with ETags, and with faults on request."""
 
 from __future__ import annotations
 

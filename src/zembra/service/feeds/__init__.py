@@ -1,1 +1,1 @@
-"""New rows that are looked for: fetched from an address, a folder or a database, compared, and kept waiting or taken in."""
+"""Feeds: fetch new rows from an address, a folder or a database, compare them, and hold them or take them in."""

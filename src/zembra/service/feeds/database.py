@@ -1,4 +1,4 @@
-"""One SELECT of a database, read only."""
+"""Run one read-only SELECT."""
 
 from __future__ import annotations
 

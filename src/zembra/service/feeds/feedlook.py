@@ -1,4 +1,4 @@
-"""One look at a study's feed: fetched, compared, and kept waiting for a decision or taken in."""
+"""Fetch from a study's feed, compare, and hold the rows for a decision or take them in."""
 
 from __future__ import annotations
 

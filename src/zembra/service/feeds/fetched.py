@@ -1,4 +1,4 @@
-"""What a source gives, and what can go wrong on the way."""
+"""Requests to and results of a source."""
 
 from __future__ import annotations
 

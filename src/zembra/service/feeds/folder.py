@@ -1,4 +1,4 @@
-"""Files that are put into a folder, one after the other: the oldest first of those that are not known yet.
+"""Read new files of a folder, the oldest first.
 
 A file is known by its name, its size and its content, not by its day: one that was copied with an older date is new too. What cannot be
 taken is told for as long as it lies there as it is, and stands in no other file's way.

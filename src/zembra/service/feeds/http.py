@@ -1,4 +1,4 @@
-"""Fetching over HTTP: bounded in size, tried again where that may help, and never from another host than was named.
+"""Fetch over HTTP: bounded in size, retried, and only from the host that was named.
 
 What is here takes what time and memory the other side wants: it is carried out in a child.
 """

@@ -1,4 +1,4 @@
-"""When feeds are looked at, and that each is looked at once at a time."""
+"""Schedule feeds, one fetch of each at a time."""
 
 from __future__ import annotations
 

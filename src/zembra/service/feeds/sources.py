@@ -1,4 +1,4 @@
-"""What Zembra knows of each kind of source that a feed can look at."""
+"""The registry of source kinds."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""A ledger carried out on very many series: their rows put into parts, the parts worked on elsewhere, results kept in files."""
+"""Run a ledger on very many series: partition rows, run the parts elsewhere, keep results in files."""

@@ -1,4 +1,4 @@
-"""Rows of the table of all series, put on the study's list of what to ask about."""
+"""Put rows of the table of all series on the follow-up list."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""Small charts of the rows of a run, in the order of series.parquet. They lie open on the disk, a row of numbers each: those of a page are
-found without reading all others (2 ms of 100 000 rows, where a table of lists takes 80)."""
+"""Sparklines of a run, as rows of a fixed-width file in the order of series.parquet: those of a page are read without
+the others (2 ms of 100 000 rows, where a table of lists takes 80)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A run of a ledger on very many series: begun, gone on with where it was stopped, put together."""
+"""Drive a run on very many series: start, resume, collect."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What every part is given, though only all of them know it: ends, targets, names, what like series say."""
+"""Compute what every part needs but only all parts know: ends, targets, names, pooled limits."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Rows put into parts by the names of their series: each series is whole in one of them."""
+"""Partition rows by series; each series is in one part."""
 
 from __future__ import annotations
 

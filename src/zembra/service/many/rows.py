@@ -1,4 +1,4 @@
-"""The rows of large files, piece by piece, each read as the whole file would be."""
+"""Read large files in pieces, each as the whole file would be read."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sums of all series of a study: told apart by names or columns, added up, and the ledger carried out on them like on any series."""
+"""Sum all series of a study by names or columns, and run the ledger on the sums."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The ledger of a study carried out on every series of its file: begun, kept in the home, asked about."""
+"""Run a study's ledger on all series of its file, kept in the home."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Lines of several series, put together of what each part gave."""
+"""Combine the sums of all parts into lines."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The rows of a run on very many series: counted, found, put in order, handed over; by predicate, never all in memory."""
+"""Query the rows of a run: count, find, sort, hand over; by predicate, never all in memory."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a worker does with one part: read it, carry the ledger out on what changed since last time, write what came of it."""
+"""Process one part: read it, run the ledger on what changed, write the results."""
 
 from __future__ import annotations
 

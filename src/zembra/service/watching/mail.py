@@ -1,4 +1,4 @@
-"""Mail through the server that the settings name."""
+"""Send mail through the configured server."""
 
 from __future__ import annotations
 

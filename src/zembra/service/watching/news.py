@@ -1,4 +1,4 @@
-"""What is told of findings: as an Atom feed, as text, as JSON."""
+"""Write findings as an Atom feed, as text, as JSON."""
 
 from __future__ import annotations
 

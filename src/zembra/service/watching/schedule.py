@@ -1,4 +1,4 @@
-"""When studies are watched over: whenever what a watch looks at is another than last time, and on every new day."""
+"""Schedule watches: when their inputs change, and on every new day."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Telling who wants to know, once each, and again where it did not work."""
+"""Notify each recipient once, and retry failures."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Looking at a study as its watch says, and keeping what that finds."""
+"""Evaluate the watch of a study, and keep its findings."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Where lines come from, and onto which periods."""
+"""Entries that choose the lines and put them on a calendar."""

@@ -1,4 +1,4 @@
-"""The calendar: its grain, its range, the days expected, and what an absent period means."""
+"""Put observations on a calendar: its grain, range and expected days, and the meaning of a missing period."""
 
 from __future__ import annotations
 

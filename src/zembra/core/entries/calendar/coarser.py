@@ -1,4 +1,4 @@
-"""Moving to a coarser grain, with a say in what a partly covered period is."""
+"""Aggregate lines to a coarser grain, with a rule for partly covered periods."""
 
 from __future__ import annotations
 

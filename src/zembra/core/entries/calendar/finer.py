@@ -1,4 +1,4 @@
-"""Putting dates, or coarse periods, onto a finer calendar: what a value means until the next one."""
+"""Put lines on a finer grain, with a rule for the periods between two values."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where the lines come from: the measure, the series, and how rows of one period combine."""
+"""Choose the measure and the series, and combine rows of one period."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What is drawn beyond the last number."""
+"""Entries that project lines beyond their last number."""

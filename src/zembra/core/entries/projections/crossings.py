@@ -1,4 +1,4 @@
-"""When projections cross a target, and how likely they are beyond it."""
+"""Find where projections cross a target, and the chance of being beyond it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The periods that a projection speaks of, and those that a method goes along to reach them."""
+"""Compute the periods that a projection covers, and those its method steps along."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The curve of a projection and the areas of its limits, for the picture."""
+"""Draw a projection: its curve, and an area for each level of its limits."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A projection: how far, by which method, with limits that are held against what happened on held-back periods."""
+"""Project lines, with limits that are tested on held-back periods."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Tables of what was fitted for projections, and how they did on held-back periods."""
+"""Tabulate the fits and backtest scores of projections."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Warn of what makes a projection doubtful."""
+"""Warn of reasons to doubt a projection."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The projection of one series as a result, with what is needed to report it."""
+"""The projection of one series as a typed result."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What is computed from repaired lines without changing them."""
+"""Entries that read repaired lines without changing them."""

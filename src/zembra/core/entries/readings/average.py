@@ -1,4 +1,4 @@
-"""Averages, and whatever else is taken over a moving window."""
+"""Moving averages and other rolling statistics."""
 
 from __future__ import annotations
 

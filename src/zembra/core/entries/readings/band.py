@@ -1,4 +1,4 @@
-"""A band round an average, another reading or the series itself."""
+"""Shade a band round an average, another reading or the series."""
 
 from __future__ import annotations
 

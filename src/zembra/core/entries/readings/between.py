@@ -1,4 +1,4 @@
-"""A shaded span between two lines: readings, series or numbers."""
+"""Shade the span between two lines."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A series laid beside itself: a season, a year or some periods before, with the difference."""
+"""Compare a series with itself some periods, a season or a year before."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Events: days or stretches with a name, typed or brought in as a file."""
+"""Events: named days or stretches, typed or uploaded."""
 
 from __future__ import annotations
 

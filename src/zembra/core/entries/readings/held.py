@@ -1,4 +1,4 @@
-"""A line to hold against: a value, a percentile, a target, with the analyst's own label."""
+"""Hold a series against a reference line: a value, a percentile, a target."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Periods picked out by what they are held against, labelled, and put on the follow-up list."""
+"""Mark periods that exceed a reference, label them, and list them for follow-up."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Moves: the change from one value to the next, the largest labelled, the unusual ones marked."""
+"""Changes from one value to the next: label the largest, mark the unusual ones."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Shaded stretches of time: between two dates, or those that come back each year or each week."""
+"""Shade stretches of time: between two dates, or recurring each year or week."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The line of several series together: their mean, middle, sum, smallest or largest at each period."""
+"""Aggregate several series into one line: mean, median, sum, minimum or maximum."""
 
 from __future__ import annotations
 

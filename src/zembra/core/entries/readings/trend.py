@@ -1,4 +1,4 @@
-"""Trend lines of several forms, with their equation, their errors and how far they are carried."""
+"""Fit trend lines, and extend them."""
 
 from __future__ import annotations
 

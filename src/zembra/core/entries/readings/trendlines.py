@@ -1,4 +1,4 @@
-"""What is drawn and told of a trend line once it is fitted."""
+"""Draw and tabulate a fitted trend line."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What readings over a moving window have in common."""
+"""The common base of rolling readings."""
 
 from __future__ import annotations
 

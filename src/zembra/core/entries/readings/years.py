@@ -1,4 +1,4 @@
-"""Several years of a series laid over each other, on the axis of its newest year."""
+"""Overlay several years of a series on the axis of the newest one."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What is done to the numbers."""
+"""Entries that change the numbers."""

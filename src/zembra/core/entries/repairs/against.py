@@ -1,4 +1,4 @@
-"""A series set against another one, or against a target: difference, ratio, percent of."""
+"""Compute a series relative to another one or to a target: difference, ratio, percent."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What happens where there is no number: the line stops, is drawn across, or gets an estimate."""
+"""Treat missing numbers: break the line, bridge it, or estimate."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Measures derived from one series: changes, running totals and back, an index, a share, a logarithm."""
+"""Derive a measure from a series: changes, running totals, an index, a share, a logarithm."""
 
 from __future__ import annotations
 

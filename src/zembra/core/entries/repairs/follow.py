@@ -1,4 +1,4 @@
-"""What follows from a level shift, whether it was found or marked by hand."""
+"""Apply the consequences of a level shift to a line."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Level shifts found: where the level of a series steps, how far, and how sure."""
+"""Find level shifts, and mark them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A level shift marked by hand on a date, with a label and what follows from it."""
+"""Mark a level shift by hand."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Outliers: values that stand out by a rule or were picked by hand, and what happens to them."""
+"""Find outliers by a rule or by hand, and treat them."""
 
 from __future__ import annotations
 

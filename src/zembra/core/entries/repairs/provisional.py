@@ -1,4 +1,4 @@
-"""The newest periods, not yet complete: drawn striped, and by default not counted."""
+"""Mark the newest periods as provisional: striped, and not counted by default."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The level shifts of a series as a result, and the table that lists them."""
+"""The level shifts of a series as a typed result, and their table."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the two entries for level shifts, found and marked by hand, have in common."""
+"""The common base of both entries for level shifts."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Zeros that may be blanks: isolated ones in a series that never comes near zero."""
+"""Treat isolated zeros as blanks in series that never come near zero."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How changes and steps are written."""
+"""Format changes and steps."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Read one column of the study's file onto the calendar, and say what each column measures."""
+"""Read a column of the study's file onto its calendar."""
 
 from __future__ import annotations
 

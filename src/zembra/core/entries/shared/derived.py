@@ -1,4 +1,4 @@
-"""Making a derived measure a line like any other, with conditions that follow from what it is made of."""
+"""Make a line of derived values, with conditions that follow from its sources."""
 
 from __future__ import annotations
 

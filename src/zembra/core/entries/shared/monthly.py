@@ -1,4 +1,4 @@
-"""A target for each month, the same every year."""
+"""A target for each month of the year."""
 
 from __future__ import annotations
 

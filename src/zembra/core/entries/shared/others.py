@@ -1,4 +1,4 @@
-"""Another line as a word: a series of the study, or another column of the file."""
+"""Words that name another line: a series of the study or a column of the file."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Words for periods that several entries share: their sizes, weekdays and months."""
+"""Words for units, weekdays and months."""
 
 from __future__ import annotations
 

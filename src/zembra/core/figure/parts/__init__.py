@@ -1,1 +1,1 @@
-"""The shapes of a figure as data, one module each. A drawing needs nothing else."""
+"""Shapes of a figure as data, one module each."""

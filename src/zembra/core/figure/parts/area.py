@@ -1,4 +1,4 @@
-"""What lies between two edges."""
+"""The area between two edges."""
 
 from __future__ import annotations
 

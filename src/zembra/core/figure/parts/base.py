@@ -1,4 +1,4 @@
-"""What all shapes of a figure say of themselves."""
+"""The common fields of all shapes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Days and stretches with a name each."""
+"""Named days and stretches."""
 
 from __future__ import annotations
 

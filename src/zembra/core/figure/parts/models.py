@@ -1,4 +1,4 @@
-"""Any shape as data."""
+"""The union of all shapes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Periods picked out, with labels."""
+"""Labelled points."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Many small autoregressive models (ARIMA), fitted side by side and averaged."""
+"""Many small ARIMA models, fitted side by side and averaged."""

@@ -1,4 +1,4 @@
-"""What fitted ARIMA models say of the periods ahead: means, and what is left of errors (ψ)."""
+"""Forecast with fitted ARIMA models: means and ψ weights."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The average of many ARIMA models by how well they fit, on levels and on logarithms, of one series or of many of one length.
+"""Average many ARIMA models, weighted by fit, on levels and on logarithms.
 
 The weights are those of Akaike (Burnham and Anderson, 2002) with ΔAICc over 8 in the place of 2, so that more than the best
 counts; what is estimated widens the limits as the final prediction error of Akaike (1969) has it. How well it holds stands in

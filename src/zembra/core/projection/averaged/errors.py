@@ -1,4 +1,4 @@
-"""Errors one step ahead of many ARIMA models at once, conditional on none before the start (Box and Jenkins, 1970).
+"""One-step errors of many ARIMA models at once, conditional on none before the start (Box and Jenkins, 1970).
 
 Arrays have time first and a model a column.
 """

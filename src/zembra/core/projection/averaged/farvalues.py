@@ -1,4 +1,4 @@
-"""Values that lie far from what was expected of them: cut in the data, unless the series stays where they are."""
+"""Winsorise values far from their one-step forecast, unless the series stays there."""
 
 from __future__ import annotations
 

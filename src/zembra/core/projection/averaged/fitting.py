@@ -1,4 +1,4 @@
-"""Conditional least squares of many ARIMA models at once, by the method of Levenberg (1944) and Marquardt (1963)."""
+"""Fit many ARIMA models at once by conditional least squares (Levenberg 1944, Marquardt 1963)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The forms that are averaged: orders of ARIMA models."""
+"""Orders of the ARIMA models that are averaged."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""States of exponential smoothing before the first value, from the first seasons."""
+"""Initial states of exponential smoothing, from the first seasons."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Weights and first states of one form, estimated together by maximum likelihood."""
+"""Estimate weights and initial states of one form by maximum likelihood."""
 
 from __future__ import annotations
 

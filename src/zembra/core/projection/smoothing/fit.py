@@ -1,4 +1,4 @@
-"""Fitting exponential smoothing: the form that fits best, or a given one."""
+"""Fit exponential smoothing: the best form, or a given one."""
 
 from __future__ import annotations
 

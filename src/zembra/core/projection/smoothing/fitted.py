@@ -1,4 +1,4 @@
-"""A form of exponential smoothing as it was fitted to a history."""
+"""A fitted form of exponential smoothing."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Exponential smoothing as a method: of the values, of their logarithm, and damped with the season taken off."""
+"""Exponential smoothing as projection methods."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The recursion of exponential smoothing, for many columns side by side: series, forms and trial weights."""
+"""The recursion of exponential smoothing, vectorised over series, forms and weights."""
 
 from __future__ import annotations
 

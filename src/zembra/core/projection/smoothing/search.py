@@ -1,4 +1,4 @@
-"""The weights of many forms and series at once: a coarse grid, then a pattern search with halving steps."""
+"""Search the weights of many forms and series at once: a coarse grid, then a pattern search."""
 
 from __future__ import annotations
 

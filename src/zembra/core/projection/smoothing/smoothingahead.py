@@ -1,4 +1,4 @@
-"""What a fitted smoothing says of the periods ahead."""
+"""Forecast with a fitted exponential smoothing."""
 
 from __future__ import annotations
 

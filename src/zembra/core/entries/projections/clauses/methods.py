@@ -1,4 +1,4 @@
-"""The methods of a projection."""
+"""Projection methods as words of a sentence."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How far a projection goes, from where, with which season, and by which method."""
+"""Words of the projection: horizon, start of the history, season, scale."""
 
 from __future__ import annotations
 

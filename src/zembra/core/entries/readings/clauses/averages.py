@@ -1,4 +1,4 @@
-"""What is taken over a window."""
+"""Rolling statistics as words."""
 
 from __future__ import annotations
 

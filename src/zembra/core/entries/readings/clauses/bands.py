@@ -1,4 +1,4 @@
-"""What a band lies round, and how far it reaches."""
+"""Centres and widths of a band as words."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What periods are held against, or a span lies between: a reading, a number, another series."""
+"""Edges to compare with: a reading, a number or another series."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where a line to hold against stands."""
+"""Heights of a reference line as words."""
 
 from __future__ import annotations
 

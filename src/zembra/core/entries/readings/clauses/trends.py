@@ -1,4 +1,4 @@
-"""The forms of a trend line, how far it is carried, and what x is."""
+"""Forms of trend lines, how far they extend, and the origin of x."""
 
 from __future__ import annotations
 

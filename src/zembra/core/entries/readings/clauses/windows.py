@@ -1,4 +1,4 @@
-"""The window that an average or a band is taken over."""
+"""Windows of averages and bands as words."""
 
 from __future__ import annotations
 

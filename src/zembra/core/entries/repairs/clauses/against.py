@@ -1,4 +1,4 @@
-"""What a series is set against."""
+"""References that a series is set against."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What happens where there is no number."""
+"""Treatments of missing numbers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What can be derived from one series, and how."""
+"""Derivations of one measure from another."""
 
 from __future__ import annotations
 

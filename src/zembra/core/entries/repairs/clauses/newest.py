@@ -1,4 +1,4 @@
-"""Which of the newest periods are not yet complete."""
+"""Rules for which of the newest periods are incomplete."""
 
 from __future__ import annotations
 

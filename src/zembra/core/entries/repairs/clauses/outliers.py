@@ -1,4 +1,4 @@
-"""Rules for outliers, and what happens to them."""
+"""Outlier rules and treatments."""
 
 from __future__ import annotations
 
