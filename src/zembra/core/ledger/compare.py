@@ -8,7 +8,9 @@ from zembra.core.ledger.shapes import Curve, Rests
 
 
 def error_table(with_it: Result, without: Result) -> Table | None:
-    """Mean absolute error on held-back periods of each projection, before and after; None for none."""
+    """Return the mean absolute backtest error of each projection without and with the entry, or None if there is no
+    projection.
+    """
     before = {projection.id: projection.held_back_error for projection in _projections(without)}
     rows: list[Row] = []
     for projection in _projections(with_it):

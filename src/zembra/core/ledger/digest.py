@@ -20,7 +20,7 @@ def words_digest(words: Mapping[str, Any]) -> str:
 
 
 def line_digest(line: Line) -> str:
-    """Of all that a line holds."""
+    """Return the digest of everything a line holds."""
     # as sure as SHA-256, in half the time
     made = hashlib.blake2b(digest_size=32)
     for array in line.arrays():

@@ -16,7 +16,7 @@ MOST_SERIES = 6
 
 
 def effect_table(before: Sequence[Line], after: Sequence[Line], grain: Grain) -> tuple[Table, ...]:
-    """Count, sum, mean, spread, last value and trend of the counted values of each series that changed."""
+    """Return count, sum, mean, spread, last value and trend of each series that changed."""
     rows: list[Row] = []
     for old, new in zip(before, after, strict=False):
         if old is new or len(rows) >= 2 * MOST_SERIES:

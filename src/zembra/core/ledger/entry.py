@@ -16,7 +16,7 @@ from zembra.core.ledger.state import Outcome, State
 
 
 class Group(StrEnum):
-    """The five groups of entries, in the order in which they run."""
+    """The groups of entries, in the order in which they run."""
 
     SOURCE = "source"
     CALENDAR = "calendar"
@@ -26,7 +26,12 @@ class Group(StrEnum):
 
 
 class Needs(StrEnum):
-    """What an entry must see at once. LINE: one line. SUMS: of several lines, put together part by part. ALL: all of them."""
+    """How many lines an entry must see at once.
+
+    LINE: one.
+    SUMS: sums of several, which can be combined from parts.
+    ALL: all of them.
+    """
 
     LINE = "line"
     SUMS = "sums"
@@ -34,11 +39,13 @@ class Needs(StrEnum):
 
 
 class Entry(Sentence):
-    """The parameters of one entry, and what it does.
+    """The parameters of an entry, and its method.
 
-    kind: name in ledgers and the API. title, hint: what a menu shows. once: a ledger holds exactly one.
-    rank: place among the kinds of its group, in the order in which analysts work. made_in: the package that brings it with its version,
-    empty for those of Zembra; told by whoever finds it.
+    kind: name in ledgers and in the API
+    title, hint: texts of a menu
+    once: whether a ledger holds exactly one
+    rank: place among the kinds of its group
+    made_in: package and version that provide the kind, empty for built-in kinds
     """
 
     kind: ClassVar[str]
@@ -51,19 +58,25 @@ class Entry(Sentence):
 
     @classmethod
     def upgraded(cls, params: Mapping[str, Any], made_in: str) -> Mapping[str, Any]:
-        """Words that another version of its package has kept, as this one has them. made_in: that version."""
+        """Convert parameters that another version of the package wrote.
+
+        made_in: that version
+        """
         return params
 
     def apply(self, state: State, entry_id: str) -> Outcome:
-        """What this entry adds to the state. Pure. entry_id: the entry's id. Raises Refusal."""
+        """Return what this entry adds to the state. Pure. Raises Refusal.
+
+        entry_id: id of the entry in its ledger
+        """
         raise NotImplementedError
 
     @property
     def needs(self) -> Needs:
-        """What it must see at once; where that is all lines, a ledger of very many cannot have it."""
+        """How many lines the entry must see at once. An entry that needs all of them cannot run in parts."""
         return Needs.LINE
 
     @classmethod
     def suggest(cls, state: State) -> Entry:
-        """The entry as first offered for a study in this state."""
+        """Return the entry as it is first offered for a study."""
         return cls()

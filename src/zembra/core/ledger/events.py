@@ -12,7 +12,10 @@ from zembra.core.arithmetic.arrays import Ints
 
 @dataclass(frozen=True, slots=True, order=True)
 class Happening:
-    """An event on the study's grain: its first and its last period."""
+    """An event on the study's grain.
+
+    first, last: periods
+    """
 
     first: int
     last: int
@@ -20,7 +23,10 @@ class Happening:
 
 
 def event_names(events: Sequence[Happening], periods: Ints) -> list[str]:
-    """Per period the names of the events that it lies within, empty where there is none. periods: in order."""
+    """Return for each period the names of the events that contain it.
+
+    periods: in ascending order
+    """
     if not events:
         return [""] * periods.size
     names_at: list[list[str]] = [[] for _ in range(periods.size)]

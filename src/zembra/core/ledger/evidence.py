@@ -20,7 +20,7 @@ Row = tuple[Cell, ...]
 
 
 class ColumnKind(StrEnum):
-    """What stands in a column. PERIOD is a period's label. P is a probability that something is chance."""
+    """The kind of values in a column. PERIOD is the label of a period, P a p-value."""
 
     TEXT = "text"
     COUNT = "count"
@@ -34,7 +34,11 @@ class ColumnKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """key: its name in reports. unit: of its numbers."""
+    """A column of a table.
+
+    key: its name in reports
+    unit: unit of its numbers
+    """
 
     key: str
     title: str
@@ -70,19 +74,23 @@ def period(key: str, title: str) -> Column:
 
 
 class Deed(StrEnum):
-    """What can be done with a row: keep its point all the same, or note a reason for it."""
+    """An action on a row: keep the point all the same, or note a reason."""
 
     KEEP = "keep"
     NOTE = "note"
 
 
 class Finding(NamedTuple):
-    """A period of a series that an entry found worth saying.
+    """A period of a series that an entry reports. A tuple, as there can be tens of thousands.
 
-    period: its number on the study's grain. against: what the value was held against. distance: from that,
-    in the unit of the series. state: what became of it ("out", "kept"). note: a reason noted by hand. found_by:
-    how the finder is told in a list. event: the name of the event it falls on. listed: whether it belongs on the
-    follow-up list. A tuple, as there can be tens of thousands of them.
+    period: number on the study's grain
+    against: the value it was compared with
+    distance: difference from that, in the unit of the series
+    state: what became of it: "out", "kept"
+    note: a reason that somebody noted
+    found_by: name of the finder in lists
+    event: name of the event that contains it
+    listed: whether it belongs on the follow-up list
     """
 
     series: str
@@ -104,9 +112,10 @@ def periods_of(findings: Iterable[Finding]) -> Ints:
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """A piece of evidence. A number is given as a number and shown by the screen.
+    """A table as evidence. Numbers are unformatted; the screen formats them.
 
-    findings: the finding behind each row, where rows speak of findings. deeds: what can be done with those.
+    findings: the finding of each row, if rows are findings
+    deeds: actions that its rows offer
     """
 
     title: str
@@ -124,8 +133,12 @@ class PlotKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Plot:
-    """A small chart as evidence. x, y: as many numbers each. levels: heights at which a rule is drawn.
-    x_title, y_title: what they are, with their unit."""
+    """A small chart as evidence.
+
+    x, y: coordinates, equally many
+    levels: heights of horizontal rules
+    x_title, y_title: axis titles with units
+    """
 
     title: str
     kind: PlotKind

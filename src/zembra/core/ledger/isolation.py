@@ -32,12 +32,12 @@ Kind = TypeVar("Kind")
 
 
 def run_here(_name: str, function: Callable[..., Any], *args: Any, slow: bool = False) -> Any:
-    """The runner of a process that is there for that."""
+    """Call the function in this process."""
     return function(*args)
 
 
 class _Running:
-    """The runner of this process."""
+    """Holds the runner of this process."""
 
     runner: Runner = staticmethod(run_here)
 
@@ -47,13 +47,18 @@ def _run(name: str, function: Callable[..., Any], *args: Any, slow: bool = False
 
 
 def isolate_with(runner: Runner) -> None:
-    """From now on methods of other packages' kinds run with a runner: `runner(name, function, *args, slow=…)`. The function can be pickled; the
-    runner raises what it raises, and PackageFailed where it does not return."""
+    """Run methods of third-party kinds with this runner from now on.
+
+    runner: called as `runner(name, function, *args, slow=…)` with a picklable function. It raises what the function
+    raises, and PackageFailed if the function does not return.
+    """
     _Running.runner = staticmethod(runner)
 
 
 def load(point: EntryPoint) -> Any:
-    """What an entry point names, loaded here once that has ended well elsewhere. Raises Refusal, and whatever loading raises."""
+    """Load an entry point here, after loading it in another process has succeeded. Raises Refusal and whatever
+    loading raises.
+    """
     _run(f"loading {point.value}", _load, point.name, point.value)
     return point.load()
 
@@ -63,7 +68,11 @@ def _load(name: str, value: str) -> None:
 
 
 class Origin(NamedTuple):
-    """Where a kind comes from. name, value: of its entry point. made_in: the package that brings it."""
+    """Where a kind comes from.
+
+    name, value: of its entry point
+    made_in: package and version
+    """
 
     name: str
     value: str
@@ -82,7 +91,7 @@ def _kind_from(origin: Origin) -> Any:
 
 
 def isolated(kind: type[Kind], origin: Origin) -> type[Kind]:
-    """The kind as Zembra uses it."""
+    """Wrap a third-party kind so that its methods run isolated."""
     from zembra.core.ledger.entry import Entry
     from zembra.core.ledger.lineentry import LineEntry
 
@@ -152,7 +161,7 @@ def _validated(cls: Any, /, words: Any, **how: Any) -> Any:
 
 
 def _done(entry: Entry, name: str, args: Sequence[Any]) -> Any:
-    """In the process that holds it."""
+    """Call the method. Runs in the isolated process."""
 
     def do() -> Any:
         own = getattr(super(type(entry), entry), name)
@@ -181,7 +190,7 @@ def _tried(origin: Origin, words: Any) -> None:
 
 
 def _ended(made_in: str, do: Callable[[], Any]) -> Any:
-    """What a package does, and whatever it raises as a refusal."""
+    """Call third-party code, and turn whatever it raises into a refusal."""
     try:
         return do()
     except PackageFailed:

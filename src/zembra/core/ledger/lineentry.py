@@ -29,9 +29,11 @@ from zembra.core.ledger.state import Additions, Offer, Outcome, State, Study
 class LineResult:
     """What an entry made of one line.
 
-    line: the line after it, None where it changed nothing. beside: further lines made from it.
-    touched: how many points it changed or used. rows: of the entry's table. result: what it found out, from which the
-    account of all lines and other readers take it.
+    line: the changed line, or None
+    beside: additional lines
+    touched: number of points changed or used
+    rows: rows of the entry's table
+    result: the typed result, from which tables and other views are made
     """
 
     line: Line | None = None
@@ -45,15 +47,18 @@ class LineResult:
     result: SeriesResult | None = None
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """The arrays it holds, whose bytes the memo counts."""
+        """Return all arrays, whose bytes the memo counts."""
         for item in (*(() if self.line is None else (self.line,)), *self.shapes, *self.beside):
             yield from item.arrays()
 
 
 @dataclass(frozen=True, slots=True)
 class Account:
-    """The account of what an entry made of all lines. touched: None for what it touched of each together. nouns: what the
-    sentence of the entry says of what came of it."""
+    """The account of an entry for all its lines.
+
+    touched: None for the sum over lines
+    nouns: words for the sentence of the entry
+    """
 
     touched_what: str
     evidence: tuple[Evidence, ...] = ()
@@ -64,12 +69,12 @@ class Account:
 
 
 def results_in(made: Sequence[LineResult], kind: type[R]) -> list[R]:
-    """What it found out about each line, of one class."""
+    """Return the results of one class."""
     return results_of((effect.result for effect in made), kind)
 
 
 def rows_of(made: Sequence[LineResult]) -> list[Row]:
-    """The rows of all lines, as one table has them."""
+    """Return the rows of all lines."""
     return [row for effect in made for row in effect.rows]
 
 
@@ -78,7 +83,7 @@ RunOnLine = Callable[["LineEntry", Line, Study], LineResult | Refusal | None]
 
 
 def directly(entry: LineEntry, line: Line, study: Study) -> LineResult | Refusal:
-    """Make it here and now."""
+    """Run the entry on a line here and now."""
     try:
         return entry.on_line(line, study)
     except PackageFailed:
@@ -88,7 +93,10 @@ def directly(entry: LineEntry, line: Line, study: Study) -> LineResult | Refusal
 
 
 class RefusedEach(Refusal):
-    """No line can be worked on, as the first of them says. each: name and why, of every line that refuses."""
+    """Raised when every line refuses, with the message of the first.
+
+    each: name and reason of every line
+    """
 
     def __init__(self, each: Sequence[tuple[str, Refusal]]) -> None:
         first = each[0][1]
@@ -100,11 +108,11 @@ TOGETHER_AT_ONCE = 32  # lines that are made ready at once
 
 
 class LineEntry(Entry):
-    """An entry that works on chosen lines, one by one.
+    """An entry that processes the chosen lines one by one.
 
-    repairs: whether it changes lines, so that its evidence says what that did to the figures. passed_over:
-    how a line is told that it refuses while it takes others. all_or_none: whether it then takes none, as
-    lines that were and were not worked on would stand side by side.
+    repairs: whether it changes lines, so that evidence shows the effect on figures
+    passed_over: how the refusal of one line among others is worded
+    all_or_none: whether one refusal stops the entry, because processed and unprocessed lines must not be mixed
     """
 
     repairs: ClassVar[bool] = False
@@ -114,43 +122,48 @@ class LineEntry(Entry):
     series: Annotated[tuple[str, ...], Field(title="series"), Word(options="lines", empty="every series")] = ()
 
     def on_line(self, line: Line, study: Study) -> LineResult:
-        """What it makes of a line. Pure. Raises Refusal where it can make nothing of this one."""
+        """Process one line. Pure. Raises Refusal if that is impossible for this line."""
         raise NotImplementedError
 
     def account(self, made: Sequence[LineResult], study: Study) -> Account:
-        """The account of all lines. Raises Refusal where that is nothing."""
+        """Summarise the results of all lines. Raises Refusal if there is nothing to report."""
         raise NotImplementedError
 
     def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
-        """What is quicker for several lines at once than for one after the other, with the same numbers."""
+        """Precompute what is faster for several lines at once, with identical numbers."""
 
     def after_all_lines(self, done: Sequence[LineResult], state: State, entry_id: str) -> Sequence[LineResult]:
-        """What was made of each line, once that of all is known: no line is changed here, nor made."""
+        """Adjust the results once those of all lines are known. Lines must not change here."""
         return done
 
     def works_on(self, line: Line) -> bool:
-        """Whether a chosen line is worked on at all."""
+        """Return whether a chosen line is processed at all."""
         return True
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        """The other lines that it needs for this one. Raises Refusal."""
+        """Return other lines that this line depends on. Raises Refusal."""
         return ()
 
     def refers_to(self) -> tuple[str, ...]:
-        """Ids of the entries whose shapes it needs."""
+        """Return the ids of entries whose shapes are needed."""
         return ()
 
     def seconds_on(self, line: Line) -> float:
-        """About how long it takes on this line, where that is worth counting; without end where it is always done
-        elsewhere."""
+        """Estimate the run time for a line. 0 for fast entries, infinity for work that always runs in the
+        background.
+        """
         return 0.0
 
     def words_for(self, series: str) -> dict[str, Any]:
-        """The words that matter for one series, as data: with the same ones it makes the same of its line."""
+        """Return the parameters that matter for one series, as JSON data. Equal parameters give equal results."""
         return self.model_dump(mode="json", exclude={"series"})
 
     def apply(self, state: State, entry_id: str, carry: RunOnLine = directly) -> Outcome:
-        """What this entry adds. entry_id: its id. Raises Refusal where no line can be worked on."""
+        """Return what this entry adds. Raises Refusal if no line can be processed.
+
+        entry_id: id of the entry
+        carry: runs the entry on one line
+        """
         lines = list(state.lines)
         beside: list[Line] = []
         done: list[LineResult] = []
@@ -202,7 +215,7 @@ class LineEntry(Entry):
         )
 
     def _each(self, state: State, entry_id: str) -> Iterator[tuple[int, Line, Study]]:
-        """(its place, a line that is worked on, what is seen with it)."""
+        """Yield the index, the line and its study for each line to process."""
         earlier = _by_series(state, self.refers_to())
         for place in state.chosen(self.series):
             line = state.lines[place]

@@ -23,8 +23,10 @@ SAMPLED = 16  # every so many results of a kind, what is no array is weighed
 
 @dataclass(frozen=True, slots=True)
 class Whole:
-    """What an entry made of all lines together. keys: digests of the lines after it, in their order; none where nothing
-    is remembered."""
+    """The outcome of an entry that works on all lines at once.
+
+    keys: digests of the lines after it, empty without a memo
+    """
 
     outcome: Outcome
     keys: tuple[str, ...]
@@ -34,10 +36,9 @@ Kept = LineResult | Whole | Refusal
 
 
 class Memo:
-    """The least recently used is forgotten first. Safe across threads.
+    """A least-recently-used cache, safe across threads.
 
-    most_bytes: how much everything together may take. Arrays that were handed on unchanged weigh where they
-    were made, and once.
+    most_bytes: capacity. An array that was passed on unchanged counts once, where it was made.
     """
 
     def __init__(self, most_bytes: int = 1_000_000_000) -> None:
@@ -50,7 +51,7 @@ class Memo:
 
     @property
     def weight(self) -> int:
-        """Bytes of all that is held."""
+        """Bytes of all cached results."""
         return int(self._kept.currsize)
 
     def get(self, key: str) -> Kept | None:
@@ -59,7 +60,10 @@ class Memo:
         return found[0] if found else None
 
     def put(self, key: str, kept: Kept, given: Iterable[np.ndarray] = ()) -> None:
-        """given: the arrays that it was made from. What is too heavy to be kept is not."""
+        """Cache a result, unless it exceeds the capacity.
+
+        given: the arrays it was made from, which count elsewhere
+        """
         given = list(given)
         own = _own(kept, given)
         arrays = sum(array.nbytes for array in own)
@@ -71,14 +75,19 @@ class Memo:
 
 
 class _Plain:
-    """What results of one kind weigh besides the arrays of lines and shapes, in bytes: sampled, as looking into each takes its time."""
+    """The sampled size of results of one kind, without the arrays of lines and shapes. Measuring every result would
+    take too long.
+    """
 
     def __init__(self) -> None:
         self._count = 0
         self._mean = 0.0
 
     def bytes_of(self, kept: Kept, weighed: Sequence[np.ndarray]) -> int:
-        """Of a result that is sampled its own weight, of others the mean of those that were. weighed: arrays that count elsewhere."""
+        """Return the size of a sampled result, or the mean of the sampled ones.
+
+        weighed: arrays that count elsewhere
+        """
         place, self._count = self._count, self._count + 1
         if place % SAMPLED:
             return round(self._mean)
@@ -88,7 +97,10 @@ class _Plain:
 
 
 def plain_bytes(held: Any, weighed: Iterable[np.ndarray] = ()) -> int:
-    """Bytes of everything that an object holds, each object once. What modules hold is left out, and arrays that are weighed elsewhere."""
+    """Return the bytes of everything an object holds, each object once, without modules, functions and types.
+
+    weighed: arrays that count elsewhere
+    """
     seen = {id(array) for array in weighed}
     left = [held]
     total = 0
@@ -117,7 +129,7 @@ def _slots(kind: Any) -> tuple[str, ...]:
 
 
 def _own(kept: Kept, given: Iterable[np.ndarray]) -> Collection[np.ndarray]:
-    """The arrays that are new, each once."""
+    """Return the new arrays, each once."""
     if isinstance(kept, Refusal):
         return ()
     arrays = kept.arrays() if isinstance(kept, LineResult) else kept.outcome.adds.arrays()

@@ -19,10 +19,10 @@ MOST_ENTRIES = 200
 
 
 class Record(BaseModel):
-    """One entry as it is kept: its kind, its words, and whether it is switched on.
+    """One entry as stored: kind, parameters, and whether it is on.
 
-    counted_in: the periods its numbers were set for, "days"; None where that is not known. made_in: the package and version that the
-    kind was of when the words were kept; None for kinds of Zembra.
+    counted_in: the unit its numbers were set for ("days"), None if unknown
+    made_in: package and version of the kind when it was stored, None for built-in kinds
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -36,8 +36,10 @@ class Record(BaseModel):
 
 
 class Ledger(BaseModel):
-    """An ordered list of entries; `intake`, if present, says how the file was read. One of an earlier form is
-    brought to this one when it is read."""
+    """An ordered list of entries. Older formats are upgraded when read.
+
+    intake: how the file was read, if given
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -52,13 +54,13 @@ class Ledger(BaseModel):
 
     @property
     def start(self) -> Ledger:
-        """The entries that every ledger has once, source and calendar, alone."""
+        """Only the entries that every ledger has: source and calendar."""
         once = tuple(item for item in self.entries if item.kind in kinds() and kinds()[item.kind].once)
         return self.model_copy(update={"entries": once})
 
 
 def needed_packages(ledger: Ledger) -> list[str]:
-    """The packages whose entry kinds a ledger has, with their versions."""
+    """Return the packages that provide entry kinds of a ledger, with versions."""
     brought = {kinds()[item.kind].made_in if item.kind in kinds() else item.made_in for item in ledger.entries}
     return sorted(package for package in brought if package)
 
@@ -73,8 +75,9 @@ def record(entry: Entry, identifier: str | None = None) -> Record:
 
 
 def entry_of(item: Record) -> Entry:
-    """The typed entry of a record. One that is switched off may be of a kind, or have words, that this Zembra
-    does not understand. Raises Refusal naming the entry and the word that is wrong."""
+    """Return the typed entry of a record. Raises Refusal naming the entry and the wrong word, unless the entry is
+    off.
+    """
     try:
         return _entry_of(item)
     except Refusal as refusal:
@@ -97,7 +100,7 @@ def _entry_of(item: Record) -> Entry:
 
 
 def in_version(item: Record) -> Record:
-    """A record with the words of the version of its package that is installed, and its name; any other as it is."""
+    """Return a third-party record in the installed version of its package, any other unchanged."""
     kind = kinds().get(item.kind)
     if kind is None or not kind.made_in or item.made_in == kind.made_in:
         return item
@@ -106,7 +109,7 @@ def in_version(item: Record) -> Record:
 
 
 def first_fault(error: ValidationError) -> str:
-    """The first fault of a validation, as a sentence."""
+    """Return the first error of a validation as a sentence."""
     fault = error.errors(include_url=False)[0]
     if fault["type"] == "json_invalid":
         return f"The text is not whole JSON: {fault['ctx']['error']}."
@@ -118,7 +121,7 @@ def first_fault(error: ValidationError) -> str:
 
 
 class NotUnderstood(Entry):
-    """An entry of a kind or with words that this Zembra does not know: shown, kept, and never carried out."""
+    """An entry of an unknown kind or with unknown words: shown and kept, but never run."""
 
     kind: ClassVar[str] = "not-understood"
     group: ClassVar[Group] = Group.REPAIRS
@@ -136,8 +139,9 @@ class NotUnderstood(Entry):
 
 
 def opened(text: str | bytes) -> Ledger:
-    """A kept ledger as it can be carried out: entries that are not understood are switched off, and keep
-    their words. Raises ValidationError or Refusal where nothing can be made of it."""
+    """Read a stored ledger. Entries that are not understood are switched off and keep their parameters. Raises
+    ValidationError or Refusal if it is unreadable.
+    """
     ledger = Ledger.model_validate_json(text)
     entries = tuple(item if _understood(item) else item.model_copy(update={"on": False}) for item in ledger.entries)
     return checked(ledger.model_copy(update={"entries": entries}))
@@ -152,7 +156,7 @@ def _understood(item: Record) -> bool:
 
 
 def parse_ledger(text: str | bytes) -> Ledger:
-    """A ledger from its JSON text. Raises Refusal."""
+    """Parse a ledger from JSON. Raises Refusal."""
     try:
         ledger = Ledger.model_validate_json(text)
     except ValidationError as error:
@@ -165,7 +169,7 @@ def parse_ledger(text: str | bytes) -> Ledger:
 
 
 def checked(ledger: Ledger) -> Ledger:
-    """The ledger with its groups in running order. Raises Refusal for anything a run would refuse."""
+    """Return the ledger with its groups in running order. Raises Refusal for anything that a run would refuse."""
     seen: set[str] = set()
     for item in ledger.entries:
         if item.id in seen:

@@ -16,8 +16,9 @@ Kind = TypeVar("Kind")
 
 
 def kinds_of_packages(base: type[Kind]) -> Iterator[type[Kind]]:
-    """What is installed beside Zembra. What cannot be loaded is left out, and said in the log: a ledger that has it shows it switched off,
-    with its words."""
+    """Yield the installed third-party kinds. A kind that cannot be loaded is logged and left out; ledgers show its
+    entries switched off.
+    """
     found: set[str] = set()
     for point in sorted(entry_points(group=GROUP), key=lambda entry_point: (entry_point.name, entry_point.value)):
         kind = _loaded(point, base)

@@ -20,9 +20,8 @@ from zembra.core.ledger.run import run
 def order_matters(
     observations: Observations, ledger: Ledger, as_of: date, file_name: str, memo: Memo, *, budget: Budget = USUAL
 ) -> list[str]:
-    """Ids of the entries that give another result when swapped with the next one of their group.
-
-    Only entries that change lines are tried: readings and projections do not act on each other.
+    """Return the ids of entries whose result changes when they are swapped with the next one of their group. Only
+    entries that change lines are tried, as readings and projections do not affect each other.
     """
 
     def carried(some: list[Record]) -> tuple[Line, ...]:
@@ -55,7 +54,7 @@ def _acts(item: Record) -> bool:
 
 
 def same_lines(here: tuple[Line, ...], there: tuple[Line, ...]) -> bool:
-    """Whether two sets of lines have the same points in the same conditions, in any order."""
+    """Return whether two sets of lines have the same points and conditions, in any order."""
     if {line.name for line in here} != {line.name for line in there}:
         return False
     others = {line.name: line for line in there}

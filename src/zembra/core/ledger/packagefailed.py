@@ -9,9 +9,9 @@ SWITCH_OFF = "Switch the entry off, or ask who made it."  # what there is to do 
 
 
 class PackageFailed(Refusal):
-    """What a package brings failed, or gave what cannot be taken: it is not tried on the next line."""
+    """Third-party code failed, or returned something invalid. It is not tried on further lines."""
 
 
 def plain_text(text: object) -> str:
-    """As it can be written down: without halves of letters."""
+    """Return the text without lone surrogates, so that it can be encoded."""
     return str(text)[:MOST_TEXT].encode("utf-8", "replace").decode()

@@ -10,8 +10,11 @@ from zembra.core.ledger.packagefailed import SWITCH_OFF, PackageFailed, plain_te
 
 
 def checked(given: Any, name: str, made_in: str) -> Any:
-    """What a method of an entry kind returned, its texts as they can be written down. name: of the method. made_in: the package. Raises
-    PackageFailed where that is not what such a method returns."""
+    """Validate what a method of an entry kind returned, and clean its texts. Raises PackageFailed.
+
+    name: of the method
+    made_in: the package
+    """
     from zembra.core.ledger.entry import Entry, Needs
     from zembra.core.ledger.lineentry import Account, LineResult
     from zembra.core.ledger.state import Outcome
@@ -37,12 +40,12 @@ def _wrong(made_in: str, what: str) -> PackageFailed:
 
 @dataclasses.dataclass(frozen=True, slots=True)
 class _Checker:
-    """Goes through all that a package returned."""
+    """Walks through everything that a package returned."""
 
     made_in: str
 
     def at(self, value: Any) -> Any:
-        """The value, its texts as they can be written down. Raises Refusal."""
+        """Return the value with clean texts. Raises Refusal."""
         import numpy as np
 
         if isinstance(value, str):

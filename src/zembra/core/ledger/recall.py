@@ -19,13 +19,13 @@ from zembra.core.ledger.state import State, Study
 
 
 def kind_key(item: Record) -> str:
-    """Its kind, and the version of the package that brings it: another one may make something else of the same words."""
+    """Return kind and package version, as another version may give another result for the same parameters."""
     kind = kinds().get(item.kind)
     return f"{item.kind} {kind.made_in}" if kind is not None and kind.made_in else item.kind
 
 
 class Recall:
-    """The memo of a run, and the keys of what is in its state: the digest of all that made a line what it is."""
+    """The memo of a run, with the cache keys of the lines in its state."""
 
     def __init__(self, memo: Memo | None) -> None:
         self._memo = memo
@@ -41,13 +41,13 @@ class Recall:
             self._memo.put(key, kept, given)
 
     def line_key(self, line: Line) -> str:
-        """The digest of a line of the state, made when it is first asked for."""
+        """Return the digest of a line, computed on first use."""
         if line.name not in self._line_keys:
             self._line_keys[line.name] = line_digest(line)
         return self._line_keys[line.name]
 
     def whole_key(self, state: State, item: Record) -> str:
-        """Digest of all that an entry sees that works on all lines at once."""
+        """Return the cache key of an entry that works on all lines at once."""
         about = (
             state.observations.digest,
             state.as_of.isoformat(),
@@ -59,11 +59,11 @@ class Recall:
         return digest(*about, *lines, item.id, kind_key(item), words_digest(item.params))
 
     def keys_of_lines_made(self, lines: tuple[Line, ...] | None) -> tuple[str, ...]:
-        """Digests of lines that were made anew; without a memo few of them are ever asked for."""
+        """Return digests of new lines; empty without a memo, as they are rarely needed then."""
         return () if self._memo is None or lines is None else tuple(line_digest(line) for line in lines)
 
     def key_maker(self, state: State, item: Record, entry: LineEntry) -> Callable[[Line, Study], str]:
-        """What gives the digest of all that an entry sees when it works on a line."""
+        """Return a function that gives the cache key of an entry on a line."""
         line_keys = {id(line): self.line_key(line) for line in state.lines}
         kind = kind_key(item)
         own_words = type(entry).words_for is not LineEntry.words_for
@@ -79,7 +79,7 @@ class Recall:
         return key_of
 
     def note_whole(self, item: Record, key: str, known: Whole, after: State) -> None:
-        """An entry has worked on all lines at once."""
+        """Record that an entry has worked on all lines at once."""
         lines = known.outcome.adds.lines
         if lines is not None:
             names = (line.name for line in lines)
@@ -88,7 +88,10 @@ class Recall:
         self._study = digest(expected_digest(after.expected), after.as_of.isoformat(), repr(after.events))
 
     def note_lines(self, item: Record, made_keys: dict[str, str], before: State, after: State) -> None:
-        """An entry has worked on lines one by one. made_keys: by the name of the line, that of what was made."""
+        """Record that an entry has worked on lines one by one.
+
+        made_keys: cache key of each result, by name of the line
+        """
         for old, new in zip(before.lines, after.lines, strict=False):
             if old is not new:
                 self._line_keys[new.name] = made_keys[old.name]
@@ -98,7 +101,9 @@ class Recall:
 
 
 def remembered_whole(recall: Recall, key: str, entry: Entry, item: Record, state: State) -> Whole:
-    """What an entry makes of all lines at once, found or made. Raises Refusal, which is remembered too."""
+    """Return the cached or computed outcome of an entry that works on all lines at once. Refusals are cached too.
+    Raises Refusal.
+    """
     known = recall.find(key)
     if known is None:
         try:

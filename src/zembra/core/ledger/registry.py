@@ -26,7 +26,7 @@ def register(kind: E) -> E:
 
 
 def kinds() -> Mapping[str, type[Entry]]:
-    """All entry kinds by name, in the order of their groups and ranks."""
+    """Return all entry kinds by name, ordered by group and rank."""
     # registered once, however many threads ask first
     with _LOCK:
         return _all_kinds()

@@ -9,9 +9,9 @@ from typing import TypeVar
 
 @dataclass(frozen=True, slots=True)
 class SeriesResult:
-    """What an entry found out about one series. An entry kind has a class of its own for it.
+    """What an entry found out about one series. Each entry kind subclasses it.
 
-    series: the name of the series.
+    series: name of the series
     """
 
     series: str
@@ -21,5 +21,5 @@ R = TypeVar("R", bound=SeriesResult)
 
 
 def results_of(results: Iterable[SeriesResult | None], kind: type[R]) -> list[R]:
-    """Those of one class, in their order."""
+    """Return the results of one class, in order."""
     return [result for result in results if isinstance(result, kind)]

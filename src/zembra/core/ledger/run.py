@@ -27,7 +27,10 @@ MOST_SECONDS = 0.3  # of work that a request does itself
 
 @dataclass(frozen=True, slots=True)
 class LineTask:
-    """What one entry makes of one line, still to be worked out. key: under which it is remembered."""
+    """Deferred work of one entry on one line.
+
+    key: cache key of the result
+    """
 
     key: str
     line: Line
@@ -36,8 +39,10 @@ class LineTask:
 
 @dataclass(frozen=True, slots=True)
 class Pending:
-    """The lines of a heavy entry that are still to be worked on. key: of its work on all lines, the same while one
-    after the other is done."""
+    """Deferred work of a slow entry.
+
+    key: of the work on all lines; it stays the same while single lines are finished
+    """
 
     id: str
     key: str
@@ -47,10 +52,11 @@ class Pending:
 
 @dataclass(frozen=True, slots=True)
 class Report:
-    """One entry's part in a run. problem: why it could not be carried out; the run goes on.
+    """The report of one entry of a run.
 
-    waiting: it has not been carried out on every line yet. counts_in: the periods that its numbers count,
-    None where it counts none.
+    problem: why it could not run; the others still do
+    waiting: whether some of its lines are deferred
+    counts_in: the unit that its numbers count, None if they count none
     """
 
     id: str
@@ -70,8 +76,12 @@ class Report:
 
 @dataclass(frozen=True, slots=True)
 class Result:
-    """A finished run. base: the lines as they came onto the calendar, before any repair. pending: what was left
-    to be worked out elsewhere. readings: per entry the name of what it drew."""
+    """The result of a run.
+
+    base: the state before any repair
+    pending: deferred work
+    readings: name of what each entry drew, by entry id
+    """
 
     state: State
     base: State
@@ -97,12 +107,13 @@ def run(
     check: Callable[[str], None] = lambda title: None,
     part: PartOfLines | None = None,
 ) -> Result:
-    """Carry out every entry that is switched on, in order.
+    """Run every entry that is switched on, in order. An entry that refuses, or would exceed the budget, is reported
+    with its problem and skipped.
 
-    An entry that refuses, or would need more than the budget, is reported with its problem and passed over. check: called
-    with the entry's title before every entry and line; whatever it raises ends the run. With `defer`, what is heavy and not
-    remembered is not worked out here but told as pending; while a word of the entry `nudged` is being changed,
-    what is heavy after it just waits. part: as of State.
+    check: called with the entry's title before every entry and line; what it raises ends the run
+    defer: report slow, uncached work as pending instead of doing it
+    nudged: id of the entry whose parameter is being changed; slow work after it waits
+    part: as of State
     """
     ledger = checked(ledger)
     begun = State(observations, as_of, file_name, budget=budget, part=part)
@@ -136,8 +147,12 @@ def run(
 
 @dataclass
 class _DeferredWork:
-    """What is put off. defer: heavy work is done elsewhere. waits: it is not even begun, as a word before it is being
-    changed. seconds: about how long what was not put off takes."""
+    """Decides what is deferred.
+
+    defer: slow work is done elsewhere
+    waits: slow work is not even queued, because a parameter before it is being changed
+    seconds: estimated time of the work that was not deferred
+    """
 
     defer: bool
     waits: bool = False
@@ -160,7 +175,11 @@ class _DeferredWork:
 
 @dataclass
 class _Run:
-    """A run that is going on. readings: per entry the name of what it drew. drawn_bytes: of all shapes."""
+    """A run in progress.
+
+    readings: name of what each entry drew
+    drawn_bytes: of all shapes
+    """
 
     state: State
     recall: Recall
@@ -170,7 +189,7 @@ class _Run:
     readings: dict[str, str] = field(default_factory=dict)
 
     def carry_out(self, item: Record, entry: Entry) -> tuple[Outcome, bool]:
-        """(what the entry did, whether some of it is still to be done). Raises Refusal."""
+        """Return the outcome of an entry, and whether some of it is deferred. Raises Refusal."""
         self.check(type(entry).title)
         count = len(self.state.shapes)
         done = self._by_line(item, entry) if isinstance(entry, LineEntry) else (self._whole(item, entry), False)
@@ -201,7 +220,7 @@ class _Run:
         made_bytes = self.drawn_bytes + weight_of(before.lines)
 
         def carry(form: LineEntry, line: Line, study: Study) -> LineResult | Refusal | None:
-            """What a form of the entry makes of a line; None where that is put off."""
+            """Return the result on a line, or None if it is deferred."""
             nonlocal made_bytes
             self.check(type(form).title)
             key = key_of(line, study)
@@ -229,7 +248,7 @@ class _Run:
 
 @lru_cache(maxsize=4096)
 def _said(entry: Entry, nouns: tuple[tuple[str, str], ...]) -> tuple[Part, ...]:
-    """An edit says most entries as the run before it did."""
+    """Render an entry. Cached, as an edit changes few of them."""
     return tuple(parts(entry, Nouns(dict(nouns))))
 
 
@@ -260,8 +279,7 @@ def _report(
 
 
 def stamped(ledger: Ledger, result: Result) -> Ledger:
-    """The ledger in which every entry remembers the periods its numbers were set for, and those of packages the version that their
-    words are of."""
+    """Return the ledger with units and package versions recorded on its entries."""
     counts = {report.id: report.counts_in for report in result.reports}
     return ledger.model_copy(
         update={

@@ -16,12 +16,12 @@ _NOUNS = Nouns({"period": "day", "periods": "days", "a_period": "a day", "file":
 
 
 def kind_example(kind: type[Entry]) -> tuple[Entry, Nouns]:
-    """An entry of the kind with its default words, and nouns to say it with."""
+    """Return an entry of the kind with default parameters, and nouns for its sentence."""
     return kind(), _NOUNS
 
 
 def kind_schema(kind: type[Entry]) -> dict[str, Any]:
-    """One entry kind for `zembra entries --json`: what it is, its sentence, its parameters."""
+    """Return the schema of one entry kind, as `zembra entries --json` prints it."""
     entry, nouns = kind_example(kind)
     return {
         "kind": kind.kind,
@@ -34,7 +34,7 @@ def kind_schema(kind: type[Entry]) -> dict[str, Any]:
 
 
 def _apart(parameters: dict[str, Any], known: dict[str, Any], prefix: str) -> dict[str, Any]:
-    """A kind's schema in which what has the name of another definition has a name of its own."""
+    """Rename definitions that clash with those of another kind."""
     own = parameters.get("$defs", {})
     clashing = [name for name, schema in own.items() if name in known and known[name] != schema]
     text = json.dumps(parameters)
@@ -47,7 +47,7 @@ def _apart(parameters: dict[str, Any], known: dict[str, Any], prefix: str) -> di
 
 
 def ledger_schema() -> dict[str, Any]:
-    """JSON Schema of the newest form with the parameters of every entry kind."""
+    """Return the JSON Schema of the newest ledger format, with the parameters of every kind."""
     schema = Ledger.model_json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     schema["title"] = FORMAT

@@ -22,7 +22,7 @@ TOGETHER = ""  # stands where a series would, for what belongs to several togeth
 
 
 class Rests(StrEnum):
-    """What a shape rests on."""
+    """What a shape is based on."""
 
     MEASURED = "measured"
     ESTIMATED = "estimated"
@@ -36,7 +36,7 @@ _ARRAYS = {np.ndarray, get_origin(Floats)}
 
 @cache
 def _fields_of_arrays(kind: type) -> tuple[str, ...]:
-    """Asked for at every shape of every run, while a kind has the same ones for ever."""
+    """Return the array fields of a shape class. Cached, as it is asked for every shape of every run."""
     hints = get_type_hints(kind)
     return tuple(
         field.name for field in fields(kind) if _ARRAYS & {get_origin(part) for part in _parts(hints[field.name])}
@@ -44,7 +44,7 @@ def _fields_of_arrays(kind: type) -> tuple[str, ...]:
 
 
 def _parts(hint: Any) -> tuple[Any, ...]:
-    """What a field may be: itself, or each side of an alternative."""
+    """Return the members of a union, or the type itself."""
     return get_args(hint) if get_origin(hint) in (UnionType, Union) else (hint,)
 
 
@@ -58,7 +58,7 @@ class Shape:
     rests: Rests = Rests.MEASURED
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """The arrays it holds, whose bytes the memo counts."""
+        """Return all arrays, whose bytes the memo counts."""
         kind: Any = type(self)  # a class is hashable, whatever mypy makes of its own hash
         for name in _fields_of_arrays(kind):
             value = getattr(self, name)
@@ -68,13 +68,18 @@ class Shape:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Curve(Shape):
-    """A line over time: value, NaN where there is none, one element per period.
+    """A line over time, one value per period, NaN for none.
 
-    faded: where it rests on provisional periods. pale: where it rests on less than it should. kind: what it is, as
-    it stands in lines.csv. drawn: False for numbers that are handed over and not drawn. held_back_error: mean absolute error of a projection on
-    held-back periods. label: what stands at its end, a line each; the name where nothing is
-    given. equation, r2: words of a line that was fitted. part_of: id of the curve that it carries on or back; runs_on: whether on. strong: whether
-    it is read before the series it belongs to. beside: whether it is a series laid beside it, and no reading of it.
+    kind: its kind in lines.csv
+    faded: where it depends on provisional periods
+    pale: where it depends on fewer values than it should
+    drawn: False for numbers that are handed over but not drawn
+    held_back_error: mean absolute backtest error of a projection
+    label: lines of text at its end, by default its name
+    equation, r2: texts of a fitted line
+    part_of: id of the curve that it extends; runs_on: whether forward in time
+    strong: whether it stands out more than its series
+    beside: whether it is another series for comparison, and no reading
     """
 
     kind: str
@@ -93,15 +98,18 @@ class Curve(Shape):
     beside: bool = False
 
     def at(self, periods: Ints) -> Floats:
-        """The values at some periods, NaN where it is not drawn."""
+        """Return the values at some periods, NaN where it is not drawn."""
         return values_at(self.periods, self.value, periods)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Area(Shape):
-    """What lies between two edges, NaN where it is open. curve_id: id of the curve that it is round. level: its
-    coverage in percent, None where it claims none. tested: on how many of its periods, from the first on, it was held
-    against what happened; None where there is nothing to test."""
+    """The area between two edges, NaN where it is open.
+
+    curve_id: id of the curve it surrounds
+    level: nominal coverage in percent, or None
+    tested: number of periods, from the first, on which it was backtested; None if there is nothing to test
+    """
 
     curve_id: str
     periods: Ints
@@ -111,13 +119,13 @@ class Area(Shape):
     tested: int | None = None
 
     def at(self, periods: Ints) -> tuple[Floats, Floats]:
-        """Its (lower, upper) edge at some periods, NaN where it is open."""
+        """Return the lower and upper edge at some periods, NaN where it is open."""
         return values_at(self.periods, self.lower, periods), values_at(self.periods, self.upper, periods)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rule(Shape):
-    """A straight rule across the chart: upright at a period, or level at a value; the other one is None."""
+    """A straight rule: vertical at a period, or horizontal at a value. The other field is None."""
 
     period: int | None = None
     value: float | None = None
@@ -125,14 +133,17 @@ class Rule(Shape):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Span(Shape):
-    """A stretch of time from its first to its last period."""
+    """A stretch of time.
+
+    first, last: periods
+    """
 
     first: int
     last: int
 
 
 class Beside(StrEnum):
-    """Where the label of a point stands: at its side, or where the line does not run."""
+    """Where the label of a point is placed."""
 
     SIDE = "side"
     ABOVE = "above"
@@ -141,7 +152,10 @@ class Beside(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Points(Shape):
-    """Periods picked out, with a label each, empty for none. urgent: whether they ask for attention."""
+    """Marked periods with labels, empty for none.
+
+    urgent: whether they ask for attention
+    """
 
     periods: Ints
     value: Floats
@@ -152,7 +166,10 @@ class Points(Shape):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Flags(Shape):
-    """Days and stretches with a name each, at the foot of the chart. first, last: periods."""
+    """Named days and stretches at the bottom of the chart.
+
+    first, last: periods
+    """
 
     first: Ints
     last: Ints
@@ -161,7 +178,7 @@ class Flags(Shape):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bars(Shape):
-    """A bar from zero to a value at each period, NaN for none."""
+    """Bars from zero, NaN for none."""
 
     periods: Ints
     value: Floats

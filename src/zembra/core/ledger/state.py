@@ -25,9 +25,10 @@ from zembra.core.ledger.shapes import Shape
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """Something that may be wanted, with why, done by one click.
+    """A suggestion that one click accepts.
 
-    params: the words of an entry to add; with `change` they are words of the offering entry itself.
+    why: the reason
+    params: parameters of the entry to add; with `change`, new parameters of the offering entry
     """
 
     why: str
@@ -39,9 +40,10 @@ class Offer:
 
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """What the source entry chose: which measure and series, and how rows of one period combine.
+    """The measure and series that the source entry selects.
 
-    exceptions: series whose rows combine in another way.
+    combine: how rows of one period combine
+    exceptions: series whose rows combine in another way
     """
 
     measure: str
@@ -52,7 +54,7 @@ class Selection:
 
 @dataclass(frozen=True, slots=True)
 class Completing:
-    """How the calendar entry puts observations onto periods, for entries that need another measure."""
+    """How the calendar entry completes observations, for entries that need another measure."""
 
     expected: Expected
     span: Range
@@ -68,10 +70,12 @@ class Completing:
 
 @dataclass(frozen=True, slots=True)
 class Study:
-    """What an entry knows besides the line it works on.
+    """What an entry may know besides its line.
 
-    entry_id: the entry's id. others: the other lines that it asked for. earlier: what the entries that it refers to
-    drew of this line, or of several together. events: those told before it.
+    entry_id: id of the entry
+    others: other lines that it asked for
+    earlier: shapes of the entries that it refers to, for this line or for several together
+    events: events of earlier entries
     """
 
     expected: Expected
@@ -91,16 +95,16 @@ class Study:
 
 
 def nouns_of(grain: Grain) -> dict[str, str]:
-    """What periods are called on a grain."""
+    """Return the words for periods of a grain."""
     article = "an" if grain.singular == "hour" else "a"
     return {"period": grain.singular, "periods": grain.plural, "a_period": f"{article} {grain.singular}"}
 
 
 @dataclass(frozen=True, slots=True)
 class PartOfLines:
-    """Said of a study whose lines are a part of very many: what comes to nothing on them may come to something on others.
+    """Marks a state that holds only part of very many lines: an entry without results here may have some elsewhere.
 
-    pooled: by entry, what all parts together told it. Each entry knows the class of its own.
+    pooled: by entry id, what all parts together told the entry; each entry knows the class of its own
     """
 
     pooled: Mapping[str, object] = field(default_factory=dict)
@@ -108,7 +112,10 @@ class PartOfLines:
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """The study after some entries. Never changed in place. part: None where it has all lines."""
+    """The study after some entries. Immutable.
+
+    part: None if it holds all lines
+    """
 
     observations: Observations
     as_of: date
@@ -128,7 +135,7 @@ class State:
 
     @property
     def frame(self) -> pl.DataFrame:
-        """The observations of the chosen measure."""
+        """The observations of the selected measure."""
         measure = self.selection.measure if self.selection else next(iter(self.observations.frames))
         return self.observations.frames[measure]
 
@@ -137,7 +144,7 @@ class State:
         return Nouns({**nouns_of(self.grain), "file": self.file_name})
 
     def chosen(self, series: tuple[str, ...] | None) -> list[int]:
-        """Places in `lines` of the named series; all where none is named. Raises Refusal."""
+        """Return the indices of the named lines, or of all if none is named. Raises Refusal."""
         if not series:
             return list(range(len(self.lines)))
         names = [line.name for line in self.lines]
@@ -153,8 +160,11 @@ class State:
 
 @dataclass(frozen=True, slots=True)
 class Additions:
-    """What one entry adds to a state, never the state itself: what was drawn before it is not its business, and would be
-    remembered with it. selection, expected, calendar, lines: all of them after the entry, None where they stay."""
+    """What one entry adds to a state. It holds nothing that was drawn before, so that the cache does not keep old
+    drawings.
+
+    selection, expected, calendar, lines: their values after the entry, None if unchanged
+    """
 
     selection: Selection | None = None
     expected: Expected | None = None
@@ -164,14 +174,14 @@ class Additions:
     events: tuple[Happening, ...] = ()
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """The arrays it holds, whose bytes the memo counts."""
+        """Return all arrays, whose bytes the memo counts."""
         for line in self.lines or ():
             yield from line.arrays()
         for shape in self.shapes:
             yield from shape.arrays()
 
     def onto(self, state: State) -> State:
-        """The state after the entry."""
+        """Return the state after the entry."""
         return replace(
             state,
             selection=state.selection if self.selection is None else self.selection,
@@ -187,9 +197,11 @@ class Additions:
 class Outcome:
     """What one entry did.
 
-    touched: how many points it changed or used, and `touched_what` says which ("filled", "days"). nouns: words that its
-    sentence takes from what came of it. refused: names of lines that it passed over, with why. results: what it found out about each line.
-    nothing: why nothing came of the lines of a part, which were taken all the same: it may be that something comes of others.
+    touched: number of points changed or used; touched_what: which ("filled", "days")
+    nouns: words for its sentence
+    refused: names of lines that it skipped, with reasons
+    results: typed results, one for each line
+    nothing: why the lines of a part gave no result, where other parts may give some
     """
 
     adds: Additions = Additions()

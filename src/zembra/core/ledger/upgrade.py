@@ -18,7 +18,7 @@ _NUMBERED = re.compile(r"^zembra\.ledger/(\d+)$")
 
 
 def upgraded(data: Mapping[str, Any]) -> dict[str, Any]:
-    """The ledger in the newest form. Raises ValueError for a form that is none, or that is newer."""
+    """Return the ledger in the newest format. Raises ValueError for an unknown or newer format."""
     found = _NUMBERED.match(str(data.get("format", FORMAT)))
     if found is None:
         raise ValueError(f"the form “{data.get('format')}” is not known; it should say {FORMAT}")
@@ -39,7 +39,7 @@ def _each_entry(ledger: dict[str, Any], changed: Callable[[Any], Any]) -> dict[s
 
 
 def _to_2(ledger: dict[str, Any]) -> dict[str, Any]:
-    """Public holidays are those of a place by its name, no longer of a country by its code."""
+    """Name the place of public holidays, instead of a country code."""
     return _each_entry(ledger, _with_place_named)
 
 
@@ -53,7 +53,7 @@ def _with_place_named(item: Any) -> Any:
 
 
 def _to_3(ledger: dict[str, Any]) -> dict[str, Any]:
-    """Rules, treatments, windows and forms became clauses with words of their own."""
+    """Turn rules, treatments, windows and forms into clauses."""
     return _each_entry(ledger, _with_clauses)
 
 
@@ -157,7 +157,7 @@ def _windowed(params: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _to_4(ledger: dict[str, Any]) -> dict[str, Any]:
-    """How far a band reaches became a clause."""
+    """Turn the width of a band into a clause."""
     return _each_entry(ledger, _with_width)
 
 
@@ -172,7 +172,7 @@ def _with_width(item: Any) -> Any:
 
 
 def _to_5(ledger: dict[str, Any]) -> dict[str, Any]:
-    """Smoothing became one of the methods of a projection."""
+    """Make smoothing one of the projection methods."""
     return _each_entry(ledger, _as_projection)
 
 
@@ -203,7 +203,7 @@ def _as_projection(item: Any) -> Any:
 
 
 def _to_6(ledger: dict[str, Any]) -> dict[str, Any]:
-    """The usual projection became another method; a ledger that was made before says so until somebody has looked."""
+    """Record that the default projection method was another one, until somebody decides."""
     return _each_entry(ledger, _with_method_before)
 
 
