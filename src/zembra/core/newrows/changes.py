@@ -21,7 +21,9 @@ MOSTLY = 0.5  # of the periods that were there, from which on a file is the whol
 
 
 class Kind(StrEnum):
-    """New: a number where there was none. Revised: another one. Gone: no row any more. Blank: a row without a number now."""
+    """How a period differs: a number where there was none, another number, no row any more, or a row without a
+    number.
+    """
 
     NEW = "new"
     REVISED = "revised"
@@ -31,8 +33,12 @@ class Kind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class RevisedPeriod:
-    """A period that differs. was, now: None for no number. provisional: whether it was taken to be not complete. back: how
-    many periods it lay before the last number of its series, that one being 1."""
+    """A period that differs.
+
+    was, now: None for no number
+    provisional: whether the ledger took it for incomplete
+    back: distance from the last number of its series, which has 1
+    """
 
     kind: Kind
     series: str
@@ -45,8 +51,13 @@ class RevisedPeriod:
 
 @dataclass(frozen=True, slots=True)
 class RevisedPeriods:
-    """names: of all series. of_kind: per kind the periods that differ, by series and period. new_series, lost_series: names.
-    grain: of the periods, that of the rows as they came in, whatever the ledger makes of it."""
+    """All periods that differ.
+
+    names: of all series
+    of_kind: periods by kind, ordered by series and period
+    new_series, lost_series: names
+    grain: of the periods, as the rows came in, whatever grain the ledger uses
+    """
 
     names: tuple[str, ...] = ()
     of_kind: Mapping[Kind, Differing] = field(default_factory=dict)
@@ -67,7 +78,7 @@ class RevisedPeriods:
         return [row for kind in Kind for row in self.of(kind)]
 
     def of(self, kind: Kind, most: int | None = None) -> list[RevisedPeriod]:
-        """The periods of a kind, the last of them where there are more than `most`."""
+        """Return the periods of a kind, at most the last `most`."""
         found = self.of_kind.get(kind)
         if found is None:
             return []
@@ -90,13 +101,13 @@ class RevisedPeriods:
 
     @property
     def foreseen(self) -> int:
-        """How many of the revised periods were provisional."""
+        """The number of revised periods that were provisional."""
         found = self.of_kind.get(Kind.REVISED)
         return 0 if found is None else int(found.provisional.sum())
 
     @property
     def tail(self) -> int | None:
-        """How many of the newest periods would have had to be provisional to cover most of the revisions; None for none."""
+        """The number of newest periods that must be provisional to cover most revisions, or None."""
         found = self.of_kind.get(Kind.REVISED)
         if found is None or not found.back.size:
             return None
@@ -105,7 +116,11 @@ class RevisedPeriods:
 
 @dataclass(frozen=True, slots=True)
 class Differing:
-    """Periods of one kind, an element each. series: places in the names. was, now: NaN for no number."""
+    """Periods of one kind as arrays.
+
+    series: indices of names
+    was, now: NaN for no number
+    """
 
     series: Ints
     period: Ints
@@ -117,8 +132,10 @@ class Differing:
 
 @dataclass(frozen=True, slots=True)
 class _Side:
-    """All periods of all series, one under the other. key: increasing, the same for the same series and period, below
-    `size`."""
+    """All periods of all series in one table.
+
+    key: ascending, equal for equal series and period, less than `size`
+    """
 
     size: int
     series: Ints
@@ -129,7 +146,7 @@ class _Side:
 
 
 class Comparison:
-    """What was there beside what came, both as they came onto one calendar."""
+    """Compare old and new lines on one calendar."""
 
     def __init__(self, before: State, came: State) -> None:
         self._before, self._came, self._grain = before.lines, came.lines, before.grain
@@ -139,7 +156,7 @@ class Comparison:
 
     @property
     def guessed_how(self) -> TakingHow:
-        """Whether what came is the whole table again: it has most of the periods with a row that were there."""
+        """The likely way to merge: replace everything if the new table has most of the old periods."""
         shared = int((self._row_came() & self._old.came).sum())
         whole = shared >= MOSTLY * int(self._old.came.sum())
         if not whole:
@@ -148,7 +165,7 @@ class Comparison:
         return TakingHow(gone=NoLonger.STAY) if self._rolls() else TakingHow()
 
     def _rolls(self) -> bool:
-        """Whether all that is missing of the series that came lies before the first period of what came."""
+        """Return whether all missing periods lie before the first new one."""
         if not self._new.key.size:
             return False
         row_came = self._row_came()
@@ -159,7 +176,11 @@ class Comparison:
         )
 
     def changes(self, repaired: State, how: TakingHow) -> RevisedPeriods:
-        """repaired: what was there, after the ledger's repairs, which say what was provisional."""
+        """Return the differences.
+
+        repaired: the old state after repairs, which tells what was provisional
+        how: how the rows are merged
+        """
         names, old, new = self._names, self._old, self._new
         provisional = _provisional(names, old, self._grain, repaired)
         had, has = ~np.isnan(old.value), ~np.isnan(new.value)
@@ -201,7 +222,7 @@ class Comparison:
 
 
 def _values_at(values: Floats, places: Ints) -> Floats:
-    """NaN where a place is none."""
+    """Return values by index, NaN for negative indices."""
     found = np.full(places.size, np.nan)
     met = places >= 0
     found[met] = values[places[met]]
@@ -236,7 +257,10 @@ def _joined(parts: Sequence[np.ndarray], kind: type[np.generic]) -> np.ndarray:
 
 
 def _places(among: Ints, wanted: Ints, size: int) -> Ints:
-    """Where each of `wanted` stands in `among`, which increases; -1 where it is not there. size: more than any of them."""
+    """Return the index of each of `wanted` in the ascending `among`, -1 if missing.
+
+    size: exceeds all of them
+    """
     if size <= DENSE * (among.size + wanted.size):
         table = np.full(size, -1, dtype=np.int64)
         table[among] = np.arange(among.size)
@@ -248,7 +272,10 @@ def _places(among: Ints, wanted: Ints, size: int) -> Ints:
 
 
 def _provisional(names: tuple[str, ...], old: _Side, grain: Grain, repaired: State) -> Bools:
-    """Which of the periods that were there were taken to be not complete. grain: theirs; the ledger may have put its lines on another one."""
+    """Return which old periods were provisional.
+
+    grain: of the old periods; the repaired lines may be on another one
+    """
     place = {name: n for n, name in enumerate(names)}
     found = np.zeros(old.key.size, dtype=bool)
     begin, end = repaired.grain.touched_by(grain, old.period)
@@ -262,7 +289,7 @@ def _provisional(names: tuple[str, ...], old: _Side, grain: Grain, repaired: Sta
 
 
 def _back(old: _Side, had: Bools) -> Ints:
-    """How many numbers of its series stand at a place or after it."""
+    """Return how many numbers of its series stand at a point or after it."""
     total = np.concatenate(([0], np.cumsum(had)))
     ends = np.cumsum(np.bincount(old.series)) if old.series.size else old.series
     return np.asarray(total[ends[old.series]] - total[:-1])

@@ -43,9 +43,12 @@ def rows_questions(
     *,
     said: bool,
 ) -> tuple[Question, ...]:
-    """The open questions about what came. came: in the words of the study; brought: as it was read. changes: period by
-    period, None where the two lie on two calendars. names: of the study, by other names of what came; said: whether a person
-    said that they are."""
+    """Return the open questions about new rows.
+
+    came: in the terms of the study; brought: as read
+    changes: the differences, None if the calendars differ
+    names: names in the study, by renamed columns; said: whether a person confirmed them
+    """
     closed = {question.key for question in brought.how.settled}
     found = list(_calendar(before, came, changes))
     if changes is not None:
@@ -69,7 +72,7 @@ def rows_questions(
 
 
 def _calendar(before: TableSide, came: TableSide, changes: RevisedPeriods | None) -> Iterator[Question]:
-    """Rows that come at longer steps than those of the study, or that cannot be put on its calendar."""
+    """Ask about coarser rows, or rows on another calendar."""
     own = [detect_grain(_moments(side)) for side in (before, came) if _moments(side).size >= FEWEST]
     coarser = (
         len(own) == 2 and Unit.MOMENT not in (own[0].unit, own[1].unit) and own[1].seconds >= COARSER * own[0].seconds
@@ -110,7 +113,7 @@ def _blank(changes: RevisedPeriods) -> Iterator[Question]:
 
 
 def _doubled(before: TableSide, came: TableSide) -> Iterator[Question]:
-    """Periods of one series that several rows share now, where none did."""
+    """Ask about periods with several rows, where there were none before."""
     if any(bool((line.row_count > 1).any()) for line in before.lines):
         return
     doubled = [(line, np.flatnonzero(line.row_count > 1)) for line in came.lines]
@@ -130,7 +133,7 @@ def _doubled(before: TableSide, came: TableSide) -> Iterator[Question]:
 def _names(
     before: TableSide, came: TableSide, changes: RevisedPeriods, brought: BroughtIn, how: TakingHow
 ) -> Iterator[Question]:
-    """Series that are new, and those that are there no more; with those that may be the same under another name."""
+    """Ask about new and missing series, and likely renames."""
     new, lost = changes.new_series, changes.lost_series
     if not (lost or new):
         return
@@ -166,7 +169,7 @@ def _called(brought: BroughtIn, names: Sequence[tuple[str, str]], label: str) ->
 
 
 def _reordered(before: TableSide, came: TableSide, brought: BroughtIn, pairs: Sequence[Pair]) -> Iterator[Question]:
-    """Columns in another order, over rows of which none was there before: nothing says that the names stand over their own."""
+    """Ask about reordered columns without overlapping rows: nothing confirms their names."""
     how = brought.how
     if (
         how.values.kind is not ValueKind.COLUMNS
@@ -187,7 +190,7 @@ def _reordered(before: TableSide, came: TableSide, brought: BroughtIn, pairs: Se
 
 
 def _gone(before: TableSide, changes: RevisedPeriods, how: TakingHow) -> Iterator[Question]:
-    """A whole table that lacks many of the numbers that were there."""
+    """Ask about a whole table that lacks many old numbers."""
     found = changes.of_kind.get(Kind.GONE)
     if found is None or not found.period.size or how.gone is NoLonger.STAY:
         return
@@ -208,7 +211,7 @@ def _gone(before: TableSide, changes: RevisedPeriods, how: TakingHow) -> Iterato
 
 
 def _units(before: TableSide, came: TableSide) -> Iterator[Question]:
-    """A unit or currency that stands with the numbers, and was another one or none so far."""
+    """Ask about a changed unit or currency."""
     was, now = before.observations.units, came.observations.units
     known = {*before.observations.measures, *before.observations.series}
     names = [name for name in {**now, **was} if name in known and was.get(name, "") != now.get(name, "")]
@@ -235,7 +238,7 @@ def _renamed(names: Mapping[str, str]) -> Iterator[Question]:
 
 
 def _new_columns(before: TableSide, came: BroughtIn, names: Mapping[str, str]) -> Iterator[Question]:
-    """Columns of numbers that the study does not know."""
+    """Ask about new columns of numbers."""
     how, table = came.how, came.table
     if how.values.kind is not ValueKind.COLUMNS or how.series.column is not None:
         return

@@ -22,11 +22,10 @@ _NUMBERS = ("mean", "last_season", "scale")
 
 
 def issued_frame(result: Result) -> pl.DataFrame:
-    """Every projection of a run, one row a series, period and level of limits.
+    """Return all projections of a run, one row for each series, period and level. Empty if there are none.
 
-    Columns: entry, series, period (its label), ahead (1 for the first), mean, level, lower, upper, last_season (the value a
-    season before, which a projection has to better), scale (the mean absolute step of a season until then). Empty where the
-    run projects nothing.
+    Columns: entry, series, period (label), ahead (from 1), mean, level, lower, upper, last_season (the seasonal
+    naive forecast), scale (mean absolute seasonal step of the history).
     """
     lines = {line.name: line for line in result.state.lines}
     season = usual_season(result.state.expected) or 1
@@ -59,7 +58,7 @@ def issued_frame(result: Result) -> pl.DataFrame:
 
 
 def last_season(line: Line, ahead: int, season: int) -> tuple[Floats, float]:
-    """(the last season of a line coming again, the mean absolute step of a season)."""
+    """Return the seasonal naive forecast, and the mean absolute seasonal step."""
     known = line.counted[~np.isnan(line.counted)]
     step = season if known.size > season else 1
     if not known.size:
@@ -70,8 +69,13 @@ def last_season(line: Line, ahead: int, season: int) -> tuple[Floats, float]:
 
 @dataclass(frozen=True, slots=True)
 class Issued:
-    """A projection that was told. revision: of the study. as_of: the day. why: on which occasion it was kept. frame: as
-    `issued_frame` has it."""
+    """A projection as it was issued.
+
+    revision: of the study
+    as_of: the as-of day
+    why: the occasion
+    frame: as `issued_frame` returns it
+    """
 
     revision: int
     as_of: str
@@ -81,9 +85,13 @@ class Issued:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """How what was told of a series did. error, naive: mean absolute errors over the usual step, its own and of the last
-    season coming again; None where nothing is known yet. bias: mean error, above zero where it said too little. inside: per
-    level (level, how many points, the chance of so few or fewer if the limits were right)."""
+    """The score of issued projections of a series.
+
+    error, naive: mean absolute scaled errors of the projection and of the seasonal naive forecast, None if nothing
+    is known yet
+    bias: mean error, positive if the projection was too low
+    inside: (level, points inside, chance of so few if the limits were right)
+    """
 
     series: str
     points: int
@@ -94,7 +102,7 @@ class Score:
 
 
 def actuals_for(lines: Iterable[Line], grain: Grain, frame: pl.DataFrame) -> Floats:
-    """What happened in the periods of a frame, NaN where that is not known: numbers that came in and count."""
+    """Return the actual values for the periods of a frame, NaN if unknown. Estimates do not count."""
     by_name = {line.name: line for line in lines}
     found = np.full(frame.height, np.nan)
     for (name,), part in frame.with_row_index("row").group_by(["series"], maintain_order=True):
@@ -112,8 +120,9 @@ def _periods(grain: Grain, labels: Sequence[str]) -> Ints:
 
 
 def scored(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[Score]:
-    """Of all of these together, by series in the order in which they were told. Points of one projection go wrong together:
-    for the chance of a share they are one draw."""
+    """Score issued projections together, by series. Points of one projection fail together, so they count as one
+    draw.
+    """
     frame = _with_actual(issued, lines, grain)
     if frame is None:
         return []
@@ -122,8 +131,12 @@ def scored(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> lis
 
 @dataclass(frozen=True, slots=True)
 class HorizonScore:
-    """How what was told did, so far ahead. first, last: periods ahead. error: mean absolute, over the usual step. inside: per
-    level how many points were."""
+    """The score of issued projections over a range of horizons.
+
+    first, last: periods ahead
+    error: mean absolute scaled error
+    inside: points inside, by level
+    """
 
     first: int
     last: int
@@ -133,7 +146,7 @@ class HorizonScore:
 
 
 def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> list[HorizonScore]:
-    """Of all series together, in thirds of the periods that have happened."""
+    """Score all series together, in thirds of the horizon."""
     known = _known(issued, lines, grain)
     if known is None:
         return []
@@ -153,8 +166,7 @@ def by_ahead(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> l
 
 
 def widening_so_far(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> dict[str, float]:
-    """By entry, how many times as wide its limits would have to be, by what happened to all that were told: as held-back periods
-    ask for it, what was told of a series at once counting once."""
+    """Return by entry the factor that issued limits would have needed, each projection of a series counting once."""
     known = _known(issued, lines, grain)
     squares: dict[str, list[float]] = {}
     for (entry, _, _), part in (
@@ -171,14 +183,14 @@ def widening_so_far(issued: Sequence[Issued], lines: Sequence[Line], grain: Grai
 
 
 def _known(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> pl.DataFrame | None:
-    """All that was told of what has happened by now; None where that is nothing."""
+    """Return the issued rows whose actuals are known, or None."""
     frame = _with_actual(issued, lines, grain)
     known = None if frame is None else frame.filter(pl.col("actual").is_not_nan())
     return known if known is not None and known.height else None
 
 
 def _with_actual(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> pl.DataFrame | None:
-    """All that was told, with what happened and which of the projections it is of (`draw`); None where nothing was."""
+    """Return all issued rows with actuals and an index of their projection (`draw`), or None."""
     told = [kept.frame.with_columns(draw=pl.lit(n)) for n, kept in enumerate(issued) if kept.frame.height]
     if not told:
         return None
@@ -220,7 +232,7 @@ def _mean(values: Floats) -> float | None:
 
 
 def _chance(share: float, draws: int, level: float) -> float:
-    """Of so small a share or a smaller one, of as many draws as there were projections."""
+    """Return the probability of such a share or a smaller one among so many draws."""
     # slow to import
     from scipy.special import bdtr
 

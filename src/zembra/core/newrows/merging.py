@@ -25,15 +25,20 @@ _ALIKE = ("dates", "series", "values")
 
 @dataclass(frozen=True, slots=True)
 class JoinedTable:
-    """One table of both. data: Parquet, every cell as text. how: how it is read."""
+    """The merged table.
+
+    data: Parquet with every cell as text
+    how: how it is read
+    """
 
     data: bytes
     how: HowRead
 
 
 def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> JoinedTable:
-    """The rows of both, as the sentence says. A row is told by its series and its moment, not by the period of the study, so
-    that half a month that came later does not take the place of the other half. Raises Refusal where they cannot be mixed."""
+    """Merge old and new rows as the sentence says. Rows are identified by series and moment, not by period, so that
+    half a month does not replace the other half. Raises Refusal.
+    """
     if ValueKind.ACROSS in (before.how.values.kind, came.how.values.kind):
         raise Refusal(
             "Where periods run across the columns, rows cannot be mixed.",
@@ -53,7 +58,10 @@ def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> JoinedTable:
 
 
 def _keyed(brought: BroughtIn, *, plain: bool) -> pl.DataFrame:
-    """The cells with the key of each row. plain: dates and numbers written in one way, whatever way they came in."""
+    """Return the cells with a key for each row.
+
+    plain: whether to write dates and numbers in one way
+    """
     table, how = brought.table, brought.how
     names = series_texts(table, how.series)
     moments = row_moments(table, how.dates, names)
@@ -116,7 +124,7 @@ def _mixed(old: pl.DataFrame, new: pl.DataFrame, read: HowRead, how: TakingHow) 
 
 
 def _without(rows: pl.DataFrame, keys: pl.DataFrame) -> pl.DataFrame:
-    """The rows whose key is none of some. Most rows lie before all of what came, and need not be sought among them."""
+    """Return the rows whose key is not in a set. Most rows precede all new ones and need no lookup."""
     when = _KEY[1]
     low, high = keys[when].min(), keys[when].max()
     numbered = rows.select(*_KEY).with_row_index("__row").filter(pl.col(when).is_between(low, high))
@@ -127,7 +135,7 @@ def _without(rows: pl.DataFrame, keys: pl.DataFrame) -> pl.DataFrame:
 
 
 def _by_cell(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowRead, how: TakingHow) -> pl.DataFrame:
-    """Every cell of a number chosen by itself; each key is there once."""
+    """Choose each number by itself; every key is unique."""
     both = new.join(old.select(*_KEY, *values), on=_KEY, how="left", suffix="__old", maintain_order="left")
     for name in values:
         mine, theirs = both[name], both[f"{name}__old"]
@@ -144,7 +152,7 @@ def _by_cell(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowR
 
 
 def _by_group(old: pl.DataFrame, new: pl.DataFrame, values: list[str], read: HowRead, how: TakingHow) -> pl.DataFrame:
-    """The rows that share a series and a moment chosen together, by the sum of their first column of numbers."""
+    """Choose among groups of rows with one series and moment, by the sum of their first number column."""
 
     def summed(frame: pl.DataFrame, name: str) -> pl.DataFrame:
         value = read_cells(frame[values[0]], read.values.writing(values[0])).value

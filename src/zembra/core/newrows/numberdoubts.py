@@ -27,7 +27,11 @@ LOOKED_AT = 60  # series whose numbers differ, that are sought among others or a
 
 @dataclass(frozen=True, slots=True)
 class Pair:
-    """A series on both sides. was, now: at the periods where both have a number. new: the numbers that came for others."""
+    """A series on both sides.
+
+    was, now: values at common periods
+    new: values of new periods
+    """
 
     name: str
     was: Floats
@@ -42,7 +46,7 @@ def paired_series(before: Sequence[Line], came: Sequence[Line]) -> list[Pair]:
 
 
 def _meeting(old: Ints, new: Ints, shift: int = 0) -> tuple[Ints, Ints]:
-    """The places of the periods that both have, when the old ones are moved."""
+    """Return indices of common periods after a shift of the old ones."""
     if not old.size or not new.size:
         return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
     first = int(old[0]) + shift
@@ -66,8 +70,10 @@ def _paired(name: str, old: Line, new: Line) -> Pair:
 
 
 def scaled_numbers(pairs: Sequence[Pair], scaled: Mapping[str, float]) -> Iterator[Question]:
-    """Numbers that are all so many times as large as they were: another unit, another mark, another sign. scaled: by series
-    so many times."""
+    """Ask about numbers that all changed by one factor: another unit, decimal mark or sign.
+
+    scaled: factor by series
+    """
     found: dict[float, list[str]] = {}
     for name, factor in scaled.items():
         found.setdefault(factor, []).append(name)
@@ -104,7 +110,7 @@ def _rounded(factor: float) -> float:
 
 
 def common_factor(was: Floats, now: Floats) -> float | None:
-    """What nearly all numbers were multiplied by; None where that is 1, or where it is not one factor."""
+    """Return the factor between nearly all numbers, or None if it is 1 or not unique."""
     some = (was != 0) & (now != 0)
     if int(some.sum()) < FEWEST or some.sum() < MOST_AGREE * was.size:
         return None
@@ -118,7 +124,7 @@ def common_factor(was: Floats, now: Floats) -> float | None:
 
 
 def moved_numbers(before: TableSide, came: TableSide, pairs: Sequence[Pair]) -> Iterator[Question]:
-    """The same numbers at other periods: hours of another clock, days that were cut at another hour."""
+    """Ask about equal numbers at shifted periods: another clock, or another start of day."""
     known = {line.name: line for line in before.lines}
     votes: dict[int, int] = {}
     for line in came.lines[:LOOKED_AT]:
@@ -143,7 +149,7 @@ def moved_numbers(before: TableSide, came: TableSide, pairs: Sequence[Pair]) -> 
 
 
 def _shift(old: Line, new: Line) -> int:
-    """By how many periods the numbers of a series moved; 0 where they did not."""
+    """Return the shift of a series in periods, or 0."""
     here = share_agreeing(old, new, 0)
     if here >= 0.5:
         return 0
@@ -156,7 +162,7 @@ def _shift(old: Line, new: Line) -> int:
 
 
 def share_agreeing(old: Line, new: Line, shift: int) -> float:
-    """The share of the numbers of both that agree when the old ones are moved."""
+    """Return the share of common numbers that agree after a shift."""
     at_old, at_new = _meeting(old.periods, new.periods, shift)
     was, now = old.original[at_old], new.original[at_new]
     both = ~(np.isnan(was) | np.isnan(now))
@@ -170,7 +176,7 @@ def _same(a: Floats, b: Floats) -> np.ndarray:
 
 
 def swapped_series(before: TableSide, came: TableSide) -> Iterator[Question]:
-    """Series whose numbers are those that another series had."""
+    """Ask about series that hold each other's numbers."""
     known = {line.name: line for line in before.lines}
     lines = [line for line in before.lines if len(line)]
     unlike = [line for line in came.lines if line.name in known and share_agreeing(known[line.name], line, 0) < 0.5]
@@ -199,7 +205,7 @@ def swapped_series(before: TableSide, came: TableSide) -> Iterator[Question]:
 
 
 def _numbers_at(line: Line, periods: Ints) -> list[tuple[int, float]]:
-    """(period, number) where a series has one, of some periods."""
+    """Return the (period, number) pairs of a series."""
     there, at, _ = np.intersect1d(line.periods, periods, assume_unique=True, return_indices=True)
     values = line.original[at]
     return [
@@ -208,8 +214,7 @@ def _numbers_at(line: Line, periods: Ints) -> list[tuple[int, float]]:
 
 
 def new_sizes(pairs: Sequence[Pair], *, whole: bool) -> Iterator[Question]:
-    """New numbers that are far larger or smaller than any of their series so far, or on the other side of zero; and series
-    that seem to have changed places in the new periods."""
+    """Ask about new numbers of another magnitude or sign, and about series that seem swapped."""
     far = []
     for pair in pairs:
         sizes = np.abs(pair.before[pair.before != 0])
@@ -238,7 +243,7 @@ def new_sizes(pairs: Sequence[Pair], *, whole: bool) -> Iterator[Question]:
 
 
 def _back_in_unit(pairs: Sequence[Pair], whole: bool) -> list[Answer]:
-    """The power of ten that brings new numbers back to the size of those before, where there is one for all."""
+    """Return the power of ten that restores the magnitude, if one fits all."""
     if not whole:
         return []
     ratios = [float(np.median(np.abs(pair.new[pair.new != 0])) / np.median(np.abs(pair.before))) for pair in pairs]

@@ -20,7 +20,7 @@ WAS, NOW = "\n was", "\n now"  # no column's name has a line's end
 
 
 def roles(how: HowRead) -> tuple[tuple[str | None, ...], ...]:
-    """The columns that tell dates, series and numbers, whatever their order."""
+    """Return the columns of dates, series and numbers, in any order."""
     return (
         (how.dates.column, *how.dates.more),
         (how.series.column, *how.series.more),
@@ -29,11 +29,12 @@ def roles(how: HowRead) -> tuple[tuple[str | None, ...], ...]:
 
 
 def other_names(came: BroughtIn, wanted: BroughtIn, *, said: bool = False) -> dict[str, str]:
-    """What columns are called in the study, by their names in what came. Empty where none is called otherwise, or where the
-    two are not made of the same parts. wanted: what the study stands on. said: whether a person said that the columns are
-    those of the study, so that those that nothing else tells apart are taken in their order.
+    """Map renamed columns to their names in the study. Empty if none is renamed, or if the tables differ in
+    structure.
 
-    A column of numbers is that of the study with its name, else the one with the same numbers.
+    wanted: the data of the study
+    said: whether a person confirmed that the columns are the same, so that ambiguous ones match by order. A number
+    column matches by name, else by equal numbers.
     """
     mine, theirs = came.how, wanted.how
     if mine.values.kind is not ValueKind.COLUMNS or theirs.values.kind is not ValueKind.COLUMNS:
@@ -76,7 +77,7 @@ def _same(was: pl.Series, now: pl.Series) -> bool:
 
 
 def _by_row(brought: BroughtIn, names: list[str], ending: str) -> pl.DataFrame:
-    """The numbers of columns by the series and moment of their rows; rows that share both are left out."""
+    """Return the numbers by series and moment, without duplicates."""
     table, how = brought.table, brought.how
     series = series_texts(table, how.series)
     key = series if series is not None else pl.repeat("", table.height, dtype=pl.String, eager=True)
@@ -86,8 +87,11 @@ def _by_row(brought: BroughtIn, names: list[str], ending: str) -> pl.DataFrame:
 
 
 def in_terms_of(came: BroughtIn, names: dict[str, str]) -> JoinedTable | None:
-    """What came with the columns named as in the study, as Parquet with every cell as text; None where they are. names: see
-    `other_names`."""
+    """Return the new rows with the column names of the study, as Parquet with every cell as text; None if nothing
+    changes.
+
+    names: as `other_names` returns them
+    """
     if not names and not (came.how.series.called and came.how.series.column):
         return None
     cells = came.table.cells

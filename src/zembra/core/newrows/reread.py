@@ -15,25 +15,25 @@ AnyReceived = TypeVar("AnyReceived")
 
 
 class Reads(Protocol[Received_contra]):
-    """Reads what was received, as `how` says or as it is understood."""
+    """Reads received data by given or guessed settings."""
 
     def of(self, received: Received_contra, how: HowRead | None = None) -> BroughtIn: ...
 
 
 def reads_all(brought: BroughtIn) -> bool:
-    """Whether every row has a date and every cell of a number is one, is blank or says so."""
+    """Return whether every row has a date, and every number cell is a number, blank or explained."""
     observations = brought.observations
     unread = any(alike.beside is None for said in observations.said.values() for alike in said)
     return not unread and not observations.undated_count
 
 
 def measured(brought: BroughtIn) -> int:
-    """How many numbers were read."""
+    """Return how many numbers were read."""
     return sum(frame.height - frame["value"].null_count() for frame in brought.observations.frames.values())
 
 
 def on_clock_of(brought: BroughtIn, reads: Reads[AnyReceived], received: AnyReceived, last: AnyReceived) -> BroughtIn:
-    """The same rows with their moments on the clock of the last file, where both say how far theirs is ahead of UTC."""
+    """Convert the moments to the clock of the last file, if both tell their UTC offset."""
     own = _offset(brought)
     if own is None or brought.how.dates.zone is not None:
         return brought
@@ -48,7 +48,7 @@ def on_clock_of(brought: BroughtIn, reads: Reads[AnyReceived], received: AnyRece
 
 
 def _offset(brought: BroughtIn) -> int | None:
-    """Minutes that the moments say their clock is ahead of UTC, where all say the same."""
+    """Return the common UTC offset in minutes, if there is one."""
     dates = brought.how.dates
     if dates.column is None or not dates.form.timed or dates.more or dates.times is not TimesHow.WRITTEN:
         return None
@@ -59,7 +59,7 @@ def _offset(brought: BroughtIn) -> int | None:
 
 
 def _fixed(minutes: int) -> str | None:
-    """The zone whose clock is always so far ahead of UTC; only whole hours have one."""
+    """Return the zone with a fixed offset; only whole hours have one."""
     if minutes % 60:
         return None
     hours = minutes // 60

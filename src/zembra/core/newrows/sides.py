@@ -19,7 +19,11 @@ MOST_NAMED = 4
 
 @dataclass(frozen=True, slots=True)
 class TableSide:
-    """The study as it was, or what came. lines: as they came, on one calendar where both have one. columns: of its table."""
+    """The old or the new side of a comparison.
+
+    lines: on a common calendar if there is one
+    columns: of its table
+    """
 
     observations: Observations
     lines: Sequence[Line]

@@ -31,8 +31,13 @@ class NoLonger(Choice):
 
 
 class TakingHow(Sentence):
-    """taken: what came. both: which number counts where a period has one in both. blank: what becomes of numbers that are
-    blank in what came. gone: of periods that are not in it any more, where it is the whole table."""
+    """How rows are merged.
+
+    taken: what the new rows are
+    both: which number wins where both have one
+    blank: what happens to numbers that are blank now
+    gone: what happens to periods that a whole table lacks
+    """
 
     taken: Annotated[Taken, Field(title="what came")] = Taken.WHOLE
     both: Annotated[InBoth, Field(title="where a period is in both")] = InBoth.NEW
@@ -47,5 +52,5 @@ class TakingHow(Sentence):
 
     @property
     def replaces(self) -> bool:
-        """Whether what came simply takes the place of what was there."""
+        """Whether the new table replaces the old one."""
         return self == TakingHow()

@@ -126,7 +126,7 @@ class Calendar(Entry):
         return Outcome(adds, absent, "absent", (_census(chosen),), warnings=warned, offers=offers)
 
     def _zero_ends(self, state: State) -> tuple[Offer, ...]:
-        """Where no row means zero, but only between each series' own first and last row."""
+        """Offer zeros between each series' own first and last row only, where a missing row means zero."""
         if self.span is not Span.OWN and self.until is not Until.OWN:
             return ()
         lines = [line for line in state.lines if len(line) and self._absent_in(line.name) is Absent.ZERO]
@@ -152,7 +152,7 @@ class Calendar(Entry):
 
     @property
     def _years_ahead(self) -> int:
-        """Years after the data for which public holidays are known: as far as anything can be projected."""
+        """Number of years after the data for which public holidays are needed, as far as anything can be projected."""
         return 1 + math.ceil(MOST_AHEAD * 7 / len(self.weekdays) / 365)
 
     def _closed_days(self, first_year: int, last_year: int) -> frozenset[date]:
@@ -161,7 +161,7 @@ class Calendar(Entry):
 
     @classmethod
     def suggest(cls, state: State) -> Calendar:
-        """The detected grain; weekdays on which no series ever has a row are left out."""
+        """Suggest the detected grain, without weekdays on which no series ever has a row."""
         measure = next(iter(state.observations.frames))
         frame = state.observations.frames[measure]
         moments = frame["when"].unique().to_numpy().astype("datetime64[s]")
@@ -190,7 +190,7 @@ class Calendar(Entry):
 
 
 def _moved(came: pl.DataFrame, put: pl.DataFrame) -> tuple[str, ...]:
-    """What is said where stamps were put on their step."""
+    """Report that time stamps were snapped to their step."""
     if came is put or "wall" in came.columns:
         return ()
     off = (put["when"] - came["when"]).dt.total_milliseconds().abs()
@@ -202,7 +202,7 @@ def _moved(came: pl.DataFrame, put: pl.DataFrame) -> tuple[str, ...]:
 
 
 def _quantity(state: State, series: str) -> Quantity:
-    """What a series counts, before anything is made of it."""
+    """Return what a series counts, before any entry changes it."""
     selection, observations = state.selection, state.observations
     assert selection is not None
     combine = selection.exceptions.get(series, selection.combine)

@@ -33,7 +33,7 @@ class Putting(Choice):
 
 
 class Week(Choice):
-    """Where a week belongs that lies across two months."""
+    """Which month a week across two months belongs to."""
 
     FIRST = ("first", "its first day")
     MIDDLE = ("middle", "its fourth day", "a Thursday where weeks begin on Mondays: most of its days")

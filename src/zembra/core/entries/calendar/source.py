@@ -73,7 +73,7 @@ class Source(Entry):
         return Outcome(Additions(selection=selection), frame.height, "rows", offers=offers)
 
     def _other_combine(self, state: State, measure: str) -> tuple[Offer, ...]:
-        """A rate or a stock that several rows of a period would be added up of."""
+        """Warn of a rate or a stock whose rows would be summed."""
         if not _shared(state.observations.frames[measure]):
             return ()
         found = natures(state.observations, measure)
@@ -106,7 +106,7 @@ class Source(Entry):
 
 
 def natures(observations: Observations, measure: str) -> dict[str, Nature]:
-    """What each series of a measure looks like: columns that are series by their own names, others alike."""
+    """Return what each series of a measure looks like: single columns by their own names, others all alike."""
     frame = observations.frames[measure]
     if not observations.columns or len(observations.columns) < 2:
         return {measure: nature_of_measure(observations, measure)}
@@ -122,7 +122,7 @@ def natures(observations: Observations, measure: str) -> dict[str, Nature]:
 
 
 def _shared(frame: pl.DataFrame) -> bool:
-    """Whether rows share a day and a series; whatever the grain, these will be combined."""
+    """Return whether rows share a day and a series, and so will be combined on any grain."""
     clock = "wall" if "wall" in frame.columns else "when"
     some = frame.head(LOOKED_AT).select("series", pl.col(clock).dt.truncate("1d"))
     return some.n_unique() < some.height

@@ -18,10 +18,10 @@ LONG = timedelta(days=31)
 
 
 def suggested_as_of(state: State, today: date) -> date:
-    """The day a new study believes it is: today, or the end of data that end long before it.
+    """Return the as-of day for a new study: today, or the end of data that ended more than a month and more than
+    two periods ago. A dated row counts as happened, whatever its cells hold.
 
-    state: after the calendar. Long is more than a month, and more than two periods. A row that has a date has happened,
-    whatever its cells say.
+    state: after the calendar entry
     """
     ends = [int(line.periods[came[-1]]) for line in state.lines if (came := np.flatnonzero(line.row_count > 0)).size]
     if not ends:
@@ -33,7 +33,7 @@ def suggested_as_of(state: State, today: date) -> date:
 
 
 def first_ledger(observations: Observations, how: HowRead, as_of: date) -> Ledger:
-    """Source and calendar as detected; nothing repaired, nothing read."""
+    """Return a ledger of the detected source and calendar."""
     state = State(observations, as_of)
     return Ledger(
         intake=how,

@@ -16,8 +16,9 @@ LIKELY = 0.9
 
 
 def crossings(done: Sequence[SeriesProjection], target: float | None, study: Study) -> tuple[Table, ...]:
-    """A row a series: where its centre crosses the target, how likely it is beyond it in that period and how likely it has
-    been so by then; the same of the last period. None where no target is given."""
+    """Tabulate for each series where its centre crosses the target, with the chance of being beyond it in that
+    period and by then, and the same for the last period. Empty without a target.
+    """
     if target is None:
         return ()
     rows: list[Row] = []

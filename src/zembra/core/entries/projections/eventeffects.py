@@ -18,9 +18,10 @@ Effects = tuple[tuple[str, float], ...]
 def usual_effects(
     values: Floats, periods: Ints, events: Sequence[Happening], season: Callable[[Floats], int | None]
 ) -> tuple[Effects, Bools]:
-    """(the mean distance from the usual on periods of each event, by name; the periods on which one fell).
+    """Return the mean effect of each event by name, and a mask of the periods with events. The effect is the
+    distance from the value that would fill a gap there.
 
-    The usual is what a gap there would be closed with. season: its length for a row of periods without the events.
+    season: gives the season length of a row of periods without the events
     """
     nowhere = np.zeros(values.size, dtype=bool)
     names = np.array(event_names(events, periods), dtype=object)
@@ -42,7 +43,7 @@ def usual_effects(
 def with_effects(
     found: Projected, onward: Ints, effects: Effects, events: Sequence[Happening]
 ) -> tuple[Projected, Effects]:
-    """(the projection with the effects of events that are known in advance, the effects that were used)."""
+    """Return the projection with the effects of known future events, and the effects used."""
     known = dict(effects)
     names = event_names(events, onward)
     added = np.array([known.get(name, 0.0) for name in names])

@@ -16,8 +16,12 @@ MUCH = 0.05  # of the sum of the centre, that rounding may change before it is s
 
 @dataclass(frozen=True, slots=True)
 class Bounds:
-    """floor, ceiling: as the sentence has them, None for none. never_below_zero: as no value ever was. whole: whether on
-    whole numbers."""
+    """Bounds of a projection.
+
+    floor, ceiling: as the sentence gives them, or None
+    never_below_zero: whether no value ever was
+    whole: whether to round to whole numbers
+    """
 
     floor: float | None
     ceiling: float | None
@@ -32,7 +36,7 @@ class Bounds:
         return found.mapped(self.low, self.ceiling, whole=self.whole)
 
     def said(self, before: Projected, after: Projected, study: Study) -> Iterator[str]:
-        """What keeping it so does, where that is more than a cut limit."""
+        """Describe what the bounds change beyond clipping limits."""
         for edge, name in ((self.low, "below"), (self.ceiling, "above")):
             if edge is None:
                 continue

@@ -21,17 +21,20 @@ Keep = Callable[[Projected, Ints, Ints, Shown, Study], tuple[Projected, tuple[st
 
 
 def like_series(done: Sequence[SeriesProjection], levels: Sequence[float]) -> LikeSeries:
-    """What all of them say of those that have few numbers."""
+    """Learn from all series what limits the short ones need."""
     return learned([told for _, told in held_back_each(done)], levels)
 
 
 def of_few(found: Projected, onward: Ints, folds: Sequence[Fold], history: History) -> OfFew:
-    """A projection that like series are asked about. folds: which were not fitted with."""
+    """Return a projection of a short series.
+
+    folds: backtest folds, each fitted anew
+    """
     return OfFew(found, onward, held_back(folds, history.points))
 
 
 def held_back_each(done: Sequence[SeriesProjection]) -> Iterator[tuple[str, HeldBack]]:
-    """(series, what was held back of it), by the method's own limits, of those with few numbers that are asked."""
+    """Yield series and backtest errors, in units of the method's own limits, of the short series that are sampled."""
     names = asked_of([seen.series for seen in done if seen.few is not None])
     for seen in done:
         if seen.series in names and seen.few is not None:
@@ -39,8 +42,10 @@ def held_back_each(done: Sequence[SeriesProjection]) -> Iterator[tuple[str, Held
 
 
 def widened_as(seen: SeriesProjection, told: LikeSeries, keep: Keep, study: Study) -> SeriesProjection:
-    """With limits as wide as like series say, where it has too few numbers and they say anything; else the same object. keep: puts
-    a projection within its bounds."""
+    """Return the projection with pooled limits, or the same object if they do not apply.
+
+    keep: applies the bounds
+    """
     step = told.of(seen.history.points) if seen.few is not None else None
     if step is None or seen.few is None:
         return seen
@@ -54,7 +59,10 @@ def widened_as(seen: SeriesProjection, told: LikeSeries, keep: Keep, study: Stud
 def as_like_series(
     done: Sequence[LineResult], told: LikeSeries, keep: Keep, study: Study, kind: str
 ) -> list[LineResult]:
-    """What a projection made of each line, with limits as like series say. kind: of the entry."""
+    """Return the results with pooled limits.
+
+    kind: of the entry
+    """
     return [_made_as(made, told, keep, study, kind) for made in done]
 
 
@@ -71,12 +79,12 @@ def _made_as(made: LineResult, told: LikeSeries, keep: Keep, study: Study, kind:
 
 
 def all_refitted(done: Sequence[SeriesProjection]) -> bool:
-    """Whether nothing that was held back had been fitted with."""
+    """Return whether every backtest was fitted without the held-back values."""
     return all(seen.few is not None for seen in done)
 
 
 def by_like_series(done: Sequence[SeriesProjection], levels: Sequence[float], study: Study) -> tuple[Table, ...]:
-    """How wide like series had limits be, of how many numbers each."""
+    """Tabulate the pooled limits by number of values."""
     steps = sorted({seen.pooled_limits for seen in done if seen.pooled_limits is not None}, key=lambda step: step.least)
     if not steps:
         return ()

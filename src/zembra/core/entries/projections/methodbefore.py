@@ -8,7 +8,7 @@ from zembra.core.ledger.state import Offer, Study
 
 
 def offers_of_change(seen: SeriesProjection, kind: str, study: Study) -> tuple[Offer, ...]:
-    """That the usual method has changed since the ledger was made: what it said, what it says now, and which is to stay."""
+    """Offer to keep the default method of the ledger's time, or to take the current one."""
     at = study.grain.spoken(int(seen.periods[0]))
     was = "nothing" if seen.before is None else rounded(seen.before)
     why = (

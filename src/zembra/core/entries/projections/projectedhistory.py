@@ -23,7 +23,7 @@ from zembra.core.projection.wholehistory import FEWEST_POINTS, whole_history
 
 
 def in_unit(on: InWhat, found: Projected) -> Projected:
-    """A projection in the unit of the series, where the method worked on something else."""
+    """Return a projection transformed back to the unit of the series."""
     if on is InWhat.VALUES:
         return found
     mean = on.back(found.mean)
@@ -34,7 +34,10 @@ def in_unit(on: InWhat, found: Projected) -> Projected:
 
 
 def counted_since(line: Line, study: Study, since: AnySince, *, provisional: bool, hold: int) -> Floats:
-    """The values of a line that a projection goes by. hold: how many of the last are held back. Raises Refusal."""
+    """Return the values of a line that a projection uses. Raises Refusal.
+
+    hold: number of newest values to hold back
+    """
     if study.grain.unit is Unit.MOMENT:
         raise Refusal(
             "Dates as they come have no even step to project on.",
@@ -51,8 +54,11 @@ def counted_since(line: Line, study: Study, since: AnySince, *, provisional: boo
 def shown_of(
     line: Line, study: Study, counted: Floats, on: InWhat, season_words: SeasonWords, *, usual_events: bool
 ) -> Shown:
-    """A row of periods in which closed days keep their place in the season. counted: the values of the line that count. on:
-    what the method works on. Raises Refusal."""
+    """Return the history on a row of expected periods, so that closed days do not shift the season. Raises Refusal.
+
+    counted: the values that count
+    on: the scale of the method
+    """
     row = even_row(study.expected, line.periods)
     values = row.spread(counted)
     known = np.flatnonzero(~np.isnan(values))
@@ -80,10 +86,11 @@ def shown_of(
 
 
 def _evidence_of(line: Line, row: EvenRow, counted: Floats, worked_on: Floats) -> Bools:
-    """Which periods of the row have a number that came in: what was estimated for a blank is no evidence, a zero for a day
-    without a row is what somebody knows. All that have a number, where too few came in.
+    """Return which periods hold observed numbers. Estimates for blanks are no evidence; a zero for a day without a
+    row is. If too few are observed, all known values count.
 
-    counted: the values of the line that count; worked_on: what the method works on, on the row.
+    counted: the values that count
+    worked_on: the values on the scale of the method
     """
     zero = (line.value == 0) & (line.received == Received.ABSENT)
     came = row.spread(np.where((line.condition == Condition.FILLED) & ~zero, np.nan, counted))
@@ -93,7 +100,7 @@ def _evidence_of(line: Line, row: EvenRow, counted: Floats, worked_on: Floats) -
 
 
 def those_shown(show: Callable[[Line, Study], Shown], each: Sequence[tuple[Line, Study]]) -> Iterator[Shown]:
-    """What is shown of lines, those passed over of which nothing can be."""
+    """Yield the histories of lines, without those that refuse."""
     for line, study in each:
         with suppress(Refusal):
             yield show(line, study)

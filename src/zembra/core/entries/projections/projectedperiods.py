@@ -12,7 +12,7 @@ from zembra.core.projection.ahead import Projected
 
 
 def periods_ahead(ahead: AnyAhead, closed: OnClosed, shown: Shown, study: Study) -> tuple[Ints, Ints]:
-    """(the periods that are projected, the row of periods that the method goes along to reach them)."""
+    """Return the projected periods, and the row of periods that the method steps along."""
     wanted = study.expected.following(shown.last, ahead.how_many(shown.last, study))
     if closed is OnClosed.ZERO:
         every = np.arange(int(wanted[0]), int(wanted[-1]) + 1, dtype=np.int64)
@@ -22,6 +22,6 @@ def periods_ahead(ahead: AnyAhead, closed: OnClosed, shown: Shown, study: Study)
 
 
 def on_wanted(found: Projected, onward: Ints, wanted: Ints, closed: OnClosed, study: Study) -> Projected:
-    """A projection of the row of periods, on those that are projected."""
+    """Select the projected periods from the row of periods."""
     projected = found.at(np.searchsorted(onward, wanted))
     return projected.zero_at(~study.expected.days(wanted)) if closed is OnClosed.ZERO else projected

@@ -11,8 +11,10 @@ from zembra.core.ledger.state import Study
 
 
 def projected_shapes(projected: SeriesProjection, study: Study, kind: str, before: str = "") -> Iterator[Shape]:
-    """The curve and the areas of a projection. before: the label of the period after which it was made, for one that
-    was held back."""
+    """Yield the curve and areas of a projection.
+
+    before: label of the last known period, for a projection that was held back
+    """
     part = "projection held back" if before else "projection"
     name = f"projection as of {before}" if before else "projection"
     curve = Curve(
@@ -47,7 +49,7 @@ def projected_shapes(projected: SeriesProjection, study: Study, kind: str, befor
 
 
 def _limits_tested(projected: SeriesProjection, study: Study) -> str:
-    """What stands at the end of a projection whose limits were not tested all the way."""
+    """Return the text at the end of a projection whose limits were tested part of the way."""
     if not projected.tested:
         return "limits untested"
     return f"limits tested {projected.tested} {study.grain.singular if projected.tested == 1 else study.grain.plural} ahead"

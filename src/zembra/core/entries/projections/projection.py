@@ -140,7 +140,7 @@ class Projection(LineEntry):
 
     @property
     def _was_another(self) -> bool:
-        """Whether the ledger was made when another method was the usual one, and nobody has looked since."""
+        """Whether the ledger was written under another default method, and nobody has decided since."""
         return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
 
     def after_all_lines(self, done: Sequence[LineResult], state: State, entry_id: str) -> Sequence[LineResult]:
@@ -177,14 +177,15 @@ class Projection(LineEntry):
         return cls(ahead=AheadPeriods(count=usual.get(state.grain.singular, season or 5)))
 
     def shown(self, line: Line, study: Study, hold: int = 0) -> Shown:
-        """What the method is shown of a line: a row of periods in which closed days keep their place in the season.
-        hold: how many of the last numbers are held back. Raises Refusal."""
+        """Return the history that the method is fitted to. Raises Refusal.
+
+        hold: number of newest values to hold back
+        """
         counted = counted_since(line, study, self.since, provisional=self.provisional.yes, hold=hold)
         return shown_of(line, study, counted, self.on, self.season, usual_events=self.events is AtEvents.USUAL)
 
     def said_of(self, each: Sequence[tuple[Shown, int]]) -> list[Projected | Refusal]:
-        """What the method says of so many periods of the row after each history, in the unit of the series, with its own
-        limits."""
+        """Project each history by its horizon, in the unit of the series, with the method's own limits."""
         said = self.method.project_each([(shown.history, far) for shown, far in each], self.levels, self.season.lengths)
         return [
             found
@@ -240,7 +241,7 @@ class Projection(LineEntry):
     def _kept(
         self, found: Projected, onward: Ints, wanted: Ints, shown: Shown, study: Study
     ) -> tuple[Projected, tuple[str, ...]]:
-        """(a projection of the row of periods within its bounds, on those that are wanted; what the bounds do to it)."""
+        """Apply the bounds, and select the wanted periods; return the projection and a description of the change."""
         bounds = self._bounds(shown)
         kept = bounds.keep(found)
         return on_wanted(kept, onward, wanted, self.closed, study), tuple(bounds.said(found, kept, study))

@@ -12,8 +12,10 @@ from zembra.core.projection.backtest import chance_range
 
 
 def how_far_tested(done: Sequence[SeriesProjection], study: Study, *, kept: bool = False) -> str:
-    """How far the limits were held against what happened, in words. kept: whether looking back kept what was estimated
-    on the whole history."""
+    """Describe how far the limits were backtested.
+
+    kept: whether backtests kept weights of the whole history
+    """
     tested = [projected for projected in done if projected.tested]
     untested = [projected.series for projected in done if not projected.tested]
     if not tested:
@@ -28,7 +30,7 @@ def how_far_tested(done: Sequence[SeriesProjection], study: Study, *, kept: bool
 
 
 def _inside(tested: Sequence[SeriesProjection], study: Study, *, kept: bool) -> str:
-    """How often the narrowest limits held on what was held back."""
+    """Describe how often held-back values lay inside the narrowest limits."""
     scores = [projected.judged for projected in tested if projected.judged is not None]
     if not scores:
         return ""
@@ -40,7 +42,7 @@ def _inside(tested: Sequence[SeriesProjection], study: Study, *, kept: bool) -> 
 
 
 def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> Table:
-    """Every fitted number, so that anybody could compute it again."""
+    """Tabulate every fitted number, so that anybody can recompute the projection."""
     names = list(dict.fromkeys(name for projected in done for name in projected.found.estimates))
     rows: list[Row] = [
         ("Method", *(projected.found.method for projected in done)),
@@ -66,7 +68,7 @@ def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> Table:
 
 
 def _season_of(projected: SeriesProjection, study: Study) -> str:
-    """The season of the history, and whether the method makes use of it."""
+    """Describe the season, and whether the method uses it."""
     if projected.history.season is None:
         return (
             "none that is sure; some of the methods take off what a decomposition finds"
@@ -110,7 +112,7 @@ def how_it_did(done: Sequence[SeriesProjection], study: Study) -> Table:
 
 
 def parts_of_the_mean(done: Sequence[SeriesProjection]) -> tuple[Table, ...]:
-    """The fitted numbers of the methods that a mean is of."""
+    """Tabulate the fits of the averaged methods."""
     rows: list[Row] = []
     for projected in done:
         for part in projected.found.parts:

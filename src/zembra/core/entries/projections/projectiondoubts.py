@@ -25,7 +25,7 @@ LEFT_OVER = 0.01  # chance below which what is left over is taken to have a patt
 
 
 def doubts(projected: SeriesProjection, study: Study) -> Iterator[str]:
-    """Why it should be believed less, in words."""
+    """Yield reasons to doubt a projection."""
     plural, series, history, season = study.grain.plural, projected.series, projected.history, projected.history.season
     if history.points < FEW_POINTS:
         yield f"{series}: only {history.points} {plural} have a number. Below {FEW_POINTS}, limits are guesswork."
@@ -83,7 +83,7 @@ def doubts(projected: SeriesProjection, study: Study) -> Iterator[str]:
 
 
 def _cut(projected: SeriesProjection, study: Study) -> Iterator[str]:
-    """Which values lay too far from what was expected of them to count in full."""
+    """Describe values that were winsorised."""
     cut = projected.found.cut
     move = np.abs(np.diff(projected.history.values))
     usual = float(np.median(move)) if move.size > 3 else 0.0
@@ -107,13 +107,13 @@ def _cut(projected: SeriesProjection, study: Study) -> Iterator[str]:
 
 
 def _strengths(found: Projected) -> list[float]:
-    """How strong a season the method and its parts took off."""
+    """Return the strengths of the seasons that the method and its components removed."""
     strengths = [projected_by.estimates.get(STRENGTH) for projected_by in (found, *found.parts)]
     return [strength for strength in strengths if isinstance(strength, float) and strength > 0]
 
 
 def _left_over(projected: SeriesProjection) -> Iterator[str]:
-    """Whether what the method left over still has a season or a drift."""
+    """Describe autocorrelation that is left in the residuals."""
     left = projected.found.left[~np.isnan(projected.found.left)]
     if left.size < 20 or float(left.std()) <= ROUNDING * float(np.abs(projected.history.values).max()):
         return
@@ -132,5 +132,5 @@ def _left_over(projected: SeriesProjection) -> Iterator[str]:
 
 
 def rounded(value: float) -> str:
-    """A number as sentences say it."""
+    """Format a number for a sentence."""
     return number(float(f"{value:.6g}"))

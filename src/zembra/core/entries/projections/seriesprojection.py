@@ -18,9 +18,15 @@ FEW_AFTER_SHIFT = 10  # periods after a level shift below which little is known,
 
 @dataclass(frozen=True, slots=True)
 class Shown:
-    """What a method is shown of a series. periods: the row of the history. last: the last period with a number that
-    counts. smallest: of the values. gaps: periods without a number between others; closed: days not expected between
-    them. effects: of events, by name. shift: the period of the last level shift."""
+    """The history of a series as a method sees it.
+
+    periods: the row of periods of the history
+    last: last period with a number that counts
+    smallest: smallest value
+    gaps, closed: number of missing and of closed periods inside
+    effects: event effects by name
+    shift: period of the last level shift
+    """
 
     history: History
     periods: Ints
@@ -33,16 +39,19 @@ class Shown:
 
     @property
     def shifted_lately(self) -> bool:
-        """Whether less than a season has passed since the last level shift."""
+        """Whether the last level shift is less than a season ago."""
         since = self.history.season or FEW_AFTER_SHIFT
         return self.shift is not None and int(np.count_nonzero(self.periods >= self.shift)) < since
 
 
 @dataclass(frozen=True, slots=True)
 class OfFew:
-    """The projection of a series that has too few numbers of its own to say how wide its limits should be. found: with the method's own
-    limits, before its bounds; onward: its periods, along which the method goes. held_back: what was held back of it, which was not fitted
-    with."""
+    """The projection of a series too short to set its own limits.
+
+    found: with the method's limits, before bounds
+    onward: the periods the method steps along
+    held_back: its backtest errors
+    """
 
     found: Projected
     onward: Ints
@@ -51,12 +60,17 @@ class OfFew:
 
 @dataclass(frozen=True, slots=True)
 class SeriesProjection(SeriesResult):
-    """One series' projection with what is needed to report it. shown: what the method was shown; history: the same in
-    the unit of the series. effects: of events on what is projected, by name. tested: on how many of the projected periods,
-    from the first on, limits were held against what happened. kept_within: what a floor, a ceiling or whole numbers do to it,
-    in words. before: what another usual method said of the first period,
-    where the ledger is older than the method. few: of one that has too few numbers, where like series are asked; pooled_limits: what
-    these said."""
+    """The projection of one series.
+
+    shown: the history on the scale of the method; history: in the unit of the series
+    folds, judged: the backtest and its scores, None if the history is too short
+    factor: how much backtests widened the limits, or None
+    effects: event effects that were added, by name
+    tested: number of projected periods, from the first, on which limits were backtested
+    kept_within: descriptions of what the bounds change
+    before: first value by the former default method, for older ledgers
+    few: set for short series with pooled limits; pooled_limits: those limits
+    """
 
     found: Projected
     shown: Shown
@@ -74,7 +88,9 @@ class SeriesProjection(SeriesResult):
 
 
 def tested_periods(folds: Sequence[Fold], onward: Ints, wanted: Ints) -> int:
-    """How many of the wanted periods are no farther ahead than what was held back and is known. onward: the row of periods
-    that the method goes along."""
+    """Count the wanted periods within the backtested horizon.
+
+    onward: the row of periods that the method steps along
+    """
     far = max((int(np.flatnonzero(~np.isnan(fold.actual))[-1]) + 1 for fold in folds), default=0)
     return int(np.searchsorted(wanted, onward[far - 1], side="right")) if far else 0

@@ -34,9 +34,14 @@ from zembra.core.ledger.state import Study
 
 @dataclass(frozen=True, slots=True)
 class SeriesBand(SeriesResult):
-    """A band of a series. periods, middle, lower, upper: an element a period, NaN where the band is open. judged: how many numbers it was
-    held against; inside: how many of these lie in it; inside_share: in percent, and normal_share: of numbers that were normal;
-    None where there is none."""
+    """A band round a series.
+
+    periods, middle, lower, upper: one element per period, NaN where the band is open
+    judged: number of values compared
+    inside: number of values inside
+    inside_share: share inside in percent
+    normal_share: expected share for normal values in percent, or None
+    """
 
     periods: Ints
     middle: Floats

@@ -86,7 +86,7 @@ class Between(LineEntry):
 
     @classmethod
     def suggest(cls, state: State) -> Between:
-        """Between the two newest readings of the first series, or between it and a second series."""
+        """Suggest the span between the two newest readings of the first series, or between two series."""
         first = state.lines[0] if state.lines else None
         if first is None:
             return cls()

@@ -27,20 +27,23 @@ from zembra.core.ledger.state import State, Study
 
 
 class Before(Clause):
-    """itself: whether the line is laid beside itself."""
+    """What a line is compared with.
+
+    itself: whether that is the line itself
+    """
 
     itself: ClassVar[bool] = True
 
     def places(self, line: Line, study: Study) -> Ints:
-        """The period that each period of a line is laid beside. Raises Refusal."""
+        """Return the period that each period is compared with. Raises Refusal."""
         raise NotImplementedError
 
     def of(self, line: Line, study: Study) -> Line:
-        """The line that those periods are of: usually the line itself."""
+        """Return the line that those periods belong to."""
         return line
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        """The other lines it needs for this one. Raises Refusal."""
+        """Return other lines that this line depends on. Raises Refusal."""
         return ()
 
     def named(self, study: Study) -> str:
@@ -69,7 +72,7 @@ class By(Choice):
 
 
 def years_before(grain: Grain, periods: Ints, years: int, by: By) -> Ints:
-    """The periods that lie so many years before, by date or by weekday."""
+    """Return the periods so many years before, by date or by weekday."""
     starts = grain.days(periods).astype("datetime64[s]")
     if by is By.WEEKDAY:
         return grain.on_clock(shifted(starts, -52 * years, CalendarUnit.WEEK))

@@ -22,7 +22,7 @@ MOST_EVENTS = 500
 
 
 class Event(BaseModel):
-    """A day, or all days from it until another one, with a name."""
+    """A named day, or named stretch of days."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 

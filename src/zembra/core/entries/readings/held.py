@@ -27,7 +27,11 @@ MOST_STRETCHES = 200
 
 @dataclass(frozen=True, slots=True)
 class SideStretch:
-    """A run of periods on one side of a line. first, last: periods. farthest: the distance that is the largest, with its sign."""
+    """A run of periods on one side of a line.
+
+    first, last: periods
+    farthest: the largest distance, signed
+    """
 
     side: str
     first: int
@@ -38,8 +42,12 @@ class SideStretch:
 
 @dataclass(frozen=True, slots=True)
 class AgainstLine(SeriesResult):
-    """A series held against a line. level: its height, None where it differs from period to period. above, below, on: how many periods are.
-    stretches: the long runs on one side."""
+    """A series compared with a reference line.
+
+    level: its height, None if it varies
+    above, below, on: number of periods
+    stretches: long runs on one side
+    """
 
     level: float | None
     above: int
@@ -158,7 +166,7 @@ class HeldLine(LineEntry):
         return (rule, curve)
 
     def _stretches(self, line: Line, away: np.ndarray, mask: Bools, side: str) -> Iterator[SideStretch]:
-        """Runs of periods on one side; a blank ends one."""
+        """Yield runs of periods on one side; a gap ends a run."""
         for first, end in runs(mask):
             if end - first >= self.least:
                 farthest = float(away[first:end][np.argmax(np.abs(away[first:end]))])

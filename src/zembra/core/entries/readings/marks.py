@@ -148,7 +148,7 @@ class Marks(LineEntry):
 
     @classmethod
     def suggest(cls, state: State) -> Marks:
-        """Above the newest reading of the first series, where there is one."""
+        """Suggest marking above the newest reading of the first series, if any."""
         # what is projected comes after it in the ledger, wherever it stands on the screen
         drawn = [
             shape for shape in state.shapes if isinstance(shape, Curve | Area) and shape.rests is not Rests.PROJECTED

@@ -133,9 +133,9 @@ class Moves(LineEntry):
 
 
 def moves(values: Floats, since: Ints) -> tuple[Floats, Floats]:
-    """(change from the number before, the same in percent of it); NaN for the first, and where none is.
+    """Return the change from the previous number, absolute and in percent; NaN if there is none.
 
-    since: per point the place of the number before it, as `before_places` gives it.
+    since: index of the previous number, as `before_places` gives it
     """
     before = np.where(since < np.arange(values.size), values[since], np.nan) if values.size else values
     change = values - before
@@ -145,8 +145,9 @@ def moves(values: Floats, since: Ints) -> tuple[Floats, Floats]:
 
 
 def chances(change: Floats) -> list[float]:
-    """Per move how likely one so far from the middle move is among as many normal ones: two-sided, with the scaled
-    median absolute deviation as their spread, times the number of moves (Bonferroni); 1 where there is no move."""
+    """Return for each move the chance of one so far from the median among as many normal moves: two-sided, with the
+    scaled median absolute deviation as spread, times the number of moves (Bonferroni); 1 where there is no move.
+    """
     known = change[~np.isnan(change)]
     if not known.size:
         return [1.0] * change.size
@@ -159,7 +160,7 @@ def chances(change: Floats) -> list[float]:
 
 
 def before_places(values: Floats) -> Ints:
-    """Per point the place of the number before it, its own where there is none."""
+    """Return the index of the previous number for each point, its own if there is none."""
     place = np.where(np.isnan(values), -1, np.arange(values.size))
     last = np.concatenate(([-1], np.maximum.accumulate(place)[:-1])) if values.size else place
     return np.where(last < 0, np.arange(values.size), last)

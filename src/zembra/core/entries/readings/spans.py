@@ -26,7 +26,7 @@ MOST_SPANS = 400
 
 class When(Clause):
     def where(self, line: Line, study: Study) -> Bools:
-        """Which periods of a line it means. Raises Refusal."""
+        """Return a mask of the periods. Raises Refusal."""
         raise NotImplementedError
 
 

@@ -29,7 +29,7 @@ class Across(Choice):
     MAX = ("max", "the largest")
 
     def of(self, values: Floats) -> Floats:
-        """Across the rows of a table of series by periods, blanks passed over; no column is all blank."""
+        """Aggregate the rows of a table of series by periods, ignoring NaN; no column is all NaN."""
         if self is Across.MEDIAN:
             return np.asarray(np.nanmedian(values, axis=0))
         if self in (Across.MIN, Across.MAX):
@@ -134,7 +134,7 @@ class Together(Entry):
 
 
 def side_by_side(lines: list[Line]) -> tuple[Ints, Floats]:
-    """(every period that one of the lines has, what counts of each line there, NaN where nothing does)."""
+    """Return all periods of the lines, and a table of their values, NaN for none."""
     periods = every_of([line.periods for line in lines])
     table_of = np.full((len(lines), periods.size), np.nan)
     for row, line in zip(table_of, lines, strict=True):

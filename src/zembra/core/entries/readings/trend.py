@@ -51,7 +51,7 @@ class Over(Choice):
 
 
 class Around(Choice):
-    """The band that is drawn round a line."""
+    """The band round a trend line."""
 
     NONE = ("none", "no band")
     LINE = ("line", "the band in which the line lies", "confidence band")
@@ -150,7 +150,7 @@ class Trend(LineEntry):
 
     @property
     def _counting(self) -> CountedFrom:
-        """What x is: a form with a logarithm of it cannot begin at 0."""
+        """The origin of x; a form with a logarithm cannot start at 0."""
         return CountedFrom.ONE if self.form.from_one and self.counted_from is CountedFrom.ZERO else self.counted_from
 
     def _values(self, line: Line, study: Study) -> Floats:

@@ -25,8 +25,13 @@ A_YEAR = 365.2425 * 86_400  # seconds
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A line over a stretch. first, last: its periods. periods, rest: of its points, and their residuals. x_of: what
-    x is at periods. steps: of the grain in one step of x."""
+    """A trend line over one stretch.
+
+    first, last: periods
+    periods, rest: periods of its points, and residuals
+    x_of: computes x
+    steps: periods in one step of x
+    """
 
     found: TrendLine
     first: int
@@ -39,9 +44,14 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class FittedPiece:
-    """The numbers of a line over a stretch. terms: its coefficients. origin: the period at which x begins. r2, spread: of values, or of
-    their logarithms where `logs`. gain: for a period, with its error; None where it differs from place to place.
-    autocorrelation: of the residuals, at one period."""
+    """The fitted numbers of a trend line over one stretch.
+
+    terms: coefficients
+    origin: period at which x begins
+    r2, spread: of values, or of logarithms if `logs`
+    gain, gain_error: slope per period and its error, None if it varies
+    autocorrelation: of residuals at lag 1
+    """
 
     equation: str
     terms: tuple[Term, ...]
@@ -58,14 +68,17 @@ class FittedPiece:
 
 @dataclass(frozen=True, slots=True)
 class SeriesTrend(SeriesResult):
-    """The trend lines of a series, one for each of its stretches; none where it has too few numbers."""
+    """The trend lines of a series, one for each stretch; none if it has too few numbers."""
 
     pieces: tuple[FittedPiece, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Corridor:
-    """The band round a line at a coverage in percent: for a new value, or for the line itself."""
+    """A prediction band (`new`) or confidence band of a trend line.
+
+    level: coverage in percent
+    """
 
     new: bool
     level: float
@@ -86,8 +99,11 @@ def trend_shapes(
     *,
     labelled: bool,
 ) -> list[Shape]:
-    """The line over its points, and dashed where it is carried. ends: periods that it is carried back and on to.
-    labelled: whether its name and equation stand at its end."""
+    """Return the line over its points, and dashed extensions.
+
+    ends: periods before and after
+    labelled: whether name and equation stand at its end
+    """
     inside = line.periods[(line.periods >= piece.first) & (line.periods <= piece.last)]
     before, after = ends
     r2 = () if piece.found.r2 is None else (f"R² {piece.found.r2:.3f}",)
@@ -127,7 +143,7 @@ def trend_shapes(
 
 
 def _band(curve: Curve, x: Floats, found: TrendLine, corridor: Corridor) -> Area:
-    """Student's t with the freedom of the residuals times the standard error, of the line or of a new value."""
+    """The t quantile times the standard error of the line, or of a new value."""
     from scipy import stats
 
     assert found.error_at is not None
@@ -154,12 +170,14 @@ def _band(curve: Curve, x: Floats, found: TrendLine, corridor: Corridor) -> Area
 
 
 def steps_per_year(grain: Grain) -> float:
-    """How many periods of the calendar a year holds."""
+    """Return the number of calendar periods in a year."""
     return A_YEAR / grain.seconds
 
 
 def fitted_piece(piece: Piece, study: Study) -> FittedPiece:
-    """The numbers of a piece. The error of its gain is widened by √((1 + ρ) / (1 − ρ)) where residuals hang together."""
+    """Return the fitted numbers. The error of the slope is inflated by √((1 + ρ) / (1 − ρ)) for autocorrelated
+    residuals.
+    """
     found = piece.found
     rho = float(autocorrelation(piece.rest, 1)[0]) if piece.rest.size > 2 else None
     factor = float(np.sqrt((1 + rho) / (1 - rho))) if rho is not None and RELATED < rho < 1 else 1.0
@@ -185,8 +203,9 @@ def fitted_piece(piece: Piece, study: Study) -> FittedPiece:
 
 
 def trend_rows(result: SeriesTrend, grain: Grain) -> list[Row]:
-    """Series, equation, where x begins, R², spread, points, of what these are, gain a period and a year, autocorrelation of the residuals,
-    and the error of the gain: a row a piece."""
+    """Return a row for each piece: series, equation, origin, R², spread, points, scale, slope per period and year,
+    autocorrelation, error of the slope.
+    """
     if not result.pieces:
         return [(result.series, "too few numbers", *([None] * 9))]
     return [

@@ -19,7 +19,7 @@ from zembra.core.ledger.state import State, Study
 
 
 class Tail(Choice):
-    """What becomes of a reading over provisional periods."""
+    """The rule for a reading over provisional periods."""
 
     STOP = ("stop", "stop")
     FADED = ("faded", "go on faded", "provisional periods are not counted, the line goes on")
@@ -34,15 +34,18 @@ class Windowed(LineEntry):
 
     @property
     def about_tail(self) -> str:
-        """The part of the template that says what happens over provisional periods."""
+        """The part of the template about provisional periods."""
         return "[, and {tail} where {@periods} are provisional]"
 
     def counted(self, line: Line) -> Floats:
-        """The values that count."""
+        """Return the values that count."""
         return line.countable(provisional=self.tail is Tail.COUNTED)
 
     def ended(self, line: Line, found: Floats, windows: Windows | None) -> tuple[Floats, Bools | None]:
-        """(what was found as far as it goes on, where it is faded). windows: those it was taken over."""
+        """Return the values up to their end, and a mask of faded points.
+
+        windows: their windows
+        """
         if windows is not None and self.window.ends is AtEnds.FULL:
             found = np.where(windows.whole, found, np.nan)
         if not line.provisional.any():
@@ -54,7 +57,7 @@ class Windowed(LineEntry):
         return found, line.provisional
 
     def stopped(self, line: Line, found: Floats, study: Study) -> tuple[str, ...]:
-        """Why a line that was to go on faded stops all the same."""
+        """Explain why a line stops although it was to continue faded."""
         if self.tail is not Tail.FADED:
             return ()
         short = np.flatnonzero(line.provisional & np.isnan(found))
@@ -67,7 +70,7 @@ class Windowed(LineEntry):
         )
 
     def too_few(self, need: int, study: Study) -> Refusal:
-        """What is said where no window has enough numbers."""
+        """Return the refusal for windows without enough numbers."""
         return Refusal(
             f"No {study.grain.singular} has {need} numbers within {self.window.size(study.grain)}.",
             todo="Ask for fewer values, or widen the window.",

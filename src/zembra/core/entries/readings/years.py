@@ -106,7 +106,7 @@ def _year_of(study: Study, period: int) -> int:
 
 
 def _axis_of(study: Study, year: int) -> Ints:
-    """Every period that a year expects, also those that have not happened."""
+    """Return every expected period of a year, future ones included."""
     try:
         ends = date(year, 1, 1), date(year, 12, 31)
         first, last = study.grain.span(ends[0])[0], study.grain.span(ends[1])[1]
@@ -121,7 +121,9 @@ def _axis_of(study: Study, year: int) -> Ints:
 def _sums_and_change(
     values: Floats, newest: Floats
 ) -> tuple[int, float | None, float | None, int, float | None, float | None]:
-    """(with a number, sum, mean, compared with the newest year, sum over these, the newest against it in percent)."""
+    """Return count, sum, mean, common count with the newest year, sum over the common periods, and the newest year
+    against it in percent.
+    """
     known = values[~np.isnan(values)]
     both = ~np.isnan(values) & ~np.isnan(newest)
     there, here = float(values[both].sum()), float(newest[both].sum())

@@ -85,7 +85,7 @@ class SetAgainst(LineEntry):
         return cls(against=Target(number=float(f"{middle:.3g}")))
 
     def _compared(self, mine: Floats, theirs: Floats) -> tuple[Floats, Bools]:
-        """(the comparison, where it would divide by zero)."""
+        """Return the comparison, and a mask of divisions by zero."""
         if self.how is How.DIFFERENCE:
             return mine - theirs, np.zeros(mine.size, dtype=bool)
         return ratio(mine * (100 if self.how is How.PERCENT else 1), theirs)

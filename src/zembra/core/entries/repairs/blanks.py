@@ -31,8 +31,11 @@ class Missing(Choice):
 
 @dataclass(frozen=True, slots=True)
 class TreatedBlanks(SeriesResult):
-    """treated, left: how many periods without a number were treated and left. unreadable: of those left, how many have a text that is no
-    number."""
+    """Missing numbers of a series.
+
+    treated, left: number of periods
+    unreadable: those left because of a text that is no number
+    """
 
     treated: int
     left: int
@@ -82,7 +85,7 @@ class Blanks(LineEntry):
         return Account(done, (table("Where there was no number", columns, rows),), offers=offers)
 
     def _unreadable_offer(self, many: int) -> tuple[Offer, ...]:
-        """Cells whose text is no number may hide one: they are filled only when asked for."""
+        """Offer to treat unreadable cells too; their text may hide a number, so nobody assumes it."""
         if not many:
             return ()
         they, have, are = ("they are", "cells have", "are") if many > 1 else ("it is", "cell has", "is")
@@ -95,10 +98,7 @@ class Blanks(LineEntry):
         return cls(classes=(Missing.BLANK, Missing.ABSENT))
 
     def _where(self, line: Line, study: Study) -> tuple[Bools, Floats | None]:
-        """(missing points of the chosen classes and reach that get treated, the values they get).
-
-        A point for which the treatment finds no value is not touched.
-        """
+        """Return a mask of the points to treat, and their values. Points without an estimate are left out."""
         wanted = np.isin(line.nothing, [Received[kind.name] for kind in self.classes])
         where = line.missing & wanted & inner_gaps(line.counted, self.longest)
         where &= study.grain.between(line.periods, self.start, self.end)

@@ -22,7 +22,11 @@ from zembra.core.ledger.state import Offer, State, Study
 
 @dataclass(frozen=True, slots=True)
 class DerivedSeries(SeriesResult):
-    """known, without, estimated: periods with a value, without one, and with an estimate. offers: other ways to derive it."""
+    """Counts of a derived series.
+
+    known, without, estimated: periods with a value, without one, with an estimate
+    offers: other ways to derive it
+    """
 
     known: int
     without: int

@@ -26,7 +26,7 @@ class Follow(Choice):
 
 
 def points_per_year(expected: Expected) -> float | None:
-    """How many expected periods a year holds; None where the season is the year, or there is none."""
+    """Return the number of expected periods in a year, or None if the season is the year or there is none."""
     grain = expected.grain
     year = _YEAR.get(grain.unit)
     share = len(expected.weekdays) / 7 if grain.unit in (Unit.HOUR, Unit.DAY) else 1.0
@@ -34,7 +34,7 @@ def points_per_year(expected: Expected) -> float | None:
 
 
 def followed(line: Line, shift: LevelShift, then: Sequence[Follow], entry_id: str) -> Line:
-    """The line after what follows from one shift. Raises Refusal where a ratio makes no sense."""
+    """Apply the consequences of one shift. Raises Refusal for a ratio of levels that are not positive."""
     period = int(line.periods[shift.place])
     if Follow.AFRESH in then:
         line = replace(line, afresh=tuple(sorted({*line.afresh, period})))

@@ -84,7 +84,7 @@ class Shifts(ShiftEntry):
         )
 
     def _unseen(self, line: Line, points: int, values: Floats, found: bool, study: Study) -> tuple[str, ...]:
-        """What cannot be seen among so few points."""
+        """Warn of shifts that cannot be detected in so few points."""
         plural = study.grain.plural
         if points < 2 * self.shortest:
             return (

@@ -79,7 +79,7 @@ class Shift(ShiftEntry):
 
     @classmethod
     def suggest(cls, state: State) -> Shift:
-        """On the middle of the first series: a date to start from."""
+        """Suggest the middle of the first series."""
         line = next((candidate for candidate in state.lines if len(candidate)), None)
         season = usual_season(state.expected)
         if line is None:

@@ -40,7 +40,12 @@ ALIKE = 0.5  # share of what stands out that stands there
 
 @dataclass(frozen=True, slots=True)
 class SeasonalPeaks(SeriesResult):
-    """Outliers that are peaks of a season. at_one_place: how many of the outliers stand at the same place of a season of so many periods."""
+    """Outliers that are peaks of a season.
+
+    at_one_place: how many share one position in the season
+    outliers: how many there are
+    season: its length in periods
+    """
 
     at_one_place: int
     outliers: int
@@ -129,7 +134,7 @@ class Outliers(LineEntry):
         return cls()
 
     def _peaks(self, line: Line, judged: OutlierScores, study: Study) -> SeasonalPeaks | None:
-        """Neighbours take the peaks of a season for outliers."""
+        """Detect seasonal peaks that the neighbour rule takes for outliers."""
         if not isinstance(self.rule, FromNeighbours):
             return None
         season = usual_season(study.expected)
@@ -143,7 +148,7 @@ class Outliers(LineEntry):
         return SeasonalPeaks(line.name, most, int(at.size), season)
 
     def _marks(self, line: Line, judged: Bools, out: Bools, noted: dict[int, str], study: Study) -> tuple[Shape, ...]:
-        """Reasons beside their points, whether these were treated or kept; and what is only marked."""
+        """Return labelled points for noted reasons, and for outliers that are only marked."""
         notes = [noted.get(int(period_), "") for period_ in line.periods[judged][:MOST_LISTED]]
         at = np.flatnonzero(judged)[:MOST_LISTED]
         only = out[at] & isinstance(self.then, OnlyMarked)
@@ -166,7 +171,7 @@ class Outliers(LineEntry):
     def _found(
         self, line: Line, judged: OutlierScores, stays: Bools, noted: dict[int, str], study: Study
     ) -> tuple[Finding, ...]:
-        """What stands out, that farthest off first."""
+        """Return the findings, the farthest off first."""
         off = line.value - judged.expected
         found = np.flatnonzero(judged.out)
         order = found[np.argsort(-np.nan_to_num(np.abs(off[found])), kind="stable")][:MOST_LISTED]

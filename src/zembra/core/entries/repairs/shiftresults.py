@@ -13,7 +13,10 @@ from zembra.core.ledger.results import SeriesResult
 
 @dataclass(frozen=True, slots=True)
 class DatedShift:
-    """A level shift and the first period after it. level: the means on both sides, the step and its interval."""
+    """A level shift and the first period after it.
+
+    level: means on both sides, the step and its interval
+    """
 
     period: int
     level: LevelShift
@@ -23,7 +26,7 @@ class DatedShift:
 class SeriesShifts(SeriesResult):
     """The level shifts of a series, the earliest first.
 
-    wave_may_pass: whether the series is so short that a yearly wave may pass for a shift.
+    wave_may_pass: whether the series is so short that a yearly wave may be taken for a shift
     """
 
     shifts: tuple[DatedShift, ...]
@@ -31,7 +34,7 @@ class SeriesShifts(SeriesResult):
 
 
 def shift_table(title: str, results: Sequence[SeriesShifts], grain: Grain) -> Table:
-    """A row for each shift of each series."""
+    """Tabulate the shifts of all series."""
     columns = (
         SERIES,
         period("from", "From"),

@@ -15,7 +15,10 @@ from zembra.core.ledger.state import Study
 
 
 class ShiftEntry(LineEntry):
-    """then: what follows from a shift."""
+    """The base of both entries for level shifts.
+
+    then: consequences of a shift
+    """
 
     season: Annotated[
         int | None, Field(title="season length", ge=2, le=10_000), Word(empty="no season", usual="season")
@@ -31,12 +34,12 @@ class ShiftEntry(LineEntry):
 
     @property
     def season_taken(self) -> str:
-        """The season as the template says it."""
+        """The season in the template."""
         return "a season of {season} {@periods}" if self.season else "{season}"
 
 
 def shift_rule(line: Line, period: int, name: str, study: Study) -> Rule:
-    """The rule that marks a shift."""
+    """Return the rule that marks a shift."""
     return Rule(
         id=shape_id(study.entry_id, line.name, f"shift {study.grain.label(period)}"),
         entry=study.entry_id,

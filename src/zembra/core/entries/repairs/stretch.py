@@ -38,7 +38,7 @@ _BY_HAND: tuple[type[OutlierFate], ...] = (SetAside, SetAsideBridged, ReplacedSt
 
 
 def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Offer, ...]:
-    """Entries that act on the periods at places `first` to `last` of a line, and on nothing else."""
+    """Offer entries that act on the points `first` to `last` of a line only."""
     starts = state.grain.starts(line.periods[[first, last]])
     ends = [str(start.astype("datetime64[m]" if state.grain.seconds < 86_400 else "datetime64[D]")) for start in starts]
     bounds: dict[str, Any] = {"series": [line.name], "start": ends[0], "end": ends[1]}
@@ -56,7 +56,7 @@ def stretch_offers(state: State, line: Line, first: int, last: int) -> tuple[Off
 
 
 def _picking(state: State, line: Line, first: int, last: int) -> tuple[Offer, ...]:
-    """Setting aside, replacing or marking values by hand."""
+    """Offer to set aside, replace or mark values by hand."""
     at = np.arange(first, min(last + 1, first + MOST_PICKED))
     at = at[~np.isnan(line.counted[at])]
     if not at.size:
@@ -70,7 +70,7 @@ def _picking(state: State, line: Line, first: int, last: int) -> tuple[Offer, ..
 
 
 def _from_here(line: Line, start: str, first: int) -> tuple[Offer, ...]:
-    """What begins at the first of the periods."""
+    """Offer entries that begin at the first of the periods."""
     series = [line.name]
     shift = Offer("the level steps here", "Mark a level shift", Shift.kind, {"on": start, "series": series})
     rule = EverySince.model_validate({"since": start}).model_dump(mode="json")

@@ -23,7 +23,7 @@ MOST_LISTED = 300
 
 
 def doubtful_zeros(values: Floats, near: float) -> Bools:
-    """Zeros next to no other zero, in a series that else never comes below `near` percent of its median."""
+    """Return a mask of isolated zeros in a series that otherwise stays above `near` percent of its median."""
     zero = values == 0
     others = values[~zero & ~np.isnan(values)]
     if not zero.any() or others.size < 5 or np.abs(others).min() < np.median(np.abs(others)) * near / 100:
@@ -33,14 +33,14 @@ def doubtful_zeros(values: Floats, near: float) -> Bools:
 
 
 def _doubtful(line: Line, near: float) -> Bools:
-    """Only a zero that was measured can be doubted: one that the calendar put there was decided."""
+    """Return a mask of doubtful measured zeros; zeros that the calendar put there were decided."""
     if not (line.original == 0).any():
         return np.zeros(len(line), dtype=bool)
     return doubtful_zeros(np.where(line.condition == Condition.MEASURED, line.value, np.nan), near)
 
 
 def zeros_offer(state: State) -> tuple[Offer, ...]:
-    """An offer to treat doubtful zeros as blanks, where there are any."""
+    """Offer to treat doubtful zeros as blanks, if there are any."""
     found = [(line.name, int(_doubtful(line, NEAR_ZERO).sum())) for line in state.lines]
     named = [(name, count) for name, count in found if count]
     if not named:

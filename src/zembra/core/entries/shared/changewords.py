@@ -6,13 +6,13 @@ from zembra.core.english import number
 
 
 def signed(size: float) -> str:
-    """+165, −12.5: a step as it is written beside its mark."""
+    """Format a step with its sign: +165, −12.5."""
     rounded = round(size) if abs(size) >= 20 else float(f"{size:.2g}")
     return f"{'+' if rounded >= 0 else ''}{number(rounded)}"
 
 
 def from_below_zero(name: str, count: int) -> list[str]:
-    """What is said of percent changes that start from a negative value."""
+    """Warn of percent changes from negative values."""
     if not count:
         return []
     return [f"{name}: {count} changes start below zero; their percent is of the size of that value, without its sign."]

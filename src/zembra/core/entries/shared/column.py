@@ -15,23 +15,23 @@ LOOKED_AT = 5_000
 
 
 def nature_of_measure(observations: Observations, measure: str) -> Nature:
-    """What a measure looks like as a whole, whatever its series."""
+    """Return what a measure looks like as a whole."""
     values = some_values(observations.frames[measure]["value"])
     return nature_of(measure, observations.unit_of(measure, measure), values)
 
 
 def some_values(values: pl.Series) -> Floats:
-    """Enough numbers of a column to tell its nature."""
+    """Sample enough numbers of a column to tell its nature."""
     return values.drop_nulls().head(LOOKED_AT).to_numpy()
 
 
 def other_columns(observations: Observations) -> list[str]:
-    """The columns of numbers, by their names as written: measures, or, of a file in which each column is a series, these."""
+    """Return the number columns by name: measures, or columns that are series themselves."""
     return list(observations.columns or observations.measures)
 
 
 def column_of(state: State, name: str, measure: str | None) -> Line:
-    """The same series of another measure, or another column that is a series, on the same calendar. Raises Refusal."""
+    """Return the same series of another measure, or another series column, on the same calendar. Raises Refusal."""
     columns = state.observations.columns
     if measure in columns:
         name, measure = measure, state.observations.measures[0]

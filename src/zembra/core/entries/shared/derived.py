@@ -14,7 +14,7 @@ from zembra.core.ledger.lineentry import LineResult
 
 
 class Place(Choice):
-    """Where a derived measure goes."""
+    """Where a derived line goes."""
 
     IN_PLACE = ("in-place", "in its place")
     BESIDE = ("beside", "as a series of its own")
@@ -31,11 +31,13 @@ def derived(
     estimated: Bools | None = None,
     because: Sequence[tuple[Bools, str]] = (),
 ) -> Line:
-    """`line` with other values, of another `quantity`. A point is what the least sure of its parts is.
+    """Return `line` with derived values. The condition of a point is that of its least certain source.
 
-    parents: other lines, on the same periods, that the values were made from. also: conditions of further
-    parts, one a point: the point before, all points so far. estimated: values that
-    are estimates whatever their parts are. because: why points without a value have none.
+    quantity: what the values are
+    parents: other lines on the same periods
+    also: conditions of further source points
+    estimated: mask of values that are estimates
+    because: reasons for missing values
     """
     parts = [line, *parents]
     conditions = [*(part.condition for part in parts), *also]
@@ -81,7 +83,7 @@ _RANK = np.array([_SURENESS.index(condition) for condition in Condition], dtype=
 
 
 def least_sure_so_far(line: Line, restarts: Bools) -> Codes:
-    """Per point the condition of the least sure point since the last restart, itself included."""
+    """Return for each point the condition of the least certain point since the last restart."""
     rank = _RANK[line.condition]
     starts = np.flatnonzero(np.concatenate(([True], restarts[1:]))) if len(line) else np.zeros(0, dtype=np.int64)
     worst = [np.maximum.accumulate(part) for part in np.split(rank, starts[1:])]
@@ -89,12 +91,12 @@ def least_sure_so_far(line: Line, restarts: Bools) -> Codes:
 
 
 def condition_at(line: Line, places: Ints) -> Codes:
-    """Per point the condition of the point at a place; measured where the place is below zero."""
+    """Return the condition of the point at each index; measured for negative indices."""
     return np.where(places < 0, np.uint8(Condition.MEASURED), line.condition[np.maximum(places, 0)]).astype(np.uint8)
 
 
 def placed(made: LineResult, line: Line, where: Place, name: str) -> LineResult:
-    """What was made, with a derived line in the place of its source, or beside all others under `name`."""
+    """Put a derived line in the place of its source, or beside the others as `name`."""
     if where is Place.IN_PLACE:
         return replace(made, line=line)
     nothing = np.full(len(line), -1, dtype=np.int64)
@@ -104,7 +106,7 @@ def placed(made: LineResult, line: Line, where: Place, name: str) -> LineResult:
 
 
 def on_periods_of(line: Line, other: Line) -> Line:
-    """`other` on the periods of `line`; a period it does not have is absent there."""
+    """Return `other` on the periods of `line`; periods it lacks are absent."""
     inside, same = found_at(other.periods, line.periods)
 
     def spread(values: np.ndarray, empty: float) -> np.ndarray:

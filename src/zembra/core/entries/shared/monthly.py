@@ -31,5 +31,5 @@ class Monthly(Clause):
         return "{self} {months}"
 
     def targets(self, line: Line, study: Study) -> Floats:
-        """The target of each period of the line."""
+        """Return the target of each period."""
         return np.asarray(self.months)[study.grain.months(line.periods)]

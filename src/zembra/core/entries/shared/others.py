@@ -14,7 +14,10 @@ from zembra.core.ledger.state import State
 
 
 class SeriesByName(Clause):
-    """needed: what the series is for, as its refusal says it where none is chosen."""
+    """A series by its name.
+
+    needed: its purpose, for the refusal if none is chosen
+    """
 
     label: ClassVar[str] = "the series"
     needed: ClassVar[str]

@@ -47,7 +47,11 @@ SHORT = 0.03  # seconds
 
 @dataclass(frozen=True, slots=True)
 class Fitting:
-    """What a method is to do. seasons: several that are taken off together. refit_from: what it made of the whole history."""
+    """What a method is fitted to.
+
+    seasons: several seasons to remove together
+    refit_from: the fit to the whole history, whose form is reused
+    """
 
     history: History
     ahead: int
@@ -57,9 +61,14 @@ class Fitting:
 
 
 class Method(Clause):
-    """tails: whether its limits get the tails of Student's t. widened: whether held-back periods may widen them. seconds,
-    seconds_a_point: about how long it takes, looking back included; without end for one that takes long. knows_gaps: whether it fits what came in only; limits of others are
-    widened for gaps. keeps: whether looking back keeps what was estimated on the whole history."""
+    """A projection method.
+
+    tails: whether limits get the tails of Student's t
+    widened: whether backtests may widen the limits
+    seconds, seconds_a_point: estimated run time with backtests, infinite for slow methods
+    knows_gaps: whether it fits observed values only; otherwise limits are widened for gaps
+    keeps: whether backtests keep weights that were estimated on the whole history
+    """
 
     tails: ClassVar[bool] = True
     widened: ClassVar[bool] = True
@@ -69,11 +78,11 @@ class Method(Clause):
     keeps: ClassVar[bool] = False
 
     def made(self, to: Fitting) -> Projected:
-        """As a part of another method takes it, its limits with normal tails. Raises Refusal."""
+        """Return the projection as a component of other methods, with limits of normal errors. Raises Refusal."""
         raise NotImplementedError
 
     def for_gaps(self, found: Projected, history: History) -> Projected:
-        """With limits as wide as gaps of the history ask for."""
+        """Widen the limits for gaps in the history."""
         return found if self.knows_gaps else for_gaps(found, history)
 
     def project(
@@ -84,18 +93,20 @@ class Method(Clause):
         seasons: Sequence[int] = (),
         refit_from: Projected | None = None,
     ) -> Projected:
-        """The projection with its limits. refit_from: what it made of the whole history, where less of it is to be fitted in
-        the same form. Raises Refusal."""
+        """Return the projection with limits. Raises Refusal.
+
+        refit_from: the projection of the whole history, whose form is reused
+        """
         made = self.made(Fitting(history, ahead, levels, seasons, refit_from))
         return replace(made, halves=heavy_tailed(made.halves)) if self.tails else made
 
     def fit_each(self, histories: Sequence[History]) -> None:
-        """Make ready what is quicker for several histories at once, with the same numbers; they are projected next."""
+        """Fit several histories at once where that is faster, with identical numbers."""
 
     def project_each(
         self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
     ) -> list[Projected | Refusal]:
-        """The projections of many histories, each with how far."""
+        """Project many histories, each by its own horizon."""
         found: list[Projected | Refusal] = []
         for history, ahead in histories:
             try:
@@ -108,7 +119,7 @@ class Method(Clause):
 
 
 class BeforeNow(Choice):
-    """Which method was the usual one when a ledger was made."""
+    """The default method when a ledger was written."""
 
     NOW = ("now", "as it is now")
     FIVE = ("five", "the mean of five methods until now")
@@ -313,7 +324,7 @@ class Intermittent(Method):
 
 
 class Named(Choice):
-    """Methods by name, for a mean or a choice of several."""
+    """Methods by name, for means and choices."""
 
     USUAL = ("usual", "the average of many models")
     FIVE = ("five", "the mean of five methods")
@@ -415,7 +426,7 @@ class BestOf(Method):
 
 
 def _lead_of_best(best: Named, held_back: Mapping[Named, Sequence[Fold]]) -> dict[str, Number]:
-    """Its lead over the average of many models, where that was tried too: whether the choice is more than chance."""
+    """Return the lead of the chosen method over the average of many models, if that was tried too."""
     if best is Named.USUAL or not held_back.get(Named.USUAL):
         return {}
     errors = {

@@ -26,7 +26,7 @@ Coverage = Annotated[float, Field(ge=1, le=99.9)]  # percent
 
 class Ahead(Clause):
     def how_many(self, last: int, study: Study) -> int:
-        """How many expected periods after the last number. Raises Refusal."""
+        """Return the number of expected periods after the last number. Raises Refusal."""
         raise NotImplementedError
 
 
@@ -91,7 +91,7 @@ class AheadAxis(Ahead):
 
 
 def _counted(last: int, end: int, study: Study) -> int:
-    """How many expected periods lie after one and up to another one."""
+    """Count the expected periods after `last` up to `end`."""
     if end - last > 20 * MOST_AHEAD:
         raise Refusal(f"That is more than {MOST_AHEAD} {study.grain.plural} ahead.", todo="Choose a nearer end.")
     count = int(study.expected.days(np.arange(last + 1, end + 1, dtype=np.int64)).sum()) if end > last else 0
@@ -107,10 +107,10 @@ AnyAhead = AheadPeriods | AheadTime | AheadUntil | AheadAxis
 
 
 class Since(Clause):
-    """The part of the history that counts."""
+    """Where the history starts."""
 
     def first(self, line: Line, values: Floats, study: Study) -> int:
-        """Place of the first point that counts. Raises Refusal."""
+        """Return the index of the first point that counts. Raises Refusal."""
         return 0
 
 
@@ -167,14 +167,14 @@ AnySince = WholeHistory | LastPeriods | SinceShift | SinceDay
 
 
 class InWhat(Choice):
-    """On what the method works."""
+    """The scale on which the method works."""
 
     VALUES = ("values", "on the values")
     LOGARITHM = ("log", "on their logarithm", "for values above zero; the centre is the median")
     ROOT = ("root", "on their square root", "a power of one half; for values from zero up")
 
     def there(self, values: Floats) -> Floats:
-        """The values on the scale that the method works on. Raises Refusal for values it does not take."""
+        """Transform values to the scale of the method. Raises Refusal for values outside its domain."""
         known = values[~np.isnan(values)]
         if self is InWhat.LOGARITHM and np.any(known <= 0):
             raise Refusal("A logarithm needs values above zero.", todo="Project the values themselves.")
@@ -228,17 +228,18 @@ class Rounding(Choice):
 
 class SeasonWords(Clause):
     def length(self, values: Floats, expected: Expected) -> int | None:
-        """The season's length for a history, NaN where a period has no number; None for none. Raises Refusal where the
-        history does not hold a given one twice."""
+        """Return the season length for a history with NaN for gaps, or None. Raises Refusal if the history holds
+        less than two cycles of a given length.
+        """
         return None
 
     @property
     def lengths(self) -> tuple[int, ...]:
-        """Several lengths that are taken off together."""
+        """Several season lengths that are removed together."""
         return ()
 
     def usual(self, expected: Expected) -> int | None:
-        """A season that a decomposition may look for where none is found."""
+        """Return a season that a decomposition may try where the test finds none."""
         return None
 
 
@@ -278,7 +279,7 @@ class SeasonOf(SeasonWords):
 
 
 def held_twice(season: int, values: Floats, expected: Expected) -> None:
-    """Raises Refusal where a history is shorter than two full cycles of a season: nothing could be told from one."""
+    """Raise Refusal if a history is shorter than two full cycles of a season."""
     if values.size < 2 * season:
         plural = expected.grain.plural
         raise Refusal(
@@ -313,7 +314,7 @@ AnySeason = SeasonFound | NoSeason | SeasonOf | SeasonsOf
 
 
 def season_lengths(expected: Expected) -> list[int]:
-    """The lengths worth trying, in the units of the calendar: a day of hours, a week, a month, a year."""
+    """Return the candidate season lengths for a calendar: a day of hours, a week, a month, a year."""
     grain = expected.grain
     lengths = [usual_season(expected)]
     if grain.unit in (Unit.MINUTE, Unit.HOUR) and lengths[0]:

@@ -24,18 +24,22 @@ from zembra.core.grammar import Choice, Clause, Word
 
 
 class Taken(Clause):
-    """name: of what comes out. windowed: whether it is taken over a window."""
+    """A rolling statistic.
+
+    name: of the result
+    windowed: whether it uses a window
+    """
 
     name: ClassVar[str] = "average"
     windowed: ClassVar[bool] = True
 
     def over(self, values: Floats, windows: Windows, need: int) -> Floats:
-        """One number a point; NaN where fewer than `need` of its window are known. Raises Refusal."""
+        """Return one value per point, NaN where its window holds fewer than `need` values. Raises Refusal."""
         raise NotImplementedError
 
     @property
     def spoken(self) -> str:
-        """Its name, with what tells it from others of its kind."""
+        """The name, with what distinguishes it from others of its kind."""
         return self.name
 
 
@@ -229,7 +233,7 @@ class Exponential(Taken):
         return alpha
 
     def along(self, values: Floats, cuts: list[int]) -> Floats:
-        """The mean of all so far, at each point."""
+        """Return the exponentially weighted mean at each point."""
         return exponential_mean(values, self.alpha, self.need, cuts, decays=self.at_blank is AtBlank.DECAYS)
 
 

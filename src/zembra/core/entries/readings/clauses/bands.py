@@ -23,23 +23,30 @@ Times = Annotated[float, Field(title="how many", gt=0, le=10), Word(step=0.5)]
 
 
 class Width(Clause):
-    """rolls: whether its edges follow from the values of the window alone, whatever the band lies round."""
+    """The width of a band.
+
+    rolls: whether its edges depend on the values of the window alone
+    """
 
     rolls: ClassVar[bool] = False
 
     def usual_share(self, points: Ints) -> Floats | None:
-        """The share of a window's own points that lie inside, from 0 to 1, by how many the window has; of a normal spread
-        unless that is of no matter. None where nothing can be said."""
+        """Return the expected share (0 to 1) of a window's own points inside, by window size, for normal values
+        unless the distribution does not matter. None if unknown.
+        """
         return None
 
     def edges(self, middle: Floats, values: Floats, windows: Windows, need: int, own: bool) -> Edges:
-        """(lower edge, upper edge). middle: what the band lies round. own: whether that is the mean of the same
-        windows, round which the values of a window spread."""
+        """Return the lower and the upper edge.
+
+        middle: centre of the band
+        own: whether that is the mean of the same windows
+        """
         raise NotImplementedError
 
 
 def _away(middle: Floats, values: Floats, own: bool) -> Floats:
-    """What spreads round the middle: the values themselves within a window, or their distance from it."""
+    """Return the values to spread: those of the window, or their distances from the centre."""
     return values if own else values - middle
 
 
@@ -54,8 +61,9 @@ class Spreads(Width):
         return "{times} {self} (n − 1) either side of"
 
     def usual_share(self, points: Ints) -> Floats:
-        """How far a point lies from the mean of its own sample, over the sample's spread, is bounded: times n / (n − 1)² its
-        square is a beta variable, of 1/2 and n/2 − 1 (Thompson, 1935)."""
+        """The standardised distance of a point from the mean of its own sample is bounded: its square times n / (n
+        − 1)² has a beta distribution with 1/2 and n/2 − 1 (Thompson, 1935).
+        """
         # slow to import
         from scipy.special import betainc
 
@@ -103,7 +111,7 @@ class Percentiles(Width):
         return "{self} {low} to {high}, round"
 
     def usual_share(self, points: Ints) -> Floats:
-        """Whatever the spread: so many of the places in order lie between the two percentiles."""
+        """The share of ranks between the two percentiles, whatever the distribution."""
         gaps = np.maximum(points, 1) - 1
         first, last = np.ceil(gaps * self.low / 100 - ROUNDING), np.floor(gaps * self.high / 100 + ROUNDING)
         return np.asarray((last - first + 1) / (gaps + 1))
@@ -173,7 +181,7 @@ class ScaledDeviations(Width):
 
 
 def _deviations(values: Floats, windows: Windows, need: int) -> Floats:
-    """Median absolute deviation of the numbers of each window from their own median."""
+    """Return the median absolute deviation in each window."""
     found = np.full(values.size, np.nan)
     for at, (first, end) in enumerate(zip(windows.first.tolist(), windows.end.tolist(), strict=True)):
         part = values[first:end]
@@ -185,7 +193,7 @@ def _deviations(values: Floats, windows: Windows, need: int) -> Floats:
 
 @lru_cache(maxsize=512)
 def _share_within_deviations(times: float, size: int) -> float:
-    """Of a normal spread, simulated: how often a point lies within so many scaled deviations of its sample's own mean."""
+    """Simulate how often a normal point lies within so many scaled deviations of its own sample's mean."""
     if size > MOST_SIMULATED:
         return math.erf(times / math.sqrt(2))
     samples = np.random.default_rng(0).standard_normal((SIMULATED // max(1, size), max(1, size)))

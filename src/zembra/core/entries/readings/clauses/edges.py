@@ -20,15 +20,15 @@ from zembra.core.ledger.state import State, Study
 
 class AgainstWhat(Clause):
     def edges(self, line: Line, study: Study) -> tuple[Floats, Floats, str]:
-        """(lower edge, upper edge, name) at each period of the line; both the same for a line. Raises Refusal."""
+        """Return lower edge, upper edge and name; both edges are equal for a line. Raises Refusal."""
         raise NotImplementedError
 
     def refers_to(self) -> tuple[str, ...]:
-        """Ids of the entries whose shapes it needs."""
+        """Return the ids of entries whose shapes are needed."""
         return ()
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        """The other lines it needs for this one. Raises Refusal."""
+        """Return other lines that this line depends on. Raises Refusal."""
         return ()
 
 

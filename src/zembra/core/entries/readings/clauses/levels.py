@@ -18,20 +18,23 @@ from zembra.core.ledger.state import State, Study
 
 
 class Level(Clause):
-    """steady: whether it is the same at every period."""
+    """The height of a reference line.
+
+    steady: whether it is the same at every period
+    """
 
     steady: ClassVar[bool] = True
 
     def of(self, values: Floats, line: Line, study: Study) -> float:
-        """Its height, from the numbers that count of the stretch it is taken over; at least one is there."""
+        """Return the height, from the values of the stretch; at least one is known."""
         raise NotImplementedError
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        """The other lines it needs for this one. Raises Refusal."""
+        """Return other lines that this line depends on. Raises Refusal."""
         return ()
 
     def along(self, values: Floats, line: Line, study: Study) -> Floats:
-        """Its height at every period of the line. Raises Refusal."""
+        """Return the height at every period. Raises Refusal."""
         return np.full(len(line), self.of(values[~np.isnan(values)], line, study))
 
 
@@ -139,7 +142,7 @@ class ByMonth(Monthly, Level):
 
 
 class _AtLine(Level):
-    """It stands where another line goes."""
+    """A reference that follows another line."""
 
     steady: ClassVar[bool] = False
 

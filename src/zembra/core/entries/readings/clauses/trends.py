@@ -21,14 +21,19 @@ MOST_CARRIED = 20_000
 
 
 class TrendForm(Clause):
-    """name: of the line. from_one: whether x must be above zero."""
+    """The form of a trend line.
+
+    name: of the line
+    from_one: whether x must start above zero
+    above_zero: whether values must be positive
+    """
 
     name: ClassVar[str]
     from_one: ClassVar[bool] = False
     above_zero: ClassVar[bool] = False
 
     def line(self, x: Floats, y: Floats) -> TrendLine | None:
-        """The line through points; None where they do not tell it. Raises Refusal."""
+        """Fit the line, or return None if the points do not determine it. Raises Refusal."""
         raise NotImplementedError
 
     @property
@@ -196,11 +201,11 @@ AnyForm = Straight | Polynomial | Logarithmic | Power | Growth | MedianSlopes | 
 
 class Carried(Clause):
     def periods(self, first: int, last: int, study: Study) -> Ints:
-        """The periods beyond the last one that the line is carried on to. Raises Refusal."""
+        """Return the periods after the last one that the line extends to. Raises Refusal."""
         return np.zeros(0, dtype=np.int64)
 
     def before(self, first: int, study: Study) -> Ints:
-        """The periods before the first one that it is carried back to."""
+        """Return the periods before the first one that it extends to."""
         return np.zeros(0, dtype=np.int64)
 
 
@@ -278,7 +283,7 @@ def _up_to(study: Study, last: int, end: int) -> Ints:
 
 
 def _preceding(study: Study, first: int, count: int) -> Ints:
-    """The `count` expected periods before `first`, in order."""
+    """Return the `count` expected periods before `first`, in order."""
     size = max(1, count * 2 + 14)
     earlier = np.arange(first - size, first, dtype=np.int64)
     earlier = earlier[study.expected.days(earlier)]
@@ -286,7 +291,7 @@ def _preceding(study: Study, first: int, count: int) -> Ints:
 
 
 class CountedFrom(Choice):
-    """What x is."""
+    """The origin and unit of x."""
 
     ZERO = ("zero", "x counting from 0 at its first period")
     ONE = ("one", "x counting from 1 at its first period")

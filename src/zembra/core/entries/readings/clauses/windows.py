@@ -28,12 +28,12 @@ class Reach(Choice):
     LEADING = ("leading", "from each on, starting with", "leading window")
 
     def before(self, window: int) -> int:
-        """How many periods of the window lie before the point."""
+        """Return the number of window periods before the point."""
         return {Reach.TRAILING: window - 1, Reach.CENTRED: window // 2, Reach.LEADING: 0}[self]
 
     @property
     def lying(self) -> str:
-        """What tells windows of one length apart; one up to each period is the usual one."""
+        """A word that distinguishes windows of one length; empty for trailing ones."""
         return {Reach.TRAILING: "", Reach.CENTRED: ", centred", Reach.LEADING: ", from each on"}[self]
 
 
@@ -41,7 +41,7 @@ OneWay = Literal[Reach.TRAILING, Reach.LEADING]
 
 
 class AtEnds(Choice):
-    """What becomes of windows that are cut at an end of the line, or where it starts afresh."""
+    """The rule for windows cut at an end of the line or at a level shift."""
 
     THERE = ("there", "with windows cut at the ends", "of whatever is there; drawn paler")
     FULL = ("full", "only where the window is full")
@@ -49,20 +49,20 @@ class AtEnds(Choice):
 
 class WindowClause(Clause):
     def windows(self, line: Line, study: Study) -> Windows:
-        """A window for each point of a line. Raises Refusal."""
+        """Return a window for each point. Raises Refusal."""
         raise NotImplementedError
 
     def named(self, period: str, what: str) -> str:
-        """A short name for what is computed over it: "28-day average"."""
+        """Return a short name of the statistic: "28-day average"."""
         raise NotImplementedError
 
     def size(self, grain: Grain) -> str:
-        """Its size in words, for a sentence: "28 days"."""
+        """Return the size in words: "28 days"."""
         raise NotImplementedError
 
     @property
     def lowered(self) -> tuple[str, ...]:
-        """What is said where more were needed than it holds."""
+        """The warning that fewer values are needed than asked for."""
         return ()
 
 
@@ -84,7 +84,7 @@ class Window(WindowClause):
     @model_validator(mode="wrap")
     @classmethod
     def _need_fits(cls, data: Any, handler: ModelWrapValidatorHandler[Self]) -> Self:
-        """No more values can be needed than a window holds: fewer are, and the entry says so."""
+        """Lower `need` to the length of the window."""
         asked = data.get("need") if isinstance(data, Mapping) else None
         length = data.get("length", cls.model_fields["length"].default) if isinstance(data, Mapping) else None
         if isinstance(asked, int) and isinstance(length, int) and asked > length >= 1:
@@ -155,7 +155,7 @@ class CalendarWindow(WindowClause):
 
 
 def _in_order(wall: Moments) -> Moments:
-    """What a clock showed, as it goes on: when it is put back it stands still instead."""
+    """Return local times made monotonic: when the clock is put back, they stand still."""
     return np.maximum.accumulate(wall.astype("datetime64[s]"))
 
 
@@ -163,6 +163,6 @@ AnyWindow = Window | CalendarWindow
 
 
 def usual_window(period: str) -> Window:
-    """The window first offered for periods of a size."""
+    """Return the window first offered for a grain."""
     length, need = {"day": (28, 20), "week": (8, 6), "month": (12, 9), "quarter": (4, 3)}.get(period, (5, 3))
     return Window(length=length, need=need)

@@ -19,16 +19,18 @@ from zembra.core.ledger.state import State, Study
 class HeldAgainst(Clause):
     @property
     def name(self) -> str:
-        """What it is called in the name of what comes out."""
+        """The name of the reference in the name of the result."""
         return "target"
 
     def others(self, state: State, line: Line) -> tuple[Line, ...]:
-        """The other lines it needs for this one. Raises Refusal."""
+        """Return other lines that this line depends on. Raises Refusal."""
         return ()
 
     def numbers(self, line: Line, study: Study) -> tuple[Floats, tuple[Line, ...]]:
-        """(the numbers set against, the lines that they come from), on the periods of `line`. study.others: the
-        line set against, where it is one."""
+        """Return the reference values on the periods of `line`, and the lines they come from.
+
+        study: `others` holds the reference line, if there is one
+        """
         other = on_periods_of(line, study.others[0])
         return other.countable(provisional=True), (other,)
 

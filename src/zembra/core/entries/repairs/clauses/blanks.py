@@ -17,12 +17,15 @@ from zembra.core.ledger.state import Study
 
 
 class BlankFate(Clause):
-    """What a period without a number becomes. done: what is said of the periods."""
+    """A treatment of missing numbers.
+
+    done: the past participle for its count
+    """
 
     done: ClassVar[str] = "filled"
 
     def values(self, line: Line, study: Study) -> Floats | None:
-        """An estimate per point of the line, NaN for none; None where none is made."""
+        """Return an estimate for each point with NaN for none, or None if nothing is estimated."""
         return None
 
     def treated(self, line: Line, where: Bools, values: Floats | None, study: Study) -> Line:

@@ -37,7 +37,7 @@ class Gap(Choice):
 
 
 class Correction(Choice):
-    """What becomes of a total that falls without starting again."""
+    """The treatment of a running total that falls without restarting."""
 
     LEFT = ("left", "stands as it is, below zero")
     SPREAD = ("spread", "is spread back over the time since the total began", "in proportion, marked as filled")
@@ -46,10 +46,12 @@ class Correction(Choice):
 
 @dataclass(frozen=True, slots=True)
 class Values:
-    """Derived numbers, one a point of the line.
+    """Derived values.
 
-    parents: other lines that they are made from. also: conditions of further points, one a point. estimated:
-    which are estimates whatever they are made from. because: why points without a value have none.
+    parents: other lines they depend on
+    also: conditions of further points they depend on
+    estimated: mask of estimates
+    because: reasons for missing values
     """
 
     values: Floats
@@ -61,24 +63,27 @@ class Values:
 
 
 class Derivation(Clause):
-    """name: of the derived line, after its series."""
+    """A derivation.
+
+    name: of the derived line, after its series
+    """
 
     name: ClassVar[str]
 
     def of(self, line: Line, study: Study) -> Values:
-        """The derived numbers. Raises Refusal."""
+        """Return the derived values. Raises Refusal."""
         raise NotImplementedError
 
     def quantity(self, old: Quantity) -> Quantity:
-        """What the derived numbers are."""
+        """Return what the derived values are."""
         return Quantity(f"{old.name or 'values'}, {self.name}", old.unit)
 
     def called(self, name: str, period: str) -> str:
-        """What a line of this name is, derived."""
+        """Return the name of the derived line."""
         return f"{name}, {self.name.format(period)}"
 
     def offers(self, line: Line) -> tuple[Offer, ...]:
-        """Other words that may be wanted for this line."""
+        """Return other parameters that may suit this line."""
         return ()
 
 
@@ -89,7 +94,7 @@ _TO_DATE = re.compile(
 
 
 def without_to_date(name: str) -> str:
-    """What a running total is of: “income to date” is of income. The name as it is where it says nothing of the kind."""
+    """Return the name of the flow behind a running total: “income to date” becomes “income”."""
     return " ".join(_TO_DATE.sub(" ", name).split()).strip(" ,_-") or name
 
 
@@ -147,7 +152,7 @@ class PerPeriod(Derivation):
         )
 
     def offers(self, line: Line) -> tuple[Offer, ...]:
-        """The other ways with a total that falls, where it does and nothing was decided."""
+        """Offer other treatments of a falling total, if there is one."""
         if self.correction is not Correction.LEFT:
             return ()
         total = line.countable(provisional=True)
@@ -201,7 +206,7 @@ class _Changed(Derivation):
         return Values(values - earlier, also=[condition_at(line, place)])
 
     def earlier(self, line: Line, values: Floats) -> tuple[Floats, Ints]:
-        """(the number that each is compared with, its place, below zero for none)."""
+        """Return the earlier values and their indices, negative for none."""
         before = np.concatenate(([np.nan], values[:-1])) if values.size else values
         return before, np.arange(len(line)) - 1
 
@@ -337,7 +342,10 @@ class Share(Derivation):
         return Quantity(f"{old.name or 'values'}, share of the total", "%")
 
     def of(self, line: Line, study: Study) -> Values:
-        """study.others: the lines that the total is of, this one left out."""
+        """Return the share of the total.
+
+        study: `others` holds the other lines of the total
+        """
         values = line.countable(provisional=True)
         parents = [on_periods_of(line, other) for other in study.others]
         total = np.sum([values, *(parent.countable(provisional=True) for parent in parents)], axis=0)

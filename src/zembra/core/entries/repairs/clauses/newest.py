@@ -24,7 +24,7 @@ class CalendarSpan(Choice):
 
 class Newest(Clause):
     def where(self, line: Line, study: Study) -> Bools:
-        """Which points of a line it means. Raises Refusal."""
+        """Return a mask of the incomplete points. Raises Refusal."""
         raise NotImplementedError
 
 

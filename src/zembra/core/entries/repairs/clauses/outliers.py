@@ -60,7 +60,7 @@ class Ends(Choice):
 
 
 class Reason(BaseModel):
-    """Why a point is what it is, in the analyst's words; shown on the chart."""
+    """A reason in the analyst's words, shown on the chart."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
@@ -69,10 +69,10 @@ class Reason(BaseModel):
 
 
 class OutlierRule(Clause):
-    """What stands out."""
+    """An outlier rule."""
 
     def judge(self, line: Line, study: Study) -> OutlierScores:
-        """Which counted values of a line stand out. Raises Refusal."""
+        """Return which values of a line are outliers. Raises Refusal."""
         raise NotImplementedError
 
 
@@ -207,12 +207,15 @@ class PickedByHand(OutlierRule):
 
 
 class OutlierFate(Clause):
-    """What happens to what stands out. done: what is said of the points."""
+    """A treatment of outliers.
+
+    done: the past participle for its count
+    """
 
     done: ClassVar[str] = "set aside"
 
     def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
-        """The line with the points at `out` dealt with."""
+        """Return the line with the points of the mask `out` treated."""
         return line.marked(out, Condition.SET_ASIDE, study.entry_id)
 
 
@@ -220,7 +223,7 @@ class _Replaced(OutlierFate):
     done: ClassVar[str] = "replaced"
 
     def instead(self, line: Line, rest: Floats, study: Study) -> Floats:
-        """Estimates from the rest of the line."""
+        """Return estimates from the rest of the line."""
         raise NotImplementedError
 
     def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
