@@ -16,7 +16,10 @@ Moments = npt.NDArray[np.datetime64]
 
 
 def found_at(own: Ints, periods: Ints) -> tuple[Ints, Bools]:
-    """(the place in `own` that each of `periods` has, whether it is there at all). own: increasing."""
+    """Return the index in `own` of each of `periods`, and a mask of those found.
+
+    own: ascending
+    """
     if not own.size:
         return np.zeros(periods.size, dtype=np.int64), np.zeros(periods.size, dtype=bool)
     if own[-1] - own[0] == own.size - 1:
@@ -28,7 +31,10 @@ def found_at(own: Ints, periods: Ints) -> tuple[Ints, Bools]:
 
 
 def values_at(own: Ints, values: Floats, periods: Ints) -> Floats:
-    """The values at some periods. values: one for each of `own`, which increases. NaN at periods that are none of these."""
+    """Return the values at `periods`, NaN where they are missing.
+
+    values: one for each of `own`, which is ascending
+    """
     if not own.size:
         return np.full(periods.size, np.nan)
     place, there = found_at(own, periods)
@@ -36,12 +42,12 @@ def values_at(own: Ints, values: Floats, periods: Ints) -> Floats:
 
 
 def every_of(rows: Sequence[Ints]) -> Ints:
-    """Every period that one of the rows has, in order."""
+    """Return the union of periods, ascending."""
     return np.unique(np.concatenate(rows)) if rows else np.zeros(0, dtype=np.int64)
 
 
 def runs(mask: Bools) -> list[tuple[int, int]]:
-    """The stretches of True in `mask`, as (first, one past the last) positions."""
+    """Return the runs of True in `mask` as (start, stop) indices."""
     if mask.size == 0:
         return []
     edges = np.flatnonzero(np.diff(np.concatenate(([False], mask, [False])).astype(np.int8)))

@@ -9,7 +9,7 @@ from zembra.core.arithmetic.arrays import Floats
 
 
 def autocorrelation(values: Floats, lags: int) -> Floats:
-    """At 1 … lags apart; zero throughout where every value is the same."""
+    """Return the autocorrelation at lags 1 to `lags`; zeros for constant values."""
     centred = values - values.mean()
     total = float((centred**2).sum())
     if total <= 0:
@@ -18,7 +18,7 @@ def autocorrelation(values: Floats, lags: int) -> Floats:
 
 
 def ljung_box(left: Floats, lags: int) -> tuple[float, float]:
-    """(the statistic over so many lags, the chance of as much by chance) after Ljung and Box (1978)."""
+    """Return the statistic of Ljung and Box (1978), and its p-value."""
     from scipy.special import chdtrc
 
     rho = autocorrelation(left, lags)

@@ -11,9 +11,8 @@ from zembra.core.arithmetic.arrays import Bools, Floats, Ints, runs
 
 
 def inner_gaps(values: Floats, longest: int | None) -> Bools:
-    """Where `values` is NaN between two numbers, in stretches of at most `longest` periods.
-
-    Leading and trailing NaN are never part of a gap.
+    """Return a mask of NaN between two numbers, in runs of at most `longest` periods. Leading and trailing NaN are
+    no gaps.
     """
     missing = np.isnan(values)
     inside = np.zeros(values.size, dtype=bool)
@@ -24,9 +23,9 @@ def inner_gaps(values: Floats, longest: int | None) -> Bools:
 
 
 def interpolated(values: Floats, at: Ints | None = None) -> Floats:
-    """NaN between two numbers replaced by the straight line between them.
+    """Replace NaN between two numbers by linear interpolation.
 
-    at: where the points lie, for periods that are not evenly spaced; None takes their places.
+    at: positions of the points, by default their indices
     """
     places = np.arange(values.size) if at is None else at
     known = ~np.isnan(values)
@@ -37,19 +36,19 @@ def interpolated(values: Floats, at: Ints | None = None) -> Floats:
 
 
 def carried_on(values: Floats) -> Floats:
-    """NaN replaced by the last number before it (last observation carried forward)."""
+    """Replace NaN by the previous number (last observation carried forward)."""
     place = np.where(np.isnan(values), -1, np.arange(values.size))
     last = np.maximum.accumulate(place) if values.size else place
     return np.where(last >= 0, values[np.maximum(last, 0)], np.nan)
 
 
 def carried_back(values: Floats) -> Floats:
-    """NaN replaced by the next number after it (next observation carried backward)."""
+    """Replace NaN by the next number (next observation carried backward)."""
     return carried_on(values[::-1])[::-1]
 
 
 def neighbour_mean(values: Floats, reach: int) -> Floats:
-    """NaN replaced by the mean of the numbers within `reach` periods on either side."""
+    """Replace NaN by the mean of the numbers within `reach` periods on either side."""
     filled = values.copy()
     for at in np.flatnonzero(np.isnan(values)):
         near = values[max(0, at - reach) : at + reach + 1]
@@ -60,10 +59,10 @@ def neighbour_mean(values: Floats, reach: int) -> Floats:
 
 
 def seasonal_usual(values: Floats, season: int, need: int = 1, reach: int = 4) -> Floats:
-    """NaN replaced by the median of the values at the same place of the season.
+    """Replace NaN by the median at the same position of the season, over the nearest `reach` seasons on either
+    side. It stays NaN where fewer than `need` of them are known.
 
-    The nearest `reach` seasons on either side are looked at; a place with fewer than `need` values
-    among them stays NaN. season: periods per season.
+    season: periods per season
     """
     filled = values.copy()
     for at in np.flatnonzero(np.isnan(values)):

@@ -23,10 +23,14 @@ CANCELS = 100  # longer numbers are some 2,000 times as fine as doubles
 
 @dataclass(frozen=True, slots=True)
 class LeastSquaresFit:
-    """coefficients, errors: one for each column of the design, errors being standard errors. spread: root of the
-    squared residuals over n − k. r2: share of the variance explained, round the mean where the design has an
-    intercept and round zero where it has none; None where there is no variance. root: from which the covariance
-    of the coefficients is made, spread² · root · rootᵀ."""
+    """A least-squares fit.
+
+    coefficients, errors: estimates and standard errors, one for each column
+    spread: root of the squared residuals over n − k
+    r2: explained share of variance, about the mean with an intercept and about zero without; None if there is no
+    variance
+    root: gives the covariance of the coefficients as spread² · root · rootᵀ
+    """
 
     coefficients: Floats
     errors: Floats
@@ -40,14 +44,17 @@ class LeastSquaresFit:
         return self.points - int(self.coefficients.size)
 
     def error_at(self, rows: Floats) -> Floats:
-        """Standard error of the line at rows of a design."""
+        """Return the standard error of the line at rows of a design."""
         return np.asarray(self.spread * np.sqrt(((rows @ self.root) ** 2).sum(axis=1)))
 
 
 @dataclass(frozen=True, slots=True)
 class _Triangles:
-    """A design made ready. columns: in longer numbers, each of length one; scale: what they were divided by. q: orthogonal;
-    inverse: of the triangle."""
+    """The QR decomposition of a design.
+
+    columns: in extended precision, of unit length; scale: their lengths
+    q: orthogonal factor; inverse: of the triangle
+    """
 
     columns: np.ndarray
     scale: Floats
@@ -60,8 +67,11 @@ class _Triangles:
 
 
 def least_squares(design: np.ndarray, y: Floats, *, intercept: bool = True) -> LeastSquaresFit | None:
-    """The fit; None where the columns do not tell coefficients apart. design: n × k without NaN, of doubles or longer
-    numbers. intercept: whether the columns hold a constant, so that R² is round the mean."""
+    """Fit by least squares, or return None if the columns are collinear.
+
+    design: n × k, without NaN, in double or extended precision
+    intercept: whether the columns contain a constant, so that R² is about the mean
+    """
     made = _triangles(design)
     return _fitted(made, y, intercept)[0] if made else None
 
@@ -82,7 +92,7 @@ def _triangles(design: np.ndarray) -> _Triangles | None:
 
 
 def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[LeastSquaresFit, np.ndarray]:
-    """(the fit, its coefficients as longer numbers)."""
+    """Return the fit, and its coefficients in extended precision."""
     q, inverse, columns = made.q, made.inverse, made.columns
     n, k = columns.shape
     long_y = y.astype(np.longdouble)
@@ -112,7 +122,10 @@ def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[LeastSquaresF
 
 @dataclass(frozen=True, slots=True)
 class PolynomialFit:
-    """A polynomial in (x − centre) / width. coefficients, errors: of the powers of x itself, lowest first."""
+    """A polynomial in (x − centre) / width.
+
+    coefficients, errors: of the powers of x itself, lowest first
+    """
 
     fit: LeastSquaresFit
     centre: float
@@ -121,7 +134,7 @@ class PolynomialFit:
     errors: Floats
 
     def design(self, x: Floats) -> Floats:
-        """Rows for x, for the values and errors of the fit."""
+        """Return design rows for x."""
         degree = int(self.fit.coefficients.size) - 1
         if x.size > MOST_SHARED:
             return powers((x - self.centre) / self.width, degree)
@@ -132,12 +145,12 @@ class PolynomialFit:
 
 
 def powers(x: np.ndarray, degree: int) -> np.ndarray:
-    """Columns 1, x, x² … of the numbers' own length."""
+    """Return columns 1, x, x² …, in the precision of x."""
     return np.vander(x, degree + 1, increasing=True)
 
 
 def polynomial(x: Floats, y: Floats, degree: int) -> PolynomialFit | None:
-    """Fitted on x centred and scaled to [−1, 1], so that the powers can be told apart; then written out in x."""
+    """Fit on x scaled to [−1, 1], to avoid collinearity, and expand the coefficients in x."""
     ready = _made_ready(x, degree) if x.size > MOST_SHARED else _ready(np.ascontiguousarray(x).tobytes(), degree)
     if ready is None:
         return None
@@ -148,8 +161,10 @@ def polynomial(x: Floats, y: Floats, degree: int) -> PolynomialFit | None:
 
 @dataclass(frozen=True, slots=True)
 class _Ready:
-    """What a polynomial needs of x alone. turn: row j, column i is the share of x^j in ((x − centre) / width)^i; exact: the
-    same as fractions."""
+    """What depends on x alone.
+
+    turn: row j, column i is the share of x^j in ((x − centre) / width)^i; exact: the same as fractions
+    """
 
     triangles: _Triangles
     centre: float
@@ -158,7 +173,7 @@ class _Ready:
     turn: np.ndarray
 
     def written_out(self, long: np.ndarray) -> Floats:
-        """Coefficients of the powers of x, from longer ones of the powers of what x was turned into."""
+        """Expand coefficients of scaled powers to powers of x."""
         terms = self.turn * long
         sums = terms.sum(axis=1)
         # where large terms cancel, the longer numbers are too short

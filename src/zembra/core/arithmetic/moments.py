@@ -23,12 +23,14 @@ NEAR = 4.0  # a value may be taken away from all that are at least a fourth of i
 
 
 def sums_within(values: Floats, windows: Windows) -> Floats:
-    """The sum of the numbers of each window."""
+    """Return the sum over each window."""
     return _merged_within(lambda part: (_known(part),), _added, _last, values, windows)
 
 
 def spreads_within(values: Floats, windows: Windows, need: int, lost: int) -> Floats:
-    """Standard deviation of the numbers of each window, over their count less `lost`; NaN where fewer than `need`."""
+    """Return the standard deviation over each window, with `lost` degrees of freedom taken off; NaN for fewer than
+    `need` values.
+    """
 
     def spreads_of(moments: Parts) -> Floats:
         count, _, squares = moments
@@ -51,8 +53,9 @@ def spreads_within(values: Floats, windows: Windows, need: int, lost: int) -> Fl
 
 
 def _plain_moments(values: Floats, length: int, size: int, need: int) -> Parts | None:
-    """(count, sum, sum of squares round the mean) of windows from plain sums of squares, which takes a third of the passes;
-    None where a window with `need` numbers would lose more than `LOST_BITS` bits by it."""
+    """Return count, sum and squares about the mean from cumulative sums, in a third of the passes; None if a window
+    would lose more than `LOST_BITS` bits.
+    """
     blank = np.isnan(values)
     away = values - _near_all(values)
     if blank.any():
@@ -72,7 +75,7 @@ def _all_added(a: Parts, b: Parts) -> Parts:
 
 
 def rising_sums_within(values: Floats, windows: Windows) -> Floats:
-    """The sum of each window with weights 1, 2, 3 … from its first place on; a blank counts as zero."""
+    """Return the sum over each window with weights 1, 2, 3 …; NaN counts as zero."""
 
     def parts_of(part: Floats) -> Parts:
         known = _known(part)
@@ -89,10 +92,10 @@ def _merged_within(
     values: Floats,
     windows: Windows,
 ) -> Floats:
-    """What an associative `merge` makes of the elements of each window, in their order.
+    """Merge the elements of each window in order by an associative `merge`.
 
-    parts_of: the quantities of values that stand alone, all zero for a blank; merging with zeros changes nothing.
-    finish: what is handed back, from the quantities of the windows.
+    parts_of: the quantities of single values, zeros for NaN; zeros are neutral
+    finish: computes the result from the merged quantities
     """
     if not windows.length:
         return finish(_merge_free(parts_of(values), merge, windows))
@@ -103,8 +106,7 @@ def _merged_within(
 
 
 def _chunks(values: Floats, windows: Windows) -> Iterator[tuple[int, Floats, int]]:
-    """Pieces that a cache holds: (the place of the first window, the values of the windows with blanks where there are none,
-    how many windows)."""
+    """Yield cache-sized chunks: the index of the first window, its values padded with NaN, the number of windows."""
     length = windows.length
     chunk = max(AT_ONCE, length)
     for start, stop in stretches_between(windows.cuts, values.size):
@@ -116,7 +118,7 @@ def _chunks(values: Floats, windows: Windows) -> Iterator[tuple[int, Floats, int
 
 
 def _merge_equal(table: Parts, merge: Merge, length: int, size: int) -> Parts:
-    """Of windows that are all of one length, the first of which begins at the first place."""
+    """Merge windows of one length, the first starting at index 0."""
     found: Parts | None = None
     place = 0
     for bit in range(length.bit_length()):
@@ -131,7 +133,7 @@ def _merge_equal(table: Parts, merge: Merge, length: int, size: int) -> Parts:
 
 
 def _merge_free(table: Parts, merge: Merge, windows: Windows) -> Parts:
-    """Of windows from a place to a place."""
+    """Merge windows with arbitrary bounds."""
     size = windows.size
     found = tuple(np.zeros(size) for _ in table)
     length = np.maximum(windows.end - windows.first, 0)
@@ -156,7 +158,7 @@ def _last(parts: Parts) -> Floats:
 
 
 def _known(values: Floats) -> Floats:
-    """The values, blanks as zero."""
+    """Return the values with zeros for NaN."""
     return np.where(np.isnan(values), 0.0, values)
 
 
@@ -165,7 +167,7 @@ def _added(a: Parts, b: Parts) -> Parts:
 
 
 def _moments_of(values: Floats) -> Parts:
-    """(count, sum, sum of squares round the mean) of each value alone, from a value in their middle where that is sure."""
+    """Return count, sum and squares of single values, centred where that is lossless."""
     blank = np.isnan(values)
     away = values - _near_all(values)
     if not blank.any():
@@ -176,7 +178,7 @@ def _moments_of(values: Floats) -> Parts:
 
 
 def _near_all(values: Floats) -> float:
-    """A value of the middle that may be taken away from all others without loss; zero where there is none."""
+    """Return a central value that can be subtracted from all others without loss, or zero."""
     sample = values[:: max(1, values.size // 33)]
     sample = np.sort(sample[~np.isnan(sample)])
     if not sample.size:
@@ -186,7 +188,7 @@ def _near_all(values: Floats) -> float:
 
 
 def _moments_merged(a: Parts, b: Parts) -> Parts:
-    """Chan, Golub and LeVeque (1979), with sums in the place of means: zeros change nothing."""
+    """Merge moments (Chan, Golub and LeVeque, 1979), with sums instead of means so that zeros are neutral."""
     if a[0].size and a[0].strides == b[0].strides == (0,):
         own, other = a[0][0], b[0][0]
         gap = other * a[1]

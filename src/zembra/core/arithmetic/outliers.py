@@ -23,8 +23,11 @@ NORMAL_80 = 1.2816  # Φ⁻¹(0.9): 80 % of a normal spread of one lie within it
 
 @dataclass(frozen=True, slots=True)
 class OutlierScores:
-    """out: the values that stand out. expected: what was expected of each point. nearest: the nearest
-    value that would not have stood out. All NaN where the rule says nothing.
+    """The verdict of an outlier rule.
+
+    out: mask of outliers
+    expected: expected value of each point
+    nearest: nearest value that would pass. NaN where the rule is undefined.
     """
 
     out: Bools
@@ -40,7 +43,7 @@ def _outside(values: Floats, expected: Floats, low: Floats, high: Floats, up: bo
 
 
 def usual_move(values: Floats) -> float:
-    """The median size of a move from one number to the next; NaN where there are fewer than two."""
+    """Return the median absolute difference of neighbours; NaN for fewer than two numbers."""
     known = values[~np.isnan(values)]
     return float(np.median(np.abs(np.diff(known)))) if known.size > 1 else float("nan")
 
@@ -48,11 +51,11 @@ def usual_move(values: Floats) -> float:
 def away_from_neighbours(
     values: Floats, far: float, *, percent: bool, up: bool = True, down: bool = True, ends: bool = False
 ) -> OutlierScores:
-    """More than `far` from the previous and the next number, blanks between them passed over.
+    """Flag values more than `far` from both the previous and the next number, skipping NaN.
 
-    percent: far is a share of each neighbour's size. up, down: both neighbours lie below, or above;
-    with both, they may lie on different sides. ends: the first and the last number are judged by
-    their only neighbour, else not at all.
+    percent: whether `far` is a share of each neighbour
+    up, down: flag values above, or below, both neighbours; with both, also between them
+    ends: compare the first and last number with their only neighbour
     """
     # a number's own neighbours: what was carried as far as the place before it, and the place after
     before = np.concatenate(([np.nan], carried_on(values)[:-1]))
@@ -77,7 +80,7 @@ def away_from_neighbours(
 
 
 def away_from_trend(values: Floats, x: Floats, far: float, *, percent: bool, up: bool, down: bool) -> OutlierScores:
-    """Away from the straight trend line, by a percentage of it or by multiples of its residual spread."""
+    """Flag values away from the straight trend line, by a percentage of it or by multiples of the residual spread."""
     fit = straight_fit(x, values)
     if fit is None:
         raise Refusal("There are too few numbers for a trend line.", todo="Choose another rule.")
@@ -87,9 +90,9 @@ def away_from_trend(values: Floats, x: Floats, far: float, *, percent: bool, up:
 
 
 def away_from_middle(values: Floats, window: int, far: float, *, up: bool, down: bool) -> OutlierScores:
-    """Hampel identifier: away from the rolling median by multiples of the scaled median absolute deviation.
+    """Hampel identifier: flag values away from the rolling median by multiples of the scaled median absolute
+    deviation. If more than half of a window is one value, the deviation is zero and any other value is flagged.
 
-    Where more than half of a window is one value its deviation is zero, and any other value stands out.
     Source: Hampel, The influence curve and its role in robust estimation, JASA 69 (1974).
     """
     middle, deviation = rolling_middle(values, window)
@@ -98,7 +101,7 @@ def away_from_middle(values: Floats, window: int, far: float, *, up: bool, down:
 
 
 def beyond_fence(values: Floats, far: float, *, up: bool, down: bool) -> OutlierScores:
-    """Beyond the quartiles by multiples of their distance (Tukey's fence, 1.5 by custom)."""
+    """Flag values beyond the quartiles by multiples of the interquartile range (Tukey's fence, usually 1.5)."""
     known = values[~np.isnan(values)]
     if known.size < 4:
         raise Refusal("There are too few numbers for quartiles.", todo="Choose another rule.")
@@ -109,7 +112,9 @@ def beyond_fence(values: Floats, far: float, *, up: bool, down: bool) -> Outlier
 
 
 def local_spread(rest: Floats, reach: int) -> Floats:
-    """The 80 % quantile of the sizes within `reach` points on either side, over that of a normal spread of one."""
+    """Return the 80 % quantile of absolute values within `reach` points on either side, scaled to a standard
+    deviation.
+    """
     if not rest.size:
         return rest
     sizes = np.concatenate((np.full(reach, np.nan), np.abs(rest), np.full(reach, np.nan)))
@@ -120,12 +125,13 @@ def local_spread(rest: Floats, reach: int) -> Floats:
 
 
 def away_from_season(values: Floats, season: int, far: float, *, up: bool, down: bool) -> OutlierScores:
-    """Residuals of a seasonal-trend decomposition beyond multiples of their local spread.
+    """Flag residuals of a seasonal-trend decomposition beyond multiples of their local spread. A season must exist
+    (see `has_season`). Gaps are closed for the decomposition only; the largest outlier is left out of the next of a
+    few rounds.
 
-    values: at even steps. A season must be there (see `has_season`). Gaps are closed for
-    the decomposition only; the value that stands out most of its surroundings is left out of the next, over a
-    few rounds. Source: Cleveland et al., STL: A seasonal-trend decomposition procedure based on
-    loess, J. Official Statistics 6 (1990), with a seasonal window of 15.
+    values: evenly spaced
+    Source: Cleveland et al., STL: A seasonal-trend decomposition procedure based on loess, J. Official Statistics 6
+    (1990), with a seasonal window of 15.
     """
     known = np.flatnonzero(~np.isnan(values))
     if known.size < 2 * season + 1:
@@ -163,7 +169,10 @@ def away_from_season(values: Floats, season: int, far: float, *, up: bool, down:
 
 
 def _pattern(whole: Floats, season: int) -> tuple[Floats, Floats]:
-    """(trend, season) of a decomposition. whole: no NaN."""
+    """Return trend and season of a decomposition.
+
+    whole: without NaN
+    """
     from statsmodels.tsa.seasonal import STL
 
     parts = STL(whole, period=season, seasonal=15).fit()
@@ -171,7 +180,7 @@ def _pattern(whole: Floats, season: int) -> tuple[Floats, Floats]:
 
 
 def outside_limits(values: Floats, low: float | None, high: float | None) -> OutlierScores:
-    """Below `low` or above `high`; None is no limit."""
+    """Flag values below `low` or above `high`; None is no limit."""
     full = np.ones(values.size)
     lows = full * (-np.inf if low is None else low)
     highs = full * (np.inf if high is None else high)
@@ -180,7 +189,7 @@ def outside_limits(values: Floats, low: float | None, high: float | None) -> Out
 
 
 def picked(values: Floats, periods: Ints, chosen: frozenset[int], *, irregular: bool = False) -> OutlierScores:
-    """The periods picked by hand; each is expected between its neighbours, weighed by dates where irregular."""
+    """Flag periods picked by hand; expected values are interpolated, by date where irregular."""
     out = np.isin(periods, list(chosen)) & ~np.isnan(values)
     expected = interpolated(np.where(out, np.nan, values), periods if irregular else None)
     return OutlierScores(out, expected, expected)

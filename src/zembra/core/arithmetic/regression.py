@@ -13,9 +13,10 @@ from zembra.core.english import number
 
 @dataclass(frozen=True, slots=True)
 class StraightFit:
-    """y = intercept + slope x. spread: root of the squared residuals over n - 2; 0 for two points.
+    """The line y = intercept + slope x.
 
-    r2: share of the variance explained, None where every y is the same.
+    spread: root of the squared residuals over n − 2, 0 for two points
+    r2: explained share of variance, None for constant y
     """
 
     intercept: float
@@ -38,7 +39,7 @@ def _short(value: float) -> float:
 
 
 def straight_fit(x: Floats, y: Floats) -> StraightFit | None:
-    """The least-squares line through the points where y is a number; None for fewer than two x."""
+    """Fit a line through the points with a number; None for fewer than two distinct x."""
     known = ~np.isnan(y)
     if not known.all():
         x, y = x[known], y[known]
@@ -62,11 +63,11 @@ def straight_fit(x: Floats, y: Floats) -> StraightFit | None:
 
 
 def steps_since(periods: Ints, first: int) -> Floats:
-    """x of a trend line: how many periods after `first`."""
+    """Return x of a trend line: periods since `first`."""
     return (periods - first).astype(np.float64)
 
 
 def first_known(periods: Ints, values: Floats) -> int | None:
-    """The first period that has a number."""
+    """Return the first period with a number."""
     known = ~np.isnan(values)
     return int(periods[np.argmax(known)]) if known.any() else None

@@ -15,7 +15,7 @@ MOST_LAID_OUT = 4_000_000  # numbers of all windows that are laid out beside eac
 
 
 def _known_enough(values: Floats, found: Floats, windows: Windows, need: int) -> Floats:
-    """What was `found`, blanked where a window has fewer than `need` numbers."""
+    """Replace results by NaN where a window holds fewer than `need` numbers."""
     found[windows.counts(~np.isnan(values)) < max(1, need)] = np.nan
     return found
 
@@ -41,14 +41,15 @@ def rolling_count(values: Floats, windows: Windows, need: int) -> Floats:
 
 
 def rolling_spread(values: Floats, windows: Windows, need: int, *, population: bool = False) -> Floats:
-    """Standard deviation over n − 1, or over n of a population."""
+    """Return the standard deviation over n − 1, or over n for a population."""
     least = 1 if population else 2
     return spreads_within(values, windows, max(least, need), least - 1)
 
 
 def rising_mean(values: Floats, windows: Windows, need: int) -> Floats:
-    """Mean with weights 1, 2, 3 … from the oldest place of a window to its newest; a blank takes its weight away, and
-    where all windows are of one length a place beyond the ends does too."""
+    """Return the mean with weights 1, 2, 3 … from the oldest to the newest place. NaN loses its weight, and for
+    windows of one length a place beyond the ends does too.
+    """
     if windows.length:
         return _rising_of_one_length(values, windows, need)
     has = ~np.isnan(values)
@@ -59,8 +60,9 @@ def rising_mean(values: Floats, windows: Windows, need: int) -> Floats:
 
 
 def _rising_of_one_length(values: Floats, windows: Windows, need: int) -> Floats:
-    """The weights that count are whole numbers, so that running totals of them are exact and what is taken away leaves
-    nothing behind; the values themselves are added up window by window."""
+    """Return the rising mean of windows of one length. The weights are integers, so that their running totals are
+    exact; the values are summed window by window.
+    """
     length = windows.length
     weights = np.arange(1.0, length + 1)
     found = np.full(values.size, np.nan)
@@ -82,8 +84,9 @@ def _rising_of_one_length(values: Floats, windows: Windows, need: int) -> Floats
 
 
 def weighted_mean(values: Floats, windows: Windows, need: int, weights: Floats) -> Floats:
-    """Mean with given weights from the oldest place of a full window to its newest; those of blanks, and of places
-    beyond the ends, are taken away."""
+    """Return the mean with given weights from the oldest to the newest place of a full window, without those of NaN
+    and of places beyond the ends.
+    """
     has = ~np.isnan(values)
     found = np.full(values.size, np.nan)
     for start, stop in stretches_between(windows.cuts, values.size):
@@ -96,13 +99,15 @@ def weighted_mean(values: Floats, windows: Windows, need: int, weights: Floats) 
 
 
 def _dots(values: Floats, weights: Floats, before: int) -> Floats:
-    """Each point's window times the weights, nothing beyond the ends."""
+    """Return the weighted sum over each window, with nothing beyond the ends."""
     padded = np.concatenate((np.zeros(before), values, np.zeros(weights.size - 1 - before)))
     return np.asarray(np.correlate(padded, weights, mode="valid"))
 
 
 def rolling_order(values: Floats, windows: Windows, need: int, what: str, share: float = 0.5) -> Floats:
-    """ "min", "max", "median" or the "quantile" of a share (0 to 1, linear between neighbours), by pandas."""
+    """Return a rolling order statistic by pandas: "min", "max", "median", or the "quantile" of a share (0 to 1,
+    linear between neighbours).
+    """
     rolled = _rolled(values, windows, need)
     found = rolled.quantile(share) if what == "quantile" else getattr(rolled, what)()
     return np.asarray(found, dtype=np.float64)
@@ -123,10 +128,10 @@ def _rolled(values: Floats, windows: Windows, need: int) -> Any:
 
 
 def exponential_mean(values: Floats, alpha: float, need: int, cuts: Sequence[int], *, decays: bool) -> Floats:
-    """Mean of all so far, each step back weighing 1 − α of the one after it, the weights made to sum to one.
+    """Return the exponentially weighted mean, with weights falling by 1 − α a step and normalised. NaN has no mean.
+    The formula is that of pandas' ewm with adjust=True.
 
-    decays: a blank lets the weights of what is before it fall once more; else it is passed over. A blank has no
-    mean of its own. The formula is that of pandas' ewm with adjust=True.
+    decays: whether a NaN lets earlier weights fall; otherwise it is skipped
     """
     import pandas as pd
 
@@ -140,10 +145,9 @@ def exponential_mean(values: Floats, alpha: float, need: int, cuts: Sequence[int
 
 
 def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:
-    """(median, median absolute deviation from it) over a centred window, cut at the ends; NaN passed over.
-
-    The deviation is taken from the window's own median (Hampel identifier), so it is no rolling
-    median of a rolling median. Worked off in blocks, as every window is laid out side by side.
+    """Return the rolling median, and the median absolute deviation from it, over a centred window cut at the ends,
+    skipping NaN. The deviation is from the window's own median (Hampel identifier), so it is no rolling median of a
+    rolling median. Computed in blocks to bound memory.
     """
     middle = np.empty(values.size)
     spread = np.empty(values.size)
@@ -162,7 +166,7 @@ def rolling_middle(values: Floats, window: int) -> tuple[Floats, Floats]:
 
 
 def _row_medians(rows: Floats) -> Floats:
-    """The median of each row, NaN passed over; NaN for a row of nothing else."""
+    """Return the median of each row, skipping NaN; NaN for empty rows."""
     ordered = np.sort(rows, axis=1)  # NaN goes last
     count = (~np.isnan(ordered)).sum(axis=1)
     at = np.arange(rows.shape[0])

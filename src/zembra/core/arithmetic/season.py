@@ -13,12 +13,13 @@ FURTHER_LAGS = 2  # than the corrected Akaike criterion asks for, with which a s
 
 
 def season_chance(values: Floats, season: int) -> float:
-    """The chance that values as unlike between places of a season come without one; 1 where there are too few.
+    """Return the p-value of a season; 1 if there are too few values.
 
-    values: at even steps, NaN where there is no number, so that a gap shifts no place. An F test of season dummies beside a
-    straight line and the values' own p lags, fewer than the season is long: noise that hangs together is not taken for a
-    season. p is chosen by AICc; the largest chance of p … p + 2 lags is taken. Over simulated noise, random walks,
-    autoregressions and moving averages it is below 0.01 in 0 to 2 % of cases (tests/core/test_projection.py).
+    values: evenly spaced, NaN for gaps
+    An F test of season dummies beside a straight line and p lags of the values, fewer than the season length, so
+    that autocorrelation is not taken for a season. p is chosen by AICc, and the largest p-value of p … p + 2 lags
+    is returned. For simulated noise, random walks, autoregressions and moving averages it is below 0.01 in 0 to 2 %
+    of cases (tests/core/test_projection.py).
     """
     if season < 2 or values.size < 2 * season + 1:
         return 1.0
@@ -54,7 +55,7 @@ def has_season(values: Floats, season: int) -> bool:
 
 
 def _lags_known(values: Floats, most: int) -> int:
-    """How many lags there may be where there are gaps: half of the values, at least, have all of them."""
+    """Return the largest number of lags that at least half of the values have in full."""
     known = ~np.isnan(values)
     together = known.copy()
     for lag in range(1, most + 1):
@@ -75,7 +76,7 @@ def _chance(full: float, without: float, places: int, freedom: int) -> float:
 
 
 def _table(values: Floats, lags: int, season: int) -> tuple[Floats, Ints]:
-    """(time, the lags and the value itself, where all are numbers; the place of each in the season)."""
+    """Return time, lags and value where all are known, and the position of each in the season."""
     count = values.size - lags
     columns = [np.linspace(-1, 1, count), *(values[lags - lag : values.size - lag] for lag in range(1, lags + 1))]
     table = np.column_stack((*columns, values[lags:]))
@@ -84,7 +85,7 @@ def _table(values: Floats, lags: int, season: int) -> tuple[Floats, Ints]:
 
 
 def _centred(table: Floats, place: Ints, season: int) -> tuple[Floats, int]:
-    """(each column without its mean at each place, how many places there are)."""
+    """Return each column minus its mean by position, and the number of positions."""
     counts = np.bincount(place, minlength=season)
     sums = np.array([np.bincount(place, column, season) for column in table.T])
     means = sums / np.maximum(counts, 1)
@@ -92,7 +93,7 @@ def _centred(table: Floats, place: Ints, season: int) -> tuple[Floats, int]:
 
 
 def _rest_by_lags(table: Floats) -> Floats:
-    """The sum of squares that the line and the first 0, 1, 2 … lags leave of the last column."""
+    """Return the residual sum of squares of the last column after the line and the first 0, 1, 2 … lags."""
     triangle: Floats = np.asarray(np.linalg.qr(table, mode="r"))
     below = np.cumsum(triangle[::-1, -1] ** 2)[::-1]
     return np.asarray(below[1:])

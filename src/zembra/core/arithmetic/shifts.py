@@ -30,9 +30,12 @@ MOST_TURNS = 5
 
 @dataclass(frozen=True, slots=True)
 class LevelShift:
-    """place: the first point after the shift. before, after: mean level of the stretches either side
-    of it. size, low, high: the step and its 95 % interval. sure: 1 minus the chance that a series
-    without shifts shows one like it.
+    """A level shift.
+
+    place: index of the first point after it
+    before, after: mean levels on both sides
+    size, low, high: the step and its 95 % interval
+    sure: 1 minus the probability that a series without shifts shows one like it
     """
 
     place: int
@@ -47,10 +50,11 @@ class LevelShift:
 def find_shifts(
     values: Floats, season: int | None, shortest: int, smallest: float, year: float | None = None
 ) -> list[LevelShift]:
-    """Shifts of at least `smallest` (in units) with stretches of at least `shortest` points.
+    """Return shifts of at least `smallest` units, with stretches of at least `shortest` points.
 
-    values: NaN for none; closed on straight lines for the search only. season: points per season.
-    year: points per year, where a yearly wave may lie under the season.
+    values: NaN for gaps, which are interpolated for the search only
+    season: points per season
+    year: points per year, if a yearly wave may be present
     """
     known = np.flatnonzero(~np.isnan(values))
     if known.size < 2 * shortest:
@@ -66,10 +70,8 @@ def find_shifts(
 
 
 def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -> list[LevelShift]:
-    """Shifts under a yearly wave, told apart in turns: each is estimated with the other taken off.
-
-    The first turn takes the step that explains most beside the wave, so that the wave does not
-    swallow it.
+    """Separate shifts from a yearly wave in turns, each estimated without the other. The first turn takes the step
+    that explains most beside the wave, so that the wave does not absorb it.
     """
     places = [_likeliest_step(level, year, shortest)]
     found: list[LevelShift] = []
@@ -83,7 +85,7 @@ def _beside_a_wave(level: Floats, year: float, shortest: int, smallest: float) -
 
 
 def _wave_columns(size: int, year: float) -> Floats:
-    """Cosines and sines of the harmonics, a constant and a trend, one row a point."""
+    """Return design columns: cosines and sines of the harmonics, a constant, a trend."""
     at = np.arange(size)
     angles = [2 * np.pi * n * at / year for n in range(1, HARMONICS + 1)]
     waves = [part for angle in angles for part in (np.cos(angle), np.sin(angle))]
@@ -91,7 +93,7 @@ def _wave_columns(size: int, year: float) -> Floats:
 
 
 def _likeliest_step(level: Floats, year: float, shortest: int) -> int:
-    """The step that lowers the squared error of wave and trend the most, every place tried at once."""
+    """Return the step that lowers the squared error of wave and trend most, over all places."""
     basis, _ = np.linalg.qr(_wave_columns(level.size, year))
     rest = level - basis @ (basis.T @ level)
     # of the step that begins at each place: its part outside the wave, and what it explains there
@@ -103,8 +105,10 @@ def _likeliest_step(level: Floats, year: float, shortest: int) -> int:
 
 
 def least_sure_step(values: Floats, season: int | None, shortest: int) -> float:
-    """About how large a step in the middle of a series must be for `find_shifts` to be sure of it, by the usual move from
-    one value to the next: below it shifts can pass unseen. values: NaN for none."""
+    """Estimate how large a step in the middle of a series must be for `find_shifts` to report it.
+
+    values: NaN for gaps
+    """
     from scipy.special import stdtrit
 
     known = np.flatnonzero(~np.isnan(values))
@@ -122,9 +126,8 @@ def least_sure_step(values: Floats, season: int | None, shortest: int) -> float:
 def measured_shift(
     values: Floats, at: int, season: int | None, stretch: int, year: float | None = None
 ) -> LevelShift | None:
-    """The shift at a place given by hand, measured over up to four stretches either side.
-
-    None where fewer than two numbers lie before it, or after.
+    """Measure a shift at a given place over up to four stretches on either side; None for fewer than two numbers
+    before or after.
     """
     known = np.flatnonzero(~np.isnan(values))
     if known.size < 4 or known[1] >= at or known[-2] < at:
@@ -138,7 +141,7 @@ def measured_shift(
 
 
 def holding(level: Floats, places: list[int], shortest: int, smallest: float) -> list[LevelShift]:
-    """The proposed breaks that hold when tested together."""
+    """Return the candidate breaks that pass when tested together."""
     while places:
         tested = [_tested(level, at, places, shortest) for at in places]
         weakest = min(range(len(tested)), key=lambda n: (tested[n].sure, abs(tested[n].size)))
@@ -153,9 +156,8 @@ def holding(level: Floats, places: list[int], shortest: int, smallest: float) ->
 
 
 def yearly_wave(level: Floats, year: float, places: Sequence[int]) -> Floats:
-    """A yearly wave of three harmonics, fitted together with a trend and steps at `places`.
-
-    Zero where fewer than one and a half years are there: a wave cannot be told from a shift then.
+    """Fit a yearly wave of three harmonics together with a trend and steps at `places`. Zero for less than one and
+    a half years, where it cannot be told from a shift.
     """
     if level.size < FEWEST_YEARS * year:
         return np.zeros(level.size)
@@ -169,7 +171,7 @@ def yearly_wave(level: Floats, year: float, places: Sequence[int]) -> Floats:
 
 
 def proposed(level: Floats, shortest: int) -> list[int]:
-    """Candidate breaks: KernelCPD with a linear kernel (change in mean), by a penalty on each break."""
+    """Return candidate breaks by KernelCPD with a linear kernel and a penalty per break."""
     from ruptures import KernelCPD
 
     if level.size < 2 * shortest:
@@ -183,7 +185,7 @@ def proposed(level: Floats, shortest: int) -> list[int]:
 
 
 def without_season(history: Floats, season: int | None) -> Floats:
-    """The season's usual pattern taken off: medians of what is left of a rolling mean over one season."""
+    """Remove the usual seasonal pattern: medians of the distance from a rolling mean over one season."""
     if not season or history.size < 2 * season:
         return history
     weights = np.ones(season + 1 - season % 2)
@@ -200,7 +202,7 @@ def without_season(history: Floats, season: int | None) -> Floats:
 
 
 def clipped(level: Floats, shortest: int) -> Floats:
-    """Values far from the middle of their surroundings pulled in: a spike is no shift."""
+    """Winsorise values far from their local median, as a spike is no shift."""
     middle, _ = rolling_middle(level, min(2 * shortest + 1, level.size | 1))
     rest = level - middle
     reach = CLIP * MAD_TO_SD * float(np.median(np.abs(rest - np.median(rest))))
@@ -208,8 +210,9 @@ def clipped(level: Floats, shortest: int) -> Floats:
 
 
 def _noise(level: Floats, shortest: int) -> float:
-    """The spread of what is neither shift nor wave, by the least of three estimates: a slow mean leaves half of a large shift
-    in what is left, a slow median none but of waves, and a slow mean beside the likeliest shift none of that one."""
+    """Estimate the noise without shifts and wave, as the least of three estimates: a slow mean leaves half of a
+    large shift, a slow median only waves, and a slow mean beside the likeliest shift nothing of that shift.
+    """
     width = 2 * shortest + 1
     windows = fixed_windows(level.size, width, width // 2)
     middle, _ = rolling_middle(level, min(width, level.size | 1))
@@ -219,7 +222,7 @@ def _noise(level: Floats, shortest: int) -> float:
 
 
 def _one_step(level: Floats, shortest: int) -> Floats:
-    """The step between two means that explains most of the squares, zero before it."""
+    """Return the best step between two means, as a column that is zero before it."""
     before = np.arange(shortest, level.size - shortest + 1)
     total = np.cumsum(level)
     first, second = total[before - 1] / before, (total[-1] - total[before - 1]) / (level.size - before)
@@ -228,12 +231,12 @@ def _one_step(level: Floats, shortest: int) -> Floats:
 
 
 def _long_run_spread(rest: Floats) -> float:
-    """Spread of a mean's noise times root n: the noise's own spread over one minus its first-order part."""
+    """Return the long-run standard deviation of AR(1) noise: its spread over one minus its autocorrelation."""
     return float(rest.std()) / (1 - _correlation(rest))
 
 
 def _correlation(rest: Floats) -> float:
-    """First-order autocorrelation, corrected for its small-sample bias (Kendall 1954)."""
+    """Return the lag-1 autocorrelation, corrected for small-sample bias (Kendall 1954)."""
     centred = rest - rest.mean()
     square = float(centred @ centred)
     if square == 0 or rest.size < 4:
@@ -243,7 +246,7 @@ def _correlation(rest: Floats) -> float:
 
 
 def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> LevelShift:
-    """A step at `at`, fitted with a straight line to its neighbourhood, which ends at the next breaks."""
+    """Fit a step at `at` with a straight line to its neighbourhood, bounded by the next breaks."""
     from scipy.special import stdtr, stdtrit
 
     reach = 4 * shortest

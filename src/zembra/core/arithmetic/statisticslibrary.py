@@ -9,7 +9,7 @@ from contextlib import contextmanager
 
 @contextmanager
 def unheard_warnings() -> Iterator[None]:
-    """Within this the library says nothing. What a fit that did not end well means is told by whoever asked for it."""
+    """Suppress the library's warnings. Callers report failed fits themselves."""
     # imported first: its filters, which let warnings through, would come before ours
     from statsmodels.tools import sm_exceptions  # noqa: F401
 

@@ -10,19 +10,22 @@ from zembra.core.arithmetic.arrays import Bools, Floats, Ints, runs, values_at
 
 
 def before_by(values: Floats, periods: Ints, lag: int) -> Floats:
-    """The value `lag` calendar periods before each period; NaN where there is none."""
+    """Return the value `lag` calendar periods before each period; NaN if missing."""
     return values_at(periods, values, periods - lag)
 
 
 def ratio(above: Floats, below: Floats) -> tuple[Floats, Bools]:
-    """(above over below, where below is zero); a division by zero is NaN."""
+    """Return the ratio with NaN for division by zero, and a mask of those."""
     zero = below == 0
     with np.errstate(divide="ignore", invalid="ignore"):
         return np.where(zero, np.nan, above / np.where(zero, 1.0, below)), zero & ~np.isnan(above)
 
 
 def running_total(values: Floats, restarts: Bools) -> Floats:
-    """The sum of the numbers since the last restart; NaN where the value is. restarts: first points."""
+    """Return the cumulative sum since the last restart; NaN where the value is.
+
+    restarts: first points
+    """
     known = np.nan_to_num(values)
     total = np.cumsum(known)
     starts = np.flatnonzero(restarts)
@@ -33,10 +36,11 @@ def running_total(values: Floats, restarts: Bools) -> Floats:
 
 @dataclass(frozen=True, slots=True)
 class PeriodFigures:
-    """A running total turned into figures per period.
+    """Values per period from a running total.
 
-    estimated: points that got an even share of what came in over a gap. resets: where the total
-    starts again. corrections: where it falls without starting again; the figure is below zero.
+    estimated: points with an even share of what came in over a gap
+    resets: points where the total restarts
+    corrections: points where it falls without restarting, so that the value is negative
     """
 
     values: Floats
@@ -46,11 +50,9 @@ class PeriodFigures:
 
 
 def spread_back(made: PeriodFigures) -> PeriodFigures:
-    """Each correction shared out over the figures since the total began, in proportion to them.
-
-    The period of the correction gets the mean of the figures before it, and all are scaled so that their
-    sum is the corrected total; none falls below zero. A correction of more than all that came in since
-    stays as it is.
+    """Spread each correction over the values since the total began, in proportion to them. The period of the
+    correction gets the mean of those values, and all are scaled to the corrected total; none becomes negative. A
+    correction larger than the total stays.
     """
     values, estimated = made.values.copy(), made.estimated.copy()
     for place in made.corrections.tolist():
@@ -68,12 +70,10 @@ def spread_back(made: PeriodFigures) -> PeriodFigures:
 
 
 def per_period(total: Floats, below: float, *, spread: bool) -> PeriodFigures:
-    """Undo a running total.
+    """Undo a running total. The first value is NaN, as the total before it is unknown.
 
-    below: a total smaller than this share (0 to 1) of the one before has started again; its first
-    figure is the total itself. spread: what came in over a gap is shared evenly by the gap and the
-    period that closes it; else all of these stay NaN, as nobody knows when it came in. The first
-    figure is NaN: what it was before is not known.
+    below: a total below this share (0 to 1) of the previous one has restarted, and is itself the value
+    spread: share what came in over a gap evenly; otherwise the gap and the period that closes it are NaN
     """
     values = np.full(total.size, np.nan)
     estimated = np.zeros(total.size, dtype=bool)

@@ -20,7 +20,7 @@ DIGITS = 5
 
 @dataclass(frozen=True, slots=True)
 class Term:
-    """A coefficient with its standard error, None where the method gives none."""
+    """A coefficient and its standard error, or None."""
 
     name: str
     value: float
@@ -29,11 +29,16 @@ class Term:
 
 @dataclass(frozen=True, slots=True)
 class TrendLine:
-    """at: its value at x. terms: its coefficients. error_at: its standard error at x, in the space it was fitted in;
-    spread: of the residuals there; freedom: their degrees of freedom. logs: whether that space is ln y. r2: of that
-    space, round the mean of its values whatever the form, so that forms can be compared: below zero for a line that is
-    farther from the points than their mean. slope: gain for one step of x, None where
-    it differs from place to place."""
+    """A fitted trend line.
+
+    at: computes its value at x
+    terms: coefficients
+    error_at: computes its standard error at x, on the scale of the fit
+    spread, freedom: of residuals on that scale
+    logs: whether that scale is ln y
+    r2: on that scale about the mean, so that forms are comparable; negative if the line is worse than the mean
+    slope: gain per step of x, None if it varies
+    """
 
     at: Callable[[Floats], Floats]
     equation: str
@@ -59,7 +64,11 @@ class TrendLine:
         slope: float | None = None,
         r2: float | None = None,
     ) -> TrendLine:
-        """From a least-squares fit. design: its rows at x. r2: where that of the fit is not round the mean."""
+        """Make a trend line of a least-squares fit.
+
+        design: computes its rows at x
+        r2: if that of the fit is not about the mean
+        """
         return cls(
             at,
             equation,
@@ -75,7 +84,7 @@ class TrendLine:
 
 
 def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine | None:
-    """y = a + b x; through `intercept` at x = 0 where it is given."""
+    """Fit y = a + b x, through `intercept` at x = 0 if given."""
     if intercept is None:
         found = polynomial(x, y, 1)
         if found is None:
@@ -101,7 +110,7 @@ def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine 
 
 
 def curved(x: Floats, y: Floats, degree: int) -> TrendLine | None:
-    """A polynomial."""
+    """Fit a polynomial."""
     found = polynomial(x, y, degree)
     if found is None:
         return None
@@ -112,7 +121,7 @@ def curved(x: Floats, y: Floats, degree: int) -> TrendLine | None:
 
 
 def logarithmic(x: Floats, y: Floats) -> TrendLine | None:
-    """y = a + b ln x."""
+    """Fit y = a + b ln x."""
     fit = least_squares(_logs_of(x), y)
     if fit is None:
         return None
@@ -123,7 +132,7 @@ def logarithmic(x: Floats, y: Floats) -> TrendLine | None:
 
 
 def power(x: Floats, y: Floats) -> TrendLine | None:
-    """y = a x^b, fitted as ln y = ln a + b ln x."""
+    """Fit y = a x^b as ln y = ln a + b ln x."""
     fit = least_squares(_logs_of(x), np.log(y))
     if fit is None:
         return None
@@ -134,7 +143,7 @@ def power(x: Floats, y: Floats) -> TrendLine | None:
 
 
 def exponential(x: Floats, y: Floats) -> TrendLine | None:
-    """y = a e^(b x), fitted as ln y = ln a + b x."""
+    """Fit y = a e^(b x) as ln y = ln a + b x."""
     found = polynomial(x, np.log(y), 1)
     if found is None:
         return None
@@ -145,7 +154,7 @@ def exponential(x: Floats, y: Floats) -> TrendLine | None:
 
 
 def harmonic(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | None:
-    """y = a + b x and a wave that comes back after `length` steps: sines and cosines of its first harmonics."""
+    """Fit y = a + b x plus the first harmonics of a wave of `length` steps."""
     centre, width = (float(x.min()) + float(x.max())) / 2, max(1.0, (float(x.max()) - float(x.min())) / 2)
 
     def design(at: Floats) -> Floats:
@@ -172,7 +181,7 @@ def harmonic(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine |
 
 
 def median_slopes(x: Floats, y: Floats) -> TrendLine:
-    """Theil and Sen's line: the median of the slopes between all pairs, by SciPy."""
+    """Fit the Theil–Sen line, the median of all pairwise slopes, by SciPy."""
     from scipy import stats
 
     found = stats.theilslopes(y, x)
@@ -189,7 +198,7 @@ def median_slopes(x: Floats, y: Floats) -> TrendLine:
 
 
 def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
-    """The straight line below which a share of the points lies: quantile regression, by statsmodels."""
+    """Fit a straight line with a share of the points below it: quantile regression, by statsmodels."""
     from statsmodels.regression.quantile_regression import QuantReg
 
     with unheard_warnings():
@@ -205,7 +214,7 @@ def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
 
 
 def local(x: Floats, y: Floats, share: float, robust: bool) -> Floats:
-    """Locally weighted straight lines over a share of the points (Cleveland, 1979), by statsmodels; at each x."""
+    """Fit locally weighted lines over a share of the points (Cleveland, 1979), by statsmodels, at each x."""
     from statsmodels.nonparametric.smoothers_lowess import lowess
 
     with unheard_warnings():
@@ -213,7 +222,7 @@ def local(x: Floats, y: Floats, share: float, robust: bool) -> Floats:
 
 
 def _logs_of(x: Floats) -> Floats:
-    """Columns 1 and ln x."""
+    """Return columns 1 and ln x."""
     return np.column_stack((np.ones(x.size), np.log(x)))
 
 
@@ -230,7 +239,7 @@ def _written(value: float) -> str:
 
 
 def _signed_sum(terms: list[tuple[float, str]]) -> str:
-    """3 − 2 x + 5 x²"""
+    """Format a sum with signs: 3 − 2 x + 5 x²."""
     text = ""
     for value, name in terms:
         size = f"{_written(abs(value))}{name}"

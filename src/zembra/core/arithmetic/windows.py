@@ -13,11 +13,13 @@ from zembra.core.arithmetic.arrays import Bools, Ints
 
 @dataclass(frozen=True, slots=True)
 class Windows:
-    """A window for each point of a line.
+    """A window for each point.
 
-    first, end: its first place and one past its last. whole: which are not cut at an end of the line. length,
-    before: of windows that are all of one length, 0 where they are not. halved: even ones that are centred: the mean
-    over them reaches one further, with half the weight at both ends. cuts: places at which things start afresh.
+    first, end: start and stop indices
+    whole: mask of windows not cut at an end
+    length, before: of windows of one length, else 0
+    halved: whether they are centred and even, so that means reach one further with half weights at both ends
+    cuts: indices where things start afresh
     """
 
     first: Ints
@@ -33,7 +35,7 @@ class Windows:
         return int(self.first.size)
 
     def counts(self, mask: Bools) -> Ints:
-        """How many points of `mask` each window holds."""
+        """Return how many points of `mask` each window holds."""
         total = np.concatenate(([0], np.cumsum(mask)))
         if not self.length or self.cuts:
             return np.asarray(total[self.end] - total[self.first])
@@ -43,8 +45,10 @@ class Windows:
 
 
 def fixed_windows(size: int, length: int, before: int, cuts: Sequence[int] = (), *, centred: bool = False) -> Windows:
-    """Windows of `length` points, `before` of them before each point. centred: a mean over
-    even ones is the two-step one."""
+    """Return windows of `length` points, `before` of them before each point.
+
+    centred: whether means over even windows are the two-step ones
+    """
     first = np.arange(size, dtype=np.int64) - before
     first, end = _cut(np.maximum(first, 0), np.minimum(first + length, size), cuts)
     whole = np.asarray(end - first == length)
@@ -52,20 +56,20 @@ def fixed_windows(size: int, length: int, before: int, cuts: Sequence[int] = (),
 
 
 def free_windows(first: Ints, end: Ints, whole: Bools, cuts: Sequence[int] = ()) -> Windows:
-    """Windows from a place to a place, as calendar time has them."""
+    """Return windows with given bounds, as calendar time needs."""
     cut_first, cut_end = _cut(first, end, cuts)
     return Windows(cut_first, cut_end, whole & (cut_first == first) & (cut_end == end), cuts=tuple(cuts))
 
 
 def stretches_between(cuts: Sequence[int], size: int) -> list[tuple[int, int]]:
-    """The stretches between cuts, as (first, one past the last) places."""
+    """Return the stretches between cuts as (start, stop) indices."""
     if not size:
         return []
     return list(pairwise([0, *(cut for cut in sorted(set(cuts)) if 0 < cut < size), size]))
 
 
 def _cut(first: Ints, end: Ints, cuts: Sequence[int]) -> tuple[Ints, Ints]:
-    """The windows cut so that none reaches over a place at which things start afresh."""
+    """Cut windows at places where things start afresh."""
     if not cuts:
         return first, end
     edges = np.array(sorted({0, *cuts, first.size}), dtype=np.int64)

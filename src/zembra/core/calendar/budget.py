@@ -15,13 +15,17 @@ BYTES_OF_A_POINT = 40  # of a line: its period, value, rows, and what is known o
 
 @dataclass(frozen=True, slots=True)
 class Budget:
-    """points: periods of all series together. bytes: of all lines, readings and projections of a run."""
+    """What a run may hold.
+
+    points: periods of all series
+    bytes: of all lines, readings and projections
+    """
 
     points: int = 20_000_000
     bytes: int = 3_000_000_000
 
     def check_points(self, points: int, place: str, todo: str) -> None:
-        """Raises Refusal."""
+        """Raise Refusal if there are more points."""
         if points > self.points:
             raise Refusal(
                 f"That would be {points:,} points of all series together, more than {self.points:,}, the most of a run.",
@@ -30,7 +34,10 @@ class Budget:
             )
 
     def check_bytes(self, needed: int, title: str) -> None:
-        """needed: by the run so far and what an entry is about to make. Raises Refusal."""
+        """Raise Refusal if more bytes are needed.
+
+        needed: by the run so far and the next entry
+        """
         if needed > self.bytes:
             raise Refusal(
                 f"With {title} the run would need more than {self.bytes // 1_000_000:,} MB, the most of a run.",
@@ -42,5 +49,5 @@ USUAL = Budget()
 
 
 def weight_of(lines: Iterable[Line], arrays: Iterable[np.ndarray] = ()) -> int:
-    """Bytes that lines and the arrays of what is drawn hold."""
+    """Return the bytes of lines and arrays."""
     return sum(len(line) for line in lines) * BYTES_OF_A_POINT + sum(array.nbytes for array in arrays)

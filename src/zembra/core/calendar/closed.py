@@ -10,7 +10,9 @@ from zembra.core.errors import Refusal
 
 @lru_cache(maxsize=1)
 def _places() -> dict[str, tuple[str, str | None]]:
-    """(ISO 3166-1 code, part) by name: "Germany", "Germany, Bayern". Parts have the names of the package."""
+    """Return (ISO 3166-1 code, subdivision) by name: "Germany", "Germany, Bayern". Subdivisions are named as in the
+    package.
+    """
     import holidays
     from babel import Locale
 
@@ -27,12 +29,12 @@ def _places() -> dict[str, tuple[str, str | None]]:
 
 
 def holiday_places() -> list[str]:
-    """Names of the countries, and of parts of them, whose public holidays are known."""
+    """Return the names of places with known public holidays."""
     return list(_places())
 
 
 def place_named(text: str) -> str:
-    """The name of a place told by its ISO code ("DE", "DE-BY"); any other text as it is."""
+    """Return the name of a place given by ISO code ("DE", "DE-BY"); any other text unchanged."""
     if len(text) > 6 or text != text.upper():
         return text
     code, _, part = text.partition("-")
@@ -42,7 +44,7 @@ def place_named(text: str) -> str:
 
 @lru_cache(maxsize=64)
 def public_holidays(place: str, first_year: int, last_year: int) -> frozenset[date]:
-    """The public holidays of a place in a range of years. Raises Refusal for an unknown one."""
+    """Return the public holidays of a place in a range of years. Raises Refusal for an unknown place."""
     import holidays
 
     known = _places().get(place_named(place))

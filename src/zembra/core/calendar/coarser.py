@@ -16,9 +16,12 @@ WEEK_DAYS = 7
 
 @dataclass(frozen=True, slots=True)
 class Coarse:
-    """A line on the coarser grain, and for each of its periods: parts: how many are expected. have: how
-    many of these have a number. more: numbers of parts that were not expected, a Saturday among working
-    days. split: whether a week lies across its edge and was shared by days.
+    """A line on a coarser grain, with counts for each of its periods.
+
+    parts: expected parts
+    have: expected parts with a number
+    more: unexpected parts with a number, such as a Saturday among working days
+    split: whether a week across its edge was shared by days
     """
 
     line: Line
@@ -37,7 +40,7 @@ class Coarse:
 
     @property
     def factor(self) -> Floats:
-        """What a sum is multiplied by to stand for all expected parts."""
+        """The factor that scales a sum to all expected parts."""
         used = self.have + self.more
         return (self.parts + self.more) / np.where(used > 0, used, 1)
 
@@ -45,12 +48,11 @@ class Coarse:
 def coarser(
     line: Line, expected: Expected, grain: Grain, combine: Combine, *, closed: bool = False, week_day: int | None = 0
 ) -> Coarse:
-    """Put the periods of a line into coarser ones. A part counts if it has a counted value.
+    """Aggregate a line. A part counts if it has a counted value. Parts outside the line are expected too, so that a
+    month that begins in its middle is partly covered.
 
-    Parts of the first and last period that lie outside the line are expected too, so a month that
-    begins in its middle is partly covered. closed: a period without a row is not expected, so that
-    within the line only the line's own periods are. week_day: the day of a week (0 to 6) that says
-    where it belongs; None shares it by its days.
+    closed: whether periods without a row are not expected, so that only the line's own periods are
+    week_day: the day of a week (0 to 6) that decides where it belongs; None shares it by days
     """
     if len(line) == 0:
         nothing = np.zeros(0)
@@ -77,14 +79,12 @@ def coarser(
 
 
 def _belonging(fine: Grain, grain: Grain, periods: Ints) -> Moments:
-    """The moments that say where periods belong: those of the clock on the wall, unless both grains count on standard
-    time."""
+    """Return the moments that assign periods: by local time, unless both grains use standard time."""
     return fine.starts(periods) if grain.zone else fine.days(periods)
 
 
 def _put_together(line: Line, periods: Ints, starts: Ints, total: Floats, has: Bools) -> Line:
-    """The coarse line. What was only decided stays decided: a period of nothing but zeros for days
-    without a row is filled, as they are; one with a number that was estimated is, too."""
+    """Return the aggregated line. Periods of decided zeros or of estimates stay filled."""
     measured = has & (line.received == Received.MEASURED)
     some = np.logical_or.reduceat(has, starts)
     any_measured = np.logical_or.reduceat(measured, starts)
@@ -107,7 +107,7 @@ def _put_together(line: Line, periods: Ints, starts: Ints, total: Floats, has: B
 
 
 def _shared_weeks(line: Line, weeks: Grain, grain: Grain, combine: Combine) -> Coarse:
-    """Each week laid out on its days first: a sum in equal shares, anything else as it is."""
+    """Spread each week over its days: a sum in equal shares, anything else unchanged."""
     first = weeks.starts(line.periods).astype("datetime64[D]").astype(np.int64)
     days = (first[:, None] + np.arange(WEEK_DAYS)).reshape(-1)
     share = WEEK_DAYS if combine in (Combine.SUM, Combine.COUNT) else 1
@@ -129,8 +129,7 @@ def _shared_weeks(line: Line, weeks: Grain, grain: Grain, combine: Combine) -> C
 
 
 def _parts(periods: Ints, expected: Expected, grain: Grain, ahead: np.timedelta64, own: Ints | None) -> Floats:
-    """How many parts each coarse period is expected to have, by the calendar alone; within the periods
-    of `own` (from its first to its last) these only."""
+    """Return the expected parts of each coarse period, by the calendar, or within the periods of `own` only."""
     fine = expected.grain
     low, high = grain.starts(periods[:1]), grain.starts(periods[-1:] + 1)
     # more at both ends: the clock on the wall may be ahead or behind, and a week belong elsewhere

@@ -22,7 +22,7 @@ OPEN = np.uint8(Condition.OPEN)
 
 
 class Combine(Choice):
-    """What rows that share a period and a series become."""
+    """How rows of one period and series combine."""
 
     SUM = ("sum", "adds up", "sum")
     MEAN = ("mean", "averages", "arithmetic mean")
@@ -35,7 +35,7 @@ class Combine(Choice):
 
 
 class Absent(Choice):
-    """What an expected period without a row means."""
+    """The meaning of an expected period without a row."""
 
     UNKNOWN = ("unknown", "not known", "the line is open there")
     ZERO = ("zero", "nothing happened, zero", "the period gets a zero, marked as filled")
@@ -43,7 +43,7 @@ class Absent(Choice):
 
 
 class Span(Choice):
-    """Which range a series is completed to."""
+    """The range to which series are completed."""
 
     OWN = ("own", "each series' own first row")
     WHOLE = ("whole", "the first row of any series")
@@ -63,8 +63,9 @@ class Until(Choice):
 class Expected:
     """Which periods are expected.
 
-    weekdays: the weekdays (Monday 0) on which a day or a part of one is expected. closed: days on
-    which nothing is expected. at_end: whether a period is drawn at its end.
+    weekdays: expected weekdays, Monday 0
+    closed: days on which nothing is expected
+    at_end: whether a period is drawn at its end
     """
 
     grain: Grain
@@ -73,7 +74,7 @@ class Expected:
     at_end: bool = False
 
     def days(self, periods: Ints) -> Bools:
-        """Which of the periods are expected, by their weekday and the closed days."""
+        """Return a mask of expected periods."""
         wanted = self.usual(periods)
         if self.closed and self._daily:
             days = self.grain.days(periods).astype("datetime64[D]")
@@ -81,18 +82,18 @@ class Expected:
         return wanted
 
     def usual(self, periods: Ints) -> Bools:
-        """Which of the periods lie on weekdays that are expected, on closed days too."""
+        """Return a mask of periods on expected weekdays, closed days included."""
         if len(self.weekdays) == 7 or not self._daily:
             return np.ones(periods.size, dtype=bool)
         return np.isin(self.grain.weekdays(periods), self.weekdays)
 
     @property
     def _daily(self) -> bool:
-        """Whether a period is a day or lies within one."""
+        """Whether a period is a day or part of one."""
         return self.grain.seconds <= 86_400 and self.grain.unit is not Unit.MOMENT
 
     def following(self, period: int, count: int) -> Ints:
-        """The next `count` expected periods after `period`."""
+        """Return the next `count` expected periods after `period`."""
         found = np.zeros(0, dtype=np.int64)
         start, size = period + 1, count
         while found.size < count:
@@ -104,9 +105,9 @@ class Expected:
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """The range series are completed to. start, end: used where a given day is asked for.
+    """The range of completion. Trailing periods without a number after `as_of` have not happened, and are cut.
 
-    Trailing periods that have no number and lie after `as_of` have not happened: they are cut.
+    start, end: for ranges with given days
     """
 
     as_of: date
@@ -118,7 +119,7 @@ class Range:
 
 @dataclass(frozen=True, slots=True)
 class _Grouped:
-    """One element per distinct (series, period), ordered by series and then period."""
+    """One element for each (series, period), in that order."""
 
     code: Ints
     period: Ints
@@ -136,10 +137,8 @@ _PICKS: dict[Combine, Callable[[Floats], float]] = {
 
 
 def moments_for(frame: pl.DataFrame, grain: Grain) -> pl.DataFrame:
-    """Observations with the moments that tell their periods on a grain.
-
-    A day is a day of the clock on the wall. Stamps that are a few seconds off an even step of minutes
-    or hours are put on it.
+    """Return observations with moments that identify periods. Days are local days. Stamps a few seconds off a step
+    of minutes or hours are snapped to it.
     """
     if grain.seconds >= 86_400 and grain.unit is not Unit.MOMENT:
         return frame.with_columns(when="wall") if "wall" in frame.columns else frame
@@ -167,11 +166,12 @@ def complete(
     entry_id: str,
     exceptions: Mapping[str, Combine] | None = None,
 ) -> list[Line]:
-    """A Line per name, in order; a name without any dated row gives an empty Line.
+    """Return a Line for each name, in order; empty for names without dated rows.
 
-    frame: observations of one measure (see intake.observe). absent: what a period without a row means
-    in the series of that name. entry_id: id of the entry that decides it. exceptions: series whose rows combine
-    in another way.
+    frame: observations of one measure (see intake.observe)
+    absent: the meaning of a period without a row, by series
+    entry_id: of the calendar entry
+    exceptions: series whose rows combine in another way
     """
     others = {names.index(name): how for name, how in (exceptions or {}).items() if name in names}
     grouped = _group(frame, expected.grain, combine, others)
@@ -185,7 +185,7 @@ def complete(
 
 
 def _limits(ends: list[tuple[int, int]], grain: Grain, span: Range) -> tuple[int | None, int | None, int]:
-    """(first period, last period, last period that has begun by the as-of date); None is a series' own."""
+    """Return first period, last period, and last period begun by the as-of date; None for a series' own."""
     today = grain.period(span.as_of)
     if not ends:
         return None, None, today
@@ -206,7 +206,10 @@ def _limits(ends: list[tuple[int, int]], grain: Grain, span: Range) -> tuple[int
 
 
 def _group(frame: pl.DataFrame, grain: Grain, combine: Combine, others: Mapping[int, Combine]) -> _Grouped:
-    """others: codes of series that combine in another way."""
+    """Group rows by series and period.
+
+    others: codes of series that combine in another way
+    """
     code = frame["series"].to_numpy().astype(np.int64)
     period = grain.periods(frame["when"].to_physical().to_numpy().view("datetime64[ms]"))
     value = frame["value"].fill_null(np.nan).to_numpy()
@@ -245,7 +248,7 @@ def _group(frame: pl.DataFrame, grain: Grain, combine: Combine, others: Mapping[
 
 
 def _order(key: Ints) -> Ints:
-    """What puts keys in order, equal ones as they came. Where keys are dense and differ, by their places."""
+    """Return a stable sort order of keys, by counting where keys are dense and distinct."""
     size = int(key.max()) + 1
     if size <= 4 * key.size:
         slot = np.full(size, -1, dtype=np.int32)
@@ -257,10 +260,10 @@ def _order(key: Ints) -> Ints:
 
 
 def combined_values(value: Floats, starts: Ints, count: Counts, combine: Combine) -> Floats:
-    """Combine consecutive groups of values; blanks inside a group are passed over.
+    """Combine consecutive groups of values, ignoring NaN. A group without numbers gives NaN, except that COUNT
+    counts rows.
 
-    starts, count: where each group begins and how many elements it has. A group without any number
-    gives NaN, whatever the rule, except that COUNT counts rows.
+    starts, count: start and size of each group
     """
     has = ~np.isnan(value)
     used = np.add.reduceat(has.astype(np.int64), starts)
@@ -341,12 +344,12 @@ def _line(
 
 
 def _every_period(have: Ints, came: Codes) -> bool:
-    """Whether there is a row for every period from the first to the last, and the last has a number."""
+    """Return whether every period from first to last has a row, and the last a number."""
     return bool(have.size and have[-1] - have[0] + 1 == have.size and came[-1] == MEASURED)
 
 
 def _last_happened(have: Ints, came: Codes, today: int, high: int) -> int:
-    """The last period of a line: what came after the as-of date without a number has not happened."""
+    """Return the last period; periods after the as-of date without a number have not happened."""
     if came.size and came[-1] == MEASURED:
         return high if int(have[-1]) >= high else max(int(have[-1]), min(high, today))
     measured = have[came == MEASURED]
@@ -355,7 +358,7 @@ def _last_happened(have: Ints, came: Codes, today: int, high: int) -> int:
 
 
 def new_line(name: str, periods: Ints, value: Floats, received: Codes, first_row: Ints, row_count: Counts) -> Line:
-    """A line as it comes onto a calendar: measured, or open; nothing decided yet."""
+    """Return a fresh line: measured or open, nothing decided."""
     return Line(
         name=name,
         periods=periods,

@@ -14,9 +14,9 @@ from zembra.core.calendar.lines import Condition, Line, Received
 
 
 def finer_reach(line: Line, coarse: Grain, grain: Grain, at_least: date | None = None) -> tuple[int, int]:
-    """The first and the last period of a line on the finer grain; the last before the first where it is empty.
+    """Return the first and last period of a line on the finer grain; first after last if it is empty.
 
-    at_least: a moment up to which it goes on behind its last value.
+    at_least: a moment up to which it extends
     """
     known = np.flatnonzero(~np.isnan(line.counted))
     if not known.size:
@@ -26,7 +26,10 @@ def finer_reach(line: Line, coarse: Grain, grain: Grain, at_least: date | None =
 
 
 def finer(line: Line, coarse: Grain, grain: Grain, reach: tuple[int, int]) -> Line:
-    """The values that count of a line, on the finer grain. reach: its first and its last period there."""
+    """Return the counted values of a line on the finer grain.
+
+    reach: its first and last period there
+    """
     values = line.counted
     known = np.flatnonzero(~np.isnan(values))
     if known.size == 0:
@@ -55,7 +58,7 @@ def finer(line: Line, coarse: Grain, grain: Grain, reach: tuple[int, int]) -> Li
 
 
 def _placed(codes: Codes, place: Ints, size: int, empty: int) -> Codes:
-    """What was decided about a value stays with it."""
+    """Place values, with what was decided about them."""
     out = np.full(size, empty, dtype=np.uint8)
     out[place] = codes
     return out

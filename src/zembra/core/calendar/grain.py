@@ -45,13 +45,13 @@ COARSENESS = {unit: rank for rank, unit in enumerate((Unit.MOMENT, *list(Unit)[:
 
 @dataclass(frozen=True, slots=True)
 class Grain:
-    """The size of a period.
+    """The length of a period.
 
-    step: how many units make one period (15 for quarter hours, 5 for five years).
-    phase: with a step, how many units after 1970 a period begins (1 for 1971, 1976…).
-    week_start: the weekday a week starts on, Monday 0 to Sunday 6.
-    year_start: the month (1-12) a quarter-year or year starts from.
-    zone: the place whose clock tells minutes and hours; they are counted on its standard time.
+    step: units in one period (15 for quarter hours)
+    phase: units after 1970 at which a period begins (1 for 1971, 1976…)
+    week_start: first weekday, Monday 0
+    year_start: first month (1-12) of years and quarters
+    zone: the place whose clock applies; minutes and hours are counted in its standard time
     """
 
     unit: Unit
@@ -74,13 +74,16 @@ class Grain:
 
     @property
     def seconds(self) -> float:
-        """The usual length of a period, in seconds (a month counts 30.4 days)."""
+        """The usual length of a period in seconds (a month counts 30.4 days)."""
         if self.unit in _MONTHS:
             return _MONTHS[self.unit] * self.step * 365.2425 / 12 * 86_400
         return float(_SECONDS[self.unit] * self.step)
 
     def periods(self, moments: Moments) -> Ints:
-        """The period each moment falls in. moments: datetime64[s]."""
+        """Return the period of each moment.
+
+        moments: datetime64[s]
+        """
         if self.unit in _MONTHS:
             months = moments.astype("datetime64[M]").astype(np.int64)
             return self._stepped((months - self._month_offset) // _MONTHS[self.unit])
@@ -96,7 +99,7 @@ class Grain:
         return units if self.step == 1 else np.asarray((units - self.phase) // self.step, dtype=np.int64)
 
     def starts(self, periods: Ints) -> Moments:
-        """The first moment of each period, datetime64[s]."""
+        """Return the first moment of each period, datetime64[s]."""
         units = periods if self.step == 1 else periods * self.step + self.phase
         if self.unit in _MONTHS:
             months = units * _MONTHS[self.unit] + self._month_offset
@@ -107,24 +110,24 @@ class Grain:
         return (units * _SECONDS[self.unit]).astype("datetime64[s]")
 
     def days(self, periods: Ints) -> Moments:
-        """The first moment of each period as the clock shows it: what a day or a month is told by."""
+        """Return the first moment of each period in local time."""
         starts = self.starts(periods)
         return wall_and_offset(starts, self.zone)[0] if self.zone else starts
 
     def touched_by(self, other: Grain, periods: Ints) -> tuple[Ints, Ints]:
-        """(first, last) period of this grain that each period of another one touches, by the clock."""
+        """Return the first and last period of this grain that each period of another grain overlaps, in local time."""
         if other == self:
             return periods, periods
         end = other.days(periods + 1) - np.timedelta64(1, "s")
         return self.on_clock(other.days(periods)), self.on_clock(end)
 
     def on_clock(self, wall: Moments) -> Ints:
-        """The period in which the clock of its place showed each moment; the other way of `days`."""
+        """Return the period of each local moment; the inverse of `days`."""
         return self.periods(from_wall(wall, self.zone) if self.zone else wall)
 
     @property
     def fiscal(self) -> bool:
-        """Whether its years begin in another month than January, so that their names must say both years."""
+        """Whether years start in another month than January, so that labels show two years."""
         return self.unit in (Unit.QUARTER, Unit.YEAR) and self.year_start != 1
 
     @property
@@ -132,16 +135,15 @@ class Grain:
         return 0 if self.unit is Unit.MONTH else self.year_start - 1
 
     def period(self, moment: date | datetime) -> int:
-        """The period one moment falls in."""
+        """Return the period of one moment."""
         return int(self.periods(np.array([moment], dtype="datetime64[s]"))[0])
 
     def span(self, moment: date | datetime) -> tuple[int, int]:
-        """The first and the last period a day covers, as the clock shows it; for a time of day, which is standard time,
-        both are its period."""
+        """Return the first and last period of a local day; of a time of day, in standard time, its period twice."""
         return _span(self, moment)
 
     def between(self, periods: Ints, start: date | datetime | None, end: date | datetime | None) -> Bools:
-        """Which of the periods lie from a day to a day, both counted; None leaves a side open."""
+        """Return a mask of periods between two days, both included; None is open."""
         inside = np.ones(periods.size, dtype=bool)
         if start:
             inside &= periods >= self.span(start)[0]
@@ -150,7 +152,7 @@ class Grain:
         return inside
 
     def parse(self, label: str) -> int:
-        """The period with this label (see `labels`). Raises Refusal for a text that is none."""
+        """Return the period of a label (see `labels`). Raises Refusal."""
         try:
             year = _FISCAL.match(label)
             if self.unit is Unit.QUARTER and year and year[2]:
@@ -171,21 +173,18 @@ class Grain:
         return int(self._stepped(np.array([unit], dtype=np.int64))[0])
 
     def weekdays(self, periods: Ints) -> Ints:
-        """The weekday of each period's first day, Monday 0."""
+        """Return the weekday of each period's first day, Monday 0."""
         days = self.days(periods).astype("datetime64[D]").astype(np.int64)
         return np.asarray((days + EPOCH_WEEKDAY) % 7, dtype=np.int64)
 
     def months(self, periods: Ints) -> Ints:
-        """The month of each period's first day, January 0."""
+        """Return the month of each period's first day, January 0."""
         return np.asarray(self.days(periods).astype("datetime64[M]").astype(np.int64) % 12)
 
     def labels(self, periods: Ints) -> list[str]:
-        """ISO 8601 names of periods: 2026-03-14, 2026-03, 2026-Q1, 2026, 2026-W11, 2026-03-14T07:00.
-
-        A week that does not start on a Monday has no ISO name and is named by its first day. A year that
-        begins in another month than January is named by both years, 2025/26, and its quarters 2025/26-Q1.
-        Hours of a place whose clock changes say in summer how far it is ahead of UTC: 2026-07-14T07:00+02:00;
-        without that they are on its standard time.
+        """Return ISO 8601 labels: 2026-03-14, 2026-03, 2026-Q1, 2026, 2026-W11, 2026-03-14T07:00. A week that does
+        not start on Monday is labelled by its first day, a fiscal year by both years (2025/26, 2025/26-Q1). Summer
+        hours of a zone show their UTC offset (2026-07-14T07:00+02:00); without one they are in standard time.
         """
         starts = self.starts(periods)
         if self.unit is Unit.MONTH:
@@ -215,7 +214,7 @@ class Grain:
         return f"{year:04d}/{(year + 1) % 100:02d}" if self.fiscal else f"{year:04d}"
 
     def spoken(self, period: int) -> str:
-        """The name of a period as sentences say it."""
+        """Return the name of a period in sentences."""
         return spoken_label(self.label(period))
 
     def label(self, period: int) -> str:
@@ -256,7 +255,7 @@ def _ahead(minutes: int) -> str:
 
 
 def _shortest(moments: Moments) -> np.ndarray:
-    """A moment at midnight is named by its day, one on a whole minute without seconds."""
+    """Return the shortest label of a moment: no time at midnight, no seconds on whole minutes."""
     seconds = moments.astype(np.int64)
     names = np.datetime_as_string(moments, unit="s").astype(object)
     for unit, size in (("m", 60), ("D", 86_400)):
@@ -276,12 +275,10 @@ DAY = Grain(Unit.DAY)
 
 
 def detect_grain(moments: Moments) -> Grain:
-    """The grain a series' distinct moments were taken on.
+    """Detect the grain of moments: the coarsest unit whose period starts hold them all. If they sit on day starts
+    or whole minutes and no coarser grain fits, the usual gap decides. Distant days that fit no grain are irregular.
 
-    The coarsest unit whose period starts hold every moment; when the moments sit on day starts, or
-    on a whole number of minutes, but none of the coarser grains fits, the usual gap decides. Days
-    far apart that fit no grain are irregular.
-    moments: datetime64[s] of one or more series, any order.
+    moments: datetime64[s], any order
     """
     distinct = distinct_in_order(moments.astype("datetime64[s]"))
     if distinct.size < 2:
@@ -322,7 +319,7 @@ def detect_grain(moments: Moments) -> Grain:
 
 
 def _stepped(grain: Grain, distinct: Moments, steps: tuple[int, ...]) -> Grain:
-    """The grain with a step that all dates keep, where the periods between are never there."""
+    """Return the grain with a step that all dates keep, if the periods between never occur."""
     periods = grain.periods(distinct)
     common = int(np.gcd.reduce(np.diff(periods))) if periods.size > 2 else 1
     fitting = [step for step in steps if common % step == 0]
@@ -330,7 +327,7 @@ def _stepped(grain: Grain, distinct: Moments, steps: tuple[int, ...]) -> Grain:
 
 
 def _jittered(seconds: Ints, usual: float) -> Grain:
-    """The step that stamps keep but for a few seconds; minutes where they keep none."""
+    """Return the step that stamps keep up to a few seconds, or minutes."""
     for minutes in (60, 30, 20, 15, 10, 5, 2, 1):
         size = minutes * 60
         if abs(usual - size) <= 0.1 * size:
@@ -341,7 +338,7 @@ def _jittered(seconds: Ints, usual: float) -> Grain:
 
 
 def distinct_in_order(values: np.ndarray) -> np.ndarray:
-    """The distinct values, ascending. Moments mostly come in order, and then need not be sorted."""
+    """Return distinct values, ascending; fast for sorted input."""
     if values.size < 2:
         return values
     if not bool((values[1:] >= values[:-1]).all()):
@@ -350,7 +347,7 @@ def distinct_in_order(values: np.ndarray) -> np.ndarray:
 
 
 def completeness(grain: Grain, moments: Moments) -> float:
-    """The share of the periods from the first to the last that any of the moments falls in."""
+    """Return the share of periods from first to last that contain a moment."""
     periods = distinct_in_order(grain.periods(moments.astype("datetime64[s]")))
     return periods.size / int(periods[-1] - periods[0] + 1) if periods.size else 0.0
 

@@ -25,7 +25,7 @@ class Received(IntEnum):
 
 
 class Condition(IntEnum):
-    """What a period is now."""
+    """The current condition of a period."""
 
     MEASURED = 0
     OPEN = 1
@@ -46,39 +46,39 @@ REASON_MARK = "#"  # parts an entry's id from why it left a point as it is
 
 @dataclass(frozen=True, slots=True)
 class Quantity:
-    """What the numbers of a line are: "income". unit: "€", "%". flow: whether they are amounts of a period,
-    so that the axis says "per month"."""
+    """What numbers measure.
+
+    unit: "€", "%"
+    flow: whether they are amounts of a period, so that an axis says "per month"
+    """
 
     name: str = ""
     unit: str = ""
     flow: bool = False
 
     def per(self, period: str) -> Quantity:
-        """The same once it no longer adds up over what it is drawn by: an amount of each `period`."""
+        """Return the quantity as a rate per `period`, once it no longer adds up."""
         return Quantity(f"{self.name} per {period}", self.unit) if self.flow and self.name else self
 
     def at_axis(self, period: str) -> str:
-        """As it stands at an axis."""
+        """The title of an axis."""
         per = f", per {period}" if self.flow and self.name and period != "date" else ""
         return f"{self.name}{f', {self.unit}' if self.unit else ''}{per}"
 
 
 @dataclass(frozen=True, slots=True, weakref_slot=True)
 class Line:
-    """One series on its completed calendar. All arrays have one element per expected period.
+    """One series on its calendar; arrays have one element per expected period.
 
-    periods: strictly increasing period numbers on the study's grain.
-    value: the number now, NaN where there is none (never for a measured, filled, adjusted or
-        provisional point with a number). A set-aside point keeps its number here for drawing, and
-        `counted` leaves it out.
-    original: the number as received, NaN where none.
-    first_row / row_count: position of the first of the rows that fell into the period, and how
-        many there were; -1 and 0 where there was none.
-    entry: index into `entries` of the entry that made the condition; 0 is "none".
-    bridged: open or set aside, but drawn across.
-    afresh: periods at which averages and bands start afresh. begin: the period from which trend lines
-        and projections count; None for the first.
-    called: what it is, where that is no longer what its name says; empty for its name.
+    periods: ascending period numbers on the study's grain
+    value: current number or NaN; a set-aside point keeps its number for drawing, and `counted` leaves it out
+    original: number as received or NaN
+    first_row, row_count: position of the first of the period's rows, and their number; -1 and 0 for none
+    entry: index into `entries` of the entry that decided the condition; 0 for none
+    bridged: open or set aside, but drawn across
+    afresh: periods at which averages and bands restart
+    begin: period from which trend lines and projections count, or None
+    called: its name if it is no longer what its name says
     """
 
     name: str
@@ -99,7 +99,7 @@ class Line:
 
     @property
     def drawn_name(self) -> str:
-        """What it is called where it is drawn."""
+        """The name under which it is drawn."""
         return self.called or self.name
 
     def __len__(self) -> int:
@@ -107,11 +107,11 @@ class Line:
 
     @property
     def counted(self) -> Floats:
-        """The values readings may use: NaN where open, set aside or provisional."""
+        """The values that count: NaN where open, set aside or provisional."""
         return self.countable(provisional=False)
 
     def countable(self, *, provisional: bool) -> Floats:
-        """`counted`, with provisional values too if asked."""
+        """Return `counted`, optionally with provisional values."""
         left_out = self.condition == Condition.SET_ASIDE.value
         if not provisional:
             left_out |= self.provisional
@@ -123,31 +123,31 @@ class Line:
 
     @property
     def cuts(self) -> list[int]:
-        """Places at which averages start afresh."""
+        """Indices at which averages restart."""
         places: list[int] = np.searchsorted(self.periods, np.asarray(self.afresh, dtype=np.int64)).tolist()
         return places
 
     def since_begin(self, values: Floats) -> Floats:
-        """`values` with NaN before the period from which trend lines and projections count."""
+        """Return `values` with NaN before the period from which trend lines count."""
         return values if self.begin is None else np.where(self.periods < self.begin, np.nan, values)
 
     @property
     def missing(self) -> Bools:
-        """Periods that have no number now and were not set aside: what a blank decision acts on."""
+        """A mask of periods without a number that were not set aside."""
         return np.asarray(self.condition == Condition.OPEN)
 
     @property
     def nothing(self) -> Codes:
-        """Which kind of nothing a missing period is; a measured value that was emptied counts as blank."""
+        """The kind of each missing period; an emptied measured value counts as blank."""
         return np.where(self.received == Received.MEASURED, np.uint8(Received.BLANK), self.received)
 
     def arrays(self) -> Iterator[np.ndarray]:
-        """The arrays it holds, whose bytes the memo counts."""
+        """Return all arrays, whose bytes the memo counts."""
         yield from (self.periods, self.value, self.original, self.received, self.condition)
         yield from (self.entry, self.bridged, self.first_row, self.row_count)
 
     def part(self, where: slice | Ints) -> Line:
-        """The points at some places, in order."""
+        """Return the points at ascending indices."""
         arrays = {
             item.name: getattr(self, item.name)[where]
             for item in fields(self)
@@ -158,7 +158,10 @@ class Line:
     def marked(
         self, where: Bools, condition: Condition, entry_id: str, values: Floats | None = None, bridged: bool = False
     ) -> Line:
-        """A copy in which the points at `where` have a new condition, by the entry `by`."""
+        """Return a copy with a new condition at `where`.
+
+        entry_id: the entry that decides it
+        """
         entries = self.entries if entry_id in self.entries else (*self.entries, entry_id)
         number = entries.index(entry_id)
         return replace(
@@ -172,7 +175,7 @@ class Line:
 
 
 def provisional_too(line: Line, where: Bools, entry_id: str) -> Line:
-    """The line with the points at `where` provisional; one that was filled or adjusted stays told as that too."""
+    """Mark points as provisional; filled and adjusted ones keep their earlier reason as well."""
     made = line
     decided = where & np.isin(line.condition, (Condition.FILLED, Condition.ADJUSTED)) & (line.entry > 0)
     for code in np.unique(line.entry[decided]).tolist():

@@ -20,7 +20,7 @@ class CalendarUnit(Choice):
 
     @property
     def months(self) -> int:
-        """How many months one is, 0 for one that is counted in days."""
+        """Months in one unit, 0 for units of days."""
         return {CalendarUnit.MONTH: 1, CalendarUnit.QUARTER: 3, CalendarUnit.YEAR: 12}.get(self, 0)
 
 
@@ -28,7 +28,7 @@ DayOrLonger = Literal[CalendarUnit.DAY, CalendarUnit.WEEK, CalendarUnit.MONTH, C
 
 
 def shifted(at: Moments, count: int, unit: DayOrLonger) -> Moments:
-    """Moments moved by calendar units; a day that a month does not have is its last one."""
+    """Shift moments by calendar units; days past the end of a month become its last day."""
     if not unit.months:
         days = count * (7 if unit is CalendarUnit.WEEK else 1)
         return np.asarray(at + np.timedelta64(days * 86_400, "s"))

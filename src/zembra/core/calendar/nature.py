@@ -28,16 +28,21 @@ _RATE_UNITS = ("%", "°C", "°F", "°")
 
 @dataclass(frozen=True, slots=True)
 class Nature:
-    """combine: what rows of one period become. looks: what the measure looks like, in words; empty where
-    nothing speaks against adding up."""
+    """What a measure looks like.
+
+    combine: how its rows combine
+    looks: a description, empty if it adds up
+    """
 
     combine: Combine
     looks: str = ""
 
 
 def nature_of(name: str, unit: str, values: Floats) -> Nature:
-    """How rows of one period combine: sums of income, averages of a margin, the last of a stock. values: some of the
-    numbers, no NaN."""
+    """Guess how rows combine: sums of income, means of a margin, the last of a stock.
+
+    values: some numbers, no NaN
+    """
     words = set(re.findall(r"[a-z]+", re.sub(r"([a-z])([A-Z])", r"\1 \2", name).lower()))
     for looks, nature in _STOCK.items():
         if words & set(nature.split()):

@@ -17,9 +17,8 @@ DAYS_A_WEEK = 7
 
 
 def usual_season(expected: Expected) -> int | None:
-    """How many expected periods the usual season holds: a day of hours, a week of days, a year of months.
-
-    None where there is none that is usual, or where it holds no two whole periods.
+    """Return the expected periods in the usual season: a day of hours, a week of days, a year of months. None if
+    there is none or it holds less than two periods.
     """
     grain = expected.grain
     if grain.unit in (Unit.MINUTE, Unit.HOUR):
@@ -32,19 +31,18 @@ def usual_season(expected: Expected) -> int | None:
 
 
 def usual_cycle(expected: Expected) -> int | None:
-    """The same counted in periods of the grain, those that are not expected among them: a week of working days is seven
-    long."""
+    """Return the usual season in calendar periods, unexpected ones included: a week of working days has seven."""
     season = usual_season(expected)
     return DAYS_A_WEEK if season and expected.grain.unit is Unit.DAY else season
 
 
 @dataclass(frozen=True, slots=True)
 class EvenRow:
-    """The points of a line laid out on every period that its weekdays expect, closed days too.
+    """The points of a line on a row of all periods of expected weekdays, closed days included, so that positions in
+    a season stay fixed.
 
-    Counting along it is counting in the calendar: the same place of the next season is a season's
-    length on, whatever day was closed. periods: the row. at: the place of each point of the line on it,
-    -1 for a point on a weekday that is not expected.
+    periods: the row
+    at: index on the row of each point, -1 for unexpected weekdays
     """
 
     periods: Ints
@@ -55,23 +53,25 @@ class EvenRow:
         return np.asarray(self.at >= 0)
 
     def spread(self, values: Floats) -> Floats:
-        """Values of the line's points on the row; NaN where the line has no point."""
+        """Return values of the line on the row; NaN for others."""
         out = np.full(self.periods.size, np.nan)
         out[self.at[self._on]] = values[self._on]
         return out
 
     def gather(self, on_row: Floats) -> Floats:
-        """Values on the row for the line's points; NaN for points that are not on it."""
+        """Return values of the row at the line's points; NaN for those off the row."""
         return np.where(self._on, on_row[np.maximum(self.at, 0)], np.nan) if self.periods.size else np.full(0, np.nan)
 
     def place_of(self, place: int) -> int:
-        """The place in the line of the first point at or after a place on the row."""
+        """Return the index in the line of the first point at or after an index on the row."""
         return int(np.argmax(np.where(self._on, self.at, -1) >= place))
 
 
 def even_row(expected: Expected, periods: Ints) -> EvenRow:
-    """The row that the points of a line lie on. periods: of a line, increasing. Dates as they come are a row of their
-    own."""
+    """Return the row for the points of a line. Irregular dates are their own row.
+
+    periods: ascending
+    """
     if periods.size == 0 or expected.grain.unit is Unit.MOMENT:
         return EvenRow(periods, np.arange(periods.size))
     every = np.arange(int(periods[0]), int(periods[-1]) + 1, dtype=np.int64)

@@ -16,8 +16,9 @@ HARDLY_ANY = 0.005  # of the periods of a fine grain: so few are dates as they c
 
 
 def sensible_grain(grain: Grain, moments: Moments, series: int, budget: Budget) -> Grain:
-    """The grain, or the finest coarser one on which all series together stay within the budget; dates as they come where
-    nearly every period of a fine grain would be absent."""
+    """Return the grain, or the finest coarser one within the budget; irregular dates if nearly every period would
+    be absent.
+    """
     if grain.unit not in (Unit.MINUTE, Unit.HOUR):
         return grain
     if completeness(grain, moments) < HARDLY_ANY:
@@ -33,7 +34,7 @@ def sensible_grain(grain: Grain, moments: Moments, series: int, budget: Budget) 
 
 
 def in_step(grain: Grain, frame: pl.DataFrame) -> Grain:
-    """A grain of several units begins where the first row stands."""
+    """Align a grain of several units with the first row."""
     first = frame["when"].min()
     if grain.step == 1 or grain.unit is Unit.MINUTE or not isinstance(first, datetime):
         return grain

@@ -9,9 +9,9 @@ from zembra.core.arithmetic.arrays import Ints, Moments
 
 
 def wall_and_offset(moments: Moments, zone: str) -> tuple[Moments, Ints]:
-    """(what the clock of a place shows, minutes ahead of UTC) at moments on its standard time.
+    """Return local time and UTC offset in minutes of moments in standard time.
 
-    moments: datetime64[s].
+    moments: datetime64[s]
     """
     standard = pl.Series(moments.astype("datetime64[ms]"))
     base = standard.dt.replace_time_zone("UTC").dt.convert_time_zone(zone).dt.base_utc_offset()
@@ -22,8 +22,7 @@ def wall_and_offset(moments: Moments, zone: str) -> tuple[Moments, Ints]:
 
 
 def from_wall(wall: Moments, zone: str) -> Moments:
-    """The moments on standard time at which the clock of a place showed `wall`: the first where it showed it twice, and the
-    one an hour on where it skipped it."""
+    """Convert local to standard time: the first if the local time occurs twice, an hour later if it is skipped."""
     shown = pl.Series(wall.astype("datetime64[ms]"))
     local = shown.dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null")
     later = (shown + pl.duration(hours=1)) if local.null_count() else None
@@ -35,7 +34,7 @@ def from_wall(wall: Moments, zone: str) -> Moments:
 
 
 def standard(wall: Moments, ahead: Ints, zone: str) -> Moments:
-    """The moments on standard time at which the clock of a place showed `wall`, `ahead` minutes before UTC."""
+    """Convert local time with its UTC offset in minutes (`ahead`) to standard time."""
     utc = wall - ahead.astype("timedelta64[m]")
     base = (
         pl.Series(utc.astype("datetime64[ms]"))

@@ -18,9 +18,13 @@ MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widen
 
 @dataclass(frozen=True, slots=True)
 class History:
-    """What a method is shown. values: in order, without gaps. known: which of them came in; the others were closed for
-    the fit only. season: its length, None where there is none. usual: the season of the calendar, which a decomposition
-    may still find strong enough where the F test finds none."""
+    """The history that a method is fitted to.
+
+    values: in order, without gaps
+    known: mask of observed values; others were filled for the fit only
+    season: season length, or None
+    usual: the calendar's season, which a decomposition may find where the F test does not
+    """
 
     values: Floats
     known: Bools
@@ -33,11 +37,11 @@ class History:
 
     @property
     def points(self) -> int:
-        """How many values are evidence."""
+        """The number of observed values."""
         return int(self.known.sum())
 
     def until(self, place: int) -> History:
-        """What was known before a place; gaps after its last value are left away."""
+        """Return the history before an index, without trailing gaps."""
         last = np.flatnonzero(self.known[:place])
         end = int(last[-1]) + 1 if last.size else 0
         return replace(self, values=self.values[:end], known=self.known[:end])
@@ -45,11 +49,17 @@ class History:
 
 @dataclass(frozen=True, slots=True)
 class Projected:
-    """mean: one element a period ahead. seasonal: whether it makes use of the season. estimates: the fitted numbers, by
-    name. left: one-step errors over the history, NaN where there is none. parts: the methods it is made of. form: what
-    to fit again on less of the history. cut: places of values that lay too far from what was expected of them, with
-    what was taken instead. responses: what is left of an error of the usual size so many periods after it (σψ), in the unit of the values;
-    empty where the method does not say."""
+    """A projection.
+
+    mean: the centre, one element per period ahead
+    seasonal: whether the season is used
+    estimates: fitted numbers by name
+    left: one-step errors over the history, NaN where undefined
+    parts: component projections
+    form: the form to refit on less history
+    cut: winsorised values by index, with their replacements
+    responses: effect of a one-sigma error after so many periods (σψ), in the unit of the values; empty if unknown
+    """
 
     method: str
     mean: Floats
@@ -67,13 +77,13 @@ class Projected:
         return tuple(Limits(half.level, self.mean - half.below, self.mean + half.above) for half in self.halves)
 
     def widened(self, by: float) -> Projected:
-        """With all half-widths times a factor: limits of several levels never cross."""
+        """Multiply all half-widths by one factor; limits of several levels never cross."""
         return replace(
             self, halves=tuple(HalfWidth(half.level, half.below * by, half.above * by) for half in self.halves)
         )
 
     def widened_each(self, by: Sequence[float]) -> Projected:
-        """With the half-widths of each level times its own factor, none narrower than those of the level before."""
+        """Multiply the half-widths of each level by its own factor, none narrower than those of a lower level."""
         halves: list[HalfWidth] = []
         for half, factor in zip(self.halves, by, strict=True):
             below, above = half.below * factor, half.above * factor
@@ -83,7 +93,7 @@ class Projected:
         return replace(self, halves=tuple(halves))
 
     def at(self, places: Ints) -> Projected:
-        """At some of the periods ahead, the first being 0."""
+        """Select periods ahead, counted from 0."""
         halves = tuple(HalfWidth(half.level, half.below[places], half.above[places]) for half in self.halves)
         every = np.array_equal(places, np.arange(places.size))
         return replace(
@@ -95,7 +105,7 @@ class Projected:
         )
 
     def zero_at(self, places: Bools) -> Projected:
-        """With zero, and nothing round it, at some of the periods ahead."""
+        """Set centre and half-widths to zero at some periods."""
         halves = tuple(
             HalfWidth(half.level, np.where(places, 0.0, half.below), np.where(places, 0.0, half.above))
             for half in self.halves
@@ -103,7 +113,7 @@ class Projected:
         return replace(self, mean=np.where(places, 0.0, self.mean), halves=halves)
 
     def mapped(self, low: float | None, high: float | None, *, whole: bool) -> Projected:
-        """Kept between two numbers, centre and limits, and rounded to whole numbers where these are asked for."""
+        """Clip centre and limits to two numbers, and round them if asked."""
         floor, top = -np.inf if low is None else low, np.inf if high is None else high
         mean = np.clip(self.mean, floor, top)
         lower_upper = [(np.clip(limit.lower, floor, top), np.clip(limit.upper, floor, top)) for limit in self.limits]
@@ -118,35 +128,33 @@ class Projected:
 
 
 def for_gaps(found: Projected, history: History) -> Projected:
-    """With limits as much wider as gaps are no evidence."""
+    """Widen the limits by the share of gaps in the history."""
     return found.widened(float(np.sqrt(history.size / max(1, history.points))))
 
 
 def normal_halves(spread: Floats, levels: Sequence[float]) -> tuple[HalfWidth, ...]:
-    """Of normal errors with a standard deviation for each period ahead."""
+    """Return half-widths of normal errors with a standard deviation for each period ahead."""
     return tuple(
         HalfWidth(level, width, width) for level, width in ((share, normal_point(share) * spread) for share in levels)
     )
 
 
 def corrected(halves: Sequence[HalfWidth], quantities: int, points: int) -> tuple[HalfWidth, ...]:
-    """Half-widths that allow for `quantities` that were estimated from so many `points`.
-
-    A fit's own spread takes what it estimated as given. Times √((1 + u) / (1 − u)) with u = quantities / points, as the
-    final prediction error of Akaike (1969) has it.
+    """Inflate half-widths for `quantities` estimated from `points`, which the fit's own spread ignores: times √((1
+    + u) / (1 − u)) with u = quantities / points, the final prediction error of Akaike (1969).
     """
     by = float(for_estimates(np.array(quantities), np.array(max(1, points))))
     return tuple(HalfWidth(half.level, half.below * by, half.above * by) for half in halves)
 
 
 def for_estimates(quantities: Floats | Ints, points: Ints) -> Floats:
-    """What spreads are multiplied by for quantities that were estimated from so many points, as `corrected` has it."""
+    """Return the factor of `corrected`."""
     share = np.minimum(quantities / points, MOST_SHARE)
     return np.asarray(np.sqrt((1 + share) / (1 - share)))
 
 
 def heavy_tailed(halves: Sequence[HalfWidth]) -> tuple[HalfWidth, ...]:
-    """With the quantiles of Student's t with 8 degrees of freedom for those of the normal distribution."""
+    """Replace normal quantiles by those of Student's t with 8 degrees of freedom."""
     return tuple(
         HalfWidth(normal.level, normal.below * by, normal.above * by)
         for normal, by in ((half, t_point(half.level) / normal_point(half.level)) for half in halves)
@@ -154,7 +162,7 @@ def heavy_tailed(halves: Sequence[HalfWidth]) -> tuple[HalfWidth, ...]:
 
 
 def normal_point(level: float) -> float:
-    """How many standard deviations hold a coverage in percent."""
+    """Return the standard deviations that hold a coverage in percent."""
     from statistics import NormalDist
 
     return NormalDist().inv_cdf(0.5 + level / 200)

@@ -21,9 +21,11 @@ Order = tuple[tuple[int, int, int], tuple[int, int, int, int]]
 
 
 def arima(history: History, ahead: int, levels: Sequence[float], order: Order | None = None) -> Projected:
-    """The projection of an ARIMA model. Raises Refusal. order: fitted as it is; else the one with the smallest AICc of
-    a small grid, differenced once where the KPSS test (Kwiatkowski and others, 1992) says so, and by the season where
-    there is one."""
+    """Project by an ARIMA model. Raises Refusal.
+
+    order: to fit; by default the smallest AICc of a small grid, differenced once if the KPSS test (Kwiatkowski et
+    al., 1992) says so, and seasonally if there is a season
+    """
     if history.size < FEWEST:
         raise Refusal(f"An autoregressive model needs at least {FEWEST} values; there are {history.size}.")
     season = history.season if has_season(history.values, history.season) else None

@@ -24,8 +24,11 @@ Again = Callable[[History, int], Projected]
 
 @dataclass(frozen=True, slots=True)
 class Fold:
-    """A starting point. start: its place in the history, the first that is held back. actual: what happened, NaN where
-    that is not known."""
+    """A starting point of a backtest.
+
+    start: index of the first held-back value
+    actual: held-back values, NaN if unknown
+    """
 
     start: int
     said: Projected
@@ -34,13 +37,15 @@ class Fold:
 
 @dataclass(frozen=True, slots=True)
 class BacktestScores:
-    """Scores over all starting points, in the unit of the values unless said otherwise.
+    """Scores over all starting points, in the unit of the values unless stated; None where undefined.
 
-    starts: how many. points: held-back values. mae: mean absolute error. wape: it over the mean size of the values, in
-    percent; smape: symmetric percentage error. mase: over the mean absolute one-season step of the
-    history before each starting point (Hyndman and Koehler, 2006). bias: mean error, above zero where
-    it said too little. inside: per level how many lay between the limits. interval: per level the interval score
-    (Gneiting and Raftery, 2007). None where a score has no meaning.
+    starts, points: number of starting points and of held-back values
+    mae: mean absolute error
+    wape: mae over the mean absolute value, in percent; smape: symmetric percentage error
+    mase: mae over the mean absolute seasonal step before each starting point (Hyndman and Koehler, 2006)
+    bias: mean error, positive if the projection was too low
+    inside: number of values between the limits, by level
+    interval: interval score by level (Gneiting and Raftery, 2007)
     """
 
     starts: int
@@ -55,8 +60,9 @@ class BacktestScores:
 
 
 def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) -> list[Fold]:
-    """From the newest starting point back; as many as the history has room for. A method that refuses at one leaves it
-    out."""
+    """Backtest from the newest starting point backwards, as many as the history allows. Starting points at which
+    the method refuses are left out.
+    """
     n = history.size
     held = min(ahead, n // 5)
     least = max(2 * (history.season or 1) + 1, FEWEST_KNOWN, n // 3)
@@ -79,7 +85,7 @@ def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) 
 
 
 def judged(folds: Sequence[Fold], history: History) -> BacktestScores | None:
-    """None where nothing could be held back."""
+    """Score a backtest, or return None if nothing could be held back."""
     if not folds:
         return None
     actual = np.concatenate([fold.actual for fold in folds])
@@ -120,8 +126,9 @@ def _usual_step(history: History, start: int) -> float:
 
 
 def chance_range(level: float, starts: int, points: int) -> tuple[int, int]:
-    """How many of the points lie inside limits that hold, but for chance: from … to. Held-back points of one starting
-    point go wrong together, so that chance has as many draws as there are starting points."""
+    """Return the range of points inside correct limits that is plausible by chance. Points of one starting point
+    fail together, so each starting point is one draw.
+    """
     from scipy.special import bdtr
 
     share = level / 100
@@ -131,7 +138,7 @@ def chance_range(level: float, starts: int, points: int) -> tuple[int, int]:
 
 
 def widening(folds: Sequence[Fold]) -> float:
-    """By how much all limits have to be widened, 1 where held-back points lay as near as the limits say."""
+    """Return the factor that limits need, 1 if held-back values lay as near as they say."""
     squares = []
     for fold in folds:
         half = fold.said.halves[0]
@@ -143,13 +150,14 @@ def widening(folds: Sequence[Fold]) -> float:
 
 
 def mean_square(away: Floats) -> float | None:
-    """Of distances in what limits take for a standard deviation; None of none. What is very far away is no measure of them."""
+    """Return the mean square of distances in standard deviations, extremes winsorised, or None for none."""
     return float(np.mean(np.minimum(np.abs(away), FARTHEST) ** 2)) if away.size else None
 
 
 def widening_by(squares: Sequence[float]) -> float:
-    """√((Σ v + w) / (n + w)), at least 1: v is the mean square of what was projected at once, whose points go wrong together, n
-    how many of these there are, and w the weight of the method's own word."""
+    """Return √((Σ v + w) / (n + w)), at least 1, where v is the mean square of one starting point, n the number of
+    starting points, and w the prior weight of the method's own limits.
+    """
     if not squares:
         return 1.0
     found = (sum(squares) + PRIOR_WEIGHT) / (len(squares) + PRIOR_WEIGHT)

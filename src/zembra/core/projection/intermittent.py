@@ -16,7 +16,7 @@ BETA = 0.1
 
 
 def croston(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """Size and interval of demand smoothed apart, with the correction of Syntetos and Boylan (2005)."""
+    """Smooth demand size and interval separately, with the correction of Syntetos and Boylan (2005)."""
     values = _usable(history)
     at = np.flatnonzero(values > 0)
     size, interval = float(values[at[0]]), float(at[0] + 1)
@@ -36,7 +36,7 @@ def croston(history: History, ahead: int, levels: Sequence[float]) -> Projected:
 
 
 def tsb(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """Size of demand and its chance smoothed apart, the chance at every period (Teunter, Syntetos and Babai, 2011)."""
+    """Smooth demand size and probability separately (Teunter, Syntetos and Babai, 2011)."""
     values = _usable(history)
     at = np.flatnonzero(values > 0)
     size, chance = float(values[at[0]]), float(1 / (at[0] + 1))
@@ -71,7 +71,7 @@ def _ahead(
     levels: Sequence[float],
     estimates: dict[str, float],
 ) -> Projected:
-    """Limits are percentiles of what came in: demand has no bell shape."""
+    """Set limits by percentiles of past values, as demand is not normal."""
     mean = np.full(ahead, rate)
     halves = []
     for level in levels:

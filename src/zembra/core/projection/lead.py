@@ -15,9 +15,11 @@ CHANCE = 0.05  # below which a lead is more than chance
 
 @dataclass(frozen=True, slots=True)
 class Lead:
-    """How often a method with the smaller error came nearer than another one. nearer: on how many of `points` starting points that
-    both have. apart: how many of these hold back no period of another one; chance: of as much among these where neither is better and
-    the best of `tried` is looked at."""
+    """How often the better of two methods was nearer.
+
+    nearer: starting points at which it was, of `points`
+    apart: starting points without common periods; chance: p-value among these for the best of `tried` methods
+    """
 
     nearer: int
     points: int
@@ -27,11 +29,14 @@ class Lead:
 
     @property
     def sure(self) -> bool:
-        """Whether it is more than chance."""
+        """Whether the lead is significant."""
         return self.chance < CHANCE
 
     def said(self, than: str) -> str:
-        """In words. than: the other method."""
+        """Describe the lead.
+
+        than: name of the other method
+        """
         own = f", of which {number(self.apart)} hold back periods of their own" if self.apart < self.points else ""
         among = f" though {number(self.tried)} were tried" if self.tried > 1 else ""
         how = f"more than chance{among}" if self.sure else "which chance does often"
@@ -39,11 +44,12 @@ class Lead:
 
 
 def lead_of(errors: Floats, others: Floats, periods: Sequence[Ints], tried: int) -> Lead | None:
-    """The lead of a method over another one; None where its error is not smaller.
+    """Return the lead of one method over another, or None if its error is not smaller. A sign test over starting
+    points without common periods, as errors within one are dependent, times the number of methods tried
+    (Bonferroni).
 
-    A sign test over starting points, of whose errors each is one draw, as the periods of one go wrong together; and as those of
-    points do that hold back the same periods, one of these counts. Times how many were tried (Bonferroni), as it is the best that is looked
-    at. errors, others: mean absolute ones by starting point, the oldest first, NaN where there is none. periods: which were held back.
+    errors, others: mean absolute errors by starting point, oldest first, NaN for none
+    periods: held-back periods of each
     """
     from scipy.special import bdtrc
 
@@ -59,13 +65,13 @@ def lead_of(errors: Floats, others: Floats, periods: Sequence[Ints], tried: int)
 
 
 def mean_error(said: Floats, happened: Floats) -> float:
-    """Mean absolute error where it is known what happened; NaN where it is not."""
+    """Return the mean absolute error over known values, or NaN."""
     known = ~np.isnan(happened)
     return float(np.abs(said - happened)[known].mean()) if known.any() else float("nan")
 
 
 def _sharing_no_period(periods: Sequence[Ints], points: Sequence[int]) -> list[int]:
-    """Starting points, the newest first, that hold back no period of another one."""
+    """Return starting points without common held-back periods, newest first."""
     chosen: list[int] = []
     for n in reversed(points):
         if not chosen or periods[n][-1] < periods[chosen[-1]][0]:

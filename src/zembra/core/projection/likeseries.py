@@ -26,8 +26,11 @@ NARROWEST, WIDEST = 0.4, 4.0
 
 @dataclass(frozen=True, slots=True)
 class HeldBack:
-    """What was held back of a series. points: how many numbers it has. away: (level, held back), how many half-widths of the method's
-    own limits each lies from the centre."""
+    """Backtest errors of a series.
+
+    points: number of values it has
+    away: (level, value), distances from the centre in half-widths of the method's own limits
+    """
 
     points: int
     away: Floats
@@ -35,8 +38,11 @@ class HeldBack:
 
 @dataclass(frozen=True, slots=True)
 class LikeStep:
-    """Series that have from `least` to `most` numbers. series, numbers: how many were held back from. factors: what limits are
-    to be multiplied by, by level."""
+    """Series with `least` to `most` values.
+
+    series, numbers: how many were held back from
+    factors: for limits, by level
+    """
 
     least: int
     most: int
@@ -50,19 +56,24 @@ class LikeSeries:
     steps: tuple[LikeStep, ...]
 
     def of(self, points: int) -> LikeStep | None:
-        """What like series say of one with so many numbers; None where too few are like it, or it has enough itself."""
+        """Return the step for a number of values, or None if too few series are alike or the series has enough
+        itself.
+        """
         return next((step for step in self.steps if step.least <= points <= step.most), None)
 
 
 def asked_of(names: Sequence[str]) -> set[str]:
-    """Which of very many series are asked: always the same of the same."""
+    """Sample series deterministically."""
     if len(names) <= MOST_SERIES:
         return set(names)
     return set(sorted(names, key=lambda name: blake2b(name.encode(), digest_size=8).digest())[:MOST_SERIES])
 
 
 def held_back(folds: Sequence[Fold], points: int) -> HeldBack:
-    """points: how many numbers the series has."""
+    """Collect the backtest errors of a series.
+
+    points: number of values it has
+    """
     away = []
     for fold in folds:
         error = fold.actual - fold.said.mean
@@ -73,8 +84,7 @@ def held_back(folds: Sequence[Fold], points: int) -> HeldBack:
 
 
 def learned(every: Sequence[HeldBack], levels: Sequence[float]) -> LikeSeries:
-    """What all of them say: the factors by which limits hold as often as they say, counted over all held-back numbers. The same
-    whatever their order."""
+    """Return the factors with which limits hold as often as they state, over all held-back values, in any order."""
     steps = []
     for least, beyond in pairwise(EDGES):
         parts = [series.away for series in every if least <= series.points < beyond and series.away.size]

@@ -9,7 +9,7 @@ from zembra.core.arithmetic.arrays import Floats
 
 @dataclass(frozen=True, slots=True)
 class HalfWidth:
-    """Half-widths at one coverage level in percent: how far the limits lie below and above the centre."""
+    """Half-widths below and above the centre, at one coverage level in percent."""
 
     level: float
     below: Floats
@@ -18,12 +18,12 @@ class HalfWidth:
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Lower and upper limits at one coverage level, in percent."""
+    """Lower and upper limits at one coverage level in percent."""
 
     level: float
     lower: Floats
     upper: Floats
 
     def around(self, mean: Floats) -> HalfWidth:
-        """How far they lie from a centre."""
+        """Return the half-widths about a centre."""
         return HalfWidth(self.level, mean - self.lower, self.upper - mean)

@@ -14,7 +14,7 @@ MOST_FADING = 0.95
 
 
 def line_and_season(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """Fitted to the newest stretch by least squares; its errors are autoregressive of order one."""
+    """Fit the newest stretch by least squares, with AR(1) errors."""
     season = history.season or 1
     values = history.values[-max(SEASONS * season, FEWEST) :]
     w = values.size
@@ -46,14 +46,14 @@ def line_and_season(history: History, ahead: int, levels: Sequence[float]) -> Pr
 
 
 def _design(at: Ints, season: int, first: int, size: int) -> Floats:
-    """Columns: time from 0 to 1 over the stretch, and one for each place of the season."""
+    """Return columns for time from 0 to 1, and for each position in the season."""
     time = (at - first) / max(1, size - 1)
     places = (at[:, None] % season == np.arange(season)[None, :]).astype(np.float64)
     return np.column_stack((time, places))
 
 
 def fading(errors: Floats, size: int) -> float:
-    """The autocorrelation of neighbouring errors, corrected for what a fit takes off it."""
+    """Return the lag-1 autocorrelation of errors, corrected for the bias of the fit."""
     total = float((errors**2).sum())
     if total <= 0:
         return 0.0

@@ -33,8 +33,11 @@ _NAMES = (
 def average_of_models(
     history: History, ahead: int, levels: Sequence[float], refit_from: Projected | None = None
 ) -> Projected:
-    """The average of what many ARIMA models say. refit_from: what was made of the whole history, of which `history` is the
-    beginning: what was estimated is kept, so that looking back costs next to nothing. Raises Refusal."""
+    """Project by the average of many ARIMA models. Raises Refusal.
+
+    refit_from: the projection of the whole history, of which `history` is the beginning; its estimates are kept, so
+    that backtests cost almost nothing
+    """
     if refit_from is not None and isinstance(refit_from.form, Averaged):
         _check(history)
         found = refit_from.form
@@ -44,7 +47,7 @@ def average_of_models(
 
 
 class _Fitted:
-    """What was fitted of the newest histories: how far one is carried on and with which limits needs no new fit."""
+    """A cache of recent fits: another horizon or level needs no new fit."""
 
     def __init__(self) -> None:
         self._lock = Lock()
@@ -79,8 +82,9 @@ FITTED = _Fitted()
 
 
 def fit_side_by_side(histories: Sequence[History]) -> None:
-    """Fit histories of one length side by side, which is quicker, and remember it: each has the numbers that it would have had
-    alone, to the last bit. At most MOST_TOGETHER; those that cannot be fitted are left to be refused one by one."""
+    """Fit histories of one length at once, which is faster, with bit-identical numbers, and cache the fits. At most
+    MOST_TOGETHER; those that cannot be fitted refuse later, one by one.
+    """
     alike: dict[object, list[History]] = {}
     for history in histories[:MOST_TOGETHER]:
         if history.size >= FEWEST:
@@ -94,7 +98,7 @@ def fit_side_by_side(histories: Sequence[History]) -> None:
 def average_of_models_each(
     histories: Sequence[tuple[History, int]], levels: Sequence[float]
 ) -> list[Projected | Refusal]:
-    """The same of many histories, each with how far: those of a season and of the same models side by side."""
+    """Project many histories, each by its own horizon; those with the same season and models at once."""
     found: list[Projected | Refusal] = [Refusal("There is nothing to project.")] * len(histories)
     alike: dict[object, list[int]] = {}
     for n, (history, _) in enumerate(histories):
@@ -119,7 +123,7 @@ def _check(history: History) -> None:
 
 
 def _averaged_each(histories: Sequence[History]) -> list[Averaged]:
-    """What was fitted of histories with the same models, in order."""
+    """Return the fits of histories with the same models, in order."""
     sizes = np.array([history.size for history in histories])
     values = np.empty((int(sizes.max()), sizes.size))
     counts = np.zeros(values.shape, dtype=bool)
@@ -178,7 +182,7 @@ def _of_logarithms(found: Averaged, ahead: int) -> tuple[Projected, ...]:
 
 
 def _models(found: Averaged, side: ScaleFits, ahead: int) -> tuple[Projected, ...]:
-    """The models that weigh most, with their numbers."""
+    """Return the models with the largest weights, and their parameters."""
     in_logs = side is found.logarithms
     share = float(found.share[0])
     of_all = side.weights * (share if in_logs else 1 - share)

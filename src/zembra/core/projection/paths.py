@@ -16,13 +16,11 @@ SEED = 0
 def chances_beyond(
     mean: Floats, half: HalfWidth, target: float, *, upward: bool, responses: Floats
 ) -> tuple[Floats, Floats]:
-    """(the chance of being beyond a target in each period ahead, of having been so by then).
+    """Return the probability of being beyond a target in each period ahead, and of having been so by then.
 
-    Limits tell how far errors spread in a period. How they hang together is what `Projected.responses` says: the error j periods ahead
-    is Σ σψᵢ ε over the errors on the way, and what limits are wider than that, as the method had to estimate, is one error that
-    stays. Of a method without responses limits tell by how they grow how much of an error stays: ψᵢ² = σ²ᵢ₊₁ − σ²ᵢ and none
-    below zero, as of a walk (all of it), of noise (nothing) or of a season (what comes again after its length). The side on which the
-    target lies has its own width. The paths are the same every time.
+    The error j periods ahead is Σ σψᵢ ε by `Projected.responses`; what limits exceed that, for estimation, is one
+    persistent error. Without responses, the growth of the limits tells them: ψᵢ² = σ²ᵢ₊₁ − σ²ᵢ, at least zero. The
+    side of the target has its own width. The paths are seeded, so that results repeat.
     """
     # slow to import
     from scipy.signal import fftconvolve

@@ -17,8 +17,9 @@ FEWEST = 8
 
 
 def percentile_line(history: History, ahead: int, levels: Sequence[float], share: float = 50) -> Projected:
-    """By quantile regression on time (Koenker and Bassett, 1978). Limits are percentiles of what lies off the line,
-    wider with its leverage. Raises Refusal."""
+    """Project by quantile regression on time (Koenker and Bassett, 1978). Limits are percentiles of the residuals,
+    widened by leverage. Raises Refusal.
+    """
     if history.size < FEWEST:
         raise Refusal(f"A percentile line needs at least {FEWEST} values; there are {history.size}.")
     n = history.size

@@ -10,7 +10,7 @@ from zembra.core.projection.ahead import History, Projected, corrected, normal_h
 
 
 def last_value(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """The last value goes on; the spread grows with the root of time."""
+    """Repeat the last value; the spread grows with the square root of time."""
     values = history.values
     steps = np.diff(values)
     spread = float(np.sqrt((steps**2).mean()))
@@ -21,7 +21,7 @@ def last_value(history: History, ahead: int, levels: Sequence[float]) -> Project
 
 
 def last_season(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """The last season comes again; without a season it is the last value."""
+    """Repeat the last season, or the last value without a season."""
     season = history.season
     if season is None or history.size <= season:
         return last_value(history, ahead, levels)
@@ -36,7 +36,7 @@ def last_season(history: History, ahead: int, levels: Sequence[float]) -> Projec
 
 
 def drift(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """The line from the first value to the last one goes on (random walk with drift)."""
+    """Extend the line from the first to the last value (random walk with drift)."""
     values = history.values
     steps = np.diff(values)
     slope = float(steps.mean())

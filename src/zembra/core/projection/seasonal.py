@@ -14,8 +14,9 @@ STRENGTH = "Strength of the season taken off"
 
 
 def season_chance(values: Floats, season: int) -> float:
-    """The chance of a season in the logarithm of the values, or in the values where one of them has none, as
-    `arithmetic.season.season_chance` has it; 1 where the history is too short."""
+    """Return the p-value of a season in the logarithms, or in the values if some are not positive (see
+    `arithmetic.season.season_chance`); 1 for short histories.
+    """
     known = values[~np.isnan(values)]
     return chance_of_season(np.log(values) if np.all(known > 0) else values, season)
 
@@ -25,10 +26,9 @@ def has_season(values: Floats, season: int | None) -> bool:
 
 
 def taken_off(values: Floats, season: int | None, *, robust: bool = False) -> tuple[Floats, Floats, float]:
-    """(the values without their season, its last cycle, how strong it is) by STL (Cleveland and others, 1990).
-
-    Strength is 1 − Var(rest) / Var(values − trend), after Wang, Smith and Hyndman (2006). A weak season is left in:
-    then the cycle is all zeros.
+    """Return the values without season, its last cycle, and its strength, by STL (Cleveland et al., 1990). Strength
+    is 1 − Var(rest) / Var(values − trend) (Wang, Smith and Hyndman, 2006). A weak season is kept in the values,
+    with a cycle of zeros.
     """
     if season is None or values.size < 2 * season or season < 2:
         return values, np.zeros(season or 1), 0.0
@@ -44,5 +44,5 @@ def taken_off(values: Floats, season: int | None, *, robust: bool = False) -> tu
 
 
 def cycled(cycle: Floats, ahead: int) -> Floats:
-    """The last cycle repeated, for each period ahead."""
+    """Repeat the last cycle over the horizon."""
     return np.asarray(np.resize(cycle, ahead), dtype=np.float64)

@@ -21,9 +21,11 @@ ROUNDS = 6  # of robustness weights; more change little and take as much longer
 def season_taken_off(
     history: History, ahead: int, levels: Sequence[float], seasons: Sequence[int] = (), *, quick: bool = False
 ) -> Projected:
-    """The projection of a history without its season, with the season carried on. seasons: their lengths, the shortest
-    first; that of the history where none is given. quick: without the weights that make the decomposition robust, for
-    hold-backs. Raises Refusal."""
+    """Project a history without its season, and add the season back. Raises Refusal.
+
+    seasons: lengths in ascending order, by default that of the history
+    quick: skip robustness weights, for backtests
+    """
     lengths = sorted(set(seasons)) or ([history.season] if history.season else [])
     if not lengths:
         raise Refusal("There is no season to take off.", todo="Give its length, or choose another method.")
@@ -54,8 +56,9 @@ def season_taken_off(
 
 
 def _without(values: Floats, lengths: Sequence[int], ahead: int, *, robust: bool) -> tuple[Floats, Floats]:
-    """(the values without their seasons, the seasons going on) by robust STL, one length after the other: MSTL
-    (Bandara, Hyndman and Bergmeir, 2021) with two rounds."""
+    """Return the values without seasons, and the seasons ahead, by robust STL for one length after another: MSTL
+    (Bandara, Hyndman and Bergmeir, 2021) with two rounds.
+    """
     from statsmodels.tsa.seasonal import STL
 
     parts = [np.zeros(values.size) for _ in lengths]

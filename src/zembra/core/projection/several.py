@@ -24,10 +24,10 @@ FULL_SEASONS = 3  # that a line with season dummies needs
 def mean_of_five(
     history: History, ahead: int, levels: Sequence[float], refit_from: Projected | None = None
 ) -> Projected:
-    """The mean of smoothing, smoothing of logarithms, theta, damped trend and line with season, as far as each has what
-    it needs; its formulas and how well it holds stand in docs/projection.md.
+    """Average smoothing, smoothing of logarithms, theta, damped trend and line with season, as far as each applies
+    (docs/projection.md). Raises Refusal.
 
-    refit_from: what was made of the whole history, so that less of it is fitted with the same forms. Raises Refusal.
+    refit_from: the projection of the whole history, whose forms are reused
     """
     known = (
         {part.method: part.form.form for part in refit_from.parts if isinstance(part.form, Fit)} if refit_from else {}
@@ -54,8 +54,9 @@ def mean_of_five(
 
 
 def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
-    """Centres and half-widths averaged, the tails then those of Student's t. A method that refuses is left out; the
-    first refusal is raised where all do."""
+    """Average centres and half-widths, with Student's t tails. Methods that refuse are left out; if all do, the
+    first refusal is raised.
+    """
     made: list[Projected] = []
     refused: list[Refusal] = []
     for make in makers:
@@ -95,7 +96,7 @@ def mean_of(makers: Sequence[Callable[[], Projected]], name: str) -> Projected:
 
 
 def _mean_known(left: Sequence[Floats]) -> Floats:
-    """What several left over, averaged over those that have an error there."""
+    """Average residuals over the methods that have one."""
     if not left:
         return np.zeros(0)
     table = np.array(left)

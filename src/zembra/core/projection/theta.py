@@ -18,7 +18,7 @@ ESTIMATED = 3  # level weight, first level, slope
 
 
 def theta(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """On the history with its season taken off; its last cycle is added back."""
+    """Project the history without its season, whose last cycle is added back."""
     values, cycle, strength = taken_off(history.values, history.season)
     n = values.size
     start = float(values[: int(np.clip(n // 4, 3, 8))].mean())
@@ -40,7 +40,7 @@ def theta(history: History, ahead: int, levels: Sequence[float]) -> Projected:
 
 
 def simple_smoothing(values: Floats, alpha: float, start: float) -> tuple[float, Floats]:
-    """(the last level, the error of each step) of simple exponential smoothing."""
+    """Return the last level, and the one-step errors, of simple exponential smoothing."""
     from scipy.signal import lfilter
 
     levels = lfilter([alpha], [1, -(1 - alpha)], values, zi=[(1 - alpha) * start])[0]

@@ -22,9 +22,11 @@ Fitted = Callable[[Floats, Floats], TrendLine | None]
 def trend_and_season(
     history: History, ahead: int, levels: Sequence[float], fit: Fitted, form: str, *, above_zero: bool
 ) -> Projected:
-    """The line and a mean for each place of the season, fitted in turns until both stay (backfitting, Hastie and
-    Tibshirani, 1990), over the whole history, x being 1 at its first period. above_zero: for a form that is fitted in
-    logarithms: the season is then a factor. Raises Refusal."""
+    """Fit line and seasonal means in turns until both converge (backfitting, Hastie and Tibshirani, 1990). x is 1
+    at the first period. Raises Refusal.
+
+    above_zero: whether the form is fitted in logarithms, so that the season is a factor
+    """
     values, n, season = history.values, history.size, history.season or 1
     if above_zero and values.min() <= 0:
         raise Refusal(f"The {form} needs values above zero.", todo="Choose another form.")
@@ -72,7 +74,7 @@ def trend_and_season(
 def _in_turns(
     x: Floats, values: Floats, season: int, fit: Fitted, *, above_zero: bool
 ) -> tuple[TrendLine | None, Floats]:
-    """(the line, what each place of the season adds; these add up to nothing)."""
+    """Return the line, and the seasonal effects, which sum to zero."""
     at = _places(x, season)
     counts = np.bincount(at, minlength=season)
     places = np.zeros(season)
@@ -98,7 +100,7 @@ def _places(x: Floats, season: int) -> Ints:
 
 
 def _leverage(line: TrendLine, x: Floats, onward: Floats) -> Floats:
-    """The variance of the line ahead, over that of the residuals; of a straight line where the form tells none."""
+    """Return the variance of the line ahead over that of the residuals, by a straight line if the form gives none."""
     if line.error_at is not None and line.spread:
         return np.asarray((line.error_at(onward) / line.spread) ** 2)
     away = x - x.mean()

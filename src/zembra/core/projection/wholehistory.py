@@ -11,8 +11,9 @@ FEWEST_POINTS = 5
 
 
 def whole_history(values: Floats, season: int | None) -> tuple[Floats, int]:
-    """(history without gaps, how many gaps were closed), from the first to the last number. Each gap is closed with the
-    seasonal usual, else on a straight line, for the fit only."""
+    """Return the history from the first to the last number without gaps, and how many were closed: by seasonal
+    medians, else by interpolation.
+    """
     known = np.flatnonzero(~np.isnan(values))
     if known.size == 0:
         return values[:0], 0

@@ -11,8 +11,11 @@ from zembra.core.projection.averaged.errors import CONSTANT, SEASONAL_MA, Models
 def means_ahead(
     models: Models, parameters: Floats, apart: Floats, values: Floats, errors: Floats, origin: int, ahead: int
 ) -> Floats:
-    """(ahead, model): what each says, standing at `origin`, of the periods from there on. apart: the differences from their
-    constants, as `deviations` has them. values: (time, series)."""
+    """Return forecasts from `origin`, (ahead, model).
+
+    apart: differences minus their constants, as `deviations` returns them
+    values: (time, series)
+    """
     season = models.season
     going = _going_on(models, parameters, apart[:origin], errors[:origin], ahead) + parameters[:, CONSTANT]
     found = np.empty(going.shape)
@@ -30,7 +33,7 @@ def means_ahead(
 
 
 def responses_to_errors(models: Models, parameters: Floats, ahead: int) -> Floats:
-    """(ahead, model): ψ, what is left of an error so many periods after it, from 1 on."""
+    """Return ψ weights from lag 1, (ahead, model)."""
     count = parameters.shape[0]
     unity = np.ones((1, count))
     psi = np.concatenate((unity, _going_on(models, parameters, unity, unity, ahead - 1)))
@@ -48,7 +51,7 @@ def responses_to_errors(models: Models, parameters: Floats, ahead: int) -> Float
 
 
 def _going_on(models: Models, parameters: Floats, own: Floats, errors: Floats, ahead: int) -> Floats:
-    """Deviations from the constants on the periods ahead, no error among them."""
+    """Return expected deviations from the constants ahead."""
     a1, a2, b1, b2 = coefficients(parameters)
     by_season = parameters[:, SEASONAL_MA]
     season = models.season
@@ -70,7 +73,7 @@ def _going_on(models: Models, parameters: Floats, own: Floats, errors: Floats, a
 
 
 def _seasons_added(part: Floats, last: Floats, season: int) -> Floats:
-    """Each period added to the one a season before it."""
+    """Undo a seasonal difference."""
     found = part.copy()
     for start in range(0, found.shape[0], season):
         stop = min(start + season, found.shape[0])

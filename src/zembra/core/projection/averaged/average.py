@@ -28,9 +28,13 @@ EXACT = 1e-20  # square of an error, of values about 1, that is rounding
 
 @dataclass(frozen=True, slots=True)
 class ScaleFits:
-    """On levels or on logarithms. fits: of the models that count, those of a series beside each other, each at least once.
-    weights: of these, summing to 1 by series. errors: averaged, (time, series). parameters: their weighted mean number, by
-    series."""
+    """Fits on levels or on logarithms.
+
+    fits: of models with weight, those of a series adjacent, each series at least once
+    weights: summing to 1 by series
+    errors: averaged, (time, series)
+    parameters: weighted mean number, by series
+    """
 
     fits: Fits
     weights: Floats
@@ -40,24 +44,24 @@ class ScaleFits:
     _apart: list[Floats] = field(default_factory=list, init=False, compare=False)
 
     def responses(self, ahead: int) -> Floats:
-        """As of `responses_to_errors`: the same wherever one stands."""
+        """Return ψ weights as `responses_to_errors` does; they do not depend on the origin."""
         if ahead not in self._responses:
             self._responses[ahead] = responses_to_errors(self.fits.models, self.fits.parameters, ahead)
         return self._responses[ahead]
 
     def growth(self, ahead: int) -> Floats:
-        """(ahead, model): by how much errors one step ahead have grown so many ahead, √Σ ψᵢ²."""
+        """Return the growth of one-step errors, √Σ ψᵢ², (ahead, model)."""
         return np.asarray(np.sqrt(np.cumsum(self.responses(ahead) ** 2, axis=0)))
 
     @property
     def deviations(self) -> Floats:
-        """Of each model's differences from its constant, worked out once."""
+        """Each model's differences minus its constant, cached."""
         if not self._apart:
             self._apart.append(deviations(self.fits.models, self.fits.parameters[:, CONSTANT]))
         return self._apart[0]
 
     def of(self, series: Ints) -> ScaleFits:
-        """Of some of the series, which are increasing."""
+        """Select series by ascending indices."""
         own = np.flatnonzero(np.isin(self.fits.models.series, series))
         models = self.fits.models.at(own)
         renumbered = Models(
@@ -75,7 +79,7 @@ class ScaleFits:
         )
 
     def until(self, size: int) -> ScaleFits:
-        """Of the values before a place."""
+        """Restrict to the values before an index."""
         models = self.fits.models
         kept = replace(models, differenced={name: table[:size] for name, table in models.differenced.items()})
         return replace(
@@ -85,9 +89,13 @@ class ScaleFits:
 
 @dataclass(frozen=True, slots=True)
 class Averaged:
-    """values: (time, series), over `scale`, errors that were far out cut, which `cut` says. counts: which are evidence.
-    levels, logarithms: what was fitted on each; share: of the logarithms, by series. counted: first place whose errors
-    count."""
+    """An average of ARIMA models.
+
+    values: (time, series), divided by `scale`, with far errors winsorised as `cut` lists
+    counts: mask of observed values
+    levels, logarithms: fits on each; share: of the logarithms, by series
+    counted: first index whose errors count
+    """
 
     values: Floats
     counts: Bools
@@ -99,7 +107,7 @@ class Averaged:
     counted: int
 
     def of(self, series: Ints) -> Averaged:
-        """Of some of the series, which are increasing."""
+        """Select series by ascending indices."""
         return Averaged(
             chosen(self.values, series),
             chosen(self.counts, series),
@@ -112,7 +120,7 @@ class Averaged:
         )
 
     def responses(self, ahead: int) -> Floats:
-        """What is left of an error so many periods after it, ψ from 1 on, of the first series: averaged as means are."""
+        """Return averaged ψ weights of the first series, from lag 1."""
         found = self.levels.responses(ahead) @ self.levels.weights
         if self.logarithms is not None:
             of_logs = self.logarithms.responses(ahead) @ self.logarithms.weights
@@ -120,7 +128,7 @@ class Averaged:
         return np.asarray(found)
 
     def until(self, size: int) -> Averaged:
-        """Without what stands after a place."""
+        """Restrict to the values before an index."""
         if size == self.values.shape[0]:
             return self
         return replace(
@@ -134,7 +142,7 @@ class Averaged:
 
     @property
     def errors(self) -> Floats:
-        """One step ahead, in the unit of the values, NaN where they do not count; (time, series)."""
+        """Return one-step errors in the unit of the values, NaN where they do not count; (time, series)."""
         found = self.levels.errors
         if self.logarithms is not None:
             found = (1 - self.share) * found + self.share * _as_levels(self.values, self.logarithms.errors)
@@ -145,8 +153,11 @@ class Averaged:
 
 @dataclass(frozen=True, slots=True)
 class AveragedForecast:
-    """(ahead, series), in the unit of the values. spread: one standard deviation. log_centre, log_spread: of the logarithms,
-    whose limits are taken in the series that `by_logarithms` says."""
+    """A forecast, arrays (ahead, series) in the unit of the values.
+
+    spread: one standard deviation
+    log_centre, log_spread: of logarithms, which set the limits of series in `by_logarithms`
+    """
 
     centre: Floats
     spread: Floats
@@ -155,7 +166,7 @@ class AveragedForecast:
     by_logarithms: Bools
 
     def limits(self, level: float) -> tuple[Floats, Floats]:
-        """(lower, upper) at a coverage in percent, with the tails of Student's t."""
+        """Return lower and upper limits at a coverage in percent, with Student's t tails."""
         by = t_point(level)
         lower, upper = self.centre - by * self.spread, self.centre + by * self.spread
         if self.by_logarithms.any():
@@ -167,8 +178,7 @@ class AveragedForecast:
 
 
 def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> AveragedForecast:
-    """What the average says of so many periods, standing at `origin` (the end, where none is given), with what was estimated
-    on the whole."""
+    """Forecast from `origin`, by default the end, with the estimates of the whole history."""
     at = found.values.shape[0] if origin is None else origin
     points = np.maximum(found.counts[:at].sum(axis=0), 1)
     growth = 1 + np.arange(1, ahead + 1)[:, None] / points
@@ -202,8 +212,11 @@ def average_fitted(
     season: int | None,
     ends: Ints,
 ) -> Averaged:
-    """What is fitted of some series, all with the same forms. values, counts, scale, cut: as Averaged has them. ends: how many of its
-    values each series has."""
+    """Fit series with the same forms.
+
+    values, counts, scale, cut: as in Averaged
+    ends: length of each series
+    """
     if values.shape[1] == 1:
         # sums along one column and along several differ in the last digit: alone a series is fitted as beside others
         alone = average_fitted(
@@ -248,7 +261,7 @@ def _side(
 
 
 def _said(side: ScaleFits, values: Floats, found: Averaged, ahead: int, origin: int) -> tuple[Floats, Floats]:
-    """(centre, spread), each (ahead, series)."""
+    """Return centre and spread, each (ahead, series)."""
     models, parameters, errors = side.fits.models, side.fits.parameters, side.fits.errors
     weight = side.weights
     evidence = chosen(found.counts[:origin], models.series).astype(np.float64)
@@ -261,13 +274,13 @@ def _said(side: ScaleFits, values: Floats, found: Averaged, ahead: int, origin: 
 
 
 def _logarithms(values: Floats) -> tuple[Floats, Bools]:
-    """(the logarithms, zero in series that have none; which have them)."""
+    """Return logarithms, zeros for series without, and a mask of series with them."""
     low, high = values.min(axis=0), values.max(axis=0)
     fit = (low > 0) & (high < WIDEST_RATIO * np.where(low > 0, low, 1.0))
     return np.log(np.where(fit, values, 1.0)), fit
 
 
 def _as_levels(values: Floats, errors: Floats) -> Floats:
-    """Errors of logarithms in the unit of the values."""
+    """Convert errors of logarithms to the unit of the values."""
     with np.errstate(over="ignore"):
         return np.asarray(values * -np.expm1(-errors))

@@ -21,8 +21,12 @@ MOST_ROOT = 0.985  # of a partial autocorrelation: nearer to 1 a model cannot be
 
 @dataclass(frozen=True, slots=True)
 class Models:
-    """A model a column: its series and its form. series, forms: numbers of these. differenced: the series after each of
-    the differences in use, by (d, seasonal), (time, series), zero before the first. season: 1 where there is none."""
+    """Models as columns.
+
+    series, forms: their indices
+    differenced: differenced series by (d, seasonal), (time, series), zero before the first
+    season: 1 for none
+    """
 
     series: Ints
     forms: Ints
@@ -34,22 +38,25 @@ class Models:
         return Models(self.series[columns], self.forms[columns], self.kinds, self.differenced, self.season)
 
     def begins(self) -> Ints:
-        """The first place of each model's differences."""
+        """The first index of each model's differences."""
         own = np.array([form.d + form.seasonal * self.season for form in self.kinds], dtype=np.int64)
         return own[self.forms]
 
     def having(self, wanted: Sequence[bool]) -> Ints:
-        """The columns of forms of which something is true, a word a form."""
+        """Return the columns whose form satisfies a mask."""
         return np.flatnonzero(np.array(wanted, dtype=bool)[self.forms])
 
 
 def chosen(table: Any, columns: Ints) -> Any:
-    """Some columns, laid out alike whatever they stood beside: in which order numbers are added up goes by that."""
+    """Select columns in a contiguous layout, so that sums do not depend on neighbours."""
     return np.ascontiguousarray(table[:, columns])
 
 
 def differences(values: Floats, forms: Sequence[ArimaForm], season: int) -> dict[tuple[int, bool], Floats]:
-    """values: (time, series). The differences that the forms take, as Models has them."""
+    """Return the differences that the forms use, as in Models.
+
+    values: (time, series)
+    """
     found = {}
     for d, seasonal in {(form.d, form.seasonal) for form in forms}:
         step = season if seasonal else 0
@@ -60,13 +67,13 @@ def differences(values: Floats, forms: Sequence[ArimaForm], season: int) -> dict
 
 
 def coefficients(parameters: Floats) -> tuple[Floats, Floats, Floats, Floats]:
-    """(a₁, a₂, b₁, b₂) of 1 − a₁B − a₂B² and 1 − b₁B − b₂B², from partial autocorrelations."""
+    """Return (a₁, a₂, b₁, b₂) of 1 − a₁B − a₂B² and 1 − b₁B − b₂B² from partial autocorrelations."""
     r1, r2, s1, s2 = (parameters[:, slot] for slot in (AR1, AR2, MA1, MA2))
     return r1 * (1 - r2), r2, s1 * (1 - s2), s2
 
 
 def deviations(models: Models, constants: Floats) -> Floats:
-    """Each model's differences from its constant; zero before the first."""
+    """Return each model's differences minus its constant, zero before the first."""
     sources = list(models.differenced)
     which = np.array([sources.index((form.d, form.seasonal)) for form in models.kinds])[models.forms]
     stacked = np.concatenate([models.differenced[source] for source in sources], axis=1)
@@ -78,7 +85,10 @@ def deviations(models: Models, constants: Floats) -> Floats:
 
 
 def one_step_errors(models: Models, parameters: Floats) -> Floats:
-    """(time, model); zero before each model's first difference. parameters: (model, SLOTS)."""
+    """Return one-step errors (time, model), zero before each model's first difference.
+
+    parameters: (model, SLOTS)
+    """
     a1, a2, b1, b2 = coefficients(parameters)
     own = deviations(models, parameters[:, CONSTANT])
     found = own.copy()

@@ -22,12 +22,13 @@ STAYS = 0.5  # share of its distance that is left in them, from which it does
 def averaged(
     values: Floats, counts: Bools, season: int | None, sizes: Ints | None = None
 ) -> list[tuple[Ints, Averaged]]:
-    """Parts: (numbers of series, what was fitted of them).
+    """Return parts: series indices and their fits. Far errors are winsorised and those series fitted again,
+    repeatedly where a huge error hid others. The newest value is compared with a forecast that does not know it, as
+    a fit bends towards it.
 
-    values: (time, series), no gaps, at least FEWEST, not all the same in any series. counts: which are evidence. sizes: how
-    many of its values each series has, where they are not all as long: after its end its last value stands, which is no
-    evidence. Errors that are far out are cut in the data, and those series fitted once more; again where a huge one hid
-    others. The newest value is held against what was expected of it first: a fit that knows it bends towards it.
+    values: (time, series), no gaps, at least FEWEST, not constant
+    counts: mask of observed values
+    sizes: length of each series if unequal; after its end the last value is repeated as unobserved
     """
     ends = np.full(values.shape[1], values.shape[0]) if sizes is None else sizes
     if season is not None and ends.min() < season + 3:
@@ -54,8 +55,11 @@ def _far_cut(
     season: int | None,
     ends: Ints,
 ) -> list[tuple[Ints, Averaged]]:
-    """As `averaged`. cut: values that were cut already. steps: far ones that the series is known to stay at, to which those are added that it
-    is found to."""
+    """As `averaged`.
+
+    cut: values winsorised before
+    steps: far values at which the series is known to stay; new ones are added
+    """
     own = np.arange(values.shape[0])[:, None] < ends
     # a row a series: the sum of one is the same whatever stands beside it
     scale = np.ascontiguousarray(np.where(own, np.abs(values), 0.0).T).sum(axis=1) / ends
@@ -78,7 +82,10 @@ def _far_cut(
 
 
 def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tuple[Floats, Bools, Bools]:
-    """(the values with far errors cut, where they are, far ones that the series stays at). steps: values that are not cut."""
+    """Return the winsorised values, where they are, and far values at which the series stays.
+
+    steps: values that are not winsorised
+    """
     errors = found.errors / found.scale
     with np.errstate(invalid="ignore"):
         middle = np.nan_to_num(np.nanmedian(np.abs(errors), axis=0))
@@ -97,9 +104,9 @@ def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tupl
 
 
 def _stays(values: Floats, place: int, error: float, season: int | None) -> bool:
-    """Whether a series does not come back from a value that lies so far from what was expected of it: a step then, and no value by
-    mistake. By how far the values after it lie from those before it, a season or a few places back, beyond what is usual over so
-    many places."""
+    """Return whether a series stays at a far value, so that it is a step and no error: by how far later values lie
+    from earlier ones, a season or a few places before, beyond what is usual over that distance.
+    """
     lag = season or AFTER + 1
     after = np.arange(max(place + 1, lag), min(place + lag, place + 1 + AFTER, values.size))
     if not after.size:
@@ -109,8 +116,9 @@ def _stays(values: Floats, place: int, error: float, season: int | None) -> bool
 
 
 def _newest_moves_far(values: Floats, counts: Bools, season: int | None, ends: Ints) -> Bools:
-    """Whether the newest value of each series lies far from the one before it and from the one a season before it, by the usual
-    distances of such: what was expected of it is asked only then."""
+    """Return whether the newest value of each series lies far from the previous one and from the one a season
+    before, so that it is worth a forecast.
+    """
     far = counts.sum(axis=0) > 1 / MOST_FAR
     for lag in {1, season or 1}:
         moves = np.abs(values[lag:] - values[:-lag])
@@ -121,8 +129,9 @@ def _newest_moves_far(values: Floats, counts: Bools, season: int | None, ends: I
 
 
 def _newest_instead(values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None) -> float | None:
-    """What counts instead of the newest value of a series: itself where it lies near what is expected without it; None where it does
-    not, and the far values before it were mostly steps, as it may be then."""
+    """Return what replaces the newest value: itself if it lies near its forecast, or None if it does not but
+    earlier far values were mostly steps.
+    """
     before, newest = values[:-1], float(values[-1, 0])
     if np.ptp(before) == 0:
         return newest

@@ -33,8 +33,12 @@ MOST_AT_ONCE = 400_000  # errors of a round that are held at once: models times 
 
 @dataclass(frozen=True, slots=True)
 class Fits:
-    """models: a model a column, by series and within by form. parameters: (model, SLOTS). errors: (time, model). squares:
-    the sum of their squares over what counts."""
+    """Fitted models, a column each, by series and then form.
+
+    parameters: (model, SLOTS)
+    errors: (time, model)
+    squares: sum of squared errors that count
+    """
 
     models: Models
     parameters: Floats
@@ -48,16 +52,19 @@ class Fits:
 
 
 def first_counted(forms: Sequence[ArimaForm], season: int) -> int:
-    """The first place whose errors count: all forms are compared on the same points."""
+    """Return the first index whose errors count, so that all forms are compared on the same points."""
     return season + 1 if any(form.seasonal for form in forms) else 2
 
 
 def fitted(
     values: Floats, counts: Bools, forms: tuple[ArimaForm, ...], season: int | None, sizes: Ints | None = None
 ) -> Fits:
-    """The parameters of every model with what they leave over. values: (time, series), of one size about 1. counts:
-    which of them are evidence. sizes: how many of its values each series has, all where none are given; what stands after
-    them is no evidence."""
+    """Fit every model.
+
+    values: (time, series), scaled to about 1
+    counts: mask of observed values
+    sizes: length of each series, by default all; later values are unobserved
+    """
     step = season or 1
     series = values.shape[1]
     models = Models(
@@ -101,7 +108,7 @@ def fitted(
 
 
 def _uses(forms: Sequence[ArimaForm]) -> Bools:
-    """Which slots each form has."""
+    """Return which parameter slots each form uses."""
     found = np.zeros((len(forms), SLOTS), dtype=bool)
     for n, form in enumerate(forms):
         found[n, AR1], found[n, AR2] = form.p > 0, form.p > 1
@@ -137,7 +144,7 @@ def _squares(errors: Floats, weight: Floats, models: Models) -> Floats:
 def _stepped(
     models: Models, parameters: Floats, errors: Floats, weight: Floats, uses: Bools, damping: Floats
 ) -> Floats:
-    """The parameters one damped Gauss–Newton step on, within what roots may be."""
+    """Return the parameters after one damped Gauss–Newton step, within the bounds of roots."""
     used = uses[models.forms]
     rows, slots = np.nonzero(used)
     near = parameters[rows]

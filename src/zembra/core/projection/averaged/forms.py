@@ -11,7 +11,10 @@ FULL_SEASONS = 3  # and two more points, that seasonal forms need
 
 @dataclass(frozen=True, slots=True)
 class ArimaForm:
-    """(p, d, q), with a mean or a drift where it has a constant; seasonal: times (0, 1, 1) by the season."""
+    """Orders (p, d, q), with a mean or drift if it has a constant.
+
+    seasonal: times (0, 1, 1) at the season
+    """
 
     p: int
     d: int
@@ -21,7 +24,7 @@ class ArimaForm:
 
     @property
     def parameters(self) -> int:
-        """How many numbers are estimated, the spread of the errors among them."""
+        """The number of estimated parameters, the error variance among them."""
         return self.p + self.q + self.seasonal + self.constant + 1
 
     def __str__(self) -> str:
@@ -42,7 +45,7 @@ _LONG = ArimaForm(2, 1, 2)
 
 @lru_cache(maxsize=512)
 def forms_for(points: int, season: int | None) -> tuple[ArimaForm, ...]:
-    """Those that so many points can tell from each other."""
+    """Return the forms that so many points can distinguish."""
     most = 2 if points < FEW else 3 if points < SOME else 4
     plain = [
         form for form in _PLAIN

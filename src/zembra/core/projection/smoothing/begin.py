@@ -13,8 +13,11 @@ FEWEST = 10  # values that the first level and trend are a line through
 
 
 def begin_of(history: Floats, form: Form, season: int) -> Begin:
-    """One column. A centred moving average over the season, the season's usual distance from it (or share of it), and a
-    straight line through its first ten values (Hyndman et al. 2008, section 2.6). season: 1 where the form has none."""
+    """Return initial states of one column: a centred moving average over the season, the usual seasonal deviation,
+    and a line through the first ten averages (Hyndman et al. 2008, section 2.6).
+
+    season: 1 for none
+    """
     factor = form.season == "M"
     pattern = np.ones((season, 1)) if factor else np.zeros((season, 1))
     rest = history
@@ -30,7 +33,7 @@ def begin_of(history: Floats, form: Form, season: int) -> Begin:
 
 
 def _without_season(history: Floats, season: int, *, factor: bool) -> tuple[Floats, Floats]:
-    """(the moving average over the first seasons, the season's pattern)."""
+    """Return the moving average over the first seasons, and the seasonal pattern."""
     half = season // 2
     enough = int(np.ceil((FEWEST + 2 * half) / season))
     cycles = min(max(min(MOST_CYCLES, history.size // season), enough), history.size // season)

@@ -20,10 +20,10 @@ HUGE = 1e12
 
 
 def estimated_with_states(history: Floats, form: Form, season: int) -> tuple[Weights, Begin, float]:
-    """(weights, first states, misfit as `search.misfit` has it), one column each. season: 1 where the form has none.
+    """Return weights, initial states and misfit (see `search.misfit`), a column each. The start is the best fit
+    with heuristic states, which are kept if the season is too long or nothing fits better.
 
-    Begun from the weights that fit best with states of the first seasons; these stay where the season is too long, or where
-    nothing fits better.
+    season: 1 for none
     """
     # slow to import
     from scipy.optimize import least_squares
@@ -57,8 +57,9 @@ def estimated_with_states(history: Floats, form: Form, season: int) -> tuple[Wei
 
 
 class _Free:
-    """What is free, as one list of numbers: the shares that the form has, level, trend, and the season but for its last
-    place, which the level stands for."""
+    """The free parameters as one vector: weights, level, trend, and the season without its last place, which the
+    level determines.
+    """
 
     def __init__(self, history: Floats, form: Form, season: int, shares: Floats, begin: Begin) -> None:
         self.history, self.season = history, season
@@ -90,7 +91,10 @@ class _Free:
         ]
 
     def meant(self, points: Floats) -> tuple[Weights, Begin]:
-        """points: (what is free, column)."""
+        """Convert vectors to weights and states.
+
+        points: (parameter, column)
+        """
         columns = points.shape[1]
         shares = np.full((4, columns), 0.5)
         shares[self.weights] = points[: self.weights.size]
@@ -104,7 +108,7 @@ class _Free:
         return self._residuals(point[:, None])[:, 0]
 
     def slopes(self, point: Floats) -> Floats:
-        """Numeric, all at once."""
+        """Return numeric derivatives, all at once."""
         steps = SLOPE_STEP * np.maximum(self.scale, np.abs(point))
         _, high = self.bounds
         steps = np.where(point + steps > high, -steps, steps)
@@ -112,8 +116,9 @@ class _Free:
         return (found[:, 1:] - found[:, :1]) / steps
 
     def _residuals(self, points: Floats) -> Floats:
-        """Whose sum of squares is smallest where the likelihood is largest: with multiplicative errors these times the
-        geometric mean of the means."""
+        """Return residuals whose sum of squares is smallest where the likelihood is largest: multiplicative errors
+        are multiplied by the geometric mean of the means.
+        """
         weights, begin = self.meant(points)
         values = self.history[:, None]
         means = means_along(values, weights, begin, factor=self.factor)

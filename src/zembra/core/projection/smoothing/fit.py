@@ -26,11 +26,10 @@ RUN_AWAY = 10  # times the range ever seen
 def smooth(
     history: Floats, season: int | None, ahead: int, form: Form | None = None, offered: Sequence[Form] | None = None
 ) -> Fit:
-    """The fit of a form. history: no NaN.
+    """Fit a form. Without one, compare the offered forms by AICc with heuristic states, and fit the best that does
+    not run away over the horizon. Raises Refusal if the history is too short or the form cannot be fitted.
 
-    form None compares the forms offered (the possible ones) by AICc, each with first states from the first seasons, and
-    fits the best one that does not run away over so many periods ahead with its first states estimated too. Raises Refusal
-    where the history is too short or the form cannot be fitted to it.
+    history: without NaN
     """
     _check(history, season, form)
     if form is not None:
@@ -86,14 +85,17 @@ def _full(values: bytes, season: int | None, form: Form) -> Fit:
 
 
 def _aicc(misfit: float, quantities: int, points: int) -> float:
-    """quantities: the spread of the errors among them."""
+    """Return the AICc.
+
+    quantities: number of parameters, the error variance among them
+    """
     minus_twice = points * (np.log(2 * np.pi) + 1 + misfit)
     room = points - quantities - 1
     return float(minus_twice + 2 * quantities + (2 * quantities * (quantities + 1) / room if room > 0 else np.inf))
 
 
 def _runs_away(fit: Fit, ahead: int) -> float:
-    """How far a projection and its limits leave the range ever seen, in ranges; infinite where it has no number."""
+    """Return how far projection and limits leave the observed range, in ranges; infinite if undefined."""
     mean, halves = carried_on(fit, ahead, (95.0,))
     low, high = float(fit.history.min()), float(fit.history.max())
     ends = np.concatenate([mean, mean - halves[0].below, mean + halves[0].above])

@@ -13,8 +13,13 @@ from zembra.core.projection.smoothing.recursion import Begin, Path, Weights
 
 @dataclass(frozen=True, slots=True)
 class Fit:
-    """A form fitted to a history. weights, begin, path: of one column. season: 1 where the form has none. aicc: the
-    corrected Akaike criterion. tried: (form, AICc) of every form compared, best first."""
+    """A form fitted to a history.
+
+    weights, begin, path: of one column
+    season: 1 for none
+    aicc: corrected Akaike criterion
+    tried: (form, AICc) of every form compared, best first
+    """
 
     form: Form
     season: int
@@ -28,16 +33,16 @@ class Fit:
 
     @property
     def errors(self) -> Floats:
-        """One step ahead, in the unit of the values."""
+        """One-step errors in the unit of the values."""
         return np.asarray(self.history - self.path.means[:, 0])
 
     @property
     def relative_errors(self) -> Floats:
-        """The same as the form has them: in parts of the mean where they are multiplicative."""
+        """One-step errors as the form defines them: relative if multiplicative."""
         return np.asarray(self.errors / self.path.means[:, 0]) if self.form.error == "M" else self.errors
 
     @property
     def residual_spread(self) -> float:
-        """Root of the squared errors over their degrees of freedom; relative where they are multiplicative."""
+        """The residual standard error; relative if errors are multiplicative."""
         freedom = max(1, self.history.size - self.estimated)
         return float(np.sqrt(np.sum(self.relative_errors**2) / freedom))

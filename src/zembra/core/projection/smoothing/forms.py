@@ -12,7 +12,7 @@ from zembra.core.arithmetic.arrays import Floats
 
 @dataclass(frozen=True, slots=True)
 class Form:
-    """error A or M; trend N or A; season N, A or M."""
+    """Error A or M; trend N or A; season N, A or M."""
 
     error: str
     trend: str
@@ -29,8 +29,8 @@ class Form:
 
 
 def possible_forms(history: Floats, season: int | None) -> list[Form]:
-    """The forms worth comparing. Multiplicative ones need values above zero; a multiplicative season
-    with additive errors is left out, as its variance can become infinite (Hyndman et al. 2008, 4.3).
+    """Return the forms worth comparing. Multiplicative ones need positive values; a multiplicative season with
+    additive errors is left out, as its variance can be infinite (Hyndman et al. 2008, 4.3).
     """
     positive = bool(np.all(history > 0))
     errors = ("A", "M") if positive else ("A",)

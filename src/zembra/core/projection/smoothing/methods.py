@@ -23,8 +23,10 @@ DAMPED_ESTIMATED = 5  # level weight, trend weight, damping, first level, first 
 def smoothed(
     history: History, ahead: int, levels: Sequence[float], form: Form | None = None, refit_from: Projected | None = None
 ) -> Projected:
-    """The form that fits best, or a given one. A season is offered only where the history has one (see has_season). refit_from:
-    what was made of the whole history, of which `history` is the beginning: its weights are kept. Raises Refusal."""
+    """Project by the best form, or a given one. A season needs evidence (see has_season). Raises Refusal.
+
+    refit_from: the projection of the whole history, of which `history` is the beginning; its weights are kept
+    """
     fit = _kept(refit_from)
     if fit is None:
         season = history.season if form is not None or has_season(history.values, history.season) else None
@@ -35,7 +37,7 @@ def smoothed(
 
 
 def log_smoothed(history: History, ahead: int, levels: Sequence[float], form: Form | None = None) -> Projected:
-    """Additive forms on the logarithm, or a given one; the centre is the median there. Raises Refusal."""
+    """Project logarithms by an additive form; the centre is the median. Raises Refusal."""
     season = history.season if seasonal_logs(history) else None
     seasons = ("N", "A") if season else ("N",)
     offered = [
@@ -63,8 +65,9 @@ def seasonal_logs(history: History) -> bool:
 
 
 def damped(history: History, ahead: int, levels: Sequence[float]) -> Projected:
-    """A damped additive trend on the history with its season taken off; its last cycle is added back. Raises
-    Refusal."""
+    """Project with a damped additive trend after removing the season, whose last cycle is added back. Raises
+    Refusal.
+    """
     values, cycle, strength = taken_off(history.values, history.season)
     fit = smooth(values, None, ahead, DAMPED)
     mean, halves = carried_on(fit, ahead, levels)
@@ -80,7 +83,7 @@ def damped(history: History, ahead: int, levels: Sequence[float]) -> Projected:
 
 
 def estimated(form: Form, season: int | None) -> int:
-    """How many quantities a form has to estimate: weights and first states."""
+    """Return the number of estimated weights and states."""
     return 2 + 2 * (form.trend != "N") + form.damped + (season or 0) * (form.season != "N")
 
 

@@ -14,8 +14,11 @@ FILTER_COST, STEP_COST = 40, 6
 
 @dataclass(frozen=True, slots=True)
 class Weights:
-    """One a column. alpha, beta, gamma: of level, trend and season, zero where there is none; phi: damping, 1 where there is
-    none. All are those of the errors themselves, so that β is at most α and γ at most 1 − α."""
+    """Smoothing weights, one a column.
+
+    alpha, beta, gamma: of level, trend and season, zero for none; phi: damping, 1 for none. They apply to errors,
+    so that β ≤ α and γ ≤ 1 − α.
+    """
 
     alpha: Floats
     beta: Floats
@@ -25,8 +28,11 @@ class Weights:
 
 @dataclass(frozen=True, slots=True)
 class Begin:
-    """States before the first value. level, trend: one a column. season: (season's length, column), the one of the first
-    value first; zeros of an additive season, ones of a multiplicative one, where there is none."""
+    """States before the first value.
+
+    level, trend: one a column
+    season: (season length, column), that of the first value first; neutral if there is none
+    """
 
     level: Floats
     trend: Floats
@@ -38,8 +44,12 @@ class Begin:
 
 @dataclass(frozen=True, slots=True)
 class Path:
-    """What a recursion went through. means: (time, column), one step ahead. level, trend: (time + 1, column), before each
-    value and after the last. season: (time + season's length, column): of each value, and of those to come."""
+    """The path of a recursion.
+
+    means: one-step means, (time, column)
+    level, trend: (time + 1, column), before each value and after the last
+    season: (time + season length, column), of each value and of those ahead
+    """
 
     means: Floats
     level: Floats
@@ -48,8 +58,11 @@ class Path:
 
 
 def means_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool) -> Floats:
-    """(time, column): the mean of each value, one step ahead. values: (time, column) or (time, 1). factor: whether the
-    season multiplies."""
+    """Return one-step means, (time, column).
+
+    values: (time, column) or (time, 1)
+    factor: whether the season is multiplicative
+    """
     times, columns = values.shape[0], weights.alpha.size
     means = np.empty((times, columns))
     if factor or columns * FILTER_COST > times * STEP_COST:
@@ -64,8 +77,9 @@ def means_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool)
 
 
 def _filter_on(values: Floats, weights: Weights, season: int, first: int, means: Floats) -> None:
-    """The means from a place on, by the reduced form: with S = 1 + B + … of a season, θ(B) of the errors is the filter
-    (1 − φB)(1 − Bᵐ) of the values, θ = (1 − φB)(1 − Bᵐ) + αB(1 − φB)S + φβBS + γBᵐ(1 − φB) (Hyndman et al. 2008, chapter 11).
+    """Return the means from an index on by the reduced form: with S = 1 + B + … of a season, θ(B) of the errors is
+    (1 − φB)(1 − Bᵐ) of the values, θ = (1 − φB)(1 − Bᵐ) + αB(1 − φB)S + φβBS + γBᵐ(1 − φB) (Hyndman et al. 2008,
+    chapter 11).
     """
     # slow to import
     from scipy.signal import lfilter
@@ -92,13 +106,16 @@ def _filter_on(values: Floats, weights: Weights, season: int, first: int, means:
 
 
 def _still_to_come(filter_: Floats, before: Floats) -> Floats:
-    """What numbers before a place add to the filter's sums from there on. before: the newest first, as many as it is long."""
+    """Return what earlier numbers add to the filter's sums.
+
+    before: newest first, as many as the filter is long
+    """
     order = filter_.size - 1
     return np.correlate(filter_[1:], before[:order], "full")[order - 1 :]
 
 
 def path_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool) -> Path:
-    """The same with every state on the way."""
+    """Return the path with every state."""
     times, columns = values.shape[0], weights.alpha.size
     found = Path(
         np.empty((times, columns)),
@@ -111,8 +128,9 @@ def path_along(values: Floats, weights: Weights, begin: Begin, *, factor: bool) 
 
 
 def _run_filter(values: Floats, weights: Weights, begin: Begin, factor: bool, means: Floats, kept: Path | None) -> None:
-    """The recursions of Hyndman et al. (2008), tables 2.2 and 2.3. In terms of the errors themselves those with additive and
-    with multiplicative errors are the same."""
+    """Run the recursions of Hyndman et al. (2008), tables 2.2 and 2.3. In terms of errors, additive and
+    multiplicative ones are the same.
+    """
     level, trend, season = begin.level.copy(), begin.trend.copy(), begin.season.copy()
     alpha, beta, gamma, phi = weights.alpha, weights.beta, weights.gamma, weights.phi
     base, error, step = np.empty(alpha.size), np.empty(alpha.size), np.empty(alpha.size)

@@ -20,8 +20,11 @@ MOST_ROUNDS = 60
 
 
 def weights_of(shares: Floats, has: Bools) -> Weights:
-    """shares: (4, column), from 0 to 1: of α itself, of β in α, of γ in 1 − α, and of φ between its ends. has: which of them
-    the form of a column has."""
+    """Convert shares to weights.
+
+    shares: (4, column), 0 to 1: of α, of β in α, of γ in 1 − α, of φ in its range
+    has: which weights the form of a column has
+    """
     inner = LEAST + (MOST - LEAST) * shares
     alpha = inner[0]
     damping = DAMPING[0] + (DAMPING[1] - DAMPING[0]) * shares[3]
@@ -34,8 +37,9 @@ def weights_of(shares: Floats, has: Bools) -> Weights:
 
 
 def misfit(values: Floats, means: Floats, relative: Bools) -> Floats:
-    """By column −2/n of the log likelihood, but for a constant: the log of the mean squared error, which is relative where
-    errors are multiplicative, and then of the size of the means. Infinite where there is no number."""
+    """Return −2/n of the log likelihood by column, up to a constant: the log of the mean squared error, plus the
+    mean log of the means if errors are multiplicative. Infinite if undefined.
+    """
     with np.errstate(all="ignore"):
         errors = values - means
         size = np.where(relative, np.log(np.abs(means)).mean(axis=0), 0.0)
@@ -45,10 +49,11 @@ def misfit(values: Floats, means: Floats, relative: Bools) -> Floats:
 
 
 def searched(values: Floats, forms: Sequence[Form], season: int) -> tuple[Floats, Floats]:
-    """(shares, misfit) of each form for each series, those of a series beside each other: (4, column) and (column,).
+    """Return shares (4, column) and misfit (column,) of each form for each series, those of a series adjacent. Each
+    column is searched as if it were alone.
 
-    values: (time, series), no gaps. season: 1 where no form has one. Begun from the first seasons. A column is searched as if
-    it were alone.
+    values: (time, series), no gaps
+    season: 1 if no form has one
     """
     series = values.shape[1]
     of_series = np.repeat(np.arange(series), len(forms))
@@ -84,7 +89,10 @@ class _Problem:
         self.factor = np.array([form.season == "M" for form in kinds])
 
     def misfit(self, shares: Floats, columns: Ints) -> Floats:
-        """Of trials, each with the column that it is of."""
+        """Return the misfit of trials.
+
+        columns: the column of each
+        """
         found = np.empty(columns.size)
         for factor in (False, True):
             mine = np.flatnonzero(self.factor[columns] == factor)
@@ -99,7 +107,7 @@ class _Problem:
 
 
 def _coarse(problem: _Problem) -> tuple[Floats, Floats]:
-    """The best of a grid, by column. A weight that a form has not is not varied."""
+    """Return the best point of a grid, by column. Unused weights stay fixed."""
     tried, columns = [], []
     for column in range(problem.has.shape[1]):
         axes = [grid if has else grid[:1] for grid, has in zip(GRID, problem.has[:, column], strict=True)]
@@ -114,7 +122,7 @@ def _coarse(problem: _Problem) -> tuple[Floats, Floats]:
 
 
 def _around(shares: Floats, step: Floats, has: Bools, open_: Ints) -> tuple[Floats, Ints]:
-    """(trials one step either way along each weight, the columns they are of)."""
+    """Return trials one step either way along each weight, and their columns."""
     tried, columns = [], []
     for axis in range(4):
         for sign in (-1.0, 1.0):

@@ -18,10 +18,8 @@ EVENED = 3  # neighbours on each side over which simulated limits are evened
 def carried_on(
     fit: Fit, ahead: int, levels: Sequence[float], origin: int | None = None
 ) -> tuple[Floats, tuple[HalfWidth, ...]]:
-    """(centre, half-widths) of so many periods, standing before a place of the history (after its end, where none is given)
-    with the weights of all of it.
-
-    Additive forms have exact limits (Hyndman et al. 2008, table 6.1); others are simulated, with the same numbers every time.
+    """Return centre and half-widths from `origin`, by default the end. Additive forms have exact limits (Hyndman et
+    al. 2008, table 6.1); others are simulated with a fixed seed.
     """
     at = fit.history.size if origin is None else origin
     level, trend = float(fit.path.level[at, 0]), float(fit.path.trend[at, 0])
@@ -46,7 +44,7 @@ def _mean(fit: Fit, level: float, trend: float, season: Floats, ahead: int) -> F
 
 
 def _growth(fit: Fit, ahead: int) -> Floats:
-    """√(1 + Σ c²): how errors one step ahead add up."""
+    """Return √(1 + Σ c²), the growth of one-step errors."""
     alpha, beta, gamma, phi = (
         float(weight[0]) for weight in (fit.weights.alpha, fit.weights.beta, fit.weights.gamma, fit.weights.phi)
     )
@@ -58,7 +56,7 @@ def _growth(fit: Fit, ahead: int) -> Floats:
 
 
 def _simulated(fit: Fit, level: float, trend: float, season: Floats, spread: float, ahead: int) -> Floats:
-    """(ahead, path)"""
+    """Simulate paths, (ahead, path)."""
     rng = np.random.default_rng(0)
     draws = rng.standard_normal((ahead, SIMULATIONS)) * spread
     alpha, beta, gamma, phi = (
@@ -82,8 +80,7 @@ def _simulated(fit: Fit, level: float, trend: float, season: Floats, spread: flo
 
 
 def _evened(half: HalfWidth, mean: Floats) -> HalfWidth:
-    """Half-widths that were simulated, without what is only chance from one period ahead to the next: in parts of the centre,
-    a mean over neighbours."""
+    """Smooth simulated half-widths over neighbouring periods, relative to the centre."""
     size = np.maximum(np.abs(mean), 1e-300)
 
     def even(width: Floats) -> Floats:
