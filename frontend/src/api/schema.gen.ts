@@ -1330,7 +1330,7 @@ export interface components {
         };
         /**
          * FileGroup
-         * @description What a file tells of a study.
+         * @description The group of a file on the screen.
          * @enum {string}
          */
         FileGroup: "picture" | "numbers" | "account";
@@ -1351,9 +1351,9 @@ export interface components {
         };
         /**
          * HandedFile
-         * @description KEY = (name, group, what it is for), in the order in which a screen lists them.
+         * @description KEY = (name, group, purpose), in the order of the screen.
          *
-         *     about: empty for those that no screen lists.
+         *     about: the purpose, empty for files that no screen lists
          * @enum {string}
          */
         HandedFile: "picture.png" | "picture.svg" | "picture.pdf" | "slides.pptx" | "picture.pptx" | "picture.html" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "follow-up.csv" | "follow-up.xlsx" | "method-note.txt" | "account.pdf" | "everything.zip" | "report.json" | "ledger.json";
@@ -1507,8 +1507,12 @@ export interface components {
         };
         /**
          * AreaView
-         * @description of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open. tested: how many of
-         *     its points, from the first on, were held against what happened; null where there is nothing to test.
+         * @description An area.
+         *
+         *     of: id of its curve
+         *     level: coverage in percent
+         *     lower, upper: null where open
+         *     tested: number of leading points that were backtested, null if there is nothing to test
          */
         AreaView: {
             /** Id */
@@ -1578,7 +1582,7 @@ export interface components {
         };
         /**
          * Beside
-         * @description Where the label of a point stands: at its side, or where the line does not run.
+         * @description Where the label of a point is placed.
          * @enum {string}
          */
         Beside: "side" | "above" | "below";
@@ -1603,10 +1607,15 @@ export interface components {
         };
         /**
          * CurveView
-         * @description t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
-         *     provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to;
-         *     beside: whether it is laid beside it. label: what stands at its end, a line each. equation, r2: words of a line that was
-         *     fitted, empty for any other. part_of: id of the curve that it carries on or back.
+         * @description A curve.
+         *
+         *     t: milliseconds since 1970 UTC
+         *     v: values or null
+         *     faded: indices over provisional periods; pale: over too few values
+         *     strong: whether it stands out more than its series; beside: whether it is another series for comparison
+         *     label: lines of text at its end
+         *     equation, r2: of a fitted line, else empty
+         *     part_of: id of the curve that it extends
          */
         CurveView: {
             /** Id */
@@ -1785,11 +1794,15 @@ export interface components {
         };
         /**
          * Figure
-         * @description grain: unit of the time axis. scales: its value axes, the first is that of the series. thinned: whether
-         *     points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers, raw,
-         *     follows: as the figure sentence says it. until: how far the time axis reaches at least, opens: the stretch shown at
-         *     first, milliseconds since 1970 UTC, null where the sentence does not say. signs: the legend of conditions, in its order.
-         *     page, time: of a picture, null on the bench.
+         * @description A figure as data.
+         *
+         *     grain: unit of the time axis
+         *     scales: value axes, first that of the series
+         *     thinned: whether points were left out; every stretch keeps its extremes
+         *     markers, raw, follows: settings
+         *     until: least end of the axis; opens: stretch shown at first; milliseconds since 1970 UTC, or null
+         *     signs: legend of conditions, in order
+         *     page, time: of a picture, null on the bench
          */
         Figure: {
             /** Title */
@@ -1834,7 +1847,9 @@ export interface components {
         FileForm: "text" | "fixed" | "html" | "workbook" | "json" | "parquet" | "arrow" | "sqlite" | "archive" | "package";
         /**
          * FlagsView
-         * @description first, last: where their first and last periods are drawn, milliseconds since 1970 UTC.
+         * @description Named days and stretches.
+         *
+         *     first, last: positions in milliseconds since 1970 UTC
          */
         FlagsView: {
             /** Id */
@@ -2038,8 +2053,9 @@ export interface components {
         };
         /**
          * Ledger
-         * @description An ordered list of entries; `intake`, if present, says how the file was read. One of an earlier form is
-         *     brought to this one when it is read.
+         * @description An ordered list of entries. Older formats are upgraded when read.
+         *
+         *     intake: how the file was read, if given
          */
         Ledger: {
             /**
@@ -2063,9 +2079,15 @@ export interface components {
         LeftOut: "left-out" | "kept";
         /**
          * Look
-         * @description How a line is drawn. weight: pixels. dash: name of a stroke. colour: a name of the palette, or #rrggbb. fill: share
-         *     from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture; under: what stands under it.
-         *     order: place from the back. halo: whether it has a rim in the colour of the ground.
+         * @description How a line is drawn.
+         *
+         *     weight: pixels
+         *     dash: name of a stroke
+         *     colour: palette name or #rrggbb
+         *     fill: opacity 0 to 1; fill_to: id of another line, empty for zero
+         *     name: in the picture; under: texts under it
+         *     order: from the back
+         *     halo: whether it has a rim in the background colour
          */
         Look: {
             /** Role */
@@ -2109,7 +2131,7 @@ export interface components {
         };
         /**
          * Markers
-         * @description Which points get a mark of their own.
+         * @description Which points get a marker.
          * @enum {string}
          */
         Markers: "none" | "odd" | "measured" | "all";
@@ -2138,8 +2160,9 @@ export interface components {
         };
         /**
          * NumberForm
-         * @description How the numbers of a scale are written: before + number / divide + after, with so many decimals, null for as many
-         *     as are needed. decimal, group: the marks in them.
+         * @description A number format: before + number / divide + after, with fixed decimals, or null for as many as needed.
+         *
+         *     decimal, group: its marks
          */
         NumberForm: {
             /**
@@ -2216,9 +2239,14 @@ export interface components {
         };
         /**
          * PageView
-         * @description width, height: pixels. text: factor. said: whether the meaning of stripes stands below. foot: what stands at the
-         *     lower right. warning: what a reader must know of the scales. tongue: how the reader's language writes, null for as
-         *     Zembra does everywhere.
+         * @description The page of a picture.
+         *
+         *     width, height: pixels
+         *     text: size factor
+         *     said: whether the key explains textures
+         *     foot: text at the lower right
+         *     warning: about the scales
+         *     tongue: language, null for English
          */
         PageView: {
             /** Width */
@@ -2274,7 +2302,11 @@ export interface components {
         };
         /**
          * PointsView
-         * @description labels: one a point, empty for none. beside: where each stands. urgent: they ask for attention.
+         * @description Marked points.
+         *
+         *     labels: one per point, empty for none
+         *     beside: position of each label
+         *     urgent: whether they ask for attention
          */
         PointsView: {
             /** Id */
@@ -2345,7 +2377,7 @@ export interface components {
         };
         /**
          * Raw
-         * @description Whether series are drawn that have a reading.
+         * @description Whether series with a reading are drawn.
          * @enum {string}
          */
         Raw: "shown" | "hidden";
@@ -2367,10 +2399,10 @@ export interface components {
         };
         /**
          * Record
-         * @description One entry as it is kept: its kind, its words, and whether it is switched on.
+         * @description One entry as stored: kind, parameters, and whether it is on.
          *
-         *     counted_in: the periods its numbers were set for, "days"; None where that is not known. made_in: the package and version that the
-         *     kind was of when the words were kept; None for kinds of Zembra.
+         *     counted_in: the unit its numbers were set for ("days"), None if unknown
+         *     made_in: package and version of the kind when it was stored, None for built-in kinds
          */
         Record: {
             /** Id */
@@ -2399,7 +2431,7 @@ export interface components {
         };
         /**
          * Rests
-         * @description What a shape rests on.
+         * @description What a shape is based on.
          * @enum {string}
          */
         Rests: "measured" | "estimated" | "provisional" | "projected";
@@ -2410,7 +2442,7 @@ export interface components {
         RowTest: "one-of" | "not-one-of" | "contains" | "range";
         /**
          * RuleView
-         * @description Upright at t, or level at v; the other one is null.
+         * @description A rule: vertical at t, or horizontal at v; the other is null.
          */
         RuleView: {
             /** Id */
@@ -2450,10 +2482,16 @@ export interface components {
         ScaleFollows: "window" | "all";
         /**
          * ScaleView
-         * @description A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs. low, high:
-         *     where it ends, null for as needed; tight: whether it begins at the smallest value then. same: whether it is the first
-         *     scale again. numbers: whether they are
-         *     written. form: of its numbers, null for what is usual. below, above: how many values lie beyond its ends.
+         * @description A value axis.
+         *
+         *     name: as shapes refer to it
+         *     title: what it counts, with unit
+         *     kind: linear or log
+         *     low, high: its ends, null for automatic; tight: whether it then begins at the smallest value
+         *     same: whether it equals the first scale
+         *     numbers: whether they are written
+         *     form: their format, null for usual
+         *     below, above: number of values beyond its ends
          */
         ScaleView: {
             /** Name */
@@ -2544,13 +2582,15 @@ export interface components {
         };
         /**
          * SeriesView
-         * @description A series to draw.
+         * @description A series.
          *
-         *     name: which series it is; called: what it is, where it is named. t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
-         *     the values as received. c: one letter a point for its condition, as the legend of conditions has it. r: one for what was received.
-         *     colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
-         *     null where it is not drawn, and where they rest on a series without a number. points: how many it has;
-         *     places: which of them these are, where it was thinned, else empty.
+         *     name: its key; called: its displayed name
+         *     t: positions in milliseconds since 1970 UTC
+         *     v: values or null; before: as received
+         *     c: a letter per point for its condition; r: for what was received
+         *     colour: index of the series colour
+         *     top, floor, unsure: edges in a stack, null where not drawn, and where they include a series without a number
+         *     points: number of points; places: their indices if thinned, else empty
          */
         SeriesView: {
             /** Name */
@@ -2618,8 +2658,14 @@ export interface components {
         Shape: "straight" | "held" | "early" | "mid" | "curve";
         /**
          * Sign
-         * @description How a condition of points is told. codes: the letters of figures that mean it. word: on the screen. tone: role
-         *     of its colour. gap: pixels between stripes. glyph: in the key of a picture. meaning: for a tooltip.
+         * @description How a condition is shown.
+         *
+         *     codes: letters in figures
+         *     word: text on the screen
+         *     tone: role of its colour
+         *     gap: pixels between stripes
+         *     glyph: in the key of a picture
+         *     meaning: tooltip
          */
         Sign: {
             /** Codes */
@@ -2638,7 +2684,9 @@ export interface components {
         };
         /**
          * SpanView
-         * @description first, last: where its first and last period are drawn.
+         * @description A stretch of time.
+         *
+         *     first, last: positions of its first and last period
          */
         SpanView: {
             /** Id */
@@ -2668,7 +2716,7 @@ export interface components {
         };
         /**
          * Stretch
-         * @description A stretch of the time axis, milliseconds since 1970 UTC.
+         * @description A stretch of the time axis in milliseconds since 1970 UTC.
          */
         Stretch: {
             /** Start */
@@ -2754,14 +2802,13 @@ export interface components {
         };
         /**
          * Texture
-         * @description How a condition is told without colour.
+         * @description The texture of a condition, independent of colour.
          * @enum {string}
          */
         Texture: "solid" | "hatched" | "upright" | "outlined" | "struck";
         /**
          * TimeLook
-         * @description The time axis of a picture: ends, how it is marked, and stretches that are shaded or break off, each with its
-         *     label; milliseconds since 1970 UTC.
+         * @description The time axis of a picture: ends, ticks, shaded stretches and breaks, in milliseconds since 1970 UTC.
          */
         TimeLook: {
             /** Start */
@@ -2792,8 +2839,12 @@ export interface components {
         TimesHow: "written" | "clock" | "hours" | "hundreds" | "half-hours" | "quarter-hours" | "from-to";
         /**
          * Tongue
-         * @description What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
-         *     {d} for the day; quarters; dates, year_months and year_quarters with {y} for the year. words: Zembra's own, by the English ones.
+         * @description How the drawing writes in a language other than English.
+         *
+         *     decimal, group: number marks
+         *     months: of a year; days: of each month, with {d} for the day; quarters; dates, year_months, year_quarters with
+         *     {y} for the year
+         *     words: translations by English text
          */
         Tongue: {
             /** Decimal */
@@ -3248,10 +3299,10 @@ export interface components {
         };
         /**
          * FigureSettings
-         * @description What the analyst decided about the figure; kept with every revision, and the pictures made of it.
+         * @description The analyst's settings of the figure, kept with every revision, and the pictures.
          *
-         *     shown: names of the series drawn, empty for the first few. view: the lines as received, as
-         *     repaired, or both.
+         *     shown: names of drawn series, empty for the first few
+         *     view: lines as received, as repaired, or both
          */
         FigureSettings: {
             /**
@@ -3356,8 +3407,10 @@ export interface components {
         };
         /**
          * FreeNote
-         * @description A text with a leader line to a point. at: milliseconds since 1970 UTC; value: on the left scale. dx, dy: from there
-         *     to the text, in pixels of the sheet.
+         * @description A text with a leader line to a point.
+         *
+         *     at: milliseconds since 1970 UTC; value: on the left scale
+         *     dx, dy: offset of the text in pixels
          */
         FreeNote: {
             /**
@@ -3474,7 +3527,9 @@ export interface components {
         };
         /**
          * Language
-         * @description own: words of the key said otherwise, such as “set aside: verworfen; projected: Prognose”.
+         * @description The language of a picture.
+         *
+         *     own: translations such as “set aside: verworfen; projected: Prognose”
          */
         Language: {
             /**
@@ -3514,7 +3569,10 @@ export interface components {
         Light: "light" | "dark";
         /**
          * LineDress
-         * @description How one line stands in the picture. id: the series' name or the shape's id. role: what it is.
+         * @description The dress of one line.
+         *
+         *     id: name of the series, or id of the shape
+         *     role: its role
          */
         LineDress: {
             /** Id */
@@ -3599,7 +3657,7 @@ export interface components {
         };
         /**
          * MadeFor
-         * @description What a picture is made for: width and height in pixels of 1/96 inch.
+         * @description The purpose of a picture: width and height in pixels of 1/96 inch.
          * @enum {string}
          */
         MadeFor: "slide-16-9" | "slide-4-3" | "full-width" | "half-page" | "square" | "mm" | "px";
@@ -3638,7 +3696,7 @@ export interface components {
         Numbers: "full" | "thousands" | "millions" | "percent";
         /**
          * Opening
-         * @description The stretch of time that is shown until another one is chosen.
+         * @description The stretch of time shown by default.
          * @enum {string}
          */
         Opening: "all" | "newest-year" | "12-months" | "6-months" | "3-months";
@@ -3677,8 +3735,10 @@ export interface components {
         };
         /**
          * Picture
-         * @description lines: in drawing order, those of which something was said; the others follow as is usual for them. alt: the
-         *     written description; made from the figure where it is None.
+         * @description A picture.
+         *
+         *     lines: dressed lines in drawing order; others follow as usual
+         *     alt: description in words, by default generated
          */
         Picture: {
             /**
@@ -3902,7 +3962,7 @@ export interface components {
         };
         /**
          * Role
-         * @description What a line of the picture is.
+         * @description The role of a line in a picture.
          * @enum {string}
          */
         Role: "series" | "curve" | "projection" | "area" | "rule" | "upright" | "points" | "bars" | "span" | "flags";
@@ -3918,7 +3978,7 @@ export interface components {
         Said: "said" | "unsaid";
         /**
          * Says
-         * @description What stands under the name of a line: words of the line, which follow the data.
+         * @description What stands under the name of a line.
          * @enum {string}
          */
         Says: "nothing" | "equation" | "r2" | "both";
@@ -3929,13 +3989,13 @@ export interface components {
         Shaded: "nothing" | "weekends" | "closed";
         /**
          * Side
-         * @description USUAL has the key that pictures of earlier versions have for it.
+         * @description The side of the scale. USUAL keeps the key of earlier versions.
          * @enum {string}
          */
         Side: "left" | "left-always" | "right";
         /**
          * Stack
-         * @description What becomes of a stack where one of its series has no number.
+         * @description The rule for a stack where a series has no number.
          * @enum {string}
          */
         Stack: "stop" | "there" | "bridge";
@@ -4053,7 +4113,7 @@ export interface components {
         };
         /**
          * Together
-         * @description How the right scale stands to the left one.
+         * @description How the right scale relates to the left one.
          * @enum {string}
          */
         Together: "own" | "equal" | "hundred";
@@ -4131,7 +4191,9 @@ export interface components {
         Weight: "hair" | "thin" | "middling" | "thick" | "heavy";
         /**
          * What
-         * @description shown: names of series; as on the bench where none is named.
+         * @description What a picture shows.
+         *
+         *     shown: names of series, by default those of the bench
          */
         What: {
             /**
@@ -5549,8 +5611,11 @@ export interface components {
         };
         /**
          * Change
-         * @description A period that differs. line: empty for the series itself. was, now: values, None where there is none. said: in
-         *     words.
+         * @description A period that differs.
+         *
+         *     line: empty for the series itself
+         *     was, now: values or None
+         *     said: in words
          */
         Change: {
             /** Series */
@@ -5568,7 +5633,10 @@ export interface components {
         };
         /**
          * ChangedPeriods
-         * @description counts: how many periods differ, by how. rows: the first of them.
+         * @description Differences.
+         *
+         *     counts: number of periods by kind
+         *     rows: the first of them
          */
         ChangedPeriods: {
             /** Counts */

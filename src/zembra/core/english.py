@@ -12,19 +12,19 @@ _VOWEL = re.compile(r"(?i)^\s*(?:[aeio]|u(?!ni|se|ti)|8|11\b|18\b|hour|honest)")
 
 
 def counted(count: int, noun: str, many: str = "") -> str:
-    """“1 row”, “3 rows”."""
+    """Return “1 row”, “3 rows”."""
     return f"{number(count)} {noun if count == 1 else many or f'{noun}s'}"
 
 
 def listed(words: Sequence[str]) -> str:
-    """'a', 'a and b', 'a, b and c'."""
+    """Return 'a', 'a and b', 'a, b and c'."""
     if len(words) < 2:
         return "".join(words)
     return f"{', '.join(words[:-1])} and {words[-1]}"
 
 
 def number(value: float) -> str:
-    """A number for reading: thousands apart, no needless decimals, a true minus sign."""
+    """Format a number for reading: grouped thousands, no needless decimals, a true minus sign."""
     text = f"{value:,.10g}" if abs(value) < 1e10 else f"{value:,.0f}"
     return text.replace(",", " ").replace("-", "−", 1) if text.startswith("-") else text.replace(",", " ")
 
@@ -34,7 +34,7 @@ def spoken_date(day: date | datetime) -> str:
 
 
 def spoken_label(label: str) -> str:
-    """A period's label, as files have it, as sentences say it: 2026-03-14 is 14 Mar 2026."""
+    """Format the label of a period for sentences: 2026-03-14 becomes 14 Mar 2026."""
     day = _LABEL.match(label)
     if day:
         month = date(2000, int(day[2]), 1)
@@ -45,15 +45,15 @@ def spoken_label(label: str) -> str:
 
 
 def upper_first(text: str) -> str:
-    """The text as a heading; the rest of it, names among it, stays as written."""
+    """Capitalise the first letter only."""
     return text[:1].upper() + text[1:]
 
 
 def article(noun: str) -> str:
-    """“a” or “an”, as the noun is spoken."""
+    """Return “a” or “an”, by pronunciation."""
     return "an" if _VOWEL.match(noun) else "a"
 
 
 def with_article(noun: str) -> str:
-    """“a linear trend”, “an exponential trend”."""
+    """Return “a linear trend”, “an exponential trend”."""
     return f"{article(noun)} {noun}"

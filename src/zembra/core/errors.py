@@ -4,11 +4,11 @@ from __future__ import annotations
 
 
 class Refusal(ValueError):
-    """Bad input, told so that an analyst can act on it.
+    """Input that is refused, with what an analyst can do.
 
-    what: what is wrong, one plain sentence.
-    place: where (row, column, cell text, entry and word), if there is a place.
-    todo: what to do about it.
+    what: the problem, one plain sentence
+    place: where (row, column, cell text, entry and word), if known
+    todo: what to do about it
     """
 
     def __init__(self, what: str, *, place: str | None = None, todo: str | None = None) -> None:

@@ -34,13 +34,15 @@ class Choice(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """What a field's type cannot say about its slot; goes into the field's Annotated metadata.
+    """Metadata of a field that its type cannot express.
 
-    options: name of the list, supplied by the context, that the word is taken from.
-    empty: how None, or an empty list, is spoken.
-    unit: shown after a number. step: what one press of an arrow key adds. spoken: how several are said: "span",
-    three in a row as first to last; "shortened", only the first few; "ordered", one after the other. usual: which figure of the study it is
-    first offered with, "season" its usual season. type: how it is edited, where its type does not say so.
+    options: name of the list of choices, which the context supplies
+    empty: how None or an empty list is spoken
+    unit: text after a number
+    step: increment of an arrow key
+    spoken: how a list is spoken: "span" (three in a row as first to last), "shortened" (the first few), "ordered"
+    usual: the figure that is suggested, such as "season"
+    type: the editor, if the type does not tell
     """
 
     options: str | None = None
@@ -53,7 +55,7 @@ class Word:
 
 
 def _moment(value: object) -> object:
-    """A text with a time is a moment, any other a day: '2026-03-14' and '2026-03-14T00:00' differ."""
+    """Parse a text with a time as a moment, else as a day; '2026-03-14' and '2026-03-14T00:00' differ."""
     if not isinstance(value, str):
         return value
     return datetime.fromisoformat(value) if "T" in value else date.fromisoformat(value)
@@ -73,7 +75,7 @@ Given = Annotated[str, BeforeValidator(lambda text: "" if text is None else text
 
 
 class Point(BaseModel):
-    """A period of a series, by its label (see Grain.labels)."""
+    """A period of a series, by label (see Grain.labels)."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
@@ -88,8 +90,9 @@ GONE = "a reading that is not there"  # said for one whose entry is gone: its id
 
 @dataclass(frozen=True, slots=True)
 class Nouns:
-    """The words a context lends to templates: {@period}, {@periods}, {@file} and such; and, as "reading ID",
-    the names of what earlier entries drew."""
+    """Words of the context for templates: {@period}, {@periods}, {@file}; and names of earlier readings as "reading
+    ID".
+    """
 
     words: Mapping[str, str] = field(default_factory=lambda: {"period": "period", "periods": "periods"})
 
@@ -100,7 +103,7 @@ class Nouns:
 
 
 class Sentence(BaseModel):
-    """A frozen model that can say itself."""
+    """An immutable model that renders as a sentence."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
@@ -109,10 +112,11 @@ class Sentence(BaseModel):
 
 
 class Clause(Sentence):
-    """A part of a sentence that is one of several small sentences. A subclass has a field `kind`, a Literal
-    that tells it from the others, and the words of its own.
+    """One of several alternative parts of a sentence. A subclass has a field `kind`, a Literal, and words of its
+    own.
 
-    label: the phrase that names it. tip: the trade word, for the tooltip.
+    label: the phrase that names it
+    tip: the trade word, for the tooltip
     """
 
     label: ClassVar[str]

@@ -37,7 +37,10 @@ SlotType = Literal[
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """An editable word, described for a screen. clauses: what a slot that holds a clause may hold."""
+    """An editable word, described for a screen.
+
+    clauses: the alternatives of a clause
+    """
 
     name: str
     type: SlotType
@@ -56,12 +59,12 @@ class Slot:
 
 @lru_cache(maxsize=256)
 def slots(model: type[Sentence]) -> Mapping[str, Slot]:
-    """The editable words of a sentence class, by field name."""
+    """Return the editable words of a sentence class, by field name."""
     return {name: _slot(name, info) for name, info in model.model_fields.items() if not _tells_apart(name, info)}
 
 
 def _tells_apart(name: str, info: FieldInfo) -> bool:
-    """Whether a field says which of several sentences it is: no word of it."""
+    """Return whether a field is the discriminator of a clause."""
     return name == "kind" and get_origin(info.annotation) is Literal
 
 
@@ -132,7 +135,7 @@ def _slot(name: str, info: FieldInfo) -> Slot:
 
 
 def _clauses(annotation: Any) -> tuple[type[Clause], ...]:
-    """The clauses that a field may hold."""
+    """Return the clauses that a field may hold."""
     if get_origin(annotation) is Annotated:
         return _clauses(get_args(annotation)[0])
     members = get_args(annotation) if get_origin(annotation) in (types.UnionType, Union) else (annotation,)
@@ -140,7 +143,7 @@ def _clauses(annotation: Any) -> tuple[type[Clause], ...]:
 
 
 def _bare(annotation: Any) -> Any:
-    """The annotation without its None; a day or a moment is a moment."""
+    """Return the annotation without None; a day or moment is a moment."""
     if get_origin(annotation) is Annotated:
         return _bare(get_args(annotation)[0])
     if get_origin(annotation) in (types.UnionType, Union):
@@ -150,7 +153,7 @@ def _bare(annotation: Any) -> Any:
 
 
 def _members(kind: Any) -> tuple[Choice, ...]:
-    """The members of a choice, or those of it that a Literal names; none of anything else."""
+    """Return the members of a choice, or those that a Literal names."""
     if get_origin(kind) is Literal:
         return tuple(member for member in get_args(kind) if isinstance(member, Choice))
     return tuple(kind) if isinstance(kind, type) and issubclass(kind, Choice) else ()

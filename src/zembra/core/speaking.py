@@ -17,9 +17,12 @@ from zembra.core.slots import Slot, slots
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A piece of a rendered sentence; `slot` names the field when the piece can be edited, with the field of
-    its clause before it and a dot between ("rule.far"). quiet: a screen that is short of room may leave it out. name: it is
-    a name, which stays as it is written, even where a sentence begins."""
+    """A piece of a rendered sentence.
+
+    slot: field name if editable, with the field of its clause before it ("rule.far")
+    quiet: whether a small screen may leave it out
+    name: whether it is a name, which keeps its case
+    """
 
     text: str
     slot: str | None = None
@@ -33,7 +36,7 @@ _STRETCH = re.compile(r"\[([^\]]*)\]")
 
 
 def parts(sentence: Sentence, nouns: Nouns) -> list[Part]:
-    """The sentence as plain and editable pieces, in reading order, numbers and articles agreeing."""
+    """Render the sentence as plain and editable pieces, with agreement of numbers and articles."""
     return _agreeing(list(_parts(sentence, nouns, None, False)), nouns)
 
 
@@ -44,7 +47,7 @@ _ARTICLE = re.compile(r"(^|[\s(])(an?)(\s+)$")
 
 
 def _agreeing(pieces: list[Part], nouns: Nouns) -> list[Part]:
-    """“1 day”, not “1 days”; “an exponential”, not “a exponential”."""
+    """Apply agreement: “1 day”, “an exponential”."""
     found = list(pieces)
     for n, piece in enumerate(found):
         following = n + 1
@@ -66,7 +69,10 @@ def _agreeing(pieces: list[Part], nouns: Nouns) -> list[Part]:
 
 
 def _parts(sentence: Sentence, nouns: Nouns, within: str | None, all_quiet: bool) -> Iterator[Part]:
-    """within: the field that holds the sentence, where it is a clause."""
+    """Render one level.
+
+    within: the field that holds the sentence, if it is a clause
+    """
     # every second stretch stood in brackets
     for n, stretch in enumerate(_stretches(sentence.template())):
         usual = n % 2 == 1 and all(_usual(sentence, piece.name) for piece in stretch if piece.what is _What.WORD)
@@ -81,7 +87,10 @@ class _What(Enum):
 
 @dataclass(frozen=True, slots=True)
 class _Token:
-    """A piece of a template. name: of a noun or a word; the text itself."""
+    """A token of a template.
+
+    name: of a noun or word; or literal text
+    """
 
     what: _What
     name: str
@@ -131,7 +140,7 @@ def _pieces(
 
 
 def nouns_in(sentence: Sentence) -> set[str]:
-    """The names of the nouns that a sentence speaks, its clauses included."""
+    """Return the nouns of a sentence and its clauses."""
     named: set[str] = set()
     for token in chain.from_iterable(_stretches(sentence.template())):
         held = getattr(sentence, token.name, None) if token.what is _What.WORD else None
@@ -143,18 +152,18 @@ def nouns_in(sentence: Sentence) -> set[str]:
 
 
 def plain(sentence: Sentence, nouns: Nouns) -> str:
-    """The sentence as text, as it stands in a method note."""
+    """Render the sentence as plain text."""
     return written(parts(sentence, nouns))
 
 
 def written(pieces: Sequence[Part]) -> str:
-    """The pieces as one sentence; a name that it begins with stays as it is."""
+    """Join pieces to a sentence; an initial name keeps its case."""
     text = "".join(piece.text for piece in pieces)
     return text if pieces and pieces[0].name else upper_first(text)
 
 
 def speak(slot: Slot, value: Any) -> str:
-    """A value as it reads in the sentence."""
+    """Render a value."""
     if value is None or value == "" or (isinstance(value, list | tuple) and not value):
         return slot.empty or "nothing"
     if slot.type == "choice":
@@ -186,7 +195,7 @@ def _unit(slot: Slot) -> str:
 
 
 def _span(order: Sequence[str], chosen: Sequence[str], slot: Slot) -> str:
-    """Choices in their own order; three or more in a row are spoken "first to last"."""
+    """Render choices in order; three or more in a row as "first to last"."""
     labels = {choice[0]: choice[1] for choice in slot.choices}
     places = sorted(order.index(str(c)) for c in chosen)
     if slot.spoken == "span" and len(places) > 2 and places[-1] - places[0] == len(places) - 1:

@@ -6,7 +6,7 @@ from zembra.core.grammar import Choice
 
 
 class Role(Choice):
-    """What a line of the picture is."""
+    """The role of a line in a picture."""
 
     SERIES = ("series", "series")
     CURVE = ("curve", "reading")
@@ -24,7 +24,7 @@ PLACED = (Role.UPRIGHT, Role.POINTS, Role.SPAN, Role.FLAGS)  # they stand at pla
 
 
 class MadeFor(Choice):
-    """What a picture is made for: width and height in pixels of 1/96 inch."""
+    """The purpose of a picture: width and height in pixels of 1/96 inch."""
 
     SLIDE_WIDE = ("slide-16-9", "a slide, 16 to 9", "1280 × 720")
     SLIDE = ("slide-4-3", "a slide, 4 to 3", "1024 × 768")
@@ -121,7 +121,7 @@ class Taken(Choice):
 
 
 class Says(Choice):
-    """What stands under the name of a line: words of the line, which follow the data."""
+    """What stands under the name of a line."""
 
     NOTHING = ("nothing", "nothing under its name")
     EQUATION = ("equation", "its equation under its name")
@@ -143,7 +143,7 @@ class Halo(Choice):
 
 
 class Side(Choice):
-    """USUAL has the key that pictures of earlier versions have for it."""
+    """The side of the scale. USUAL keeps the key of earlier versions."""
 
     USUAL = (
         "left",
@@ -184,7 +184,7 @@ class AxisDrawn(Choice):
 
 
 class Together(Choice):
-    """How the right scale stands to the left one."""
+    """How the right scale relates to the left one."""
 
     OWN = ("own", "a scale of its own")
     EQUAL = ("equal", "equal to the left one")

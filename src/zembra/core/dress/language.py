@@ -22,8 +22,13 @@ SAMPLE_DAY, SAMPLE_YEAR = 27, 2222  # that no pattern writes of itself
 
 
 class Tongue(BaseModel):
-    """What the drawing writes otherwise than in English. decimal, group: marks of numbers. months: of a year; days: of each month, with
-    {d} for the day; quarters; dates, year_months and year_quarters with {y} for the year. words: Zembra's own, by the English ones."""
+    """How the drawing writes in a language other than English.
+
+    decimal, group: number marks
+    months: of a year; days: of each month, with {d} for the day; quarters; dates, year_months, year_quarters with
+    {y} for the year
+    words: translations by English text
+    """
 
     decimal: str
     group: str
@@ -38,7 +43,7 @@ class Tongue(BaseModel):
 
 @lru_cache(maxsize=1)
 def languages() -> dict[str, str]:
-    """Codes of languages by their English names: ours, those that Zembra has words of its own in, and the others."""
+    """Return language codes by English name: English, translated ones, others."""
     from babel import Locale, localedata
 
     names = Locale("en").languages
@@ -48,7 +53,7 @@ def languages() -> dict[str, str]:
 
 
 def language_named(text: str) -> str:
-    """The English name of a language, by its name or its code. Raises ValueError."""
+    """Return the English name of a language given by name or code. Raises ValueError."""
     if text == OURS:
         return OURS  # the usual case needs no list, which takes a moment to load
     wanted = text.strip().casefold()
@@ -59,7 +64,7 @@ def language_named(text: str) -> str:
 
 
 def own_words(text: str | None) -> dict[str, str]:
-    """Words said otherwise, from a text such as “set aside: verworfen; projected: Prognose”. Raises ValueError."""
+    """Parse translations such as “set aside: verworfen; projected: Prognose”. Raises ValueError."""
     found: dict[str, str] = {}
     for pair in re.split(r"[;\n]", text or ""):
         if not pair.strip():
@@ -76,14 +81,21 @@ def own_words(text: str | None) -> dict[str, str]:
 
 
 class Speech:
-    """Writes for a reader. language: its English name. own: words said otherwise."""
+    """Writes for a reader.
+
+    language: English name
+    own: the user's translations
+    """
 
     def __init__(self, language: str = OURS, own: str | None = None) -> None:
         self.code = "" if language == OURS else languages()[language_named(language)]
         self._words: Mapping[str, str] = {**PHRASES.get(self.code.split("_")[0], {}), **own_words(own)}
 
     def say(self, english: str, *, one: str = "", **fill: object) -> str:
-        """A phrase. one: what is said in English of n = 1."""
+        """Translate a phrase.
+
+        one: the English text for n = 1
+        """
         said = self._words.get(english)
         if said is None:
             said = one if one and fill.get("n") == 1 else english
@@ -93,7 +105,10 @@ class Speech:
         return self._dated("yMMMd", day) if self.code else spoken_date(day)
 
     def span(self, least: int, most: int, unit: str, one: str, many: str) -> str:
-        """“6 to 12 months”. unit: of the calendar, as Babel has it; one, many: its English name."""
+        """Format “6 to 12 months”.
+
+        unit: as Babel names it; one, many: in English
+        """
         far = f"{least}" if least == most else f"{least} to {most}"
         if not self.code:
             return f"{far} {one if most == 1 else many}"
@@ -105,7 +120,7 @@ class Speech:
         return said if least == most else f"{least}\N{EN DASH}{said}"
 
     def rewritten(self, text: str) -> str:
-        """A text of Zembra with its numbers and dates as the reader writes them."""
+        """Rewrite numbers and dates in a text that Zembra wrote."""
         if not self.code:
             return text
         decimal, group = self.marks()
@@ -121,7 +136,7 @@ class Speech:
         return _DAY.sub(when, _NUMBER.sub(number, text))
 
     def tongue(self) -> Tongue | None:
-        """What the drawing needs; None where it writes as usual."""
+        """Return what the drawing needs, or None for English."""
         if not self.code and not self._words:
             return None
         decimal, group = self.marks()
@@ -167,7 +182,7 @@ class Speech:
             return str(format_date(day, "medium", locale=self.code))
 
     def marks(self) -> tuple[str, str]:
-        """(decimal mark, what stands between thousands)"""
+        """Return the decimal and the thousands mark."""
         if not self.code:
             return ".", NARROW
         from babel.numbers import get_decimal_symbol, get_group_symbol

@@ -8,9 +8,16 @@ from zembra.core.dress.language import Tongue
 
 
 class Look(BaseModel):
-    """How a line is drawn. weight: pixels. dash: name of a stroke. colour: a name of the palette, or #rrggbb. fill: share
-    from 0 to 1; fill_to: id of another line, empty for zero. name: as it stands in the picture; under: what stands under it.
-    order: place from the back. halo: whether it has a rim in the colour of the ground."""
+    """How a line is drawn.
+
+    weight: pixels
+    dash: name of a stroke
+    colour: palette name or #rrggbb
+    fill: opacity 0 to 1; fill_to: id of another line, empty for zero
+    name: in the picture; under: texts under it
+    order: from the back
+    halo: whether it has a rim in the background colour
+    """
 
     role: str
     drawn: str
@@ -31,8 +38,10 @@ class Look(BaseModel):
 
 
 class NumberForm(BaseModel):
-    """How the numbers of a scale are written: before + number / divide + after, with so many decimals, null for as many
-    as are needed. decimal, group: the marks in them."""
+    """A number format: before + number / divide + after, with fixed decimals, or null for as many as needed.
+
+    decimal, group: its marks
+    """
 
     before: str = ""
     after: str = ""
@@ -43,15 +52,14 @@ class NumberForm(BaseModel):
 
 
 class Stretch(BaseModel):
-    """A stretch of the time axis, milliseconds since 1970 UTC."""
+    """A stretch of the time axis in milliseconds since 1970 UTC."""
 
     start: int
     end: int
 
 
 class TimeLook(BaseModel):
-    """The time axis of a picture: ends, how it is marked, and stretches that are shaded or break off, each with its
-    label; milliseconds since 1970 UTC."""
+    """The time axis of a picture: ends, ticks, shaded stretches and breaks, in milliseconds since 1970 UTC."""
 
     start: int
     end: int
@@ -72,9 +80,15 @@ class FreeNoteView(BaseModel):
 
 
 class PageView(BaseModel):
-    """width, height: pixels. text: factor. said: whether the meaning of stripes stands below. foot: what stands at the
-    lower right. warning: what a reader must know of the scales. tongue: how the reader's language writes, null for as
-    Zembra does everywhere."""
+    """The page of a picture.
+
+    width, height: pixels
+    text: size factor
+    said: whether the key explains textures
+    foot: text at the lower right
+    warning: about the scales
+    tongue: language, null for English
+    """
 
     width: int
     height: int

@@ -56,7 +56,10 @@ class Headings(Sentence):
 
 
 class What(Sentence):
-    """shown: names of series; as on the bench where none is named."""
+    """What a picture shows.
+
+    shown: names of series, by default those of the bench
+    """
 
     shown: Annotated[
         tuple[str, ...],
@@ -97,7 +100,11 @@ class Page(Sentence):
 
 
 class LineDress(Sentence):
-    """How one line stands in the picture. id: the series' name or the shape's id. role: what it is."""
+    """The dress of one line.
+
+    id: name of the series, or id of the shape
+    role: its role
+    """
 
     id: Annotated[str, Field(max_length=1000)]
     role: Role = Role.SERIES
@@ -153,7 +160,7 @@ class LineDress(Sentence):
 
 class Low(Clause):
     def bound(self) -> float | None:
-        """The number the scale begins at; None where the data say it."""
+        """Return the number at which the scale begins, or None for automatic."""
         return None
 
 
@@ -350,7 +357,10 @@ class Notes(Sentence):
 
 
 class Language(Sentence):
-    """own: words of the key said otherwise, such as “set aside: verworfen; projected: Prognose”."""
+    """The language of a picture.
+
+    own: translations such as “set aside: verworfen; projected: Prognose”
+    """
 
     language: Annotated[str, Field(title="language", max_length=80), Word(options="languages")] = OURS
     own: Annotated[
@@ -373,8 +383,11 @@ class Language(Sentence):
 
 
 class FreeNote(Sentence):
-    """A text with a leader line to a point. at: milliseconds since 1970 UTC; value: on the left scale. dx, dy: from there
-    to the text, in pixels of the sheet."""
+    """A text with a leader line to a point.
+
+    at: milliseconds since 1970 UTC; value: on the left scale
+    dx, dy: offset of the text in pixels
+    """
 
     text: Annotated[str, Field(max_length=300, title="text"), Word(empty="nothing yet")] = ""
     at: int = 0
@@ -387,8 +400,11 @@ class FreeNote(Sentence):
 
 
 class Picture(BaseModel):
-    """lines: in drawing order, those of which something was said; the others follow as is usual for them. alt: the
-    written description; made from the figure where it is None."""
+    """A picture.
+
+    lines: dressed lines in drawing order; others follow as usual
+    alt: description in words, by default generated
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 

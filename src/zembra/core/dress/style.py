@@ -17,7 +17,10 @@ OF_A_SCALE = ("unit_stands", "runs", "numbers", "decimals", "grid", "axis")
 
 
 class HouseStyle(BaseModel):
-    """lines: by role the dresses of its lines, the first for the first line of a role; the last one goes on."""
+    """A house style.
+
+    lines: dresses by role, one for each line in turn; the last one repeats
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -32,7 +35,10 @@ class HouseStyle(BaseModel):
 
 
 def style_of(picture: Picture, lines: Sequence[LineDress]) -> HouseStyle:
-    """The dress of a picture as a style for others. lines: how every line of the picture is dressed."""
+    """Return the dress of a picture as a style.
+
+    lines: its dressed lines
+    """
     by_role: dict[Role, list[LineDress]] = {}
     for line in lines:
         plain = LineDress(id="", role=line.role, **_words(line))
@@ -51,7 +57,10 @@ def style_of(picture: Picture, lines: Sequence[LineDress]) -> HouseStyle:
 
 
 def in_style(picture: Picture, style: HouseStyle, lines: Sequence[LineDress]) -> Picture:
-    """The picture in the style: what it shows, says and counts stays. lines: how every line of it is dressed now."""
+    """Apply a style to a picture; its contents stay.
+
+    lines: its dressed lines
+    """
     counted: dict[Role, int] = {}
     dressed = []
     for line in lines:
@@ -73,7 +82,7 @@ def in_style(picture: Picture, style: HouseStyle, lines: Sequence[LineDress]) ->
 
 
 def parse_style(text: bytes | str) -> HouseStyle:
-    """A style from its JSON. Raises Refusal."""
+    """Parse a style from JSON. Raises Refusal."""
     try:
         style = HouseStyle.model_validate_json(text)
     except ValidationError as error:

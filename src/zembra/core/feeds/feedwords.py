@@ -24,7 +24,7 @@ class Often(Choice):
 
     @property
     def apart(self) -> timedelta | None:
-        """Between two looks; None where nobody looks unasked."""
+        """The interval between fetches, or None for manual ones."""
         return _APART.get(self)
 
 
@@ -37,18 +37,25 @@ class Then(Choice):
 
 
 class Source(Clause):
-    """file_by_file: whether it holds several files, each of which is looked at by itself."""
+    """A source of rows.
+
+    file_by_file: whether it holds several files, each fetched by itself
+    """
 
     file_by_file: ClassVar[bool] = False
 
     def check(self) -> None:
-        """Raises Refusal where it cannot be looked at as it is written."""
+        """Raise Refusal if the source is invalid."""
         raise NotImplementedError
 
 
 class Address(Source):
-    """url: HTTP or HTTPS; with {since} in it where only newer rows are asked for. header: that carries the key. back: how many
-    days before the newest one are asked for again."""
+    """A web address.
+
+    url: HTTP or HTTPS, with {since} where only newer rows are requested
+    header: that carries the key
+    back: days before the newest one to request again
+    """
 
     label: ClassVar[str] = "the address"
 
@@ -62,7 +69,7 @@ class Address(Source):
         return f"{{self}} {{url}}{again}[, with its key in {{header}}]"
 
     def read(self) -> WebAddress:
-        """Where it leads. Raises Refusal."""
+        """Parse the address. Raises Refusal."""
         return WebAddress.parse(self.url.replace(SINCE, "0001-01-01"))
 
     def check(self) -> None:
@@ -72,7 +79,10 @@ class Address(Source):
 
 
 class WatchedFolder(Source):
-    """folder: on the machine that Zembra runs on. pattern: of file names."""
+    """A folder on the server.
+
+    pattern: of file names
+    """
 
     label: ClassVar[str] = "files"
     file_by_file: ClassVar[bool] = True
@@ -94,7 +104,11 @@ class WatchedFolder(Source):
 
 
 class DatabaseTable(Source):
-    """address: as SQLAlchemy has it, its password left out. select: one SELECT."""
+    """A database query.
+
+    address: SQLAlchemy URL without password
+    select: one SELECT
+    """
 
     label: ClassVar[str] = "what a database gives"
 
@@ -116,7 +130,12 @@ AnySource = Address | WatchedFolder | DatabaseTable
 
 
 class FeedHow(Sentence):
-    """source: where new rows come from. often: how often it is looked at while Zembra runs. then: what becomes of them."""
+    """The settings of a feed.
+
+    source: where rows come from
+    often: how often it is fetched while Zembra runs
+    then: what happens to new rows
+    """
 
     source: Annotated[AnySource, Field(title="where from", discriminator="kind")] = Address()
     often: Annotated[Often, Field(title="how often")] = Often.ASKED

@@ -18,7 +18,12 @@ _ASIDE = "%/?:@!$&'()*+,;=~[]"  # that may stand in a path or a query as they ar
 
 @dataclass(frozen=True, slots=True)
 class WebAddress:
-    """scheme: http or https. host: as it is looked up, in small letters, IPv6 in brackets. target: path and query, as they are sent."""
+    """A parsed address.
+
+    scheme: http or https
+    host: lower case, IPv6 in brackets
+    target: path and query as sent
+    """
 
     scheme: str
     host: str
@@ -27,8 +32,9 @@ class WebAddress:
 
     @classmethod
     def parse(cls, text: str) -> Self:
-        """Raises Refusal where it is none, or one that somebody else may read in another way: with a backslash, a blank, a control
-        letter, or a name before the host."""
+        """Parse an address. Raises Refusal for one that others may read differently: with backslashes, blanks,
+        control characters or user names.
+        """
         odd = next((letter for letter in text if letter == "\\" or letter.isspace() or not letter.isprintable()), None)
         if odd is not None:
             raise Refusal(
@@ -53,12 +59,12 @@ class WebAddress:
 
     @property
     def origin(self) -> tuple[str, str, int]:
-        """To whom it leads: scheme, host and port (RFC 6454)."""
+        """The origin: scheme, host and port (RFC 6454)."""
         return self.scheme, self.host, self.port
 
     @property
     def place(self) -> str:
-        """To whom it leads, as text."""
+        """The origin as text."""
         port = "" if self.port == PORTS[self.scheme] else f":{self.port}"
         return f"{self.scheme}://{self.host}{port}"
 
@@ -70,7 +76,7 @@ class WebAddress:
         return f"{self.place}{self.target}"
 
     def joined(self, reference: str) -> Self:
-        """The address that a reference in an answer from here stands for. Raises Refusal."""
+        """Resolve a reference against this address. Raises Refusal."""
         # joining would leave letters out: they are refused before
         self.parse(f"{self.place}/{reference}")
         try:
@@ -81,8 +87,7 @@ class WebAddress:
 
 
 def is_public(host: str) -> bool:
-    """Whether an address of the internet protocol is one of the wide network. Those of which only a part is seen, that stand for another
-    address or for many hosts are none."""
+    """Return whether an IP address is public. Embedded, mapped and multicast addresses are not."""
     address = ipaddress.ip_address(host.partition("%")[0])
     if isinstance(address, ipaddress.IPv6Address):
         if address.ipv4_mapped is not None:

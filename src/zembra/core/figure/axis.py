@@ -19,7 +19,7 @@ _MONTHS = {Opening.TWELVE_MONTHS: 12, Opening.SIX_MONTHS: 6, Opening.THREE_MONTH
 
 
 def axis_end(canvas: Canvas, lines: Iterable[Line], shapes: Iterable[Shape], settings: FigureSettings) -> int | None:
-    """Where the axis ends at least, so many calendar units after the last period that anything has; milliseconds."""
+    """Return the least end of the axis, so many calendar units after the last period; milliseconds."""
     if not settings.further:
         return None
     lasts = [line.periods[-1] for line in lines if len(line)]
@@ -34,7 +34,7 @@ def axis_end(canvas: Canvas, lines: Iterable[Line], shapes: Iterable[Shape], set
 def opening_window(
     canvas: Canvas, lines: Iterable[Line], settings: FigureSettings, until: int | None
 ) -> Stretch | None:
-    """The stretch shown at first, milliseconds; None for all there is."""
+    """Return the stretch shown at first in milliseconds, or None for all."""
     known = [line.periods[~np.isnan(line.counted)] for line in lines]
     lasts = [int(periods[-1]) for periods in known if periods.size]
     if settings.opening is Opening.ALL or not lasts or canvas.expected.grain.unit is Unit.MOMENT:

@@ -21,9 +21,9 @@ MOST_NAMED = 2  # measures that are named at one axis
 
 
 def build_figure(result: Result, settings: FigureSettings, window: tuple[int, int] | None = None) -> Figure:
-    """Describe the shown series with what was drawn of them. A pure function.
+    """Describe the shown series and their shapes. Pure.
 
-    window: the stretch of time a long line is thinned to, milliseconds since 1970 UTC; None for all.
+    window: stretch to which long lines are thinned, milliseconds since 1970 UTC; None for all
     """
     state = result.state
     names = [line.name for line in state.lines]
@@ -66,14 +66,13 @@ def build_figure(result: Result, settings: FigureSettings, window: tuple[int, in
 
 
 def shown_names(result: Result, settings: FigureSettings) -> list[str]:
-    """The series that are drawn, in order."""
+    """Return the drawn series, in order."""
     names = [line.name for line in result.state.lines]
     return [name for name in (settings.shown or names[:FIRST_SHOWN]) if name in names]
 
 
 def _colours(names: Sequence[str], shown: Sequence[str]) -> dict[str, int]:
-    """A place in the order of colours for each series drawn: its own in the study, so that it keeps it, but of
-    those drawn together no two the same while there are colours."""
+    """Assign a colour to each drawn series: its own in the study, but distinct while colours last."""
     places: dict[str, int] = {}
     taken: set[int] = set()
     for name in shown:
@@ -85,7 +84,7 @@ def _colours(names: Sequence[str], shown: Sequence[str]) -> dict[str, int]:
 
 
 def _shown(shapes: Iterable[Shape], chosen: Mapping[str, Line], stacked: bool) -> list[Shape]:
-    """What is drawn of the chosen series. On a stack nothing stands that has the height of a single series."""
+    """Return the shapes of the chosen series. A stack shows nothing at the height of a single series."""
     there = {*chosen, TOGETHER}
     own = [shape for shape in shapes if shape.series in there and not (isinstance(shape, Curve) and not shape.drawn)]
     if stacked:
@@ -100,7 +99,7 @@ def _shown(shapes: Iterable[Shape], chosen: Mapping[str, Line], stacked: bool) -
 
 
 def _axis_name(quantities: list[Quantity], period: str) -> str:
-    """What the value axis counts: all of what is drawn on it."""
+    """Return the title of the value axis."""
     names = [name for name in dict.fromkeys(quantity.at_axis(period) for quantity in quantities) if name]
     units = {quantity.unit for quantity in quantities}
     if len(names) > MOST_NAMED:

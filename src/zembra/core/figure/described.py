@@ -25,7 +25,7 @@ CONDITIONS = (
 
 
 def described(figure: Figure) -> str:
-    """The written description of a dressed figure, for those who cannot see it."""
+    """Describe a dressed figure in words, for people who cannot see it."""
     return " ".join(_sentences(figure))
 
 
@@ -121,5 +121,5 @@ def _day(at: int) -> str:
 
 
 def _short(value: float) -> float:
-    """To five digits: a description is read, not computed with."""
+    """Format with five significant digits."""
     return float(f"{value:.5g}")

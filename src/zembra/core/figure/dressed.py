@@ -56,12 +56,12 @@ Line = tuple[PictureLine, LineDress]
 
 
 def picture_figure(result: Result, settings: FigureSettings, picture: Picture) -> Figure:
-    """What a picture shows, as the drawing takes it. A pure function."""
+    """Return the figure of a picture. Pure."""
     return dressed(undressed(result, settings, picture), result, picture)
 
 
 def undressed(result: Result, settings: FigureSettings, picture: Picture) -> Figure:
-    """The figure that a picture dresses, every line of it."""
+    """Return the undressed figure of a picture, with all its lines."""
     shown = picture.what.shown or settings.shown
     bare = settings.model_copy(update={"shown": shown, "raw": settings.raw, "follows": ScaleFollows.WINDOW})
     figure = build_figure(result, bare)
@@ -72,7 +72,10 @@ def undressed(result: Result, settings: FigureSettings, picture: Picture) -> Fig
 
 
 def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
-    """The figure as a picture shows it. figure: with every line that can be dressed."""
+    """Dress a figure for a picture.
+
+    figure: with every line that can be dressed
+    """
     speech = Speech(picture.language.language, picture.language.own)
     every = dressed_lines(figure, picture)
     inside = [line for line in every if line[1].taken is Taken.IN]
@@ -106,8 +109,9 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
 
 
 def in_dress(figure: Figure, result: Result, picture: Picture) -> Figure:
-    """The figure of the bench with the looks of a picture: everything stays where it is, and what the picture leaves out
-    looks as usual."""
+    """Apply the looks of a picture to the figure of the bench. Everything stays in place, and lines that the
+    picture leaves out look as usual.
+    """
     lines = dressed_lines(figure, picture)
     looks = _looks([line for line in lines if line[1].taken is Taken.IN], result, picture, Speech())
     return figure.model_copy(
@@ -123,7 +127,7 @@ def _placed(look: Look) -> dict[str, Any]:
 
 
 def _rewritten(shape: AnyView, speech: Speech) -> AnyView:
-    """With the numbers and dates that Zembra wrote beside its points as the reader writes them."""
+    """Translate numbers and dates in labels that Zembra wrote."""
     if shape.shape == "points":
         return shape.model_copy(update={"labels": [speech.rewritten(text) for text in shape.labels]})
     return shape
@@ -184,7 +188,7 @@ def _scales(
     shapes: Sequence[AnyView],
     speech: Speech,
 ) -> tuple[list[ScaleView], list[str]]:
-    """(the value axes, what a reader must know of them)"""
+    """Return the value axes, and warnings for the reader."""
     hundred = picture.right.together is Together.HUNDRED
     title = figure.scales[0].title
     if hundred:
@@ -224,15 +228,14 @@ NAMED_ROLES = ("series", "curve", "bars", "projection", "rule")
 
 
 def names_on(side: str, looks: Mapping[str, Look], roles: Sequence[str] = NAMED_ROLES) -> list[str]:
-    """The names of the lines on a scale, each once."""
+    """Return the distinct names of lines on a scale."""
     return list(dict.fromkeys(look.name for look in looks.values() if look.side == side and look.role in roles))
 
 
 def _with_cut(
     scale: ScaleView, looks: dict[str, Look], series: Sequence[SeriesView], shapes: Sequence[AnyView], time: TimeLook
 ) -> ScaleView:
-    """With how many values that are drawn over time lie beyond its ends. Steps of a scale are rounded outwards, so that
-    only a given end cuts."""
+    """Count drawn values beyond the ends of a scale. Automatic ends are rounded outwards, so only given ends cut."""
     if scale.low is None and scale.high is None:
         return scale
     on_it = "right" if scale.name == RIGHT else "left"
@@ -343,7 +346,7 @@ def _time(result: Result, figure: Figure, words: TimeAxis) -> TimeLook:
 
 
 def _reach(figure: Figure) -> tuple[int, int]:
-    """The first and last moment that anything is drawn at."""
+    """Return the first and last drawn moment."""
     times: list[list[int]] = [series.t for series in figure.series]
     times += [shape.t for shape in figure.shapes if shape.shape in ("curve", "area", "points", "bars")]
     ends = [(t[0], t[-1]) for t in times if t]
@@ -370,7 +373,7 @@ def _moved(at: int, count: int, unit: DayOrLonger) -> int:
 
 
 def _stretches(days: np.ndarray, where: np.ndarray) -> list[Stretch]:
-    """From the start of the first day to the end of the last one of each run."""
+    """Return runs from the start of their first to the end of their last day."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], where, [False])).astype(np.int8)))
     return [
         Stretch(start=int(days[a]) * DAY, end=(int(days[b - 1]) + 1) * DAY)
@@ -386,7 +389,7 @@ def _hundred_at(picture: Picture, time: TimeLook) -> int:
 def _indexed(
     series: Sequence[SeriesView], shapes: Sequence[AnyView], at: int
 ) -> tuple[list[SeriesView], list[AnyView], list[str]]:
-    """(all lines over their own number at a moment, times 100; names of series without one, which are left out)"""
+    """Index all lines to 100 at a moment, and return the names of series without a number there, which are left out."""
     bases: dict[str, float] = {}
     for line in series:
         base = _first_from(line.t, line.v, at)
@@ -405,12 +408,12 @@ def _indexed(
 
 
 def _first_from(t: Sequence[int], v: Sequence[float | None], at: int) -> float | None:
-    """The first number that is not zero, at a moment or after it."""
+    """Return the first nonzero number from a moment on."""
     return next((value for when, value in zip(t, v, strict=True) if when >= at and value), None)
 
 
 def _over(line: SeriesView | AnyView, base: float) -> dict[str, Any]:
-    """Its numbers over a base, times 100."""
+    """Return the numbers over a base, times 100."""
     found: dict[str, Any] = {}
     for name in ("v", "before", "lower", "upper", "top", "floor"):
         column = getattr(line, name, None)

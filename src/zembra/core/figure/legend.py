@@ -16,7 +16,7 @@ from zembra.core.figure.parts.models import AnyView
 
 
 class Texture(StrEnum):
-    """How a condition is told without colour."""
+    """The texture of a condition, independent of colour."""
 
     SOLID = "solid"
     HATCHED = "hatched"
@@ -26,8 +26,15 @@ class Texture(StrEnum):
 
 
 class Sign(BaseModel):
-    """How a condition of points is told. codes: the letters of figures that mean it. word: on the screen. tone: role
-    of its colour. gap: pixels between stripes. glyph: in the key of a picture. meaning: for a tooltip."""
+    """How a condition is shown.
+
+    codes: letters in figures
+    word: text on the screen
+    tone: role of its colour
+    gap: pixels between stripes
+    glyph: in the key of a picture
+    meaning: tooltip
+    """
 
     codes: str
     word: str
@@ -61,7 +68,7 @@ UNTESTED = "y"
 
 
 def signs_for(shapes: Sequence[AnyView], grain: Grain, speech: Speech | None = None) -> list[Sign]:
-    """The legend of a figure, as its reader is told: what is projected says how far its limits were tested."""
+    """Return the legend of a figure in the reader's language; projections tell how far limits were tested."""
     speech = speech or Speech()
     signs = [sign.model_copy(update={"word": speech.say(sign.word)}) for sign in SIGNS]
     areas = [shape for shape in shapes if shape.shape == "area" and shape.tested is not None]
@@ -88,7 +95,7 @@ _RECEIVED = np.array(list("mbau"))
 
 
 def point_codes(condition: Codes, bridged: Bools, received: Codes) -> str:
-    """One letter a point: its sign. An open point says what came; t is set aside and drawn across."""
+    """Return one letter per point. Open points tell what was received; t is set aside and bridged."""
     codes = _CONDITION[condition]
     is_open = condition == Condition.OPEN
     codes = np.where(is_open & (received == Received.ABSENT), "n", codes)
@@ -99,5 +106,5 @@ def point_codes(condition: Codes, bridged: Bools, received: Codes) -> str:
 
 
 def received_codes(received: Codes) -> str:
-    """One letter a point for what was received: measured, blank, absent, unreadable."""
+    """Return one letter per point for what was received: measured, blank, absent, unreadable."""
     return "".join(_RECEIVED[received].tolist())

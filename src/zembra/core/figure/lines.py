@@ -34,8 +34,14 @@ BACK_TO_FRONT = (
 
 @dataclass(frozen=True, slots=True)
 class PictureLine:
-    """name: as it is called when several series are drawn. key: of its dress. series: that it belongs to, empty for several
-    together. parts: keys of what carries it on or back, dressed with it. equation, r2: words of a line that was fitted."""
+    """A line of a picture.
+
+    key: of its dress
+    name: when several series are drawn
+    series: its series, empty for several together
+    parts: keys of its extensions, dressed with it
+    equation, r2: of a fitted line
+    """
 
     key: str
     name: str
@@ -48,7 +54,7 @@ class PictureLine:
 
 
 def picture_lines(figure: Figure) -> list[PictureLine]:
-    """From the back to the front, each as it usually looks."""
+    """Return the lines from back to front, with their usual looks."""
     alone = len(figure.series) == 1
     found = [_of_series(series, figure) for series in figure.series]
     readings: dict[str, int] = {}
@@ -81,13 +87,14 @@ def role_of(shape: AnyView) -> Role:
 
 
 def dressed_lines(figure: Figure, picture: Picture) -> list[tuple[PictureLine, LineDress]]:
-    """The lines of a figure as a picture dresses them, in its order."""
+    """Return the lines in the dress and order of a picture."""
     return merged(picture_lines(figure), picture.lines)
 
 
 def merged(lines: Sequence[PictureLine], said: Sequence[LineDress]) -> list[tuple[PictureLine, LineDress]]:
-    """Every line with its dress, in drawing order: those of which something was said in the order in which it was said,
-    the others where they usually stand."""
+    """Merge lines with their dresses, in drawing order: dressed lines in the order of their dresses, others in
+    their usual places.
+    """
     by_key = {line.key: line for line in lines}
     pairs = [
         (by_key[dressed_line.id], dressed_line.model_copy(update={"role": by_key[dressed_line.id].role}))

@@ -39,7 +39,7 @@ class Ends(Choice):
 
 
 class Stack(Choice):
-    """What becomes of a stack where one of its series has no number."""
+    """The rule for a stack where a series has no number."""
 
     STOP = ("stop", "stopping where one has no number", "a sum is shown only where all of it was counted")
     THERE = ("there", "of what is there, striped where one has no number")
@@ -55,7 +55,7 @@ class Shape(Choice):
 
 
 class Markers(Choice):
-    """Which points get a mark of their own."""
+    """Which points get a marker."""
 
     NONE = ("none", "no marks on points", "a measured point that stands alone shows all the same")
     ODD = ("odd", "marks on what was not plainly measured", "filled, adjusted, set aside")
@@ -64,7 +64,7 @@ class Markers(Choice):
 
 
 class Opening(Choice):
-    """The stretch of time that is shown until another one is chosen."""
+    """The stretch of time shown by default."""
 
     ALL = ("all", "all of it")
     NEWEST_YEAR = ("newest-year", "the newest year", "the calendar year of the newest number")
@@ -79,17 +79,17 @@ class ScaleFollows(Choice):
 
 
 class Raw(Choice):
-    """Whether series are drawn that have a reading."""
+    """Whether series with a reading are drawn."""
 
     SHOWN = ("shown", "with their own lines")
     HIDDEN = ("hidden", "without the lines that have a reading", "the readings stay; what is hidden still counts")
 
 
 class FigureSettings(Sentence):
-    """What the analyst decided about the figure; kept with every revision, and the pictures made of it.
+    """The analyst's settings of the figure, kept with every revision, and the pictures.
 
-    shown: names of the series drawn, empty for the first few. view: the lines as received, as
-    repaired, or both.
+    shown: names of drawn series, empty for the first few
+    view: lines as received, as repaired, or both
     """
 
     title: Annotated[str, Field(max_length=200, title="title")] = ""
@@ -119,11 +119,11 @@ class FigureSettings(Sentence):
         return () if value is None else value
 
     def every_picture(self, title: str) -> tuple[Picture, ...]:
-        """The pictures of a study; as long as there is none, one of the whole under this title."""
+        """Return the pictures, or a default one with this title."""
         return self.pictures or (Picture(name="the whole", headings=Headings(title=title)),)
 
     def picture_at(self, place: int, title: str) -> Picture:
-        """The picture at a place. Raises Refusal."""
+        """Return a picture by index. Raises Refusal."""
         every = self.every_picture(title)
         if place >= len(every):
             raise Refusal(
@@ -143,10 +143,17 @@ class FigureSettings(Sentence):
 
 
 class ScaleView(BaseModel):
-    """A value axis. name: by which shapes name it. title: what it counts, with its unit. kind: how it runs. low, high:
-    where it ends, null for as needed; tight: whether it begins at the smallest value then. same: whether it is the first
-    scale again. numbers: whether they are
-    written. form: of its numbers, null for what is usual. below, above: how many values lie beyond its ends."""
+    """A value axis.
+
+    name: as shapes refer to it
+    title: what it counts, with unit
+    kind: linear or log
+    low, high: its ends, null for automatic; tight: whether it then begins at the smallest value
+    same: whether it equals the first scale
+    numbers: whether they are written
+    form: their format, null for usual
+    below, above: number of values beyond its ends
+    """
 
     name: str
     title: str
@@ -164,11 +171,15 @@ class ScaleView(BaseModel):
 
 
 class Figure(BaseModel):
-    """grain: unit of the time axis. scales: its value axes, the first is that of the series. thinned: whether
-    points were left out that a chart of this width cannot show; every stretch keeps its extremes. markers, raw,
-    follows: as the figure sentence says it. until: how far the time axis reaches at least, opens: the stretch shown at
-    first, milliseconds since 1970 UTC, null where the sentence does not say. signs: the legend of conditions, in its order.
-    page, time: of a picture, null on the bench.
+    """A figure as data.
+
+    grain: unit of the time axis
+    scales: value axes, first that of the series
+    thinned: whether points were left out; every stretch keeps its extremes
+    markers, raw, follows: settings
+    until: least end of the axis; opens: stretch shown at first; milliseconds since 1970 UTC, or null
+    signs: legend of conditions, in order
+    page, time: of a picture, null on the bench
     """
 
     title: str

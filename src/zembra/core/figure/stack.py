@@ -13,12 +13,11 @@ from zembra.core.figure.model import Stack
 
 
 def stack_edges(lines: Sequence[Line], how: Stack) -> dict[str, tuple[Floats, Floats, Bools]]:
-    """(lower edge, upper edge, where they rest on a line without a number) of each line on the lines
-    before it, on the line's own periods.
+    """Return lower edge, upper edge, and a mask of points over a line without a number, for each line on the lines
+    before it.
 
-    STOP: where any line has no number the whole stack is open, lines under it included: a stack with a
-    hole in it would show a sum that nobody measured. THERE: what has a number is stacked. BRIDGE: a line
-    without one counts as on the straight line between its numbers.
+    STOP: a hole in one line opens the whole stack, as it would show a sum that nobody measured. THERE: lines with a
+    number are stacked. BRIDGE: a hole is interpolated.
     """
     if not lines:
         return {}
@@ -46,7 +45,7 @@ def stack_edges(lines: Sequence[Line], how: Stack) -> dict[str, tuple[Floats, Fl
 
 
 def ended_together(lines: Mapping[str, Line]) -> dict[str, Line]:
-    """The lines cut at the last period for which every one of them has a number."""
+    """Cut the lines at the last period for which all have a number."""
     ends = [int(line.periods[~np.isnan(line.value)][-1]) for line in lines.values() if (~np.isnan(line.value)).any()]
     if not ends:
         return dict(lines)

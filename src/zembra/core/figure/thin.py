@@ -12,10 +12,9 @@ MOST_EDGES = 4_000
 
 
 def kept_places(values: Floats, odd: Bools, first: int, end: int) -> Ints | None:
-    """Places of the points to draw of those from `first` up to `end`; None where all of them are.
-
-    Of each stretch its first and last point, its smallest and its largest value; and both ends of
-    every run of points that are `odd` (not plainly measured), so that no gap closes by thinning.
+    """Return indices of the points to draw from `first` to `end`, or None for all. Each stretch keeps its first,
+    last, smallest and largest, and each run of `odd` points (not plainly measured) both ends, so that no gap closes
+    by thinning.
     """
     size = end - first
     if size <= MOST_POINTS:

@@ -18,7 +18,7 @@ _MINUTE = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}")
 
 
 class Book:
-    """A workbook that is being made."""
+    """A workbook in progress."""
 
     def __init__(self) -> None:
         # slow to import
@@ -38,7 +38,7 @@ class Book:
         return self._book.add_format(words)
 
     def sheet(self, name: str, columns: Sequence[str], widths: Sequence[float]) -> Any:
-        """An empty sheet with a head that stays."""
+        """Add a sheet with a frozen header."""
         made = self._book.add_worksheet(name)
         for at, (column, width) in enumerate(zip(columns, widths, strict=True)):
             made.set_column(at, at, width)
@@ -53,7 +53,7 @@ class Book:
         sheet.autofilter(0, 0, max(1, rows), columns - 1)
 
     def write(self, sheet: Any, row: int, column: int, cell: Cell, style: Any = None) -> None:
-        """A number as a number, a text as a text, nothing as nothing."""
+        """Write a number, a text, or a blank cell."""
         if cell is None or cell == "":
             if style is not None:
                 sheet.write_blank(row, column, None, style)
@@ -63,7 +63,7 @@ class Book:
             sheet.write_number(row, column, float(cell), style)
 
     def write_period(self, sheet: Any, row: int, column: int, label: str) -> None:
-        """A day, a month or a minute as a date; other periods as they are told."""
+        """Write a day, month or minute as a date, other periods as text."""
         if _DAY.fullmatch(label):
             sheet.write_datetime(row, column, date.fromisoformat(label), self._dates["day"])
         elif _MONTH.fullmatch(label):

@@ -12,8 +12,12 @@ COMPARED = {"points": ("value", "condition"), "lines": ("value", "lower", "upper
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """A period that differs. line: empty for the series itself. was, now: values, None where there is none. said: in
-    words."""
+    """A period that differs.
+
+    line: empty for the series itself
+    was, now: values or None
+    said: in words
+    """
 
     series: str
     line: str
@@ -25,15 +29,22 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class ChangedPeriods:
-    """counts: how many periods differ, by how. rows: the first of them."""
+    """Differences.
+
+    counts: number of periods by kind
+    rows: the first of them
+    """
 
     counts: dict[str, int]
     rows: list[Change]
 
 
 def changes(frozen: pl.DataFrame, now: pl.DataFrame, table: str, most: int) -> ChangedPeriods:
-    """What differs between a frozen table and the one of now. table: points or lines, whose rows the frames hold. most:
-    rows that are told."""
+    """Compare a frozen table with the current one.
+
+    table: points or lines
+    most: rows to return
+    """
     keys = list(KEYS[table])
     columns = COMPARED[table]
     was, is_ = (frame.select(*keys, *columns).with_columns(pl.lit(True).alias("there")) for frame in (frozen, now))

@@ -15,20 +15,23 @@ MOST_NUMBERS = 7  # along a value axis
 
 @dataclass(frozen=True, slots=True)
 class AxisRange:
-    """Of a value axis, with the step between its numbers; None where the suite finds its own (a logarithmic one)."""
+    """A value axis with its step; None where the office suite chooses, for logarithmic axes."""
 
     low: float
     high: float
     step: float
 
     def share(self, value: float) -> float:
-        """How far up a value stands, from 0 to 1."""
+        """Return the relative height of a value, 0 to 1."""
         return (value - self.low) / (self.high - self.low)
 
 
 @dataclass(frozen=True, slots=True)
 class DateSteps:
-    """Between two dates of the time axis: so many days, months or years. form: of the dates, as office suites have it."""
+    """The step of a date axis in days, months or years.
+
+    form: date format of office suites
+    """
 
     step: int
     unit: str
@@ -36,7 +39,7 @@ class DateSteps:
 
 
 def date_steps(first: date, last: date) -> DateSteps:
-    """So that dates do not stand on each other."""
+    """Choose a step at which dates do not overlap."""
     days = max(1, (last - first).days)
     if days <= 75:
         return DateSteps(max(1, -(-days // MOST_DATES)), "days", "d mmm")
@@ -47,7 +50,7 @@ def date_steps(first: date, last: date) -> DateSteps:
 
 
 def range_of(scale: ScaleView, numbers: Iterable[float]) -> AxisRange | None:
-    """From zero, unless that is far away or the dress says otherwise."""
+    """Return the range from zero, unless that is far away or the dress says otherwise."""
     if scale.kind == "log":
         return None
     values = list(numbers)
@@ -71,7 +74,7 @@ def display_units(scale: ScaleView) -> str:
 
 
 def number_format(scale: ScaleView, ends: AxisRange | None) -> str:
-    """How the numbers of a scale are written, as office suites have it."""
+    """Return the number format of a scale for office suites."""
     form = scale.form
     divide = form.divide if form else 1.0
     decimals = form.decimals if form else None

@@ -14,17 +14,14 @@ _NUMBER = re.compile(r"^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?$")
 
 
 def safe(text: str) -> str:
-    """A text cell that no spreadsheet runs: a would-be formula gets an apostrophe before it.
-
-    A number, negative ones included, and a lone dash are left as they are.
-    """
+    """Escape a text cell that a spreadsheet might run as a formula with an apostrophe. Numbers and a lone dash stay."""
     if _FORMULA.match(text) and text != "-" and not _NUMBER.match(text):
         return f"'{text}"
     return text
 
 
 def written(value: float | None) -> str:
-    """The shortest text that reads back as the same number; nothing for none."""
+    """Return the shortest text that reads back as the same number; empty for None."""
     if value is None or math.isnan(value):
         return ""
     text = repr(float(value))
@@ -32,7 +29,7 @@ def written(value: float | None) -> str:
 
 
 def csv_text(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """RFC 4180 text with \\n line ends."""
+    """Return RFC 4180 text with \\n line ends."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)

@@ -22,7 +22,7 @@ _DENSE = 4
 
 
 def points_frame(result: Result) -> pl.DataFrame:
-    """One row per series and period of the completed calendar, as points.csv has them."""
+    """Return one row per series and period, as in points.csv."""
     lines = [line for line in result.state.lines if len(line)]
     if not lines:
         return pl.DataFrame(
@@ -47,7 +47,7 @@ def points_frame(result: Result) -> pl.DataFrame:
 
 
 def lines_frame(result: Result) -> pl.DataFrame:
-    """Every reading and projection in long form, as lines.csv has them."""
+    """Return all readings and projections in long form, as in lines.csv."""
     curves = [shape for shape in result.state.shapes if isinstance(shape, Curve)]
     areas: dict[str, list[Area]] = {}
     for shape in result.state.shapes:
@@ -63,7 +63,7 @@ def lines_frame(result: Result) -> pl.DataFrame:
         return np.repeat(values, max(1, len(around)))
 
     def edges(name: str) -> np.ndarray:
-        """Of the areas of each point, one after the other."""
+        """Return the edges of all areas of each point in turn."""
         return _joined(
             [
                 np.column_stack([getattr(area, name) for area in around]).ravel()
@@ -116,7 +116,7 @@ def _repeated(texts: Sequence[str], counts: Sequence[int]) -> pl.Series:
 
 
 def _labels(grain: Grain, periods: Ints) -> pl.Series:
-    """The names of periods, each made once."""
+    """Return labels of periods, each computed once."""
     low, high = int(periods.min()), int(periods.max())
     if high - low < _DENSE * periods.size:
         every = np.arange(low, high + 1, dtype=np.int64)
@@ -126,7 +126,7 @@ def _labels(grain: Grain, periods: Ints) -> pl.Series:
 
 
 def _raws(lines: Sequence[Line], frame: pl.DataFrame) -> pl.Series:
-    """The cell text of each period; the combined number where several rows share it."""
+    """Return the cell text of each period, or the combined number of several rows."""
     count = _joined([line.row_count for line in lines])
     first = np.maximum(_joined([line.first_row for line in lines]), 0)
     texts = frame["text"].gather(pl.Series(first)).fill_null("")
@@ -139,7 +139,7 @@ def _raws(lines: Sequence[Line], frame: pl.DataFrame) -> pl.Series:
 
 
 def _reasons(result: Result, lines: Sequence[Line]) -> tuple[pl.Series, Ints]:
-    """(every reason there is, for each point its place among them)."""
+    """Return all distinct reasons, and the index of each point's reason."""
     sentences = {report.id: report.sentence for report in result.reports}
     known: dict[str, int] = {}
     places = []

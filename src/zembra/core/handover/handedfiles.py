@@ -7,7 +7,7 @@ from typing import Self
 
 
 class FileGroup(StrEnum):
-    """What a file tells of a study."""
+    """The group of a file on the screen."""
 
     PICTURE = "picture"
     NUMBERS = "numbers"
@@ -15,9 +15,9 @@ class FileGroup(StrEnum):
 
 
 class HandedFile(StrEnum):
-    """KEY = (name, group, what it is for), in the order in which a screen lists them.
+    """KEY = (name, group, purpose), in the order of the screen.
 
-    about: empty for those that no screen lists.
+    about: the purpose, empty for files that no screen lists
     """
 
     group: FileGroup
@@ -32,7 +32,7 @@ class HandedFile(StrEnum):
 
     @property
     def form(self) -> str:
-        """What its name ends in: "csv"."""
+        """The extension: "csv"."""
         return self.value.rpartition(".")[2]
 
     PICTURE_PNG = ("picture.png", FileGroup.PICTURE, "at twice the size of the sheet, for slides and mail")

@@ -34,8 +34,15 @@ STRONGEST = 0.32  # of the fill of limits, within all others
 
 @dataclass(frozen=True, slots=True)
 class ChartColumn:
-    """A line of numbers, one a row. title: at its head. name: at its end, in row `named_at`; empty for none. width: points. dash: name of
-    a stroke, empty for an unbroken line. dots: marks without a line. right: on the right scale."""
+    """A column of numbers.
+
+    title: header
+    name: text at its end, in row `named_at`, or empty
+    width: points
+    dash: name of a stroke, empty for solid
+    dots: markers without a line
+    right: whether it is on the right scale
+    """
 
     title: str
     value: Cells
@@ -50,7 +57,10 @@ class ChartColumn:
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """What is put upon the edge below it. strength: of its fill, 0 for none."""
+    """A stacked edge of limits.
+
+    strength: opacity of its fill
+    """
 
     title: str
     value: Cells
@@ -60,7 +70,10 @@ class Edge:
 
 @dataclass(frozen=True, slots=True)
 class _Grid:
-    """What every column is laid out on. rows: by their times, milliseconds since 1970 UTC."""
+    """The common rows of all columns.
+
+    rows: by time in milliseconds since 1970 UTC
+    """
 
     figure: Figure
     rows: Mapping[int, int]
@@ -76,8 +89,15 @@ class _Grid:
 
 @dataclass(frozen=True, slots=True)
 class NativeChart:
-    """labels: of the rows. dates: of them, None where a row is no day. ranges: of the scales. inks: colours by role (ink, muted, rule, ground). left_out: what it
-    does not show, in sentences. size: pixels of the picture."""
+    """A native chart.
+
+    labels: of the rows
+    dates: of the rows, None where a row is no day
+    ranges: of the scales
+    inks: colours by role (ink, muted, rule, ground)
+    left_out: what it cannot show, as sentences
+    size: pixels of the picture
+    """
 
     title: str
     under: str
@@ -98,12 +118,15 @@ class NativeChart:
 
     @property
     def date_steps(self) -> DateSteps | None:
-        """Between the dates of the time axis; None where its rows are no days."""
+        """The step of the date axis, or None if rows are no days."""
         return date_steps(self.dates[0], self.dates[-1]) if self.dates else None
 
 
 def native_charts(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> list[NativeChart]:
-    """The chart of all lines and, for several series, one of each. inks: colours by their names, and by role."""
+    """Return a chart of all lines and, for several series, one of each.
+
+    inks: colours by name and role
+    """
     whole = native_chart(figure, grain, inks)
     if len(figure.series) < 2:
         return [whole]
@@ -127,7 +150,10 @@ def _only(figure: Figure, series: SeriesView) -> Figure:
 
 
 def native_chart(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> NativeChart:
-    """figure: a dressed one."""
+    """Convert a dressed figure.
+
+    inks: colours by name and role
+    """
     assert figure.page is not None
     times = sorted({t for view in (*figure.series, *figure.shapes) for t in _times(view, figure)})
     left_out = _left_out(figure)
@@ -163,7 +189,7 @@ def native_chart(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> Nativ
 
 
 def _times(view: SeriesView | AnyView, figure: Figure) -> Sequence[int]:
-    """Where a line has rows, within the stretch of the picture."""
+    """Return the times of a line within the picture."""
     if not isinstance(view, SeriesView | CurveView | AreaView | PointsView):
         return ()
     return [t for t in view.t if _inside(t, figure)]
@@ -181,7 +207,7 @@ def _of_series(view: SeriesView, grid: _Grid) -> list[ChartColumn]:
 
 
 def _across(t: Sequence[int], value: Cells, bridged: Sequence[bool]) -> Cells:
-    """What a gap that is drawn across has at its periods, on the straight line from the last number to the next."""
+    """Interpolate bridged gaps."""
     known = [n for n, v in enumerate(value) if v is not None]
     if not known or not any(bridged):
         return [None] * len(value)
@@ -200,7 +226,7 @@ def _in_two(
     what: str,
     grid: _Grid,
 ) -> list[ChartColumn]:
-    """The line, and what of it is dashed, with its neighbours on either side, so that the dashes meet it."""
+    """Split a line into its solid and dashed columns; dashes include their neighbours, so that both meet."""
     solid: Cells = [None if apart else v for v, apart in zip(value, dashed, strict=True)]
     columns = [_column(look, t, solid, grid)]
     if not any(dashed):
@@ -261,8 +287,9 @@ def _of_shape(shape: AnyView, grid: _Grid) -> list[ChartColumn]:
 
 
 def _edges(grid: _Grid) -> tuple[list[Edge], list[str]]:
-    """(the limits of one line, the lowest edge first, each as what it is above the one below; what of others is left out). Areas of several
-    lines would be put upon each other."""
+    """Return the limits of one line as stacked edges from the lowest, and what is left out. Areas of several lines
+    would stack on each other.
+    """
     figure = grid.figure
     curves = {shape.id: shape for shape in figure.shapes if isinstance(shape, CurveView)}
     groups: dict[str, list[AreaView]] = {}
@@ -292,7 +319,9 @@ def _edges(grid: _Grid) -> tuple[list[Edge], list[str]]:
 
 
 def _begun(edges: list[Edge]) -> list[Edge]:
-    """Beside their first and after their last period limits have no width there, at their middle: what is missing would be drawn as zero."""
+    """Close limits to zero width before their first and after their last period, as missing values would be drawn
+    as zero.
+    """
     columns = [list(edge.value) for edge in edges]
     known = [all(v is not None for v in row) for row in zip(*columns, strict=True)]
     for row, is_known in enumerate(known):
@@ -307,7 +336,7 @@ def _begun(edges: list[Edge]) -> list[Edge]:
 
 
 def _on_it(right: bool, columns: Sequence[ChartColumn], edges: Sequence[Edge]) -> Iterator[float]:
-    """All numbers that stand on a scale."""
+    """Return all numbers on a scale."""
     yield from (v for column in columns if column.right == right for v in column.value if v is not None)
     for row in () if right else zip(*(edge.value for edge in edges), strict=True):
         known = [v for v in row if v is not None]
@@ -315,7 +344,7 @@ def _on_it(right: bool, columns: Sequence[ChartColumn], edges: Sequence[Edge]) -
 
 
 def _dashes(figure: Figure) -> str:
-    """What dashes stand for, in the words of the key; nothing where the picture leaves that unsaid."""
+    """Explain dashes in the words of the key, or return empty text if the picture does not."""
     if figure.page is None or not figure.page.said:
         return ""
     codes = set(_codes(figure)) - set("msonu")
@@ -326,7 +355,7 @@ def _dashes(figure: Figure) -> str:
 
 
 def _codes(figure: Figure) -> Counter[str]:
-    """How many points of each condition there are within the stretch of the picture."""
+    """Count points by condition within the picture."""
     return Counter(code for view in figure.series for t, code in zip(view.t, view.c, strict=True) if _inside(t, figure))
 
 
@@ -335,7 +364,7 @@ def _inside(t: int, figure: Figure) -> bool:
 
 
 def _left_out(figure: Figure) -> list[str]:
-    """What there is no place for, in sentences."""
+    """Return sentences about what the chart cannot show."""
     kinds = {
         "span": ("stretch", "stretches"),
         "bars": ("line of bars", "lines of bars"),

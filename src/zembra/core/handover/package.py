@@ -34,7 +34,11 @@ _KINDS = {
 
 
 class StudyFile(BaseModel):
-    """study.json. file: name of the received file; sha256: of its bytes. needs: packages that bring entry kinds of the ledger."""
+    """The content of study.json.
+
+    file: name of the received file; sha256: of its bytes
+    needs: packages that provide entry kinds
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -51,7 +55,10 @@ class StudyFile(BaseModel):
 
 
 class Unpacked(BaseModel):
-    """A package as read. data: the received file, None where it was not put in."""
+    """An opened package.
+
+    data: the received file, or None
+    """
 
     study: StudyFile
     data: bytes | None
@@ -67,7 +74,11 @@ def package_zip(
     pictures: Mapping[str, bytes],
     data: bytes | None,
 ) -> bytes:
-    """The bytes of a package. pictures: by file name. data: the received file, if it is to go along."""
+    """Return the bytes of a package.
+
+    pictures: by file name
+    data: the received file, if included
+    """
     study = study.model_copy(update={"needs": needed_packages(study.ledger)})
     tables = {
         HandedFile.POINTS_CSV: points_csv(result).encode(),
@@ -95,7 +106,7 @@ def package_zip(
 
 
 def unpacked(data: bytes) -> Unpacked:
-    """What a package holds. Raises Refusal."""
+    """Open a package. Raises Refusal."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if sum(member.file_size for member in archive.infolist()) > MOST_BYTES:
@@ -142,7 +153,7 @@ def _study(text: bytes) -> StudyFile:
 
 
 def _described(study: StudyFile, tables: Mapping[HandedFile, bytes]) -> dict[str, Any]:
-    """datapackage.json: Data Package v2 with table schemas."""
+    """Return datapackage.json: Data Package v2 with table schemas."""
     columns = {
         HandedFile.POINTS_CSV: POINT_COLUMNS,
         HandedFile.LINES_CSV: LINE_COLUMNS,
@@ -173,6 +184,6 @@ def _described(study: StudyFile, tables: Mapping[HandedFile, bytes]) -> dict[str
 
 
 def _safe(name: str) -> str:
-    """A name of a file, and of nothing else."""
+    """Return a plain file name without folders."""
     kept = "".join(letter if letter.isalnum() or letter in " .-_()" else "_" for letter in name).strip(". ")
     return kept[-120:] or "file"

@@ -27,8 +27,11 @@ def report_data(
     unanswered: Sequence[str] = (),
     notices: Sequence[str] = (),
 ) -> dict[str, Any]:
-    """The content of report.json. settled: the questions about the file that were closed; unanswered: those that nobody
-    was there to answer. notices: what of the file was left out, or taken for something it may not be."""
+    """Return the content of report.json.
+
+    settled: answered questions about the file; unanswered: questions nobody answered
+    notices: what was left out or guessed
+    """
     return {
         "format": "zembra.report/1",
         "file": result.state.file_name,
@@ -67,7 +70,7 @@ def _entry(report: Report) -> dict[str, Any]:
 
 
 def evidence_data(table: Evidence) -> dict[str, Any]:
-    """A table with the kinds of its columns, or a plot with its numbers."""
+    """Convert a table with column kinds, or a plot with its numbers."""
     if isinstance(table, Plot):
         return {name: list(value) if isinstance(value, tuple) else value for name, value in asdict(table).items()}
     return table_data(table)
@@ -90,7 +93,7 @@ def _plain(cell: Cell) -> Cell:
 
 
 def warnings_of(result: Result) -> list[str]:
-    """Every warning of the run, in ledger order, an entry that could not be carried out included."""
+    """Return all warnings in ledger order, failed entries included."""
     said = []
     for report in result.reports:
         if report.problem:
@@ -109,8 +112,10 @@ def warnings_of(result: Result) -> list[str]:
 def method_note(
     result: Result, title: str, sha256: str, settled: tuple[Settled, ...] = (), asked: Sequence[Item] = ()
 ) -> str:
-    """The sentences of the ledger and what they did, as plain text that travels with the chart. asked: the follow-up
-    list, of which those that are explained are told."""
+    """Return sentences of the ledger with their effects as plain text.
+
+    asked: the follow-up list, of which explained items are told
+    """
     state = result.state
     text = [
         title,
@@ -139,7 +144,10 @@ def method_note(
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A part of the account under a heading. ordered: whether its lines are numbered."""
+    """A section of the account.
+
+    ordered: whether its lines are numbered
+    """
 
     heading: str
     lines: list[str]
@@ -149,8 +157,11 @@ class Section:
 def account_sections(
     result: Result, asked: list[str], *, most_warnings: int | None = None, most_series: int | None = None
 ) -> list[Section]:
-    """The account that stands under a picture, but for parts that have nothing to say. asked: questions about the file with what they
-    were closed with. Of more warnings or series than so many the others are counted."""
+    """Return the non-empty sections of the account.
+
+    asked: questions about the file with their answers
+    most: number of warnings and series to list; the rest is counted
+    """
     sections = [
         Section("What was done", sentences_of(result), ordered=True),
         Section("What was asked about the file", asked),
@@ -167,7 +178,7 @@ def _at_most(lines: list[str], most: int | None) -> list[str]:
 
 
 def sentences_of(result: Result) -> list[str]:
-    """Each entry's sentence with what it touched, and whether it was carried out."""
+    """Return each entry's sentence with its effect, and whether it ran."""
     sentences = []
     for report in result.reports:
         count = f"{report.outcome.touched:,}".replace(",", " ")
@@ -179,7 +190,7 @@ def sentences_of(result: Result) -> list[str]:
 
 
 def came_and_now(result: Result) -> list[str]:
-    """Per series how many periods came in as what, and what they are now."""
+    """Count periods by series, as received and as they are now."""
     sentences = []
     for line in result.state.lines:
         came = [f"{count} {kind.word}" for kind in Received if (count := int((line.received == kind).sum()))]
@@ -189,5 +200,5 @@ def came_and_now(result: Result) -> list[str]:
 
 
 def answered(question: Settled) -> str:
-    """What was said to a question, or that nobody said anything."""
+    """Return the answer to a question, or that there was none."""
     return f"Answered: {question.answer}." if question.answer else "Waved through: nobody has answered it."

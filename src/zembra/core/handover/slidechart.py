@@ -15,7 +15,7 @@ DASHES = {"dashed": "DASH", "dotted": "ROUND_DOT", "dash-dot": "DASH_DOT"}
 
 
 def numbers_of(of: NativeChart) -> Any:
-    """What the library makes the chart and its workbook of."""
+    """Return the data of a chart for python-pptx."""
     from pptx.chart.data import CategoryChartData
 
     data = CategoryChartData()
@@ -27,7 +27,10 @@ def numbers_of(of: NativeChart) -> Any:
 
 
 def dress(chart: Any, of: NativeChart, box: tuple[int, int]) -> None:
-    """box: width and height of the chart in pixels."""
+    """Dress the chart.
+
+    box: width and height in pixels
+    """
     from pptx.enum.chart import XL_TICK_LABEL_POSITION, XL_TICK_MARK
     from pptx.util import Pt
 
@@ -58,7 +61,10 @@ def dress(chart: Any, of: NativeChart, box: tuple[int, int]) -> None:
 
 
 def _line(series: Any, column: ChartColumn, moved: tuple[float, float] | None) -> None:
-    """moved: how far its name stands from where it ends, right and down, as shares of the chart."""
+    """Dress a line.
+
+    moved: offset of its name to the right and down, as shares of the chart
+    """
     from pptx.enum.chart import XL_LABEL_POSITION, XL_MARKER_STYLE
     from pptx.enum.dml import MSO_LINE
     from pptx.util import Pt
@@ -87,7 +93,7 @@ def _line(series: Any, column: ChartColumn, moved: tuple[float, float] | None) -
 
 
 def _dates(axis: Any, of: NativeChart) -> None:
-    """So many dates as can be read along the time axis."""
+    """Set a date axis with readable dates."""
     element, steps = axis._element, of.date_steps
     if steps is None:
         after = element.find(f"{C}lblOffset")
@@ -136,7 +142,7 @@ def _scale(axis: Any, of: NativeChart, place: int) -> None:
 
 
 def _put_edges(lines: Any, series: Sequence[Any], of: NativeChart) -> None:
-    """The edges of limits as areas upon each other, behind the lines: the library has no chart of two kinds."""
+    """Add limits as stacked areas behind the lines, as python-pptx cannot combine chart types."""
     if not series:
         return
     area = lines.makeelement(f"{C}areaChart", {})
@@ -154,7 +160,7 @@ def _put_edges(lines: Any, series: Sequence[Any], of: NativeChart) -> None:
 
 
 def _place(chart: Any, wide: float) -> None:
-    """The plot, so that there is room for the names beside it."""
+    """Place the plot so that names fit beside it."""
     plot = chart._chartSpace.chart.plotArea
     for found in plot.findall(f"{C}layout"):
         plot.remove(found)
@@ -169,7 +175,7 @@ def _place(chart: Any, wide: float) -> None:
 
 
 def _second_scale(chart: Any, lines: Any, series: Sequence[Any], of: NativeChart) -> None:
-    """The lines of the right scale as a chart of their own, with axes of their own of which one is not drawn."""
+    """Move lines of the right scale to a second chart with its own axes."""
     from pptx.chart.axis import ValueAxis
 
     plot = chart._chartSpace.chart.plotArea

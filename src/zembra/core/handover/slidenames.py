@@ -15,15 +15,21 @@ LEFT, PLOT_TOP, PLOT_HIGH = 0.07, 0.03, 0.87  # shares of the chart's width and 
 
 
 def plot_width(of: NativeChart, width: int) -> float:
-    """What of the chart's width is left for the plot, as a share. width: of the chart in pixels."""
+    """Return the share of the width for the plot.
+
+    width: of the chart in pixels
+    """
     longest = max((len(text) for column in of.columns for text in column.name.split("\n")), default=0)
     room = min(WRAPPED, (longest * LETTER + 16) / width)
     return 1 - LEFT - room - (LEFT if of.has_right_scale else 0)
 
 
 def moved_names(of: NativeChart, height: int, wide: float) -> dict[int, tuple[float, float]]:
-    """How far names are moved right, beside the plot, and down, so that none covers another: by place of their column, as shares of the
-    chart. height: of the chart in pixels. wide: share of the plot."""
+    """Return offsets of names so that none overlap: by column, to the right and down, as shares of the chart.
+
+    height: of the chart in pixels
+    wide: share of the plot
+    """
     wanted = []
     for n, column in enumerate(of.columns):
         ends = of.ranges[1 if column.right else 0]
@@ -47,14 +53,14 @@ def moved_names(of: NativeChart, height: int, wide: float) -> dict[int, tuple[fl
 
 
 def _along(of: NativeChart, row: int) -> float:
-    """How far along the time axis a row stands, from 0 to 1."""
+    """Return the relative position of a row on the time axis, 0 to 1."""
     if of.dates:
         return (of.dates[row] - of.dates[0]).days / max(1, (of.dates[-1] - of.dates[0]).days)
     return (row + 0.5) / len(of.labels)
 
 
 def move_name(label: Any, by: tuple[float, float]) -> None:
-    """Move a label of the chart, right and down, as shares of the chart."""
+    """Move a label to the right and down, as shares of the chart."""
     layout = label.makeelement(f"{C}layout", {})
     manual = sub(layout, "manualLayout")
     for name, share in zip("xy", by, strict=True):
@@ -64,7 +70,7 @@ def move_name(label: Any, by: tuple[float, float]) -> None:
 
 
 def _without_leaders(labels: Any) -> None:
-    """No lines from names to where they belong: they would pass for lines of the chart."""
+    """Remove leader lines, which would look like lines of the chart."""
     known = "{CE6537A1-D6FC-4f65-9D91-7224C49458BB}"
     c15 = "http://schemas.microsoft.com/office/drawing/2012/chart"
     more = sub(labels, "extLst")

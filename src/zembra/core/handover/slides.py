@@ -18,7 +18,10 @@ MOST_SLIDES = 40
 
 
 def slides_pptx(charts: Sequence[NativeChart], about: str) -> bytes:
-    """A slide each. about: what stands in the notes of each, with what its chart leaves out. Raises Refusal."""
+    """Return a slide for each chart. Raises Refusal.
+
+    about: text for the notes, with what each chart leaves out
+    """
     deck = _Deck(charts[0].size)
     for chart in charts[:MOST_SLIDES]:
         more = [about, f"Not in this chart: {' '.join(chart.left_out)}" if chart.left_out else ""]
@@ -30,14 +33,17 @@ def slides_pptx(charts: Sequence[NativeChart], about: str) -> bytes:
 
 
 def picture_pptx(png: bytes, size: tuple[int, int], about: str) -> bytes:
-    """One slide that is filled by the picture. about: its written description. Raises Refusal."""
+    """Return one slide filled with the picture. Raises Refusal.
+
+    about: its description
+    """
     deck = _Deck(size)
     deck.add_image(png, about)
     return deck.done()
 
 
 class _Deck:
-    """Slides of the picture's shape."""
+    """A presentation with slides of the picture's shape."""
 
     def __init__(self, size: tuple[int, int]) -> None:
         try:
@@ -82,7 +88,7 @@ class _Deck:
         slide.notes_slide.notes_text_frame.text = notes
 
     def _text(self, box: Any, text: str, top: int, points: int, ink: str, *, bold: bool = False) -> int:
-        """Where what comes below may begin."""
+        """Add a text, and return where the next one starts."""
         from pptx.enum.text import MSO_ANCHOR, PP_ALIGN
         from pptx.util import Pt
 
@@ -113,7 +119,7 @@ def _kind() -> Any:
 
 
 def _describe(shape: Any, about: str) -> None:
-    """What a screen reader says of it."""
+    """Set the alternative text."""
     for element in shape._element.iter():
         if element.tag.endswith("}cNvPr"):
             element.set("descr", about)

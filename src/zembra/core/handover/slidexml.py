@@ -9,21 +9,24 @@ A = "{http://schemas.openxmlformats.org/drawingml/2006/main}"
 
 
 def sub(parent: Any, name: str, **attributes: str) -> Any:
-    """A new last child."""
+    """Append a child element."""
     made = parent.makeelement(f"{C}{name}", attributes)
     parent.append(made)
     return made
 
 
 def rgb(ink: str) -> Any:
-    """A colour, of #rrggbb."""
+    """Return a colour element for #rrggbb."""
     from pptx.dml.color import RGBColor
 
     return RGBColor.from_string(ink.removeprefix("#").upper())
 
 
 def fill(near: Any, colour: str, strength: float) -> Any:
-    """The look of an area without an edge. strength: of its fill, 0 for none."""
+    """Fill an area without outline.
+
+    strength: opacity
+    """
     look = near.makeelement(f"{C}spPr", {})
     if strength:
         solid = look.makeelement(f"{A}solidFill", {})

@@ -22,7 +22,7 @@ BRIDGED = "bridged"
 
 
 def points_csv(result: Result) -> str:
-    """One row per series and period of the completed calendar; projected periods excluded."""
+    """Return one row per series and period, without projected periods."""
     return csv_text(
         POINT_COLUMNS,
         ((safe(row[0]), row[1], safe(row[2]), *row[3:6], safe(row[6]), row[7]) for row in point_rows(result)),
@@ -30,16 +30,15 @@ def points_csv(result: Result) -> str:
 
 
 def point_rows(result: Result) -> Iterator[tuple[str, ...]]:
-    """The rows of points.csv as text, before any cell is made safe for spreadsheets."""
+    """Yield the rows of points.csv before escaping."""
     reasons = {report.id: report.sentence for report in result.reports}
     for line in result.state.lines:
         yield from line_rows(result, line, reasons)
 
 
 def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[tuple[str, ...]]:
-    """The points of one line: series, period, raw, value, received, condition, reason, counted.
-
-    counted: the number that readings use, empty where none does. A gap that is drawn across is `bridged`.
+    """Yield the points of one line: series, period, raw, value, received, condition, reason, counted. Bridged gaps
+    have the condition `bridged`; `counted` is the number that readings use, or empty.
     """
     state = result.state
     labels = state.grain.labels(line.periods)
@@ -56,14 +55,18 @@ def line_rows(result: Result, line: Line, reasons: dict[str, str]) -> Iterator[t
 
 
 def reason_of(entry: str, reasons: dict[str, str]) -> str:
-    """Why a point is what it is. entry: as a line names what made it so. reasons: the sentence of each entry."""
+    """Return the reason for a point's condition.
+
+    entry: id in the line, with reasons
+    reasons: sentence of each entry
+    """
     name, _, why = entry.partition(REASON_MARK)
     sentence = " ".join(filter(None, (reasons.get(part, "") for part in name.split(ALSO))))
     return f"{sentence} ({why})" if why else sentence
 
 
 def raw_texts(line: Line, frame: pl.DataFrame) -> list[str]:
-    """The cell text of each period; the combined number where several rows share it."""
+    """Return the cell text of each period, or the combined number of several rows."""
     texts = frame["text"].gather(pl.Series(line.first_row).clip(lower_bound=0)).fill_null("").to_list()
     return [
         "" if count == 0 else (text if count == 1 else written(number))
@@ -72,15 +75,14 @@ def raw_texts(line: Line, frame: pl.DataFrame) -> list[str]:
 
 
 def lines_csv(result: Result) -> str:
-    """Every reading and projection in long form, one row per period and level of limits.
-
-    entry: id of the entry that drew it. faded: yes where it rests on provisional periods.
+    """Return all readings and projections in long form, one row per period and level. The column `entry` is the id
+    of the entry, `faded` is yes over provisional periods.
     """
     return csv_text(LINE_COLUMNS, (_as_text(row) for row in line_cells(result)))
 
 
 def line_cells(result: Result) -> Iterator[tuple[Cell, ...]]:
-    """The rows of lines.csv with their numbers as numbers, before any text is made safe for spreadsheets."""
+    """Yield the rows of lines.csv with numbers, before escaping."""
     state = result.state
     curves = [shape for shape in state.shapes if isinstance(shape, Curve)]
     areas = [shape for shape in state.shapes if isinstance(shape, Area)]
@@ -97,7 +99,7 @@ def _as_text(row: tuple[Cell, ...]) -> tuple[str, ...]:
 
 
 def followup_csv(items: Sequence[Item]) -> str:
-    """The follow-up list, newest first. gone: why a line stands there although nothing finds it now."""
+    """Return the follow-up list, newest first. The column `gone` tells why an item stays although nothing finds it."""
     return csv_text(
         FOLLOW_UP_COLUMNS,
         (

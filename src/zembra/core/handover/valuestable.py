@@ -20,8 +20,9 @@ SAYS_NOTHING = "."
 
 @dataclass(frozen=True, slots=True)
 class ColumnStretch:
-    """A stretch of a column: numbers, a letter each for their conditions, the texts of their cells where they are
-    not plainly measured, and their places in the series, -1 for none."""
+    """A stretch of a column: numbers, condition letters, cell texts where not plainly measured, and indices in the
+    series, -1 for none.
+    """
 
     values: Floats
     conditions: str
@@ -31,7 +32,7 @@ class ColumnStretch:
 
 @dataclass(frozen=True, slots=True)
 class ValuesColumn:
-    """A line of the table: a series, or a curve that was made of one."""
+    """A column: a series, or a curve of one."""
 
     line: Line | Curve
 
@@ -54,7 +55,10 @@ class ValuesColumn:
         return "projection" if self.line.rests is Rests.PROJECTED else "reading"
 
     def at(self, periods: Ints, frame: pl.DataFrame) -> ColumnStretch:
-        """What stands at some periods. frame: the observations that the series came from."""
+        """Return the cells at some periods.
+
+        frame: observations of the series
+        """
         own, nothing, nowhere = self.line.periods, [""] * periods.size, np.full(periods.size, -1)
         values = values_at(own, self.line.value, periods)
         if isinstance(self.line, Curve):
@@ -71,7 +75,7 @@ class ValuesColumn:
 
 
 def value_columns(result: Result) -> list[ValuesColumn]:
-    """Every line that can be a column: the series, each followed by what was made of it."""
+    """Return all columns: each series, followed by its curves."""
     curves = [shape for shape in result.state.shapes if isinstance(shape, Curve)]
     columns: list[ValuesColumn] = []
     for line in result.state.lines:
@@ -82,5 +86,5 @@ def value_columns(result: Result) -> list[ValuesColumn]:
 
 
 def value_periods(columns: Sequence[ValuesColumn]) -> Ints:
-    """Every period that one of the columns has, in order."""
+    """Return the union of periods, ascending."""
     return every_of([column.line.periods for column in columns])

@@ -27,15 +27,14 @@ STYLES = {
 
 
 def followup_xlsx(items: Sequence[Item]) -> bytes:
-    """The follow-up list as a workbook."""
+    """Return the follow-up list as a workbook."""
     book = Book()
     _follow_up(book, items)
     return book.done()
 
 
 def numbers_xlsx(result: Result, items: Sequence[Item], note: str, chart: NativeChart | None = None) -> bytes:
-    """Everything in numbers: points, readings and projections with their limits, evidence, follow-up, method note; and a chart of them,
-    which can be edited there."""
+    """Return all numbers as a workbook: points, lines, evidence, follow-up list, method note, and an editable chart."""
     book = Book()
     _points(book, result)
     _lines(book, result)
@@ -84,7 +83,7 @@ def _lines(book: Book, result: Result) -> None:
 def _in_sheets(
     book: Book, name: str, columns: Sequence[str], widths: Sequence[float], rows: Iterable[Any], write: Any
 ) -> None:
-    """The rows in one sheet, or in as many as they need."""
+    """Write rows to as many sheets as they need."""
     sheet, count, number = book.sheet(name, columns, widths), 0, 1
     for row in rows:
         if count == MOST_ROWS:
@@ -97,7 +96,7 @@ def _in_sheets(
 
 
 def _evidence(book: Book, result: Result) -> None:
-    """What the entries found, one table under the other."""
+    """Write all tables of evidence below each other."""
     sheet = book.sheet("Evidence", ("entry", *[""] * 11), (46, *[16] * 11))
     row = 1
     for report in result.reports:

@@ -33,7 +33,10 @@ SeasonLength = Annotated[int, Field(ge=2, le=400)]
 
 
 class Judging(Sentence):
-    """How much is held back, and from where; seasons: lengths that are tried beside those of the calendar and the data."""
+    """The settings of judging: horizon and starting points.
+
+    seasons: lengths to try beside those of the calendar and of the data
+    """
 
     ahead: Annotated[int, Field(title="how many are held back", ge=1, le=400)] = 28
     starts: Annotated[int, Field(title="starting points", ge=1, le=40)] = 8
@@ -53,8 +56,11 @@ class Judging(Sentence):
 
 @dataclass(frozen=True, slots=True)
 class JudgingRequest:
-    """All that judging needs; can be sent to another process. ledger: it ends with the projection. series: one, or several
-    whose sum is judged."""
+    """Everything that judging needs, picklable.
+
+    ledger: ends with the projection
+    series: one, or several to judge as a sum
+    """
 
     observations: Observations
     ledger: Ledger
@@ -68,8 +74,10 @@ class JudgingRequest:
 
 @dataclass(frozen=True, slots=True)
 class Judgeable:
-    """What is judged: one line, or the sum of several. parts: the lines that `line` is the sum of, itself alone where
-    it is none."""
+    """The line to judge, possibly a sum.
+
+    parts: the lines that `line` is the sum of, or itself
+    """
 
     line: Line
     parts: tuple[Line, ...]
@@ -81,8 +89,11 @@ class Judgeable:
 
 @dataclass(frozen=True, slots=True)
 class StartingPoint:
-    """A starting point. period: the first that is held back. known: what was known then, as the entries before the
-    projection made it; study: what else was known."""
+    """A starting point.
+
+    period: the first one held back
+    known: the line as known then, after the entries before the projection; study: what else was known
+    """
 
     period: int
     label: str
@@ -94,7 +105,7 @@ class StartingPoint:
 
 @dataclass
 class LedgerBefore:
-    """The ledger before a projection, carried out as of today and on what had come in by earlier periods."""
+    """Runs the ledger before a projection, today and as of earlier periods."""
 
     asked: JudgingRequest
     entry: Projection
@@ -104,7 +115,7 @@ class LedgerBefore:
 
     @classmethod
     def before_entry(cls, asked: JudgingRequest) -> LedgerBefore:
-        """The ledger carried out up to the projection. Raises Refusal."""
+        """Run the ledger up to the projection. Raises Refusal."""
         *entries, last = asked.ledger.entries
         entry = entry_of(last)
         assert isinstance(entry, Projection)
@@ -121,14 +132,14 @@ class LedgerBefore:
         return study_of(self.now.state, self.by)
 
     def judgeable(self, series: tuple[str, ...]) -> Judgeable:
-        """The line that is judged. Raises Refusal."""
+        """Return the line to judge. Raises Refusal."""
         found = _named(self.now, series)
         if found is None:
             raise Refusal(f"There is no series named “{series[0]}” in this study.")
         return Judgeable.of(found)
 
     def starting_points(self, series: tuple[str, ...]) -> list[StartingPoint]:
-        """The oldest first. Raises Refusal."""
+        """Return the starting points, oldest first. Raises Refusal."""
         judging = self.asked.judging
         line, study = self.judgeable(series).line, self.study
         shown = self.entry.shown(line, study)
@@ -152,7 +163,7 @@ class LedgerBefore:
         return starts[::-1]
 
     def _before(self, period: int) -> Result:
-        """What the ledger made of what had come in before a period."""
+        """Run the ledger on what had come in before a period."""
         found = self._earlier.get(period)
         if found is None:
             grain = self.now.state.grain
@@ -168,8 +179,7 @@ class LedgerBefore:
 
 
 def what_it_rests_on(ledger: Ledger, place: int) -> Ledger:
-    """The ledger of a projection and what comes before it, without readings: these change no line, and only events are
-    asked about."""
+    """Return the ledger up to a projection without readings, which change no line; events stay."""
     unread = (Group.READINGS, Group.PROJECTIONS)
     before = [
         entry
@@ -180,13 +190,17 @@ def what_it_rests_on(ledger: Ledger, place: int) -> Ledger:
 
 
 def study_of(state: State, by: str, expected: Expected | None = None) -> Study:
-    """What a projection knows besides its line. expected: where that is known better than by the state."""
+    """Return the study of a projection.
+
+    expected: if it differs from the state's
+    """
     return Study(expected or state.expected, state.as_of, by, others=state.lines, events=state.events)
 
 
 def usual_judging(entry: Projection, line: Line, study: Study) -> Judging:
-    """As first offered: as far as is projected, at most a fifth of the history; eight starting points, so far apart that none
-    holds back a period of another one where the history has room for that."""
+    """Suggest the settings: the projected horizon, at most a fifth of the history, and eight starting points
+    without common periods where the history allows.
+    """
     shown = entry.shown(line, study)
     far = entry.ahead.how_many(shown.last, study)
     held = int(np.clip(min(far, shown.history.size // 5), 1, 28))
@@ -198,13 +212,13 @@ def usual_judging(entry: Projection, line: Line, study: Study) -> Judging:
 
 
 def _named(result: Result, series: tuple[str, ...]) -> tuple[Line, ...] | None:
-    """The lines of these names; None where one of them is not there."""
+    """Return the lines of these names, or None if one is missing."""
     by_name = {line.name: line for line in result.state.lines}
     return tuple(by_name[name] for name in series) if all(name in by_name for name in series) else None
 
 
 def _until(observations: Observations, grain: Grain, period: int) -> Observations:
-    """What had come in before a period."""
+    """Return the observations before a period."""
     start = grain.starts(np.array([period])).astype("datetime64[ms]")[0].item()
     # by the clock that tells the periods: a day is one of the clock on the wall
     frames = {

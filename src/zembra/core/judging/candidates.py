@@ -26,8 +26,12 @@ QUICK = (Named.LAST, Named.LAST_SEASON, Named.DRIFT, Named.THETA, Named.LINE)
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """key: the same in every run. params: words of the projection that differ from the entry's. each: whether it
-    projects each of several series and adds, where a sum is judged."""
+    """A candidate.
+
+    key: stable across runs
+    params: parameters that differ from the entry's
+    each: whether to project each part of a sum and add the projections
+    """
 
     key: str
     name: str
@@ -37,14 +41,19 @@ class Candidate:
 
     @property
     def at_once(self) -> bool:
-        """Whether judging it takes next to no time."""
+        """Whether it is fast to judge."""
         return any(self.entry.method == named.method for named in AT_ONCE)
 
 
 @dataclass(frozen=True, slots=True)
 class SeasonTried:
-    """length: None for no season. strength: by decomposition. chance: that it comes without a season. cycles: full ones
-    in the history. candidate: the entry with it, None where the history is too short."""
+    """A season length, None for no season.
+
+    strength: by decomposition
+    chance: p-value
+    cycles: full cycles in the history
+    candidate: the entry with it, None if the history is too short
+    """
 
     length: int | None
     strength: float | None
@@ -54,25 +63,30 @@ class SeasonTried:
 
 
 def own_words(entry: Projection) -> Candidate:
-    """The entry as it is."""
+    """Return the entry as it is, as a candidate."""
     return Candidate(OWN, f"{upper_first(entry.method.label)} (as it is)", entry)
 
 
 def candidates(entry: Projection, *, of_sum: bool = False) -> list[Candidate]:
-    """The entry's own words, and other methods with its season. of_sum: with each series projected and added."""
+    """Return the entry itself and other methods with its season.
+
+    of_sum: also project the parts of a sum
+    """
     each = Candidate("each", "Each series projected, then added", entry, each=True)
     others = [_by(entry, named) for named in Named if named is not Named.ARIMA and named.method != entry.method]
     return [own_words(entry), *((each,) if of_sum else ()), *others]
 
 
 def quick_candidates(entry: Projection) -> list[Candidate]:
-    """The entry's own words and methods that take next to no time, for many series."""
+    """Return the entry itself and fast methods, for many series."""
     return [own_words(entry), *(_by(entry, named) for named in QUICK if named.method != entry.method)]
 
 
 def seasons_tried(entry: Projection, line: Line, study: Study, own: Sequence[int] = ()) -> list[SeasonTried]:
-    """The lengths of the calendar, those found in the data and those of the analyst's own, and none. line: as far as it may be looked
-    at."""
+    """Return season lengths of the calendar, of the data and of the analyst, and none.
+
+    line: as far as it may be looked at
+    """
     shown = entry.shown(line, study)
     values = shown.history.values
     tried: list[SeasonTried] = []
@@ -96,8 +110,7 @@ def seasons_tried(entry: Projection, line: Line, study: Study, own: Sequence[int
 
 
 def found_lengths(values: Floats, most: int = 3) -> list[int]:
-    """Lengths at which the differenced values are most like themselves: local maxima of the autocorrelation beyond twice
-    its standard error."""
+    """Return local maxima of the autocorrelation of differences beyond twice its standard error."""
     steps = np.diff(values)
     if steps.size < 20:
         return []

@@ -21,9 +21,13 @@ GRAVE, SERIOUS, SLIGHT = 3.0, 2.0, 1.0
 
 @dataclass(frozen=True, slots=True)
 class SeriesVerdict:
-    """One series. error: scaled, of the projection as it is; best: the candidate with the smallest one, `best_error`
-    its. inside: per level the share in percent, and whether that is fewer than chance allows. reasons: why it wants a
-    look; weight: how much. refused: why it could not be judged."""
+    """The verdict on one series.
+
+    error: scaled error of the projection; best, best_error: the best candidate and its error
+    inside: share in percent by level, and whether it is too small by chance
+    reasons, weight: why and how urgently it needs a look
+    refused: why it could not be judged
+    """
 
     series: str
     points: int = 0
@@ -39,15 +43,17 @@ class SeriesVerdict:
 
     @property
     def rank(self) -> tuple[float, float, str]:
-        """What needs a look first."""
+        """The sort key; the most urgent comes first."""
         return (-self.weight, -(self.error or 0.0), self.series)
 
 
 def series_verdicts(
     asked: JudgingRequest, names: Sequence[str], tell: Callable[[SeriesVerdict], None]
 ) -> list[SeriesVerdict]:
-    """A verdict for each series, what needs a look first. tell: called with each as it is done. Raises Refusal where
-    there is no projection."""
+    """Judge each series, and sort by urgency. Raises Refusal if there is no projection.
+
+    tell: called with each verdict
+    """
     then = LedgerBefore.before_entry(asked)
     found = []
     for name in names:
@@ -102,7 +108,7 @@ def _error(verdict: Verdict) -> float | None:
 def _reasons(
     own: Verdict, error: float | None, best_error: float | None, best: Candidate | None, lead: Lead | None, shown: Shown
 ) -> Iterator[tuple[float, str]]:
-    """(how much it weighs, why the series wants a look)"""
+    """Return weight and reasons for a look."""
     assert own.score is not None
     if error is not None and best_error is not None and best is not None and lead and best_error < BETTER * error:
         # a lead that chance may have made does not call for another method

@@ -15,7 +15,7 @@ FEWEST_PAIRS = 10  # errors at the same periods from which their correlation is 
 
 
 def sum_of(lines: Sequence[Line]) -> Line:
-    """The line of their sums: a number only where each of them counts one."""
+    """Return the sum of lines; a number only where all count one."""
     periods = every_of([line.periods for line in lines])
     total = np.zeros(periods.size)
     unfinished = np.zeros(periods.size, dtype=bool)
@@ -47,8 +47,9 @@ def sum_of(lines: Sequence[Line]) -> Line:
 
 
 def added(said: Sequence[Projected]) -> Projected:
-    """Projections of several series, added. Their half-widths h add up to √(h′ R h), R being how the errors that they
-    left over one step ahead correlate: limits of independent series would be too narrow where all go wrong together."""
+    """Add projections. Half-widths h add up to √(h′ R h), where R is the correlation of their one-step errors, as
+    series that fail together need wider limits than independent ones.
+    """
     related = _correlations([projected.left for projected in said])
     halves = []
     for n, half in enumerate(said[0].halves):
@@ -66,7 +67,7 @@ def added(said: Sequence[Projected]) -> Projected:
 
 
 def left_together(left: Sequence[tuple[Ints, Floats]], periods: Ints) -> Floats:
-    """The sum of what several projections left over, at some periods; NaN where one of them has none."""
+    """Return the sum of one-step errors at some periods; NaN where one is missing."""
     total = np.zeros(periods.size)
     for at, values in left:
         total += values_at(at, values, periods)
@@ -74,7 +75,7 @@ def left_together(left: Sequence[tuple[Ints, Floats]], periods: Ints) -> Floats:
 
 
 def _correlations(left: Sequence[Floats]) -> Floats:
-    """Of each two, over their newest errors side by side; 0 where these are too few or never differ."""
+    """Return pairwise correlations of the newest errors; 0 for too few or constant ones."""
     related = np.eye(len(left))
     for i, errors in enumerate(left):
         for j in range(i):

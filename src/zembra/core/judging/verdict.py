@@ -24,7 +24,10 @@ from zembra.core.projection.lead import Lead, lead_of, mean_error
 
 @dataclass(frozen=True, slots=True)
 class ByAhead:
-    """Over all starting points, so many periods ahead. inside: share, per level."""
+    """Scores by horizon over all starting points.
+
+    inside: share by level
+    """
 
     ahead: int
     points: int
@@ -34,8 +37,13 @@ class ByAhead:
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """folds: per starting point what it would have said, None where it refused. score: None where it never could. left:
-    its errors one step ahead over the history, at `left_periods`. refused: why."""
+    """The verdict on a candidate.
+
+    folds: by starting point, None where it refused
+    score: None if it always refused
+    left: one-step errors over the history at `left_periods`
+    refused: reason
+    """
 
     key: str
     score: BacktestScores | None
@@ -49,8 +57,10 @@ class Verdict:
 
 @dataclass(frozen=True, slots=True)
 class Bench:
-    """What is judged, and where. season: of the entry as it is; errors are scaled by it, so that candidates with other
-    seasons can be compared."""
+    """What is judged, and from where.
+
+    season: of the entry; errors are scaled by it, so that candidates with other seasons are comparable
+    """
 
     candidates: list[Candidate]
     seasons: list[SeasonTried]
@@ -69,7 +79,7 @@ class Bench:
 
 
 def bench_of(asked: JudgingRequest) -> Bench:
-    """What is judged, with its starting points. Raises Refusal."""
+    """Return the line and its starting points. Raises Refusal."""
     then = LedgerBefore.before_entry(asked)
     judgeable, study, entry = then.judgeable(asked.series), then.study, then.entry
     starts = then.starting_points(asked.series)
@@ -81,8 +91,9 @@ def bench_of(asked: JudgingRequest) -> Bench:
 
 
 def verdict_key(asked: JudgingRequest, bench: Bench, candidate: Candidate) -> str:
-    """The same for the same candidate on the same held-back periods with errors on the same scale, whatever words the
-    projection has that offered it."""
+    """Return a cache key: the same candidate on the same held-back periods and scale, whatever projection offered
+    it.
+    """
     *before, last = asked.ledger.entries
     words = asked.judging.model_dump_json(include={"ahead", "starts", "apart"})
     rest = asked.ledger.model_copy(update={"entries": tuple(before)}).model_dump_json()
@@ -92,7 +103,10 @@ def verdict_key(asked: JudgingRequest, bench: Bench, candidate: Candidate) -> st
 
 
 def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdict:
-    """How a candidate did on the held-back periods. tell: called after each starting point."""
+    """Backtest a candidate.
+
+    tell: called after each starting point
+    """
     starts = bench.starts
     said = _said(candidate, starts)
     for _ in starts:
@@ -115,7 +129,7 @@ AS_IT_IS = "the projection as it is"
 
 
 def lead_over(own: Verdict, other: Verdict, bench: Bench) -> Lead | None:
-    """The lead of a candidate over the entry's own words; None of one whose error is not smaller."""
+    """Return the lead of a candidate over the entry itself, or None if its error is not smaller."""
     errors, others = (
         np.array(
             [
@@ -129,7 +143,7 @@ def lead_over(own: Verdict, other: Verdict, bench: Bench) -> Lead | None:
 
 
 def _said(candidate: Candidate, starts: Sequence[StartingPoint]) -> list[Projected | Refusal]:
-    """Of the held-back periods, from what was known at each starting point."""
+    """Project the held-back periods from each starting point."""
     lines = [start.known.parts if candidate.each else (start.known.line,) for start in starts]
     said = iter(
         _of_lines(candidate.entry, [(line, start) for own, start in zip(lines, starts, strict=True) for line in own])
@@ -162,7 +176,9 @@ def _of_lines(entry: Projection, each: Sequence[tuple[Line, StartingPoint]]) -> 
 
 
 def _left_over(candidate: Candidate, bench: Bench) -> tuple[Floats, Ints, History | None]:
-    """(errors one step ahead, their periods, the history in the unit of the series; None where it cannot be fitted)."""
+    """Return one-step errors, their periods, and the history in the unit of the series, or None if it cannot be
+    fitted.
+    """
     try:
         left, periods, history = _left_of(candidate.entry, bench.line, bench.study)
         if candidate.each:

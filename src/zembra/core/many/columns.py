@@ -16,7 +16,12 @@ from zembra.core.many.seriesrow import SCHEMA
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """title: at its head. tip: what it is, where that says too little. usual: whether it is shown at first."""
+    """A column of the table.
+
+    title: header
+    tip: tooltip
+    usual: whether it is shown by default
+    """
 
     title: str
     tip: str = ""
@@ -57,7 +62,11 @@ COLUMNS: dict[str, Column] = {
 
 @dataclass(frozen=True, slots=True)
 class Where:
-    """A filter. least, most: of numbers, or of dates as ISO texts, None for any. contains: of texts."""
+    """A filter.
+
+    least, most: bounds of numbers, or of dates as ISO texts; None is open
+    contains: for texts
+    """
 
     column: str
     least: str | float | None = None
@@ -65,7 +74,7 @@ class Where:
     contains: str = ""
 
     def expr(self) -> pl.Expr:
-        """Which rows it keeps; those that have nothing there are not among them. Raises Refusal."""
+        """Return the filter expression; null never matches. Raises Refusal."""
         if self.column not in COLUMNS:
             raise Refusal(f"There is no column “{self.column}”.", place=", ".join(COLUMNS))
         kept = pl.col(self.column).is_not_null()

@@ -13,7 +13,7 @@ from zembra.core.ledger.run import Result
 
 @dataclass(frozen=True, slots=True)
 class Expectation:
-    """periods, middle, lower, upper: an element each, NaN where nothing was expected."""
+    """Expected values with limits, one element per period, NaN for none."""
 
     periods: Ints
     middle: Floats
@@ -22,7 +22,7 @@ class Expectation:
 
 
 def expectations(result: Result) -> dict[str, Expectation]:
-    """By series. Where several entries expect something the last one stands, a projection before a band."""
+    """Return the expectation by series. The last entry wins, and projections precede bands."""
     found: dict[str, Expectation] = {}
     for report in result.reports:
         for band in results_of(report.outcome.results, SeriesBand):
@@ -35,7 +35,7 @@ def expectations(result: Result) -> dict[str, Expectation]:
 
 
 def _of_last_fold(projected: SeriesProjection) -> Expectation:
-    """What was held back last, by the widest limits, as wide as those that are drawn."""
+    """Return the last backtest fold with its widest limits, as wide as drawn."""
     fold = max(projected.folds, key=lambda known: known.start)
     half = fold.said.halves[-1]
     wider = projected.factor or 1.0

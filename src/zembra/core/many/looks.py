@@ -22,15 +22,18 @@ OUTSIDE, SHIFT, SILENT, BLANK, WORSE, REFUSED, ASK, NOTHING = (
 
 @dataclass(frozen=True, slots=True)
 class Near:
-    """lately: how many days back a level shift is one, and a series without a newer number no longer comes in. end: how many of
-    the newest periods are near the end."""
+    """What counts as recent.
+
+    lately: days within which a shift is recent, or after which a series is overdue
+    end: newest periods that are near the end
+    """
 
     lately: int = 28
     end: int = 14
 
 
 def words_of(near: Near) -> dict[str, str]:
-    """Each reason as it is told."""
+    """Return the texts of the reasons."""
     return {
         OUTSIDE: "newest outside its limits",
         SHIFT: f"level shift in the last {near.lately} days",
@@ -44,7 +47,7 @@ def words_of(near: Near) -> dict[str, str]:
 
 
 def looks_of(near: Near) -> dict[str, pl.Expr]:
-    """For each reason, which rows are to be looked at. The newest day is that of all rows that are there."""
+    """Return for each reason a mask of rows. The newest day is that of all rows."""
     newest = pl.col("last").max()
     since = newest - pl.duration(days=near.lately)
     bits = (1 << min(BITS, max(1, near.end))) - 1
@@ -62,7 +65,7 @@ def looks_of(near: Near) -> dict[str, pl.Expr]:
 
 
 def counts_of(rows: pl.LazyFrame, near: Near) -> dict[str, int]:
-    """How many rows there are for each reason."""
+    """Count the rows for each reason."""
     counts = rows.select(rule.sum().alias(name) for name, rule in looks_of(near).items()).collect()
     return {name: int(counts[name][0] or 0) for name in counts.columns}
 
@@ -71,12 +74,12 @@ LOOK = "look "  # before the names of columns that say whether a row is to be lo
 
 
 def marked(rows: pl.LazyFrame, near: Near) -> pl.LazyFrame:
-    """With a column a reason that says whether a row is to be looked at for it. Reasons depend on all rows: before some are chosen."""
+    """Add a boolean column for each reason. Reasons depend on all rows, so this precedes any filter."""
     return rows.with_columns(rule.alias(LOOK + name) for name, rule in looks_of(near).items())
 
 
 def tagged(rows: pl.DataFrame) -> pl.DataFrame:
-    """Marked rows with these reasons as a list in the column `found`, which takes long of very many."""
+    """Add the reasons as a list in the column `found`; slow for many rows."""
     marks = [name for name in rows.columns if name.startswith(LOOK)]
     words = [pl.when(name).then(pl.lit(name.removeprefix(LOOK))) for name in marks if name != LOOK + NOTHING]
     return rows.with_columns(found=pl.concat_list(words).list.drop_nulls()).drop(marks)

@@ -28,8 +28,11 @@ MOST_PARTS = 6
 
 
 def name_parts(names: Sequence[str], columns: Sequence[str]) -> pl.DataFrame:
-    """A row a series: its name as `series`, and a column a part, null where the name has other parts than most; no further
-    column where names have none. columns: those that the names were made of, which are what the parts are called."""
+    """Split names into parts: a row per series with its name as `series`, and a column per part, null if its name
+    has another number of parts.
+
+    columns: source columns of the names, which then name the parts
+    """
     frame = pl.DataFrame({"series": names}, schema={"series": pl.String})
     if len(columns) > 1:
         return _apart(frame, JOINED, len(columns), columns)
@@ -56,9 +59,12 @@ def _apart(frame: pl.DataFrame, between: str, count: int, titles: Sequence[str])
 
 
 def groups_by(parts: pl.DataFrame, by: Sequence[str]) -> pl.DataFrame:
-    """Which series go into which sums: series, sum (its name), level (by how many parts it is). parts: as `name_parts` has
-    them. by: parts, of which the first ones make a sum each: all together, by the first, by the first and the second. A sum of one series is
-    that series, and is left out."""
+    """Return which series belong to which sums: series, sum (name), level (number of parts). Sums of one series are
+    left out.
+
+    parts: as `name_parts` returns them
+    by: parts; there is one sum of all, then by the first, then by the first two, and so on
+    """
     found = []
     for level in range(len(by) + 1):
         some = parts.drop_nulls(list(by[:level]))

@@ -36,9 +36,13 @@ MEMORY = 400_000_000  # bytes of what entries made, where lines are looked at in
 
 @dataclass(frozen=True, slots=True)
 class EntryDone:
-    """What an entry did in a part. touched: how many points it changed or used. refused: on how many series it could not be carried out;
-    both None where only some series of a part were carried out again, which leaves them unknown. problem: why on none. did: whether
-    anything came of it. nothing: why nothing came of it in some part."""
+    """What an entry did in a part.
+
+    touched: points changed or used; refused: series that refused; both None if only some series were run again
+    problem: why it ran on no series
+    did: whether it gave any result
+    nothing: why it gave none in some part
+    """
 
     id: str
     kind: str
@@ -52,8 +56,12 @@ class EntryDone:
 
 @dataclass(frozen=True, slots=True)
 class PartDone:
-    """points, lines, series: of the part's own series. sums: per entry that is put together of all parts, a row a period: period
-    (its number), total, smallest, largest, counted. grain: of all lines in the end."""
+    """The result of a part.
+
+    points, lines, series: of its own series
+    sums: by entry, a row per period: period (number), total, smallest, largest, counted
+    grain: of all lines at the end
+    """
 
     points: pl.DataFrame
     lines: pl.DataFrame
@@ -66,7 +74,7 @@ class PartDone:
 def few_in_part(
     observations: Observations, plan: Plan, as_of: date, names: Sequence[str], *, budget: Budget = USUAL
 ) -> dict[str, list[str]]:
-    """By projection whose limits go by like series, which of a part's own have few numbers. Raises Refusal."""
+    """Return short series by projection with pooled limits. Raises Refusal."""
     ledger = for_part(plan.ledger, observations.series)
     found: dict[str, list[str]] = {}
     for entry, _ in plan.pooled_limits if ledger is not None else ():
@@ -94,7 +102,7 @@ def held_back_in_part(
     *,
     budget: Budget = USUAL,
 ) -> dict[str, list[HeldBack]]:
-    """By projection whose limits go by like series, what was held back of those of its own that are asked. Raises Refusal."""
+    """Return backtest errors of the sampled series, by projection with pooled limits. Raises Refusal."""
     ledger = for_part(plan.ledger, observations.series)
     found: dict[str, list[HeldBack]] = {}
     for entry, names in asked.items() if ledger is not None else ():
@@ -117,8 +125,12 @@ def carry_out_part(
     pooled_limits: Mapping[str, LikeSeries] | None = None,
     budget: Budget = USUAL,
 ) -> PartDone | None:
-    """The ledger of a plan on the observations of some series and of the targets. names: of the part's own; None where none of
-    them is in the study. pooled_limits: of short series, learned of all series, by projection. Raises Refusal."""
+    """Run the ledger of a plan on some series and the targets, or return None if none of them is in the study.
+    Raises Refusal.
+
+    names: the part's own series
+    pooled_limits: limits of short series, by projection
+    """
     ledger = for_part(plan.ledger, observations.series)
     if ledger is None:
         return None
@@ -181,7 +193,7 @@ def carry_out_part(
 
 
 def _said_as_of_all(result: Result, plan: Plan) -> Result:
-    """With the sentences of the whole ledger: a part has only its own series in them."""
+    """Return reports with the sentences of the whole ledger, as a part knows its own series only."""
     whole = {item.id: item for item in plan.ledger.entries}
     readings = {f"reading {entry}": name for entry, name in result.readings.items()}
 
@@ -197,7 +209,7 @@ def _said_as_of_all(result: Result, plan: Plan) -> Result:
 
 
 def of_series(observations: Observations, names: Sequence[str]) -> Observations:
-    """The rows of some series, which are all there are then."""
+    """Select the rows of some series."""
     if list(names) == list(observations.series):
         return observations
     codes = {name: n for n, name in enumerate(observations.series)}
@@ -226,7 +238,7 @@ def of_series(observations: Observations, names: Sequence[str]) -> Observations:
 
 
 def summed(each: Iterable[Sequence[EntryDone]]) -> list[EntryDone]:
-    """What entries did in several parts, or pieces of one, together."""
+    """Add up what entries did in several parts."""
     found: dict[str, EntryDone] = {}
     for entry in chain.from_iterable(each):
         before = found.get(entry.id)

@@ -32,9 +32,14 @@ _INSTEAD = {
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """ledger: what every part is given. targets: series that every part needs beside its own. sums: entries that are put
-    together from what the parts give. pooled_limits: projections whose limits go by like series, with the levels of these. refused: entries that cannot be carried out
-    so, with why."""
+    """How a ledger is run in parts.
+
+    ledger: for every part
+    targets: series that every part needs
+    sums: entries combined from the results of parts
+    pooled_limits: projections with pooled limits, and their levels
+    refused: entries that cannot be run in parts, with reasons
+    """
 
     ledger: Ledger
     targets: tuple[str, ...]
@@ -45,7 +50,7 @@ class Plan:
 
 @dataclass(frozen=True, slots=True)
 class DataEnds:
-    """The first and the last day with a row: of all series together, and those that all of them have."""
+    """The first and last day with a row, of all series together and of their intersection."""
 
     first: date
     last: date
@@ -54,14 +59,16 @@ class DataEnds:
 
 
 def needs_ends(ledger: Ledger) -> bool:
-    """Whether the calendar goes by the ends of other series than a line's own."""
+    """Return whether the calendar depends on the ends of other series."""
     calendar = _calendar(ledger)
     return calendar.span in (Span.WHOLE, Span.COMMON) or calendar.until in (Until.WHOLE, Until.COMMON)
 
 
 def planned(ledger: Ledger, ends: DataEnds | None = None) -> Plan:
-    """The plan of a ledger. ends: needed where `needs_ends`. Raises Refusal where no part of it could be carried out as the
-    whole is."""
+    """Plan a ledger. Raises Refusal if parts could not give the result of the whole.
+
+    ends: required if `needs_ends`
+    """
     calendar = _calendar(ledger)
     unit = calendar.grain.unit
     if calendar.grain.step > 1 and unit is not Unit.MINUTE:
@@ -114,8 +121,9 @@ def planned(ledger: Ledger, ends: DataEnds | None = None) -> Plan:
 
 
 def for_part(ledger: Ledger, names: Collection[str]) -> Ledger | None:
-    """The ledger as a part has it that holds these series; None where none of them is in the study. What speaks of other
-    series only is switched off."""
+    """Return the ledger for a part with these series, or None if none is in the study. Entries about other series
+    are switched off.
+    """
     known = set(names)
     entries = []
     for item in ledger.entries:
@@ -136,13 +144,13 @@ def for_part(ledger: Ledger, names: Collection[str]) -> Ledger | None:
 
 
 def prefix(ledger: Ledger, entry: str) -> Ledger:
-    """The entries before one."""
+    """Return the entries before one."""
     places = [n for n, item in enumerate(ledger.entries) if item.id == entry]
     return ledger.model_copy(update={"entries": ledger.entries[: places[0]]})
 
 
 def narrowed_to(ledger: Ledger, entry: str, names: Collection[str]) -> Ledger:
-    """The entries up to one, and this on some series only."""
+    """Return the entries up to one, which is restricted to some series."""
     places = [n for n, item in enumerate(ledger.entries) if item.id == entry]
     *before, last = ledger.entries[: places[0] + 1]
     own = last.model_copy(update={"params": {**last.params, "series": list(names)}})
@@ -171,7 +179,7 @@ def _with_ends(item: Record, ends: DataEnds | None) -> Record:
 
 
 def _targets(kind: type[Sentence], params: Mapping[str, Any]) -> Iterator[str]:
-    """Series that words name one of, to hold others against it."""
+    """Return the series that parameters name as references."""
     for name, slot in slots(kind).items():
         value = params.get(name)
         if slot.options in _SERIES and slot.type == "name" and isinstance(value, str):

@@ -63,7 +63,7 @@ held-back periods. findings: on the follow-up list. refused: entries that could 
 
 @dataclass
 class _About:
-    """What entries say of a series."""
+    """What entries report about a series."""
 
     shifts: list[DatedShift] = field(default_factory=list)
     error: float | None = None
@@ -72,7 +72,7 @@ class _About:
 
 
 def series_frame(result: Result, names: Sequence[str]) -> pl.DataFrame:
-    """A row for each of the series, in their order."""
+    """Return a row for each series, in order."""
     about = _about(result, names)
     lines = {line.name: line for line in result.state.lines}
     base = {line.name: line for line in result.base.lines}
@@ -103,7 +103,7 @@ def _about(result: Result, names: Iterable[str]) -> dict[str, _About]:
 
 
 def _refusals(report: Report, names: Mapping[str, _About]) -> Iterable[tuple[str, str]]:
-    """(series, why) of an entry that could not be carried out on some."""
+    """Return (series, reason) where an entry refused."""
     if isinstance(report.problem, RefusedEach):
         return [(name, str(why)) for name, why in report.problem.each]
     if report.problem is not None:
@@ -120,7 +120,10 @@ def _row(
     grain: Grain,
     came_on: Grain,
 ) -> tuple[Any, ...]:
-    """came_on: the grain of the base, which a coarser or finer one of the ledger may have replaced."""
+    """Return the row of one series.
+
+    came_on: grain of the base, which the ledger may have changed
+    """
     if line is None or not len(line):
         nothing = dict.fromkeys(SCHEMA)
         return tuple({**nothing, "series": name, "refused": "; ".join(about.refused)}.values())
@@ -165,7 +168,7 @@ def _row(
 
 
 def _held(line: Line, newest: int | None, expected: Expectation | None) -> tuple[float | None, ...]:
-    """(expected, lower, upper, how many half-widths away) of the newest number."""
+    """Return expected value, limits, and distance in half-widths of the newest number."""
     if newest is None or expected is None:
         return (None,) * 4
     at = line.periods[newest : newest + 1]

@@ -42,7 +42,10 @@ class EndedSum(Choice):
 
 
 class SumWords(Sentence):
-    """by: parts of names or columns, the first one first."""
+    """How series are summed.
+
+    by: parts of names or columns, outermost first
+    """
 
     by: Annotated[
         tuple[str, ...],
@@ -60,15 +63,22 @@ class SumWords(Sentence):
 
 @dataclass(frozen=True, slots=True)
 class Summed:
-    """What some of the series give to their sums. totals: sum, period (its number), total, counted (how many have a number). spans: of
-    each series in a sum: sum, series, first, last (numbers of the first and the last period with a number)."""
+    """Partial sums.
+
+    totals: sum, period (number), total, counted (series with a number)
+    spans: by series of a sum: sum, series, first, last (periods with a number)
+    """
 
     totals: pl.DataFrame
     spans: pl.DataFrame
 
 
 def part_of_sums(points: pl.DataFrame, groups: pl.DataFrame, grain: Grain) -> Summed:
-    """points: as points.parquet has them. groups: series, sum."""
+    """Sum some of the series.
+
+    points: with the columns of points.parquet
+    groups: series, sum
+    """
     labels = points["period"].unique()
     numbers = pl.DataFrame(
         {"period": labels, "at": [grain.parse(label) for label in labels.to_list()]},
@@ -90,7 +100,7 @@ def part_of_sums(points: pl.DataFrame, groups: pl.DataFrame, grain: Grain) -> Su
 
 
 def sums_of(parts: Sequence[Summed], words: SumWords, grain: Grain) -> pl.DataFrame:
-    """The rows of all sums, as texts: period (when it begins), sum, value, which is empty where the sum is open."""
+    """Return the rows of all sums as texts: period (its start), sum, value; empty where a sum is open."""
     # in one order, so that the last digit does not go by which part was done first
     every = pl.concat([part.totals for part in parts]).sort(SUM, DAY, "total")
     totals = every.group_by(SUM, DAY, maintain_order=True).agg(pl.col("total").sum(), pl.col("counted").sum())
@@ -109,7 +119,7 @@ def sums_of(parts: Sequence[Summed], words: SumWords, grain: Grain) -> pl.DataFr
 
 
 def _open(totals: pl.DataFrame, spans: pl.DataFrame, words: SumWords) -> pl.Series:
-    """Where fewer parts have a number than the sum needs."""
+    """Return where fewer series have a number than the sum needs."""
     periods, counted = totals[DAY].to_numpy(), totals["counted"].to_numpy()
     due = np.searchsorted(np.sort(spans["first"].to_numpy()), periods, side="right")
     if words.ended is EndedSum.NOTHING:
@@ -129,7 +139,7 @@ def _stamps(periods: Ints, grain: Grain) -> list[str]:
 
 
 def going_on(parts: Sequence[Summed], words: SumWords) -> pl.DataFrame:
-    """sum, series: those that a sum has in its newest period."""
+    """Return the series of each sum in its newest period: sum, series."""
     spans = pl.concat([part.spans for part in parts])
     if words.ended is EndedSum.NOTHING:
         spans = spans.filter(pl.col("last") == pl.col("last").max().over(SUM))
@@ -137,8 +147,11 @@ def going_on(parts: Sequence[Summed], words: SumWords) -> pl.DataFrame:
 
 
 def projected_parts(lines: pl.DataFrame, going: pl.DataFrame) -> pl.DataFrame:
-    """What the projections of some of the series give to sums: entry, sum, period (its label), total, counted. lines: as lines.parquet has
-    them. going: sum, series."""
+    """Sum projections of some series: entry, sum, period (label), total, counted.
+
+    lines: with the columns of lines.parquet
+    going: sum, series
+    """
     ahead = (pl.col("kind") == Projection.kind) & (pl.col("line") == Projection.kind) & pl.col("value").is_not_null()
     own = lines.lazy().filter(ahead).unique(["series", "entry", DAY]).join(going.lazy(), on="series")
     return (
@@ -147,7 +160,7 @@ def projected_parts(lines: pl.DataFrame, going: pl.DataFrame) -> pl.DataFrame:
 
 
 def sum_of_projections(parts: Sequence[pl.DataFrame], going: pl.DataFrame, words: SumWords) -> pl.DataFrame:
-    """entry, sum, period, value; only where as many parts as a sum needs have a projection."""
+    """Return entry, sum, period, value where enough series are projected."""
     every = pl.concat(parts).sort("entry", SUM, DAY, "total")
     whole = every.group_by("entry", SUM, DAY, maintain_order=True).agg(pl.col("total").sum(), pl.col("counted").sum())
     whole = whole.join(going.group_by(SUM).len("going"), on=SUM, maintain_order="left")
@@ -156,7 +169,10 @@ def sum_of_projections(parts: Sequence[pl.DataFrame], going: pl.DataFrame, words
 
 
 def ledger_of_sums(ledger: Ledger, grain: Grain) -> Ledger:
-    """What is carried out on sums: readings and projections, and repairs that change no number. grain: of the lines that are summed."""
+    """Return the ledger for sums: readings, projections, and repairs that change no number.
+
+    grain: of the summed lines
+    """
     how = HowRead(
         table=TableHow(form=FileForm.PARQUET),
         dates=DatesHow(column=DAY, form=DateForm.ISO_TIME, zone=grain.zone),

@@ -18,9 +18,14 @@ _CONDITIONS = ("measured", "open", "filled", "set_aside", "adjusted", "provision
 
 @dataclass(frozen=True, slots=True)
 class WholeFile:
-    """Counts over all series. periods: of their calendars; blank, absent, unreadable: as they came in; shared: by several rows, in
-    `sharing` series; sparse: series with a row in fewer than half of their periods; undated: rows without a date. shared_such,
-    unreadable_such, sparse_such: one of these series, empty for none."""
+    """Counts over all series.
+
+    periods: in their calendars; blank, absent, unreadable: as received; shared: with several rows, in `sharing`
+    series
+    sparse: series with rows in less than half of their periods
+    undated: rows without a date
+    shared_such, unreadable_such, sparse_such: an example series, or empty
+    """
 
     series: int
     rows: int
@@ -38,7 +43,10 @@ class WholeFile:
 
 
 def counted_over(rows: pl.DataFrame, undated: int) -> WholeFile:
-    """rows: of series.parquet."""
+    """Count over all series.
+
+    rows: of series.parquet
+    """
     every = rows.filter(pl.col("rows").is_not_null()).with_columns(periods=pl.sum_horizontal(*_CONDITIONS))
     sparse = every.filter((pl.col("periods") >= FEW_PERIODS) & (pl.col("absent") > MOST_ABSENT * pl.col("periods")))
     sharing = every.filter(pl.col("shared") > 0)
@@ -56,7 +64,7 @@ def counted_over(rows: pl.DataFrame, undated: int) -> WholeFile:
 
 
 def questions_of(found: WholeFile, how: HowRead, grain: Grain | None) -> list[str]:
-    """What would be asked of it, in words; what was asked when the file was brought in is left out."""
+    """Return questions about the whole file as text, without those asked when it was brought in."""
     settled = {closed.key.partition(":")[0] for closed in how.settled}
     periods = grain.plural if grain else "periods"
     said = []

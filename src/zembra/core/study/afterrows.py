@@ -17,7 +17,7 @@ from zembra.core.study.followup import Item, Noted, State, follow_up
 
 
 class ItemChange(StrEnum):
-    """What becomes of a line of the follow-up list."""
+    """What happens to an item of the follow-up list."""
 
     NEW = "new"
     EXPLAINED = "explained by the new number"
@@ -26,22 +26,25 @@ class ItemChange(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class FoundChange:
-    """Periods that an entry speaks of. found: (series, period) of those it did not speak of before, the newest first. lost: how
-    many it speaks of no more."""
+    """How the findings of an entry change.
+
+    found: new (series, period), newest first
+    lost: number of findings that disappear
+    """
 
     found: tuple[tuple[str, int], ...]
     lost: int
 
 
 def found_change(before: Report | None, after: Report) -> FoundChange:
-    """What an entry finds now and did not find before. An entry that is still being worked out has lost nothing."""
+    """Return the change of an entry's findings. A deferred entry loses none."""
     then, now = _periods_found(before), _periods_found(after)
     found = sorted(now - then, key=lambda key: (key[1], key[0]), reverse=True)
     return FoundChange(tuple(found), 0 if after.waiting else len(then - now))
 
 
 def _periods_found(report: Report | None) -> set[tuple[str, int]]:
-    """The series and periods that an entry speaks of: candidates, marks, shifts."""
+    """Return the (series, period) that an entry reports: candidates, marks, shifts."""
     if report is None:
         return set()
     shifts = results_of(report.outcome.results, SeriesShifts)
@@ -52,8 +55,9 @@ def _periods_found(report: Report | None) -> set[tuple[str, int]]:
 def items_changed(
     before: Result, after: Result, noted: Sequence[Noted], changes: RevisedPeriods
 ) -> list[tuple[Item, ItemChange]]:
-    """Lines of the list that are new, and those that were on it and are not explained yet. A line is explained by the rows where its
-    period was revised and nothing finds it any more."""
+    """Return new items, and earlier ones that nobody explained. An item is explained by the rows if its period was
+    revised and nothing finds it any more.
+    """
     grain = after.state.grain
     was = {(item.series, item.period) for item in follow_up(before, noted)}
     revised = {
@@ -73,6 +77,6 @@ def items_changed(
 
 
 def _labels_on(grain: Grain, changed_on: Grain, period: int) -> Sequence[str]:
-    """The periods of the study that a period of the rows touches."""
+    """Return labels of the study's periods that overlap a period of the rows."""
     first, last = grain.touched_by(changed_on, np.array([period]))
     return grain.labels(np.arange(first[0], last[0] + 1))

@@ -23,8 +23,13 @@ class State(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Noted:
-    """What was noted of a period of a series. period: its label. by_hand: somebody put it on the list. found_by,
-    value, distance: as they were when it was noted. changed: when, ISO 8601."""
+    """Notes on a period of a series.
+
+    period: its label
+    by_hand: whether somebody put it on the list
+    found_by, value, distance: at the time of the note
+    changed: ISO 8601
+    """
 
     series: str
     period: str
@@ -40,9 +45,11 @@ class Noted:
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A line of the list. number: of the period on the study's grain, None where it is none of the study any more, or of a series that
-    the bench does not draw.
-    gone: why it stands there although nothing finds it now, empty where something does."""
+    """An item of the list.
+
+    number: of the period, None if the study has no such period or series any more
+    gone: why it is listed although nothing finds it now, or empty
+    """
 
     series: str
     period: str
@@ -58,8 +65,11 @@ class Item:
 
 
 def follow_up(result: Result, noted: Sequence[Noted], called: Sequence[Found] = ()) -> list[Item]:
-    """What entries found, watches called for and people put there, newest first; what was noted stays when its finder finds it
-    no more. called: what watches found; what is of a period that the study does not have yet is left out."""
+    """Return findings of entries, calls of watches and periods added by hand, newest first. Noted items stay when
+    nothing finds them.
+
+    called: findings of watches; those of later periods are left out
+    """
     notes = {(kept_note.series, kept_note.period): kept_note for kept_note in noted}
     found = _found(result)
     _add_called(found, result, called)
@@ -105,7 +115,7 @@ def _add_called(found: dict[tuple[str, str], _Found], result: Result, called: Se
 
 
 def _left(result: Result, note: Noted) -> Item:
-    """A noted period that nothing finds now. Of a series that the bench does not draw what was noted is all that is known."""
+    """Return the item of a noted period that nothing finds now."""
     line = next((candidate for candidate in result.state.lines if candidate.name == note.series), None)
     try:
         number: int | None = result.state.grain.parse(note.period)

@@ -20,15 +20,17 @@ Names = Mapping[str, str]
 
 
 def renamed_ledger(ledger: Ledger, names: Names) -> Ledger:
-    """The ledger with other names. names: old ones to new ones. What reads the file takes the new columns, and the
-    source just these series."""
+    """Rename series and columns in a ledger.
+
+    names: new names by old ones
+    """
     entries = tuple(_entry(entry, names) for entry in ledger.entries)
     intake = _reading(ledger.intake, names) if ledger.intake else None
     return ledger.model_copy(update={"entries": entries, "intake": intake})
 
 
 def renamed_figure(settings: FigureSettings, names: Names) -> FigureSettings:
-    """Dress, titles and notes follow the new names; the looks of a line stay with the line in its place."""
+    """Rename series in dress, titles and notes; looks stay with their lines."""
     pictures = tuple(_picture(picture, names) for picture in settings.pictures)
     shown = tuple(names.get(name, name) for name in settings.shown)
     return settings.model_copy(
@@ -37,7 +39,7 @@ def renamed_figure(settings: FigureSettings, names: Names) -> FigureSettings:
 
 
 def renamed_text(text: str, names: Names) -> str:
-    """A text in which the old names, as words of their own, are the new ones."""
+    """Replace old names in a text where they are whole words."""
     if not names:
         return text
     longest_first = sorted(names, key=len, reverse=True)
@@ -79,7 +81,7 @@ def _words(kind: type[Sentence], params: Mapping[str, Any], names: Names) -> dic
 
 
 def _point(point: Any, names: Names) -> Any:
-    """What is said of a point, as reasons for outliers are."""
+    """Rename the series of a point."""
     if isinstance(point, dict) and isinstance(point.get("point"), dict):
         return {
             **point,

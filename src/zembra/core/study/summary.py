@@ -18,9 +18,14 @@ SPARK_POINTS = 160
 
 
 class StudySummary(BaseModel):
-    """gaps: open periods of all series. open: periods of the follow-up list that are open. spark: values of the first
-    shown line, thinned, for a thumbnail. problem: why the study cannot be run. unfinished: whether something that
-    changes the lines, or finds periods to ask about, is still to be worked out."""
+    """The card of a study.
+
+    gaps: open periods of all series
+    open: open follow-up items
+    spark: values of the first shown line, thinned
+    problem: why it cannot be run
+    unfinished: whether deferred work may still change it
+    """
 
     series: int = 0
     periods: int = 0
@@ -37,8 +42,11 @@ class StudySummary(BaseModel):
 def summary_of(
     result: Result, shown: Sequence[str], noted: Sequence[Noted], called: Sequence[Found] = ()
 ) -> StudySummary:
-    """What the card of a study says. shown: names of the series that are drawn, all where there is none. called: what watches
-    found."""
+    """Summarise a study.
+
+    shown: names of drawn series, by default all
+    called: findings of watches
+    """
     state = result.state
     line = next((known for known in state.lines if not shown or known.name in shown), None)
     if line is None or not len(line):

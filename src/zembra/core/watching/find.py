@@ -35,8 +35,13 @@ NEAR = 7  # periods that a shift may move as rows come, and be the one that was 
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """Something that somebody should look at. kind: of the watch. period: its label. text: a whole sentence. value: of the
-    period, where it is about one."""
+    """A finding of a watch.
+
+    kind: of the watch
+    period: its label
+    text: a sentence
+    value: of the period, if any
+    """
 
     kind: str
     series: str
@@ -46,13 +51,17 @@ class Found:
 
     @property
     def title(self) -> str:
-        """What finds such things, in a few words."""
+        """The title of the watch."""
         return next((watch.title for watch in WATCHES if watch.model_fields["kind"].default == self.kind), self.kind)
 
 
 @dataclass(frozen=True, slots=True)
 class Watched:
-    """found: what holds now. unsaid: watches that could not look, each with why, as sentences."""
+    """What a watch finds.
+
+    found: current findings
+    unsaid: reasons of watches that could not look
+    """
 
     found: tuple[Found, ...]
     unsaid: tuple[str, ...]
@@ -60,8 +69,13 @@ class Watched:
 
 @dataclass(frozen=True, slots=True)
 class Looked:
-    """What a watch looks at. result: with the rows that wait, if any. issued: projections that were told, the oldest first.
-    changes: of the rows that wait or were taken in last. today: the day it is, whatever the study believes."""
+    """What a watch looks at.
+
+    result: with pending rows, if any
+    issued: issued projections, oldest first
+    changes: of pending or last taken rows
+    today: the real day, whatever the as-of day
+    """
 
     result: Result
     issued: Sequence[Issued]
@@ -82,7 +96,7 @@ def watched(watches: Sequence[AnyWatch], looked: Looked) -> Watched:
 
 
 def is_same(one: Found, other: Found, result: Result) -> bool:
-    """Whether both speak of the same thing: a shift may be placed a little elsewhere as rows come."""
+    """Return whether two findings are the same; a shift may move a little as rows come."""
     if (one.kind, one.series) != (other.kind, other.series):
         return False
     if one.kind != ShiftFound.model_fields["kind"].default:
@@ -95,7 +109,7 @@ def is_same(one: Found, other: Found, result: Result) -> bool:
 
 
 def _newest(line: Line) -> int | None:
-    """The place of the newest value that came in and is whole."""
+    """Return the index of the newest observed, complete value."""
     left_out = np.isin(line.condition, (Condition.PROVISIONAL, Condition.FILLED, Condition.OPEN))
     there = np.flatnonzero(~np.isnan(line.value) & ~left_out)
     return int(there[-1]) if there.size else None
@@ -130,7 +144,7 @@ def _outside(watch: OutsideLimits, looked: Looked) -> Iterator[Found | str]:
 
 
 def _limits_of(issued: Sequence[Issued], series: str, label: str, level: float) -> tuple[float, float, str] | None:
-    """(lower, upper, as of which day) by the last projection that has the period."""
+    """Return limits and as-of day of the last projection with the period."""
     for told in reversed(issued):
         if not told.frame.height:
             continue

@@ -15,7 +15,10 @@ MOST_WATCHES = 20
 
 
 class Watch(Sentence):
-    """title: what it is called in a list."""
+    """A watch.
+
+    title: its name in lists
+    """
 
     title: ClassVar[str]
 
@@ -76,7 +79,10 @@ WATCHES: tuple[type[Watch], ...] = (OutsideLimits, RowsLate, ShiftFound, Revisio
 
 
 class TellHow(Sentence):
-    """mail, post: addresses; empty for none."""
+    """Whom a study notifies.
+
+    mail, post: addresses, empty for none
+    """
 
     mail: Annotated[Given, Field(title="mail", max_length=320), Word(empty="nobody")] = ""
     post: Annotated[Given, Field(title="address", max_length=2000), Word(empty="no address")] = ""
@@ -86,7 +92,7 @@ class TellHow(Sentence):
 
 
 class WatchWords(BaseModel):
-    """All that a study watches, and whom it tells."""
+    """The watches of a study, and whom it notifies."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 

@@ -11,8 +11,13 @@ from zembra.core.ledger.shapes import Area
 
 
 class AreaView(ShapeView):
-    """of: id of the curve it is round. level: coverage in percent. lower, upper: null where it is open. tested: how many of
-    its points, from the first on, were held against what happened; null where there is nothing to test."""
+    """An area.
+
+    of: id of its curve
+    level: coverage in percent
+    lower, upper: null where open
+    tested: number of leading points that were backtested, null if there is nothing to test
+    """
 
     shape: Literal["area"] = "area"
     of: str

@@ -17,8 +17,13 @@ from zembra.core.ledger.shapes import Rests, Shape
 
 
 class ShapeView(BaseModel):
-    """id: the same in every run. colour: place in the series colour order. scale: name of the one it stands on. look: how
-    it is dressed, null for as usual."""
+    """Common fields of shapes.
+
+    id: stable across runs
+    colour: index of the series colour
+    scale: name of its scale
+    look: its dress, null for usual
+    """
 
     id: str
     entry: str
@@ -32,8 +37,10 @@ class ShapeView(BaseModel):
 
 @dataclass
 class Canvas:
-    """What turning shapes into data needs: where periods lie, the order of colours, and the stretch of time
-    that long ones are thinned to. kept: places of the points that were kept of a curve, by its id."""
+    """What converts shapes to data: positions of periods, colours, and the window for thinning.
+
+    kept: indices of kept points, by curve id
+    """
 
     expected: Expected
     colours: Mapping[str, int]
@@ -56,7 +63,7 @@ class Canvas:
         return milliseconds(periods, self.expected)
 
     def keep(self, key: str, values: Floats, periods: Ints, odd: Bools) -> slice | Ints:
-        """Places of the points worth drawing; one point either side of the window is kept."""
+        """Return indices of the points worth drawing, with one more on either side of the window."""
         if key not in self.kept:
             self.kept[key] = self._worth_drawing(values, periods, odd)
         places = self.kept[key]
@@ -78,7 +85,7 @@ class Canvas:
 
 
 def milliseconds(periods: Ints, expected: Expected) -> list[int]:
-    """Where periods are drawn: at their first day, or at their last."""
+    """Return where periods are drawn: at their first or last day."""
     grain = expected.grain
     seconds = grain.starts(periods).astype(np.int64)
     if expected.at_end:
@@ -88,7 +95,7 @@ def milliseconds(periods: Ints, expected: Expected) -> list[int]:
 
 
 def numbers(values: Floats) -> list[float | None]:
-    """A list for JSON: NaN and infinities become null."""
+    """Convert to a JSON list; NaN and infinities become null."""
     boxed = values.astype(object)
     boxed[~np.isfinite(values)] = None
     listed: list[float | None] = boxed.tolist()

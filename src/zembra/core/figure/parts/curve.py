@@ -12,10 +12,16 @@ from zembra.core.ledger.shapes import Curve
 
 
 class CurveView(ShapeView):
-    """t: milliseconds since 1970 UTC. v: values, null where there is none. faded: places that rest on
-    provisional periods; pale: on less than they should. strong: whether it is read before the series it belongs to;
-    beside: whether it is laid beside it. label: what stands at its end, a line each. equation, r2: words of a line that was
-    fitted, empty for any other. part_of: id of the curve that it carries on or back."""
+    """A curve.
+
+    t: milliseconds since 1970 UTC
+    v: values or null
+    faded: indices over provisional periods; pale: over too few values
+    strong: whether it stands out more than its series; beside: whether it is another series for comparison
+    label: lines of text at its end
+    equation, r2: of a fitted line, else empty
+    part_of: id of the curve that it extends
+    """
 
     shape: Literal["curve"] = "curve"
     t: list[int]

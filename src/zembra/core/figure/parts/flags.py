@@ -9,7 +9,10 @@ from zembra.core.ledger.shapes import Flags
 
 
 class FlagsView(ShapeView):
-    """first, last: where their first and last periods are drawn, milliseconds since 1970 UTC."""
+    """Named days and stretches.
+
+    first, last: positions in milliseconds since 1970 UTC
+    """
 
     shape: Literal["flags"] = "flags"
     first: list[int]

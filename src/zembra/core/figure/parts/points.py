@@ -9,7 +9,12 @@ from zembra.core.ledger.shapes import Beside, Points
 
 
 class PointsView(ShapeView):
-    """labels: one a point, empty for none. beside: where each stands. urgent: they ask for attention."""
+    """Marked points.
+
+    labels: one per point, empty for none
+    beside: position of each label
+    urgent: whether they ask for attention
+    """
 
     shape: Literal["points"] = "points"
     t: list[int]

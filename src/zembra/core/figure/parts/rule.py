@@ -11,7 +11,7 @@ from zembra.core.ledger.shapes import Rule
 
 
 class RuleView(ShapeView):
-    """Upright at t, or level at v; the other one is null."""
+    """A rule: vertical at t, or horizontal at v; the other is null."""
 
     shape: Literal["rule"] = "rule"
     t: int | None

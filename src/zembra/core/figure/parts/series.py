@@ -14,13 +14,15 @@ from zembra.core.ledger.shapes import VALUES
 
 
 class SeriesView(BaseModel):
-    """A series to draw.
+    """A series.
 
-    name: which series it is; called: what it is, where it is named. t: where its periods are drawn, milliseconds since 1970 UTC. v: values, null where there is none. before:
-    the values as received. c: one letter a point for its condition, as the legend of conditions has it. r: one for what was received.
-    colour: place in the series colour order. top, floor, unsure: upper and lower edge of a stacked series,
-    null where it is not drawn, and where they rest on a series without a number. points: how many it has;
-    places: which of them these are, where it was thinned, else empty.
+    name: its key; called: its displayed name
+    t: positions in milliseconds since 1970 UTC
+    v: values or null; before: as received
+    c: a letter per point for its condition; r: for what was received
+    colour: index of the series colour
+    top, floor, unsure: edges in a stack, null where not drawn, and where they include a series without a number
+    points: number of points; places: their indices if thinned, else empty
     """
 
     name: str
@@ -41,7 +43,10 @@ class SeriesView(BaseModel):
 
 
 def series_view(line: Line, canvas: Canvas, edges: tuple[Floats, Floats, Bools] | None = None) -> SeriesView:
-    """A line as the figure tells it. edges: of the series in a stack, on its own periods."""
+    """Convert a line.
+
+    edges: of the series in a stack
+    """
     keep = canvas.keep(line.name, line.value, line.periods, line.condition != Condition.MEASURED)
     part = line if isinstance(keep, slice) else line.part(keep)
     floor, top, unsure = edges or (np.zeros(0), np.zeros(0), np.zeros(0, dtype=bool))

@@ -11,7 +11,10 @@ from zembra.core.ledger.shapes import Span
 
 
 class SpanView(ShapeView):
-    """first, last: where its first and last period are drawn."""
+    """A stretch of time.
+
+    first, last: positions of its first and last period
+    """
 
     shape: Literal["span"] = "span"
     first: int
