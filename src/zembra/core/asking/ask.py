@@ -16,10 +16,10 @@ from zembra.core.ledger.run import Result
 
 
 def every_question(brought: BroughtIn, result: Result, *, of_sample: bool = False) -> tuple[Question, ...]:
-    """What can be read in two ways, the most far-reaching first, closed questions too.
+    """Return all questions, the most far-reaching first, closed ones included.
 
-    result: the run of the first ledger on the file as read. of_sample: whether that is some rows of it only, of which nothing
-    can be said of rows that are missing or shared.
+    result: run of the first ledger
+    of_sample: whether only some rows are read, so that missing or duplicate rows are unknown
     """
     seen = FileEvidence(brought, result)
     found = [
@@ -30,7 +30,7 @@ def every_question(brought: BroughtIn, result: Result, *, of_sample: bool = Fals
 
 
 def plain_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
-    """What nobody is asked, as it is so plain: the first answer is taken and told. Those that were closed are left out."""
+    """Return open questions with an obvious first answer, which is applied and reported."""
     closed = {question.key for question in brought.how.settled}
     return tuple(
         question for question in every_question(brought, result) if question.plain and question.key not in closed
@@ -38,8 +38,10 @@ def plain_questions(brought: BroughtIn, result: Result) -> tuple[Question, ...]:
 
 
 def open_questions(brought: BroughtIn, result: Result, *, of_sample: bool = False) -> tuple[Question, ...]:
-    """The questions that are neither answered nor waved through, nor so plain that they are only told. of_sample: as of
-    `every_question`."""
+    """Return questions that await an answer.
+
+    of_sample: as in `every_question`
+    """
     closed = {question.key for question in brought.how.settled}
     return tuple(
         question

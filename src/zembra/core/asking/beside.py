@@ -39,12 +39,12 @@ def _shown(said: CellMeaning, most: int = 3) -> str:
 
 
 def _with(seen: FileEvidence, word: str, texts: tuple[str, ...]) -> dict[str, dict[str, object]]:
-    """The words of the reading with further texts in one of them."""
+    """Add texts to one word of the settings."""
     return {"values": {word: [*dict.fromkeys((*getattr(seen.how.values, word), *texts))]}}
 
 
 def _unread(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
-    """Cells that hold digits and are no number, pattern by pattern."""
+    """Ask about cells with digits that are no numbers, by pattern."""
     kinds = [alike for alike in said if alike.beside is None and any(any(map(str.isdigit, t)) for t in alike.texts)]
     for alike in kinds[:MOST_PATTERNS]:
         many = alike.count > 1
@@ -74,12 +74,12 @@ def _unread(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> I
 
 
 def _inside_a_number(texts: tuple[str, ...]) -> bool:
-    """Whether letters or marks stand among the digits themselves, so that nothing stands beside them."""
+    """Return whether letters or marks stand between digits."""
     return any(_GLUED.match(text.strip()) and not text.strip().isdigit() for text in texts)
 
 
 def _one_text(alike: CellMeaning) -> str:
-    """The only text behind the digits of some cells, where it holds letters; else nothing."""
+    """Return the only text behind digits, if it has letters."""
     behind = {
         match[3].strip() if (match := _DIGITS.match(text.strip())) and not match[1].strip() else ""
         for text in alike.texts
@@ -94,7 +94,7 @@ def _one_text(alike: CellMeaning) -> str:
 
 
 def _beside_digits(seen: FileEvidence, column: str, alike: CellMeaning) -> tuple[str, ...]:
-    """Every text beside the digits of the cells of a pattern; none where they are too many."""
+    """Return the texts beside digits of a pattern, none if too many."""
     names = [column] if column else periods_across(seen.table, seen.how)
     texts: dict[str, None] = {}
     for name in names:
@@ -107,7 +107,7 @@ def _beside_digits(seen: FileEvidence, column: str, alike: CellMeaning) -> tuple
 
 
 def _units(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
-    """Different units, sizes of one unit, or numbers with and without one in a column: they cannot stand on one line."""
+    """Ask about mixed units or magnitudes in a column."""
     units: dict[str, CellMeaning] = {}
     for alike in said:
         if alike.beside is not None and alike.beside.read and not alike.beside.side:
@@ -156,7 +156,7 @@ def _units(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> It
 
 
 def _plain_cell(seen: FileEvidence, column: str) -> CellMeaning | None:
-    """A cell that is nothing but a number, where the column has one beside others."""
+    """Return a plain number cell, if others have text."""
     names = [column] if column else periods_across(seen.table, seen.how)
     for name in names:
         cells = seen.table.cells[name]
@@ -168,7 +168,7 @@ def _plain_cell(seen: FileEvidence, column: str) -> CellMeaning | None:
 
 
 def _sides(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
-    """Numbers that say CR or DR: which of them are negative?"""
+    """Ask which of CR and DR is negative."""
     sides: dict[str, CellMeaning] = {}
     for alike in said:
         if alike.beside is not None and alike.beside.side:
@@ -199,7 +199,7 @@ def _sides(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> It
 
 
 def _forecasts(seen: FileEvidence, column: str, said: tuple[CellMeaning, ...]) -> Iterator[Question]:
-    """Numbers that call themselves forecasts among others that do not."""
+    """Ask about numbers marked as forecasts."""
     for standing in (Standing.FORECAST, Standing.PROVISIONAL, Standing.ESTIMATED):
         kinds = [
             alike

@@ -17,7 +17,10 @@ MOST_EXAMPLES = 100
 
 @dataclass(frozen=True, slots=True)
 class Example:
-    """One of the points behind a number. row: in the file, None for a period with no row."""
+    """An example point.
+
+    row: in the file, None if the period has no row
+    """
 
     series: str
     period: str
@@ -27,7 +30,10 @@ class Example:
 
 @dataclass(frozen=True, slots=True)
 class CensusCount:
-    """A number of the census. key: fixed name; meaning: what is counted, for a reader."""
+    """A count.
+
+    key: fixed name; meaning: for a reader
+    """
 
     key: str
     label: str
@@ -55,7 +61,7 @@ _KINDS: tuple[tuple[str, str, Callable[[Line], Bools]], ...] = (
 
 
 def census(state: State) -> tuple[CensusCount, ...]:
-    """Counts over all lines of a completed calendar, and the rows whose date could not be read."""
+    """Count over all lines of a calendar, and undated rows."""
     frame = state.frame
     counts = [
         _count(key, meaning, [(line, np.flatnonzero(mask(line))) for line in state.lines], state, frame)

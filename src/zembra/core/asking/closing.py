@@ -12,7 +12,7 @@ from zembra.core.ledger.model import Ledger
 
 
 class ReadAgain(Protocol):
-    """Reads the same file as `how` says, or as Zembra understands it: with the table settled, or a sheet of it."""
+    """Reads the same file with other settings, or with detected ones."""
 
     def __call__(
         self, how: HowRead | None = None, *, table_how: TableHow | None = None, sheet: str | None = None
@@ -22,8 +22,9 @@ class ReadAgain(Protocol):
 def closed(
     question: Question, answer: Answer | None, brought: BroughtIn, ledger: Ledger, read_again: ReadAgain
 ) -> tuple[BroughtIn, Ledger | None]:
-    """(the file as read, the entries that a study of it begins with, None for those that are first offered) with a question closed; answer
-    None waves it through. Raises Refusal."""
+    """Close a question; return the file as read, and the first entries or None for the usual ones. A None answer
+    skips it. Raises Refusal.
+    """
     how = settled(question, brought.how, answer)
     if answer is None or not answer.reads_anew:
         return replace(brought, how=how), answered_entries(ledger, answer) if answer else ledger

@@ -45,7 +45,7 @@ def date_questions(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _two_readings(seen: FileEvidence) -> Iterator[Question]:
-    """The same texts as other dates, where nothing but the analyst can say which."""
+    """Ask about ambiguous dates."""
     how = seen.how.dates
     if how.more:
         return
@@ -77,7 +77,7 @@ def _two_readings(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _century(seen: FileEvidence) -> Iterator[Question]:
-    """Years of two digits that lie so far back that another century may be meant."""
+    """Ask about the century of two-digit years far back."""
     how = seen.how.dates
     if how.form.bare and how.form not in SHORT:
         return
@@ -108,7 +108,7 @@ def _century(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _years_named(seen: FileEvidence) -> Iterator[Question]:
-    """Years that begin in another month than January, named by one number: by the year they begin in, or end in?"""
+    """Ask whether fiscal years are named by their first or last year."""
     how = seen.how.dates
     if how.year_begins == 1:
         return
@@ -135,7 +135,7 @@ def _years_named(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _jumping_clock(seen: FileEvidence) -> Iterator[Question]:
-    """Hours that some place's clock skipped are missing, or those it repeated stand twice: whose clock is it?"""
+    """Ask whose clock explains skipped or repeated hours."""
     how = seen.how.dates
     if not how.form.timed or how.zone is not None or seen.brought.observations.zone or not seen.down:
         return
@@ -165,7 +165,7 @@ def _jumping_clock(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _midnights(seen: FileEvidence) -> Iterator[Question]:
-    """Moments in UTC that are all midnights of some place: its days or months."""
+    """Ask about UTC moments that are midnights somewhere."""
     how = seen.how.dates
     if how.more:
         return
@@ -199,7 +199,7 @@ def _midnights(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _rivals(cells: pl.Series, how: DatesHow) -> tuple[DateForm, ...]:
-    """Other forms of the family that read every cell too and are as likely; asked whatever was chosen."""
+    """Ask about other formats that fit equally."""
     family = next((rivals for rivals in RIVALS if how.form in rivals), ())
     if not family and how.form is not DateForm.DECIMAL_YEAR:
         return ()
@@ -247,7 +247,7 @@ def _several_columns(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _undated(seen: FileEvidence) -> Iterator[Question]:
-    """Rows without a date: asked about where they hold numbers of their own, told where they are totals, notes or empty."""
+    """Ask about undated rows with numbers; report totals, notes and empty ones."""
     count = seen.brought.observations.undated_count
     how = seen.how.dates
     if not count:
@@ -287,7 +287,7 @@ def _undated(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _counts(seen: FileEvidence, row: Undated) -> bool:
-    """Whether a row without a date holds numbers that nothing else explains."""
+    """Return whether an undated row holds unexplained numbers."""
     at = int(seen.table.numbers.index_of(row.row) or 0)
     cells = seen.table.cells.row(at, named=True)
     names = (
@@ -302,8 +302,9 @@ def _counts(seen: FileEvidence, row: Undated) -> bool:
 
 
 def _far(seen: FileEvidence) -> Iterator[Question]:
-    """A few rows whose dates stand farther from all others than these span: years mistyped, and dates that stand for
-    none (1900-01-01). One of them would take the days of a table for dates without any order."""
+    """Ask about a few rows far from all other dates: typos and placeholders (1900-01-01), which would spoil the
+    grain.
+    """
     frame = next(iter(seen.brought.observations.frames.values())).select("when", "row").unique("row").sort("when")
     if frame.height < FEWEST_ROWS:
         return

@@ -17,7 +17,11 @@ from zembra.core.ledger.state import State
 
 @dataclass(frozen=True, slots=True)
 class FileEvidence:
-    """brought: the file as read. result: the run of source and calendar on it."""
+    """The basis of questions.
+
+    brought: the file as read
+    result: run of source and calendar
+    """
 
     brought: BroughtIn
     result: Result
@@ -40,14 +44,14 @@ class FileEvidence:
 
     @property
     def down(self) -> bool:
-        """Whether each row has a date and numbers of its own."""
+        """Whether each row has a date and numbers."""
         return self.how.values.kind is ValueKind.COLUMNS
 
     def count(self, kind: Received) -> int:
         return sum(int(np.count_nonzero(line.received == kind)) for line in self.lines)
 
     def sharing(self, most: int = 4) -> tuple[int, tuple[int, ...], str]:
-        """(how many periods rows share, the first rows that do, what they share, in words)."""
+        """Return the number of shared periods, example rows, and their period in words."""
         total, example = 0, ""
         rows: tuple[int, ...] = ()
         frame = self.state.frame
@@ -68,6 +72,6 @@ class FileEvidence:
         return total, rows, example
 
     def texts(self, column: str, rows: tuple[int, ...]) -> list[str]:
-        """The cells of a column in some rows of the file."""
+        """Return the cells of a column in some rows."""
         places = self.table.numbers.is_in(list(rows)).arg_true()
         return [text or "" for text in self.table.cells[column].gather(places)]

@@ -43,7 +43,7 @@ def measure_questions(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _numbers(seen: FileEvidence, names: Sequence[str]) -> dict[str, pl.Series]:
-    """The numbers of columns, all read in one go: a table may have hundreds."""
+    """Parse all columns at once."""
     if not names:
         return {}
     frame = seen.state.observations.frames
@@ -66,7 +66,7 @@ def _numbers(seen: FileEvidence, names: Sequence[str]) -> dict[str, pl.Series]:
 
 
 def _holding(seen: FileEvidence, names: Sequence[str], pattern: str) -> list[str]:
-    """The columns of which any cell holds what is looked for, looked through in one go."""
+    """Return columns that contain a pattern, found in one pass."""
     if not names:
         return []
     cells = pl.concat([seen.table.cells[name].rename("cell") for name in names])
@@ -75,7 +75,10 @@ def _holding(seen: FileEvidence, names: Sequence[str], pattern: str) -> list[str
 
 
 def _doubt(seen: FileEvidence, name: str, read: pl.Series) -> str | None:
-    """Why a column of numbers may measure nothing; None where nothing speaks against it. read: its numbers."""
+    """Return why a number column may not be a measure, or None.
+
+    read: its numbers
+    """
     cells = seen.table.cells[name].drop_nulls()
     numbers = read.drop_nulls().to_numpy()
     if not numbers.size:
@@ -108,8 +111,7 @@ def _doubt(seen: FileEvidence, name: str, read: pl.Series) -> str | None:
 
 
 def _names_more_than_it_measures(numbers: np.ndarray) -> bool:
-    """Whether long numbers are given out one after the other, or have nothing to do with the ones beside them: what is
-    measured moves by small steps, or is as large as it happens to be."""
+    """Return whether long numbers are sequential or unrelated to their neighbours, as identifiers are."""
     moves = np.diff(numbers)
     given_out = bool(np.all(moves > 0)) and float(moves.max()) <= 1e-4 * float(np.abs(numbers).min())
     same_digits = np.unique(np.floor(np.log10(np.abs(numbers)))).size == 1
@@ -118,17 +120,17 @@ def _names_more_than_it_measures(numbers: np.ndarray) -> bool:
 
 
 def _counts_things(name: str) -> bool:
-    """'number of riders', 'no. of trips': a count, whatever the word."""
+    """Return whether a name is a count: 'number of riders', 'no. of trips'."""
     return bool(re.search(r"(?i)(number|num|no|nr)[ ._]*(of|de)", name))
 
 
 def measures_nothing(seen: FileEvidence) -> bool:
-    """Whether every column of numbers looks like something else: identifiers, ages, coordinates."""
+    """Return whether every number column looks like identifiers, ages or coordinates."""
     return bool(seen.how.values.columns) and len(_doubts(seen)) == len(seen.how.values.columns)
 
 
 def _doubts(seen: FileEvidence) -> dict[str, str]:
-    """Columns of numbers that may measure nothing, with why."""
+    """Return doubtful columns with reasons."""
     numbers = _numbers(seen, seen.how.values.columns)
     return {name: why for name, read in numbers.items() if (why := _doubt(seen, name, read))}
 
@@ -173,7 +175,7 @@ def _which_measure(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _decimal(seen: FileEvidence) -> Iterator[Question]:
-    """1.234 beside 2.345 is twelve hundred or one and a bit, and nothing in the table decides."""
+    """Ask whether 1.234 is 1234 or a fraction, where nothing decides."""
     how = seen.how
     names = list(how.values.columns) if seen.down else periods_across(seen.table, how)
     if not names:
@@ -222,13 +224,13 @@ def _decimal(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _with_mark(seen: FileEvidence, marks: DecimalMarks, mark: DecimalMark, names: Sequence[str]) -> Patch:
-    """The words that say the decimal mark of a table; columns whose own cells show another one keep it."""
+    """Set the decimal mark of a table, except where cells prove the other."""
     others = [names[n] for n in marks.others(mark)] if seen.down and mark is not DecimalMark.EITHER else []
     return {"values": {"decimal": mark.value, "other_mark": others}}
 
 
 def _sentinels(seen: FileEvidence) -> Iterator[Question]:
-    """−999 and its like, far from all other values and told more than once."""
+    """Ask about repeated values such as −999 far from all others."""
     wanted = _holding(seen, seen.how.values.columns if seen.down else (), _MAY_BE_SENTINEL)
     read = _numbers(seen, wanted)
     for name in wanted:

@@ -15,7 +15,7 @@ Patch = Mapping[str, Mapping[str, Any]]
 
 
 class AnswerReach(IntEnum):
-    """How much of the line depends on the answer; the most far-reaching question is asked first."""
+    """How much depends on the answer; the most far-reaching question comes first."""
 
     TABLE = 0
     DATES = 1
@@ -27,9 +27,14 @@ class AnswerReach(IntEnum):
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """label: what one click says. how: words of the reading it changes, by sentence. entries: words of the
-    first entries it changes, by kind. keep: conditions on the rows that are added. taking: words of how new rows are taken.
-    Without any, all stays as it is."""
+    """An answer.
+
+    label: the click
+    how: settings it changes, by sentence
+    entries: words of first entries it changes, by kind
+    keep: conditions it adds
+    taking: words of merging it changes. Without any, nothing changes.
+    """
 
     label: str
     how: Patch = field(default_factory=dict)
@@ -44,9 +49,13 @@ class Answer:
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """key: the same for the same doubt about the same columns. title, text: what was seen, and what is
-    asked. rows, columns: what of the file shows it. plain: so plain that nobody is asked: the first answer, by which nothing
-    changes, is taken and told, and the others stand beside it."""
+    """A question.
+
+    key: stable for the same doubt
+    title, text: observation and question
+    rows, columns: where
+    plain: whether the first answer, which changes nothing, is obvious and only reported
+    """
 
     key: str
     reach: AnswerReach
@@ -59,19 +68,18 @@ class Question:
 
     @property
     def full_text(self) -> str:
-        """What was seen and what is asked, as one text."""
+        """Observation and question as one text."""
         return f"{self.title} {self.text}".strip()
 
 
 def leave_out(what: str, column: str, texts: Iterable[str]) -> Answer:
-    """An answer by which the rows are left out that say one of these texts in a column."""
+    """Return an answer that excludes rows with these texts in a column."""
     without = KeepHow(column=column, test=RowTest.NOT_ONE_OF, values=tuple(dict.fromkeys(texts)))
     return Answer(f"leave {what} out", keep=(without,))
 
 
 def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
-    """The reading with a question closed; answer None waves it through. Raises Refusal for words that do
-    not fit together."""
+    """Return the settings with a question closed; None skips it. Raises Refusal for inconsistent settings."""
     closed = Settled(key=question.key, question=question.full_text[:600], answer=answer.label[:300] if answer else None)
     kept = tuple(earlier for earlier in how.settled if earlier.key != question.key)
     changed: dict[str, Any] = {"settled": [earlier.model_dump() for earlier in (*kept, closed)]}
@@ -84,7 +92,7 @@ def settled(question: Question, how: HowRead, answer: Answer | None) -> HowRead:
 
 
 def answered_entries(ledger: Ledger, answer: Answer) -> Ledger:
-    """The ledger with the words that an answer changes in its first entries."""
+    """Apply an answer to the first entries of a ledger."""
     changed = tuple(
         item.model_copy(update={"params": {**item.params, **answer.entries[item.kind]}})
         if item.kind in answer.entries

@@ -57,7 +57,7 @@ def _events(seen: FileEvidence) -> Question:
 
 
 def _doubled(seen: FileEvidence) -> Iterator[Question]:
-    """Rows at the end of a table that stand in it a second time, where no other rows share a period: a file put to itself."""
+    """Ask about rows at the end that repeat earlier rows, as in a concatenated file."""
     table = seen.table
     if not seen.down or not seen.sharing()[0]:
         return
@@ -87,7 +87,7 @@ def _doubled(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _shared(seen: FileEvidence) -> Iterator[Question]:
-    """Rows that share a period and a series, in a table that does not look like transactions."""
+    """Ask about duplicate periods outside of transactions."""
     total, rows, period = seen.sharing()
     if total and seen.down and _transactions(seen):
         yield from _combining(seen, total, rows)
@@ -131,7 +131,7 @@ def _shared(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _combining(seen: FileEvidence, total: int, rows: tuple[int, ...]) -> Iterator[Question]:
-    """Several rows a period of something that is not plainly added up."""
+    """Ask how several rows a period combine if they do not add up."""
     measure = seen.result.base.selection.measure if seen.result.base.selection else ""
     found = natures(seen.brought.observations, measure)
     nature = found.get(measure)
@@ -158,11 +158,7 @@ def _repeated(seen: FileEvidence, rows: tuple[int, ...]) -> bool:
 
 
 def _transactions(seen: FileEvidence) -> bool:
-    """Whether rows look like things that happened: told one by one, so many a period as there were.
-
-    A column says something else in every row, or stamps tell the time of day; and how many rows a period
-    has is as uneven as chance makes it.
-    """
+    """Return whether rows are transactions: irregular numbers a period, with distinct texts or times of day."""
     counts = np.concatenate([line.row_count[line.row_count > 0] for line in seen.lines]) if seen.lines else np.zeros(0)
     if counts.size < 3:
         return False
@@ -178,7 +174,7 @@ def _transactions(seen: FileEvidence) -> bool:
 
 
 def _apart(seen: FileEvidence) -> Iterator[Answer]:
-    """What would tell the rows apart: a part of the date, or a column that names series."""
+    """Return what would distinguish the rows: part of the date, or a series column."""
     how, table = seen.how, seen.table
     taken = {how.dates.column, *how.dates.more, how.series.column, *how.series.more}
     rest = [name for name in table.columns if name not in taken]
@@ -211,8 +207,7 @@ def _apart(seen: FileEvidence) -> Iterator[Answer]:
 
 
 def _too_fine(seen: FileEvidence) -> Iterator[Question]:
-    """A grain on which all series together would be more than a run may hold, or nearly all absent: a coarser one is
-    taken."""
+    """Ask about a grain beyond the budget or nearly empty; a coarser one is used."""
     moments = seen.state.frame["when"].unique().to_numpy().astype("datetime64[s]")
     fine, series = detect_grain(moments), len(seen.brought.observations.series)
     if sensible_grain(fine, moments, series, seen.state.budget) == fine:
@@ -239,7 +234,7 @@ def _too_fine(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _absent(seen: FileEvidence) -> Iterator[Question]:
-    """Over half of all expected periods have no row: the grain is in doubt."""
+    """Ask about a grain with over half of the periods absent."""
     periods = sum(len(line) for line in seen.lines)
     absent = seen.count(Received.ABSENT)
     if periods < FEW_PERIODS or absent <= MOST_ABSENT * periods:
@@ -266,7 +261,7 @@ def _absent(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _zero_ends(seen: FileEvidence) -> Iterator[Question]:
-    """No row means zero: to each series' own last row, or to the last of any?"""
+    """Ask where zeros end: at each series' last row, or at the last of any."""
     calendar = next(report for report in seen.result.reports if report.kind == "calendar")
     wider = next((offer for offer in calendar.outcome.offers if offer.change and "span" in offer.params), None)
     if wider is None:
@@ -284,7 +279,7 @@ def _zero_ends(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _other_grains(grain: Grain, moments: np.ndarray) -> list[tuple[Periods, float]]:
-    """Other calendars on which most periods would be there, fullest first; coarser ones may join rows."""
+    """Return calendars with most periods present, fullest first; coarser ones may merge rows."""
     found = []
     for size in Periods:
         if size is Periods.MOMENT:

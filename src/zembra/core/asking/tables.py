@@ -57,7 +57,7 @@ def _sheets(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _parts(seen: FileEvidence) -> Iterator[Question]:
-    """Tables under each other, of which one is read: asked where another one is as long, told where it is a small one."""
+    """Ask about stacked tables of similar length; report small ones."""
     parts = seen.table.parts
     how = seen.how.table
     here = next((part for part in parts if (part.how.header_row, part.how.first_row, part.last_row) == (how.header_row, how.first_row, how.last_row)), None)  # fmt: skip

@@ -44,7 +44,7 @@ def unlike_questions(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _foreseen(seen: FileEvidence) -> Iterator[Question]:
-    """Periods that say behind their date that they are foreseen, among others that do not."""
+    """Ask about periods whose date is marked as forecast."""
     how, table = seen.how, seen.table
     across = how.values.kind is ValueKind.ACROSS
     column = how.dates.column
@@ -78,7 +78,7 @@ def _foreseen(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _sums(seen: FileEvidence) -> Iterator[Question]:
-    """A series that is the sum of all others, at nearly every period: whatever is added up would count it twice."""
+    """Ask about a series that is the sum of all others, which sums would count twice."""
     lines = seen.lines
     if not FEWEST_LINES <= len(lines) <= MOST_LINES:
         return
@@ -119,7 +119,7 @@ def _sums(seen: FileEvidence) -> Iterator[Question]:
 
 
 def _not_measured(seen: FileEvidence) -> Iterator[Question]:
-    """Rows that a column beside the numbers calls planned, estimated or foreseen, among others that it does not."""
+    """Ask about rows that a column calls planned, estimated or forecast."""
     how, table = seen.how, seen.table
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
     tested = {condition.column for condition in how.keep}

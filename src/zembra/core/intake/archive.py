@@ -14,7 +14,7 @@ _OTHERS = (".pdf", ".png", ".jpg", ".jpeg", ".gif", ".svg", ".doc", ".docx", ".m
 
 
 def members_of(data: bytes) -> tuple[str, ...]:
-    """The files that may be tables. Raises Refusal where there is none."""
+    """Return the files that may be tables. Raises Refusal if there is none."""
     names = files_in(open_zip(data))
     found = tuple(name for name in names if not name.lower().endswith(_OTHERS))
     if not found:
@@ -23,7 +23,10 @@ def members_of(data: bytes) -> tuple[str, ...]:
 
 
 def reader_of(data: bytes, read: Callable[[bytes], TextTable]) -> ReadTable:
-    """Reads a member by its name. read: makes a table of a file's bytes."""
+    """Return a function that reads a member by name.
+
+    read: makes a table of a file's bytes
+    """
     archive = open_zip(data)
 
     def table(name: str) -> TextTable:

@@ -18,7 +18,7 @@ _DELIMITERS = b",;\t|"
 
 
 def check_columns(count: int) -> None:
-    """Raises Refusal."""
+    """Raise Refusal for too many columns."""
     if count > MOST_COLUMNS:
         raise Refusal(
             f"The table has {_said(count)} columns, more than {_said(MOST_COLUMNS)}, the most Zembra reads.",
@@ -27,7 +27,7 @@ def check_columns(count: int) -> None:
 
 
 def check_cells(rows: int, columns: int) -> None:
-    """Raises Refusal."""
+    """Raise Refusal for too many cells."""
     if rows * columns > MOST_CELLS:
         raise Refusal(
             f"The table has {_said(rows)} rows and {_said(columns)} columns: more than {_said(MOST_CELLS)} cells, the "
@@ -37,13 +37,13 @@ def check_cells(rows: int, columns: int) -> None:
 
 
 def line_edges(text: bytes) -> Ints:
-    """Where lines end, −1 before the first and the length of the text after the last."""
+    """Return the positions of line ends, from −1 to the length of the text."""
     ends = np.flatnonzero(np.frombuffer(text, dtype=np.uint8) == ord("\n"))
     return np.concatenate(([-1], ends, [len(text)]))
 
 
 def check_lines(text: bytes) -> None:
-    """Of text that is to be cut into rows: no line too long, none with too many cells. Raises Refusal."""
+    """Raise Refusal if a line is too long or has too many cells."""
     longest = MOST_COLUMNS  # a line that is shorter cannot have too many cells
     start = 0
     while start < len(text):
@@ -69,7 +69,10 @@ def _check_line(line: bytes, number: int) -> None:
 
 
 def check_lengths(columns: Sequence[str], longest: Sequence[int | None]) -> None:
-    """longest: bytes of the longest cell of each column. Raises Refusal."""
+    """Raise Refusal for too long cells.
+
+    longest: bytes of the longest cell of each column
+    """
     for name, length in zip(columns, longest, strict=True):
         if length is not None and length > LONGEST_CELL:
             raise too_long_a_cell(f"column “{name}”")

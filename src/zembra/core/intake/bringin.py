@@ -30,8 +30,10 @@ Progress = Callable[[str, float], None]
 
 @dataclass(frozen=True, slots=True)
 class Notice:
-    """What of the file was left out. action: what one click does about it; change: the words of
-    TableHow it changes."""
+    """A notice of something left out.
+
+    action: a click that reverts it; change: the words of TableHow it changes
+    """
 
     text: str
     action: str | None = None
@@ -40,7 +42,10 @@ class Notice:
 
 @dataclass(frozen=True, slots=True)
 class BroughtIn:
-    """A file as read. notices: what was left out, or taken for something it may not be."""
+    """A file as read.
+
+    notices: what was left out or guessed
+    """
 
     table: TextTable
     how: HowRead
@@ -53,7 +58,7 @@ def sha256(data: bytes) -> str:
 
 
 def quiet(stage: str, share: float) -> None:
-    """No one is told."""
+    """Report no progress."""
 
 
 def bring_in(
@@ -64,10 +69,10 @@ def bring_in(
     kind: ValueKind | None = None,
     progress: Progress = quiet,
 ) -> BroughtIn:
-    """Read a file as `how` says, or as Zembra understands it. Raises Refusal.
+    """Read a file as `how` says, or as detected. Raises Refusal.
 
-    table_how, kind: parts of the reading that are settled while the rest is guessed. progress: told
-    (what is being done, share done); what it raises ends the reading.
+    table_how, kind: settled parts, while the rest is guessed
+    progress: called with (step, share done); what it raises ends the reading
     """
     # hashing is done outside of Python's lock, beside the reading; what tells one run from another need not
     # be the hash that is handed over, and is had in half the time
@@ -96,8 +101,7 @@ def bring_in(
 
 
 def fitting(data: bytes, said: TableHow) -> TableHow:
-    """How a file is cut into rows and cells: as was said of another one, unless it is of another form or its cells are parted
-    by something else. Raises Refusal."""
+    """Return how a file is cut into cells: as another one, unless its format or delimiter differs. Raises Refusal."""
     whole = unpacked(data)
     form = file_form(whole)
     same = form is said.form or {form, said.form} == {FileForm.TEXT, FileForm.FIXED}
@@ -146,7 +150,7 @@ def _notices(table: TextTable, how: HowRead, observations: Observations) -> tupl
 
 
 def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> list[Notice]:
-    """What of the columns is read in another way than cell by cell, or not at all."""
+    """Report columns that are read in another way than cell by cell, or not at all."""
     said = []
     if how.dates.more:
         said.append(
@@ -188,7 +192,7 @@ def _taken_for(table: TextTable, how: HowRead, observations: Observations) -> li
 
 
 def _spelled(table: TextTable, how: HowRead) -> list[str]:
-    """What was taken for granted of years that are of another calendar, and of ranges of days."""
+    """Report assumptions about other calendars and ranges of days."""
     cells = pl.Series(table.columns) if how.dates.column is None else table.cells[how.dates.column]
     texts = cells.drop_nulls().gather_every(max(1, cells.len() // SPELLINGS)).to_list()
     found = dict.fromkeys(sentence for text in texts if (sentence := respelled_how(text)) is not None)

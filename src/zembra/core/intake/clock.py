@@ -39,8 +39,12 @@ _STEADY = (
 
 @dataclass(frozen=True, slots=True)
 class Moments:
-    """when: on standard time. wall: what the clock showed, None where it never differs.
-    zone: the place, None where the clock does not change or is not known."""
+    """Moments of rows.
+
+    when: in standard time
+    wall: local time, None if equal
+    zone: the place, None if its clock never changes or is unknown
+    """
 
     when: pl.Series
     wall: pl.Series | None = None
@@ -48,7 +52,10 @@ class Moments:
 
 
 def read_moments(cells: pl.Series, form: DateForm, zone: str | None, groups: pl.Series | None = None) -> Moments:
-    """Moments of a column. groups: what tells the series of the rows apart."""
+    """Return the moments of a column.
+
+    groups: the series of each row
+    """
     wall = read_dates(cells, form)
     if form.in_utc and zone is not None:
         return _of_zone(wall, zone)
@@ -84,8 +91,10 @@ def _of_zone(utc: pl.Series, zone: str) -> Moments:
 
 
 def counted_from_midnight(days: pl.Series, minutes: pl.Series, zone: str | None) -> Moments:
-    """Moments that are so many minutes after the midnight of a day: on a day on which the clock of a place changes as many
-    as have passed. days: midnights; minutes: Int64."""
+    """Return moments so many minutes after midnight, elapsed minutes on days of a clock change.
+
+    days: midnights; minutes: Int64
+    """
     if zone is None:
         return Moments(
             pl.DataFrame({"d": days, "m": minutes})
@@ -98,8 +107,7 @@ def counted_from_midnight(days: pl.Series, minutes: pl.Series, zone: str | None)
 
 
 def _local(wall: pl.Series, zone: str, groups: pl.Series | None) -> Moments:
-    """Wall-clock moments of a place. Of an hour that the clocks repeat, the second row of the same
-    group is the later one; a moment that the clocks skip becomes null."""
+    """Convert local time. Of a repeated hour the second row of a group is the later one; skipped times become null."""
     frame = pl.DataFrame(
         {"when": wall, "group": groups if groups is not None else pl.repeat(0, wall.len(), eager=True)}
     )
@@ -112,7 +120,7 @@ def _local(wall: pl.Series, zone: str, groups: pl.Series | None) -> Moments:
 
 
 def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
-    """A place whose clock had these distances to UTC at these moments; None where there is none."""
+    """Return a zone with these UTC offsets at these moments, or None."""
     frame = pl.DataFrame({"utc": utc, "offset": offsets}).drop_nulls().unique()
     few = frame.gather_every(max(1, frame.height // 500))
     # the moments beside each change tell zones apart
@@ -129,8 +137,9 @@ def zone_of(utc: pl.Series, offsets: pl.Series) -> str | None:
 
 
 def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
-    """Places of which all moments are midnights, where they are told in UTC and none is a midnight there: days or months
-    that some program wrote as moments. The likeliest first."""
+    """Return zones in which all moments, given in UTC, are midnights, the likeliest first; none if they are
+    midnights in UTC.
+    """
     if not form.timed and not form.in_utc:
         return ()
     few = read_dates(cells.gather_every(max(1, cells.len() // FEW_LOOKED_AT)), form).drop_nulls()
@@ -155,8 +164,11 @@ def midnight_zones(cells: pl.Series, form: DateForm) -> tuple[str, ...]:
 
 @dataclass(frozen=True, slots=True)
 class Jumps:
-    """zones: places whose clock fits, empty for none. skipped, repeated: the first wall-clock moment that
-    is missing, and the first that stands twice."""
+    """Clock changes in local times.
+
+    zones: those that fit
+    skipped, repeated: the first missing and the first repeated time
+    """
 
     zones: tuple[str, ...] = ()
     skipped: datetime | None = None
@@ -164,10 +176,11 @@ class Jumps:
 
 
 def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
-    """Where an even run of wall-clock moments jumps as the clock of a place did.
+    """Find clock changes in regular local times. A zone fits if its skipped times are absent, those around them
+    present, and duplicates are its repeated times.
 
-    A place fits where no moment that its clock skipped is there, all those around are, and what stands
-    twice for one group is what its clock repeated. wall: Datetime; groups: what tells series apart.
+    wall: Datetime
+    groups: the series of each row
     """
     # to the minute: what clocks skip and repeat are whole hours
     wall = wall.dt.truncate("1m")
@@ -212,8 +225,7 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
 def _changes(
     zone: str, there: set[datetime], step: timedelta, first: datetime, last: datetime
 ) -> tuple[list[datetime], list[datetime]] | None:
-    """(wall-clock moments that a place's clock skipped, those it showed twice), on a step; None as soon as a skipped one is
-    there, or one around it is not."""
+    """Return skipped and repeated local times of a zone on a step, or None if the data contradict it."""
     place = ZoneInfo(zone)
     skipped: list[datetime] = []
     repeated: list[datetime] = []
@@ -236,7 +248,7 @@ def _changes(
 
 
 def _days_of_change(zone: str, first: datetime, last: datetime) -> list[datetime]:
-    """The days, as midnights, on which the distance to UTC of a place is another one than the day after."""
+    """Return the midnights after which the UTC offset of a zone changes."""
     days = pl.datetime_range(first, last + timedelta(days=1), "1d", time_unit="us", eager=True)
     local = days.dt.replace_time_zone(zone, ambiguous="earliest", non_existent="null")
     ahead = (local.dt.base_utc_offset() + local.dt.dst_offset()).forward_fill()

@@ -15,13 +15,14 @@ from zembra.core.intake.table import TextTable
 
 
 def parquet_table(data: bytes) -> TextTable:
-    """Columns that can be cells; lists, records and bytes are named and not read. What the file says of its own size is
-    looked at before anything of it is read. Raises Refusal."""
+    """Read Parquet. Lists, structs and bytes are named but not read. The declared size is checked before reading.
+    Raises Refusal.
+    """
     return _table(guarded("Parquet", lambda: pl.scan_parquet(io.BytesIO(data))), "Parquet")
 
 
 def arrow_table(data: bytes) -> TextTable:
-    """The same of an Arrow or Feather file, or of a stream of Arrow. Raises Refusal."""
+    """Read an Arrow or Feather file, or an Arrow stream. Raises Refusal."""
     if data.startswith(ARROW_STREAM):
         return _table(guarded("Arrow", lambda: pl.read_ipc_stream(io.BytesIO(data)).lazy()), "Arrow")
     return _table(guarded("Arrow", lambda: pl.scan_ipc(io.BytesIO(data))), "Arrow")
@@ -38,7 +39,7 @@ def _table(file: pl.LazyFrame, kind: str) -> TextTable:
 
 
 def cells_of(rows: pl.LazyFrame) -> pl.LazyFrame:
-    """The columns of Parquet that can be cells, as `frame_table` takes them."""
+    """Return the readable columns of Parquet, for `frame_table`."""
     schema = rows.collect_schema()
     return rows.select(_cell(name, schema[name]) for name in _kept(schema))
 
@@ -48,7 +49,7 @@ def _kept(schema: pl.Schema) -> list[str]:
 
 
 def _cell(name: str, kind: pl.DataType) -> pl.Expr:
-    """A column as what a person would have written: moments with their offset, durations as hours, minutes, seconds."""
+    """Convert a column to text: moments with offset, durations as hours, minutes, seconds."""
     column = pl.col(name)
     if isinstance(kind, pl.Datetime) and kind.time_zone:
         return column.dt.strftime("%Y-%m-%dT%H:%M:%S%:z")

@@ -43,7 +43,11 @@ EVEN = 0.6  # share of the periods of a grain that must be there for dates to be
 
 @dataclass(frozen=True, slots=True)
 class DateColumn:
-    """A column that could hold the dates. weight: how likely, about 0 to 1. forms: all that fit it."""
+    """A candidate date column.
+
+    weight: likelihood, about 0 to 1
+    forms: all formats that fit
+    """
 
     weight: float
     how: DatesHow
@@ -53,8 +57,11 @@ class DateColumn:
 
 @dataclass(frozen=True, slots=True)
 class FoundDates:
-    """The likeliest dates. others: further columns that could be them. rivals: forms that read every cell
-    too and give other dates, none of them likelier by its steps."""
+    """The likeliest dates.
+
+    others: other candidate columns
+    rivals: formats that read every cell as other, equally regular dates
+    """
 
     how: DatesHow
     others: tuple[DatesHow, ...] = ()
@@ -66,8 +73,10 @@ def speaks_of_dates(name: str) -> bool:
 
 
 def find_dates(table: TextTable, plain: frozenset[str] | None = None) -> FoundDates:
-    """The likeliest columns of dates, with what else they could be. Raises Refusal where no column holds dates. plain:
-    columns that can be none, see `plain_columns`."""
+    """Find date columns and alternatives. Raises Refusal if there is none.
+
+    plain: columns that cannot be dates, see `plain_columns`
+    """
     plain = plain_columns(table) if plain is None else plain
     found = [candidate for name in table.columns if name not in plain for candidate in _candidates(table, name)]
     found = found or [candidate for name in table.columns for candidate in _short(table, name)]
@@ -107,7 +116,7 @@ _BUDDHIST = r"^\s*(?:2[45]\d{2}[-/.](?:0?[1-9]|1[0-2])(?:[-/.]\d{1,2})?|\d{1,2}[
 
 
 def _refuse_other_calendars(table: TextTable) -> None:
-    """Raises Refusal for dates that are those of a calendar that is not read, by its name."""
+    """Raise Refusal for dates of unsupported calendars, by name."""
     for name in table.columns:
         cells = table.cells[name].drop_nulls()
         if not cells.len():
@@ -126,7 +135,7 @@ def _names_years(how: DatesHow) -> bool:
 
 
 def _same_dates(table: TextTable, a: DatesHow, b: DatesHow) -> bool:
-    """Whether two columns tell the same, one perhaps more coarsely."""
+    """Return whether two columns hold the same dates, one perhaps coarser."""
     first, second = (read_dates(table.cells[reading.column or ""], reading.form) for reading in (a, b))
     coarse = [
         pl.DataFrame({"a": first.dt.truncate(size), "b": second.dt.truncate(size)}).drop_nulls()
@@ -158,7 +167,7 @@ def _candidates(table: TextTable, name: str) -> list[DateColumn]:
 
 
 def _short(table: TextTable, name: str) -> list[DateColumn]:
-    """Dates so short that nothing but the column's name says they are: year 63, month 1/86, date 800102."""
+    """Find dates so short that only the column's name reveals them: year 63, month 1/86, date 800102."""
     cells = table.cells[name].drop_nulls().str.strip_chars()
     named = {
         DateForm.SHORT_YEAR: bool(PARTS["year"].match(name)),
@@ -172,8 +181,9 @@ def _short(table: TextTable, name: str) -> list[DateColumn]:
 
 
 def _bare_speaks(table: TextTable, name: str, form: DateForm) -> bool:
-    """Whether more than the look of plain numbers speaks for dates: the column's name and a plausible
-    span, or steps as even as no measured numbers have."""
+    """Return whether plain numbers are dates by more than their look: by name and plausible range, or by regular
+    steps.
+    """
     cells = table.cells[name].drop_nulls()
     cells = without_totals(cells) if cells.len() <= MOST_WITH_TOTALS else cells
     if not cells.len():
@@ -231,10 +241,10 @@ def _rising(moments: pl.Series) -> bool:
 def decided(
     cells: pl.Series, form: DateForm, forms: Sequence[tuple[DateForm, float]]
 ) -> tuple[DateForm, tuple[DateForm, ...]]:
-    """(the form, others that read the column just as well). A reading that has a grain wins over one
-    that has none; where both have one, or neither, the first stands and the rest are asked about.
+    """Return the format, and others that fit equally. A reading with a grain beats one without; otherwise the first
+    wins and the rest is asked about.
 
-    forms: the fitting ones, see `fitting_forms`.
+    forms: see `fitting_forms`
     """
     full = dict(forms)
     family = next((rivals for rivals in RIVALS if form in rivals), ())
@@ -255,12 +265,12 @@ def decided(
 
 
 def _far_behind(score: float, best: float) -> bool:
-    """Whether a reading of the dates is so much less regular than the best one that nobody would hold it for true."""
+    """Return whether a reading is much less regular than the best."""
     return (best >= 0.9 and score < EVEN) or (best >= EVEN and score < 0.25 * best)
 
 
 def regular(moments: pl.Series) -> float:
-    """How complete the dates are on the grain they have; nothing for dates that have none."""
+    """Return the completeness of dates on their grain, 0 without one."""
     distinct = moments.drop_nulls().unique().sort().to_numpy().astype("datetime64[s]")
     if distinct.size < 3:
         return 0.0
@@ -278,7 +288,7 @@ def regular(moments: pl.Series) -> float:
 
 
 def _mostly_early(cells: pl.Series) -> bool:
-    """Whether a column holds years, some of them before the first that is read."""
+    """Return whether a column holds years, some before the first supported one."""
     return whole_numbers(cells, 1, 2200) and float(cells.drop_nulls().cast(pl.Float64, strict=False).min() or 0) < 1500  # type: ignore[arg-type]
 
 
@@ -288,7 +298,7 @@ def _sample(cells: pl.Series) -> str:
 
 
 def numeric_share(cells: pl.Series) -> float:
-    """The share of the filled cells (blank words apart) that are numbers; 0 where none is filled."""
+    """Return the share of numbers among filled cells, without words for blanks."""
     sample = cells.drop_nulls().head(500)
     read = read_cells(sample, Writing(detect_decimal(sample)))
     words = {said.beside.unit for said in read.said.get(0, ()) if said.beside and not is_known_unit(said.beside.unit)}

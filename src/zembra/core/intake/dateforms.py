@@ -9,7 +9,7 @@ from zembra.core.grammar import Choice
 
 
 class DateForm(Choice):
-    """In the order in which they are preferred where several read a column equally well."""
+    """The date formats, in order of preference."""
 
     ISO_DAY = ("iso-day", "year-month-day", "2026-03-14")
     SLASH_YMD = ("slash-ymd", "year/month/day", "2026/03/14")
@@ -48,21 +48,21 @@ class DateForm(Choice):
 
     @property
     def timed(self) -> bool:
-        """Whether the form tells the time of day on some clock."""
+        """Whether it includes a local time of day."""
         return self in _TIMED
 
     @property
     def in_utc(self) -> bool:
-        """Whether the form counts from a moment that is the same everywhere."""
+        """Whether it counts from a fixed moment."""
         return self is DateForm.EPOCH
 
     def coarser_than(self, other: DateForm) -> bool:
-        """Whether the form names longer periods than another one does."""
+        """Return whether it names longer periods than another one."""
         return _COARSENESS.get(self, 0) > _COARSENESS.get(other, 0)
 
     @property
     def bare(self) -> bool:
-        """Whether a plain number can look like it, so that more than its look must speak for it."""
+        """Whether a plain number can match it."""
         return self in _BARE
 
 
@@ -195,7 +195,7 @@ _GROUP = re.compile(r"\(\?P<(\w+)>")
 
 
 def _pattern(writings: tuple[str, ...]) -> str:
-    """One pattern of all writings; a group that stands in several is numbered: y0, y1…"""
+    """Join the patterns of all variants; repeated groups are numbered: y0, y1…"""
     alternatives = []
     for n, writing in enumerate(writings):
         said = writing
@@ -211,7 +211,7 @@ PATTERNS = {form: _pattern(writings) for form, writings in _WRITINGS.items()}
 
 @cache
 def compiled(form: DateForm) -> re.Pattern[str]:
-    """Compiled when it is first asked for: all of them together take longer than reading a small file."""
+    """Compile on first use, as all together take longer than a small file."""
     return re.compile(PATTERNS[form])
 
 

@@ -70,7 +70,7 @@ _WITH_TIME = {
 
 
 def parts_said(table: TextTable, how: DatesHow, columns: Sequence[str]) -> list[str]:
-    """Columns of whole numbers that say the year, month, day… of the rows' date over again."""
+    """Return integer columns that repeat year, month or day of the date."""
     named = [(name, part) for name in columns for part, pattern in PARTS.items() if pattern.match(name)]
     if not named or how.column is None:
         return []
@@ -94,13 +94,13 @@ def parts_said(table: TextTable, how: DatesHow, columns: Sequence[str]) -> list[
 
 
 def written_once(cells: pl.Series) -> bool:
-    """Whether a column is filled at its top and then now and then, as merged cells are."""
+    """Return whether a column is filled like merged cells."""
     empty = cells.null_count()
     return bool(empty) and cells[0] is not None and empty >= cells.len() * 0.2
 
 
 def whole_numbers(cells: pl.Series, low: int, high: int) -> bool:
-    """Whether every filled cell is a whole number within limits."""
+    """Return whether every filled cell is an integer within bounds."""
     filled = cells.drop_nulls()
     if not filled.len():
         return False
@@ -111,8 +111,10 @@ def whole_numbers(cells: pl.Series, low: int, high: int) -> bool:
 
 
 def part_column(table: TextTable, part: str, taken: Sequence[str], *, beside_year: bool = False) -> str | None:
-    """The column that holds the months, quarters… of the dates: by its name and what is in it. beside_year: whether it
-    stands beside a year that is written once, so that a column without a name will do."""
+    """Find the column of months or quarters by name and content.
+
+    beside_year: whether it follows a year column, so that its name may be missing
+    """
     limits = {"month": (1, 12), "quarter": (1, 4), "week": (1, 53), "day": (1, 31), "hour": (0, 24), "minute": (0, 59)}
     for name in table.columns:
         if name in taken:
@@ -145,7 +147,7 @@ def _month_names(cells: pl.Series) -> bool:
 
 
 def dates_in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
-    """A date whose year or day stands in `how`'s column and its rest in others."""
+    """Read dates whose parts stand in several columns."""
     column = how.column or ""
     made: DatesHow | None = None
     once = written_once(table.cells[column])
@@ -199,7 +201,7 @@ def dates_in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
 
 
 def _in_its_years(table: TextTable, how: DatesHow, once: bool) -> DatesHow:
-    """With what an empty cell of the year means, and the month that years begin with, as the order of the rows tells."""
+    """Fill empty years, and find the first month of the year from the order of rows."""
     if once:
         how = how.model_copy(update={"down": Down.ABOVE})
     if how.form is not DateForm.YEAR_MONTH:
@@ -217,8 +219,7 @@ def _in_its_years(table: TextTable, how: DatesHow, once: bool) -> DatesHow:
 
 
 def first_month(runs: Sequence[np.ndarray]) -> int:
-    """The month that years begin with, by the months of each in their order; 1 unless one of them goes on from December
-    to January."""
+    """Return the first month of the year: 1, unless some year continues from December to January."""
     over = [run for run in runs if bool(np.any(np.diff(run) < 0)) and run.size > 1]
     if not over:
         return 1
@@ -227,7 +228,7 @@ def first_month(runs: Sequence[np.ndarray]) -> int:
 
 
 def _lasts(table: TextTable, name: str, dates: str) -> bool:
-    """Whether times are how long something took: the name says so, or they go up and down within a date at random."""
+    """Return whether times are durations, by name or by their disorder within a date."""
     if _DURATION.search(name):
         return True
     if _CLOCK_NAME.search(name):
@@ -243,7 +244,7 @@ def _lasts(table: TextTable, name: str, dates: str) -> bool:
 
 
 def _hours_say(table: TextTable, hour: str | None) -> HourSays:
-    """Hours that run from 1 to 24 are named by their end."""
+    """Hours 1 to 24 are named by their end."""
     if hour is None:
         return HourSays.BEGINS
     numbers = set(table.cells[hour].drop_nulls().str.strip_chars().cast(pl.Float64, strict=False).unique().to_list())
@@ -251,5 +252,5 @@ def _hours_say(table: TextTable, hour: str | None) -> HourSays:
 
 
 def _like_clocks(table: TextTable) -> list[str]:
-    """Columns whose first rows hold nothing but times of day."""
+    """Return columns whose first rows are times of day."""
     return columns_like(table.cells.head(20), rf"^\s*(?:{_CLOCK.strip('^$')})\s*$")

@@ -33,10 +33,8 @@ _DECIMAL_SLACK = 0.005  # of a year: fractions of months are written with two or
 
 
 def read_dates(cells: pl.Series, form: DateForm) -> pl.Series:
-    """The moments a text column names, Datetime in milliseconds, null where a cell is not of that form.
-
-    Distinct texts are read once. A time with an offset is kept as the clock on the wall showed it. A
-    mark of a footnote or an estimate behind a date is passed over.
+    """Parse a text column to Datetime in milliseconds, null where a cell does not match. Distinct texts are parsed
+    once. Times with an offset keep their local time. Footnote marks behind a date are ignored.
     """
     if form is DateForm.ISO_DAY:
         plain = cells.str.to_date("%Y-%m-%d", strict=False)
@@ -64,7 +62,7 @@ FEWEST_ALIKE = 2_000  # cells: fewer are read as fast one by one
 
 
 def _all_alike(cells: pl.Series, form: DateForm) -> pl.Series | None:
-    """The moments of a long column whose cells are all written alike, to the letter; None where they are not."""
+    """Parse a long column of identically formatted cells, or return None."""
     if form not in _LIKE or cells.len() < FEWEST_ALIKE:
         return None
     lengths = cells.str.len_bytes()
@@ -102,7 +100,7 @@ def _read(cells: pl.Series, form: DateForm) -> pl.Series:
 
 
 def _respelled(texts: pl.Series, moments: pl.Series, form: DateForm) -> pl.Series:
-    """With the moments of cells that have to be respelled to be read."""
+    """Add the moments of cells that need respelling."""
     lost = (moments.is_null() & texts.is_not_null()).arg_true()
     said = texts.gather(lost)
     distinct = said.unique(maintain_order=True).head(MOST_RESPELLED).to_list()
@@ -178,16 +176,15 @@ def _read_plain(texts: pl.Series, form: DateForm) -> pl.Series:
 
 
 def _on_24_hours(hour: pl.Expr, half: pl.Expr) -> pl.Expr:
-    """12 AM is midnight, 11 PM is 23; a 13 that says PM stays 13."""
+    """Convert to 24 hours: 12 AM is midnight, 11 PM is 23, 13 PM stays 13."""
     return (
         pl.when((half == "a") & (hour == 12)).then(0).when((half == "p") & (hour < 12)).then(hour + 12).otherwise(hour)
     )
 
 
 def _decimal_years(texts: pl.Series) -> pl.Series:
-    """Years with fractions that are months: 1949.083 or 1949.0833 is February 1949.
-
-    All fractions must be whole months within half a hundredth of a year, else nothing is read.
+    """Parse fractional years as months: 1949.083 is February 1949. Every fraction must be a whole month within half
+    a hundredth of a year; otherwise nothing is read.
     """
     value = texts.cast(pl.Float64, strict=False)
     months = (value * 12).round()
@@ -198,7 +195,7 @@ def _decimal_years(texts: pl.Series) -> pl.Series:
 
 
 def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
-    """How far each cell says its clock is ahead of UTC, as Duration; None where the form cannot say it."""
+    """Return the UTC offset of each cell as Duration, or None if the format has none."""
     if "?P<off" not in PATTERNS[form] or _all_alike(cells, form) is not None:
         return None
     groups = cells.str.strip_chars().str.extract_groups(PATTERNS[form]).struct.unnest()
@@ -217,12 +214,12 @@ def offsets_of(cells: pl.Series, form: DateForm) -> pl.Series | None:
 
 
 def four_digits(cells: pl.Series) -> bool:
-    """Whether any cell has four digits in a row, as a year; mostly one of the first has."""
+    """Return whether any cell has four digits in a row."""
     return any(bool(some.str.contains(r"\d{4}").any()) for some in (cells.head(LOOKED_AT), cells))
 
 
 def _full_year(year: pl.Expr) -> pl.Expr:
-    """Two-digit years: few tables tell of what is more than ten years ahead, so 36 to 99 are of the last century."""
+    """Complete two-digit years: 36 to 99 are 19xx, as few tables reach more than ten years ahead."""
     return pl.when(year < 36).then(year + 2000).when(year < 100).then(year + 1900).otherwise(year)
 
 
@@ -231,7 +228,7 @@ _NAMED = frozenset({DateForm.NAMED_DAY, DateForm.NAMED_TIME, DateForm.NAMED_MONT
 
 @lru_cache(maxsize=20_000)
 def forms_like(text: str) -> frozenset[DateForm]:
-    """The forms a single text looks like; whether it is a day of the calendar is not checked."""
+    """Return the formats that match a single text, without checking the calendar."""
     return _like(text.strip()) or _like(respelled(text))
 
 
@@ -243,7 +240,7 @@ def _like(plain: str) -> frozenset[DateForm]:
 
 
 def _worth_trying(texts: pl.Series, most: int) -> list[DateForm]:
-    """The forms that any of a few texts from all over a column looks like, with or without a mark behind."""
+    """Return the formats that match some sampled texts, with or without a footnote mark."""
     few = texts.gather_every(max(1, texts.len() // most)).to_list()
     seen: set[DateForm] = set()
     for text in few:
@@ -252,7 +249,7 @@ def _worth_trying(texts: pl.Series, most: int) -> list[DateForm]:
 
 
 def fitting_forms(cells: pl.Series, share: float = 0.5) -> list[tuple[DateForm, float]]:
-    """The forms that read at least `share` of the filled cells, best first, in the order of DateForm."""
+    """Return formats that parse at least `share` of the filled cells, in order of DateForm."""
     order = list(DateForm)
     some = cells.gather_every(max(1, cells.len() // MOST_LOOKED_AT))
     texts = some.drop_nulls().unique(maintain_order=True).str.strip_chars()

@@ -33,8 +33,11 @@ _RATE = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class Doubt:
-    """A column whose numbers can be read in two ways. text: a cell that shows it, at row place `at` of the column. mixed:
-    whether some of its cells have the one mark and some the other."""
+    """An ambiguous column.
+
+    text: an example cell in row `at`
+    mixed: whether both marks occur
+    """
 
     column: int
     at: int
@@ -44,8 +47,13 @@ class Doubt:
 
 @dataclass(frozen=True, slots=True)
 class DecimalMarks:
-    """decimal: the mark of the table. own: by column the one that its cells alone show, None where they show none. doubt: a
-    column that can be read in two ways. reason: what decided for it; empty where nothing did."""
+    """The decimal marks of a table.
+
+    decimal: of the table
+    own: by column, as its cells prove; None if they do not
+    doubt: an ambiguous column
+    reason: what decided, or empty
+    """
 
     decimal: DecimalMark = DecimalMark.POINT
     own: tuple[DecimalMark | None, ...] = ()
@@ -53,28 +61,31 @@ class DecimalMarks:
     reason: str = ""
 
     def others(self, decimal: DecimalMark) -> tuple[int, ...]:
-        """The columns that are written with the other mark, where `decimal` is that of the table."""
+        """The columns written with the other mark."""
         return tuple(n for n, mark in enumerate(self.own) if mark is not None and mark is not decimal)
 
 
 @dataclass(frozen=True, slots=True)
 class About:
-    """What is known of a table beside its numbers. names: of its columns. day_and_dots: whether its cells are parted by
-    semicolons and its dates are days and months with points between."""
+    """What else is known of a table.
+
+    names: of its columns
+    day_and_dots: whether it has semicolons and dotted dates
+    """
 
     names: Sequence[str] = ()
     day_and_dots: bool = False
 
 
 def across(cells: pl.DataFrame) -> list[pl.Series]:
-    """Rows of numbers as columns: what stands in a row is written alike, and rows may add up to another."""
+    """Transpose rows of numbers to columns, as a row is written alike."""
     if cells.height > MOST_COLUMNS:
         return [pl.concat([cells[name].rename("cell") for name in cells.columns])]
     return cells.transpose().get_columns()
 
 
 def marks_of(columns: Sequence[pl.Series], about: About = About()) -> DecimalMarks:
-    """The marks of a table's columns of numbers."""
+    """Decide the marks of all number columns."""
     plain = _plainly_pointed(columns)
     shown = [_PLAIN if sure else _shown_by(column) for column, sure in zip(columns, plain, strict=True)]
     own = tuple(seen.mark for seen in shown)
@@ -102,7 +113,7 @@ def _named(about: About, place: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class _Shown:
-    """What the cells of a column show: its mark, by how many cells; or one that needs each mark."""
+    """What the cells of a column prove: its mark, by how many cells; or examples of both."""
 
     mark: DecimalMark | None = None
     cells: int = 0
@@ -113,8 +124,7 @@ _PLAIN = _Shown(DecimalMark.POINT, SURE)
 
 
 def _plainly_pointed(columns: Sequence[pl.Series]) -> list[bool]:
-    """Which columns have no comma and two cells or more that can only have a decimal point; all looked through in one go, as
-    a table may have hundreds."""
+    """Find columns without commas and with two or more certain decimal points, many columns at once."""
     if not columns or len({column.len() for column in columns}) != 1:
         return [False] * len(columns)
     cells = pl.concat([column.rename("cell") for column in columns])
@@ -126,7 +136,7 @@ def _plainly_pointed(columns: Sequence[pl.Series]) -> list[bool]:
 
 
 def _shown_by(column: pl.Series) -> _Shown:
-    """The mark that alone reads a column's cells."""
+    """Return the mark that the cells prove."""
     texts = column.gather_every(max(1, column.len() // MOST_CELLS)).drop_nulls()
     texts = texts.filter(texts.str.contains(r"\d.*[.,]|[.,]\d"))
     if not texts.len():
@@ -145,7 +155,7 @@ def _shown_by(column: pl.Series) -> _Shown:
 
 
 def _doubt(place: int, column: pl.Series) -> Doubt | None:
-    """The first cell of a column that both marks read, as two numbers."""
+    """Return the first cell that both marks read as different numbers."""
     texts = column.str.strip_chars()
     marked = texts.str.contains(_MARKED).fill_null(False)
     if not marked.any():
@@ -161,7 +171,7 @@ def _doubt(place: int, column: pl.Series) -> Doubt | None:
 
 
 def _by_evidence(columns: Sequence[pl.Series], doubt: Doubt, about: About) -> tuple[DecimalMark | None, str]:
-    """The mark that something beside the cells of the column decides for, and what it was."""
+    """Return the mark that other evidence favours, and that evidence."""
     sums = adding_up(columns)
     if sums is not None:
         return sums, "as the numbers of a row add up then"
@@ -180,7 +190,7 @@ def _by_evidence(columns: Sequence[pl.Series], doubt: Doubt, about: About) -> tu
 
 
 def adding_up(columns: Sequence[pl.Series]) -> DecimalMark | None:
-    """The only mark under which one column is the sum of the others, row by row; None where both or none are."""
+    """Return the only mark under which one column is the sum of the others, or None."""
     if not FEWEST_COLUMNS <= len(columns) <= MOST_COLUMNS:
         return None
     found = [mark for mark in MARKS if _sums(columns, mark)]

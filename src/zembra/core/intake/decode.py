@@ -29,7 +29,7 @@ _SIGNATURES = (
 
 
 def refuse_non_text(data: bytes) -> None:
-    """Raise a Refusal for an empty file or one that is plainly not text."""
+    """Raise Refusal for an empty or binary file."""
     nothing = b" \t\r\n\x00\xef\xbb\xbf"
     if not data[:SAMPLE].strip(nothing) and not data.strip(nothing):
         raise Refusal("The file is empty.", todo="Choose a file with a header row and at least one row of data.")
@@ -41,10 +41,8 @@ def refuse_non_text(data: bytes) -> None:
 
 
 def detect_encoding(data: bytes) -> str:
-    """One of ENCODINGS. A mark at the start decides; else valid UTF-8 is UTF-8; else Windows-1252 where all
-    letters are those of Western European words, else what charset-normalizer takes it for.
-
-    Raises Refusal where the bytes are no text in any of them.
+    """Return one of ENCODINGS: by a byte order mark, else UTF-8 if valid, else Windows-1252 if its letters look
+    Western European, else what charset-normalizer says. Raises Refusal if none fits.
     """
     refuse_non_text(data)
     sample = data[:SAMPLE]
@@ -78,7 +76,7 @@ def detect_encoding(data: bytes) -> str:
 
 
 def _by_months(lines: bytes) -> str | None:
-    """The encoding in which the most words beyond ASCII name months; None where they do in none."""
+    """Return the encoding in which most non-ASCII words are month names, or None."""
     counts: dict[str, int] = {}
     for name in _ONE_BYTE:
         words = re.findall(r"[^\W\d_]{3,}", lines.decode(_PYTHON_NAMES.get(name, name), errors="replace").lower())
@@ -118,7 +116,7 @@ _EASTERN = {
 
 
 def _eastern_share(lines: bytes, encoding: str) -> float:
-    """The share of signs of two bytes that are common ones; short texts cannot be told otherwise."""
+    """Return the share of common characters among double-byte ones."""
     try:
         text = lines.decode(encoding)
     except UnicodeDecodeError:
@@ -149,7 +147,7 @@ def _looks_utf32(sample: bytes) -> bool:
 
 
 def _long_runs(text: str) -> bool:
-    """Whether three and more signs beyond ASCII stand in a row, as in no Western European word."""
+    """Return whether three or more non-ASCII characters follow each other, which Western European words never have."""
     run = 0
     for letter in text:
         run = run + 1 if ord(letter) > 127 and letter not in "\u00a0–—…“”‘’" else 0
@@ -165,10 +163,7 @@ def _looks_utf16(sample: bytes) -> bool:
 
 
 def decode(data: bytes, encoding: str) -> bytes:
-    """The text as UTF-8 bytes without a mark, line ends as they came.
-
-    Raises Refusal naming the first byte that does not fit the encoding.
-    """
+    """Return UTF-8 bytes without byte order mark, line ends unchanged. Raises Refusal naming the first invalid byte."""
     if encoding == "utf-8":
         body = data.removeprefix(codecs.BOM_UTF8)
         if not body.isascii():

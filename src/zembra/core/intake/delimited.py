@@ -34,7 +34,7 @@ csv.field_size_limit(LONGEST_CELL)
 
 
 def sniff_delimiter(text: bytes, delimiters: Sequence[str] = DELIMITERS) -> str | None:
-    """The delimiter that splits the first rows most evenly into two or more cells; None where none does."""
+    """Return the delimiter that splits the first rows most evenly, or None."""
     best, best_score = None, 0.0
     for delimiter in delimiters:
         widths = Counter(len(row) for row in first_rows(text, delimiter) if row)
@@ -51,14 +51,16 @@ def first_rows(text: bytes, delimiter: str) -> list[list[str]]:
 
 
 def last_rows(text: bytes, delimiter: str) -> list[list[str]]:
-    """The last few rows; a quoted cell with line ends may be cut, which does no harm here."""
+    """Return the last rows; a quoted cell with line ends may be cut, which is harmless here."""
     lines = text[-8192:].rstrip().decode(errors="replace").splitlines()[-6:]
     return _cut("\n".join(lines), delimiter, 6)
 
 
 def may_be_stacked(text: bytes, delimiter: str, small: int) -> bool:
-    """Whether rows that hold nothing may part the tables of a text. small: bytes below which every text is looked
-    through."""
+    """Return whether blank rows may separate tables.
+
+    small: size below which every text is searched
+    """
     if len(text) <= small:
         return True
     width = max((len(row) for row in first_rows(text, delimiter)), default=1)
@@ -72,7 +74,7 @@ def may_be_stacked(text: bytes, delimiter: str, small: int) -> bool:
 
 
 def cut_rows(text: bytes, delimiter: str) -> list[list[str]]:
-    """All rows of a text; none where it cannot be cut."""
+    """Return all rows, or none if the text cannot be cut."""
     return _cut(text.decode(errors="replace"), delimiter, MOST_ROWS_CUT)
 
 
@@ -84,7 +86,10 @@ def _cut(text: str, delimiter: str, most: int) -> list[list[str]]:
 
 
 def read_delimited(text: bytes, how: TableHow) -> TextTable:
-    """The table in delimited text. text: UTF-8. Raises Refusal with the place of what cannot be read."""
+    """Read delimited text. Raises Refusal with the place.
+
+    text: UTF-8
+    """
     plain = how.comments is None and how.units_row is LeftOut.KEPT and how.headings is Headings.ROW
     plain = plain and not how.first_row and not how.last_row
     fast = _fast(text, how) if how.header_row and how.header_rows == 1 and plain else None
@@ -108,10 +113,8 @@ def _row_by_row(text: bytes, how: TableHow) -> TextTable:
 
 
 def _fast(text: bytes, how: TableHow) -> TextTable | None:
-    """The table if no stray quote, blank line or ragged row makes it irregular, else None.
-
-    Saves cutting a large file row by row in Python. The reader refuses a row that is too long; one that is
-    too short ends in nothing, and then delimiters and line ends must add up.
+    """Return the table if it is regular, else None; this avoids cutting large files in Python. The reader refuses
+    long rows; short ones are found by counting delimiters.
     """
     delimiter = how.delimiter.value
     if b"\r" in text and text.count(b"\r") != text.count(b"\r\n"):
@@ -184,9 +187,9 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
 
 
 def _quotes_whole(raw: Codes, start: int, ends: bytes) -> tuple[bool, bool]:
-    """(whether quotes stand around cells from `start` on: every opening one after a cell's end, every closing
-    one before one, or beside its double, and none is left open; whether any two stand together). In pieces
-    that a cache holds."""
+    """Return whether quotes from `start` on enclose whole cells and are all closed, and whether any are doubled.
+    Reads in cache-sized pieces.
+    """
     beside = np.zeros(256, dtype=bool)
     beside[np.frombuffer(ends + b'\r"', dtype=np.uint8)] = True
     opened, doubled = 0, False
@@ -202,8 +205,7 @@ def _quotes_whole(raw: Codes, start: int, ends: bytes) -> tuple[bool, bool]:
 
 
 def _counts(raw: Codes, wanted: bytes, start: int) -> list[int]:
-    """How often each byte of `wanted` stands from `start` on, those between quotes not counted; in pieces
-    that a cache holds."""
+    """Count bytes of `wanted` from `start` on, outside quotes, in cache-sized pieces."""
     found = [0] * len(wanted)
     within = False
     for at in range(start, raw.size, PIECE):

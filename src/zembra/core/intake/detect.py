@@ -54,9 +54,9 @@ FEWEST_DATED = 5  # rows: fewer dates may be on a grain by chance
 
 
 def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -> HowRead:
-    """The roles of a table's columns; `kind` says where the numbers stand, None lets Zembra see.
+    """Detect the roles of columns. Raises Refusal if no column holds dates or numbers.
 
-    Raises Refusal where no column holds dates, or none holds numbers.
+    kind: where numbers stand, None to detect
     """
     if kind is None:
         kind = ValueKind.ACROSS if _runs_across(table) else None
@@ -107,7 +107,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
 
 
 def table_marks(table: TextTable, how: TableHow, dates: DatesHow, names: Sequence[str]) -> DecimalMarks:
-    """The decimal marks of a table's columns of numbers, by rows from all over it."""
+    """Detect decimal marks from sampled rows."""
     most = max(FEWEST_SAMPLED, SAMPLE_CELLS // len(names))
     some = some_rows(table.cells.select(names), most)
     points = dates.column is not None and bool(
@@ -118,7 +118,7 @@ def table_marks(table: TextTable, how: TableHow, dates: DatesHow, names: Sequenc
 
 
 def may_be_measured(cells: pl.Series) -> bool:
-    """Whether most filled cells are numbers."""
+    """Return whether most filled cells are numbers."""
     sample = cells.drop_nulls().head(500)
     return bool(sample.str.contains(MAY_BE_NUMBER).any()) and numeric_share(cells) >= NUMERIC_SHARE
 
@@ -129,7 +129,7 @@ def _runs_across(table: TextTable) -> bool:
 
 
 def _fewest_across(table: TextTable) -> int:
-    """How many periods must run across: two years will do beside months that run down."""
+    """Return the least number of period columns: two years suffice beside rows of months."""
     if table.height > MOST_MONTHS_DOWN:
         return FEWEST_ACROSS
     months = table.height >= FEWEST_DATED and part_column(table, "month", []) is not None
@@ -143,7 +143,7 @@ def _worth_reading_across(table: TextTable, columns: Sequence[str]) -> bool:
 
 
 def _no_dates_beside(table: TextTable, columns: Sequence[str]) -> bool:
-    """Whether no column beside those whose names look like periods has dates on a grain: names never beat dates."""
+    """Return whether no other column has dates on a grain, as names never beat dates."""
     rest = [name for name in table.columns if name not in columns]
     if not rest or table.height < FEWEST_DATED:
         return True
@@ -190,7 +190,7 @@ def _one_of_each(table: TextTable, column: str) -> bool:
 
 
 def _labels(table: TextTable, others: Sequence[str]) -> SeriesHow:
-    """What names the rows: the text column that tells most of them apart, with a second one if it must."""
+    """Return the text columns that identify the rows, one or two."""
     texts = [name for name in others if not may_be_measured(table.cells[name])] or list(others)[:1]
     if not texts:
         return SeriesHow()
@@ -213,7 +213,7 @@ def _any_merged(table: TextTable, names: Sequence[str]) -> Down:
 
 
 def _hour_grid(table: TextTable, how: TableHow, dates: DatesHow) -> HowRead | None:
-    """Days down and hours across."""
+    """Detect days down and hours across."""
     if dates.form not in DAY_FORMS or dates.more:
         return None
     found = hours_across([name for name in table.columns if name != dates.column])
@@ -231,7 +231,7 @@ def _hour_grid(table: TextTable, how: TableHow, dates: DatesHow) -> HowRead | No
 
 
 def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
-    """Years down and months or quarters across."""
+    """Detect years down and months or quarters across."""
     parts = [name for name in parts_of_date(table.columns, DateForm.YEAR_MONTH) if not fitting_forms(pl.Series([name]))]
     quarters = parts_of_date(table.columns, DateForm.YEAR_QUARTER)
     form, names = (DateForm.YEAR_MONTH, parts)
@@ -267,7 +267,7 @@ def _year_grid(table: TextTable, how: TableHow) -> HowRead | None:
 
 
 def numbers_rows(cells: pl.Series) -> bool:
-    """Whether a column only counts its rows 1, 2, 3…"""
+    """Return whether a column only counts rows."""
     if cells.len() and str(cells[0]).strip().split(".")[0] not in ("0", "1"):
         return False
     if cells.head(20).cast(pl.Int64, strict=False).null_count():
@@ -279,19 +279,19 @@ def numbers_rows(cells: pl.Series) -> bool:
 
 
 def _looks_like_events(table: TextTable, rest: Sequence[str]) -> bool:
-    """Rows of texts that mostly differ: something that happened, told once each."""
+    """Return whether rows are mostly distinct texts, as events are."""
     return len(rest) >= 2 and table.height >= 5
 
 
 def _event_series(table: TextTable, rest: Sequence[str]) -> str | None:
-    """The text column with the fewest different texts, if they repeat enough to be kinds of event."""
+    """Return the text column with the fewest values, if they repeat like kinds of events."""
     few = [(table.cells[name].n_unique(), name) for name in rest]
     good = [(count, name) for count, name in few if 2 <= count <= max(2, min(12, table.height // 5))]
     return min(good)[1] if good else None
 
 
 def _down(table: TextTable, dates: DatesHow) -> DatesHow:
-    """A date written only once counts for the rows under it."""
+    """A date that is written once applies to the rows below."""
     if dates.column is None or dates.down is not Down.OWN or not written_once(table.cells[dates.column]):
         return dates
     others = [name for name in table.columns if name not in (dates.column, *dates.more)]
@@ -305,7 +305,7 @@ def _down(table: TextTable, dates: DatesHow) -> DatesHow:
 
 
 def codes_like(table: TextTable, name: str) -> bool:
-    """Whether a column of whole numbers may name things: few of them, each many times."""
+    """Return whether integers may be codes: few distinct, each often."""
     cells = table.cells[name].drop_nulls()
     if not cells.len() or cells.str.strip_chars().str.contains(r"^\d{1,6}$").mean() != 1.0:
         return False
@@ -313,7 +313,7 @@ def codes_like(table: TextTable, name: str) -> bool:
 
 
 def shares_rows(moments: pl.Series, labels: pl.Series | None) -> int:
-    """How many rows share their date, and their series if it is named, with an earlier row."""
+    """Return how many rows repeat the date, and series, of an earlier row."""
     frame = pl.DataFrame({"when": moments})
     if labels is not None:
         frame = frame.with_columns(label=labels)
@@ -324,7 +324,7 @@ def shares_rows(moments: pl.Series, labels: pl.Series | None) -> int:
 def telling_apart(
     table: TextTable, moments: pl.Series, columns: Sequence[str], already: SeriesHow | None = None
 ) -> list[tuple[str, ...]]:
-    """Columns, or pairs of them, that tell apart all rows of a date; the shortest and plainest first."""
+    """Return columns, or pairs, that identify all rows of a date, the shortest first."""
     start = series_texts(table, already) if already and already.column else None
 
     def apart(names: tuple[str, ...]) -> bool:
@@ -340,7 +340,7 @@ def telling_apart(
 
 
 def _series(table: TextTable, rest: Sequence[str], numeric: list[str], dates: DatesHow) -> tuple[SeriesHow, list[str]]:
-    """What tells the rows of one date apart, and the columns of numbers that are left."""
+    """Return the series columns, and the remaining number columns."""
     top = TextTable(table.columns, table.cells.head(SAMPLE_ROWS), table.numbers.head(SAMPLE_ROWS))
     moments = row_moments(top, dates).when
     dated = moments.is_not_null()
@@ -394,5 +394,5 @@ def _may_name(top: TextTable, name: str, dated: pl.Series, rows: int) -> bool:
 
 
 def _is_date(table: TextTable, name: str) -> bool:
-    """Whether a column is another way of saying the date, which names nothing."""
+    """Return whether a column restates the date."""
     return speaks_of_dates(name) and bool(fitting_forms(table.cells[name], share=0.9))

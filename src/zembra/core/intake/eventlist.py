@@ -11,8 +11,9 @@ HEADINGS = {"date", "day", "from", "on", "start"}
 
 
 def read_events(text: str) -> list[dict[str, object]]:
-    """Rows of date, until and name, parted by commas, semicolons or tabs; a heading and empty lines are passed
-    over. Raises ValueError naming the line."""
+    """Parse rows of date, until and name, separated by commas, semicolons or tabs; a header and blank lines are
+    skipped. Raises ValueError naming the line.
+    """
     lines = text.splitlines()
     if len(lines) > MOST_LINES:
         raise ValueError(f"the list has {len(lines)} lines, more than {MOST_LINES}")

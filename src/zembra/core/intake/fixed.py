@@ -14,7 +14,7 @@ _RULE = re.compile(r"^\s*[-=]{2,}(?:\s+[-=]{2,})+\s*$")
 
 
 def in_columns(text: str) -> bool:
-    """Whether the lines of a text are columns parted by spaces: an even number of words, or gaps in line."""
+    """Return whether lines are space-separated columns: equal word counts, or aligned gaps."""
     lines = [line for line in text.splitlines()[:LOOKED_AT] if line.strip() and not line.lstrip().startswith("#")]
     if len(lines) < 3:
         return False
@@ -29,7 +29,7 @@ def in_columns(text: str) -> bool:
 
 
 def fixed_rows(text: str) -> list[list[str]]:
-    """Words of each line where all lines have equally many, else cells cut where no line has a letter."""
+    """Return words of each line if counts are equal, else cells cut at columns without letters."""
     lines = text.splitlines()
     ruled = next((line for line in lines[:LOOKED_AT] if _RULE.match(line)), None)
     if ruled is not None:

@@ -19,7 +19,7 @@ _BESIDE = ("__MACOSX/", ".DS_Store", "Thumbs.db")
 
 
 def guarded(kind: str, work: Callable[[], Any]) -> Any:
-    """Run a reader of a foreign form; whatever it raises on a broken file becomes a Refusal."""
+    """Run a reader, and turn whatever a broken file raises into a Refusal."""
     try:
         return work()
     except (KeyboardInterrupt, SystemExit, MemoryError, Refusal):
@@ -38,14 +38,13 @@ def open_zip(data: bytes) -> zipfile.ZipFile:
 
 
 def files_in(archive: zipfile.ZipFile) -> list[str]:
-    """Names of its files, those left out that only an operating system puts there."""
+    """Return file names, without those of operating systems."""
     return [name for name in archive.namelist() if not name.endswith("/") and not name.startswith(_BESIDE)]
 
 
 def unpacked(data: bytes) -> bytes:
-    """The one file of a gzip or zip archive that holds no more than one; other bytes as they are.
-
-    Raises Refusal for an archive of several files, or one that unpacks to more than Zembra takes.
+    """Return the single file of a gzip or zip archive; other bytes unchanged. Raises Refusal for several or too
+    large ones.
     """
     if data.startswith(GZIP):
         return _gunzipped(data)
@@ -71,7 +70,7 @@ def _gunzipped(data: bytes) -> bytes:
 
 
 def cell_text(cell: object) -> str:
-    """A typed cell as the text a person would have written."""
+    """Convert a typed cell to text."""
     if cell is None:
         return ""
     if isinstance(cell, bool):

@@ -57,7 +57,7 @@ _NUMBERS_TOO = {DateForm.SERIAL, DateForm.EPOCH, DateForm.DECIMAL_YEAR}
 
 
 def file_form(data: bytes) -> FileForm:
-    """The form of a file (not packed), by its content. Raises Refusal for bytes that are no table."""
+    """Detect the format by content. Raises Refusal for bytes that are no table."""
     if data.startswith(PARQUET):
         return FileForm.PARQUET
     if data.startswith((ARROW_FILE, ARROW_STREAM)):
@@ -88,7 +88,7 @@ def file_form(data: bytes) -> FileForm:
 
 
 def parts_cells(data: bytes, how: TableHow) -> bool:
-    """Whether the delimiter that was said parts the first rows of a text at all, or none does better."""
+    """Return whether the given delimiter splits the first rows, or no other does better."""
     text = decode(data, how.encoding.value)
     if any(len(row) > 1 for row in first_rows(text, how.delimiter.value)):
         return True
@@ -96,7 +96,7 @@ def parts_cells(data: bytes, how: TableHow) -> bool:
 
 
 def read_table(data: bytes, how: TableHow) -> TextTable:
-    """The rows and cells of a file, read as `how` says. Raises Refusal with the place."""
+    """Read a file as `how` says. Raises Refusal with the place."""
     table = _read(unpacked(data), how)
     longest = table.cells.select(pl.all().str.len_bytes().max()).row(0)
     check_lengths(table.columns, longest)
@@ -148,7 +148,7 @@ def _with_parts(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()
 
 
 def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[TablePart, ...]:
-    """The tables under each other of one sheet or text, each with how it is read; none where there is but one."""
+    """Return the stacked tables of a sheet or text with their settings, none for a single one."""
     layout = find_layout(rows[:LOOKED_AT])
     parts: list[TablePart] = []
     for extent in find_extents(rows, layout.row, layout.headings is Headings.BLOCK):
@@ -166,7 +166,7 @@ def _parts(how: TableHow, rows: Sequence[Row]) -> tuple[TablePart, ...]:
 
 
 def _worth(rows: list[list[str]]) -> tuple[bool, int]:
-    """What the sheet to read has most of: rows with dates, then filled cells."""
+    """The sort key of sheets: dated rows, then filled cells."""
     return _holds_table(rows) and _holds_dates(rows), sum(filled(row) for row in rows[:400])
 
 
@@ -175,7 +175,7 @@ def _holds_table(rows: list[list[str]]) -> bool:
 
 
 def _holds_dates(rows: list[list[str]]) -> bool:
-    """Whether most rows of a sheet, or its columns, have a date: what has none could be no line."""
+    """Return whether most rows, or columns, of a sheet are dated."""
     full = [row for row in rows[:SEEN_FOR_DATES] if filled(row) >= 2]
     down = sum(any(_dated(cell) for cell in row) for row in full)
     across = max((sum(_dated(cell) for cell in row) for row in full), default=0)
@@ -208,9 +208,9 @@ _SEVERAL = {FileForm.SQLITE: _in_sqlite, FileForm.ARCHIVE: _in_archive}
 
 
 def detect_table(data: bytes, sheet: str | None = None) -> TableHow:
-    """How the bytes become rows and cells: form, encoding, delimiter, sheet, header, rows left out.
+    """Detect format, encoding, delimiter, sheet, header and skipped rows.
 
-    sheet: the sheet or resource to read, None for the fullest sheet or the first resource with dates.
+    sheet: to read; by default the fullest sheet or the first dated resource
     """
     data = unpacked(data)
     form = file_form(data)
@@ -248,13 +248,16 @@ def _detect_text(data: bytes) -> TableHow:
 
 
 def _laid_out(how: TableHow, rows: Sequence[Row]) -> TableHow:
-    """rows: all of them; of several tables under each other the one with the most rows is read."""
+    """Detect the layout; of stacked tables the one with the most rows is read.
+
+    rows: all of them
+    """
     parts = _parts(how, rows)
     return max(parts, key=lambda part: part.rows).how if parts else _named(how, rows[:LOOKED_AT], rows[-LOOKED_AT:])
 
 
 def _named(how: TableHow, top: Sequence[Row], bottom: Sequence[Row]) -> TableHow:
-    """With the rows that name the columns, by the first rows, and those that are left out at the end, by the last."""
+    """Detect header rows at the top, and rows to skip at the end."""
     layout = find_layout(top)
     skip = trailing_rows([row for row in bottom if filled(row)][-6:], len(top[layout.row - 1]) if top else 1)
     return how.model_copy(

@@ -19,10 +19,7 @@ BLOCK = "block"
 
 
 def table_of(rows: Sequence[Row], how: TableHow, sheets: tuple[str, ...] = ()) -> TextTable:
-    """The table a grid holds, read as `how` says.
-
-    Raises Refusal for a ragged row, a missing header, or no rows.
-    """
+    """Return the table in a grid. Raises Refusal for ragged rows, a missing header, or no rows."""
     if how.header_row > len(rows):
         raise Refusal(f"There is no row {how.header_row} to take the column names from.", place=f"row {how.header_row}")
     if how.last_row:
@@ -114,7 +111,7 @@ def _without_remarks(body: _Body, how: TableHow, left_out: list[NotTaken]) -> _B
 
 
 def _blocks(body: _Body, rows: Sequence[Row], how: TableHow) -> tuple[_Body, list[str]]:
-    """The rows without the headings among them, and per row the heading it stands under."""
+    """Remove headings among rows, and return each row's heading."""
     above = [
         row[0].strip()
         for row in rows[: max(0, how.header_row - how.header_rows)]
@@ -146,8 +143,7 @@ def _header(rows: Sequence[Row], how: TableHow) -> list[str]:
 
 
 def _fitted(names: list[str], body: Sequence[Row]) -> list[str]:
-    """Names for the columns that the rows have: separators at the end of the names alone, or of a column
-    of row names that the names leave out, are nothing more than that."""
+    """Fit names to the columns: ignore trailing separators, and a row-name column without header."""
     widths = {len(row) for row in body}
     if len(widths) != 1:
         return names
@@ -160,7 +156,7 @@ def _fitted(names: list[str], body: Sequence[Row]) -> list[str]:
 
 
 def _counted_on(years: Row, months: Row) -> list[str]:
-    """Years over months with each year written out: one that is written once goes on where its months begin again."""
+    """Write out years over months where a year is written once."""
     made: list[str] = []
     year, last = "", 0
     for n, name in enumerate(months):
@@ -174,7 +170,7 @@ def _counted_on(years: Row, months: Row) -> list[str]:
 
 
 def _joined(rows: Sequence[Row]) -> list[str]:
-    """Names from one or more header rows; a cell merged over several columns names all of them."""
+    """Join header rows; a merged cell names all its columns."""
     if not rows:
         return []
     width = max(len(row) for row in rows)
@@ -192,8 +188,9 @@ MOST_RAGGED = 0.34  # of the rows: more of them speak for another delimiter
 
 
 def _ragged(row: Row, width: int, number: int) -> bool:
-    """Whether a row has too few cells, or further ones that hold no number. Raises Refusal for one cell alone, and for numbers
-    without a name: those may be parts of others, cut by a mark among their digits."""
+    """Return whether a row has too few cells or extra text cells. Raises Refusal for a lone cell, and for unnamed
+    numbers, which may be parts of numbers cut by a decimal mark.
+    """
     further = [cell for cell in row[width:] if cell.strip()]
     # a text that stands alone may begin another table
     alone = len(row) < width and filled(row) < 2
@@ -212,8 +209,9 @@ def _not_fitting(row: Row, width: int, number: int) -> Refusal:
 
 
 def column_names(header: Sequence[str]) -> list[str]:
-    """The names as written, trimmed; an unnamed column gets its place as a name, a repeated one a number. Raises
-    Refusal for too many."""
+    """Return unique, trimmed names: unnamed columns get their position, repeated ones a number. Raises Refusal for
+    too many.
+    """
     check_columns(len(header))
     names: dict[str, None] = {}
     again: Counter[str] = Counter()
@@ -236,7 +234,7 @@ def no_rows(header_row: int, columns: Sequence[str]) -> Refusal:
 
 
 def frame_table(frame: pl.DataFrame, sheets: tuple[str, ...] = ()) -> TextTable:
-    """A table that came with names and columns of its own, as text. Raises Refusal."""
+    """Return a table that came with named columns. Raises Refusal."""
     columns = column_names(frame.columns)
     if frame.height == 0:
         raise no_rows(1, columns)

@@ -32,7 +32,7 @@ MINUTES = {TimesHow.HOURS: 60, TimesHow.HALF_HOURS: 30, TimesHow.QUARTER_HOURS: 
 
 
 def minutes_of(cells: pl.Series, times: TimesHow, says: HourSays) -> pl.Series:
-    """Minutes from midnight to the beginning of what each cell names, Int64; null where it names none."""
+    """Return minutes from midnight to the start of what each cell names, Int64, or null."""
     texts = cells.str.strip_chars()
     first = 1 if says is HourSays.ENDS else 0
     if times is TimesHow.FROM_TO:
@@ -53,9 +53,9 @@ def minutes_of(cells: pl.Series, times: TimesHow, says: HourSays) -> pl.Series:
 
 
 def hours_beside(table: TextTable, dates: pl.Series, taken: Sequence[str]) -> tuple[str, TimesHow, HourSays] | None:
-    """The column that tells the time of day of rows whose dates repeat, and how; None where none does.
+    """Find the column with the time of day for repeated dates, or None.
 
-    dates: the moment of each row's date.
+    dates: of each row
     """
     if dates.len() <= LONG and _mostly_differ(dates):
         return None
@@ -117,7 +117,7 @@ def _like_times(cells: pl.Series, name: str) -> tuple[TimesHow, HourSays] | None
 
 
 def _runs_through_days(dates: pl.Series, minutes: pl.Series) -> bool:
-    """Whether nearly every day has the same run of times, each as often as any other."""
+    """Return whether nearly every day has the same times, equally often."""
     frame = pl.DataFrame({"day": dates, "minute": minutes}).drop_nulls()
     days = frame.group_by("day").agg(pl.col("minute").n_unique().alias("times"), pl.len().alias("rows"))
     usual = days["times"].mode().max()
@@ -128,7 +128,7 @@ def _runs_through_days(dates: pl.Series, minutes: pl.Series) -> bool:
 
 
 def hours_across(columns: Sequence[str]) -> tuple[list[str], TimesHow, HourSays] | None:
-    """The columns that are named by the hours of a day, and how; None where too few are."""
+    """Find columns named by hours of a day, or None."""
     names = pl.Series(list(columns), dtype=pl.String)
     for pattern, times in (
         (_FROM_TO, TimesHow.FROM_TO),
@@ -153,9 +153,10 @@ def hours_across(columns: Sequence[str]) -> tuple[list[str], TimesHow, HourSays]
 
 
 def changed_clock(dates: pl.Series, groups: pl.Series | None, times: TimesHow) -> str | None:
-    """The likeliest place whose clock explains the days that have an hour less or more than others; None where none has.
+    """Return the likeliest zone whose clock changes explain days with an hour more or less, or None.
 
-    dates: the midnight of each row's day. groups: what tells the series of the rows apart.
+    dates: midnights
+    groups: the series of each row
     """
     if times not in MINUTES:
         return None
@@ -178,7 +179,7 @@ def changed_clock(dates: pl.Series, groups: pl.Series | None, times: TimesHow) -
 
 
 def _longer(day: object, place: ZoneInfo) -> int:
-    """How many hours longer than usual a day of a place is."""
+    """Return how many hours a day of a zone is longer than usual."""
     assert isinstance(day, datetime)
     start, end = day.replace(tzinfo=place), (day + timedelta(days=1)).replace(tzinfo=place)
     before, after = start.utcoffset() or timedelta(0), end.utcoffset() or timedelta(0)

@@ -56,7 +56,7 @@ class Delimiter(Choice):
 
 
 class Headings(Choice):
-    """What a row is that has a text in its first cell and nothing in the others."""
+    """The meaning of a row with text in its first cell only."""
 
     ROW = ("row", "a row like any other")
     BLOCK = ("block", "the heading of the rows under it", "it becomes a column of its own, named block")
@@ -68,7 +68,7 @@ class LeftOut(Choice):
 
 
 class TableHow(Sentence):
-    """How bytes become rows and cells. header_row 0 means that no row names the columns."""
+    """How bytes become cells. header_row 0 means no header."""
 
     form: Annotated[FileForm, Field(title="form of the file")] = FileForm.TEXT
     encoding: Annotated[Encoding, Field(title="text encoding")] = Encoding.UTF8
@@ -121,7 +121,7 @@ class TableHow(Sentence):
 
 
 class Down(Choice):
-    """What an empty cell means in a column that names things."""
+    """The meaning of an empty cell in a column of names."""
 
     OWN = ("own", "nothing")
     ABOVE = ("above", "the one above", "as merged cells have it")
@@ -133,14 +133,14 @@ class Down(Choice):
 
 
 class YearNamed(Choice):
-    """By which of its two calendar years a year is named that does not begin in January."""
+    """Which calendar year names a fiscal year."""
 
     BEGINS = ("begins", "begins")
     ENDS = ("ends", "ends")
 
 
 class Century(Choice):
-    """What years of two digits are."""
+    """The century of two-digit years."""
 
     USUAL = ("usual", "1936 to 2035")
     BEFORE = ("before", "1836 to 1935")
@@ -153,7 +153,7 @@ class HourSays(Choice):
 
 
 class TimesHow(Choice):
-    """How a column beside the dates tells the time of day."""
+    """How a column gives the time of day."""
 
     WRITTEN = ("written", "as it is written")
     CLOCK = ("clock", "hours and minutes", "13.00")
@@ -165,7 +165,7 @@ class TimesHow(Choice):
 
 
 class Names(Choice):
-    """When two names name one series."""
+    """When two names are one series."""
 
     WRITTEN = ("written", "when written alike")
     FOLDED = ("folded", "whatever their capitals, spaces and dashes")
@@ -221,7 +221,7 @@ class SeriesHow(Sentence):
 
     @property
     def renamed(self) -> dict[str, str]:
-        """What series are called, by the names that stand in the file."""
+        """The display names of series."""
         pairs = (text.partition("=") for text in self.called)
         return {new.strip(): old.strip() for new, equals, old in pairs if equals and new.strip() and old.strip()}
 
@@ -263,7 +263,7 @@ class ValuesHow(Sentence):
         return self
 
     def writing(self, column: str | None = None) -> Writing:
-        """How the numbers of a column are written; None for any column."""
+        """Return the number format of a column; None for any."""
         decimal = self.decimal
         if column in self.other_mark:
             decimal = DecimalMark.COMMA if decimal is DecimalMark.POINT else DecimalMark.POINT
@@ -283,7 +283,7 @@ class ValuesHow(Sentence):
 
 
 def _factor_of(text: str) -> tuple[str, float]:
-    """(text beside a number, what the number is multiplied by). Raises ValueError."""
+    """Return a text and its factor. Raises ValueError."""
     name, equals, factor = text.rpartition("=")
     try:
         value = float(factor)
@@ -302,7 +302,7 @@ class RowTest(Choice):
 
 
 class KeepHow(Sentence):
-    """A condition on the rows that are kept. Conditions are all to hold."""
+    """A condition for rows to keep; all must hold."""
 
     column: Annotated[str, Field(title="column"), Word(options="columns")]
     test: Annotated[RowTest, Field(title="condition")] = RowTest.ONE_OF
@@ -316,7 +316,10 @@ class KeepHow(Sentence):
 
 
 class Settled(BaseModel):
-    """A question about the file that is closed. answer: None where it was waved through."""
+    """A closed question.
+
+    answer: None if it was skipped
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -326,7 +329,7 @@ class Settled(BaseModel):
 
 
 class HowRead(BaseModel):
-    """Everything that turns a file's bytes into observations."""
+    """All settings that turn bytes into observations."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -346,7 +349,7 @@ class HowRead(BaseModel):
         return self
 
     def sentences(self) -> dict[str, Sentence]:
-        """The sentences by name; a condition is named keep.0, keep.1 and so on."""
+        """Return the sentences by name; conditions are keep.0, keep.1 and so on."""
         named: dict[str, Sentence] = {
             "table": self.table, "dates": self.dates, "series": self.series, "values": self.values,
         }  # fmt: skip

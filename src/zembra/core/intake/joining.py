@@ -20,7 +20,7 @@ _BETWEEN = re.compile(r"[\s_\u2010-\u2015\u2212-]+")
 
 
 def joined(columns: Sequence[pl.Series], between: str = " ") -> pl.Series:
-    """The texts of a row one after the other; nothing where one of them is empty."""
+    """Concatenate the texts of each row; empty if one is."""
     frame = pl.DataFrame({str(n): column.str.strip_chars() for n, column in enumerate(columns)})
     return frame.select(pl.concat_str(pl.all(), separator=between)).to_series()
 
@@ -30,7 +30,7 @@ def filled_down(cells: pl.Series, down: Down) -> pl.Series:
 
 
 def date_texts(table: TextTable, how: DatesHow) -> pl.Series:
-    """What is read as a date, per row."""
+    """Return the date text of each row."""
     assert how.column is not None
     first = filled_down(table.cells[how.column], how.down)
     if not how.more or how.times is not TimesHow.WRITTEN:
@@ -41,7 +41,7 @@ def date_texts(table: TextTable, how: DatesHow) -> pl.Series:
 
 
 def series_texts(table: TextTable, how: SeriesHow) -> pl.Series | None:
-    """What names the series, per row; None where no column does."""
+    """Return the series name of each row, or None without such a column."""
     if how.column is None:
         return None
     texts = filled_down(table.cells[how.column], how.down)
@@ -57,7 +57,7 @@ def series_texts(table: TextTable, how: SeriesHow) -> pl.Series | None:
 
 
 def alike_names(texts: pl.Series) -> list[list[str]]:
-    """Names that differ in nothing but capitals, spaces and dashes, together; the one written most often first."""
+    """Group names that differ in case, spaces and dashes only, the most frequent first."""
     written = texts.str.strip_chars().drop_nulls().rename("name").to_frame().group_by("name", maintain_order=True).len()
     alike: dict[str, list[str]] = {}
     for name in written.sort("len", descending=True, maintain_order=True)["name"]:
@@ -66,12 +66,12 @@ def alike_names(texts: pl.Series) -> list[list[str]]:
 
 
 def folded(name: str) -> str:
-    """What is the same in names that differ in nothing but capitals, spaces and dashes."""
+    """Normalise case, spaces and dashes."""
     return _BETWEEN.sub(" ", unicodedata.normalize("NFKC", name).casefold()).strip()
 
 
 def periods_across(table: TextTable, how: HowRead) -> list[str]:
-    """The columns whose names are periods, or parts of a date whose rest is in a column."""
+    """Return the columns named by periods, or by parts of dates."""
     if how.dates.column is None:
         found = period_columns(table.columns, how.dates.form)
         names = found[1] if found else []
@@ -88,7 +88,7 @@ _BESIDE = ("2024 {}", "{} 2024", "1 {}", "{} 1", "Jan {}")
 
 
 def parts_of_date(names: Sequence[str], form: DateForm) -> list[str]:
-    """The column names that make a date with a year, or with a month or quarter, beside them."""
+    """Return column names that form a date with a year, month or quarter beside them."""
     tried = pl.Series([beside.format(name) for name in names for beside in _BESIDE], dtype=pl.String)
     makes = read_dates(tried, form).is_not_null().to_list()
     return [name for n, name in enumerate(names) if any(makes[n * len(_BESIDE) : (n + 1) * len(_BESIDE)])]
@@ -97,7 +97,7 @@ def parts_of_date(names: Sequence[str], form: DateForm) -> list[str]:
 def period_columns(
     names: Sequence[str], form: DateForm | None = None, *, fewest: int = FEWEST_ACROSS
 ) -> tuple[DateForm, list[str]] | None:
-    """(form, columns) whose names are periods of one form; None where fewer than `fewest` are."""
+    """Return format and columns whose names are periods; None for fewer than `fewest`."""
     best: tuple[DateForm, list[str]] | None = None
     looks: Counter[DateForm] = Counter()
     for name in names:
@@ -111,12 +111,12 @@ def period_columns(
 
 
 def stem(name: str) -> str:
-    """What is left of a column's name without the year in it."""
+    """Return a column name without its year."""
     return " ".join(_NAME_YEAR.sub(" ", name).replace("_", " ").split()).strip(" -:,")
 
 
 def years_in_names(table: TextTable) -> list[str]:
-    """Columns whose names hold a year and a word, each word with the same three years or more; none where they do not."""
+    """Return columns named by a word and a year, each word with the same three or more years."""
     years: dict[str, dict[str, str]] = {}
     for name in table.columns:
         found = _NAME_YEAR.findall(name)

@@ -19,7 +19,7 @@ PROPERTIES = "properties"
 
 
 def parse_json(data: bytes) -> Any:
-    """What the JSON holds; lines of JSON become a list. Raises Refusal with the place of a fault."""
+    """Parse JSON, or JSON lines as a list. Raises Refusal with the place."""
     text = decode(data, detect_encoding(data))
     try:
         return json.loads(text, object_pairs_hook=_named_once)
@@ -65,7 +65,7 @@ def _lines(text: bytes) -> list[Any] | None:
 
 
 def json_frame(found: Any) -> pl.DataFrame:
-    """The table in parsed JSON, every cell as text. Raises Refusal."""
+    """Return the table in parsed JSON as texts. Raises Refusal."""
     if isinstance(found, dict):
         return _of_object(found)
     if isinstance(found, list):
@@ -80,8 +80,7 @@ def json_frame(found: Any) -> pl.DataFrame:
 
 
 def _spread(records: list[Any]) -> list[Any]:
-    """Records that each hold a list of their own under one name, such as a series with its points: a record for each item
-    of it, with what stands beside the list."""
+    """Expand records with a nested list, such as a series with its points: one record per item."""
     if not records or not all(isinstance(record, dict) for record in records):
         return records
     lists = {name for record in records for name, value in record.items() if isinstance(value, list)}
@@ -133,7 +132,7 @@ def _of_object(found: dict[str, Any]) -> pl.DataFrame:
 
 
 def _records_in(found: dict[str, Any]) -> list[Any] | None:
-    """The longest list of records that stands somewhere in objects within objects; None where none does."""
+    """Return the longest list of records within nested objects, or None."""
     best: list[Any] | None = None
     for value in found.values():
         inside = value if isinstance(value, list) else _records_in(value) if isinstance(value, dict) else None
@@ -143,10 +142,7 @@ def _records_in(found: dict[str, Any]) -> list[Any] | None:
 
 
 def _of_keyed(tables: dict[str, dict[str, Any]]) -> pl.DataFrame:
-    """Objects of objects: columns that map an index to a cell, or an index that maps columns to cells.
-
-    Where the outer keys are fewer they are the columns.
-    """
+    """Read objects of objects; the fewer keys are the columns."""
     inner = list(dict.fromkeys(str(key) for table in tables.values() for key in table))
     if len(tables) == 1 and any(isinstance(value, dict | list) for value in next(iter(tables.values())).values()):
         return json_frame(next(iter(tables.values())))
@@ -163,7 +159,7 @@ def _dates(names: list[str]) -> bool:
 
 
 def _of_lists(found: list[list[Any]]) -> pl.DataFrame:
-    """Rows as lists, the first of them the names unless it holds a number."""
+    """Read lists as rows, the first as header unless it holds a number."""
     if any(isinstance(cell, int | float) and not isinstance(cell, bool) for cell in found[0]):
         names, rows = [f"column {n}" for n in range(1, max(map(len, found)) + 1)], found
     else:
@@ -172,7 +168,7 @@ def _of_lists(found: list[list[Any]]) -> pl.DataFrame:
 
 
 def text_frame(records: list[dict[str, Any]]) -> pl.DataFrame:
-    """Records to columns of text; a record inside a cell gives a column for each of its parts."""
+    """Convert records to text columns; nested records give a column for each part."""
     flat = [_flat(record, number) for number, record in enumerate(records, 1)]
     names = list(dict.fromkeys(name for record in flat for name in record))
     columns = {name: [cell_text(record.get(name)) or None for record in flat] for name in names}

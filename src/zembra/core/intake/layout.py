@@ -24,7 +24,11 @@ _PLAIN = {form for form in DateForm if form.bare}
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """row: number of the last row that names the columns, 0 where none does. rows: how many do."""
+    """The header of a table.
+
+    row: last header row, 0 for none
+    rows: number of header rows
+    """
 
     row: int
     rows: int = 1
@@ -38,7 +42,10 @@ def filled(row: Row) -> int:
 
 
 def find_layout(top: Sequence[Row]) -> Layout:
-    """Where the names and the rows of a table stand. top: the first rows of the file."""
+    """Find the header.
+
+    top: the first rows of the file
+    """
     comments = _remarks(top)
     rows: Sequence[Row] = top
     if comments:
@@ -67,9 +74,9 @@ def _remarks(top: Sequence[Row]) -> str | None:
 
 
 def _find_names(top: Sequence[Row]) -> Layout:
-    """The first row as wide as the table is; rows above it are titles. Where it repeats names and the
-    row above groups them, as merged cells do, both rows make the names. Where it reads like the row
-    under it, the table has no header."""
+    """Find the first row as wide as the table; rows above are titles. If it repeats names under a row of merged
+    cells, both are the header. If it reads like the next row, there is none.
+    """
     widths = Counter(filled(row) for row in top if filled(row) > 1)
     if not widths:
         return Layout(next((n for n, row in enumerate(top, 1) if filled(row)), 1))
@@ -89,7 +96,7 @@ def _find_names(top: Sequence[Row]) -> Layout:
 
 
 def years_over_months(above: Row, names: Row) -> bool:
-    """Whether the row above the names has years, as merged cells have them, and the names are months or quarters."""
+    """Return whether merged years stand above months or quarters."""
     years = [cell.strip() for cell in above[1:] if cell.strip()]
     parts = [cell.strip() for cell in names[1:] if cell.strip()]
     return (
@@ -101,7 +108,7 @@ def years_over_months(above: Row, names: Row) -> bool:
 
 
 def part_of_year(text: str) -> bool:
-    """Whether a text names a month or a quarter."""
+    """Return whether a text is a month or quarter."""
     return bool(_QUARTER.fullmatch(text.strip(" ."))) or names_month(text)
 
 
@@ -110,7 +117,7 @@ def names_year(text: str) -> bool:
 
 
 def _year_heading(row: Row, below: Sequence[Row]) -> bool:
-    """Whether a row holds nothing but a year, and the next one a part of it and more."""
+    """Return whether a row holds only a year, and the next one a part of it."""
     if not names_year(row[0]) or not below:
         return False
     first = below[0][0].strip() if below[0] else ""
@@ -118,14 +125,14 @@ def _year_heading(row: Row, below: Sequence[Row]) -> bool:
 
 
 def _wide_enough(row: Row, usual: int) -> bool:
-    """A header may leave the corner cell, or one cell, empty; a title stands alone in the first."""
+    """Return whether a row is wide enough for a header, which may lack one cell; a title has only one."""
     corner = bool(row) and not row[0].strip() and filled(row) == len(row) - 1 >= 1
     short = filled(row) == len(row) == usual - 1 >= 1 and usual > 2
     return (filled(row) >= max(2, usual - 1) and len(row) >= usual) or corner or short
 
 
 def _names(row: Row) -> bool:
-    """Whether no filled cell is a number: the row names things."""
+    """Return whether no filled cell is a number."""
     return not any(is_number(cell) for cell in row)
 
 
@@ -135,7 +142,7 @@ def _all_numbers(row: Row) -> bool:
 
 
 def _like_data(first: Row, second: Row) -> bool:
-    """Whether a row that could be a header holds a date where the row under it holds one."""
+    """Return whether a row has a date above a date."""
     if not _names(first) and not _names(second) and all(_all_numbers(row) for row in (first, second)):
         # a row of numbers over a row of numbers names nothing: years that go on from row to row
         starts = [forms_like(row[0].strip()) for row in (first, second)]
@@ -150,7 +157,7 @@ def _like_data(first: Row, second: Row) -> bool:
 
 
 def _units(rows: Sequence[Row]) -> bool:
-    """Whether the row under the names says units: no number and no date, where the next row has some."""
+    """Return whether the row below the header holds units."""
     if len(rows) < 3 or not _names(rows[0]):
         return False
     below, data = rows[1], rows[2]
@@ -163,7 +170,7 @@ def _units(rows: Sequence[Row]) -> bool:
 
 
 def _blocks(rows: Sequence[Row], header: int) -> bool:
-    """Whether rows with one text come before stretches of data, each naming the rows under it."""
+    """Return whether single-text rows head stretches of data."""
     alone = [
         n for n, row in enumerate(rows)
         if n != header - 1 and filled(row) == 1 and row[0].strip()
@@ -179,7 +186,10 @@ def _blocks(rows: Sequence[Row], header: int) -> bool:
 
 
 def trailing_rows(bottom: Sequence[Row], width: int) -> int:
-    """How many of the last rows are totals or notes. bottom: the last rows, without empty ones."""
+    """Count totals and notes at the end.
+
+    bottom: the last rows, without empty ones
+    """
     count = 0
     for row in reversed(bottom):
         cells = [cell.strip() for cell in row if cell.strip()]

@@ -23,10 +23,8 @@ _NAMES = Path(__file__).with_name("month_names.json")
 
 
 def month_numbers(words: Iterable[str]) -> Mapping[str, int]:
-    """Month numbers of the words that name months, keyed by the words in lower case.
-
-    One language is to know them all where there is one: “listopad” is November in Polish and October
-    in Croatian. Otherwise each word is taken as the first language that knows it has it.
+    """Return month numbers of words, keyed in lower case. If possible one language explains all, as “listopad” is
+    November in Polish and October in Croatian; otherwise the first language that knows each word.
     """
     wanted = frozenset(plain(word) for word in words)
     if not wanted:
@@ -44,13 +42,13 @@ def names_month(text: str) -> bool:
 
 
 def plain(word: str) -> str:
-    """A word as months are looked up by."""
+    """Normalise a word for lookup."""
     return word.lower().strip(" .")
 
 
 @cache
 def month_words() -> frozenset[str]:
-    """The words that name months in any language."""
+    """Return month names of all languages."""
     return frozenset(word for names in _languages() for word in names)
 
 
@@ -77,5 +75,5 @@ def _among(wanted: frozenset[str], languages: Iterable[Mapping[str, int]]) -> di
 
 @cache
 def _languages() -> tuple[Mapping[str, int], ...]:
-    """The words of each language, the common ones first."""
+    """Return the words of each language, common ones first."""
     return tuple(json.loads(_NAMES.read_text(encoding="utf-8")).values())

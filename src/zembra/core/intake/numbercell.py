@@ -83,8 +83,13 @@ _BEHIND = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class SaidBeside:
-    """What an analyst said that texts beside numbers mean. notes: nothing. negative: below zero. left_out: that the number
-    is not read. times: what the number is multiplied by, by text; "" for numbers without a text."""
+    """The analyst's decisions about texts beside numbers.
+
+    notes: to ignore
+    negative: that mean negative
+    left_out: that exclude the number
+    times: factor by text, "" for numbers without one
+    """
 
     notes: tuple[str, ...] = ()
     negative: tuple[str, ...] = ()
@@ -97,9 +102,16 @@ NOTHING_SAID = SaidBeside()
 
 @dataclass(frozen=True, slots=True)
 class Affix:
-    """What stands beside the digits of a cell. factor: what they are multiplied by. size, unit: as written. side: CR or DR.
-    bracket: the opening one of a number that is negative by it. note: a footnote or a flag, as written. down: whether a
-    triangle makes it negative. read: whether the number counts."""
+    """The text beside digits.
+
+    factor: multiplier
+    size, unit: as written
+    side: CR or DR
+    bracket: an opening one that means negative
+    note: footnote or flag
+    down: a triangle that means negative
+    read: whether the number counts
+    """
 
     negative: bool = False
     factor: float = 1.0
@@ -114,7 +126,7 @@ class Affix:
 
 
 def in_ascii(texts: pl.Series, decimal: DecimalMark) -> pl.Series:
-    """Digits and marks of other scripts as those of this one."""
+    """Convert digits and marks of other scripts to ASCII."""
     if not texts.str.contains(FOREIGN).any():
         return texts
     group, mark = (",", ".") if decimal is DecimalMark.POINT else (".", ",")
@@ -123,13 +135,16 @@ def in_ascii(texts: pl.Series, decimal: DecimalMark) -> pl.Series:
 
 
 def plain_digits(numbers: pl.Series, decimal: DecimalMark) -> pl.Series:
-    """The digits of cells without what parts their groups, with a decimal point."""
+    """Return digits without group separators, with a decimal point."""
     group, mark = (",", ".") if decimal is DecimalMark.POINT else (".", ",")
     return numbers.str.replace_all(rf"[{_SPACE}{_APOSTROPHE}_{group}]", "").str.replace(rf"[{mark}·][-–—]?", ".")
 
 
 def digits(numbers: pl.Series, plain: pl.Series) -> pl.Series:
-    """The digits of cells as numbers. plain: see `plain_digits`."""
+    """Convert to numbers.
+
+    plain: see `plain_digits`
+    """
     value = plain.cast(pl.Float64, strict=False)
     fractions = numbers.str.contains(rf"^(?:{_FRACTION})$").fill_null(False)
     if not fractions.any():
@@ -148,7 +163,7 @@ def _fraction(text: str) -> float:
 
 @lru_cache(maxsize=2_000)
 def meanings(pairs: tuple[tuple[str, str], ...], said: SaidBeside) -> tuple[Affix | None, ...]:
-    """What the texts before and behind digits mean, pair by pair; None for what means nothing that is known."""
+    """Return the meaning of each prefix and suffix, None if unknown."""
     first = tuple(_parsed(head, tail, False, said) for head, tail in pairs)
     sizes = any(one is not None and one.size for one in first)
     rises = any("▼" in head or "▽" in head for head, _ in pairs)
@@ -166,7 +181,7 @@ def _is_currency(text: str) -> bool:
 
 @lru_cache(maxsize=20_000)
 def _parsed(head: str, tail: str, among_sizes: bool, said: SaidBeside) -> Affix | None:
-    """What stands before and behind digits, parsed whole; None where any of it is not known."""
+    """Parse prefix and suffix completely, or return None."""
     made: Affix | None = Affix()
     signs: list[str] = []
     opened: list[str] = []
@@ -204,7 +219,7 @@ def _parsed(head: str, tail: str, among_sizes: bool, said: SaidBeside) -> Affix 
 
 
 def _as_said(made: Affix, text: str, said: SaidBeside) -> Affix | None:
-    """With what an analyst said that a text beside numbers means; None where nothing was said of it."""
+    """Apply the analyst's decision about a text, or return None."""
     plain = text.strip()
     times = dict(said.times)
     if not plain:
@@ -245,7 +260,7 @@ def _with_word(made: Affix, kind: str, word: str, behind: bool, among_sizes: boo
 
 
 def _in(made: Affix, unit: str) -> Affix | None:
-    """With a unit; numbers have one, or a currency and what it is for."""
+    """Add a unit: one, or a currency per unit."""
     return replace(made, unit=unit) if not made.unit else None
 
 
@@ -254,7 +269,7 @@ def _closed(brackets: list[str]) -> bool:
 
 
 def _quoted(quotes: list[str]) -> bool:
-    """A spreadsheet's mark of a text, or a cell that it wrote as a formula."""
+    """Strip a spreadsheet's text mark or formula quotes."""
     return quotes in ([], ["'"], ['="', '"'], ['"', '"'])
 
 
@@ -265,7 +280,7 @@ _COMPILED = tuple(re.compile(pattern.replace(*_LETTERED)) for pattern in CELL.va
 
 @lru_cache(maxsize=20_000)
 def is_number(text: str) -> bool:
-    """Whether a text is a number under any decimal mark."""
+    """Return whether a text is a number under any decimal mark."""
     plain = text.strip()
     if not any(letter.isdigit() or letter in _NAMED_FRACTIONS for letter in plain):
         return False

@@ -35,10 +35,11 @@ LARGEST = 1e100
 
 @dataclass(frozen=True, slots=True)
 class CellMeaning:
-    """Cells of a column that are more than a plain number, and say the same beside it.
+    """Cells of a column with the same extra text.
 
-    beside: what stands by their digits; None for cells that are no number. pattern: what is alike in those. count: how many
-    there are. places, texts: of the first of them.
+    beside: its meaning, None if they are no numbers
+    pattern: what they have in common
+    count: how many; places, texts: the first of them
     """
 
     beside: Affix | None
@@ -50,8 +51,11 @@ class CellMeaning:
 
 @dataclass(frozen=True, slots=True)
 class ParsedCells:
-    """Columns read, one under the other. value: Float64. received: UInt8. said: what cells of a column say beside a plain
-    number, by the place of the column; its places are within the column."""
+    """Parsed columns, concatenated.
+
+    value: Float64; received: UInt8
+    said: extra texts by column index, with rows within the column
+    """
 
     value: pl.Series
     received: pl.Series
@@ -60,7 +64,7 @@ class ParsedCells:
 
 @dataclass(frozen=True, slots=True)
 class Writing:
-    """How the numbers of a column are written."""
+    """The number format of a column."""
 
     decimal: DecimalMark = DecimalMark.POINT
     blank_words: tuple[str, ...] = BLANK_WORDS
@@ -70,17 +74,16 @@ class Writing:
 def read_numbers(
     cells: pl.Series, decimal: DecimalMark, blank_words: tuple[str, ...] = BLANK_WORDS
 ) -> tuple[pl.Series, pl.Series]:
-    """(value Float64, received UInt8) of a text column: measured, blank or unreadable."""
+    """Return values (Float64) and kinds (UInt8: measured, blank, unreadable) of a text column."""
     read = read_cells(cells, Writing(decimal, blank_words))
     return read.value, read.received
 
 
 def read_cells(cells: pl.Series, writing: Writing, parsed: pl.Series | None = None, columns: int = 1) -> ParsedCells:
-    """Numbers, with what cells say beside them.
+    """Parse numbers with the texts beside them. Percentages keep their number (12 % is 12).
 
-    A percent sign keeps the number as written (12 % is 12). parsed: the cells cast to numbers, where that was done beside
-    others. columns: how many, of the same height, stand one under the other; each is a column of its own for what its cells
-    say.
+    parsed: cells cast to numbers earlier
+    columns: number of concatenated columns of equal height
     """
     value = _plain(cells, writing, parsed)
     if not value.null_count():
@@ -107,7 +110,7 @@ def read_cells(cells: pl.Series, writing: Writing, parsed: pl.Series | None = No
 
 
 def _plain(cells: pl.Series, writing: Writing, parsed: pl.Series | None) -> pl.Series:
-    """The cells that are nothing but digits, a point and a sign; nothing for others."""
+    """Return cells of digits, a point and a sign only; null for others."""
     if parsed is not None and writing.decimal is DecimalMark.POINT:
         value = parsed
     else:
@@ -133,7 +136,7 @@ def _plain(cells: pl.Series, writing: Writing, parsed: pl.Series | None) -> pl.S
 
 
 def _read_awkward(texts: pl.Series, writing: Writing) -> ParsedCells:
-    """Cells that are more than digits, a point and a sign; what they say is that of column 0."""
+    """Parse the other cells, as column 0."""
     if writing.decimal is DecimalMark.EITHER:
         return _as_each_shows(texts, writing)
     plain = in_ascii(texts.str.strip_chars(), writing.decimal)
@@ -175,7 +178,7 @@ def _read_awkward(texts: pl.Series, writing: Writing) -> ParsedCells:
 
 
 def _words(texts: pl.Series, blank_words: list[str]) -> ParsedCells:
-    """Cells without a digit, such as names are."""
+    """Return a mask of cells without digits."""
     blank = texts.str.strip_chars().str.to_lowercase().is_in(blank_words)
     kinds = blank.cast(pl.UInt8).replace_strict(
         {1: Received.BLANK.value, 0: Received.UNREADABLE.value}, return_dtype=pl.UInt8
@@ -188,7 +191,7 @@ def _words(texts: pl.Series, blank_words: list[str]) -> ParsedCells:
 
 
 def _as_each_shows(texts: pl.Series, writing: Writing) -> ParsedCells:
-    """Each cell by the only mark that reads it; one that two marks read otherwise is no number."""
+    """Read each cell by the only mark that fits; ambiguous cells are no numbers."""
     point, comma = (
         _read_awkward(texts, replace(writing, decimal=mark)) for mark in (DecimalMark.POINT, DecimalMark.COMMA)
     )
@@ -211,8 +214,9 @@ def _factor(beside: Affix | None) -> float | None:
 
 
 def _times(frame: pl.DataFrame) -> pl.Series:
-    """The numbers times what stands beside them. A power of ten moves the mark, so that 12345.6 thousandths are 12.3456 and
-    not 12.345600000000001."""
+    """Multiply by factors. Powers of ten shift the decimal point, so that 12345.6 thousandths are 12.3456 and not
+    12.345600000000001.
+    """
     shifted = pl.concat_str([pl.col("digits"), pl.lit("e"), pl.col("power").cast(pl.String)]).cast(
         pl.Float64, strict=False
     )
@@ -224,13 +228,16 @@ def _times(frame: pl.DataFrame) -> pl.Series:
 
 
 def _power(factor: float) -> int | None:
-    """The power of ten that a factor is; None where it is none."""
+    """Return the power of ten of a factor, or None."""
     power = round(math.log10(abs(factor))) if factor else 0
     return power if factor and math.isclose(abs(factor), 10.0**power, rel_tol=1e-12) else None
 
 
 def _moved(cells: pl.Series, value: pl.Series, factor: float) -> pl.Series:
-    """Plain numbers times a factor. cells: the texts of those that are numbers."""
+    """Multiply plain numbers by a factor.
+
+    cells: their texts
+    """
     power = _power(factor)
     digits = cells.str.strip_chars().str.replace(",", ".", literal=True)
     if power is None or digits.str.contains("[eE]").any():
@@ -240,7 +247,7 @@ def _moved(cells: pl.Series, value: pl.Series, factor: float) -> pl.Series:
 
 
 def _said(frame: pl.DataFrame, found: tuple[Affix | None, ...], value: pl.Series) -> tuple[CellMeaning, ...]:
-    """What cells say, by the form of what stands beside their digits, and by their pattern where they are no number."""
+    """Group cells by the form of their extra text, or by pattern if they are no numbers."""
     told = frame.select("text", "form", "blank").with_columns(at=pl.int_range(pl.len(), dtype=pl.UInt32))
     unread = value.is_null() & (told["form"] < 0) & ~told["blank"]
     patterns = told.filter(unread).with_columns(pattern=pattern_of(told.filter(unread)["text"]))
@@ -275,12 +282,12 @@ MOST_PATTERNS = 12  # kinds of cells that are no numbers
 
 
 def pattern_of(texts: pl.Series) -> pl.Series:
-    """What is the same in texts that differ in their digits only."""
+    """Return what texts have in common that differ in digits only."""
     return texts.str.strip_chars().str.replace_all(r"\d+(?:[.,]\d+)*", "9")
 
 
 def detect_decimal(cells: pl.Series) -> DecimalMark:
-    """The mark under which more of the cells are numbers; a point where both read as many."""
+    """Return the mark that reads more cells; a point if equal."""
     texts = cells.drop_nulls()
     texts = texts.filter(texts.str.contains("[.,]"))
     if not texts.len():

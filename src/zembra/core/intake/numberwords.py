@@ -47,7 +47,7 @@ FAMILIES = (
 
 
 class Standing(Enum):
-    """How sure a number is, as the letter or word beside it says."""
+    """How certain a number is, by the word beside it."""
 
     PROVISIONAL = "provisional"
     ESTIMATED = "estimated"
@@ -73,8 +73,10 @@ UNIT = re.compile(
 
 @cache
 def size_of(word: str, *, among_sizes: bool) -> float | None:
-    """What a number is multiplied by where this word stands beside it; None for a word that is no size. among_sizes: whether
-    a currency or another size stands in the column."""
+    """Return the factor of a magnitude word, or None.
+
+    among_sizes: whether a currency or another magnitude occurs in the column
+    """
     if among_sizes and word in SIZES_BESIDE_OTHERS:
         return SIZES_BESIDE_OTHERS[word]
     if word in SIZES:
@@ -85,12 +87,12 @@ def size_of(word: str, *, among_sizes: bool) -> float | None:
 
 @cache
 def standing_of(word: str) -> Standing | None:
-    """What a word or a letter beside a number says of how sure it is."""
+    """Return the certainty that a word or letter expresses."""
     return next((standing for standing, words in _STANDINGS if words.fullmatch(word)), None)
 
 
 def factors_to(unit: str, units: tuple[str, ...]) -> dict[str, float] | None:
-    """What numbers in each of some units are multiplied by to be in `unit`; None where they are not all of one thing."""
+    """Return factors that convert units to `unit`, or None if they are incompatible."""
     for family in FAMILIES:
         if unit in family and all(other in family for other in units):
             return {other: family[other] / family[unit] for other in units if other != unit}
@@ -98,11 +100,11 @@ def factors_to(unit: str, units: tuple[str, ...]) -> dict[str, float] | None:
 
 
 def is_currency(unit: str) -> bool:
-    """Whether a unit is a currency, perhaps for something (€/l)."""
+    """Return whether a unit is a currency, possibly per something (€/l)."""
     money = unit.partition("/")[0]
     return money in CURRENCY_SIGNS or money in CURRENCY_CODES
 
 
 def is_known_unit(unit: str) -> bool:
-    """Whether a unit is none at all, a currency, or one of a family."""
+    """Return whether a unit is empty, a currency, or of a known family."""
     return is_currency(unit) or any(unit in family for family in FAMILIES)

@@ -27,7 +27,7 @@ EVENTS = "events"
 
 @dataclass(frozen=True, slots=True)
 class Undated:
-    """A row left out because its date cell is empty or is no date."""
+    """A row that is skipped because it has no date."""
 
     row: int
     text: str
@@ -35,16 +35,17 @@ class Undated:
 
 @dataclass(frozen=True, slots=True)
 class Observations:
-    """What came in, in long form.
+    """Received data in long form.
 
-    frames: per measure, a table with the columns series (UInt32, a place in `series`), when
-        (Datetime ms), value (Float64, null where none), received (UInt8), text (the cell) and row
-        (UInt32, the row's number in the file). Where the clock changes, `when` is on standard time and
-        a column wall has what the clock showed.
-    dropped: how many rows the conditions left out. digest: hash of the file's bytes and of how they
-        were read. zone: the place whose clock changes. units: the unit that stands with the numbers of a column, where
-        it is one. columns: columns of numbers that are each a series. said: by column
-        ("" for periods across) what cells say that are more than a plain number; their places are numbers of rows.
+    frames: by measure, with columns series (UInt32, index into `series`), when (Datetime ms, in standard time),
+    value (Float64 or null), received (UInt8), text (the cell), row (UInt32, row number in the file), and wall
+    (local time) where the clock changes
+    dropped: rows excluded by conditions
+    digest: hash of the bytes and settings
+    zone: the place whose clock changes
+    units: by column, if there is one unit
+    columns: number columns that are series each
+    said: texts beside numbers by column, "" for periods across, with row numbers
     """
 
     frames: Mapping[str, pl.DataFrame]
@@ -60,7 +61,7 @@ class Observations:
 
     @property
     def marked(self) -> dict[str, int]:
-        """How many numbers of a column have a footnote, a flag or a word beside them that says how sure they are."""
+        """Return how many numbers of a column have a footnote or a certainty mark."""
         counts = {
             name: sum(alike.count for alike in said if alike.beside and alike.beside.note)
             for name, said in self.said.items()
@@ -68,7 +69,7 @@ class Observations:
         return {name: count for name, count in counts.items() if count}
 
     def unit_of(self, measure: str, series: str) -> str:
-        """The unit of a measure, or of the column that is a series."""
+        """Return the unit of a measure or series column."""
         return self.units.get(series if series in self.columns else measure, "")
 
     @property
@@ -82,7 +83,7 @@ def observation_digest(fingerprint: str, how: HowRead) -> str:
 
 
 def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observations:
-    """Observations of a table. Raises Refusal for an unknown column or dates written in two ways."""
+    """Return the observations of a table. Raises Refusal for an unknown column or mixed date formats."""
     _check_columns(table, how)
     kept = _kept_rows(table, how)
     found = _across(kept, how) if how.values.kind is ValueKind.ACROSS else _down(kept, how)
@@ -104,7 +105,7 @@ def observe(table: TextTable, how: HowRead, fingerprint: str = "") -> Observatio
 
 
 def _units(found: _Found) -> dict[str, str]:
-    """The unit that stands with the numbers of a column, where it is one: a currency with any of them, another with most."""
+    """Return the unit of each column: a currency beside any number, another unit beside most."""
     made = {}
     for name, said in found.said.items():
         counts = Counter[str]()
@@ -120,7 +121,7 @@ def _units(found: _Found) -> dict[str, str]:
 
 
 def _numbers_in(found: _Found, name: str) -> int:
-    """How many numbers a column has."""
+    """Count the numbers of a column."""
     frame = found.frames.get(name)
     if frame is None:
         (frame,) = found.frames.values()
@@ -144,7 +145,7 @@ def _check_columns(table: TextTable, how: HowRead) -> None:
 
 
 def _kept_rows(table: TextTable, how: HowRead) -> TextTable:
-    """The rows that every condition holds for. Raises Refusal where none is left."""
+    """Return rows that satisfy all conditions. Raises Refusal if none is left."""
     if not how.keep:
         return table
     mask = pl.repeat(True, table.height, eager=True)
@@ -171,7 +172,7 @@ def _holds(cells: pl.Series, keep: KeepHow, writing: Writing) -> pl.Series:
 
 
 def _in_range(texts: pl.Series, keep: KeepHow, writing: Writing) -> pl.Series:
-    """Compared as numbers where the ends are numbers, as dates where they are dates, else as text."""
+    """Compare as numbers, dates, or text, by the type of the bounds."""
     ends = [end for end in (keep.low, keep.high) if end]
     inside = texts != ""
     if not ends:
@@ -206,7 +207,10 @@ def _limit_date(text: str, form: DateForm, column: str) -> object:
 
 @dataclass(frozen=True, slots=True)
 class _Found:
-    """said: by column what cells say that are more than plain numbers, with the rows that do."""
+    """Parsed cells.
+
+    said: texts beside numbers by column, with rows
+    """
 
     frames: dict[str, pl.DataFrame]
     names: list[str]
@@ -217,7 +221,7 @@ class _Found:
 
 
 def _down(table: TextTable, how: HowRead) -> _Found:
-    """Rows that each have a date: columns of numbers, or events."""
+    """Read rows with a date each: columns of numbers, or events."""
     assert how.dates.column is not None
     date_cells = date_texts(table, how.dates)
     labels = series_texts(table, how.series)
@@ -287,7 +291,10 @@ def _down(table: TextTable, how: HowRead) -> _Found:
 
 
 def _columns_read(columns: pl.DataFrame, cells: pl.Series, how: HowRead) -> ParsedCells:
-    """Columns of numbers, one under the other. cells: the same as one column."""
+    """Read number columns, concatenated.
+
+    cells: as one column
+    """
     if how.values.other_mark:
         read = [read_cells(columns[name], how.values.writing(name)) for name in columns.columns]
         return ParsedCells(
@@ -300,7 +307,7 @@ def _columns_read(columns: pl.DataFrame, cells: pl.Series, how: HowRead) -> Pars
 
 
 def _with_rows(said: tuple[CellMeaning, ...], numbers: pl.Series) -> tuple[CellMeaning, ...]:
-    """With the numbers of rows in place of their places."""
+    """Replace row indices by row numbers."""
     return tuple(replace(alike, places=tuple(int(numbers[place]) for place in alike.places)) for alike in said)
 
 
@@ -309,7 +316,7 @@ def _times(column: pl.Series, count: int) -> pl.Series:
 
 
 def _across(table: TextTable, how: HowRead) -> _Found:
-    """Periods in the column names, one series a row; or parts of a date there, the rest in a column."""
+    """Read periods in column names, one series a row, or parts of dates."""
     columns = periods_across(table, how)
     if not columns:
         raise Refusal(
@@ -357,7 +364,7 @@ def _across(table: TextTable, how: HowRead) -> _Found:
 
 
 def _codes(labels: pl.Series) -> tuple[pl.Series, list[str]]:
-    """Codes that count from 0 in the order of first appearance, with the names they stand for."""
+    """Return codes in order of first appearance, and their names."""
     written = labels.fill_null("(no name)")
     distinct = written.unique(maintain_order=True)
     codes = written.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32)
@@ -387,7 +394,7 @@ def _table(
 
 
 def _undated(table: TextTable, how: HowRead, cells: pl.Series, dated: pl.Series) -> tuple[tuple[Undated, ...], int]:
-    """The rows without a date; raises Refusal where their cells are dates in another writing."""
+    """Return rows without a date; raises Refusal if their dates are in another format."""
     if dated.all():
         return (), 0
     lost = (~dated).arg_true()

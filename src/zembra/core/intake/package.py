@@ -34,14 +34,14 @@ def resources_of(descriptor: dict[str, Any]) -> tuple[str, ...]:
 
 
 def package_table(data: bytes, how: TableHow, read: Callable[[bytes], TextTable]) -> TextTable:
-    """One resource: inline data, or a file in the same archive, which `read` makes a table of."""
+    """Read one resource: inline data, or a file that `read` turns into a table."""
     descriptor = descriptor_of(data)
     names = resources_of(descriptor)
     return one_of(names, how.sheet, lambda name: _resource(data, descriptor, name, how, read), "The data package")
 
 
 def likely_resource(data: bytes, descriptor: dict[str, Any], read: Callable[[bytes], TextTable]) -> str | None:
-    """The first resource with a column of dates; None where none has one that can be read."""
+    """Return the first resource with readable dates, or None."""
     return first_dated(
         resources_of(descriptor),
         lambda name: _resource(data, descriptor, name, TableHow(form=FileForm.PACKAGE, sheet=name), read),

@@ -17,12 +17,12 @@ STRETCHES = 6
 
 
 def plain_columns(table: TextTable) -> frozenset[str]:
-    """Columns of plain numbers that can be no dates, by rows from all over the table."""
+    """Return columns of plain numbers that cannot be dates, from sampled rows."""
     return frozenset(columns_like(some_rows(table.cells, LOOKED_AT), NEVER_A_DATE))
 
 
 def some_rows(cells: pl.DataFrame, most: int) -> pl.DataFrame:
-    """Rows from all over a table: a few stretches of it, which costs far less than single rows where columns are many."""
+    """Sample stretches of rows, which is cheaper than single rows for many columns."""
     size = most // STRETCHES
     if cells.height <= most or not size:
         return cells
@@ -31,8 +31,7 @@ def some_rows(cells: pl.DataFrame, most: int) -> pl.DataFrame:
 
 
 def columns_like(rows: pl.DataFrame, pattern: str) -> list[str]:
-    """The columns that have a filled cell and whose filled cells all are like `pattern`; looked for once for
-    all, one column under the other."""
+    """Return columns whose filled cells all match `pattern`, found in one pass."""
     if not rows.height:
         return []
     cells = pl.concat(rows.get_columns())

@@ -15,7 +15,10 @@ from zembra.core.intake.table import TextTable
 
 
 def check_closed(text: bytes, last: list[str], delimiter: str, number: int) -> None:
-    """Raises Refusal where the last row of a text, as it was cut, ends within a quoted cell. number: of that row."""
+    """Raise Refusal if the last row ends inside a quoted cell.
+
+    number: of that row
+    """
     if not any("\n" in cell.strip("\r\n") for cell in last):
         return
     breaks = sum(cell.count("\n") for cell in last)
@@ -33,7 +36,10 @@ def check_closed(text: bytes, last: list[str], delimiter: str, number: int) -> N
 
 
 def with_swallowed_rows_noted(table: TextTable, text: bytes, delimiter: str) -> TextTable:
-    """The table, with a remark where cells hold lines that look like rows of it. text: what it was cut from."""
+    """Note cells that contain lines like rows of the table.
+
+    text: its source
+    """
     if text.count(b"\n") <= table.height + 1:
         return table
     end = re.escape(delimiter)

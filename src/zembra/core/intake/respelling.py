@@ -67,7 +67,7 @@ def _part(match: re.Match[str]) -> str:
 
 
 def _first_day(match: re.Match[str]) -> str:
-    """The first of two ends of which only the second has the year: of the year before where its month comes later."""
+    """Add the year to the first day of a range; the previous year if its month is later."""
     first, second, year = match[1].strip(), match[2].strip(), int(match[3])
     months = [_month_in(end) for end in (first, second)]
     if re.fullmatch(rf"{_L}+\.?", first) and not all(months):
@@ -120,7 +120,7 @@ _RANGES = tuple(pattern for pattern, _ in _RULES[4:])
 
 @lru_cache(maxsize=20_000)
 def respelled(text: str) -> str:
-    """A date as a form has it; the same text where nothing of it is known."""
+    """Respell a date for a known format, or return it unchanged."""
     said = text.strip()
     if not said.isascii():
         said = _in_ascii(said)
@@ -148,7 +148,7 @@ def _in_ascii(text: str) -> str:
 
 
 def _han_number(match: re.Match[str]) -> str:
-    """二〇二五 is 2025, 十二 is 12."""
+    """Convert Chinese numerals: 二〇二五 is 2025, 十二 is 12."""
     if "十" not in match[0]:
         return match[0].translate(_HAN)
     tens, ones = match[0].split("十", 1)
@@ -156,7 +156,7 @@ def _han_number(match: re.Match[str]) -> str:
 
 
 def respelled_how(text: str) -> str | None:
-    """What was taken for granted in respelling a text, in a sentence; None where nothing was."""
+    """Describe what respelling assumed, or return None."""
     plain = text.strip()
     if _THAI.search(plain) and re.search(r"2[4-6]\d{2}", plain.translate(_DIGITS)):
         return "Years are of the Buddhist calendar, 543 ahead of the common one."

@@ -16,13 +16,16 @@ from zembra.core.intake.table import TextTable
 
 
 def row_moments(table: TextTable, how: DatesHow, groups: pl.Series | None = None) -> Moments:
-    """The moments of a table's rows. groups: what tells the series of the rows apart."""
+    """Return the moments of a table's rows.
+
+    groups: the series of each row
+    """
     written = table.cells[how.column] if how.column else None
     return moments_of(date_texts(table, how), how, groups, written, time_texts(table, how))
 
 
 def time_texts(table: TextTable, how: DatesHow) -> pl.Series | None:
-    """What tells the time of day beside the date, where that is no part of its text."""
+    """Return the time of day that stands apart from the date."""
     return table.cells[how.more[-1]] if how.more and how.times is not TimesHow.WRITTEN else None
 
 
@@ -33,8 +36,12 @@ def moments_of(
     written: pl.Series | None = None,
     times: pl.Series | None = None,
 ) -> Moments:
-    """The moments that texts tell. texts: the dates as put together. written: the cells of the first date column,
-    before they were filled down. times: what tells the time of day, see `time_texts`."""
+    """Parse row dates.
+
+    texts: joined dates
+    written: cells of the first date column before filling down
+    times: see `time_texts`
+    """
     if times is not None:
         return counted_from_midnight(read_dates(texts, how.form), minutes_of(times, how.times, how.hours), how.zone)
     read = read_moments(texts, how.form, how.zone, groups)
@@ -54,7 +61,7 @@ def moments_of(
 
 
 def in_its_year(moments: pl.Series, how: DatesHow) -> pl.Series:
-    """Months whose year is the one that a year beginning in another month than January is named by."""
+    """Move months to the calendar year of their fiscal year."""
     late = pl.col("when").dt.month() >= how.year_begins
     moved = (
         pl.when(late).then(pl.col("when")).otherwise(pl.col("when").dt.offset_by("1y"))
@@ -65,8 +72,7 @@ def in_its_year(moments: pl.Series, how: DatesHow) -> pl.Series:
 
 
 def _counted_on(moments: pl.Series, written: pl.Series) -> pl.Series:
-    """Rows under a year that is written once: each time that their months begin again the year is one on, or one back
-    where the newest row comes first."""
+    """Advance a year that is written once each time its months restart, or go back if the newest row is first."""
     frame = pl.DataFrame({"when": moments, "block": written.is_not_null().cum_sum()}).with_row_index("row")
     known = frame.drop_nulls("when")
     month = known["when"].dt.month().to_numpy().astype(np.int64)

@@ -14,7 +14,7 @@ ReadTable = Callable[[str], TextTable]
 
 
 def first_dated(names: Sequence[str], read: ReadTable) -> str | None:
-    """The first table with a column of dates; None where none has one that can be read."""
+    """Return the first table with readable dates, or None."""
     for name in names[:MOST_TRIED]:
         try:
             table = read(name)
@@ -26,7 +26,10 @@ def first_dated(names: Sequence[str], read: ReadTable) -> str | None:
 
 
 def one_of(names: Sequence[str], wanted: str | None, read: ReadTable, what: str) -> TextTable:
-    """The table that is wanted, with the names of the others. what: the file is, for a refusal. Raises Refusal."""
+    """Return the wanted table, and note the others. Raises Refusal.
+
+    what: the kind of file, for the message
+    """
     chosen = wanted or names[0]
     if chosen not in names:
         raise Refusal(f"{what} has no table named “{chosen}”.", place=f"it has {', '.join(names[:12])}")

@@ -33,14 +33,17 @@ _FORMULA = re.compile(rb'<c [^>]*?r="([A-Z]+\d+)"[^>]*>\s*<f(?:[^>]*/>|[^>]*>[^<
 
 @dataclass(frozen=True)
 class SheetXml:
-    """A workbook that its reader can lay out. strays: by the file of a sheet, where something stood far from all else."""
+    """A workbook that its reader can lay out.
+
+    strays: by sheet file, where something stood far away
+    """
 
     data: bytes
     strays: Mapping[str, list[str]]
 
     @classmethod
     def of(cls, data: bytes) -> SheetXml:
-        """The workbook without cells far from all others: the reader lays out the whole rectangle they span."""
+        """Remove far cells, as the reader allocates the whole rectangle."""
         archive = open_zip(data)
         mended: dict[str, bytes] = {}
         strays: dict[str, list[str]] = {}
@@ -60,7 +63,7 @@ class SheetXml:
         return cls(out.getvalue(), strays)
 
     def remarks(self, sheet: str) -> Iterator[str]:
-        """What is to be known of how a sheet is read."""
+        """Return remarks on how a sheet is read."""
         archive = open_zip(self.data)
         file = _sheet_files(archive).get(sheet, "")
         if file not in archive.namelist():
@@ -85,8 +88,7 @@ class SheetXml:
 
 
 def _check_repeats(xml: bytes) -> None:
-    """Raises Refusal for a row of an open document that stands more often than a sheet has rows: its reader would lay them
-    all out."""
+    """Raise Refusal for an OpenDocument row repeated more often than a sheet has rows."""
     if any(int(count) > MOST_ROWS for count in _REPEATED.findall(xml)):
         raise Refusal(f"A row of the sheet is repeated more than {MOST_ROWS:,} times, as often as no sheet has rows.")
 
@@ -109,13 +111,13 @@ def _attribute(tag: bytes, name: bytes) -> str:
 
 
 def _width(tag: bytes) -> int:
-    """How many columns a <col> speaks of; those behind the last that has a cell are hidden by the thousand."""
+    """Return the number of columns of a <col>, without those behind the last cell."""
     first, last = (int(_attribute(tag, name) or 0) for name in (b"min", b"max"))
     return last - first + 1 if last - first < FAR else 0
 
 
 def _sheet_files(archive: zipfile.ZipFile) -> dict[str, str]:
-    """The files that hold the sheets, by name."""
+    """Return sheet files by name."""
     names = archive.namelist()
     if "xl/workbook.xml" not in names or "xl/_rels/workbook.xml.rels" not in names:
         return {}
@@ -129,7 +131,7 @@ def _sheet_files(archive: zipfile.ZipFile) -> dict[str, str]:
 
 
 def _far_apart(xml: bytes) -> bool:
-    """Whether the last row and column of a sheet span a rectangle too large, or too empty, to be laid out."""
+    """Return whether a sheet spans too large or too empty a rectangle."""
     at = xml.rfind(b"<row ")
     last = _ROW.match(xml, at) if at >= 0 else None
     rows = int(last[1]) if last else 1
@@ -138,7 +140,7 @@ def _far_apart(xml: bytes) -> bool:
 
 
 def _trimmed(xml: bytes) -> tuple[bytes, list[str]]:
-    """A sheet without its strays, and the places of those in which something stood."""
+    """Remove far cells, and return where they stood."""
     places = {(int(row), _column(letters)) for letters, row in _CELL.findall(xml)}
     last_row = _last_near({row for row, _ in places})
     last_column = _last_near({column for row, column in places if row <= last_row})
@@ -155,7 +157,7 @@ def _trimmed(xml: bytes) -> tuple[bytes, list[str]]:
 
 
 def _last_near(places: set[int]) -> int:
-    """The last of some rows or columns before a long stretch with none."""
+    """Return the last row or column before a long gap."""
     last = 0
     for place in sorted(places):
         if last and place - last > FAR:

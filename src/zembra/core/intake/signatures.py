@@ -11,5 +11,5 @@ EVERY = (GZIP, ZIP, PARQUET, ARROW_FILE, ARROW_STREAM, FEATHER_BEFORE, SQLITE, O
 
 
 def first_letter(data: bytes) -> bytes:
-    """The first byte of a text, behind a mark of its encoding and blanks; nothing where there is none."""
+    """Return the first byte of a text after byte order mark and blanks, or nothing."""
     return data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")[:1]

@@ -19,7 +19,7 @@ _READING = {sqlite3.SQLITE_SELECT, sqlite3.SQLITE_READ, sqlite3.SQLITE_FUNCTION,
 
 
 def tables_in(data: bytes) -> tuple[str, ...]:
-    """Tables first, then views. Raises Refusal."""
+    """Return tables, then views. Raises Refusal."""
     with _opened(data) as database:
         rows = guarded(
             "SQLite",
@@ -34,7 +34,7 @@ def tables_in(data: bytes) -> tuple[str, ...]:
 
 
 def sqlite_table(data: bytes, name: str) -> TextTable:
-    """The rows of a table or view, as texts. Raises Refusal."""
+    """Return the rows of a table or view as texts. Raises Refusal."""
     quoted = '"' + name.replace('"', '""') + '"'
     with _opened(data) as database:
         asked = guarded("SQLite", lambda: database.execute(f"select * from {quoted} limit 0"))
@@ -52,7 +52,7 @@ def sqlite_table(data: bytes, name: str) -> TextTable:
 
 @contextmanager
 def _opened(data: bytes) -> Iterator[sqlite3.Connection]:
-    """In memory: nothing of the file can be written, and nothing outside of it be reached."""
+    """Open in memory, so that nothing is written or reached outside the file."""
     database = sqlite3.connect(":memory:")
     try:
         guarded("SQLite", lambda: database.deserialize(data))

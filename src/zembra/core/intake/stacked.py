@@ -21,8 +21,10 @@ LOOKED_BELOW = 3  # rows under names, of which one must hold a number: units may
 
 @dataclass(frozen=True, slots=True)
 class Extent:
-    """Where a table stands. header_row: of its names, 0 where it goes by those of the table above. first_row, last_row: of
-    its rows; all counted from 1."""
+    """The position of a table, rows counted from 1.
+
+    header_row: 0 if it shares the header above
+    """
 
     header_row: int
     first_row: int
@@ -30,8 +32,10 @@ class Extent:
 
 
 def find_extents(rows: Sequence[Row], header_row: int, blocks: bool = False) -> tuple[Extent, ...]:
-    """The tables under each other, from the one that `header_row` names on; none where there is but one. blocks: whether a
-    title among the rows is a heading of those under it, so that it parts no tables."""
+    """Return the stacked tables from `header_row` on, none for a single one.
+
+    blocks: whether titles among rows are headings, which do not separate tables
+    """
     names = _texts(rows[header_row - 1]) if header_row else ()
     starts = [(header_row, header_row + 1)]  # (row of the names or 0, first row)
     numbered = 0  # rows with numbers in the part so far
@@ -78,13 +82,13 @@ def _texts(row: Row) -> tuple[str, ...]:
 
 
 def _title(row: Row) -> bool:
-    """Whether the only filled cell of a row is the first, and a text."""
+    """Return whether the first cell is the only filled one, and a text."""
     first = row[0].strip() if row else ""
     return bool(first) and not is_total(first) and not is_number(first) and not _dated(first)
 
 
 def _without_title(rows: Sequence[Row], first: int, last: int) -> int:
-    """The last row of a table when the title of the next one, and the empty rows around it, are taken off."""
+    """Return the last row of a table before the next title and blank rows."""
     while last > first and not filled(rows[last - 1]):
         last -= 1
     if last > first and filled(rows[last - 1]) == 1 and _title(rows[last - 1]) and not filled(rows[last - 2]):
@@ -97,13 +101,13 @@ def _has_number(row: Row) -> bool:
 
 
 def _dated(text: str) -> bool:
-    """Whether a text is a date, or the name of a month."""
+    """Return whether a text is a date or month name."""
     month = len(text.strip(" .")) <= LONGEST_MONTH and names_month(text)
     return month or any(not form.bare and form.value != "year-month" for form in forms_like(text.strip()))
 
 
 def _are_names(row: Row) -> bool:
-    """Whether every filled cell is a text that can be nothing but a name; years and other periods may stand across."""
+    """Return whether every filled cell is a text; periods may stand across."""
     words = [cell.strip() for cell in row if cell.strip()]
     names = not any(is_number(word) or word.lower() in _BLANK for word in words)
     return names and not _dated(words[0]) and not is_total(words[0])
@@ -114,13 +118,12 @@ def _numbers_below(rows: Sequence[Row]) -> bool:
 
 
 def _narrower(row: Row, above: Row) -> bool:
-    """Whether a row has fewer cells than those above, and begins with a date and a number."""
+    """Return whether a row is shorter than those above, and starts with a date and a number."""
     return len(row) < len(above) and _dated(row[0]) and _has_number(row)
 
 
 def _begins_again(rows: Sequence[Row], first: int, apart: int, at: int) -> bool:
-    """Whether the dates of the rows from `at` on begin anew: they stand in the rows above already, in the same column, or
-    are written in another way than all of those."""
+    """Return whether dates restart at a row: they occur above in the same column, or are formatted differently."""
     column = next((n for n, cell in enumerate(rows[at - 1]) if cell.strip() and _dated(cell)), None)
     if column is None or not _has_number(rows[at - 1]):
         return False

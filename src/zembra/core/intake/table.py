@@ -11,7 +11,10 @@ from zembra.core.intake.howread import TableHow
 
 @dataclass(frozen=True, slots=True)
 class NotTaken:
-    """Something of the file that is not in the table. word: the word of TableHow that would keep it."""
+    """Something left out of the table.
+
+    word: the word of TableHow that would keep it
+    """
 
     what: str
     word: str
@@ -19,8 +22,12 @@ class NotTaken:
 
 @dataclass(frozen=True, slots=True)
 class TablePart:
-    """One of several tables under each other. how: how it is read. first_row, last_row: of its rows, counted from 1. names:
-    its column names; those of the table above where it has none of its own."""
+    """One of several stacked tables.
+
+    how: its settings
+    first_row, last_row: from 1
+    names: its columns, or those of the table above
+    """
 
     how: TableHow
     first_row: int
@@ -34,13 +41,15 @@ class TablePart:
 
 @dataclass(frozen=True, slots=True)
 class TextTable:
-    """cells: one Utf8 column per column of the table, named as in `columns`; null is an empty cell.
+    """A table of texts.
 
-    numbers: per row its number (from 1), as a spreadsheet or a text editor counts it. left_out: what
-    of the file is not in `cells`. sheets: the tables the file holds, where it holds several. alike:
-    those of them that are not used and hold a table too. undated: those that hold rows and no dates. parts: the tables that
-    stand under each other, where several do. unread: columns of which no cell can be text. remarks: what else is to be
-    known of how the file was read, in sentences.
+    cells: one Utf8 column per column; null is empty
+    numbers: row numbers from 1, as an editor counts
+    left_out: what is not in `cells`
+    sheets: tables of the file; alike: unused ones; undated: unused ones without dates
+    parts: stacked tables
+    unread: columns that cannot be text
+    remarks: on how it was read
     """
 
     columns: tuple[str, ...]

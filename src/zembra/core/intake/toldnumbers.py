@@ -28,7 +28,7 @@ _BRACKETS = {"[": "square brackets", "<": "angle brackets"}
 
 
 def told_of_numbers(table: TextTable, how: HowRead, observations: Observations) -> list[str]:
-    """Sentences, each naming a column, how many cells it is about, and some of their rows."""
+    """Return sentences that name a column, a count and some rows."""
     if how.values.kind is ValueKind.EVENTS:
         return []
     told: list[str] = []
@@ -82,8 +82,7 @@ def _shown(said: list[CellMeaning]) -> str:
 
 
 def _with_a_few_unlike(how: HowRead, observations: Observations) -> list[str]:
-    """The columns of which a few numbers have a fraction among whole ones, or are on the other side of zero than the rest; by
-    their numbers alone, as a table may have hundreds."""
+    """Return columns with a few fractions among integers, or a few numbers of the other sign."""
     found: list[str] = []
     for columns, values in _values_by_columns(how, observations):
         nothing = np.count_nonzero(np.isnan(values), axis=1)
@@ -99,7 +98,7 @@ def _with_a_few_unlike(how: HowRead, observations: Observations) -> list[str]:
 
 
 def _values_by_columns(how: HowRead, observations: Observations) -> Iterator[tuple[Sequence[str], Floats]]:
-    """(columns, their numbers, a row each)."""
+    """Return columns and their numbers, a row each."""
     columns = how.values.columns
     if how.series.column is None and len(observations.frames) == 1 and len(columns) == len(observations.series):
         (frame,) = observations.frames.values()
@@ -112,7 +111,7 @@ def _values_by_columns(how: HowRead, observations: Observations) -> Iterator[tup
 
 
 def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[CellMeaning, ...]) -> Iterator[str]:
-    """A few numbers with decimals, a sign or as many digits behind the mark as no other has."""
+    """Report a few numbers with decimals, signs or digits that no other has."""
     cells = table.cells[column]
     if cells.len() > LONGEST:
         return
@@ -139,7 +138,7 @@ def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Cel
 
 
 def _partly_numbers(table: TextTable, how: HowRead) -> Iterator[str]:
-    """Columns that are not read and hold some numbers among other cells."""
+    """Report unread columns that contain numbers."""
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *how.values.columns}
     used |= {condition.column for condition in how.keep}
     for name in [name for name in table.columns if name not in used]:
@@ -157,7 +156,7 @@ def _not_a_number(cells: pl.Series) -> str:
 
 
 def _beside_periods(table: TextTable, how: HowRead) -> Iterator[str]:
-    """Columns beside those of the periods that hold numbers and are not read."""
+    """Report unread number columns beside periods."""
     used = {how.dates.column, *how.dates.more, how.series.column, *how.series.more, *periods_across(table, how)}
     left = [name for name in table.columns if name not in used]
     held = [name for name in left if read_cells(table.cells[name], how.values.writing()).value.is_not_null().any()]

@@ -17,8 +17,11 @@ _WORDS = (
 
 
 def _pattern(letter: str) -> str:
-    """letter: the class of letters, which the two engines write in their own way. "Average fare" names a measure: behind
-    the word may stand a date, a number or nothing."""
+    """Return the pattern of total words. "Average fare" names a measure: only a date, number or nothing may follow
+    the word.
+
+    letter: the class of letters in the syntax of the engine
+    """
     behind = rf"(?:[\s:.,()\-/–]|\d|{letter}{{1,12}}\.?\s*\d{{2,4}})*"
     return rf"(?i)^\W*(?:\d{{2,4}}\W+|(?:{letter}|\.)+\s+){{0,2}}(?:{'|'.join(_WORDS)}){behind}$"
 
@@ -28,11 +31,11 @@ _TOTALS = re.compile(_pattern(r"[^\W\d_]"))
 
 
 def is_total(text: str) -> bool:
-    """Whether a text says that its row or column adds up others."""
+    """Return whether a text names a total."""
     return bool(_TOTALS.match(text.strip()))
 
 
 def without_totals(cells: pl.Series) -> pl.Series:
-    """The filled cells of a column, without those that say that their row adds up others."""
+    """Return filled cells that name no total."""
     filled = cells.drop_nulls()
     return filled.filter(~filled.str.strip_chars().str.contains(TOTALS))

@@ -15,7 +15,7 @@ _TABLE = re.compile(r"<(/?)table\b", re.IGNORECASE)
 
 
 class WebPage:
-    """The tables of a page, by the names they are given: their captions, or their places."""
+    """The tables of a page by caption or position."""
 
     def __init__(self, text: str) -> None:
         from bs4 import BeautifulSoup
@@ -40,7 +40,7 @@ class WebPage:
         self.sheets = tuple(self._tables)
 
     def rows(self, sheet: str | None) -> list[list[str]]:
-        """The cells of a table; a cell over several columns or rows stands in its first. Raises Refusal."""
+        """Return the cells of a table; a spanning cell stands in its first place. Raises Refusal."""
         name = sheet or self.sheets[0]
         if name not in self._tables:
             raise Refusal(f"The page has no table named “{name}”.", place=f"its tables are {', '.join(self.sheets)}")

@@ -11,7 +11,7 @@ from zembra.core.intake.signatures import ZIP
 
 
 class Workbook:
-    """A workbook whose sheets are read when they are asked for."""
+    """A workbook whose sheets are read on demand."""
 
     def __init__(self, data: bytes) -> None:
         from python_calamine import CalamineWorkbook
@@ -25,7 +25,7 @@ class Workbook:
         self._read: dict[str, list[list[str]]] = {}
 
     def rows(self, sheet: str | None) -> list[list[str]]:
-        """The cells of a sheet, from the first row and column on. Raises Refusal for an unknown one."""
+        """Return the cells of a sheet. Raises Refusal for an unknown one."""
         name = sheet or self.sheets[0]
         if name not in self.sheets:
             raise Refusal(
@@ -37,5 +37,5 @@ class Workbook:
         return self._read[name]
 
     def remarks(self, sheet: str | None) -> tuple[str, ...]:
-        """What is to be known of how a sheet is read."""
+        """Return remarks on how a sheet is read."""
         return tuple(self._xml.remarks(sheet or self.sheets[0])) if self._xml else ()
