@@ -18,7 +18,7 @@ from zembra.version import __version__
 
 
 def main(argv: Sequence[str] | None = None) -> int:
-    """Exit status: 0 done, 2 bad input with one clear line on standard error."""
+    """Run a command. Exit status: 0 for success, 2 for bad input with one line on standard error."""
     if not sys.warnoptions:
         # what libraries warn their programmers of says nothing to an analyst
         warnings.simplefilter("ignore")
@@ -172,7 +172,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 class _UsualHome:
-    """The home of who says no other, looked up when it is needed."""
+    """The default home, looked up when needed."""
 
     def __init__(self, name: str) -> None:
         self._name = name
@@ -186,7 +186,7 @@ class _UsualHome:
 
 
 def _later(module: str, name: str = "run") -> Callable[[argparse.Namespace], int]:
-    """A command, whose module is imported when it is asked for: the others' imports take their time."""
+    """A command whose module is imported on use, as imports take time."""
 
     def do(args: argparse.Namespace) -> int:
         # what is imported stays: looking for garbage in it would take a fifth of a short command

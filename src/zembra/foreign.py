@@ -19,7 +19,7 @@ def _children() -> WarmChildren:
 
 
 def carry_out(name: str, function: Callable[..., Any], *args: Any, slow: bool = False) -> Any:
-    """As `zembra.core.ledger.isolation.isolate_with` has it."""
+    """The runner for `zembra.core.ledger.isolation.isolate_with`."""
     now = settings()
     limits = TaskLimits(seconds=now.entry_seconds if slow else now.package_seconds, resident_mb=now.most_run_mb)
     try:

@@ -24,7 +24,7 @@ _FAULTS = {
 
 
 class Settings(BaseSettings):
-    """The settings of one moment. Sizes are in MB of a million bytes, durations in seconds."""
+    """The current settings. Sizes are in MB (10⁶ bytes), durations in seconds."""
 
     model_config = SettingsConfigDict(env_prefix=PREFIX, env_ignore_empty=True, frozen=True, extra="ignore")
 
@@ -69,7 +69,7 @@ class Settings(BaseSettings):
 
 
 def settings() -> Settings:
-    """As the environment says now. Raises Refusal for the first value that cannot be meant."""
+    """Read the environment. Raises Refusal for the first invalid value."""
     try:
         return Settings()
     except ValidationError as error:

@@ -1588,7 +1588,7 @@ export interface components {
         Beside: "side" | "above" | "below";
         /**
          * Century
-         * @description What years of two digits are.
+         * @description The century of two-digit years.
          * @enum {string}
          */
         Century: "usual" | "before" | "after";
@@ -1667,7 +1667,7 @@ export interface components {
         };
         /**
          * DateForm
-         * @description In the order in which they are preferred where several read a column equally well.
+         * @description The date formats, in order of preference.
          * @enum {string}
          */
         DateForm: "iso-day" | "slash-ymd" | "iso-time" | "compact" | "compact-time" | "day-first" | "month-first" | "short-ymd" | "day-first-time" | "month-first-time" | "iso-month" | "iso-week" | "quarter" | "half" | "fiscal" | "named-day" | "named-time" | "named-month" | "year-month" | "year-quarter" | "year-week" | "year-month-day" | "day-hour" | "year" | "month-year" | "compact-month" | "compact-week" | "decimal-year" | "short-year" | "short-month" | "short-compact" | "serial" | "name-year" | "epoch";
@@ -1736,7 +1736,7 @@ export interface components {
         Delimiter: "," | ";" | "\t" | "|" | "^" | "~" | ":";
         /**
          * Down
-         * @description What an empty cell means in a column that names things.
+         * @description The meaning of an empty cell in a column of names.
          * @enum {string}
          */
         Down: "own" | "above" | "counted";
@@ -1912,7 +1912,7 @@ export interface components {
         HourSays: "begins" | "ends";
         /**
          * HowRead
-         * @description Everything that turns a file's bytes into observations.
+         * @description All settings that turn bytes into observations.
          */
         HowRead: {
             /**
@@ -2025,7 +2025,7 @@ export interface components {
         };
         /**
          * KeepHow
-         * @description A condition on the rows that are kept. Conditions are all to hold.
+         * @description A condition for rows to keep; all must hold.
          */
         KeepHow: {
             /** column */
@@ -2137,7 +2137,7 @@ export interface components {
         Markers: "none" | "odd" | "measured" | "all";
         /**
          * Names
-         * @description When two names name one series.
+         * @description When two names are one series.
          * @enum {string}
          */
         Names: "written" | "folded";
@@ -2638,7 +2638,9 @@ export interface components {
         };
         /**
          * Settled
-         * @description A question about the file that is closed. answer: None where it was waved through.
+         * @description A closed question.
+         *
+         *     answer: None if it was skipped
          */
         Settled: {
             /** Key */
@@ -2726,7 +2728,7 @@ export interface components {
         };
         /**
          * TableHow
-         * @description How bytes become rows and cells. header_row 0 means that no row names the columns.
+         * @description How bytes become cells. header_row 0 means no header.
          */
         TableHow: {
             /**
@@ -2833,7 +2835,7 @@ export interface components {
         };
         /**
          * TimesHow
-         * @description How a column beside the dates tells the time of day.
+         * @description How a column gives the time of day.
          * @enum {string}
          */
         TimesHow: "written" | "clock" | "hours" | "hundreds" | "half-hours" | "quarter-hours" | "from-to";
@@ -2972,7 +2974,7 @@ export interface components {
         };
         /**
          * YearNamed
-         * @description By which of its two calendar years a year is named that does not begin in January.
+         * @description Which calendar year names a fiscal year.
          * @enum {string}
          */
         YearNamed: "begins" | "ends";
@@ -4217,7 +4219,7 @@ export interface components {
         };
         /**
          * Headings
-         * @description What a row is that has a text in its first cell and nothing in the others.
+         * @description The meaning of a row with text in its first cell only.
          * @enum {string}
          */
         zembra__core__intake__howread__Headings: "row" | "block";

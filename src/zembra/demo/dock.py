@@ -21,7 +21,7 @@ ZEROS = (datetime(2026, 3, 7, 11), datetime(2026, 3, 19, 4), datetime(2026, 4, 2
 
 
 def dock_csv() -> bytes:
-    """Columns: read_at, kwh. One row an hour, in coordinated time plus the offset of the day."""
+    """Columns: read_at, kwh. One row an hour, in UTC plus the offset of the day."""
     rng = np.random.default_rng(SEED)
     rows = ["read_at,kwh"]
     for n in range(HOURS):

@@ -43,12 +43,15 @@ WATCH = WatchWords(watches=(OutsideLimits(), RowsLate(days=2), RevisionLarger(pe
 
 
 def quietly(_: str) -> None:
-    """Nobody is told."""
+    """Report nothing."""
 
 
 def seed(application: Application, say: Callable[[str], object] = quietly) -> None:
-    """Keep the demo files and their studies, step by step: what was ended in the middle goes on with the step that it was at. A step that
-    was done once is not done again, whatever became of it since. say: told what is done."""
+    """Create the demo files and studies step by step; an interrupted seed continues. A finished step is not
+    repeated, whatever became of its result.
+
+    say: reports each step
+    """
     done = _Steps(application.home.folder / "demo.json")
     for step in (*_month_by_month(application), *(_study(application, study) for study in STUDIES)):
         if step.name in done:
@@ -61,7 +64,11 @@ def seed(application: Application, say: Callable[[str], object] = quietly) -> No
 
 @dataclass(frozen=True, slots=True)
 class _Step:
-    """name: what it does. is_done: whether what it would make is there, in a home that does not know of its steps."""
+    """A step.
+
+    name: what it creates
+    is_done: whether its result exists, in homes without records of steps
+    """
 
     name: str
     is_done: Callable[[], bool]
@@ -69,7 +76,7 @@ class _Step:
 
 
 class _Steps:
-    """The steps that were done in a home."""
+    """The finished steps of a home."""
 
     def __init__(self, path: Path) -> None:
         self._path = path
@@ -101,7 +108,7 @@ def _is_damaged(application: Application, name: str) -> bool:
 
 
 def _month_by_month(application: Application) -> Iterator[_Step]:
-    """Begun on one file, with the next one taken in, and with one that waits."""
+    """Create a study on one file, take in the next, and leave one waiting."""
     engine = application.engine
 
     def with_study(do: Callable[[KeptStudy], object]) -> Callable[[], object]:
@@ -149,7 +156,7 @@ def _take_next(application: Application, kept: KeptStudy) -> None:
 
 
 def _port_office(application: Application, kept: KeptStudy) -> None:
-    """A folder that the third file lies in, looked at once: what came waits."""
+    """Create a folder feed with a waiting file."""
     folder = application.home.folder / "port-office"
     folder.mkdir(exist_ok=True)
     file = folder / WAITING_FILE
@@ -172,14 +179,14 @@ def _port_office(application: Application, kept: KeptStudy) -> None:
 
 
 def _patiently(do: Callable[[], Made]) -> Made:
-    """However long it takes on this machine: what is worked out meanwhile is remembered."""
+    """Run without a time limit; results are cached."""
     while True:
         with contextlib.suppress(Busy):
             return do()
 
 
 def _begun(study: DemoStudy, ledger: Ledger) -> Ledger:
-    """Source and calendar with the words of the study."""
+    """Return source and calendar of the study."""
     source, calendar = ledger.entries
     if study.drawn:
         source = source.model_copy(update={"params": {**source.params, "series": list(study.drawn)}})

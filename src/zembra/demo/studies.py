@@ -58,8 +58,13 @@ EVENTS = (
 
 @dataclass(frozen=True)
 class DemoStudy:
-    """A study made of a demo file. entries: what is done after source and calendar. drawn: series of the study, all of the file where
-    none is named. until: where lines end. made: what makes a file that does not ship."""
+    """A study of a demo file.
+
+    entries: after source and calendar
+    drawn: series, by default all
+    until: where lines end
+    made: generates a file that does not ship
+    """
 
     name: str
     file: str

@@ -15,12 +15,14 @@ from zembra.core.ledger.run import Result
 
 
 def is_frame(source: object) -> bool:
-    """Whether it speaks the Arrow interface, or has columns as pandas has them."""
+    """Return whether an object speaks the Arrow interface, or has columns as pandas has them."""
     return isinstance(source, pl.DataFrame) or hasattr(source, "__arrow_c_stream__") or _like_pandas(source)
 
 
 def frame_bytes(source: Any) -> bytes:
-    """As Parquet. Of a pandas frame every index but the plain count of its rows is a column. Raises Refusal."""
+    """Convert a data frame to Parquet. Every index of a pandas frame but a plain range becomes a column. Raises
+    Refusal.
+    """
     frame = _polars(source)
     if not frame.width or not frame.height:
         raise Refusal("The frame has no rows.", todo="Give one that has some.")
@@ -65,7 +67,7 @@ def _like_pandas(source: object) -> bool:
 
 
 def evidence_frames(result: Result) -> dict[str, pl.DataFrame]:
-    """Every table and small chart of the evidence by its entry and title; numbered where two are called alike."""
+    """Return all tables and plots by entry and title; equal titles are numbered."""
     found: dict[str, pl.DataFrame] = {}
     for report in result.reports:
         for shown in report.outcome.evidence:
@@ -86,7 +88,7 @@ def _of_table(table: Table) -> pl.DataFrame:
 
 
 def _mixed(values: Sequence[Any]) -> pl.Series:
-    """Numbers where all are; texts where some are."""
+    """Return numbers if all are, else texts."""
     known = [value for value in values if value is not None]
     if any(isinstance(value, str) for value in known):
         return pl.Series([None if value is None else str(value) for value in values], dtype=pl.String)

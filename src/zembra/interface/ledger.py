@@ -17,7 +17,7 @@ from zembra.interface.html import listed, titled
 
 
 class Ledger:
-    """An ordered list of entries. One without a source and a calendar begins with those of what it is run on."""
+    """An ordered list of entries. Without source and calendar, those of the data are used."""
 
     def __init__(self, *entries: Entry) -> None:
         records = tuple(record(entry, f"{entry.kind}-{n}") for n, entry in enumerate(entries, 1))
@@ -25,7 +25,7 @@ class Ledger:
 
     @classmethod
     def load(cls, path: str | Path) -> Self:
-        """From a file that was handed over, or kept. Raises Refusal."""
+        """Load a ledger from a file. Raises Refusal."""
         try:
             return cls.parse(Path(path).read_bytes())
         except OSError as error:
@@ -33,7 +33,7 @@ class Ledger:
 
     @classmethod
     def parse(cls, text: str | bytes) -> Self:
-        """From JSON. Raises Refusal."""
+        """Parse a ledger from JSON. Raises Refusal."""
         try:
             core = CoreLedger.model_validate_json(text)
         except ValidationError:
@@ -59,14 +59,14 @@ class Ledger:
 
     @property
     def text(self) -> str:
-        """As JSON, as it is kept."""
+        """Return the ledger as JSON."""
         return self._core.model_dump_json(indent=2)
 
     def save(self, path: str | Path) -> None:
         Path(path).write_text(self.text, encoding="utf-8")
 
     def __add__(self, other: Ledger) -> Ledger:
-        """The entries of both, one after the other."""
+        """Return the entries of both in order."""
         known = {item.id for item in self._core.entries}
         added = [
             item if item.id not in known else item.model_copy(update={"id": f"{item.id[:36]}-{n}"})
@@ -82,7 +82,7 @@ class Ledger:
 
 
 def onto(ledger: Ledger, begun: CoreLedger) -> CoreLedger:
-    """As it is carried out on what was read: with its own source and calendar, or with those that were begun."""
+    """Return the ledger for given data: with its own source and calendar, or with detected ones."""
     core = ledger._core
     if core.start.entries:
         return core if core.intake else core.model_copy(update={"intake": begun.intake})

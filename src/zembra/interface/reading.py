@@ -31,8 +31,11 @@ from zembra.interface.html import listed, titled
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """What can be read in two ways. key: names it in `answers`. answers: what can be said; any of them, by its text or a part of it
-    that no other has, or None to leave it open with eyes open."""
+    """Something that can be read in two ways.
+
+    key: its name in `answers`
+    answers: texts to choose from, in full or by a unique part; None skips the question
+    """
 
     key: str
     text: str
@@ -40,7 +43,10 @@ class Question:
 
 
 class Reading:
-    """A file as read. as_of: the day the study believes it is."""
+    """A file as read.
+
+    as_of: the as-of day of the study
+    """
 
     def __init__(
         self, data: bytes, brought: BroughtIn, begun: CoreLedger | None, name: str, as_of: date | None
@@ -57,7 +63,7 @@ class Reading:
 
     @classmethod
     def by(cls, reading: Reading, ledger: CoreLedger) -> Reading:
-        """The same rows, read as a ledger says. Raises Refusal."""
+        """Return the same rows, read as a ledger says. Raises Refusal."""
         brought = _read(reading._data, ledger.intake)
         begun = ledger.start if ledger.start.entries else None
         return cls(reading._data, brought, begun, reading.name, reading.as_of)
@@ -67,7 +73,7 @@ class Reading:
 
     @property
     def questions(self) -> tuple[Question, ...]:
-        """What is not answered yet, the most far-reaching first."""
+        """Open questions, the most far-reaching first."""
         return tuple(
             Question(question.key, question.full_text, tuple(answer.label for answer in question.answers))
             for question in self._asked
@@ -79,12 +85,12 @@ class Reading:
 
     @property
     def sentences(self) -> tuple[str, ...]:
-        """How it was read, in words."""
+        """How the file was read, in words."""
         return tuple(plain(sentence, Nouns()) for sentence in self._brought.how.sentences().values())
 
     @property
     def notices(self) -> tuple[str, ...]:
-        """What was left out, or taken for something that it may not be."""
+        """What was left out or guessed."""
         return tuple(notice.text for notice in self._brought.notices)
 
     @property
@@ -93,7 +99,7 @@ class Reading:
 
     @property
     def frame(self) -> pl.DataFrame:
-        """The rows of all measures: measure, series, when, value; value is null where a cell is blank or no number."""
+        """All rows: measure, series, when, value; value is null where a cell holds no number."""
         names = pl.DataFrame(
             {"series": list(range(len(self.series))), "name": list(self.series)},
             schema={"series": pl.UInt32, "name": pl.String},
@@ -110,8 +116,9 @@ class Reading:
         return pl.concat(parts)
 
     def answered(self, answers: Mapping[str, str | None]) -> Reading:
-        """Read anew as questions are answered, by their keys or the beginning of these. Raises Refusal for an answer that is none, and
-        for a question that is not asked."""
+        """Return a new reading with questions answered by key, or by the beginning of a key. Raises Refusal for an
+        unknown answer or question.
+        """
         reading, left = self, dict(answers)
         while left:
             found = next(
@@ -148,11 +155,12 @@ def read(
     as_of: date | None = None,
     name: str | None = None,
 ) -> Reading:
-    """Read a table.
+    """Read a table. Raises Refusal.
 
-    source: a path, the bytes of a file, or a frame (Polars, pandas, anything that speaks the Arrow interface). answers: what is said to
-    questions, by their keys. sheet: of a workbook. as_of: the day the study believes it is; the end of the data, where they end long
-    before today. Raises Refusal.
+    source: a path, bytes, or a data frame (Polars, pandas, anything with the Arrow interface)
+    answers: answers to questions, by key
+    sheet: of a workbook
+    as_of: the as-of day; by default the end of the data if they end long before today
     """
     if isinstance(source, str | Path):
         path = Path(source)

@@ -24,7 +24,10 @@ from zembra.interface.reading import Reading, read
 
 
 class Run:
-    """What a ledger made of a reading. ledger: as it was carried out, source and calendar with it."""
+    """The result of a ledger on a reading.
+
+    ledger: as it was run, with source and calendar
+    """
 
     def __init__(self, reading: Reading, result: Result, ledger: Ledger, figure: FigureSettings) -> None:
         self.reading, self.ledger = reading, ledger
@@ -32,22 +35,22 @@ class Run:
 
     @property
     def points(self) -> pl.DataFrame:
-        """A row a series and period, as points.csv has them (docs/headless.md)."""
+        """Return a row for each series and period, as in points.csv (docs/headless.md)."""
         return points_frame(self._result)
 
     @property
     def lines(self) -> pl.DataFrame:
-        """Every reading and projection, as lines.csv has them (docs/headless.md)."""
+        """Return all readings and projections, as in lines.csv (docs/headless.md)."""
         return lines_frame(self._result)
 
     @property
     def evidence(self) -> dict[str, pl.DataFrame]:
-        """Every table of the evidence, by its entry and title."""
+        """Return all tables of evidence, by entry and title."""
         return evidence_frames(self._result)
 
     @property
     def findings(self) -> pl.DataFrame:
-        """Periods worth asking about: series, period, value, away_by, found_by."""
+        """Return periods to ask about: series, period, value, away_by, found_by."""
         to_ask = [finding for report in self._result.reports for finding in report.outcome.findings if finding.listed]
         return pl.DataFrame(
             {
@@ -68,17 +71,17 @@ class Run:
 
     @property
     def unanswered(self) -> tuple[str, ...]:
-        """Questions about the file that were waved through."""
+        """Questions about the file that were skipped."""
         return tuple(question.text for question in self.reading.questions)
 
     @property
     def sentences(self) -> tuple[str, ...]:
-        """Each entry's sentence, with what it touched."""
+        """Each entry's sentence with its effect."""
         return tuple(sentences_of(self._result))
 
     @property
     def note(self) -> str:
-        """The method note that travels with the chart."""
+        """The method note for the chart."""
         settled = self.reading._brought.how.settled
         return method_note(self._result, self.reading.name, sha256(self.reading._data), settled)
 
@@ -91,8 +94,13 @@ class Run:
         style: str | Path | None = None,
         times: float = 2.0,
     ) -> bytes:
-        """The picture's bytes, written to a path where one is given. form: svg, png or pdf; the path's ending, where it is not said. name:
-        of the study's pictures. style: a house style, as a file. times: pixels of a PNG for one of the sheet. Raises Refusal."""
+        """Return the bytes of a picture, and write them to a path if given. Raises Refusal.
+
+        form: svg, png or pdf; by default the extension of the path
+        name: of one of the study's pictures
+        style: a house style file
+        times: scale of a PNG
+        """
         from zembra.rendering.run_picture import picture_of_run
 
         if form is None:
@@ -124,11 +132,12 @@ class Run:
 def run(
     data: Any, ledger: Ledger | None = None, *, as_of: date | None = None, waved: bool = False, figure: Any = None
 ) -> Run:
-    """Carry a ledger out.
+    """Run a ledger. Raises Refusal if a question is open or an entry cannot run.
 
-    data: a Reading, or anything that `read` takes; read as the ledger says, where it says so. ledger: none draws what came. as_of: the day
-    the study believes it is. waved: whether questions that are open are waved through; they are told by the run. Raises Refusal where a
-    question is open, and where an entry cannot be carried out.
+    data: a Reading, or anything that `read` takes
+    ledger: by default the series as they came
+    as_of: the as-of day
+    waved: skip open questions, and report them with the run
     """
     ledger = ledger or Ledger()
     reading = data if isinstance(data, Reading) else read(data, as_of=as_of)

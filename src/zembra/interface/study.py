@@ -15,14 +15,18 @@ from zembra.interface.running import Run, run
 
 
 class Study:
-    """name, ledger, as_of: as they were handed over. reading: of the file that came with it, None where none did."""
+    """A study from a package.
+
+    name, ledger, as_of: as handed over
+    reading: of the included file, or None
+    """
 
     def __init__(self, name: str, ledger: Ledger, reading: Reading | None, as_of: date, figure: Any) -> None:
         self.name, self.ledger, self.reading, self.as_of = name, ledger, reading, as_of
         self._figure = figure
 
     def run(self, data: Any = None, *, as_of: date | None = None) -> Run:
-        """The ledger carried out, on the file that came with it or on other rows. Raises Refusal."""
+        """Run the ledger on the included file, or on other rows. Raises Refusal."""
         if data is None and self.reading is None:
             raise Refusal("The package does not hold the received file.", todo="Give the rows.")
         rows = self.reading._data if data is None and self.reading is not None else data
@@ -36,7 +40,7 @@ class Study:
 
 
 def open_study(source: str | Path | bytes) -> Study:
-    """Everything of a study, zipped. Raises Refusal."""
+    """Open a package. Raises Refusal."""
     try:
         data = source if isinstance(source, bytes) else Path(source).read_bytes()
     except OSError as error:

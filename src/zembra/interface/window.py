@@ -12,5 +12,8 @@ def Window(
     reach: windows.Reach = windows.Reach.TRAILING,
     ends: windows.AtEnds = windows.AtEnds.THERE,
 ) -> windows.Window:
-    """A window counted in periods. need: how many of them must have a number."""
+    """Return a window counted in periods.
+
+    need: number of values it must contain
+    """
     return windows.Window(length=length, need=need, reach=reach, ends=ends)

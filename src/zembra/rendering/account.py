@@ -53,8 +53,11 @@ PAGE = """
 
 
 def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt: str, asked: list[str]) -> bytes:
-    """The account as a PDF. figure: the picture's, dressed. asked: questions about the file with what they were closed
-    with."""
+    """Return the account as a PDF.
+
+    figure: of the picture, dressed
+    asked: questions about the file with their answers
+    """
     state = result.state
     sections = account_sections(result, asked, most_warnings=MOST_WARNINGS, most_series=MOST_SERIES)
     data: dict[str, Any] = {
@@ -70,7 +73,7 @@ def account_pdf(figure: Figure, result: Result, *, title: str, sha256: str, alt:
 
 
 def _of_projections(result: Result) -> list[Table]:
-    """What the projections told of their methods and of how they did."""
+    """Return the evidence about projections."""
     return [
         table
         for report in result.reports

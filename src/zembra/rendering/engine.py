@@ -33,7 +33,11 @@ PLAIN = frozenset("\N{THIN SPACE}–—‘’“”…•−").union(*(sign.glyp
 
 
 def picture_svg(figure: Figure, *, about: str = "", with_fonts: bool = False) -> str:
-    """A figure that has a page, as an SVG text. about: its written description. with_fonts: whether the faces go along."""
+    """Draw a figure with a page as SVG.
+
+    about: its description
+    with_fonts: whether to embed the fonts
+    """
     alone: dict[str, Any] = {"about": about}
     # text of JSON is text of the script, but for two line separators that old scripts did not allow
     description = figure.model_dump_json()
@@ -46,7 +50,7 @@ ROLES = ("ink", "muted", "rule")
 
 
 def inks_of(figure: Figure) -> dict[str, str]:
-    """The colours of a dressed figure as #rrggbb: by the names that its lines have, and by role (ink, muted, rule, ground)."""
+    """Return the colours of a dressed figure as #rrggbb, by name and by role (ink, muted, rule, ground)."""
     assert figure.page is not None
     names = sorted({line.look.colour for line in (*figure.series, *figure.shapes) if line.look})
     page = figure.page.model_dump_json()
@@ -61,7 +65,7 @@ def inks_of(figure: Figure) -> dict[str, str]:
 
 
 def warm_up() -> None:
-    """Have the engine ready before the first picture is asked for."""
+    """Start the engine before the first picture."""
     _engine()
 
 
@@ -78,7 +82,7 @@ def _engine() -> MiniRacer:
 
 
 def faces(text: str) -> str:
-    """The faces of a text as CSS: Latin letters, and those of its others that the faces have."""
+    """Return the fonts for a text as CSS: Latin, and other scripts as needed."""
     unusual = {letter for letter in set(text) - PLAIN if ord(letter) > LAST_PLAIN}
     others = "".join(sorted(letter for letter in unusual if ord(letter) not in _latin_letters()))
     return _latin_faces() + (_other_faces(others) if others else "")
@@ -91,7 +95,7 @@ def _latin_faces() -> str:
 
 @lru_cache(maxsize=8)
 def _other_faces(letters: str) -> str:
-    """Cut from the whole faces: no file of a picture carries letters that it does not need."""
+    """Subset fonts, so that a picture carries only the letters it needs."""
     # slow to import
     from fontTools.subset import Options, Subsetter
     from fontTools.ttLib import TTFont

@@ -10,7 +10,10 @@ NEEDED = {"py_mini_racer": "mini-racer", "resvg_py": "resvg-py", "typst": "typst
 
 
 def check_installed(what: str) -> None:
-    """what: needs them, as the subject of a sentence in the plural. Raises Refusal where one is missing."""
+    """Raise Refusal if a package is missing.
+
+    what: the feature that needs it, a plural subject
+    """
     missing = [package for module, package in NEEDED.items() if find_spec(module) is None]
     if missing:
         raise Refusal(

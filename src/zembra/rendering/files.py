@@ -15,7 +15,7 @@ Maker = Callable[[Figure, Picture, str, float], bytes]
 
 
 def alt_of(picture: Picture, figure: Figure) -> str:
-    """Its written description: the analyst's, or one made from the figure."""
+    """Return the description of a picture: the analyst's, or a generated one."""
     return picture.alt or described(figure)
 
 
@@ -36,8 +36,13 @@ _FORMS: dict[str, Maker] = {"svg": _svg, "png": _png, "pdf": _pdf}
 
 
 def picture_file(figure: Figure, picture: Picture, form: str, title: str, times: float = 2.0) -> bytes:
-    """The bytes of a picture in a form. figure: the picture's, dressed. form: svg, png or pdf. title: of the document
-    where the picture has none. times: pixels of a PNG for one of the sheet. Raises Refusal."""
+    """Return a picture as bytes. Raises Refusal.
+
+    figure: dressed
+    form: svg, png or pdf
+    title: for pictures without one
+    times: scale of a PNG
+    """
     make = _FORMS.get(form)
     if make is None:
         raise Refusal(f"A picture is a png, an svg or a pdf, not a “{form}”.", todo="Name the file so.")

@@ -13,8 +13,11 @@ MOST_PIXELS = 100_000_000
 
 
 def png_of(svg: str, size: tuple[int, int], times: float = 1.0) -> bytes:
-    """The PNG of an SVG. size: of the SVG in pixels. times: how many pixels of the image one is. Raises Refusal where
-    that is too large."""
+    """Convert SVG to PNG. Raises Refusal if it is too large.
+
+    size: in pixels
+    times: scale
+    """
     width, height = (max(1, round(length * times)) for length in size)
     if width * height > MOST_PIXELS:
         raise Refusal(
@@ -40,12 +43,12 @@ def png_of(svg: str, size: tuple[int, int], times: float = 1.0) -> bytes:
 
 
 def _needs_more(svg: str) -> bool:
-    """Whether there are letters that our fonts do not have: others than Latin, Greek, Cyrillic and punctuation."""
+    """Return whether a text has letters beyond Latin, Greek, Cyrillic and punctuation."""
     return any(letter > "\u052f" and not "\u1e00" <= letter <= "\u24ff" for letter in svg)
 
 
 def pdf_of(svg: str, size: tuple[int, int], *, title: str, about: str = "") -> bytes:
-    """One page of the picture's size, as vectors, its fonts inside."""
+    """Return a vector PDF page of the picture's size with embedded fonts."""
     width, height = (length * POINTS_IN_INCH / PIXELS_IN_INCH for length in size)
     text = "\n".join(
         (
@@ -58,8 +61,11 @@ def pdf_of(svg: str, size: tuple[int, int], *, title: str, about: str = "") -> b
 
 
 def typeset(text: str, files: dict[str, bytes], words: dict[str, str]) -> bytes:
-    """A document as PDF. files: what it refers to. words: texts that it takes from `sys.inputs`, so that none of them is
-    read as markup."""
+    """Typeset a document as PDF.
+
+    files: files it refers to
+    words: texts for `sys.inputs`, so that none is parsed as markup
+    """
     # slow to import
     import typst
 

@@ -27,13 +27,13 @@ def _children() -> WarmChildren:
 
 
 def warm_up() -> None:
-    """Have the child begin before the first picture is asked for. Raises Refusal."""
+    """Start the child before the first picture. Raises Refusal."""
     check_installed("Pictures")
     _children().warm_up()
 
 
 def draw(figure: Figure, picture: Picture, form: str, title: str, times: float) -> bytes:
-    """As `picture_file` in another process. Raises Refusal."""
+    """Run `picture_file` in another process. Raises Refusal."""
     check_installed("Pictures")
     with advised(TODO):
         return _children().call(

@@ -51,8 +51,14 @@ footer{margin:30px 0 10px;color:#5b676d;font-size:12px;overflow-wrap:anywhere}
 
 
 def page_html(figure: Figure, *, title: str, about: str, account: Sequence[Section], foot: str) -> str:
-    """figure: the picture's, dressed. title: of the page. about: the written description of the picture. account: what stands under it.
-    foot: where the numbers come from."""
+    """Return a self-contained HTML page.
+
+    figure: dressed
+    title: of the page
+    about: description of the picture
+    account: sections below it
+    foot: source of the numbers
+    """
     data = figure.model_dump_json()
     style = STYLE + faces(data + title)
     script = _script()

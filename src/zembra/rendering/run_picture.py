@@ -21,8 +21,13 @@ def picture_of_run(
     name: str | None = None,
     times: float = 1.0,
 ) -> bytes:
-    """The bytes of a picture. form: svg, png or pdf. style: a house style. name: of the picture; the first one where none is given. times:
-    pixels of a PNG for one of the sheet. Raises Refusal."""
+    """Return a picture as bytes. Raises Refusal.
+
+    form: svg, png or pdf
+    style: a house style
+    name: of the picture, by default the first
+    times: scale of a PNG
+    """
     picture = _named(settings, name, result.state.file_name)
     if style is not None:
         figure = undressed(result, settings, picture)

@@ -23,8 +23,15 @@ MOST_VERDICTS = 300  # on candidates, so that a word of a projection that is cha
 
 
 class Application:
-    """home: the folder of the database. today: the day that studies begin on. key: what is asked for; empty for nothing.
-    shared: whether others than who started it may ask. said: what the list says of studies, as long as it is not kept. verdicts: on candidates of projections, by what they were judged on."""
+    """The application.
+
+    home: folder of the database
+    today: returns the current day
+    key: required key, empty for none
+    shared: whether others may use it
+    said: cached summaries of studies
+    verdicts: cached verdicts on candidates
+    """
 
     def __init__(
         self,

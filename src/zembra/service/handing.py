@@ -36,8 +36,12 @@ from zembra.work.executor import EndReason, Report, TaskLimits, advised, run_wat
 
 @dataclass(frozen=True, slots=True)
 class Handed:
-    """What files are made of. name, as_of: of the study. file, sha256: of what was received; received: its bytes where
-    they go along. place: of the picture; times: pixels of a PNG for one of the sheet."""
+    """What files are made of.
+
+    name, as_of: of the study
+    file, sha256: of the received file; received: its bytes if included
+    place: index of the picture; times: scale of a PNG
+    """
 
     name: str
     as_of: date
@@ -70,7 +74,7 @@ class Handed:
 
     @property
     def asked(self) -> list[str]:
-        """What was asked about the file, with what it was closed with."""
+        """Questions about the file with their answers."""
         return [f"{question.question} {answered(question)}" for question in self.settled]
 
     @property
@@ -83,7 +87,7 @@ class Handed:
 
 @dataclass(frozen=True, slots=True)
 class Frozen:
-    """What a snapshot keeps."""
+    """The content of a snapshot."""
 
     svg: str
     alt: str
@@ -100,12 +104,12 @@ Make = Callable[[Handed, Progress], str | bytes]
 
 
 def make_file(of: Handed, name: HandedFile, progress: Progress) -> str | bytes:
-    """A file, made in a child process. Raises Refusal."""
+    """Make a file in a child process. Raises Refusal."""
     return _in_child(_make_file, of, name, doing=f"making {name}", progress=progress)
 
 
 def make_snapshot(of: Handed, progress: Progress) -> Frozen:
-    """What a snapshot keeps, made in a child process. Raises Refusal."""
+    """Make a snapshot in a child process. Raises Refusal."""
     return _in_child(_freeze, of, doing="making the snapshot", progress=progress)
 
 
@@ -133,12 +137,12 @@ def _freeze(_: Report, of: Handed) -> Frozen:
 
 
 def plain_name(name: str) -> str:
-    """A name as it may stand in that of a file, anywhere."""
+    """Return a name that is valid in file names everywhere."""
     return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()[:80]
 
 
 def file_name(of: Handed, name: str) -> str:
-    """What a file is called: study, picture where there are several, as-of date, and what it is."""
+    """Return the download name: study, picture if there are several, as-of date, kind."""
     parts = [plain_name(of.name)]
     if name.startswith(("picture.", "slides.")) and len(of.pictures) > 1:
         parts.append(plain_name(of.picture.name))
@@ -153,7 +157,7 @@ def _picture(form: str) -> Make:
 
 
 def _of(make: Callable[[Handed], str | bytes]) -> Make:
-    """What takes no time worth telling."""
+    """Wrap a function that reports no progress."""
     return lambda of, _: make(of)
 
 

@@ -32,8 +32,13 @@ _LOCK = Lock()  # the verdicts that are known are shared by all who judge
 
 @dataclass(frozen=True, slots=True)
 class JudgingWanted:
-    """Which projection is to be judged, and how. entry: its id; none for the first one. words: of the judging sentence that
-    are not as usual. seasons: lengths of one's own. at_a_glance: every series instead of some."""
+    """What to judge.
+
+    entry: id of the projection, by default the first
+    words: settings that are not default
+    seasons: lengths to try
+    at_a_glance: judge every series quickly
+    """
 
     entry: str
     words: dict[str, int]
@@ -43,7 +48,10 @@ class JudgingWanted:
 
 @dataclass(frozen=True, slots=True)
 class Subject:
-    """A projection that is to be judged. names: of the series it projects."""
+    """A projection to judge.
+
+    names: of its series
+    """
 
     study_id: int
     asked: JudgingRequest
@@ -51,7 +59,7 @@ class Subject:
     names: list[str]
 
     def key(self, what: str) -> str:
-        """The same for the same question to the same numbers, by the same Zembra."""
+        """A cache key of question, numbers and Zembra version."""
         asked = self.asked
         return digest(
             what,
@@ -67,7 +75,10 @@ class Subject:
 def subject_of(
     application: Application, study_id: int, wanted: JudgingWanted, choose: Callable[[list[str]], list[str]]
 ) -> Subject:
-    """The projection that is asked for. choose: which of the series that it projects. Raises Refusal."""
+    """Return the requested projection. Raises Refusal.
+
+    choose: selects among its series
+    """
     kept = kept_study(application.engine, study_id)
     ledger = kept.ledger
     projections = [record for record in ledger.entries if record.kind == Projection.kind and record.on]
@@ -104,7 +115,7 @@ def subject_of(
 
 
 def _usual(entry: Projection, lines: list[Line], state: State, entry_id: str) -> Judging:
-    """What is held back of the first line that can be judged. Raises Refusal where none can be."""
+    """Return default settings for the first line that can be judged. Raises Refusal."""
     refused: Refusal | None = None
     for line in lines:
         try:
@@ -117,8 +128,11 @@ def _usual(entry: Projection, lines: list[Line], state: State, entry_id: str) ->
 
 @dataclass
 class Judged:
-    """The work of judging candidates. known: verdicts that are there, whoever asked for them. bench, verdicts: what is
-    judged and each verdict, as soon as it is there."""
+    """Work that judges candidates.
+
+    known: cached verdicts
+    bench, verdicts: available as they finish
+    """
 
     asked: JudgingRequest
     known: MutableMapping[str, Verdict]
@@ -170,7 +184,10 @@ class Judged:
 
 @dataclass
 class AtAGlance:
-    """The work of judging every series, shared out among the cores. rows: those that are done."""
+    """Work that judges every series on all cores.
+
+    rows: finished ones
+    """
 
     asked: JudgingRequest
     executor: Executor = JUDGING

@@ -42,10 +42,15 @@ _FIRST_KINDS = ("source", "calendar")
 
 @dataclass(frozen=True, slots=True)
 class Incoming:
-    """What came for a study. received: as kept; came: as read. names: what its columns are called in the
-    study, where that is another name. both: what the study would stand on, None where what came takes
-    the place of all. ledger, result: as they would be. changes: period by period; None where what came lies on another
-    calendar. questions: open ones about what came and how it fits; own: the keys of those that reading it otherwise answers."""
+    """New rows of a study.
+
+    received: as stored; came: as read
+    names: names in the study of renamed columns
+    both: the merged table, None if everything is replaced
+    ledger, result: as they would be
+    changes: differences, None if the calendars differ
+    questions: open ones; own: keys of those that another reading answers
+    """
 
     received: Dataset
     came: BroughtIn
@@ -61,7 +66,7 @@ class Incoming:
     as_of: date
 
     def answered(self, question: Question) -> list[tuple[Answer, HowRead, TakingHow]]:
-        """The answers to a question, each with how what came is read and taken by it."""
+        """Return the answers to a question, with settings of reading and merging for each."""
         if question.key not in self.own:
             return []
         return [
@@ -84,8 +89,13 @@ def incoming(
     as_of: date | None = None,
     read: HowRead | None = None,
 ) -> Incoming:
-    """What some rows would make of a study; nothing is changed. before: its run as it is. how: None for what they look like.
-    as_of: None for the suggested day. read: how they are read, None for as the last ones were. Raises Refusal."""
+    """Preview new rows; nothing is changed. Raises Refusal.
+
+    before: current run
+    how: how they are merged, None to guess
+    as_of: None to suggest
+    read: how they are read, None for as last time
+    """
     runs = application.runs
     own = dataset(application.engine, kept.dataset_id)
     came = application.readings.of(received, read) if read else _read(application, kept, own, received)
@@ -139,8 +149,10 @@ def _other_names(
 def take_in(
     application: Application, kept: KeptStudy, before: Result, found: Incoming, *, skip_questions: bool, base: int
 ) -> KeptStudy:
-    """The rows as a revision, with the projection that the study stood by. skip_questions: whether rows are taken in with questions open.
-    Raises Refusal, Stale."""
+    """Take the rows in as a revision, with the projection of before. Raises Refusal, Stale.
+
+    skip_questions: whether to ignore open questions
+    """
     if found.questions and not skip_questions:
         raise Refusal(
             "Questions about the file are open.",
@@ -193,14 +205,18 @@ def take_in(
 
 
 def _taken(feed: Feed, received_id: int) -> None:
-    """What waited waits no more."""
+    """Clear the waiting rows of the feed."""
     if feed.received_id == received_id:
         feed.received_id, feed.said = None, "What came was taken in."
 
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What a study stood on from a day on. file: its name. revision: the last one on it that this one was made from."""
+    """A file that a study stood on.
+
+    file: its name
+    revision: the last one on it among those before
+    """
 
     as_of: date
     file: str
@@ -209,7 +225,7 @@ class Known:
 
 
 def known_files(application: Application, kept: KeptStudy) -> list[Known]:
-    """The files that the study stood on, each with the day from which on it was known, the oldest first."""
+    """Return the files that the study stood on, with the day each became known, oldest first."""
     assert kept.study.id is not None
     found: dict[int, Known] = {}
     for revision in revisions_behind(application.engine, kept.study.id, kept.study.head):
@@ -221,7 +237,7 @@ def known_files(application: Application, kept: KeptStudy) -> list[Known]:
 
 
 def as_known_on(application: Application, kept: KeptStudy, day: date, base: int) -> KeptStudy:
-    """The study on the file that was known on a day, as a revision; its entries stay as they are. Raises Refusal, Stale."""
+    """Add a revision on the file known on a day, entries unchanged. Raises Refusal, Stale."""
     assert kept.study.id is not None
     known = [file for file in known_files(application, kept) if file.as_of <= day]
     if not known:
@@ -233,12 +249,15 @@ def as_known_on(application: Application, kept: KeptStudy, day: date, base: int)
 
 
 def as_told(kept: KeptStudy, result: Result, why: str = "now") -> Issued:
-    """The projection of a study as it stands. why: on which occasion it is told."""
+    """Return the current projection of a study.
+
+    why: the occasion
+    """
     return Issued(kept.study.head, kept.as_of.isoformat(), why, issued_frame(result))
 
 
 def keep_told(application: Application, kept: KeptStudy, result: Result, why: str) -> None:
-    """Keep the projection of a study as it stands, where it projects anything and that was not told before."""
+    """Store the current projection, unless there is none or it is stored already."""
     assert kept.study.id is not None
     if is_issued(application.engine, kept.study.id, kept.study.head):
         return
@@ -248,7 +267,7 @@ def keep_told(application: Application, kept: KeptStudy, result: Result, why: st
 
 
 def _issued_row(kept: KeptStudy, result: Result, why: str) -> IssuedProjection | None:
-    """None where nothing is projected."""
+    """Return the row to store, or None without a projection."""
     frame = issued_frame(result)
     if not frame.height:
         return None
@@ -262,14 +281,17 @@ def _issued_row(kept: KeptStudy, result: Result, why: str) -> IssuedProjection |
 
 @dataclass(frozen=True, slots=True)
 class Unlike:
-    """A sentence on reading that differs. was: of the last file; now: of what came, as Zembra understands it."""
+    """A sentence of reading that differs.
+
+    was: of the last file; now: as detected
+    """
 
     was: str
     now: str
 
 
 def reading_difference(application: Application, kept: KeptStudy, received: Dataset) -> tuple[Dataset, list[Unlike]]:
-    """(the last file of a study, in what another one is read otherwise by itself). Raises Refusal where it cannot be read."""
+    """Return the last file, and how another one would be read differently. Raises Refusal."""
     last, how = _last_read(application, kept, dataset(application.engine, kept.dataset_id))
     was, now = how.sentences(), application.readings.of(received).how.sentences()
     said = {
@@ -280,7 +302,7 @@ def reading_difference(application: Application, kept: KeptStudy, received: Data
 
 
 def _last_read(application: Application, kept: KeptStudy, own: Dataset) -> tuple[Dataset, HowRead]:
-    """(the file that came last, how it was read). What was answered of its rows holds for no other file."""
+    """Return the last received file and its settings, without answers about its rows."""
     assert kept.study.id is not None
     taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
     if taking is None:
@@ -293,7 +315,7 @@ def _last_read(application: Application, kept: KeptStudy, own: Dataset) -> tuple
 
 
 def _read(application: Application, kept: KeptStudy, own: Dataset, received: Dataset) -> BroughtIn:
-    """What came, read the way the last one was where that reads all of it, else as Zembra understands it. Raises Refusal."""
+    """Read new rows as last time if that reads them all, else as detected. Raises Refusal."""
     last, how = _last_read(application, kept, own)
     try:
         as_before = application.readings.of(received, how)
@@ -324,8 +346,7 @@ def _understood(application: Application, received: Dataset) -> BroughtIn | None
 
 
 def _partly(application: Application, came: BroughtIn, own: Dataset, own_how: HowRead) -> bool:
-    """Whether what came has any column of numbers of the study, under its name or another one, in rows that are told apart
-    in the same way."""
+    """Return whether the new table has any number column of the study, in rows with the same structure."""
     if came.how.values.kind is not own_how.values.kind or (came.how.series.column is None) != (
         own_how.series.column is None
     ):
@@ -345,7 +366,7 @@ def _fits(found: HowRead, wanted: HowRead) -> bool:
 
 
 def _intake(ledger: Ledger, brought: BroughtIn) -> HowRead:
-    """How the study reads what it would stand on; what was settled of its file stays settled."""
+    """Return the intake settings for the merged table, with earlier answers."""
     before = ledger.intake.settled if ledger.intake else ()
     answered = tuple(question for question in brought.how.settled if question.key.startswith(KEY))
     kept = tuple(question for question in before if not question.key.startswith(KEY))

@@ -15,7 +15,7 @@ from zembra.store.tables import Dataset
 
 
 def bring_back(application: Application, data: bytes, progress: Progress) -> tuple[KeptStudy, Dataset]:
-    """The study of a package and its file, kept. Raises Refusal, and nothing is kept then."""
+    """Store the study and file of a package. Raises Refusal, and then stores nothing."""
     package = read_package(data)
     study, rows = package.study, package.data
     ledger = checked(study.ledger)
@@ -39,7 +39,7 @@ def bring_back(application: Application, data: bytes, progress: Progress) -> tup
 
 
 def _known(application: Application, name: str, sha256: str) -> Dataset:
-    """The received file that is here already. Raises Refusal."""
+    """Return the received file if it is stored already. Raises Refusal."""
     known = next((dataset for dataset in datasets(application.engine) if dataset.sha256 == sha256), None)
     if known is None:
         raise Refusal(

@@ -42,8 +42,10 @@ def read_file(
     sheet: str | None = None,
     progress: Progress = quiet,
 ) -> BroughtIn:
-    """`bring_in`, in a child process unless the file is plain text of no great size. sheet: the table of a file of several.
-    Raises Refusal."""
+    """Run `bring_in`, in a child process unless the file is small plain text. Raises Refusal.
+
+    sheet: table to read
+    """
     words: dict[str, Any] = {"table_how": table_how, "kind": kind}
     if sheet is None and len(data) <= SMALL and is_plain_text(data):
         return bring_in(data, how, progress=progress, **words)
@@ -51,22 +53,22 @@ def read_file(
 
 
 def read_package(data: bytes) -> Unpacked:
-    """A study that was handed over whole, unpacked. Raises Refusal."""
+    """Open a package in a child process. Raises Refusal."""
     return _read("the package", _unpack, data)
 
 
 def read_changes(frozen: bytes, now: pl.DataFrame, table: str, most: int) -> ChangedPeriods:
-    """`changes` since frozen numbers, which may come from anywhere. Raises Refusal."""
+    """Compare frozen numbers, which may come from anywhere, in a child process. Raises Refusal."""
     return _read("the snapshot's numbers", _compare, frozen, now, table, most)
 
 
 def check_json_memory(body: bytes) -> None:
-    """Raises Refusal where JSON needs more memory than it may; that it is none is told where it is taken."""
+    """Raise Refusal if parsing JSON would need too much memory; invalid JSON is reported elsewhere."""
     _read("what was sent", _parse, body, megabytes=JSON_MB)
 
 
 def is_plain_text(data: bytes) -> bool:
-    """Whether a file is text that no reader of a foreign form needs to look into."""
+    """Return whether a file is text that needs no foreign reader."""
     if data.startswith(EVERY) or first_letter(data) in (b"{", b"[", b"<"):
         return False
     return file_form(data) in _HARMLESS

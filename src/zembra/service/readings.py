@@ -19,7 +19,7 @@ MOST_BYTES = 200_000_000  # of the files behind them
 
 
 class Readings:
-    """Safe across threads."""
+    """A cache of recently read files. Safe across threads."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
@@ -27,7 +27,7 @@ class Readings:
         self._lock = Lock()
 
     def of(self, dataset: Dataset, how: HowRead | None = None) -> BroughtIn:
-        """A kept file as it is read; without `how`, as Zembra understands it by itself. Raises Refusal."""
+        """Return a stored file as read; without `how` as detected. Raises Refusal."""
         key = _key(dataset, how)
         with self._lock:
             found = self._kept.get(key)
@@ -41,7 +41,10 @@ class Readings:
         return brought
 
     def keep(self, dataset: Dataset, brought: BroughtIn, *, understood: bool) -> None:
-        """Keep a reading at hand. understood: whether it is how Zembra reads the file by itself."""
+        """Cache a reading.
+
+        understood: whether it is the detected one
+        """
         with self._lock:
             for key in {_key(dataset, brought.how), *({_key(dataset, None)} if understood else set())}:
                 self._kept[key] = (brought, dataset.size)

@@ -13,13 +13,13 @@ log = logging.getLogger(__name__)
 
 
 def _take_down(application: Application) -> None:
-    """What was found out while people only looked, which writes nothing."""
+    """Store what was computed during read-only requests."""
     application.seen.take_down(application.engine)
     keep_said(application.engine, application.said)
 
 
 def look_round(application: Application) -> None:
-    """Whatever keeps one round from being made, the next is tried."""
+    """Run all rounds; a failing one does not stop the others."""
     for do in (look_at_due, watch_every, _take_down):
         try:
             do(application)

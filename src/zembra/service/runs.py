@@ -37,7 +37,10 @@ MOST_UNANSWERED = 200  # readings of which it is known what nobody answered
 
 @dataclass(frozen=True, slots=True)
 class StudyRun:
-    """A run with what it was made from. works: per entry that is not done, what is under way for it."""
+    """A run with its inputs.
+
+    works: background work by entry
+    """
 
     result: Result
     data: Dataset
@@ -46,7 +49,7 @@ class StudyRun:
 
 
 class Runs:
-    """Carries out ledgers, and remembers what their entries made. Safe across threads."""
+    """Runs ledgers, with a cache of entry results. Safe across threads."""
 
     def __init__(self, engine: Engine, readings: Readings, queue: WorkQueue, settings: Settings) -> None:
         # whatever a run may hold is remembered whole: what is made elsewhere would be made again and again otherwise
@@ -67,9 +70,8 @@ class Runs:
         as_of: date | None = None,
         patience: float = SOON,
     ) -> StudyRun:
-        """The study's run, of another ledger or on another day if one is given.
-
-        Heavy entries are carried out elsewhere; after `patience` seconds the run is told without what is not done.
+        """Run a study, optionally with another ledger or day. Slow entries run in the background; after `patience`
+        seconds the run is returned without them.
         """
         wanted = ledger or kept.ledger
         data, brought = self.read(kept, wanted)
@@ -96,8 +98,9 @@ class Runs:
                 return StudyRun(result, data, brought, works)
 
     def unanswered(self, ran: StudyRun) -> tuple[str, ...]:
-        """What would be asked of a study's file and was not: a package can bring a study along that another Zembra began,
-        and this one may ask more than the one before it. Looked for once a reading."""
+        """Return questions that would be asked of a study's file but were not, as packages may come from another
+        version. Cached per reading.
+        """
         key = (ran.data.sha256, ran.brought.how.model_dump_json())
         with self._lock:
             known = self._unanswered.get(key)
@@ -108,7 +111,7 @@ class Runs:
         return known
 
     def run_quickly(self, kept: KeptStudy) -> StudyRun:
-        """The study's run as far as it is quick or remembered; nothing is begun for the rest."""
+        """Run a study as far as it is fast or cached, without starting work."""
         data, brought = self.read(kept, kept.ledger)
         result = self.carry_out(brought, kept.ledger, kept.as_of, data.name, memo=self.memo, defer=True)
         return StudyRun(result, data, brought, {})
@@ -124,7 +127,7 @@ class Runs:
         nudged: str | None = None,
         defer: bool = False,
     ) -> Result:
-        """`run`, within the budget and the seconds that are set."""
+        """Run a ledger within budget and time limit."""
         end = time.monotonic() + self._settings.run_seconds
 
         def check(title: str) -> None:
@@ -148,8 +151,7 @@ class Runs:
         )
 
     def run_whole(self, kept: KeptStudy) -> StudyRun:
-        """The study's run with everything carried out. Raises Busy where that takes too long, and what is wrong
-        where some of it was stopped."""
+        """Run a study completely. Raises Busy if it takes too long, and the error if some of it was stopped."""
         ran = self.run(kept, patience=LONG)
         for work in ran.works.values():
             if work is not None and work.failure is not None:
@@ -160,12 +162,12 @@ class Runs:
         return ran
 
     def read(self, kept: KeptStudy, ledger: Ledger) -> tuple[Dataset, BroughtIn]:
-        """The study's dataset, and that as the ledger has it read."""
+        """Return the study's dataset, and its reading."""
         data = dataset(self._engine, kept.dataset_id)
         return data, self._readings.of(data, how_read(ledger, data))
 
     def _begun(self, pending: Pending, slot: str) -> Work | None:
-        """The work on what is pending; None where there is too much to do already."""
+        """Start pending work; None if the queue is full."""
 
         def do(progress: Progress) -> None:
             count = len(pending.tasks)
@@ -201,7 +203,7 @@ class Runs:
 
 
 def how_read(ledger: Ledger, data: Dataset) -> HowRead:
-    """How a ledger has a file read: in its own way, or in that of the file."""
+    """Return how a ledger reads a file: in its own way, or in that of the file."""
     try:
         return ledger.intake or HowRead.model_validate_json(data.how)
     except ValidationError as error:
@@ -211,6 +213,6 @@ def how_read(ledger: Ledger, data: Dataset) -> HowRead:
 
 
 def make_lines(report: Report, entry: LineEntry, tasks: tuple[LineTask, ...]) -> None:
-    """Reports (number of the task, what the entry makes of its line), one by one."""
+    """Report (task number, result) for each line."""
     for number, task in enumerate(tasks):
         report("made", (number, directly(entry, task.line, task.study)))

@@ -20,7 +20,7 @@ STANDS_BACK = 0.01  # seconds before each study
 
 
 def summarise(shared: Application, kept: KeptStudy, said: Summaries) -> StudySummary:
-    """What is said of a study as far as it is quick to tell, kept for the next time."""
+    """Summarise a study as far as that is fast, and cache it."""
     try:
         result = shared.runs.run_quickly(kept).result
         noted = kept_notes(shared.engine, kept.study.id or 0).noted
@@ -33,7 +33,7 @@ def summarise(shared: Application, kept: KeptStudy, said: Summaries) -> StudySum
 
 
 def summarised(shared: Application) -> None:
-    """Begin to work out what is not known yet of all studies, one after the other."""
+    """Start computing missing summaries of all studies, one after another."""
 
     def work(progress: Progress) -> None:
         said = Summaries(shared.engine, shared.said)

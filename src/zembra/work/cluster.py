@@ -19,10 +19,13 @@ LOOKED_FOR, MISSED_FOR = 5.0, 90.0  # seconds between two looks for workers; aft
 
 
 class Cluster:
-    """A client of a scheduler, closed when it is left."""
+    """A client of a Dask scheduler, closed on exit."""
 
     def __init__(self, address: str) -> None:
-        """address: of the scheduler, tcp://host:port. Raises Refusal where nothing answers there."""
+        """Connect. Raises Refusal if nothing answers.
+
+        address: tcp://host:port
+        """
         try:
             self._dask: Any = import_module("distributed")
         except ModuleNotFoundError:
@@ -56,7 +59,7 @@ class Cluster:
         check: Check = no_check,
         each_by_itself: bool = False,
     ) -> Iterator[tuple[int, Result]]:
-        """As of Executor; what tasks report is not told, and their limits are those that the workers were given."""
+        """As Executor.map; reports are not forwarded, and workers set their own limits."""
         suspects = []
         for number, result in self._done(function, dict(enumerate(tasks)), name, check):
             if isinstance(result, TaskEnded) and result.reason is EndReason.KILLED:
@@ -111,13 +114,13 @@ class Cluster:
 
 
 class _Alone:
-    """Whether a scheduler has had no worker for so long that none is to be waited for."""
+    """Detects a scheduler without workers."""
 
     def __init__(self) -> None:
         self._looked = self._seen = time.monotonic()
 
     def look(self, client: Any) -> None:
-        """Raises Refusal."""
+        """Raise Refusal if it has had no worker for too long."""
         now = time.monotonic()
         if now - self._looked < LOOKED_FOR:
             return
@@ -131,9 +134,9 @@ class _Alone:
 
 
 def _carried_out(function: Callable[..., Result], task: tuple[Any, ...]) -> Result:
-    """On the worker."""
+    """Run the task. Runs on the worker."""
     return function(_no_report, *task)
 
 
 def _no_report(_kind: str, _value: Any) -> None:
-    """Nobody hears it."""
+    """Discard a report."""

@@ -22,8 +22,13 @@ log = logging.getLogger(__name__)
 
 
 def died(name: str, exit_code: int, words: bytes, most_mb: int | None) -> TaskEnded:
-    """Of a child that ended without a word. name: what it did, as a noun phrase. exit_code: negative for a signal. words: the last it wrote
-    to its standard error. most_mb: of memory that it was given."""
+    """Return the error for a child that died.
+
+    name: what it did, as a noun phrase
+    exit_code: negative for a signal
+    words: the end of its standard error
+    most_mb: its memory limit
+    """
     if any(sign in words for sign in _NO_MEMORY):
         return too_much(name, most_mb)
     ending = signal.Signals(-exit_code).name if exit_code < 0 else f"exit status {exit_code}"

@@ -19,9 +19,13 @@ Check = Callable[[], None]
 
 @dataclass(frozen=True, slots=True)
 class TaskLimits:
-    """What one task may take. memory_mb: beyond what its process has when it begins, in MB. resident_mb: that its process has in all, in MB,
-    as it is seen from outside: for what reserves far more than it uses. seconds: from its begin. niceness: how far it steps back behind
-    others (nice(2))."""
+    """Limits of one task.
+
+    memory_mb: beyond what its process has at the start
+    resident_mb: of its process in all, watched from outside, for code that reserves more than it uses
+    seconds: run time
+    niceness: see nice(2)
+    """
 
     memory_mb: int | None = None
     resident_mb: int | None = None
@@ -30,7 +34,7 @@ class TaskLimits:
 
 
 class EndReason(StrEnum):
-    """Why a task ended before it was done."""
+    """Why a task ended early."""
 
     MEMORY = "memory"
     TIME = "time"
@@ -39,7 +43,10 @@ class EndReason(StrEnum):
 
 
 class TaskEnded(Refusal):
-    """A task that ended before it was done, as a sentence. reason: what is known to have ended it."""
+    """A task that ended early, as a sentence.
+
+    reason: the known cause
+    """
 
     def __init__(self, reason: EndReason, what: str, *, todo: str | None = None) -> None:
         super().__init__(what, todo=todo)
@@ -51,7 +58,7 @@ class TaskEnded(Refusal):
 
 @contextlib.contextmanager
 def advised(todo: Mapping[EndReason, str]) -> Iterator[None]:
-    """What ends within is raised with what there is to do about it, where that is known of the reason."""
+    """Add advice to TaskEnded raised within, by reason."""
     try:
         yield
     except TaskEnded as ended:
@@ -63,20 +70,18 @@ def _ended(reason: EndReason, what: str, todo: str | None) -> TaskEnded:
 
 
 def ignore_report(_task: int, _kind: str, _value: Any) -> None:
-    """What is reported is of no interest."""
+    """Discard a report."""
 
 
 def no_check() -> None:
-    """Nothing ends it early."""
+    """Never end a task early."""
 
 
 class Executor(Protocol):
-    """Carries out `function(report, *task)` for each task.
-
-    Yields (number of the task, its result) as they are done, in any order. `on_report` is called with what tasks report, in
-    the caller's thread. `check` is called again and again; whatever it raises, and leaving the iteration, cancels what is
-    under way. Raises Refusal and OSError as a task raises them, and TaskEnded where one ends otherwise; the others are cancelled.
-    Where `each_by_itself` is set, what a task would raise is yielded as its result instead, and the others go on.
+    """Runs `function(report, *task)` for each task, and yields (index, result) as they finish. `on_report` is
+    called with reports in the caller's thread. `check` is called repeatedly; what it raises, and leaving the
+    iteration, cancels running tasks. Raises Refusal and OSError from a task, and TaskEnded if one ends otherwise;
+    the others are cancelled. With `each_by_itself`, errors are yielded as results and the others continue.
     """
 
     def map(
@@ -101,7 +106,10 @@ def run_one(
     on_report: OnReport = ignore_report,
     check: Check = no_check,
 ) -> Result:
-    """The result of one task. name: what it does, as a noun phrase: “reading the file”."""
+    """Run one task and return its result.
+
+    name: what it does, as a noun phrase: “reading the file”
+    """
     results = executor.map(function, [task], name=name, limits=limits or TaskLimits(), on_report=on_report, check=check)
     return next(result for _, result in results)
 
@@ -115,8 +123,11 @@ def run_watched(
     step: tuple[str, float],
     progress: Callable[[str, float], None],
 ) -> Result:
-    """The result of one task, which reports its steps: what it does, and the share that is done. progress: called with the
-    last of them again and again. step: the first one."""
+    """Run one task that reports steps.
+
+    progress: called repeatedly with the latest step and the share done
+    step: the first one
+    """
 
     def on_report(_task: int, _kind: str, reported: tuple[str, float]) -> None:
         nonlocal step
@@ -128,7 +139,7 @@ def run_watched(
 
 
 class Here:
-    """Carries tasks out in this process, one after the other. Limits are not kept: what is run here is known to be small."""
+    """Runs tasks in this process one after another, without limits, for small ones."""
 
     def map(
         self,

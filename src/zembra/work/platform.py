@@ -28,7 +28,7 @@ STATM = Path("/proc/self/statm")  # pages of memory that this process has
 
 
 def children_context(preload: Sequence[str] = ()) -> ForkServerContext | SpawnContext:
-    """How children are begun: forked from a process that has imported what is to be preloaded, or anew."""
+    """Return the multiprocessing context: fork server with preloaded modules, or spawn."""
     if not FORKS:
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")
@@ -38,7 +38,7 @@ def children_context(preload: Sequence[str] = ()) -> ForkServerContext | SpawnCo
 
 
 def make_ready() -> None:
-    """Have the process that children are forked from ready before the first of them is needed."""
+    """Start the fork server before the first child."""
     if FORKS:
         from multiprocessing import forkserver
 
@@ -46,7 +46,7 @@ def make_ready() -> None:
 
 
 def open_browser(address: str) -> None:
-    """The browser of who sits before a screen; one that would take over a terminal is none."""
+    """Open a graphical browser; one that would take over a terminal is not used."""
     if not has_screen():
         return
     # it may say a thing or two, and take its time
@@ -60,7 +60,7 @@ def has_screen() -> bool:
 
 
 def limit_memory(megabytes: int) -> None:
-    """So much more than this process has now, and no file of its memory where it ends unexpectedly."""
+    """Limit the memory beyond current use, and disable core dumps."""
     if resource is None or not STATM.exists():
         return
     mapped = int(STATM.read_text().split()[0]) * resource.getpagesize()
@@ -69,9 +69,9 @@ def limit_memory(megabytes: int) -> None:
 
 
 def end_with_parent(lifeline: int) -> None:
-    """End this process at once, whatever it is doing, when the other end of a pipe is closed: with the process that holds it.
+    """Kill this process when the other end of a pipe is closed, which happens when its holder dies.
 
-    lifeline: descriptor of the end that is read, which nothing is ever written to and no other process has.
+    lifeline: the read end, which no other process has
     """
     if fcntl is None or not hasattr(fcntl, "F_SETSIG"):
         threading.Thread(target=_end_when_closed, args=(lifeline,), daemon=True).start()
@@ -90,14 +90,14 @@ def _end_when_closed(lifeline: int) -> None:
 
 
 def end_after(seconds: float) -> None:
-    """End this process when so much time is over, should nobody else have done so. 0 takes it back. For Windows nothing."""
+    """Kill this process after a time; 0 cancels. Does nothing on Windows."""
     if hasattr(signal, "setitimer"):
         signal.signal(signal.SIGALRM, signal.SIG_DFL)
         signal.setitimer(signal.ITIMER_REAL, seconds)
 
 
 def resident_mb(process: int) -> float:
-    """The memory that a process has, in MB; 0 where the system does not tell."""
+    """Return the resident memory of a process in MB, 0 if unknown."""
     try:
         pages = int(Path(f"/proc/{process}/statm").read_text().split()[1])
     except (OSError, IndexError, ValueError):
@@ -106,7 +106,7 @@ def resident_mb(process: int) -> float:
 
 
 def allow_open_files(most: int) -> None:
-    """As many open files, if the system gives them."""
+    """Raise the limit of open files, if possible."""
     if resource is None:
         return
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)

@@ -38,17 +38,17 @@ _CONTEXT = children_context()
 
 
 def preload(modules: Sequence[str]) -> None:
-    """Have modules imported once, in the process that children are forked from. To be said before the first child."""
+    """Preload modules in the fork server. Call before the first child."""
     children_context(modules)
 
 
 def ready() -> None:
-    """Have the process that children are forked from ready before the first of them is needed."""
+    """Start the fork server before the first child."""
     make_ready()
 
 
 class Processes:
-    """Carries tasks out in children, at most so many of them at a time, whoever asks."""
+    """Runs tasks in child processes, bounded in number over all callers."""
 
     def __init__(self, most: int) -> None:
         self._free = BoundedSemaphore(most)
@@ -105,7 +105,10 @@ class Processes:
 
 
 class _Child:
-    """One task in a process of its own. number: of the task."""
+    """One task in its own process.
+
+    number: of the task
+    """
 
     def __init__(
         self,
@@ -132,7 +135,7 @@ class _Child:
         self._end = time.monotonic() + limits.seconds if limits.seconds else None
 
     def message(self) -> tuple[str, Any]:
-        """(kind, value) of what the child sent: a report, its result, or what is to be raised."""
+        """Receive (kind, value): a report, a result, or an error."""
         try:
             kind, value = self.pipe.recv()
         except (EOFError, ConnectionResetError):
@@ -144,7 +147,7 @@ class _Child:
         return kind, value
 
     def beyond_limits(self) -> TaskEnded | None:
-        """What is to be raised where it takes longer than it may, or more memory."""
+        """Return the error if it exceeds its time or memory."""
         limits = self._limits
         if self._end is not None and time.monotonic() > self._end:
             return late(self._name, limits.seconds or 0)
@@ -153,7 +156,7 @@ class _Child:
         return None
 
     def end(self) -> None:
-        """End it where it has not ended, and give its place away."""
+        """Kill it if it runs, and free its place."""
         self._process.kill()
         self._process.join()
         for end in (self.pipe, self._words, self._lifeline):
@@ -161,7 +164,7 @@ class _Child:
         self._place.release()
 
     def _died(self) -> TaskEnded:
-        """Why it ended without a word: by how it ended, and by its last words."""
+        """Return why it ended silently, by exit code and last output."""
         self._process.join()
         os.set_blocking(self._words.fileno(), False)
         try:
@@ -179,7 +182,7 @@ def _carry_out(
     function: Callable[..., Any],
     task: tuple[Any, ...],
 ) -> None:
-    """The child's side. It may die at any point; the parent sees the pipe end."""
+    """Run the task. The child's side: it may die at any point; the parent sees the pipe close."""
     end_with_parent(lifeline.fileno())
     if limits.seconds:
         end_after(limits.seconds + GRACE)

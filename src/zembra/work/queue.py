@@ -23,11 +23,11 @@ MOST_WAITING = 64
 
 
 class Cancelled(RuntimeError):
-    """The work was cancelled: by a person, by newer work in its slot, or as the queue is closed."""
+    """The work was cancelled by a person, by newer work in its slot, or by closing the queue."""
 
 
 class Busy(Refusal):
-    """There is more to do than can wait."""
+    """The queue is full."""
 
 
 class Lane(StrEnum):
@@ -58,22 +58,27 @@ class Stage(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Noticed:
-    """What a piece of work gives where there is something to be said of it."""
+    """A result with notices."""
 
     value: Any
     notices: tuple[str, ...]
 
 
 def nobody() -> str:
-    """Who asks where nobody is told apart."""
+    """The requester, where people are not distinguished."""
     return ""
 
 
 @dataclass(eq=False)
 class Work:
-    """A piece of work. result: what it gave, notices: what is to be said of that; failure: what went wrong. doing: what
-    it is at now. answer: how the result is told to who asks for it; so_far: how what is known of it is, before it is
-    done. release: lets go of what the work was given, once, however it ends. who: asked for it, in whose name it is done."""
+    """A piece of work.
+
+    result, notices: what it returned; failure: its error
+    doing: its current step
+    answer: formats the result for a request; so_far: formats a partial result
+    release: frees its input, once
+    who: on whose behalf it runs
+    """
 
     key: str
     lane: Lane
@@ -98,7 +103,7 @@ class Work:
         self.was_given = self.release is not None
 
     def progress(self, doing: str, share: float) -> None:
-        """Say how far it is. Raises Cancelled."""
+        """Report progress. Raises Cancelled."""
         if self.cancelled.is_set():
             raise Cancelled
         self.doing, self.share = doing, share
@@ -108,7 +113,7 @@ class Work:
         return self.stage in (Stage.WAITING, Stage.WORKING)
 
     def begin(self) -> bool:
-        """Whether it is to be done now: it is begun once, and not after it was stopped."""
+        """Return whether to start it: once, and not after it was stopped."""
         with self._turn:
             if self.stage is not Stage.WAITING:
                 return False
@@ -119,7 +124,7 @@ class Work:
         return False
 
     def cancel(self) -> None:
-        """It ends within a moment, or at once where it has not begun."""
+        """Stop it, at once if it has not started."""
         self.cancelled.set()
         with self._turn:
             waits = self.stage is Stage.WAITING
@@ -127,7 +132,7 @@ class Work:
             self.end(Stage.STOPPED, only_waiting=True)
 
     def end(self, stage: Stage, *, only_waiting: bool = False) -> None:
-        """It has ended, once: what it was given is let go of, and who waits for it is told."""
+        """Mark it as ended, once: free its input and wake who waits."""
         with self._turn:
             if not self.under_way or (only_waiting and self.stage is not Stage.WAITING):
                 return
@@ -138,7 +143,10 @@ class Work:
 
 
 class WorkQueue:
-    """Lanes of threads, each of which watches over a process at a time. Safe across threads. who: tells who asks."""
+    """Lanes of worker threads. Safe across threads.
+
+    who: returns the requester
+    """
 
     def __init__(self, workers: int | None = None, who: Callable[[], str] = nobody) -> None:
         count = workers or max(1, (os.cpu_count() or 2) - 1)
@@ -164,9 +172,11 @@ class WorkQueue:
         so_far: Callable[[], Any] | None = None,
         release: Callable[[], object] | None = None,
     ) -> Work:
-        """The work under a key, begun unless it is under way, was stopped or failed. slot: what of it only the newest is
-        wanted of who asks; the one before is stopped. answer, so_far, release: as of Work; what is given to work that is not begun is
-        let go of at once. Raises Busy."""
+        """Return the work of a key, started unless it exists. Raises Busy.
+
+        slot: only the newest work of a requester in a slot is wanted; the previous one is stopped
+        answer, so_far, release: as in Work; input of work that does not start is freed at once
+        """
         new = Work(key, lane, do, answer, so_far, release, who=self._who())
         try:
             work, superseded = self._known_or_begun(new, slot)
@@ -184,13 +194,13 @@ class WorkQueue:
             return self._works.get(key)
 
     def stop(self, key: str) -> None:
-        """End it within a moment, or never begin it."""
+        """Stop work, or prevent its start."""
         work = self.get(key)
         if work is not None and work.under_way:
             work.cancel()
 
     def close(self) -> None:
-        """End all of it; nothing is begun any more."""
+        """Stop all work, and accept no more."""
         with self._lock:
             self._closed = True
             works = list(self._unfinished)
@@ -200,14 +210,14 @@ class WorkQueue:
             lane.shutdown(wait=False, cancel_futures=True)
 
     def forget(self, key: str) -> None:
-        """Let go of what a finished piece of work gave."""
+        """Drop the result of finished work."""
         with self._lock:
             work = self._works.get(key)
             if work is not None and not work.under_way:
                 del self._works[key]
 
     def again(self, key: str) -> Work | None:
-        """Begin once more what was stopped or failed. Raises Refusal where what it was given is gone."""
+        """Restart stopped or failed work. Raises Refusal if its input is gone."""
         with self._lock:
             old = self._works.get(key)
             if old is None or old.under_way:
@@ -219,7 +229,7 @@ class WorkQueue:
         return work
 
     def _known_or_begun(self, new: Work, slot: str | None) -> tuple[Work, Work | None]:
-        """(the work under the key of a new one, what it takes the place of). Raises Busy."""
+        """Return the work of a key, and the work it replaces. Raises Busy."""
         with self._lock:
             known = self._works.get(new.key)
             superseded = self._superseded((new.who, slot), new.key) if slot is not None else None

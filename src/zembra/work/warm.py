@@ -36,7 +36,7 @@ def write_message(stream: IO[bytes], message: bytes) -> None:
 
 
 def read_message(stream: IO[bytes]) -> bytes:
-    """Raises EOFError where there is none, or not all of one."""
+    """Read one message. Raises EOFError if it is missing or incomplete."""
     head = stream.read(LENGTH.size)
     if len(head) < LENGTH.size:
         raise EOFError
@@ -48,9 +48,10 @@ def read_message(stream: IO[bytes]) -> bytes:
 
 
 class WarmChildren:
-    """At most so many children at a time, whoever asks. Safe across threads; they end with this process.
+    """A pool of warm child processes, bounded over all callers. Safe across threads; children end with this
+    process.
 
-    preload: modules that a child imports when it begins, in its main thread.
+    preload: modules that a child imports at its start, in its main thread
     """
 
     def __init__(self, most: int, preload: Sequence[str] = ()) -> None:
@@ -62,7 +63,7 @@ class WarmChildren:
         atexit.register(self.close)
 
     def warm_up(self) -> None:
-        """Have one begin, so that the first call need not wait for it."""
+        """Start a child, so that the first call need not wait."""
         with self._lock:
             if not self._idle:
                 self._idle.append(_Child(self._preload))
@@ -75,9 +76,12 @@ class WarmChildren:
         limits: TaskLimits,
         check: Check = no_check,
     ) -> Result:
-        """What a function gives, which is found by its name in the child. name: what it does, as a noun phrase. check: called again and
-        again; whatever it raises ends the child. Raises Refusal and OSError as the function raises them, and TaskEnded where the child ends
-        before it is done, or goes beyond its limits."""
+        """Call a function, found by name, in a child. Raises Refusal and OSError from the function, and TaskEnded
+        if the child dies or exceeds its limits.
+
+        name: what it does, as a noun phrase
+        check: called repeatedly; what it raises kills the child
+        """
         question = pickle.dumps((function, args, limits.seconds))
         while not self._free.acquire(timeout=POLL):
             check()
@@ -92,7 +96,7 @@ class WarmChildren:
             self._free.release()
 
     def close(self) -> None:
-        """End those that have nothing to do."""
+        """Stop idle children."""
         with self._lock:
             children, self._idle = self._idle, []
             ours = self._process == os.getpid()
@@ -119,7 +123,7 @@ class WarmChildren:
 
 
 class _Child:
-    """One process: asked through its standard input, answering through its standard output."""
+    """One process that reads requests from its standard input and answers on its standard output."""
 
     def __init__(self, preload: Sequence[str]) -> None:
         lifeline, self._lifeline = os.pipe()
@@ -170,7 +174,7 @@ class _Child:
         return value
 
     def _ended(self) -> int:
-        """How it ended by itself."""
+        """Return how it ended by itself."""
         try:
             code = self._process.wait(LAST_MOMENTS)
         except subprocess.TimeoutExpired:
@@ -198,7 +202,7 @@ class _Child:
             answers.append(pickle.loads(read_message(self._process.stdout)))
 
     def _listen(self) -> None:
-        """Its last words tell why it ended."""
+        """Collect its standard error, which tells why it ended."""
         assert self._process.stderr is not None
         with self._process.stderr as words:
             while piece := os.read(words.fileno(), LAST_WORDS):

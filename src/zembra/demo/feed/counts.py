@@ -23,7 +23,7 @@ class Count:
 
 
 def counts_known_on(today: date, since: date | None = None) -> list[Count]:
-    """All counts from a day on as they are known on another, by day and route."""
+    """Return all counts from a day on as known on another, by day and route."""
     first = max(FIRST, since or FIRST)
     days = [first + timedelta(n) for n in range(max(0, (today - first).days))]
     return [
@@ -35,7 +35,7 @@ def counts_known_on(today: date, since: date | None = None) -> list[Count]:
 
 
 def final_count(day: date, route: str) -> float:
-    """The passengers of a day when all are counted."""
+    """Return the final number of passengers of a day."""
     season = 1 + 0.35 * math.sin(2 * math.pi * (day.timetuple().tm_yday - 110) / 365.25)
     week = (0.86, 0.84, 0.88, 0.94, 1.12, 1.24, 1.1)[day.weekday()]
     return ROUTES[route] * season * week * (1 + 0.12 * (_chance(day, route) - 0.5))
@@ -46,5 +46,5 @@ def _share(age: int) -> float:
 
 
 def _chance(day: date, route: str) -> float:
-    """From 0 to 1, the same at every call."""
+    """Return a reproducible number from 0 to 1."""
     return int.from_bytes(hashlib.sha256(f"{day} {route}".encode()).digest()[:4]) / 2**32

@@ -22,9 +22,17 @@ HUGE = 200_000_000  # bytes
 
 @dataclass
 class Manners:
-    """How it behaves. key: that it asks for, empty for none; header: which that comes in. page: rows of one, 0 for all at
-    once. slow: seconds before each piece. fail: how many requests are answered by 503 before one is served. half: breaks off
-    in the middle. rubbish: sends a page of a web site. huge: sends 200 MB. elsewhere: redirects there."""
+    """The behaviour of the service.
+
+    key: required, or empty; header: that carries it
+    page: rows per page, 0 for all
+    slow: seconds before each chunk
+    fail: number of requests answered by 503 first
+    half: whether it breaks off
+    rubbish: whether it sends a web page
+    huge: whether it sends 200 MB
+    elsewhere: a redirect
+    """
 
     key: str = ""
     header: str = "Authorization"

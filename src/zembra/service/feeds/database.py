@@ -23,7 +23,7 @@ SINCE = re.compile(r"(?<![:\w]):since\b")
 
 
 def address_of(source: DatabaseTable) -> URL:
-    """Raises Refusal where it is none, or holds a password."""
+    """Return the SQLAlchemy URL. Raises Refusal if it is invalid or contains a password."""
     try:
         url = make_url(source.address)
     except (ArgumentError, ValueError):
@@ -48,14 +48,15 @@ def address_of(source: DatabaseTable) -> URL:
 
 
 def file_of(source: DatabaseTable) -> str | None:
-    """The file that it is in, None where a server answers. Raises Refusal."""
+    """Return the database file, None for a server. Raises Refusal."""
     url = address_of(source)
     return url.database if url.get_backend_name() == "sqlite" else None
 
 
 def selected(_: Report, source: DatabaseTable, wanted: FetchRequest) -> FetchResult:
-    """Rows of a SELECT as Parquet, each value as the driver has it. To be carried out in a child: a query takes what time and memory it
-    wants. Raises Refusal."""
+    """Run the SELECT, and return its rows as Parquet with the driver's types. Runs in a child, as a query may take
+    any time and memory. Raises Refusal.
+    """
     url = address_of(source)
     data = _rows(url.set(password=wanted.key or None), source.select, wanted.since, wanted.most)
     stem = Path(url.database or "rows").stem or "rows"
@@ -63,7 +64,10 @@ def selected(_: Report, source: DatabaseTable, wanted: FetchRequest) -> FetchRes
 
 
 def _rows(url: URL, select: str, since: date | None, most: int) -> bytes:
-    """since: what :since stands for in the SELECT."""
+    """Fetch the rows.
+
+    since: value of :since in the SELECT
+    """
     import polars as pl
     from sqlalchemy import text
     from sqlalchemy.exc import SQLAlchemyError
@@ -124,7 +128,7 @@ def _read_only(url: URL) -> Engine:
 
 
 def _plain(cell: Any) -> Any:
-    """As a table of text, numbers and days can hold it."""
+    """Convert a value to text, number or date."""
     if cell is None or isinstance(cell, (bool, int, float, str, datetime, date)):
         return cell
     return cell.decode(errors="replace") if isinstance(cell, bytes) else str(cell)

@@ -39,15 +39,20 @@ _TODO = {
 
 @dataclass(frozen=True, slots=True)
 class Came:
-    """What a look gave. waits: whether rows wait for a decision."""
+    """The outcome of a fetch.
+
+    waits: whether rows wait for a decision
+    """
 
     said: str
     waits: bool = False
 
 
 def connected(application: Application, study_id: int, words: FeedHow, key: str | None) -> Feed:
-    """Have a study look somewhere for new rows, as a person said it. key: None for the one that was given for the same place.
-    Raises Refusal, NotKept."""
+    """Connect a study to a feed. Raises Refusal, NotKept.
+
+    key: None keeps the key of the same place
+    """
     kept_study(application.engine, study_id)
     words.source.check()
     place = place_of(words)
@@ -61,13 +66,15 @@ def connected(application: Application, study_id: int, words: FeedHow, key: str 
 
 
 def place_of(words: FeedHow) -> str:
-    """What a key is given for: it goes nowhere else. Raises Refusal."""
+    """Return the place that a key belongs to, and is sent nowhere else. Raises Refusal."""
     return kind_of(words.source).place(words.source)
 
 
 def look(application: Application, study_id: int, progress: Progress, *, asked: bool) -> Came:
-    """What the feed of a study holds. asked: by a person, so that what was left is shown again. What is wrong is kept with the
-    feed and raised. Raises Refusal, Cancelled."""
+    """Fetch from the feed of a study. Errors are stored with the feed and raised. Raises Refusal, Cancelled.
+
+    asked: whether a person asked, so that dismissed rows are offered again
+    """
     feed = feed_of(application.engine, study_id)
     if feed is None:
         raise NotKept("The study looks nowhere for new rows.")
@@ -85,7 +92,7 @@ def look(application: Application, study_id: int, progress: Progress, *, asked: 
 
 
 def leave(application: Application, study_id: int) -> None:
-    """Rows that wait are not taken in, and not shown again unless somebody asks."""
+    """Dismiss waiting rows until somebody asks again."""
 
     def left(feed: Feed) -> None:
         feed.received_id, feed.said = None, "What came was left."
@@ -168,7 +175,7 @@ def _fetched(
 
 
 def _in_child(application: Application, source: AnySource, progress: Progress, wanted: FetchRequest) -> FetchResult:
-    """What comes from elsewhere takes what time and memory it wants, in a process that may end. Raises Refusal, Cancelled."""
+    """Fetch in a child process with limits. Raises Refusal, Cancelled."""
     with advised(_TODO):
         found: FetchResult = run_one(
             FEEDS,
@@ -183,7 +190,7 @@ def _in_child(application: Application, source: AnySource, progress: Progress, w
 
 
 def _check_local(application: Application, source: AnySource) -> None:
-    """Who comes from elsewhere reads no files of this machine, but for those that its owner named. Raises Refusal."""
+    """Raise Refusal for local files outside the folders that the owner named, for anybody but the owner."""
     path = kind_of(source).local_path(source)
     named = [Path(part) for part in application.settings.feed_folders.split(":") if part]
     if path is None or (not named and not application.shared):
@@ -215,7 +222,7 @@ def _keep_cursor(application: Application, feed: Feed, cursor: str, digest: str)
 
 
 def _as_before(feed: Feed) -> Came:
-    """Where nothing came since: what waited waits on."""
+    """Return the outcome if nothing new came; waiting rows still wait."""
     return Came(feed.said, waits=True) if feed.received_id is not None else Came(NOTHING_NEW)
 
 
@@ -227,7 +234,7 @@ def _have_wait(application: Application, feed: Feed, received_id: int | None) ->
 
 
 def _forget(application: Application, received: Dataset) -> None:
-    """What cannot be read as the study's rows, or holds none that are new, is not kept again and again."""
+    """Delete rows that are unreadable or not new."""
     try:
         remove_dataset(application.engine, received.id or 0)
     except Refusal:
@@ -236,7 +243,7 @@ def _forget(application: Application, received: Dataset) -> None:
 
 
 def _is_foreseen(kept: KeptStudy, before: Result, found: Incoming) -> bool:
-    """Whether nothing but new periods and revisions of provisional ones came, and all of the ledger still fits."""
+    """Return whether only new periods and revisions of provisional ones came, and the ledger still fits."""
     changes = found.changes
     if changes is None or changes.new_series or changes.lost_series or found.questions:
         return False

@@ -10,7 +10,10 @@ from zembra.core.errors import Refusal
 
 @dataclass(frozen=True, slots=True)
 class Fetched:
-    """name: of the file. data: its bytes as they came. cursor: from where the next look goes on."""
+    """A fetched file.
+
+    cursor: where the next fetch continues
+    """
 
     name: str
     data: bytes
@@ -19,7 +22,11 @@ class Fetched:
 
 @dataclass(frozen=True, slots=True)
 class FetchResult:
-    """What a look at a source gives. file: None where nothing new came. cursor: from where the next look goes on."""
+    """The result of a fetch.
+
+    file: None if nothing new came
+    cursor: where the next fetch continues
+    """
 
     file: Fetched | None
     cursor: str
@@ -27,8 +34,14 @@ class FetchResult:
 
 @dataclass(frozen=True, slots=True)
 class FetchRequest:
-    """What is asked for. since: the newest day that is there, None where there is none. cursor: where the last look got to,
-    empty where everything is wanted. key: of the source. most: bytes. private: whether the source may be on this machine or in a private network."""
+    """A request to a source.
+
+    since: newest known day, or None
+    cursor: where the last fetch ended, empty for everything
+    key: of the source
+    most: maximum bytes
+    private: whether local and private addresses are allowed
+    """
 
     since: date | None
     cursor: str
@@ -42,4 +55,4 @@ class FetchRequest:
 
 
 class Passing(Refusal):
-    """What may be over when it is tried again."""
+    """An error that may pass when retried."""

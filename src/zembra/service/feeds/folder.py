@@ -26,8 +26,11 @@ MOST_TOLD = 5  # files that could not be taken
 
 @dataclass(frozen=True, slots=True)
 class FileStamp:
-    """size, written, changed: as the system tells them (st_mtime_ns, st_ctime_ns): a file that has the same ones is not read again.
-    trouble: why it could not be taken, empty where it was."""
+    """What identifies a file version.
+
+    size, written, changed: as stat reports (st_mtime_ns, st_ctime_ns)
+    trouble: why it was skipped, or empty
+    """
 
     size: int
     written: int
@@ -40,7 +43,7 @@ class FileStamp:
 
 
 def next_file(_: Report, source: WatchedFolder, wanted: FetchRequest) -> FetchResult:
-    """The next file of a folder. Raises Refusal where that cannot be read."""
+    """Return the next file of a folder. Raises Refusal."""
     try:
         seen = _files_in(source)
     except OSError as error:
@@ -71,21 +74,21 @@ def next_file(_: Report, source: WatchedFolder, wanted: FetchRequest) -> FetchRe
 
 
 def passed_over(cursor: str, name: str, trouble: str) -> str:
-    """The cursor after a file that could not be taken."""
+    """Return the cursor after a skipped file."""
     known = _known(cursor, {})
     known[name] = replace(known[name], trouble=trouble)
     return _cursor(known)
 
 
 def troubles(cursor: str) -> str:
-    """What of a folder could not be taken, as sentences; empty where all could."""
+    """Describe skipped files."""
     told = [f"“{name}” was passed over: {file.trouble}." for name, file in _known(cursor, {}).items() if file.trouble]
     more = len(told) - MOST_TOLD
     return " ".join([*told[:MOST_TOLD], *([f"So were {more} more."] if more > 0 else [])]).replace("..", ".")
 
 
 def _files_in(source: WatchedFolder) -> dict[str, FileStamp]:
-    """Raises Refusal, OSError."""
+    """List the files. Raises Refusal, OSError."""
     found: dict[str, FileStamp] = {}
     with os.scandir(source.folder) as entries:
         for number, entry in enumerate(entries):

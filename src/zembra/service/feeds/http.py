@@ -47,7 +47,7 @@ _SUFFIXES = {"text/csv": ".csv", "application/json": ".json", "application/vnd.a
 
 
 def fetched(_: Report, address: Address, wanted: FetchRequest) -> FetchResult:
-    """What an address sends; no file where that is what it sent last. Raises Refusal, and Passing where it may work another time."""
+    """Fetch an address; no file if it is unchanged. Raises Refusal, and Passing if a retry may help."""
     attempts = Retrying(
         stop=stop_after_attempt(ATTEMPTS),
         wait=wait_exponential_jitter(FIRST_PAUSE, LONGEST_PAUSE),
@@ -61,7 +61,10 @@ def fetched(_: Report, address: Address, wanted: FetchRequest) -> FetchResult:
 
 
 def posted(_: Report, url: str, body: bytes, private: bool) -> None:
-    """Send JSON to an address, once. private: whether the address may be on this machine or in a private network. Raises Refusal, and Passing where it may work another time."""
+    """Post JSON once. Raises Refusal, and Passing if a retry may help.
+
+    private: whether local and private addresses are allowed
+    """
     with _pools(private) as pools:
         answer = _asked(pools, "POST", WebAddress.parse(url), {"Content-Type": "application/json"}, body)
         answer.close()
@@ -70,8 +73,7 @@ def posted(_: Report, url: str, body: bytes, private: bool) -> None:
 
 
 def resolves_to_private(url: str) -> bool:
-    """Whether the host of an address is this machine or one of a private network, as its name stands now. Raises Refusal where
-    the name is not known."""
+    """Return whether the host currently resolves to a local or private address. Raises Refusal for an unknown name."""
     address = WebAddress.parse(url)
     try:
         found = socket.getaddrinfo(address.host.strip("[]"), address.port, type=socket.SOCK_STREAM)
@@ -89,7 +91,7 @@ def _filled(address: Address, wanted: FetchRequest) -> str:
 
 
 def _pools(private: bool) -> PoolManager:
-    """Connections that look where they lead before anything is sent: a name may lead elsewhere than when it was typed."""
+    """Return connection pools that check the peer address before sending, as DNS may have changed."""
 
     class Looked(HTTPConnection):
         def _new_conn(self) -> socket.socket:
@@ -125,7 +127,7 @@ def _looked_at(connection: socket.socket, private: bool) -> socket.socket:
 def _asked(
     pools: PoolManager, method: str, url: WebAddress, headers: Mapping[str, str], body: bytes | None = None
 ) -> BaseHTTPResponse:
-    """What the host of an address answers. Raises Refusal, and Passing where it may work another time."""
+    """Send a request. Raises Refusal, and Passing if a retry may help."""
     try:
         # the host goes in as it was checked: no other reading of the address decides where this leads
         pool = pools.connection_from_host(url.host, url.port, url.scheme)
@@ -155,7 +157,7 @@ def _asked(
 
 @dataclass(frozen=True, slots=True)
 class _Fetching:
-    """One look at an address."""
+    """One fetch."""
 
     pools: PoolManager
     address: Address
@@ -186,7 +188,10 @@ class _Fetching:
         return Fetched(_name(url, kind), data, json.dumps({"url": str(url), "etag": etag}))
 
     def _answer(self, url: WebAddress, marks: Mapping[str, str]) -> tuple[WebAddress, BaseHTTPResponse]:
-        """(who gave it, the first answer that is no redirection). marks: headers for the first address only. Raises Refusal."""
+        """Follow redirects; return the final address and response. Raises Refusal.
+
+        marks: headers for the first address only
+        """
         headers = {"Accept-Encoding": "identity", "User-Agent": f"zembra/{__version__}"}
         headers |= {self.address.header: self.wanted.key} if self.wanted.key else {}
         for _ in range(MOST_REDIRECTS + 1):
@@ -200,7 +205,10 @@ class _Fetching:
         raise Refusal("The address redirects again and again.", place=str(url))
 
     def _body(self, answer: BaseHTTPResponse, before: int) -> bytes:
-        """before: bytes that came already. Raises Refusal."""
+        """Read a body. Raises Refusal.
+
+        before: bytes received earlier
+        """
         found = bytearray()
         try:
             for piece in answer.stream(PIECE, decode_content=False):
@@ -223,13 +231,13 @@ class _Fetching:
         return bytes(found)
 
     def _following(self, url: WebAddress, answer: BaseHTTPResponse) -> WebAddress | None:
-        """The address of the next page, if there is one. Raises Refusal."""
+        """Return the address of the next page, if any. Raises Refusal."""
         link = _NEXT.search(answer.headers.get("Link", ""))
         return _same_origin_target(url, link[1], "has its next page") if link else None
 
 
 def _same_origin_target(url: WebAddress, reference: str, does: str) -> WebAddress:
-    """Where a redirection or a next page leads: the key goes to nobody else. Raises Refusal."""
+    """Resolve a redirect or next page within the same origin, as the key must not leak. Raises Refusal."""
     target = url.joined(reference)
     raised = (url.scheme, url.port, target.scheme, target.port) == ("http", 80, "https", 443)
     if target.origin != url.origin and not (raised and target.host == url.host):
@@ -242,7 +250,7 @@ def _same_origin_target(url: WebAddress, reference: str, does: str) -> WebAddres
 
 
 def _check_status(status: int, url: WebAddress, *, keyed: bool) -> None:
-    """Raises Refusal where it is neither what was asked for, nor that it did not change."""
+    """Raise Refusal for any status but success and unchanged."""
     if status in (200, 304):
         return
     if status in (401, 403):
@@ -256,7 +264,7 @@ def _check_status(status: int, url: WebAddress, *, keyed: bool) -> None:
 
 
 def _together(pages: list[bytes], kind: str) -> bytes:
-    """The pages of a table as one. Raises Refusal."""
+    """Concatenate pages of a table. Raises Refusal."""
     if kind == "text/csv":
         # each page has the heading again
         first, *others = (page if page.endswith(b"\n") else page + b"\n" for page in pages)
@@ -269,7 +277,7 @@ def _together(pages: list[bytes], kind: str) -> bytes:
 
 
 def _rows_of_list(page: bytes) -> bytes:
-    """What stands within a list of JSON. Raises Refusal."""
+    """Return the items of a JSON list. Raises Refusal."""
     try:
         is_list = isinstance(json.loads(page), list)  # one page at a time: as objects it takes many times its bytes
     except (ValueError, RecursionError):

@@ -17,7 +17,11 @@ from zembra.work.queue import Busy, Lane, Work
 def begin_look(
     application: Application, study_id: int, *, asked: bool, answer: Callable[[Any], Any] | None = None
 ) -> Work:
-    """The look that is under way, or a new one. asked: by a person. answer: as of Work. Raises Busy."""
+    """Return the running fetch, or start one. Raises Busy.
+
+    asked: whether a person asked
+    answer: as in Work
+    """
 
     def do(progress: Progress) -> Came:
         return look(application, study_id, progress, asked=asked)
@@ -36,7 +40,7 @@ def look_under_way(application: Application, study_id: int) -> Work | None:
 
 
 def look_at_due(application: Application) -> None:
-    """Begin to look at every feed that is due."""
+    """Start fetching all due feeds."""
     for study_id in due_feeds(application.engine, now()):
         with contextlib.suppress(Busy):
             begin_look(application, study_id, asked=False)

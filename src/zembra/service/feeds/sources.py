@@ -15,9 +15,12 @@ from zembra.service.feeds.http import fetched, resolves_to_private
 
 @dataclass(frozen=True, slots=True)
 class SourceKind:
-    """fetch: gets what there is, in a child process: fetch(report, source, wanted) -> FetchResult. place: what a key is given for, and
-    goes nowhere else. local_path: the path on this machine that it reads, None for none. leads_to_private: whether it leads to this
-    machine or a private network. All raise Refusal.
+    """The functions of a kind of source; all raise Refusal.
+
+    fetch: fetch(report, source, wanted) -> FetchResult, run in a child process
+    place: what a key belongs to
+    local_path: path on this machine, or None
+    leads_to_private: whether it is local or in a private network
     """
 
     fetch: Callable[..., FetchResult]

@@ -17,8 +17,9 @@ MOST_ASKED = 1_000  # at once: nobody asks about more
 
 
 def ask_about(application: Application, kept: KeptStudy, wanted: Wanted, near: Near) -> tuple[int, int]:
-    """The newest periods of the rows that are asked for, on the follow-up list as one step that can be undone. (how many were put
-    there, how many were there already or have no number). Raises Refusal."""
+    """Put the newest periods of the requested rows on the follow-up list, as one undoable step. Return how many
+    were added, and how many were listed already or have no number. Raises Refusal.
+    """
     assert kept.study.id is not None
     count, found = rows(out_of(application, kept), replace(wanted, start=0, count=MOST_ASKED), near)
     if count > MOST_ASKED:

@@ -17,7 +17,10 @@ ROW = "row"  # place in series.parquet
 
 
 def keep_charts(out: Path, rows: pl.DataFrame) -> None:
-    """rows: as series.parquet has them, which is written before."""
+    """Write the sparklines of rows.
+
+    rows: as in series.parquet, which must be written first
+    """
     # how many numbers, then these; NaN for none
     table = np.full((rows.height, len(CHARTS), 1 + SPARK), np.nan, dtype=np.float32)
     for at, name in enumerate(CHARTS):
@@ -32,13 +35,16 @@ def keep_charts(out: Path, rows: pl.DataFrame) -> None:
 
 
 def has_charts(out: Path) -> bool:
-    """Whether there are charts of the rows as they are now."""
+    """Return whether sparklines match the rows."""
     rows, charts = out / "series.parquet", _file(out)
     return rows.exists() and charts.exists() and charts.stat().st_mtime_ns >= rows.stat().st_mtime_ns
 
 
 def with_charts(out: Path, page: pl.DataFrame) -> pl.DataFrame:
-    """page: rows with their places in the column `row`, which gives way to the charts."""
+    """Add sparklines to a page.
+
+    page: rows with their index in column `row`, which is dropped
+    """
     table = np.load(_file(out), mmap_mode="r")[page[ROW].to_numpy()]
     charts = [pl.Series(name, _lists(table[:, at]), dtype=pl.List(pl.Float32)) for at, name in enumerate(CHARTS)]
     return page.drop(ROW).with_columns(charts)

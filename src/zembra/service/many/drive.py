@@ -45,7 +45,11 @@ FIRST_ESTIMATE = 3  # parts that are done before it is said how long the rest ta
 
 @dataclass(frozen=True, slots=True)
 class ManyRequest:
-    """What is to be run. as_of: the day the study believes it is. out: the folder of the results."""
+    """A run to do.
+
+    as_of: the as-of day
+    out: folder of the results
+    """
 
     files: Sequence[Path]
     ledger: Ledger
@@ -55,9 +59,16 @@ class ManyRequest:
 
 @dataclass(frozen=True, slots=True)
 class ManyRun:
-    """What came of a run. again: series that were carried out now, the others being known. failed: those that could not be at
-    all, with why. lost: parts that could not be, with why. refused: entries that need all series at once. notes: what else is to be
-    known. whole: what was counted over the whole file. unasked: what would be asked of it."""
+    """The outcome of a run.
+
+    again: series processed now; the others were cached
+    failed: series that failed, with reasons
+    lost: parts that failed, with reasons
+    refused: entries that need all series at once
+    notes: further remarks
+    whole: counts over the whole file
+    unasked: questions it would raise
+    """
 
     series: int
     again: int
@@ -73,8 +84,10 @@ class ManyRun:
 
 
 def run_many(asked: ManyRequest, executor: Executor, tell: Progress) -> ManyRun:
-    """Carry a ledger out on all series of some files. What a run before left, of the same rows by the same ledger, is taken.
-    tell: told how far it is, in words and as a share. Raises Refusal."""
+    """Run a ledger on all series of some files, reusing an earlier run. Raises Refusal.
+
+    tell: reports progress in words and as a share
+    """
     (asked.out / ".work").mkdir(parents=True, exist_ok=True)
     try:
         return _run(asked, executor, tell)
@@ -149,7 +162,7 @@ def _without(ledger: Ledger, off: set[str]) -> Ledger:
 def _done(
     asked: ManyRequest, parts: Parts, how: HowRead, plan: Plan, executor: Executor, tell: Progress
 ) -> tuple[dict[int, PartReport], list[tuple[int, str]]]:
-    """(what came of each part, parts that could not be done with why). A part whose worker ends unexpectedly is done again."""
+    """Return the reports of parts, and failed parts with reasons. A part whose worker dies is retried."""
     targets = rows_of_targets(parts, how, plan.targets, asked.out)
     key = digest(
         __version__,
@@ -226,7 +239,7 @@ def _progress(reports: dict[int, PartReport], count: int, seconds: float) -> str
 
 
 def _put_together(out: Path, parts: Parts, plan: Plan, reports: dict[int, PartReport]) -> pl.DataFrame:
-    """series.parquet of all parts, which is given too, and lines of several series."""
+    """Write series.parquet of all parts and lines of several series; return the former."""
     frames = [
         pl.read_parquet(part_file(out, "series", part)).with_columns(part=pl.lit(part, dtype=pl.UInt32))
         for part in sorted(reports)
@@ -259,7 +272,7 @@ def _put_together(out: Path, parts: Parts, plan: Plan, reports: dict[int, PartRe
 
 
 def _clear(out: Path, reports: dict[int, PartReport]) -> None:
-    """What a run before left, of parts that there are no more."""
+    """Delete results of parts that no longer exist."""
     for kind in ("points", "lines", "series"):
         there = {part_file(out, kind, part) for part in reports}
         for file in part_file(out, kind, 0).parent.glob("part-*.parquet"):

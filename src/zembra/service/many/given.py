@@ -25,7 +25,7 @@ PART_MB = 2_500  # memory of a worker
 
 
 def names_of_series(files: Sequence[Rows], how: HowRead, known: Sequence[str]) -> list[str]:
-    """Names of series: all of them where that is quick to tell, else those of the sample."""
+    """Return series names: all if that is fast, else those of the sample."""
     if how.series.column is None:
         return list(known)
     columns = [how.series.column, *how.series.more]
@@ -52,7 +52,7 @@ def ends_of_all(parts: Parts, how: HowRead, executor: Executor) -> DataEnds:
 
 
 def rows_of_targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path) -> Path | None:
-    """The rows of series that every part needs, in a file."""
+    """Write rows of series that every part needs to a file."""
     if not names:
         return None
     homes = sorted({parts.part_of(name, how) for name in names})
@@ -75,7 +75,7 @@ def rows_of_targets(parts: Parts, how: HowRead, names: Sequence[str], out: Path)
 
 
 def what_like_series_say(tasks: Sequence[PartTask], executor: Executor) -> dict[str, LikeSeries]:
-    """What those that have few numbers say of each other, by projection. Raises Refusal."""
+    """Return pooled limits by projection. Raises Refusal."""
     limits = TaskLimits(memory_mb=PART_MB)
     few: dict[str, list[str]] = {}
     for _, part in executor.map(

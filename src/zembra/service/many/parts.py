@@ -29,9 +29,13 @@ ABOUT = "parts.json"
 
 @dataclass(frozen=True, slots=True)
 class Parts:
-    """Rows in parts. folder: with a folder of Parquet files for each part. edges: the first name of each part but the first;
-    empty where columns are the series. columns: of numbers, of each part, where these are the series. digests: of the files of each part, as
-    they were written."""
+    """Partitioned rows.
+
+    folder: with a folder of Parquet files per part
+    edges: first name of each part but the first; empty if columns are series
+    columns: by part, if columns are series
+    digests: of each part's files as written
+    """
 
     folder: Path
     count: int
@@ -44,36 +48,37 @@ class Parts:
         return sorted((self.folder / f"{part:04d}").glob("*.parquet"))
 
     def part_of(self, series: str, how: HowRead) -> int:
-        """Where a series is at home."""
+        """Return the part of a series."""
         if self.columns:
             return next((n for n, names in enumerate(self.columns) if series in names), 0)
         return bisect_right(self.edges, _key(series, how))
 
     def how(self, part: int, how: HowRead) -> HowRead:
-        """How a part is read."""
+        """Return how a part is read."""
         if not self.columns:
             return how
         return how.model_copy(update={"values": how.values.model_copy(update={"columns": self.columns[part]})})
 
     def digest(self, part: int) -> str:
-        """Of the files of a part, as they lie there."""
+        """Return the digest of a part's files as they are now."""
         made = hashlib.blake2b(digest_size=16)
         for file in self.files(part):
             made.update(file.read_bytes())
         return made.hexdigest()
 
     def cells(self, part: int) -> pl.DataFrame:
-        """The rows of a part, in the order in which they came."""
+        """Return the rows of a part in received order."""
         return pl.concat([pl.read_parquet(file) for file in self.files(part)], how="vertical")
 
 
 def put_into_parts(
     files: Sequence[Rows], how: HowRead, names: Sequence[str], about: str, folder: Path, step: Callable[[int], None]
 ) -> Parts:
-    """The rows of files in parts; those that are there from before, of the same files read in the same way, are taken.
+    """Partition the rows of files, reusing an existing partition of the same files and settings. Raises Refusal.
 
-    names: series that are known, spread over all of them. about: digest of the files. step: told how many rows are put away.
-    Raises Refusal.
+    names: sampled series names
+    about: digest of the files
+    step: reports rows written
     """
     key = digest(about, how.model_dump_json(exclude={"settled"}))
     before = kept_parts(folder)
@@ -114,7 +119,7 @@ def put_into_parts(
 
 
 def kept_parts(folder: Path) -> tuple[str, Parts] | None:
-    """(of what, the parts) that are there whole from before."""
+    """Return an existing complete partition, and what it is of."""
     about_parts = read_sealed(folder / ABOUT)
     if about_parts is None:
         return None
@@ -148,13 +153,15 @@ def _every_piece(files: Sequence[Rows]) -> Iterator[TextTable]:
 
 
 def _key(name: str, how: HowRead) -> str:
-    """By what names are put in order: those that mean the same series stand together."""
+    """Return the sort key of names; equal series sort together."""
     return folded(name) if how.series.names is Names.FOLDED else name.strip()
 
 
 def _edges(names: Sequence[str], how: HowRead, files: Sequence[Rows], before: Parts | None) -> tuple[str, ...]:
-    """The first name of each part but the first, so that all have about as many series. before: parts of a run before, which
-    stay as they were where there are about as many rows: what did not change is known by them."""
+    """Choose the first names of parts of about equal size.
+
+    before: an earlier partition, kept if sizes are similar, so that unchanged parts stay cached
+    """
     rows = sum(file.about_how_many for file in files)
     if before is not None and before.edges and before.rows / GROWN < rows < before.rows * GROWN:
         return before.edges

@@ -34,7 +34,7 @@ ENDINGS = (".csv", ".csv.gz", ".tsv", ".tsv.gz", ".txt", ".txt.gz", ".parquet", 
 
 
 def files_of(named: str) -> list[Path]:
-    """A file, those of a folder, or those like a pattern, in the order of their names. Raises Refusal."""
+    """Return a file, the files of a folder, or those of a pattern, by name. Raises Refusal."""
     path = Path(named)
     if path.is_dir():
         found = sorted(file for file in path.iterdir() if file.is_file() and file.name.lower().endswith(ENDINGS))
@@ -53,14 +53,17 @@ def files_of(named: str) -> list[Path]:
 
 @dataclass(frozen=True, slots=True)
 class Rows:
-    """The rows of one file. how: how it is cut into cells."""
+    """The rows of one file.
+
+    how: how it is cut into cells
+    """
 
     path: Path
     how: TableHow
 
     @property
     def about_how_many(self) -> int:
-        """Rows of Parquet are told by the file, those of a text by its size."""
+        """Return the number of rows of Parquet, or an estimate from the size of a text."""
         if self.how.form is FileForm.PARQUET:
             return int(guarded("Parquet", lambda: pl.scan_parquet(self.path).select(pl.len()).collect().item()))
         with self.path.open("rb") as file:
@@ -68,7 +71,7 @@ class Rows:
         return self.path.stat().st_size // (BYTES_OF_A_ROW // 4 if packed else BYTES_OF_A_ROW)
 
     def pieces(self) -> Iterator[TextTable]:
-        """All of them, a piece at a time. Raises Refusal."""
+        """Yield all rows in pieces. Raises Refusal."""
         if self.how.form is FileForm.PARQUET:
             yield from _slices(self.path, ROWS)
         elif _in_pieces(self.how):
@@ -78,7 +81,7 @@ class Rows:
 
 
 def table_how(path: Path) -> TableHow:
-    """How a file looks like being cut into cells. Raises Refusal."""
+    """Detect how a file is cut into cells. Raises Refusal."""
     with path.open("rb") as file:
         head = file.read(SAMPLE_BYTES)
     if file_form(head) is FileForm.PARQUET:
@@ -87,8 +90,7 @@ def table_how(path: Path) -> TableHow:
 
 
 def sample(path: Path, how: TableHow) -> bytes:
-    """Rows of the begin, of the end and of some places between them, as a file that is read as the whole is. The same
-    at every call. Raises Refusal."""
+    """Sample rows deterministically from the start, the end and between, as a small file. Raises Refusal."""
     rng = random.Random(path.name)
     if how.form is FileForm.PARQUET:
         return _sample_rows(path, rng)
@@ -96,7 +98,7 @@ def sample(path: Path, how: TableHow) -> bytes:
 
 
 def digest_of(path: Path) -> str:
-    """Of the bytes of a file, read a piece at a time."""
+    """Return the digest of a file, read in pieces."""
     found = hashlib.sha256()
     with path.open("rb") as file:
         while piece := file.read(PIECE):
@@ -105,7 +107,7 @@ def digest_of(path: Path) -> str:
 
 
 def _in_pieces(how: TableHow) -> bool:
-    """Whether every piece of a text is a table like the whole, once the names stand above it."""
+    """Return whether each piece of a text, with the header, is a table like the whole."""
     return (
         how.form is FileForm.TEXT
         and how.encoding is not Encoding.UTF16
@@ -155,7 +157,7 @@ def _header(file: IO[bytes], row: int) -> bytes:
 
 
 def _cut(body: bytes) -> int:
-    """Behind the last line end that is outside of quotes; 0 where there is none."""
+    """Return the position after the last unquoted line end, or 0."""
     end = body.rfind(b"\n") + 1
     while end > 0 and body.count(b'"', 0, end) % 2:
         end = body.rfind(b"\n", 0, end - 1) + 1
@@ -163,7 +165,7 @@ def _cut(body: bytes) -> int:
 
 
 def _before_last(body: bytes, lines: int) -> int:
-    """Where the last lines of a text begin."""
+    """Return where the last lines of a text start."""
     end = len(body.rstrip(b"\r\n"))
     for _ in range(lines):
         end = body.rfind(b"\n", 0, end)
@@ -193,7 +195,7 @@ def _whole(path: Path, how: TableHow) -> TextTable:
 
 
 def _sample_text(path: Path, rng: random.Random) -> bytes:
-    """Whole lines, none twice: as places in what is packed are not known, its begin only."""
+    """Sample whole lines without duplicates; of compressed text only the start."""
     with _opened(path) as file:
         head = file.read(SAMPLE_BYTES)
         size = path.stat().st_size

@@ -53,7 +53,11 @@ EXAMPLES = 3
 
 @dataclass(frozen=True, slots=True)
 class PartOfNames:
-    """What series can be summed by. values: how many; examples: some of them. without: series that have none."""
+    """A part of names to sum by.
+
+    values: number of values; examples: some
+    without: series that lack it
+    """
 
     name: str
     values: int
@@ -63,8 +67,13 @@ class PartOfNames:
 
 @dataclass(frozen=True, slots=True)
 class Sums:
-    """How a study stands with its sums. words: of the last that were made, or as they are begun. about: of these, None before any. edited:
-    whether the study, or its run, is another one since. parts: what series can be summed by, none before the ledger was carried out."""
+    """The state of a study's sums.
+
+    words: of the last sums, or suggested
+    about: of these, or None
+    edited: whether study or run changed since
+    parts: parts of names, none before the first run
+    """
 
     words: SumWords
     about: dict[str, Any] | None
@@ -92,7 +101,7 @@ def sums_state(application: Application, kept: KeptStudy) -> Sums:
 
 
 def begin_sums(application: Application, study_id: int, words: SumWords) -> Work:
-    """Sum the series, and carry the ledger out on the sums. Raises Busy, NotKept, Refusal."""
+    """Start summing, and run the ledger on the sums. Raises Busy, NotKept, Refusal."""
     kept = kept_study(application.engine, study_id)
     state = state_of(application, kept)
     if state.about is None or state.edited:
@@ -108,13 +117,16 @@ def begin_sums(application: Application, study_id: int, words: SumWords) -> Work
 
 
 def sums_out(application: Application, kept: KeptStudy) -> Path:
-    """The folder with the results on sums."""
+    """Return the results folder of sums."""
     return _folder(application, kept) / OUT
 
 
 @dataclass(frozen=True, slots=True)
 class OfProjections:
-    """The sum of the projections of what a sum is made of, beside what is projected of the sum itself. entry: the projection's."""
+    """The sum of the projections of a sum's series, to compare with the projection of the sum.
+
+    entry: of the projection
+    """
 
     entry: str
     period: list[str]
@@ -168,7 +180,7 @@ def _run(application: Application, study_id: int, words: SumWords, progress: Pro
 def _beside(
     folder: Path, out: Path, done: list[DonePart], summed: list[Summed], going: pl.DataFrame, words: SumWords
 ) -> None:
-    """What the projections of the parts come to."""
+    """Return the sums of the series' projections."""
     given = [projected_parts(lines, going) for lines in _frames(out, "lines", done)]
     found = [part for part in given if part.height]
     file = folder / OF_PROJECTIONS
@@ -179,7 +191,7 @@ def _beside(
 
 
 def _frames(out: Path, kind: str, done: list[DonePart]) -> Iterator[pl.DataFrame]:
-    """Of each part in turn, the series that came in: lines that entries made beside them are no parts of a sum."""
+    """Yield the frames of each part, without lines that entries added."""
     for part in done:
         yield (
             pl.scan_parquet(part_file(out, kind, part.part)).filter(pl.col("series").is_in(list(part.names))).collect()
@@ -187,7 +199,7 @@ def _frames(out: Path, kind: str, done: list[DonePart]) -> Iterator[pl.DataFrame
 
 
 def _notes(table: pl.DataFrame, words: SumWords, ledger: Ledger) -> list[str]:
-    """What is to be known of the sums."""
+    """Return remarks on the sums."""
     said = []
     apart = table.filter(pl.any_horizontal(pl.col(name).is_null() for name in words.by)).height if words.by else 0
     if apart:
@@ -201,7 +213,7 @@ def _notes(table: pl.DataFrame, words: SumWords, ledger: Ledger) -> list[str]:
 
 
 def _parts_of_names(application: Application, kept: KeptStudy) -> pl.DataFrame:
-    """A row a series: its name, and what it can be summed by; made once for a run."""
+    """Return a row per series with its parts, computed once per run."""
     folder = folder_of(application, kept)
     data = dataset(application.engine, kept.dataset_id)
     how = how_read(kept.ledger, data)
@@ -222,7 +234,7 @@ def _parts_of_names(application: Application, kept: KeptStudy) -> pl.DataFrame:
 
 
 def _with_columns(table: pl.DataFrame, parts: Parts, how: HowRead) -> pl.DataFrame:
-    """With the other columns of the file that say one thing of each series."""
+    """Add columns of the file that are constant within each series."""
     files = [str(file) for part in range(parts.count) for file in parts.files(part)]
     scan = pl.scan_parquet(files)
     series = [how.series.column, *how.series.more]
@@ -254,7 +266,7 @@ def _told(table: pl.DataFrame, name: str) -> PartOfNames:
 
 
 def _of(application: Application, kept: KeptStudy, words: SumWords) -> str:
-    """Of all that sums depend on."""
+    """Return the digest of all that sums depend on."""
     run = told_of(folder_of(application, kept)) or {}
     return digest(digest_of_study(kept), str(run.get("of")), words.model_dump_json())
 

@@ -30,8 +30,13 @@ ABOUT, OUT = "about.json", "out"
 
 @dataclass(frozen=True, slots=True)
 class AllSeriesState:
-    """How a study stands with all its series. about: of the last run that was finished, None before any. work: the run that is
-    under way. edited: whether the study is another one since. known: series that can be looked at."""
+    """The state of a study's run on all series.
+
+    about: of the last finished run, or None
+    work: the running one
+    edited: whether the study changed since
+    known: number of series with results
+    """
 
     about: dict[str, Any] | None
     work: Work | None
@@ -40,13 +45,13 @@ class AllSeriesState:
 
 
 def begin(application: Application, study_id: int) -> Work:
-    """Carry the ledger out on all series, as the study stands now. Raises Busy, NotKept."""
+    """Start a run on all series. Raises Busy, NotKept."""
     kept_study(application.engine, study_id)
     return begun(application, _key(study_id), lambda progress: _run(application, study_id, progress))
 
 
 def begun(application: Application, key: str, do: Callable[[Progress], ManyRun]) -> Work:
-    """Work on very many series: what is under way already, or begun anew. Raises Busy."""
+    """Return running work, or start it. Raises Busy."""
     under_way = application.queue.get(key)
     if under_way is not None and under_way.under_way:
         return under_way
@@ -64,7 +69,7 @@ def state_of(application: Application, kept: KeptStudy) -> AllSeriesState:
 
 
 def told_of(folder: Path) -> dict[str, Any] | None:
-    """What is kept of the last run that was finished; None before any."""
+    """Return what is stored of the last finished run, or None."""
     try:
         about: dict[str, Any] = json.loads((folder / ABOUT).read_text())
     except (OSError, ValueError):
@@ -78,7 +83,7 @@ def tell_of(folder: Path, about: dict[str, Any]) -> None:
 
 
 def out_of(application: Application, kept: KeptStudy) -> Path:
-    """The folder with the results of its run."""
+    """Return the results folder of a study's run."""
     return folder_of(application, kept) / OUT
 
 
@@ -108,7 +113,7 @@ def _run(application: Application, study_id: int, progress: Progress) -> ManyRun
 
 
 def _put(application: Application, dataset_id: int, sha256: str, file: Path) -> None:
-    """The file as it was received, beside what comes of it."""
+    """Write the received file beside its results."""
     mark = file.parent / ".sha256"
     if file.exists() and mark.exists() and mark.read_text() == sha256:
         return
@@ -118,7 +123,7 @@ def _put(application: Application, dataset_id: int, sha256: str, file: Path) -> 
 
 
 def _for_all(ledger: Ledger) -> Ledger:
-    """With every series of the file, whichever the bench draws."""
+    """Select all series of the file, whichever the bench draws."""
     entries = (
         item.model_copy(update={"params": {**item.params, "series": []}}) if item.kind == Source.kind else item
         for item in ledger.entries
@@ -127,18 +132,18 @@ def _for_all(ledger: Ledger) -> Ledger:
 
 
 def digest_of_study(kept: KeptStudy) -> str:
-    """Of all that results depend on; which periods numbers were set for is a remark."""
+    """Return the digest of all that results depend on, without recorded units."""
     ledger = _for_all(kept.ledger).model_dump_json(exclude={"entries": {"__all__": {"counted_in"}}})
     return digest(ledger, kept.as_of.isoformat(), str(kept.dataset_id), *needed_packages(kept.ledger))
 
 
 def folder_of(application: Application, kept: KeptStudy) -> Path:
-    """Where all of a study with all its series is kept. By when the study was begun too: the number of one that was removed for good may be given to another."""
+    """Return the folder of a study's results, by number and creation time, as numbers of erased studies are reused."""
     return application.home.folder / "many" / f"{kept.study.id}-{kept.study.created_at:%Y%m%d%H%M%S%f}"
 
 
 def forget(application: Application, study_id: int) -> None:
-    """What came of a study that is removed for good."""
+    """Delete the results of an erased study."""
     for folder in (application.home.folder / "many").glob(f"{study_id}-*"):
         shutil.rmtree(folder, ignore_errors=True)
 

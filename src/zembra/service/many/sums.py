@@ -20,8 +20,10 @@ _VALUES = {
 
 
 def summed_lines(parts: pl.DataFrame, words: Together, entry: str, grain: Grain) -> pl.DataFrame:
-    """The line and how many series counted at each period, as lines.csv has them. parts: a row a part and period: period, total,
-    smallest, largest, counted. Sums agree with those of all series at once but for rounding."""
+    """Return sums and counts, as in lines.csv. Sums equal those of all series at once up to rounding.
+
+    parts: a row per part and period: period, total, smallest, largest, counted
+    """
     every = parts.group_by("period").agg(
         pl.col("total").sum(), pl.col("smallest").min(), pl.col("largest").max(), pl.col("counted").sum()
     )

@@ -20,8 +20,13 @@ OPEN_BITS = "open_bits"  # no column to hand over
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """Which rows are asked for. look: one of the things to look at, empty for all. find: a part of the name. by, descending: the
-    column they are put in order by. where: what its columns are to say."""
+    """A query of rows.
+
+    look: a reason for a look, or empty
+    find: part of the name
+    by, descending: sort order
+    where: filters
+    """
 
     look: str = ""
     find: str = ""
@@ -33,7 +38,10 @@ class Wanted:
 
 
 def known_rows(out: Path) -> pl.LazyFrame | None:
-    """Rows of the last run, or of the parts that are done of the first one; None before any. out: the folder of the run."""
+    """Return rows of the last run, or of finished parts of the first one, or None.
+
+    out: folder of the run
+    """
     whole = out / "series.parquet"
     if whole.exists():
         return pl.scan_parquet(whole)
@@ -45,12 +53,12 @@ def known_rows(out: Path) -> pl.LazyFrame | None:
 
 
 def counts(out: Path, near: Near) -> dict[str, int]:
-    """How many series there are to look at for each reason. Raises Refusal."""
+    """Count series by reason for a look. Raises Refusal."""
     return counts_of(_known(out), near)
 
 
 def rows(out: Path, wanted: Wanted, near: Near) -> tuple[int, pl.DataFrame]:
-    """(how many there are, some of them). Raises Refusal."""
+    """Return the total and one page of rows. Raises Refusal."""
     known = _known(out)
     apart = has_charts(out)
     if apart:
@@ -61,13 +69,13 @@ def rows(out: Path, wanted: Wanted, near: Near) -> tuple[int, pl.DataFrame]:
 
 
 def every_row(out: Path, wanted: Wanted, near: Near) -> pl.DataFrame:
-    """All of them, to hand over. Raises Refusal."""
+    """Return all rows of a query, to hand over. Raises Refusal."""
     found = tagged(_ordered(_chosen(_known(out).drop(CHARTS), wanted, near), wanted).collect())
     return found.drop(OPEN_BITS).with_columns(pl.col("found").list.join(", "))
 
 
 def points_and_lines(out: Path, series: str) -> tuple[pl.DataFrame, pl.DataFrame]:
-    """The newest points of a series, and what was drawn there. Raises Refusal."""
+    """Return the newest points of a series, and its lines there. Raises Refusal."""
     found = _known(out).filter(pl.col("series") == series).select("part").collect()
     if not found.height or found["part"][0] is None:
         raise Refusal(f"There are no results for “{series}”.", todo="Carry the ledger out on all series.")

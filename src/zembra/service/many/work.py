@@ -39,8 +39,13 @@ log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, slots=True)
 class PartTask:
-    """One part of a run. key: digest of all but the rows that results depend on. out: the folder of the run. targets: file with
-    the rows of series that every part needs, None where none does. pooled_limits: of short series, learned of all series, by projection."""
+    """One part of a run.
+
+    key: digest of everything results depend on but the rows
+    out: folder of the run
+    targets: file with rows that every part needs, or None
+    pooled_limits: of short series, by projection
+    """
 
     parts: Parts
     part: int
@@ -56,9 +61,14 @@ class PartTask:
 
 @dataclass(frozen=True, slots=True)
 class PartReport:
-    """What came of a part. series: how many; again: how many of them were carried out now. failed: (name, why) of those that
-    could not be carried out at all. passed: entries that take all or none, and refused some. grain: None where none of them is in the
-    study. undated: rows without a date that can be read."""
+    """The report of a part.
+
+    series, again: number of series, and of those processed now
+    failed: (name, reason)
+    passed: all-or-none entries that some series refused
+    grain: None if no series is in the study
+    undated: rows without a date
+    """
 
     series: int
     again: int
@@ -70,19 +80,19 @@ class PartReport:
 
 
 class PartLost(Refusal):
-    """The rows of a part are not as they were put there."""
+    """The rows of a part changed on disk."""
 
 
 @dataclass(frozen=True, slots=True)
 class PartEnds:
-    """The first and the last day of each series of a part, for those that have any."""
+    """The first and last day of each series of a part, if any."""
 
     first: tuple[date, ...]
     last: tuple[date, ...]
 
 
 def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> PartEnds:
-    """Raises Refusal."""
+    """Return the ends of the series of a part. Raises Refusal."""
     observations = observe(_table(parts, part), parts.how(part, how))
     found = [
         frame.group_by("series").agg(pl.col("when").min().alias("low"), pl.col("when").max().alias("high"))
@@ -93,7 +103,7 @@ def ends_of(_: Report, parts: Parts, part: int, how: HowRead) -> PartEnds:
 
 
 def few_of(_: Report, task: PartTask) -> dict[str, list[str]]:
-    """Which series of a part have few numbers, by projection whose limits go by like series. Raises Refusal."""
+    """Return short series by projection with pooled limits. Raises Refusal."""
     observations = observe(_table(task.parts, task.part), task.parts.how(task.part, task.how))
 
     def found() -> dict[str, list[str]]:
@@ -105,7 +115,7 @@ def few_of(_: Report, task: PartTask) -> dict[str, list[str]]:
 
 
 def held_back_of(_: Report, task: PartTask, asked: Mapping[str, Collection[str]]) -> dict[str, list[HeldBack]]:
-    """What was held back of those series of a part that are asked. Raises Refusal."""
+    """Return backtest errors of sampled series. Raises Refusal."""
     observations = observe(_table(task.parts, task.part), task.parts.how(task.part, task.how))
     every = {name for names in asked.values() for name in names}
     names = [name for name in observations.series if name in every]
@@ -127,7 +137,7 @@ def _told_apart(observations: Observations) -> list[str]:
 
 
 def _known_again(task: PartTask, kind: str, key: str, find: Callable[[], Any]) -> Any:
-    """What was found of a part, remembered as long as its key is the same."""
+    """Cache a result of a part by key."""
     file = task.out / ".work" / kind / f"part-{task.part:04d}.json"
     known = read_sealed(file)
     if known is not None and known["key"] == key:
@@ -138,7 +148,7 @@ def _known_again(task: PartTask, kind: str, key: str, find: Callable[[], Any]) -
 
 
 def known_before(task: PartTask) -> PartReport | None:
-    """What came of a part in a run before, where its files are the same: they need not even be read. Raises PartLost."""
+    """Return the report of an earlier run if the part's files are unchanged, without reading them. Raises PartLost."""
     before = _kept(task)
     return (
         _told(before, again=0)
@@ -148,7 +158,7 @@ def known_before(task: PartTask) -> PartReport | None:
 
 
 def do_part(_: Report, task: PartTask) -> PartReport:
-    """Carry a part out and write its results, whole or not at all. Raises Refusal where its rows cannot be read."""
+    """Process a part, and write its results atomically. Raises Refusal if its rows are unreadable."""
     before = _kept(task)
     how = task.parts.how(task.part, task.how)
     table = _table(task.parts, task.part)
@@ -188,15 +198,16 @@ def do_part(_: Report, task: PartTask) -> PartReport:
 def _with_those_before(
     known: Sequence[Mapping[str, Any]], entries: Sequence[Mapping[str, Any]]
 ) -> list[dict[str, Any]]:
-    """What entries did in a part of which some series stay. What they did in these is known of the whole part only: how many points they
-    touched is unknown then."""
+    """Return entry reports of a part that is partly unchanged; counts are known for whole parts only, so they
+    become unknown.
+    """
     did = {entry["id"] for entry in entries if entry["did"]}
     unknown = {"touched": None, "refused": None}
     return [{**entry, **unknown, "did": entry["did"] or entry["id"] in did} for entry in known]
 
 
 def _unsure(before: Mapping[str, Any], stay: set[str], there: set[str], entries: Sequence[Mapping[str, Any]]) -> bool:
-    """Whether an entry of which something came before may have had it only from series that changed or are gone."""
+    """Return whether an entry's earlier result may come only from series that changed or are gone."""
     others = set(before["digests"]) - stay
     gone = bool(others - there)
     did = {entry["id"] for entry in before["entries"] if entry["did"]}
@@ -206,7 +217,7 @@ def _unsure(before: Mapping[str, Any], stay: set[str], there: set[str], entries:
 
 
 def _checked_digest(parts: Parts, part: int) -> str:
-    """Of the rows of a part, which are as they were put there. Raises PartLost."""
+    """Return the digest of unchanged rows. Raises PartLost."""
     try:
         found = parts.digest(part)
     except OSError as error:
@@ -217,7 +228,7 @@ def _checked_digest(parts: Parts, part: int) -> str:
 
 
 def _table(parts: Parts, part: int) -> TextTable:
-    """Raises PartLost."""
+    """Read the rows of a part. Raises PartLost."""
     _checked_digest(parts, part)
     try:
         return frame_table(parts.cells(part))
@@ -228,8 +239,9 @@ def _table(parts: Parts, part: int) -> TextTable:
 def _carried_out(
     observations: Observations, task: PartTask, names: Sequence[str]
 ) -> tuple[list[PartDone], list[tuple[str, str]]]:
-    """(what came of some series, which could not be carried out at all). A series that cannot costs itself only: what fails
-    together is tried in halves."""
+    """Run the ledger on series, and return results and failures. What fails together is retried in halves, so that
+    a bad series fails alone.
+    """
     if not names:
         return [], []
     try:
@@ -258,7 +270,7 @@ def _with_targets(own: Observations, task: PartTask) -> Observations:
 
 
 def _beside(own: Observations, targets: Observations) -> Observations:
-    """With the targets among them, where they are not."""
+    """Add the targets, if they are not there."""
     more = [name for name in targets.series if name not in own.series]
     if not more:
         return own
@@ -284,7 +296,7 @@ def _beside(own: Observations, targets: Observations) -> Observations:
 
 
 def _digests(observations: Observations) -> dict[str, str]:
-    """Of what came of each series, in the order in which it came."""
+    """Return the digest of each series' rows in received order."""
     found: dict[str, int] = {}
     for measure, frame in observations.frames.items():
         kept = frame.select(pl.exclude("row"))
@@ -309,7 +321,7 @@ def _mixed(so_far: int, measure: str, parts: Sequence[int]) -> int:
 
 
 def _passed(done: PartDone, task: PartTask) -> list[str]:
-    """Entries that take all series or none, and could not take some of these."""
+    """Return all-or-none entries that some of these series refuse."""
     takers = {
         item.id for item in task.plan.ledger.entries if item.on and getattr(type(entry_of(item)), "all_or_none", False)
     }
@@ -317,7 +329,7 @@ def _passed(done: PartDone, task: PartTask) -> list[str]:
 
 
 def _write(task: PartTask, done: Sequence[PartDone], stay: set[str]) -> None:
-    """Results of the part: new ones, and those of the series that stay as they are."""
+    """Write new results and those of unchanged series."""
     for kind in RESULTS:
         file = part_file(task.out, kind, task.part)
         frames = [getattr(part, kind) for part in done]
@@ -337,7 +349,10 @@ def _write_frame(file: Path, frame: pl.DataFrame) -> None:
 
 
 def part_file(out: Path, kind: str, part: int) -> Path:
-    """Where the results of a part are. kind: "points", "lines", or what is put together in the end."""
+    """Return the path of a part's results.
+
+    kind: "points", "lines", or what is combined at the end
+    """
     folder = out / kind if kind in ("points", "lines") else out / ".work" / kind
     return folder / f"part-{part:04d}.parquet"
 
@@ -347,7 +362,7 @@ def _about_file(task: PartTask) -> Path:
 
 
 def _kept(task: PartTask) -> dict | None:  # type: ignore[type-arg]
-    """What is known of the part from before, where the same was carried out and its results are there."""
+    """Return the stored report of a part, if its key and results match."""
     about: dict[str, object] | None = read_sealed(_about_file(task))
     # what is put together of several is not kept by series
     if about is None or about["key"] != task.key or task.plan.sums:
@@ -356,7 +371,7 @@ def _kept(task: PartTask) -> dict | None:  # type: ignore[type-arg]
 
 
 def _results(task: PartTask) -> dict[str, str]:
-    """Digests of its results, as they lie there; empty where they do not."""
+    """Return digests of its result files, empty if missing."""
     try:
         return {kind: digest_of_file(part_file(task.out, kind, task.part)) for kind in RESULTS}
     except OSError:
@@ -377,7 +392,7 @@ def _told(about: dict, again: int) -> PartReport:  # type: ignore[type-arg]
 
 @dataclass(frozen=True, slots=True)
 class DonePart:
-    """A part that was carried out: its number, its own series, and the grain of their lines."""
+    """A finished part: number, own series, grain of their lines."""
 
     part: int
     names: tuple[str, ...]
@@ -385,7 +400,7 @@ class DonePart:
 
 
 def done_parts(out: Path) -> list[DonePart]:
-    """Those of a run, in their order; parts of which no series is in the study are left out."""
+    """Return finished parts in order, without those outside the study."""
     found = []
     for file in sorted((out / ".work" / "done").glob("part-*.json")):
         about = read_sealed(file)

@@ -18,7 +18,7 @@ _PORTS = {"smtp": 25, "smtps": 465}
 
 
 def check_mail(settings: Settings, to: str) -> None:
-    """Raises Refusal where mail could go nowhere."""
+    """Raise Refusal if mail is not configured."""
     if not settings.smtp:
         raise Refusal(
             "Zembra knows no mail server.",
@@ -30,8 +30,10 @@ def check_mail(settings: Settings, to: str) -> None:
 
 
 def send(settings: Settings, to: str, subject: str, text: str, about: str) -> None:
-    """about: what the mail is about, the same if it is sent again, so that who gets it twice can tell. Raises Refusal,
-    OSError, smtplib.SMTPException."""
+    """Send a mail. Raises Refusal, OSError, smtplib.SMTPException.
+
+    about: identifies the message, so that duplicates are recognisable
+    """
     check_mail(settings, to)
     none = Refusal("The address of the mail server is none.", place="ZEMBRA_SMTP", todo="Write smtp://host:port.")
     try:

@@ -15,7 +15,10 @@ MOST_ENTRIES = 100
 
 
 def atom(study: str, token: str, address: str, findings: Sequence[WatchFinding]) -> bytes:
-    """The findings of a study, the newest first. address: of the feed itself."""
+    """Return an Atom feed of findings, newest first.
+
+    address: of the feed
+    """
     ElementTree.register_namespace("", ATOM)
     feed = ElementTree.Element(f"{{{ATOM}}}feed")
     newest = sorted(findings, key=_changed, reverse=True)[:MOST_ENTRIES]
@@ -43,7 +46,7 @@ def atom(study: str, token: str, address: str, findings: Sequence[WatchFinding])
 
 
 def as_text(study: str, tellings: Sequence[tuple[Telling, WatchFinding]]) -> tuple[str, str]:
-    """(the subject, the text) of a mail."""
+    """Return subject and body of a mail."""
     found = [finding for telling, finding in tellings if not telling.gone]
     gone = [finding for telling, finding in tellings if telling.gone]
     subject = (

@@ -15,7 +15,7 @@ from zembra.work.queue import Busy, Lane, Stage, Work
 
 
 def watch_every(application: Application) -> None:
-    """Begin to look at each study that changed since it was looked at, and tell whoever is to be told."""
+    """Start evaluating changed studies, and notify."""
     for study_id in watching_studies(application.engine):
         # one that cannot be read is told where it is listed
         with contextlib.suppress(Busy, Refusal, NotKept, Damaged, Altered):
@@ -33,7 +33,7 @@ def watch_every(application: Application) -> None:
 
 
 def begin_watch(application: Application, study_id: int) -> Work | None:
-    """The look of a watch at what it has not seen yet, begun once; None where it has seen all. Raises Busy, Refusal."""
+    """Start evaluating a watch on unseen changes, once; None if there are none. Raises Busy, Refusal."""
     unseen = not_looked_at(application, study_id)
     if not unseen:
         return None
@@ -51,7 +51,7 @@ def begin_watch(application: Application, study_id: int) -> Work | None:
 
 
 def watch_begun(application: Application, study_id: int) -> Work | None:
-    """The look of a watch at what it has not seen yet, where somebody began it. Raises Refusal."""
+    """Return the running evaluation, if any. Raises Refusal."""
     unseen = not_looked_at(application, study_id)
     return application.queue.get(_key(study_id, unseen)) if unseen else None
 

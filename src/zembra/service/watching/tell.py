@@ -26,7 +26,10 @@ log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, slots=True)
 class Mail:
-    """about: what it is about, the same if it is sent again."""
+    """A mail.
+
+    about: identifies it when it is sent again
+    """
 
     to: str
     subject: str
@@ -36,7 +39,10 @@ class Mail:
 
 @dataclass(frozen=True, slots=True)
 class Post:
-    """private: whether the address may be of this machine or of a private network."""
+    """A JSON post.
+
+    private: whether local and private addresses are allowed
+    """
 
     url: str
     body: bytes
@@ -44,7 +50,7 @@ class Post:
 
 
 def tell_due(application: Application, check: Check = no_check) -> None:
-    """Tell everybody who is to be told now, each in a process of its own: who takes what is told drop by drop holds up nobody else."""
+    """Notify everybody who is due, each in a child process, so that a slow recipient delays nobody."""
     dues = list(due_tellings(application.engine, now()))
     tasks = [(application.settings, _message(due)) for due in dues]
     for number, outcome in TELLING.map(
@@ -69,7 +75,7 @@ def _message(due: Due) -> Mail | Post:
 
 
 def _delivered(report: Report, settings: Settings, message: Mail | Post) -> None:
-    """In a child. Raises Refusal, OSError."""
+    """Deliver in the child. Raises Refusal, OSError."""
     if isinstance(message, Mail):
         send(settings, message.to, message.subject, message.text, message.about)
     else:

@@ -27,7 +27,7 @@ from zembra.store.watching import keep_watch, reconcile, watch_of, words_of_watc
 
 
 def watching(application: Application, study_id: int, words: WatchWords) -> WatchOf:
-    """Have a study watch itself, as a person said it. Raises Refusal, NotKept."""
+    """Set the watches of a study. Raises Refusal, NotKept."""
     kept_study(application.engine, study_id)
     if words.tell.mail:
         check_mail(application.settings, words.tell.mail)
@@ -38,15 +38,16 @@ def watching(application: Application, study_id: int, words: WatchWords) -> Watc
 
 
 def not_looked_at(application: Application, study_id: int) -> str:
-    """Digest of what the watch of a study has not seen yet; empty where it has seen the study as it stands."""
+    """Return the digest of unseen changes, empty if there are none."""
     watch = watch_of(application.engine, study_id)
     now = "" if watch is None else _digest(application, kept_study(application.engine, study_id), watch)
     return "" if watch is None or watch.looked == now else now
 
 
 def watch_over(application: Application, study_id: int) -> None:
-    """Look at a study as its watch says, with the rows that wait to be taken in, and keep what that finds. Raises Refusal where
-    it cannot be run: what was found before holds on."""
+    """Evaluate the watches of a study with its waiting rows, and store the findings. Raises Refusal if it cannot be
+    run; earlier findings then stay.
+    """
     engine = application.engine
     watch = watch_of(engine, study_id)
     if watch is None:
@@ -76,8 +77,11 @@ def watch_over(application: Application, study_id: int) -> None:
 def would_find(
     application: Application, kept: KeptStudy, before: Result, watch: WatchOf, waiting: Incoming | None
 ) -> tuple[Watched, Result]:
-    """(what a watch finds, in which run). before: the study as it is. waiting: rows that are looked at as if they were taken
-    in. Raises Refusal."""
+    """Return findings and the run they are from. Raises Refusal.
+
+    before: current run
+    waiting: rows to treat as taken in
+    """
     assert kept.study.id is not None
     issued_before = issued_projections(application.engine, kept.study.id, kept.study.head)
     now = as_told(kept, before)
@@ -94,7 +98,7 @@ def would_find(
 
 
 def _changes_of_last(application: Application, kept: KeptStudy, now: Result) -> RevisedPeriods | None:
-    """What the rows changed that were taken in last; None where none were."""
+    """Return the differences of the last rows taken in, or None."""
     assert kept.study.id is not None
     taking = taking_of(application.engine, kept.study.id, kept.dataset_id)
     if taking is None:
@@ -123,7 +127,7 @@ def _without_projections(ledger: Ledger) -> Ledger:
 
 
 def _digest(application: Application, kept: KeptStudy, watch: WatchOf) -> str:
-    """Of all that a watch looks at."""
+    """Return the digest of all that a watch looks at."""
     feed = feed_of(application.engine, kept.study.id or 0)
     waits = feed.received_id if feed else None
     at = kept.revision
