@@ -584,7 +584,7 @@ export interface paths {
         put?: never;
         /**
          * Look at what the watch has not seen yet
-         * @description What that finds is kept: it is looked for as soon as somebody asks who may change things, and else when its time comes.
+         * @description Evaluate the watches; findings are stored for those who may write.
          */
         post: operations["watching_look_look_post"];
         delete?: never;
@@ -877,13 +877,13 @@ export interface paths {
         };
         /**
          * A file as it would be handed over
-         * @description Made in a process of its own, when what the study needs is done: whoever asks again gets it then.
+         * @description Return the file, made in a child process once the study has run.
          */
         get: operations["handover_show__file__get"];
         put?: never;
         /**
          * Hand a file over
-         * @description The same; what the study projects was said then, and is kept: how it did is told when new rows come.
+         * @description Return the file, and store the projection as issued, to score it when new rows come.
          */
         post: operations["handover_hand_over__file__post"];
         delete?: never;
@@ -974,7 +974,7 @@ export interface paths {
         put?: never;
         /**
          * Keep a picture as it is now
-         * @description Made in a process of its own: whoever asks for the same again gets it when it is kept.
+         * @description Take a snapshot in a child process; repeating the request returns it when done.
          */
         post: operations["snapshots_take_post"];
         delete?: never;
@@ -1253,7 +1253,7 @@ export interface paths {
         post?: never;
         /**
          * End a session
-         * @description One's own; the owner ends any.
+         * @description End a session: one's own, or any for the owner.
          */
         delete: operations["keeping_end_session_sessions__int_session_id__delete"];
         options?: never;
@@ -1267,10 +1267,11 @@ export interface components {
     schemas: {
         /**
          * Catalogue
-         * @description Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
-         *     picture; taking: of how new rows are taken in; feed: of where they are looked
-         *     for; watches: by which a study watches itself; telling: of who is told; summing: of what very many
-         *     series are summed by. files: that a study is handed over as, in the order of a screen.
+         * @description Everything a screen needs to render sentences.
+         *
+         *     intake: of reading a file; dress: of pictures; taking: of merging rows; feed: of feeds; watches: of watches;
+         *     telling: of notifications; summing: of sums
+         *     files: to hand over, in screen order
          */
         Catalogue: {
             /** Entries */
@@ -1312,7 +1313,9 @@ export interface components {
         };
         /**
          * ClauseView
-         * @description A small sentence that a word may hold. params: its words as first offered, its kind among them.
+         * @description An alternative.
+         *
+         *     params: defaults, with its kind
          */
         ClauseView: {
             /** Kind */
@@ -1336,8 +1339,10 @@ export interface components {
         FileGroup: "picture" | "numbers" | "account";
         /**
          * FixedOptions
-         * @description Lists that words are taken from, the same for every file and study. places: whose public holidays are
-         *     known. colours, languages: by name.
+         * @description Choices that do not depend on a study.
+         *
+         *     places: with public holidays
+         *     colours, languages: by name
          */
         FixedOptions: {
             /** Zones */
@@ -1359,7 +1364,9 @@ export interface components {
         HandedFile: "picture.png" | "picture.svg" | "picture.pdf" | "slides.pptx" | "picture.pptx" | "picture.html" | "points.csv" | "lines.csv" | "points.parquet" | "lines.parquet" | "numbers.xlsx" | "follow-up.csv" | "follow-up.xlsx" | "method-note.txt" | "account.pdf" | "everything.zip" | "report.json" | "ledger.json";
         /**
          * HandedFileView
-         * @description A file that is handed over. about: what it is for, empty where no screen lists it.
+         * @description A file to hand over.
+         *
+         *     about: purpose, empty if no screen lists it
          */
         HandedFileView: {
             name: components["schemas"]["HandedFile"];
@@ -1369,7 +1376,10 @@ export interface components {
         };
         /**
          * KindView
-         * @description An entry kind. words: its slots by name. defaults: its parameters as first offered.
+         * @description An entry kind.
+         *
+         *     words: slots by name
+         *     defaults: parameters as first offered
          */
         KindView: {
             /** Kind */
@@ -1387,8 +1397,11 @@ export interface components {
         };
         /**
          * SlotView
-         * @description An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
-         *     clause takes for it. ordered: whether it matters in which order several are chosen.
+         * @description An editable word.
+         *
+         *     clauses: alternatives
+         *     usual: figure that new clauses take
+         *     ordered: whether the order of several matters
          */
         SlotView: {
             /** Name */
@@ -1420,7 +1433,9 @@ export interface components {
         };
         /**
          * WatchKindView
-         * @description A sentence that a study may watch itself by. params: its words as first offered, its kind among them.
+         * @description A kind of watch.
+         *
+         *     params: defaults, with its kind
          */
         WatchKindView: {
             /** Title */
@@ -1434,7 +1449,9 @@ export interface components {
         };
         /**
          * Problem
-         * @description RFC 9457 problem details. place: where; todo: what to do; head: the revision a stale study is at.
+         * @description Problem details (RFC 9457).
+         *
+         *     place: where; todo: what to do; head: current revision of a stale study
          */
         Problem: {
             /** Type */
@@ -1747,8 +1764,9 @@ export interface components {
         Encoding: "utf-8" | "utf-16" | "utf-32" | "windows-1252" | "windows-1250" | "windows-1251" | "windows-1253" | "windows-1254" | "iso-8859-2" | "koi8-r" | "cp850" | "mac-roman" | "shift_jis" | "euc_jp" | "gb18030" | "big5" | "euc_kr";
         /**
          * EntryView
-         * @description An entry in a run: its sentence in pieces and what it did. waiting: it is not carried out on all lines yet;
-         *     work: what is under way for that.
+         * @description An entry of a run.
+         *
+         *     waiting: whether some lines are deferred; work: in progress
          */
         EntryView: {
             /** Id */
@@ -2011,7 +2029,9 @@ export interface components {
         };
         /**
          * IntakeSentence
-         * @description name: the part of `how` the sentence speaks of.
+         * @description A sentence.
+         *
+         *     name: the part of `how`
          */
         IntakeSentence: {
             /** Name */
@@ -2143,7 +2163,9 @@ export interface components {
         Names: "written" | "folded";
         /**
          * NoticeView
-         * @description Something left out of the file. change: words of the table sentence that `action` changes.
+         * @description Something left out.
+         *
+         *     change: words of the table sentence that `action` changes
          */
         NoticeView: {
             /** Text */
@@ -2198,8 +2220,10 @@ export interface components {
         };
         /**
          * OfferView
-         * @description Something that may be wanted. why: what was noticed; action: what the click does. params: words of
-         *     an entry to add or, with `change`, of the entry that offers it.
+         * @description A suggestion.
+         *
+         *     why: observation; action: the click
+         *     params: of an entry to add, or, with `change`, of the offering entry
          */
         OfferView: {
             /** Why */
@@ -2220,8 +2244,10 @@ export interface components {
         };
         /**
          * Options
-         * @description The lists that words are taken from. lines: the series that are in the study. other_columns: of numbers, by their
-         *     names as written.
+         * @description Choices for words.
+         *
+         *     lines: series of the study
+         *     other_columns: number columns by name
          */
         Options: {
             /** Lines */
@@ -2278,8 +2304,10 @@ export interface components {
         };
         /**
          * PartView
-         * @description quiet: its words stand at what is usual, and it need not be said. name: it stays as it is written, even
-         *     where a sentence begins.
+         * @description A piece of a sentence.
+         *
+         *     quiet: whether it may be left out
+         *     name: whether it keeps its case
          */
         PartView: {
             /** Text */
@@ -2351,9 +2379,13 @@ export interface components {
         };
         /**
          * QuestionView
-         * @description Something of the file that can be read in two ways. key: names it. answers: what one click says.
-         *     rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one. plain: so plain
-         *     that it is only told, with the first answer taken.
+         * @description A question.
+         *
+         *     key: its name
+         *     answers: choices
+         *     rows, columns: where
+         *     answer: given answer; waved: skipped
+         *     plain: obvious, so that the first answer applies
          */
         QuestionView: {
             /** Key */
@@ -2383,7 +2415,10 @@ export interface components {
         Raw: "shown" | "hidden";
         /**
          * RawRows
-         * @description The first rows as received. roles: per column, date, series, number or none. numbers: of the rows.
+         * @description The first rows as received.
+         *
+         *     roles: by column: date, series, number or none
+         *     numbers: of the rows
          */
         RawRows: {
             /** Columns */
@@ -2955,8 +2990,13 @@ export interface components {
         View: "before" | "both" | "after";
         /**
          * WorkView
-         * @description Work in the background. stage: waiting, working, done, stopped or failed. doing: what it is at. share:
-         *     how far, 0 to 1. failure: what went wrong. notices: what is to be said of what it gave.
+         * @description Background work.
+         *
+         *     stage: waiting, working, done, stopped or failed
+         *     doing: current step
+         *     share: 0 to 1
+         *     failure: error
+         *     notices: remarks on its result
          */
         WorkView: {
             /** Key */
@@ -3001,8 +3041,11 @@ export interface components {
         };
         /**
          * UnderstandRequest
-         * @description how None asks Zembra to guess again, with `table`, `kind` or only the sheet settled if given; ledger
-         *     None starts the first two entries afresh; as_of None suggests a day.
+         * @description Request.
+         *
+         *     how: None to guess, with `table`, `kind` or sheet fixed if given
+         *     ledger: None for fresh first entries
+         *     as_of: None to suggest
          */
         UnderstandRequest: {
             /** @default null */
@@ -3028,8 +3071,10 @@ export interface components {
         };
         /**
          * AnswerRequest
-         * @description key: of the question. answer: place of the answer in its list, null to wave it through; `again` opens
-         *     a closed question.
+         * @description Answer.
+         *
+         *     key: of the question
+         *     answer: index, null to skip; `again` reopens it
          */
         AnswerRequest: {
             /** Key */
@@ -3061,7 +3106,7 @@ export interface components {
         };
         /**
          * KeepWay
-         * @description A way of reading to keep for the next file with the same columns.
+         * @description An import profile for files with the same columns.
          */
         KeepWay: {
             /** Name */
@@ -3073,7 +3118,10 @@ export interface components {
         };
         /**
          * StudyList
-         * @description damaged: set apart, named, and in nobody's way. removed: can be brought back, or removed for good.
+         * @description All studies.
+         *
+         *     damaged: unreadable ones
+         *     removed: restorable ones
          */
         StudyList: {
             /** Studies */
@@ -3087,8 +3135,10 @@ export interface components {
         };
         /**
          * DamagedStudy
-         * @description A study whose newest revision cannot be read. why: what is wrong with it. dataset_id: the file that a new study
-         *     can be begun from.
+         * @description A study whose newest revision is unreadable.
+         *
+         *     why: the defect
+         *     dataset_id: its file, to start again
          */
         DamagedStudy: {
             /** Id */
@@ -3111,8 +3161,11 @@ export interface components {
         };
         /**
          * StudyCard
-         * @description A study in the list. waits: what the rows would change that wait for a decision, empty where none do; waiting_file: they.
-         *     feed_trouble: why the last look for new rows failed. calls: the first of what its watch found, of `call_count`.
+         * @description A study in the list.
+         *
+         *     waits: what waiting rows would change, or empty; waiting_file: their file
+         *     feed_trouble: last fetch error
+         *     calls: first findings of `call_count`
          */
         StudyCard: {
             /**
@@ -3179,7 +3232,9 @@ export interface components {
         };
         /**
          * StudyView
-         * @description what, who: the change that its revision is, and who of several people made it.
+         * @description A study.
+         *
+         *     what, who: change and author of its revision
          */
         StudyView: {
             /** Id */
@@ -3209,8 +3264,11 @@ export interface components {
         };
         /**
          * BenchView
-         * @description evidence: of the entry that was asked for with a preview. usual: figures that new clauses take up, the usual
-         *     "season". readings: entries that drew something, for words that speak of one.
+         * @description The bench.
+         *
+         *     evidence: of the requested entry
+         *     usual: figures for new clauses, such as "season"
+         *     readings: entries that drew something
          */
         BenchView: {
             study: components["schemas"]["StudyView"];
@@ -3267,7 +3325,10 @@ export interface components {
         };
         /**
          * ColumnView
-         * @description kind: text, count, number, percent, period, series, equation or p. unit: of its numbers.
+         * @description A column.
+         *
+         *     kind: text, count, number, percent, period, series, equation or p
+         *     unit: of its numbers
          */
         ColumnView: {
             /** Key */
@@ -3291,7 +3352,7 @@ export interface components {
         Ends: "own" | "together";
         /**
          * EvidenceView
-         * @description What an entry shows for what it did.
+         * @description The evidence of an entry.
          */
         EvidenceView: {
             /** Entry */
@@ -3386,8 +3447,12 @@ export interface components {
         };
         /**
          * FindingView
-         * @description A period that an entry found worth saying. at: where it is drawn. against: what its value was held
-         *     against; distance: from that. state: what became of it. note: a reason noted by hand.
+         * @description A finding.
+         *
+         *     at: position
+         *     against: reference value; distance: from it
+         *     state: what became of it
+         *     note: a noted reason
          */
         FindingView: {
             /** Series */
@@ -3862,7 +3927,10 @@ export interface components {
         };
         /**
          * PlotView
-         * @description A small chart. kind: points, bars or lines. levels: heights of rules.
+         * @description A small chart.
+         *
+         *     kind: points, bars or lines
+         *     levels: heights of rules
          */
         PlotView: {
             /**
@@ -4008,7 +4076,10 @@ export interface components {
         Stroke: "unbroken" | "dashed" | "dotted" | "dash-dot";
         /**
          * TableView
-         * @description findings: the one behind each row, empty where rows speak of none. deeds: what can be done with a row.
+         * @description A table.
+         *
+         *     findings: by row, or empty
+         *     deeds: actions on rows
          */
         TableView: {
             /**
@@ -4225,7 +4296,9 @@ export interface components {
         zembra__core__intake__howread__Headings: "row" | "block";
         /**
          * NewStudy
-         * @description as_of: the day the study believes it is; None for the one Zembra suggests.
+         * @description A new study.
+         *
+         *     as_of: None to suggest
          */
         NewStudy: {
             /** Dataset Id */
@@ -4241,7 +4314,9 @@ export interface components {
         };
         /**
          * CopyRequest
-         * @description names: of the series of the study, with the series or columns that a copy takes instead.
+         * @description A copy.
+         *
+         *     names: replacement series or columns, by series
          */
         CopyRequest: {
             /**
@@ -4259,8 +4334,11 @@ export interface components {
         };
         /**
          * PreviewRequest
-         * @description nudged: id of the entry whose word is being changed right now. looking: id of the entry whose evidence is
-         *     looked at. window: the stretch of time that is shown, milliseconds since 1970 UTC; a long line is thinned to it.
+         * @description Preview.
+         *
+         *     nudged: id of the entry being changed
+         *     looking: id of the entry whose evidence is shown
+         *     window: shown stretch in milliseconds since 1970 UTC, to thin lines
          */
         PreviewRequest: {
             ledger: components["schemas"]["Ledger"];
@@ -4291,7 +4369,11 @@ export interface components {
         };
         /**
          * EditRequest
-         * @description base: the revision the edit was made on. what: the change in words. as_of: another day, None for none.
+         * @description Edit.
+         *
+         *     base: revision it is based on
+         *     what: the change in words
+         *     as_of: new day, or null
          */
         EditRequest: {
             /** Base */
@@ -4320,7 +4402,7 @@ export interface components {
         };
         /**
          * SuggestRequest
-         * @description An entry of a kind, as first offered after the entries of `ledger`.
+         * @description Request an entry as first offered after `ledger`.
          */
         SuggestRequest: {
             /** Kind */
@@ -4329,7 +4411,9 @@ export interface components {
         };
         /**
          * OrderView
-         * @description matters: ids of entries that give another result when swapped with the next one.
+         * @description Order.
+         *
+         *     matters: ids of entries whose result changes when swapped with the next
          */
         OrderView: {
             /** Matters */
@@ -4337,7 +4421,10 @@ export interface components {
         };
         /**
          * EffectView
-         * @description tables: evidence that needs a second run of the ledger, without the entry. waiting: it is not done yet.
+         * @description Effect.
+         *
+         *     tables: evidence from a second run without the entry
+         *     waiting: whether it is not done yet
          */
         EffectView: {
             /** Tables */
@@ -4347,7 +4434,7 @@ export interface components {
         };
         /**
          * StretchView
-         * @description Neighbouring periods of one series: their cells, and what can be done for just these.
+         * @description Neighbouring periods of a series, and entries for just these.
          */
         StretchView: {
             /** Series */
@@ -4361,8 +4448,10 @@ export interface components {
         };
         /**
          * PointRow
-         * @description row: number of the first row of the file that fell into the period, null for none. at: where the
-         *     period is drawn, milliseconds since 1970 UTC.
+         * @description A point.
+         *
+         *     row: first row in the file, or null
+         *     at: position in milliseconds since 1970 UTC
          */
         PointRow: {
             /** Period */
@@ -4384,11 +4473,16 @@ export interface components {
         };
         /**
          * NewRowsView
-         * @description What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
-         *     kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
-         *     periods would have to be to cover most revisions. as_read: whether the file is read as the last one was; renamed: what its columns are
-         *     called in the study, where that is another name. misfits:
-         *     entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can. periods: what they are called.
+         * @description A preview of new rows.
+         *
+         *     how: the sentence of merging
+         *     counts: differences by kind; rows: the first of each
+         *     foreseen: revisions of provisional periods; tail: number of newest periods that must be provisional to cover
+         *     most revisions
+         *     as_read: whether it is read as last time; renamed: names in the study of renamed columns
+         *     misfits: entries that no longer run
+         *     unlike: why nothing can be compared, or empty
+         *     periods: their noun
          */
         NewRowsView: {
             /** File */
@@ -4444,8 +4538,11 @@ export interface components {
         };
         /**
          * ChangedPeriod
-         * @description A period that differs. period: its label. was, now: null for no number. provisional: whether it was taken to be not
-         *     complete.
+         * @description A period that differs.
+         *
+         *     period: label
+         *     was, now: null for no number
+         *     provisional: whether it was incomplete
          */
         ChangedPeriod: {
             /**
@@ -4466,9 +4563,10 @@ export interface components {
         };
         /**
          * EntryChange
-         * @description What an entry does before and with the new rows. before: null for an entry that could not be carried out; problem: why
-         *     it cannot be now, refused: whether it could before. found: the first periods that it finds now and did not, of `found_count`;
-         *     lost_count: how many it finds no longer.
+         * @description An entry before and with new rows.
+         *
+         *     before: null if it could not run; problem: why it cannot now, refused: whether it could before
+         *     found: first new findings of `found_count`; lost_count: findings that disappear
          */
         EntryChange: {
             /** Id */
@@ -4496,7 +4594,9 @@ export interface components {
         };
         /**
          * FollowUpChange
-         * @description A line of the follow-up list. now: what becomes of it: "new", "explained by the new number" or "as before".
+         * @description A follow-up item.
+         *
+         *     now: "new", "explained by the new number" or "as before"
          */
         FollowUpChange: {
             /** Series */
@@ -4523,7 +4623,9 @@ export interface components {
         };
         /**
          * OpenQuestion
-         * @description answers: none where the whole table that the study would stand on is asked about, which can only be waved through.
+         * @description A question.
+         *
+         *     answers: none for questions about the merged table, which can only be skipped
          */
         OpenQuestion: {
             /** Key */
@@ -4537,7 +4639,9 @@ export interface components {
         };
         /**
          * RowsAnswer
-         * @description What one click says. read, how: how the file is then read, and its rows are taken.
+         * @description An answer.
+         *
+         *     read, how: settings of reading and merging
          */
         RowsAnswer: {
             /** Label */
@@ -4550,7 +4654,9 @@ export interface components {
         };
         /**
          * SaidLine
-         * @description A projection as it was told. t: milliseconds since 1970 UTC.
+         * @description An issued projection.
+         *
+         *     t: milliseconds since 1970 UTC
          */
         SaidLine: {
             /** Revision */
@@ -4568,8 +4674,10 @@ export interface components {
         };
         /**
          * ScoreView
-         * @description How a projection did of a series. error, naive: scaled, its own and of the last season coming again. inside: per level
-         *     in percent how many points were, and the chance in percent of so few if the limits were right.
+         * @description Scores of a series.
+         *
+         *     error, naive: scaled errors of the projection and of the seasonal naive forecast
+         *     inside: points by level in percent, and the p-value in percent
          */
         ScoreView: {
             /** Series */
@@ -4591,8 +4699,9 @@ export interface components {
         };
         /**
          * ToldSeries
-         * @description A series as first told and as told now, on the same periods, and what the projection before said. unfinished: from
-         *     which moment on it is provisional, null for never.
+         * @description A series before and now on common periods, with earlier projections.
+         *
+         *     unfinished: moment from which it is provisional, or null
          */
         ToldSeries: {
             /** Series */
@@ -4610,8 +4719,11 @@ export interface components {
         };
         /**
          * RowsRequest
-         * @description A file with new rows. how: words of the sentence of how they are taken, None for what they look like. as_of: the day
-         *     the study then believes it is, None for the suggested one. read: how the file is read, None for as the last one was.
+         * @description New rows.
+         *
+         *     how: words of merging, None to guess
+         *     as_of: new day, None to suggest
+         *     read: settings, None for as last time
          */
         RowsRequest: {
             /** Dataset Id */
@@ -4633,7 +4745,10 @@ export interface components {
         };
         /**
          * TakeRequest
-         * @description base: the revision they were looked at on. waved: whether open questions about the file are waved through.
+         * @description Request.
+         *
+         *     base: revision they were previewed on
+         *     waved: skip open questions
          */
         TakeRequest: {
             /** Dataset Id */
@@ -4662,7 +4777,7 @@ export interface components {
         };
         /**
          * DifferenceView
-         * @description In what a file is read otherwise than the last one of a study.
+         * @description How a file is read differently from the last one.
          */
         DifferenceView: {
             /** Study */
@@ -4674,7 +4789,7 @@ export interface components {
         };
         /**
          * UnlikeView
-         * @description A sentence on reading: of the last file, and of what came. Empty for none.
+         * @description A sentence of reading of the last file and of this one, or empty.
          */
         UnlikeView: {
             /** Was */
@@ -4684,8 +4799,10 @@ export interface components {
         };
         /**
          * EverySaidView
-         * @description All that a study said: per series what happened and every projection that it stood by, with how each did. wider: by entry,
-         *     how many times as wide its limits would have to be to have held. periods: what they are called.
+         * @description All issued projections with actual values and scores.
+         *
+         *     wider: factor that limits would have needed, by entry
+         *     periods: their noun
          */
         EverySaidView: {
             /** Series */
@@ -4716,7 +4833,9 @@ export interface components {
         };
         /**
          * ReachView
-         * @description How all of it did, from so many to so many periods ahead. inside: per level in percent how many points were.
+         * @description Scores over a range of horizons.
+         *
+         *     inside: points by level in percent
          */
         ReachView: {
             /** First */
@@ -4740,7 +4859,10 @@ export interface components {
         };
         /**
          * KnownFile
-         * @description A file that the study stood on. as_of: the day from which on it was known. now: whether it stands on it.
+         * @description A file the study stood on.
+         *
+         *     as_of: day it became known
+         *     now: whether it is current
          */
         KnownFile: {
             /** File */
@@ -4762,9 +4884,13 @@ export interface components {
         };
         /**
          * FeedView
-         * @description Where a study looks for new rows; as it is first offered where `connected` is false. keyed: whether a key was given.
-         *     looked_at, due_at: the last look and the next. said: what the last one gave, trouble: what was wrong with it. file: rows
-         *     that wait for a decision, null for none. work: key of the look that is under way.
+         * @description A feed, or a suggested one if not `connected`.
+         *
+         *     keyed: whether a key is stored
+         *     looked_at, due_at: last and next fetch
+         *     said: last outcome; trouble: last error
+         *     file: waiting rows, or null
+         *     work: key of the running fetch
          */
         FeedView: {
             /** Words */
@@ -4792,7 +4918,10 @@ export interface components {
         };
         /**
          * FeedRequest
-         * @description words: of the sentence of a feed. key: null to leave the one that was given for the same place.
+         * @description Request.
+         *
+         *     words: of the feed sentence
+         *     key: null keeps the one of the same place
          */
         FeedRequest: {
             /** Words */
@@ -4807,7 +4936,7 @@ export interface components {
         };
         /**
          * SentenceView
-         * @description A sentence in pieces, with its words as data.
+         * @description A sentence in pieces, with its words.
          */
         SentenceView: {
             /** Words */
@@ -4819,8 +4948,12 @@ export interface components {
         };
         /**
          * WatchView
-         * @description What a study watches, and what that found. news: address of its Atom feed, null before it watches anything. unsaid: what
-         *     could not be looked at; untold: who could not be told yet. looking: whether it looks just now. trouble: why it could not.
+         * @description The watches of a study, with findings.
+         *
+         *     news: address of the Atom feed, or null
+         *     unsaid: what could not be evaluated; untold: failed notifications
+         *     looking: whether it is being evaluated
+         *     trouble: error
          */
         WatchView: {
             /** Watches */
@@ -4843,7 +4976,9 @@ export interface components {
         };
         /**
          * CallView
-         * @description Something that needs a look. gone_at: since when it holds no more.
+         * @description A finding.
+         *
+         *     gone_at: since when it no longer holds
          */
         CallView: {
             /** Id */
@@ -4863,7 +4998,10 @@ export interface components {
         };
         /**
          * WatchRequest
-         * @description watches: words of sentences, each with its kind. tell: of the sentence of who is told.
+         * @description Request.
+         *
+         *     watches: sentences with their kinds
+         *     tell: of the notification sentence
          */
         WatchRequest: {
             /** Watches */
@@ -4880,9 +5018,13 @@ export interface components {
         };
         /**
          * AllSeriesView
-         * @description How the study stands with all its series. series: of the file. known: those that can be looked at. revision, as_of: of the last
-         *     run that was finished, null before any; edited: whether the study is another one since. failed: series that could not be carried
-         *     out. notes: what else is to be known. work: the run that is under way, or how it ended.
+         * @description The state of a run on all series.
+         *
+         *     series: number in the file; known: with results
+         *     revision, as_of: of the last finished run, or null; edited: whether the study changed since
+         *     failed: series that failed
+         *     notes: remarks
+         *     work: the running or last work
          */
         AllSeriesView: {
             /** Series */
@@ -4905,7 +5047,10 @@ export interface components {
         };
         /**
          * SeriesColumn
-         * @description A column that the table can show. kind: number, date or text. usual: whether it is shown at first.
+         * @description A column of the table.
+         *
+         *     kind: number, date or text
+         *     usual: whether it is shown by default
          */
         SeriesColumn: {
             /** Name */
@@ -4921,7 +5066,7 @@ export interface components {
         };
         /**
          * Looks
-         * @description Every reason there is.
+         * @description All reasons.
          */
         Looks: {
             /** Looks */
@@ -4929,8 +5074,10 @@ export interface components {
         };
         /**
          * LookView
-         * @description A reason to look at series, in words, and how many there are. name: by which their rows are asked for. calls: whether something is
-         *     to be done about them.
+         * @description A reason for a look, with its count.
+         *
+         *     name: key for queries
+         *     calls: whether action is needed
          */
         LookView: {
             /** Name */
@@ -4953,8 +5100,11 @@ export interface components {
         };
         /**
          * SeriesRow
-         * @description A series. cells: of the columns that are asked for. away: how many half-widths of its limits the newest number lies from what was
-         *     expected. found: reasons to look.
+         * @description A series.
+         *
+         *     cells: of requested columns
+         *     away: distance of the newest number in half-widths
+         *     found: reasons for a look
          */
         SeriesRow: {
             /** Series */
@@ -4976,7 +5126,9 @@ export interface components {
         };
         /**
          * Listed
-         * @description listed: how many series were put on the follow-up list; left: those that were there already, or have no number.
+         * @description Result.
+         *
+         *     listed: series added to the follow-up list; left: those listed already or without a number
          */
         Listed: {
             /** Listed */
@@ -4986,7 +5138,9 @@ export interface components {
         };
         /**
          * OneSeries
-         * @description A series with the ledger's drawing. beside: of a sum, the sums of what is projected of its parts, by the entry that projects.
+         * @description A series with its lines.
+         *
+         *     beside: for sums, the sums of the series' projections, by entry
          */
         OneSeries: {
             /** Series */
@@ -5004,7 +5158,9 @@ export interface components {
         };
         /**
          * DrawnLine
-         * @description Something drawn of a series, on its periods. lower, upper: its widest limits, empty where there are none.
+         * @description A line of a series.
+         *
+         *     lower, upper: its widest limits, or empty
          */
         DrawnLine: {
             /** Name */
@@ -5022,8 +5178,12 @@ export interface components {
         };
         /**
          * TogetherView
-         * @description How the study stands with its sums. sentence: of the last that were made, or as they are begun. sums: how many there are, null before
-         *     any. edited: whether the study, or its run, is another one since. notes: what else is to be known.
+         * @description The state of sums.
+         *
+         *     sentence: of the last sums, or suggested
+         *     sums: number, null before any
+         *     edited: whether study or run changed since
+         *     notes: remarks
          */
         TogetherView: {
             sentence: components["schemas"]["SentenceView"];
@@ -5041,7 +5201,10 @@ export interface components {
         };
         /**
          * NamePartView
-         * @description What series can be summed by. values: how many; examples: some of them. without: series that have none.
+         * @description A part of names.
+         *
+         *     values: number of values; examples: some
+         *     without: series that lack it
          */
         NamePartView: {
             /** Name */
@@ -5055,7 +5218,9 @@ export interface components {
         };
         /**
          * TogetherRequest
-         * @description words: of the sentence that says what is summed.
+         * @description Request.
+         *
+         *     words: of the summing sentence
          */
         TogetherRequest: {
             /** Words */
@@ -5065,11 +5230,16 @@ export interface components {
         };
         /**
          * ValuePage
-         * @description Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be
-         *     its columns. columns: ids of those given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a
-         *     list a column, null for no number. conditions: for each column one letter a period, as the legend of conditions has
-         *     it, a dot where it says nothing. raws: the text of the cell where the point is not plainly measured, else empty.
-         *     places: for each column the places of the periods in its series, -1 for none.
+         * @description A page of the values table.
+         *
+         *     place: index of the requested day
+         *     every: all possible columns
+         *     columns: returned ids
+         *     t: positions in milliseconds since 1970 UTC
+         *     values: by column, null for none
+         *     conditions: letters by column, a dot for none
+         *     raws: cell texts of points not plainly measured
+         *     places: indices in the series, -1 for none
          */
         ValuePage: {
             /** Total */
@@ -5097,8 +5267,11 @@ export interface components {
         };
         /**
          * ValueColumn
-         * @description A line of the values table. id: of the series or the shape. of: the series it belongs to. kind: "series",
-         *     "reading" or "projection".
+         * @description A line of the values table.
+         *
+         *     id: of series or shape
+         *     of: its series
+         *     kind: "series", "reading" or "projection"
          */
         ValueColumn: {
             /** Id */
@@ -5112,7 +5285,7 @@ export interface components {
         };
         /**
          * FollowUpView
-         * @description The list, newest first, with how many are in each state.
+         * @description The list, newest first, with counts by state.
          */
         FollowUpView: {
             /** Items */
@@ -5130,8 +5303,11 @@ export interface components {
         };
         /**
          * FollowUpItem
-         * @description A period to ask about. at: where it is drawn, null where the study has no such period any more. found_by: what
-         *     put it there. gone: why it stands there although nothing finds it now.
+         * @description A period to ask about.
+         *
+         *     at: position, null if the study has no such period
+         *     found_by: finders
+         *     gone: why it stays although nothing finds it
          */
         FollowUpItem: {
             /** Series */
@@ -5163,7 +5339,9 @@ export interface components {
         State: "open" | "asked" | "explained";
         /**
          * NoteRequest
-         * @description What is noted of a period; what is not given stays. by_hand: put it on the list.
+         * @description A note; omitted fields stay.
+         *
+         *     by_hand: add it to the list
          */
         NoteRequest: {
             /** Series */
@@ -5212,8 +5390,10 @@ export interface components {
         };
         /**
          * JudgedView
-         * @description series: empty where the sum of all is judged. t, v: the
-         *     series.
+         * @description The verdicts.
+         *
+         *     series: empty for the sum of all
+         *     t, v: the series
          */
         JudgedView: {
             /** Entry */
@@ -5249,7 +5429,10 @@ export interface components {
         };
         /**
          * AheadView
-         * @description So many periods ahead, over all starting points. error: scaled. inside: share at each level.
+         * @description Scores at a horizon.
+         *
+         *     error: scaled
+         *     inside: share by level
          */
         AheadView: {
             /** Ahead */
@@ -5261,9 +5444,12 @@ export interface components {
         };
         /**
          * CandidateView
-         * @description params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-         *     already. lead: how often it came nearer than the entry as it is, in words, empty for one with a larger error; leads: whether
-         *     that is more than chance. said: per starting point, null where it refused.
+         * @description A candidate.
+         *
+         *     params: changed parameters
+         *     done: whether it is judged
+         *     lead: comparison with the entry in words, empty for larger errors; leads: whether it is significant
+         *     said: by starting point, null where it refused
          */
         CandidateView: {
             /** Key */
@@ -5340,9 +5526,11 @@ export interface components {
         };
         /**
          * LeftView
-         * @description What it left over one step ahead. rho: its correlation with itself, from 1 apart on; bound: twice the standard
-         *     error of none. box, chance: Ljung–Box over `lags`. by_weekday, by_month: means, Monday and January first, null where
-         *     there is none.
+         * @description One-step errors.
+         *
+         *     rho: autocorrelation from lag 1; bound: twice its standard error
+         *     box, chance: Ljung–Box over `lags`
+         *     by_weekday, by_month: means from Monday and January, or null
          */
         LeftView: {
             /** T */
@@ -5366,7 +5554,7 @@ export interface components {
         };
         /**
          * LevelView
-         * @description Of held-back points inside the limits at a level: how many, in percent, and the range that is plain chance.
+         * @description Held-back points inside limits of a level: count, percent, and the range by chance.
          */
         LevelView: {
             /** Level */
@@ -5384,7 +5572,9 @@ export interface components {
         };
         /**
          * SaidView
-         * @description What it would have said of the held-back periods of a starting point. edges: lower and upper limits, per level.
+         * @description The projection from a starting point.
+         *
+         *     edges: limits by level
          */
         SaidView: {
             /** Mean */
@@ -5394,7 +5584,9 @@ export interface components {
         };
         /**
          * SeasonView
-         * @description length: null for no season. candidate: key, null where the history is too short for it.
+         * @description A season length, null for none.
+         *
+         *     candidate: key, null if the history is too short
          */
         SeasonView: {
             /** Name */
@@ -5412,7 +5604,10 @@ export interface components {
         };
         /**
          * StartView
-         * @description t: where the held-back periods are drawn, milliseconds since 1970 UTC. actual: what happened.
+         * @description A starting point.
+         *
+         *     t: held-back periods, milliseconds since 1970 UTC
+         *     actual: actual values
          */
         StartView: {
             /** Label */
@@ -5424,8 +5619,10 @@ export interface components {
         };
         /**
          * EverySeriesView
-         * @description of: how many series there are. rows: those judged so far, what
-         *     needs a look first.
+         * @description Verdicts on all series.
+         *
+         *     of: number of series
+         *     rows: finished ones, most urgent first
          */
         EverySeriesView: {
             /** Entry */
@@ -5447,8 +5644,11 @@ export interface components {
         };
         /**
          * SeriesJudgedView
-         * @description One series at a glance. error: scaled, of the projection as it is; best: the candidate with the smallest one.
-         *     reasons: why it wants a look.
+         * @description The verdict on one series.
+         *
+         *     error: scaled
+         *     best: best candidate
+         *     reasons: why it needs a look
          */
         SeriesJudgedView: {
             /** Series */
@@ -5478,7 +5678,10 @@ export interface components {
         };
         /**
          * SeriesShareView
-         * @description share: of held-back points inside the limits at a level, in percent. short: fewer than chance allows.
+         * @description Coverage.
+         *
+         *     share: points inside in percent
+         *     short: fewer than chance allows
          */
         SeriesShareView: {
             /** Level */
@@ -5490,8 +5693,12 @@ export interface components {
         };
         /**
          * PictureView
-         * @description place: of the picture among `names`. figure: dressed, as the drawing takes it. alt: its written description, as it
-         *     is handed over; own: whether that is the analyst's. lines: names that a fill can reach down to.
+         * @description A picture.
+         *
+         *     place: index in `names`
+         *     figure: dressed
+         *     alt: description; own: whether it is the analyst's
+         *     lines: names that fills can refer to
          */
         PictureView: {
             /** Place */
@@ -5511,7 +5718,9 @@ export interface components {
         };
         /**
          * DressView
-         * @description A sentence of a picture. part: which; key: of the line it speaks of, or place of the note; name: of the line.
+         * @description A sentence of a picture.
+         *
+         *     part: which; key: of its line, or index of the note; name: of the line
          */
         DressView: {
             /** Part */
@@ -5529,7 +5738,7 @@ export interface components {
         };
         /**
          * PicturePreview
-         * @description A picture that is not kept yet.
+         * @description An unsaved picture.
          */
         PicturePreview: {
             picture: components["schemas"]["Picture"];
@@ -5541,7 +5750,7 @@ export interface components {
         };
         /**
          * PictureRef
-         * @description A picture of a study, and the house style it gives or takes.
+         * @description A picture, and the style it gives or takes.
          */
         PictureRef: {
             /** Name */
@@ -5565,7 +5774,10 @@ export interface components {
         };
         /**
          * SnapshotCard
-         * @description revision: of the study that it was taken of. removed: whether it was taken off, and can be brought back.
+         * @description A snapshot.
+         *
+         *     revision: of the study
+         *     removed: whether it is removed, restorably
          */
         SnapshotCard: {
             /** Id */
@@ -5585,7 +5797,9 @@ export interface components {
         };
         /**
          * NewSnapshot
-         * @description picture: its place.
+         * @description A new snapshot.
+         *
+         *     picture: index
          */
         NewSnapshot: {
             /** Name */
@@ -5598,7 +5812,9 @@ export interface components {
         };
         /**
          * SnapshotView
-         * @description files: those that it has.
+         * @description A snapshot.
+         *
+         *     files: available ones
          */
         SnapshotView: {
             card: components["schemas"]["SnapshotCard"];
@@ -5650,8 +5866,12 @@ export interface components {
         };
         /**
          * KeepingView
-         * @description trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no
-         *     key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on.
+         * @description The state of a home.
+         *
+         *     trouble: last housekeeping error
+         *     sessions: empty without a key
+         *     stay: days until removed items are erased
+         *     unused: files without studies
          */
         KeepingView: {
             /** Folder */
@@ -5674,7 +5894,10 @@ export interface components {
         };
         /**
          * BackupView
-         * @description why: daily, before-migration, before-restore or by-hand. size: bytes.
+         * @description A backup.
+         *
+         *     why: daily, before-migration, before-restore or by-hand
+         *     size: bytes
          */
         BackupView: {
             /** Name */
@@ -5688,7 +5911,10 @@ export interface components {
         };
         /**
          * SessionView
-         * @description A browser that came in with a key. who: whose it is, empty for the owner. here: whether it is the one that asks.
+         * @description A browser session.
+         *
+         *     who: person, empty for the owner
+         *     here: whether it is the current one
          */
         SessionView: {
             /** Id */
@@ -5706,7 +5932,10 @@ export interface components {
         };
         /**
          * Space
-         * @description What the database takes, in bytes. log: what is not in it yet. free: inside it, held by nothing any more.
+         * @description Disk usage in bytes.
+         *
+         *     log: of the write-ahead log
+         *     free: unused pages
          */
         Space: {
             /** Database */
@@ -5718,7 +5947,7 @@ export interface components {
         };
         /**
          * CheckView
-         * @description What was looked at, and what of it is not whole.
+         * @description What was checked, and the defects.
          */
         CheckView: {
             /** At */
@@ -5734,7 +5963,9 @@ export interface components {
         };
         /**
          * CheckFinding
-         * @description Something that is not whole. place: what it is of.
+         * @description A defect.
+         *
+         *     place: what it concerns
          */
         CheckFinding: {
             /** Place */

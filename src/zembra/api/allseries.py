@@ -55,7 +55,10 @@ _FILTERS = TypeAdapter(list[Where])
 
 
 class OfQuery(BaseModel):
-    """of: the series themselves, or their sums."""
+    """Query.
+
+    of: the series, or their sums
+    """
 
     of: Literal["series", "sums"] = "series"
 
@@ -64,7 +67,10 @@ class OfQuery(BaseModel):
 
 
 class NearQuery(OfQuery):
-    """lately: days; end: periods."""
+    """Query.
+
+    lately: days; end: periods
+    """
 
     lately: int = Field(28, ge=0, le=36_500)
     end: int = Field(14, ge=1, le=64)
@@ -75,7 +81,10 @@ class NearQuery(OfQuery):
 
 
 class FoundQuery(NearQuery):
-    """where: filters as JSON, each with its column and least, most or contains."""
+    """Query.
+
+    where: JSON filters, each with column and least, most or contains
+    """
 
     model_config = ConfigDict(extra="ignore")
 
@@ -86,7 +95,7 @@ class FoundQuery(NearQuery):
     where: str = Field("[]", max_length=4000)
 
     def wanted(self, start: int = 0, count: int = 0) -> Wanted:
-        """Raises Refusal."""
+        """Return the query. Raises Refusal."""
         try:
             where = _FILTERS.validate_json(self.where)
         except ValidationError as error:
@@ -97,7 +106,10 @@ class FoundQuery(NearQuery):
 
 
 class RowsQuery(FoundQuery):
-    """columns: names of those that are shown, with commas between."""
+    """Query.
+
+    columns: names to return, comma-separated
+    """
 
     columns: str = Field("", max_length=600)
     start: int = Field(0, ge=0)

@@ -55,12 +55,13 @@ def create_app(
     before_migration: Callable[[], object] = lambda: None,
     looked_at: Home | None = None,
 ) -> OpenAPI:
-    """A Flask application on a database file.
+    """Create the Flask application on a database file. Raises Refusal as `open_database` does.
 
-    today: the clock behind studies that have no as-of date. limit_mb: the largest upload taken; None reads
-    ZEMBRA_MAX_UPLOAD_MB. key: what is asked for before anything is shown; without one, only this machine is answered.
-    before_migration: as of `open_database`, whose refusals are raised. looked_at: a home that may only be read, of which
-    the database is a copy; nothing is kept then.
+    today: clock for studies without as-of date
+    limit_mb: largest upload, by default ZEMBRA_MAX_UPLOAD_MB
+    key: required key; without one, only this machine is served
+    before_migration: see `open_database`
+    looked_at: the read-only home that the database is a copy of
     """
     configured = settings()
     limit = limit_mb or configured.max_upload_mb

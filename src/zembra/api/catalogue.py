@@ -41,7 +41,7 @@ def catalogue() -> Response:
 
 @cache
 def catalogue_view() -> Catalogue:
-    """The same as long as the application runs; the first time takes half a second."""
+    """Return the catalogue, cached; the first call takes half a second."""
     return Catalogue(
         entries=[
             KindView(

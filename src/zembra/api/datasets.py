@@ -90,7 +90,10 @@ def understand_again(path: DatasetPath, body: UnderstandRequest) -> Response:
 
 
 def _receive(name: str, file: Path | bytes) -> Response:
-    """Read in the background; a file that is read soon is answered at once. file: one that is removed then."""
+    """Read an upload in the background; small ones are answered at once.
+
+    file: temporary file, deleted afterwards
+    """
     shared = application()
     engine = shared.engine
     remembered = ways(engine)
@@ -116,14 +119,14 @@ def _receive(name: str, file: Path | bytes) -> Response:
 
 
 def _understood(dataset_id: int) -> Response:
-    """As Zembra understands it afresh, with its questions, unless a kept way of reading fits."""
+    """Return a fresh reading with questions, unless an import profile matches."""
     kept = dataset(application().engine, dataset_id)
     way = _fitting(ways(application().engine), application().readings.of(kept))
     return reply(_understand(kept, UnderstandRequest()) if way is None else _by_way(kept, way), status=201)
 
 
 def _fitting(remembered: list[Way], brought: BroughtIn) -> Way | None:
-    """The newest kept way of reading that a file has the columns for; one that is not as it was kept is passed over."""
+    """Return the newest intact import profile that matches the columns."""
     fit = (way for way in remembered if way.columns == signature(brought.table.columns))
     return next((way for way in fit if way.seal == seal_of(way)), None)
 
@@ -159,7 +162,10 @@ _Begun = tuple[BroughtIn, Ledger, Result]
 
 
 def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None, as_of: date | None) -> _Begun:
-    """The run that a study of the file would begin with; as_of None takes the day that is suggested."""
+    """Run the first ledger of a file.
+
+    as_of: None to suggest
+    """
     today = application().today()
     ledger = ledger or first_ledger(brought.observations, brought.how, today)
     ledger = ledger.model_copy(update={"intake": brought.how})
@@ -173,7 +179,7 @@ def _begun(kept: Dataset, brought: BroughtIn, ledger: Ledger | None, as_of: date
 def _closed(
     kept: Dataset, brought: BroughtIn, ledger: Ledger, result: Result, wanted: AnswerRequest, as_of: date | None
 ) -> _Begun:
-    """What is understood after a question is answered, waved through or asked again."""
+    """Return the reading after a question is answered, skipped or reopened."""
     if wanted.again:
         still = tuple(earlier for earlier in brought.how.settled if earlier.key != wanted.key)
         return _begun(kept, replace(brought, how=brought.how.model_copy(update={"settled": still})), ledger, as_of)
@@ -193,7 +199,7 @@ def _read_again(
     kind: ValueKind | None = None,
     sheet: str | None = None,
 ) -> BroughtIn:
-    """A kept file as `how` says, or as Zembra understands it with some of that settled."""
+    """Read a stored file with given settings, or with some of them fixed."""
     if how is None and (table_how or kind or sheet):
         assert kept.id is not None
         data = dataset_bytes(application().engine, kept.id)

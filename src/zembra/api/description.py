@@ -29,7 +29,7 @@ _METHODS = ("get", "put", "post", "delete", "patch")
 
 
 def described(app: OpenAPI) -> dict[str, Any]:
-    """The OpenAPI 3.1 document of an application that was made where `resource.DESCRIBES` holds."""
+    """Return the OpenAPI 3.1 document of an application created while `resource.DESCRIBES` is set."""
     document: dict[str, Any] = app.api_doc
     document["components"] = {name: part for name, part in document["components"].items() if part is not None}
     for path in document["paths"].values():
@@ -40,7 +40,7 @@ def described(app: OpenAPI) -> dict[str, Any]:
 
 
 def register_description(app: Flask) -> None:
-    """Serve the document with the application."""
+    """Serve the document."""
 
     def tell() -> Response:
         return Response(WRITTEN.read_bytes(), mimetype="application/json")

@@ -81,7 +81,7 @@ def _run(study_id: int) -> Result:
 
 
 def _check(result: Result, body: NoteRequest) -> None:
-    """Raises Refusal for a period that the study does not have."""
+    """Raise Refusal for an unknown period."""
     line = next((known for known in result.state.lines if known.name == body.series), None)
     if line is None:
         raise Refusal(f"There is no series named “{body.series}” in this study.")

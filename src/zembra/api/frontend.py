@@ -32,7 +32,7 @@ _PAGES = re.compile("|".join(re.sub(r"/:\w+", "/[^/]+", re.sub(r"/:\w+\?", "(/[^
 
 
 def register_front_end(app: Flask) -> None:
-    """Serve the files through the application, so that its guard holds for them too."""
+    """Serve the files through the application, so that the guard applies."""
     files = _files() if (WEB / "index.html").is_file() else {}
 
     def front_end(name: str = "") -> Response:
@@ -58,7 +58,7 @@ def register_front_end(app: Flask) -> None:
 
 def _files() -> dict[str, Any]:
     def hashed(_: str, url: str) -> bool:
-        """Names of assets hold a hash of what is in them: they never change."""
+        """Return whether an asset name contains a hash, so that it never changes."""
         return url.startswith("/assets/")
 
     served = WhiteNoise(_nothing, root=WEB, prefix="/", max_age=60, immutable_file_test=hashed)
@@ -67,5 +67,5 @@ def _files() -> dict[str, Any]:
 
 
 def _nothing(environ: Any, start_response: Any) -> list[bytes]:
-    """Stands for the application that the files are laid before elsewhere."""
+    """The empty application behind the static files."""
     return []

@@ -34,8 +34,11 @@ _HEADERS = {
 
 
 def register_guard(app: Flask, *, any_host: bool = False, read_only_home: bool = False) -> None:
-    """Refuse foreign hosts and foreign pages; tell browsers what a page of ours may do. any_host: a key is asked for
-    instead, whatever name this machine has. read_only_home: whether the home may only be read, so that nothing is changed."""
+    """Refuse foreign hosts and pages, and set security headers.
+
+    any_host: a key protects instead, under any host name
+    read_only_home: whether nothing may be changed
+    """
 
     @app.before_request
     def check() -> Response | None:
@@ -68,13 +71,13 @@ def register_guard(app: Flask, *, any_host: bool = False, read_only_home: bool =
 
 
 def _our_host(asked: Request) -> bool:
-    """A name that another site can point at this machine would let its pages read ours."""
+    """Return whether the host name is ours; another site could point its name here (DNS rebinding)."""
     name, port = _host_and_port(f"//{asked.host}")
     return name in LOOPBACK and str(port or 80) == str(asked.environ.get("SERVER_PORT", port or 80))
 
 
 def _our_page(asked: Request) -> bool:
-    """Browsers say where a changing request comes from; programs that are no browser say nothing."""
+    """Return whether the request comes from our pages; only browsers say."""
     if asked.headers.get("Sec-Fetch-Site", "same-origin") not in ("same-origin", "none"):
         return False
     origin = asked.headers.get("Origin")

@@ -57,8 +57,12 @@ class FilePath(StudyPath):
 
 
 class FileQuery(BaseModel):
-    """picture: its place. times: pixels of a PNG for one of the sheet. received: whether the received file goes into the
-    package."""
+    """Query.
+
+    picture: index
+    times: scale of a PNG
+    received: whether packages include the received file
+    """
 
     picture: Annotated[int, Field(ge=0, lt=MOST_PICTURES)] = 0
     times: Annotated[float, Field(ge=0.25, le=4)] = 2.0
@@ -67,13 +71,13 @@ class FileQuery(BaseModel):
 
 @blueprint.get("/<file>", summary="A file as it would be handed over", responses={200: None, 202: WorkView})
 def show(path: FilePath, query: FileQuery) -> Response:
-    """Made in a process of its own, when what the study needs is done: whoever asks again gets it then."""
+    """Return the file, made in a child process once the study has run."""
     return _file(path, query)
 
 
 @blueprint.post("/<file>", summary="Hand a file over", responses={200: None, 202: WorkView})
 def hand_over(path: FilePath, query: FileQuery) -> Response:
-    """The same; what the study projects was said then, and is kept: how it did is told when new rows come."""
+    """Return the file, and store the projection as issued, to score it when new rows come."""
     return _file(path, query)
 
 
@@ -120,7 +124,7 @@ def handed(kept: KeptStudy, ran: StudyRun, query: FileQuery) -> Handed:
 
 
 def begun(kept: KeptStudy, about: str, do: Callable[[Progress], object], answer: Callable[[Any], Response]) -> Work:
-    """Work on what is handed over of a study at its revision; begun anew where it was stopped."""
+    """Return work on a file of a revision, restarted if stopped."""
     queue = application().queue
     key = digest("hand over", str(kept.study.id), str(kept.study.head), about)
     known = queue.get(key)

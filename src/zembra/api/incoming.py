@@ -27,7 +27,7 @@ _HALF = re.compile(
 
 
 def register_incoming(app: Flask, home: Home) -> None:
-    """Have what is sent written into the home while it comes; refuse JSON that would need too much memory."""
+    """Stream uploads to the home, and refuse JSON that needs too much memory."""
 
     class Incoming(Request):
         def _get_file_stream(
@@ -59,7 +59,7 @@ def register_incoming(app: Flask, home: Home) -> None:
 
 
 def taken(file: FileStorage, home: Home) -> Path:
-    """The file that was sent, kept beyond the request; whoever takes it removes it."""
+    """Return the uploaded file, which the caller must delete."""
     path = home.incoming / f"{PREFIX}{secrets.token_hex(8)}"
     file.stream.flush()
     try:

@@ -25,7 +25,7 @@ MOST_LAGS = 30
 
 
 class LevelView(BaseModel):
-    """Of held-back points inside the limits at a level: how many, in percent, and the range that is plain chance."""
+    """Held-back points inside limits of a level: count, percent, and the range by chance."""
 
     level: float
     inside: int
@@ -36,7 +36,11 @@ class LevelView(BaseModel):
 
 
 class AheadView(BaseModel):
-    """So many periods ahead, over all starting points. error: scaled. inside: share at each level."""
+    """Scores at a horizon.
+
+    error: scaled
+    inside: share by level
+    """
 
     ahead: int
     error: float
@@ -44,16 +48,22 @@ class AheadView(BaseModel):
 
 
 class SaidView(BaseModel):
-    """What it would have said of the held-back periods of a starting point. edges: lower and upper limits, per level."""
+    """The projection from a starting point.
+
+    edges: limits by level
+    """
 
     mean: list[float | None]
     edges: list[list[list[float | None]]]
 
 
 class LeftView(BaseModel):
-    """What it left over one step ahead. rho: its correlation with itself, from 1 apart on; bound: twice the standard
-    error of none. box, chance: Ljung–Box over `lags`. by_weekday, by_month: means, Monday and January first, null where
-    there is none."""
+    """One-step errors.
+
+    rho: autocorrelation from lag 1; bound: twice its standard error
+    box, chance: Ljung–Box over `lags`
+    by_weekday, by_month: means from Monday and January, or null
+    """
 
     t: list[int]
     v: list[float | None]
@@ -67,9 +77,13 @@ class LeftView(BaseModel):
 
 
 class CandidateView(BaseModel):
-    """params: words of the projection that differ from the entry's; taking it changes these. done: whether it is judged
-    already. lead: how often it came nearer than the entry as it is, in words, empty for one with a larger error; leads: whether
-    that is more than chance. said: per starting point, null where it refused."""
+    """A candidate.
+
+    params: changed parameters
+    done: whether it is judged
+    lead: comparison with the entry in words, empty for larger errors; leads: whether it is significant
+    said: by starting point, null where it refused
+    """
 
     key: str
     name: str
@@ -92,7 +106,10 @@ class CandidateView(BaseModel):
 
 
 class SeasonView(BaseModel):
-    """length: null for no season. candidate: key, null where the history is too short for it."""
+    """A season length, null for none.
+
+    candidate: key, null if the history is too short
+    """
 
     name: str
     length: int | None
@@ -103,7 +120,11 @@ class SeasonView(BaseModel):
 
 
 class StartView(BaseModel):
-    """t: where the held-back periods are drawn, milliseconds since 1970 UTC. actual: what happened."""
+    """A starting point.
+
+    t: held-back periods, milliseconds since 1970 UTC
+    actual: actual values
+    """
 
     label: str
     t: list[int]
@@ -111,8 +132,11 @@ class StartView(BaseModel):
 
 
 class JudgedView(BaseModel):
-    """series: empty where the sum of all is judged. t, v: the
-    series."""
+    """The verdicts.
+
+    series: empty for the sum of all
+    t, v: the series
+    """
 
     entry: str
     series: str
@@ -131,7 +155,11 @@ class JudgedView(BaseModel):
 
 
 class SeriesShareView(BaseModel):
-    """share: of held-back points inside the limits at a level, in percent. short: fewer than chance allows."""
+    """Coverage.
+
+    share: points inside in percent
+    short: fewer than chance allows
+    """
 
     level: float
     share: float
@@ -139,8 +167,12 @@ class SeriesShareView(BaseModel):
 
 
 class SeriesJudgedView(BaseModel):
-    """One series at a glance. error: scaled, of the projection as it is; best: the candidate with the smallest one.
-    reasons: why it wants a look."""
+    """The verdict on one series.
+
+    error: scaled
+    best: best candidate
+    reasons: why it needs a look
+    """
 
     series: str
     points: int
@@ -156,8 +188,11 @@ class SeriesJudgedView(BaseModel):
 
 
 class EverySeriesView(BaseModel):
-    """of: how many series there are. rows: those judged so far, what
-    needs a look first."""
+    """Verdicts on all series.
+
+    of: number of series
+    rows: finished ones, most urgent first
+    """
 
     entry: str
     judging: dict[str, Any]
@@ -206,7 +241,10 @@ def judged_view(
     bench: Bench | None,
     done: Mapping[str, Verdict],
 ) -> JudgedView:
-    """What the view shows of judging. bench: None while it is still under way."""
+    """Convert verdicts.
+
+    bench: None while it is computed
+    """
     grain = asked.study.grain
     return JudgedView.model_construct(
         entry=asked.ledger.entries[-1].id,

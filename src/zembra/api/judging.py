@@ -36,8 +36,12 @@ blueprint = Resource(
 
 
 class EveryQuery(BaseModel):
-    """entry: id of the projection; none for the first one. ahead, starts, apart: words of the judging sentence; none for
-    what is usual. seasons: lengths of one's own, with commas between."""
+    """Query.
+
+    entry: id of the projection, by default the first
+    ahead, starts, apart: settings, by default usual
+    seasons: lengths to try, comma-separated
+    """
 
     entry: str = ""
     ahead: Annotated[int | None, Field(ge=1, le=400)] = None
@@ -47,7 +51,11 @@ class EveryQuery(BaseModel):
 
 
 class JudgingQuery(EveryQuery):
-    """series: none for the first that it projects. together: the sum of all that it projects instead."""
+    """Query.
+
+    series: by default the first projected
+    together: judge the sum instead
+    """
 
     series: str = ""
     together: bool = False
@@ -94,8 +102,10 @@ def every_series(path: StudyPath, query: EveryQuery) -> Response:
 def _answer(
     subject: Subject, what: str, model: type[BaseModel], do: Callable[[Progress], object], view: Callable[[], BaseModel]
 ) -> Response:
-    """The answer, or the work for it, which is begun where it is not under way; `view` is as much as is known of it. What is
-    finished is kept, and outlives the server."""
+    """Return the result or the running work, which is started if needed. Finished results are stored.
+
+    view: formats what is known
+    """
     key, engine, queue = subject.key(what), application().engine, application().queue
     known = judged(engine, key)
     if known is not None:

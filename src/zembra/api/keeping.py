@@ -52,7 +52,11 @@ blueprint = Resource(
 
 
 class BackupView(BaseModel):
-    """why: daily, before-migration, before-restore or by-hand. size: bytes."""
+    """A backup.
+
+    why: daily, before-migration, before-restore or by-hand
+    size: bytes
+    """
 
     name: str
     why: str
@@ -61,7 +65,7 @@ class BackupView(BaseModel):
 
 
 class CheckView(BaseModel):
-    """What was looked at, and what of it is not whole."""
+    """What was checked, and the defects."""
 
     at: str
     files: int
@@ -71,7 +75,11 @@ class CheckView(BaseModel):
 
 
 class SessionView(BaseModel):
-    """A browser that came in with a key. who: whose it is, empty for the owner. here: whether it is the one that asks."""
+    """A browser session.
+
+    who: person, empty for the owner
+    here: whether it is the current one
+    """
 
     id: int
     who: str
@@ -86,8 +94,13 @@ class SessionPath(BaseModel):
 
 
 class KeepingView(BaseModel):
-    """trouble: why the home could not be kept in order the last time, empty where it could. sessions: empty where no
-    key is asked for. stay: days that what is removed can be brought back. unused: files that no study stands on."""
+    """The state of a home.
+
+    trouble: last housekeeping error
+    sessions: empty without a key
+    stay: days until removed items are erased
+    unused: files without studies
+    """
 
     folder: str
     database: str
@@ -176,7 +189,7 @@ def erase(path: DatasetPath) -> Response:
 
 @blueprint.delete("/sessions/<int:session_id>", summary="End a session", responses={204: None})
 def end_session(path: SessionPath) -> Response:
-    """One's own; the owner ends any."""
+    """End a session: one's own, or any for the owner."""
     if all(login.id != path.session_id for login, _ in _own_logins()):
         raise NotKept("That session has ended already.")
     with own_session():
@@ -216,7 +229,7 @@ def _sessions() -> list[SessionView]:
 
 
 def _own_logins() -> list[tuple[Login, str]]:
-    """Of who asks; for the owner all."""
+    """Return the requester's sessions, or all for the owner."""
     shared, person = application(), g.get("person")
     every = logins(shared.engine, shared.key)
     return every if person is None else [(login, who) for login, who in every if login.key_hash == person.key_hash]

@@ -28,8 +28,10 @@ _OPEN = frozenset({LOGIN, "/mark.svg"})
 
 
 def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
-    """Ask for a key before anything is answered: programs send it as a bearer token, the page once. owner_key: of who
-    started it; empty where only people have keys."""
+    """Require a key: programs send it as a bearer token, pages once.
+
+    owner_key: empty if only people have keys
+    """
     guesses = LoginThrottle()
     seen = app.extensions["zembra"].seen
 
@@ -121,13 +123,16 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
 
 @dataclass(frozen=True, slots=True)
 class _Known:
-    """Somebody who has a key. person: None for the owner."""
+    """Somebody with a key.
+
+    person: None for the owner
+    """
 
     person: Person | None
 
 
 def _let_in(person: Person | None) -> Response | None:
-    """Goes on in their name, as far as they may."""
+    """Continue in their name, with their rights."""
     acting.set(person.name if person else "")
     g.person = person
     if person is not None and not person.may_change:
@@ -151,7 +156,7 @@ def _wait(seconds: float) -> Response:
 
 
 def _own_path(path: str) -> str:
-    """Where to go on to: within this application only."""
+    """Return a redirect target within this application."""
     own = path.isprintable() and path.startswith("/") and not path.startswith(("//", "/\\"))
     return path if own else "/"
 

@@ -22,8 +22,9 @@ class _Guessed:
 
 
 class LoginThrottle:
-    """Per client, and of the key: many clients that guess together wait longer each. A client that has not guessed yet is
-    always heard once, so that nobody can lock out who knows the key. Safe across threads."""
+    """Delays per client and per key, so that many guessing clients wait too. A client without wrong guesses is
+    always tried once, so that nobody is locked out. Safe across threads.
+    """
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
@@ -32,7 +33,7 @@ class LoginThrottle:
         self._recent: list[float] = []
 
     def wait(self, client: str) -> float:
-        """Seconds until a key of this client is looked at; 0 for at once."""
+        """Return the seconds until this client may try, 0 for now."""
         with self._lock:
             found = self._clients.get(client)
             now = self._clock()

@@ -14,7 +14,7 @@ Moment = Annotated[int, Field(ge=-8_640_000_000_000_000, le=8_640_000_000_000_00
 
 
 def _plain(text: str) -> str:
-    """Raises ValueError for letters that can be written in no file."""
+    """Raise ValueError for characters that no file can hold."""
     if any(category(letter) in ("Cc", "Cs") or ord(letter) & 0xFFFE == 0xFFFE for letter in text):
         raise ValueError("it holds a letter that cannot be written")
     return text

@@ -42,7 +42,10 @@ MOST_ON_A_SCALE = 3  # lines that the sentence of a scale names
 
 
 class DressView(BaseModel):
-    """A sentence of a picture. part: which; key: of the line it speaks of, or place of the note; name: of the line."""
+    """A sentence of a picture.
+
+    part: which; key: of its line, or index of the note; name: of the line
+    """
 
     part: str
     key: str
@@ -52,8 +55,13 @@ class DressView(BaseModel):
 
 
 class PictureView(BaseModel):
-    """place: of the picture among `names`. figure: dressed, as the drawing takes it. alt: its written description, as it
-    is handed over; own: whether that is the analyst's. lines: names that a fill can reach down to."""
+    """A picture.
+
+    place: index in `names`
+    figure: dressed
+    alt: description; own: whether it is the analyst's
+    lines: names that fills can refer to
+    """
 
     place: int
     names: list[str]
@@ -66,7 +74,7 @@ class PictureView(BaseModel):
 
 
 class PicturePreview(BaseModel):
-    """A picture that is not kept yet."""
+    """An unsaved picture."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -114,7 +122,10 @@ def picture_view(
 
 
 def _sentence(part: str, sentence: Sentence, key: str = "", name: str = "", on_it: Sequence[str] = ()) -> DressView:
-    """on_it: the lines on a scale, named where there are two."""
+    """Return a sentence.
+
+    on_it: lines on the scale, if there are two scales
+    """
     named = (
         f", for {listed(list(on_it[:MOST_ON_A_SCALE]))}{' and others' if len(on_it) > MOST_ON_A_SCALE else ''},"
         if on_it

@@ -165,7 +165,7 @@ def register_problems(app: Flask, limit_mb: int) -> None:
 
 
 def invalid_request(error: ValidationError) -> Response:
-    """What flask-openapi3 calls for a body that does not fit its model."""
+    """Answer a request that does not match its model."""
     return answer(
         Problem(
             type="/problems/invalid",

@@ -69,7 +69,10 @@ class FilePath(SnapshotPath):
 
 
 class NewSnapshot(BaseModel):
-    """picture: its place."""
+    """A new snapshot.
+
+    picture: index
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -78,7 +81,11 @@ class NewSnapshot(BaseModel):
 
 
 class SnapshotCard(BaseModel):
-    """revision: of the study that it was taken of. removed: whether it was taken off, and can be brought back."""
+    """A snapshot.
+
+    revision: of the study
+    removed: whether it is removed, restorably
+    """
 
     id: int
     name: str
@@ -94,7 +101,10 @@ class SnapshotList(BaseModel):
 
 
 class SnapshotView(BaseModel):
-    """files: those that it has."""
+    """A snapshot.
+
+    files: available ones
+    """
 
     card: SnapshotCard
     files: list[str]
@@ -114,7 +124,7 @@ def every(path: StudyPath) -> Response:
 
 @blueprint.post("", summary="Keep a picture as it is now", responses={201: SnapshotCard, 202: WorkView})
 def take(path: StudyPath, body: NewSnapshot) -> Response:
-    """Made in a process of its own: whoever asks for the same again gets it when it is kept."""
+    """Take a snapshot in a child process; repeating the request returns it when done."""
     shared = application()
     engine = shared.engine
     kept = kept_study(engine, path.study_id)

@@ -157,14 +157,14 @@ def begin(body: NewStudy) -> Response:
 
 
 def _first_run(data: Dataset, ledger: Ledger, as_of: date | None) -> tuple[BroughtIn, Result]:
-    """Source and calendar on the file."""
+    """Run source and calendar."""
     brought = application().readings.of(data, how_read(ledger, data))
     asked = ledger.start
     return brought, application().runs.carry_out(brought, asked, as_of or application().today(), data.name)
 
 
 def _refuse_open_questions(brought: BroughtIn, result: Result) -> None:
-    """A study begins when each question about its file is answered or waved through."""
+    """Raise Refusal while questions about the file are open."""
     still = open_questions(brought, result)
     if still:
         raise Refusal(
@@ -344,7 +344,10 @@ def _rows(result: Result, line: Line, start: int, count: int) -> list[PointRow]:
 
 
 def _bench(kept: KeptStudy, status: int = 200, ran: StudyRun | None = None) -> Response:
-    """ran: the run of what is kept, where it is at hand."""
+    """Return the bench.
+
+    ran: a run at hand
+    """
     ran = ran or application().runs.run(kept)
     return reply(bench_view(kept, ran, kept.ledger, kept.figure, unanswered=application().runs.unanswered(ran)), status)
 
@@ -361,7 +364,7 @@ def _study(kept: KeptStudy, status: int = 200) -> Response:
 
 
 class _New:
-    """What is new of studies: rows that wait, and what their watches found."""
+    """News of studies: waiting rows and findings."""
 
     def __init__(self, engine: Engine) -> None:
         self._feeds = waiting_feeds(engine)
@@ -379,7 +382,10 @@ class _New:
 
 
 def _card(kept: KeptStudy, data: Dataset | None, said: Summaries, new: _New, *, wait: bool) -> StudyCard:
-    """wait: whether what is said of the study is worked out where it is not known yet."""
+    """Return the card of a study.
+
+    wait: whether to compute a missing summary
+    """
     data = data or dataset(application().engine, kept.dataset_id)
     summary = said.get(kept)
     if summary is None:

@@ -38,7 +38,7 @@ class StyleQuery(BaseModel):
 
 
 class PictureRef(StyleQuery):
-    """A picture of a study, and the house style it gives or takes."""
+    """A picture, and the style it gives or takes."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -85,6 +85,6 @@ def remove(query: StyleQuery) -> Response:
 
 
 def _dresses(kept: KeptStudy, picture: Picture) -> list[LineDress]:
-    """How every line of a picture is dressed."""
+    """Return the dress of every line of a picture."""
     figure = undressed(application().runs.run(kept).result, kept.figure, picture)
     return [dress for _, dress in dressed_lines(figure, picture)]

@@ -32,7 +32,11 @@ MOST_COLUMNS = 60
 
 
 class ValueQuery(BaseModel):
-    """columns: ids in the order wanted; none for what is drawn. seek: a day whose place is asked for."""
+    """Query.
+
+    columns: ids in order, by default what is drawn
+    seek: day whose index is wanted
+    """
 
     columns: list[str] = Field(default_factory=list, max_length=MOST_COLUMNS)
     start: int = Field(0, ge=0)

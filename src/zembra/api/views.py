@@ -115,12 +115,12 @@ def finding_views(findings: Sequence[Finding | None], expected: Expected) -> lis
 
 
 def finite(value: float | None) -> float | None:
-    """JSON has no place for other numbers."""
+    """Return None for numbers that JSON cannot hold."""
     return None if value is None or not math.isfinite(value) else value
 
 
 def evidence_view(result: Result, entry: str) -> EvidenceView:
-    """What an entry of a run shows for what it did; nothing for one that is not there."""
+    """Return the evidence of an entry, empty if it does not exist."""
     report = next((told_of for told_of in result.reports if told_of.id == entry), None)
     expected = result.state.expected
     return EvidenceView(
@@ -153,7 +153,10 @@ def offer_view(offer: Offer) -> OfferView:
 
 
 def entry_view(report: Report, work: Work | None = None, unanswered: Sequence[str] = ()) -> EntryView:
-    """An entry as the bench shows it. unanswered: questions about the file, for the entry that it comes from."""
+    """Convert an entry.
+
+    unanswered: questions about the file, for the source entry
+    """
     kind = kinds().get(report.kind, NotUnderstood)
     problem = report.problem
     return EntryView(
@@ -254,7 +257,7 @@ def bench_view(
 
 
 def bench_figure(result: Result, settings: FigureSettings, window: tuple[int, int] | None = None) -> Figure:
-    """The figure of the bench, in the dress of the first picture where there is one."""
+    """Return the figure of the bench, in the dress of the first picture if any."""
     figure = build_figure(result, settings, window)
     return in_dress(figure, result, settings.pictures[0]) if settings.pictures else figure
 
@@ -312,7 +315,7 @@ def _intake_sentences(how: HowRead) -> list[IntakeSentence]:
 
 
 def _raw_rows(brought: BroughtIn, questions: Sequence[Question]) -> RawRows:
-    """The first rows, and those that a question speaks of."""
+    """Return the first rows, and those of questions."""
     how, table = brought.how, brought.table
     across = set(periods_across(table, how)) if how.values.kind is ValueKind.ACROSS else set()
 

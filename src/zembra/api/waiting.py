@@ -19,8 +19,11 @@ PATIENCE = 5.0  # seconds that a request waits; the first child of a server take
 
 
 def answer_of(work: Work, patience: float = PATIENCE) -> Response:
-    """What the work gave, which is let go of then, or that it is under way; also that it was stopped, where a part of the
-    answer is known. Raises what it failed of, and Refusal where it was stopped with nothing known. patience: seconds."""
+    """Return the result of work and free it, or its state; also a partial result of stopped work. Raises its error,
+    and Refusal if it was stopped without a result.
+
+    patience: seconds to wait
+    """
     work.finished.wait(patience)
     partly = work.stage is Stage.STOPPED and work.so_far is not None
     if partly or not work.finished.is_set():
@@ -35,7 +38,7 @@ def answer_of(work: Work, patience: float = PATIENCE) -> Response:
 
 
 def answer_so_far(work: Work) -> Response:
-    """What is known of the answer. Raises Refusal where a part of it is nothing."""
+    """Return the partial result. Raises Refusal if there is none."""
     if work.so_far is None:
         raise Refusal("Nothing of it is known before all of it is.", todo="Wait until it is done.")
     known: Response = work.so_far()
@@ -43,8 +46,7 @@ def answer_so_far(work: Work) -> Response:
 
 
 def answer_of_run(ran: StudyRun) -> Response | None:
-    """That a run still needs work; None where it is whole. Raises what that failed of, Refusal where it was stopped, and
-    Busy."""
+    """Return the state of an unfinished run, or None. Raises its error, Refusal if stopped, and Busy."""
     for work in ran.works.values():
         if work is None:
             raise Busy("Zembra has too much to do at once.", todo="Wait for what is under way, or stop some of it.")

@@ -47,7 +47,7 @@ def watch(path: StudyPath) -> Response:
 
 @blueprint.post("/look", summary="Look at what the watch has not seen yet", responses={200: WatchView})
 def look(path: StudyPath) -> Response:
-    """What that finds is kept: it is looked for as soon as somebody asks who may change things, and else when its time comes."""
+    """Evaluate the watches; findings are stored for those who may write."""
     with contextlib.suppress(Busy):
         begin_watch(application(), path.study_id)
     return _answer(kept_study(application().engine, path.study_id))
@@ -66,7 +66,7 @@ def keep(path: StudyPath, body: WatchRequest) -> Response:
 
 
 def register_news(app: Flask) -> None:
-    """A feed reader has no key: whoever knows the address, which nobody guesses, is told."""
+    """Serve news feeds without a key to anybody who knows the secret address."""
 
     def news(token: str) -> Response:
         shared = application()

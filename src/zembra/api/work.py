@@ -53,7 +53,7 @@ def again(path: WorkPath) -> Response:
 
 
 def _own_work(key: str) -> Work:
-    """Work that who asks may stop and begin again: who only looks, what they began."""
+    """Return work that the requester may stop and restart: readers only their own."""
     work = _work(key)
     if read_only.get() and work.who != acting.get():
         raise Forbidden("Somebody else began that work, and you may look only.")

@@ -20,10 +20,11 @@ BEHIND_PROXY: dict[str, Any] = {
 
 
 def check_key(host: str, key: str, *, shared: bool, encrypted: bool, behind_proxy: bool) -> None:
-    """Raises Refusal for a key that is too easily guessed, and where there is none while others could come.
+    """Raise Refusal for a weak key, or for a missing one if others could connect.
 
-    shared: whether there are people who have keys of their own. encrypted: whether TLS is served, through nginx. behind_proxy: whether
-    all that comes comes through a server on this machine.
+    shared: whether people have keys
+    encrypted: whether TLS is served
+    behind_proxy: whether all requests come through a local proxy
     """
     if key and len(key) < SHORTEST_KEY:
         raise Refusal(f"The key is too short: it needs {SHORTEST_KEY} letters or more.", place="ZEMBRA_KEY")

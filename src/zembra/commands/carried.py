@@ -8,7 +8,7 @@ from zembra.store.transfer import TransferCounts
 
 
 def print_left_out(carried: TransferCounts) -> int:
-    """Exit status."""
+    """Print what was left out, and return the exit status."""
     for sentence in carried.left_out:
         print(f"Left out: {sentence}", file=sys.stderr)
     return 1 if carried.left_out else 0

@@ -22,7 +22,10 @@ _NUMBERS = {"value": pl.Float64, "lower": pl.Float64, "upper": pl.Float64, "leve
 
 
 def compared(folder: Path, result: Result) -> list[str]:
-    """In sentences. folder: of points.csv and lines.csv of the earlier run. Raises Refusal."""
+    """Compare in sentences. Raises Refusal.
+
+    folder: with points.csv and lines.csv of the earlier run
+    """
     points, lines = _table(folder / "points.csv"), _table(folder / "lines.csv")
     return [*_changed(points, result), *(f"projected then: {score_said(score)}" for score in _scores(lines, result))]
 
@@ -76,7 +79,7 @@ def _scores(lines: pl.DataFrame, result: Result) -> list[Score]:
 
 
 def score_said(score: Score) -> str:
-    """How a projection did, as a line of text."""
+    """Format a score."""
 
     def short(value: float | None) -> str:
         return "–" if value is None else f"{value:.2f}"

@@ -13,7 +13,7 @@ from zembra.core.errors import Refusal
 
 
 def run(args: argparse.Namespace) -> int:
-    """Serve until somebody stops it. Raises Refusal."""
+    """Serve until stopped. Raises Refusal."""
     from waitress import create_server
 
     from zembra.demo.feed.service import ADDRESS, Manners, create_feed

@@ -23,7 +23,7 @@ MOST_SAID = 20  # series that could not be carried out
 
 
 def run(args: argparse.Namespace) -> int:
-    """Exit status: 0 where all was carried out, 1 where some series could not be. Raises Refusal."""
+    """Run; exit status 0 if all series succeeded, else 1. Raises Refusal."""
     ledger = parse_ledger(args.ledger.read_bytes())
     asked = ManyRequest(files_of(args.data), ledger, args.as_of or date.today(), args.out)
     with ExitStack() as held:

@@ -16,7 +16,7 @@ from zembra.store.studies import KeptStudy, kept_studies
 
 @contextmanager
 def opened_home(home: Home) -> Iterator[Engine]:
-    """The database of a home, which a server may be at work on. Raises Refusal."""
+    """Open the database of a home, possibly in use. Raises Refusal."""
     if not home.database.exists():
         raise Refusal(f"There is no database at {home.database}.", todo="Say where with --home, or start Zembra once.")
     with readable(home) as database, opened_database(Home(database.parent, database.name)) as engine:
@@ -24,7 +24,7 @@ def opened_home(home: Home) -> Iterator[Engine]:
 
 
 def study_named(engine: Engine, name: str) -> KeptStudy:
-    """By its name or its number. Raises Refusal."""
+    """Return a study by name or number. Raises Refusal."""
     studies = kept_studies(engine).studies
     found = next((study for study in studies if name in (study.study.name, str(study.study.id))), None)
     if found is None:
@@ -37,7 +37,7 @@ def study_named(engine: Engine, name: str) -> KeptStudy:
 
 @contextmanager
 def opened_database(home: Home) -> Iterator[Engine]:
-    """A database that is made where there is none; one that is there must not need to be changed for it."""
+    """Open or create a database; an existing one must be current."""
     if home.database.exists() and check_readable(home.database) != newest_schema():
         raise Refusal("The database is that of an older Zembra.", todo="Start Zembra once: it brings it up to date.")
     engine = open_database(home.database)

@@ -11,17 +11,17 @@ from zembra.store.whole import whole_file
 
 
 def form_of(out: Path) -> str:
-    """The form that a file's name says."""
+    """Return the format of a file name."""
     return out.suffix.lower().removeprefix(".")
 
 
 def style_in(file: Path | None) -> HouseStyle | None:
-    """Raises Refusal, OSError."""
+    """Load a style. Raises Refusal, OSError."""
     return None if file is None else parse_style(file.read_bytes())
 
 
 def run(args: argparse.Namespace) -> int:
-    """zembra picture STUDY --out FILE. Raises Refusal."""
+    """Run zembra picture STUDY --out FILE. Raises Refusal."""
     from zembra.commands.opened import opened_home, study_named
     from zembra.service.application import Application
     from zembra.store.home import Home
@@ -38,6 +38,6 @@ def run(args: argparse.Namespace) -> int:
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """The file, or nothing of it."""
+    """Write a file atomically."""
     with whole_file(path) as beside:
         beside.write_bytes(data)

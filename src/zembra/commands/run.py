@@ -87,7 +87,10 @@ def run(args: argparse.Namespace) -> int:
 
 @dataclass(frozen=True, slots=True)
 class _Asked:
-    """What `run` is to carry out. name: of the file of rows."""
+    """The inputs of `run`.
+
+    name: of the data file
+    """
 
     ledger: Ledger
     data: bytes
@@ -97,7 +100,7 @@ class _Asked:
 
 
 def _asked(args: argparse.Namespace) -> _Asked:
-    """From a ledger and a file of rows, or from a study that was handed over whole. Raises Refusal."""
+    """Load a ledger and data, or a package. Raises Refusal."""
     text = args.ledger.read_bytes()
     data = args.data.read_bytes() if args.data else None
     if not text.startswith(b"PK"):
@@ -113,7 +116,7 @@ def _asked(args: argparse.Namespace) -> _Asked:
 
 
 def _brought(data: bytes, how: HowRead | None, sheet: str | None) -> BroughtIn:
-    """The file as the ledger says it was read; --sheet replaces the sheet it names."""
+    """Read the file as the ledger says; --sheet overrides its sheet."""
     if sheet is None:
         return read_file(data, how)
     if how is not None:

@@ -48,8 +48,9 @@ MOST_FILES = 8_192  # that are open, a connection one of them
 
 
 def run(args: argparse.Namespace) -> int:
-    """Serve until somebody stops it. Raises Refusal where what draws is not installed, where the home is in use, damaged or newer, and
-    where others than this machine could reach it without a key."""
+    """Serve until stopped. Raises Refusal if drawing is not installed, the home is in use, damaged or newer, or
+    others could connect without a key.
+    """
     check_installed("The server's pictures")
     now = settings()
     home, host, key, with_demo = Home(args.home), args.host, now.key, args.with_demo
@@ -79,7 +80,11 @@ def _serve(
     looked_at: Home | None = None,
     opens: bool = False,
 ) -> int:
-    """looked_at: the home that may only be read, of which this one is a copy. opens: whether the browser is opened, if there is one."""
+    """Serve.
+
+    looked_at: the read-only home this one is a copy of
+    opens: whether to open the browser
+    """
     from waitress import create_server
     from waitress.buffers import TempfileBasedBuffer
 
@@ -164,8 +169,7 @@ def _serve(
 
 
 def _warm_up(shared: Application) -> None:
-    """Have the catalogue ready, and run the newest studies once, as far as that is quick, so that the first page need not
-    wait."""
+    """Load the catalogue, and run the newest studies as far as that is fast."""
     from zembra.api.catalogue import catalogue_view
     from zembra.core.intake.dates import forms_like
     from zembra.store.studies import kept_studies
@@ -187,7 +191,7 @@ def _stop(_number: int, _frame: Any) -> NoReturn:
 
 @contextlib.contextmanager
 def _each(seconds: float, do: Callable[[], object], *, once: bool = False) -> Iterator[None]:
-    """Do it in a thread, a while after the start and then again and again, until this is left."""
+    """Run a job in a thread at intervals, until left."""
     over = threading.Event()
 
     def go() -> None:

@@ -64,8 +64,11 @@ http {{
 
 @dataclass(frozen=True, slots=True)
 class Certificate:
-    """Two files in PEM: the certificate with the chain up to its issuer, and its private key, which has no passphrase.
-    program: nginx, which serves it."""
+    """A certificate in PEM.
+
+    chain with issuers, and private key without passphrase
+    program: nginx
+    """
 
     chain: Path
     key: Path
@@ -73,8 +76,7 @@ class Certificate:
 
 
 def checked_certificate(chain: Path, key: Path) -> Certificate:
-    """The certificate with the program that serves it. Raises Refusal where a file is missing or no PEM, where the key
-    belongs to another certificate or asks for a passphrase, and where nginx is not installed."""
+    """Check a certificate. Raises Refusal for missing files, non-PEM, a wrong or encrypted key, or missing nginx."""
 
     def passphrase() -> str:
         raise Refusal("The key of the certificate asks for a passphrase.", place=str(key))
@@ -100,7 +102,7 @@ def checked_certificate(chain: Path, key: Path) -> Certificate:
 
 
 def certificate_of(chain: Path | None, key: Path | None) -> Certificate | None:
-    """The two files, looked at; none where none are given. Raises Refusal for one without the other."""
+    """Return the certificate, or None if none is given. Raises Refusal for an incomplete one."""
     if chain is None and key is None:
         return None
     if chain is None or key is None:
@@ -112,10 +114,11 @@ def certificate_of(chain: Path | None, key: Path | None) -> Certificate | None:
 def encrypted(
     certificate: Certificate, address: str, port: int, *, folder: Path, most_body: int, ended: Callable[[], None]
 ) -> Iterator[None]:
-    """Serve TLS at an address ("host:port") in front of a port of this machine, while this is entered.
+    """Serve TLS at "host:port" in front of a local port within this context. Raises Refusal if it does not start.
 
-    folder: where its own files lie. most_body: bytes. ended: what is done where nginx ends by itself. Raises Refusal where
-    it does not start.
+    folder: for its files
+    most_body: bytes
+    ended: called if nginx stops
     """
     with tempfile.TemporaryDirectory(prefix="tls-", dir=folder) as own:
         written = Path(own) / "nginx.conf"
@@ -152,7 +155,7 @@ def encrypted(
 
 
 def _wait_for(process: subprocess.Popen[bytes], address: str) -> None:
-    """Until it listens."""
+    """Wait until it listens."""
     host, _, port = address.rpartition(":")
     for _ in range(200):
         if process.poll() is not None:
@@ -164,8 +167,7 @@ def _wait_for(process: subprocess.Popen[bytes], address: str) -> None:
 
 
 def _quoted(path: object) -> str:
-    """A path as it stands between quotes in a configuration; `$` would begin a variable there, and there is no way to
-    write it."""
+    """Quote a path for the configuration; `$` cannot be escaped there."""
     text = str(path)
     if "$" in text:
         raise Refusal("nginx takes no path with $ in it.", place=text)
@@ -177,6 +179,6 @@ def _last(output: str) -> str:
 
 
 def _ending_with_parent() -> list[str]:
-    """What goes before a command so that a server that is killed takes it along, where there is such a program."""
+    """Return a command prefix that kills nginx with the server, if available."""
     found = shutil.which("setpriv")
     return [found, "--pdeathsig", "TERM", "--"] if found else []

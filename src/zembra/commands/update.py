@@ -33,7 +33,7 @@ MOST_SAID = 20  # revised periods
 
 
 def run(args: argparse.Namespace) -> int:
-    """Exit status: 0 where nothing is new or it was taken in, 1 where it waits for a decision. Raises Refusal."""
+    """Run; exit status 0 if nothing is new or it was taken in, 1 if it waits. Raises Refusal."""
     home = Home(args.home)
     with opened_home(home) as engine:
         application = Application(engine, home)
@@ -49,8 +49,12 @@ def run(args: argparse.Namespace) -> int:
 
 @dataclass(frozen=True, slots=True)
 class UpdateReport:
-    """What there is to say. kept: the study before. found: what came, None where the feed has nothing that waits; said: what
-    it said then. calls, unsaid: what the watch found and could not look at."""
+    """The report.
+
+    kept: study before
+    found: new rows, or None; said: outcome of the fetch
+    calls, unsaid: findings of watches, and what they could not evaluate
+    """
 
     kept: KeptStudy
     found: Incoming | None
@@ -92,7 +96,7 @@ def _updated(application: Application, kept: KeptStudy, args: argparse.Namespace
 
 
 def _watched(application: Application, report: UpdateReport, *, kept_by_feed: bool) -> UpdateReport:
-    """With what the watch finds, which is kept where what came is: in the study, or waiting for it."""
+    """Add findings of watches, stored where the rows are: in the study or waiting."""
     study_id = report.kept.study.id or 0
     watch = watch_of(application.engine, study_id)
     if watch is None:

@@ -19,7 +19,7 @@ _READS = re.compile(r"\s*(SELECT|WITH|PRAGMA|EXPLAIN|BEGIN|COMMIT|ROLLBACK|SAVEP
 
 @contextlib.contextmanager
 def own_session() -> Iterator[None]:
-    """Within, the session of who looks is written: that they are in, and that they went."""
+    """Allow writing the requester's own session while they only read."""
     token = read_only.set(False)
     try:
         yield
@@ -28,6 +28,6 @@ def own_session() -> Iterator[None]:
 
 
 def refuse_writing(_connection: Any, _cursor: Any, statement: str, *_: Any) -> None:
-    """Before each statement. Raises Refusal where it would write for somebody who only looks."""
+    """Raise Refusal before a writing statement of a reader."""
     if read_only.get() and not _READS.match(statement):
         raise Refusal("Looking changes nothing: that was not kept.", todo="Ask who may change things.")

@@ -10,6 +10,6 @@ MOST_DOUBLED = 12
 
 
 def wait_before(first: timedelta, tries: int) -> timedelta:
-    """How long to wait after so many tries in a row that failed: twice as long after each."""
+    """Return the delay after consecutive failures, doubling each time."""
     wait: timedelta = first * (1 << min(tries - 1, MOST_DOUBLED)) * random.uniform(1 - UNEVEN, 1 + UNEVEN)
     return wait

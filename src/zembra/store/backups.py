@@ -36,7 +36,12 @@ class Why(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Backup:
-    """A backup that lies in a home. number: which only grows, while a clock may go back. made_at: UTC. size: bytes."""
+    """A backup in a home.
+
+    number: ascending, unlike clocks
+    made_at: UTC
+    size: bytes
+    """
 
     path: Path
     number: int
@@ -46,9 +51,8 @@ class Backup:
 
 
 def back_up(database: Path, to: Path) -> None:
-    """The database as it is at one moment, in one file of its own; there when it is whole and checked, or not at all.
-
-    SQLite's online backup: whoever works on the database goes on. Raises Refusal, OSError.
+    """Copy the database at one moment into one file that is complete and checked, or absent, by SQLite's online
+    backup. Raises Refusal, OSError.
     """
     check_readable(database)
     try:
@@ -73,8 +77,9 @@ def back_up(database: Path, to: Path) -> None:
 
 
 def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
-    """A backup in the home; of its kind the last few stay, and every one where the new one is not whole: an older one
-    may be. Raises Refusal, OSError."""
+    """Make a backup in the home, and keep the last few of its kind; all stay if the new one is damaged. Raises
+    Refusal, OSError.
+    """
     made_at = (now or datetime.now(UTC)).astimezone(UTC).replace(microsecond=0)
     home.make()
     home.backups.mkdir(exist_ok=True, mode=0o700)
@@ -91,7 +96,7 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
 
 
 def backups(home: Home) -> list[Backup]:
-    """Those in the home, the newest first."""
+    """Return the backups of a home, newest first."""
     found: list[Backup] = []
     for path in home.backups.glob("zembra-*.db") if home.backups.is_dir() else ():
         named = _NAME.fullmatch(path.name)
@@ -102,7 +107,7 @@ def backups(home: Home) -> list[Backup]:
 
 
 def back_up_daily(home: Home, now: datetime | None = None) -> Backup | None:
-    """One more where the newest is a day old, or of a day that has not come yet. Raises Refusal, OSError."""
+    """Make a backup if the newest is a day old, or dated in the future. Raises Refusal, OSError."""
     now = now or datetime.now(UTC)
     newest = next(iter(backups(home)), None)
     if newest is not None and timedelta() <= now - newest.made_at < EVERY:
@@ -111,9 +116,8 @@ def back_up_daily(home: Home, now: datetime | None = None) -> Backup | None:
 
 
 def restore(home: Home, backup: Path) -> Path | None:
-    """Put a backup in the place of the database, which stays as a backup of its own, told by its path.
-
-    The home must be locked by the caller. Raises Refusal, OSError.
+    """Replace the database by a backup, and return the path of the old one's backup. The caller must hold the lock.
+    Raises Refusal, OSError.
     """
     check_readable(backup)
     with (
@@ -146,13 +150,13 @@ def _logs_of(database: Path) -> list[Path]:
 
 
 def _damage(connection: sqlite3.Connection) -> str | None:
-    """What is wrong with a database; None where it is whole. Raises sqlite3.Error."""
+    """Return what is wrong with a database, or None. Raises sqlite3.Error."""
     verdict = str(connection.execute("PRAGMA integrity_check(1)").fetchone()[0])
     return None if verdict == "ok" else verdict
 
 
 def _set_aside(home: Home) -> Path:
-    """The present database, as a backup where it can be read, byte for byte where it cannot."""
+    """Back up the current database, byte for byte if it is unreadable."""
     with contextlib.suppress(Refusal):
         return keep_backup(home, Why.RESTORE).path
     stamp = datetime.now(UTC).strftime(_STAMP)

@@ -32,7 +32,10 @@ ALTERED = "it is not as it was kept"
 
 @dataclass(frozen=True, slots=True)
 class CheckFinding:
-    """Something that is not whole. place: what it is of."""
+    """A defect.
+
+    place: what it concerns
+    """
 
     place: str
     what: str
@@ -41,7 +44,7 @@ class CheckFinding:
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """What was looked at, and what was found wrong."""
+    """What was checked, and the defects."""
 
     files: int
     studies: int
@@ -57,14 +60,14 @@ Progress = Callable[[str, float], None]
 
 
 def check_all(engine: Engine, progress: Progress = lambda doing, share: None) -> Checked:
-    """Every page, checksum, seal, revision and kept word. Reads all there is: seconds for every gigabyte."""
+    """Check every page, checksum, seal, revision and setting. Reads everything: seconds per gigabyte."""
     with one_moment(engine) as session:
         raw: Any = session.connection().connection.dbapi_connection
         return _checked(raw, tuple(_of_gaps(session)), progress)
 
 
 def check_file(path: Path) -> Checked:
-    """The same of a database that lies in a file of its own, such as a backup."""
+    """Check a database file, such as a backup."""
     try:
         with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
             return _checked(connection, (), lambda doing, share: None)
@@ -73,7 +76,7 @@ def check_file(path: Path) -> Checked:
 
 
 def fault_of(table: type[SQLModel], row: RawRow) -> str:
-    """What is wrong with a row; empty where it is whole."""
+    """Return what is wrong with a row, or empty."""
     for column in inspect(table).columns:
         value = row.values.get(column.name)
         if isinstance(value, bytes) and (fault := _unreadable(_python_type(column.type), value)):
@@ -130,7 +133,7 @@ def _of_database(raw: sqlite3.Connection) -> Iterator[CheckFinding]:
 
 
 def _tables(raw: sqlite3.Connection) -> frozenset[str] | None:
-    """The tables that there are; None in a database of an earlier schema, whose tables are told when it is brought up to date."""
+    """Return the tables, or None for an older schema."""
     try:
         names = frozenset(_text(name) for (name,) in raw.execute("SELECT name FROM sqlite_master WHERE type = 'table'"))
         schema = raw.execute("SELECT version_num FROM alembic_version").fetchone()
@@ -140,7 +143,7 @@ def _tables(raw: sqlite3.Connection) -> frozenset[str] | None:
 
 
 def _is_sealed(raw: sqlite3.Connection, kept: TableEntry) -> bool:
-    """Whether its rows have seals: in earlier schemas not all have."""
+    """Return whether a table has seals; in older schemas not all have."""
     columns = {_text(column[1]) for column in raw.execute(f"PRAGMA table_info({kept.name})")}
     return "seal" in columns
 
@@ -179,7 +182,7 @@ def _of_gaps(session: Session) -> Iterator[CheckFinding]:
 
 
 def _headless(raw: sqlite3.Connection) -> frozenset[int]:
-    """The studies that are at a revision which is not there."""
+    """Return studies whose head revision is missing."""
     query = (
         "SELECT study.id FROM study LEFT JOIN revision ON revision.study_id = study.id AND "
         "revision.number = study.head WHERE revision.id IS NULL"
@@ -191,14 +194,17 @@ def _headless(raw: sqlite3.Connection) -> frozenset[int]:
 
 
 def _python_type(kind: Any) -> type[object]:
-    """What a column's values are in Python; SQLModel lays types of its own round some of SQLAlchemy's."""
+    """Return the Python type of a column; SQLModel wraps some types."""
     own = isinstance(kind, (Moment, Day)) or not hasattr(kind, "impl")
     found: type[object] = (kind if own else kind.impl).python_type
     return found
 
 
 def _unreadable(kind: type[object], value: bytes) -> str:
-    """kind: of Python, that a column is read as."""
+    """Return the unreadable values of a column.
+
+    kind: its Python type
+    """
     if kind is bytes:
         return ""
     try:

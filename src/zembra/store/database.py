@@ -29,10 +29,10 @@ _OTHER_PLACE = "Nothing was changed. Put a backup back with zembra restore, or c
 
 
 def open_database(path: Path, before_migration: Callable[[], object] = lambda: None) -> Engine:
-    """An engine on the file, created and brought to the newest schema.
+    """Open or create the database, and migrate it. Raises Refusal if the file is foreign, damaged, newer or read-
+    only, and leaves it unchanged.
 
-    before_migration: called where an older database is there and is about to be changed. Raises Refusal where the file
-    is none of ours, damaged, newer or cannot be written, and leaves it as it is.
+    before_migration: called before an older database is changed
     """
     if not path.exists():
         _make(path)
@@ -58,7 +58,7 @@ def open_database(path: Path, before_migration: Callable[[], object] = lambda: N
 
 
 def _make(path: Path) -> None:
-    """A new database, there whole or not at all."""
+    """Create a database atomically."""
     path.parent.mkdir(parents=True, exist_ok=True)
     beside = path.with_name(f".{path.name}.{os.getpid()}.new")
     os.close(os.open(beside, os.O_CREAT | os.O_TRUNC | os.O_RDWR, 0o600))
@@ -97,7 +97,7 @@ def _migrated(path: Path) -> Engine:
 
 
 def _check_same(connection: sqlite3.Connection, path: Path) -> None:
-    """The file that is open is the one that is spoken of. Raises Refusal."""
+    """Raise Refusal if the open file is another one."""
     opened = next(file for _, name, file in connection.execute("PRAGMA database_list") if name == "main")
     if not opened or not Path(opened).samefile(path):
         raise Refusal(
@@ -107,7 +107,7 @@ def _check_same(connection: sqlite3.Connection, path: Path) -> None:
 
 @contextlib.contextmanager
 def one_moment(engine: Engine) -> Iterator[Session]:
-    """A session that reads the database as it is now, whatever others write meanwhile."""
+    """Return a session that reads one snapshot of the database."""
     with engine.connect() as connection, Session(connection) as session:
         raw: Any = connection.connection.dbapi_connection
         usual, raw.isolation_level = raw.isolation_level, None
@@ -123,7 +123,7 @@ def one_moment(engine: Engine) -> Iterator[Session]:
 
 
 def check_readable(path: Path) -> str:
-    """The schema of a database that is ours and that this Zembra knows. Raises Refusal, OSError."""
+    """Return the schema of a database. Raises Refusal, OSError."""
     with path.open("rb") as file:
         start = file.read(len(_MAGIC))
     if not start:
@@ -166,7 +166,7 @@ def _check_writable(path: Path) -> None:
 
 
 def _schema_of(path: Path) -> str | None:
-    """The schema a database was brought to; None where it is none of ours. Raises sqlite3.DatabaseError."""
+    """Return the schema of a database, or None if it is foreign. Raises sqlite3.DatabaseError."""
     # the log of one that was killed is read too: a connection that may write nothing could not look into it
     with closing(sqlite3.connect(path, timeout=15)) as connection:
         tables = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
@@ -183,20 +183,20 @@ def newest_schema() -> str:
 
 
 def fold_log(engine: Engine) -> None:
-    """Move what is in the log into the database and empty it, unless somebody reads just then."""
+    """Checkpoint and truncate the log, unless somebody is reading."""
     with contextlib.suppress(sqlite3.OperationalError), closing(engine.raw_connection()) as connection:
         connection.cursor().execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
 def close_database(engine: Engine) -> None:
-    """Leave everything in the one file, which may be copied then."""
+    """Close the database into one file."""
     fold_log(engine)
     engine.dispose()
 
 
 @lru_cache(maxsize=1)
 def _scripts() -> ScriptDirectory:
-    """The migrations, which do not change while Zembra runs."""
+    """Load the migrations, once."""
     return ScriptDirectory.from_config(_config())
 
 

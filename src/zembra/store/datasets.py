@@ -20,9 +20,9 @@ from zembra.store.tables import Dataset, Feed, Revision, Study, Taking, now
 def keep_dataset(
     engine: Engine, name: str, data: bytes, how: HowRead, last_word: Callable[[], None] = lambda: None
 ) -> Dataset:
-    """Keep a file's bytes; the same bytes under the same name are kept once, and brought back where they were removed.
+    """Store a file. Equal bytes under the same name are stored once, and restored if removed.
 
-    last_word: called when all is written and nothing is kept yet; what it raises takes it all back.
+    last_word: called before the commit; what it raises rolls back
     """
     digest = sha256(data)
     with Session(engine, expire_on_commit=False) as session:
@@ -40,7 +40,7 @@ def keep_dataset(
 
 
 def dataset(engine: Engine, identifier: int) -> Dataset:
-    """The dataset without its bytes: see `dataset_bytes`. Raises NotKept."""
+    """Return a dataset without its bytes. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         found = session.get(Dataset, identifier, options=[defer(Dataset.data)])  # type: ignore[arg-type]
         if found is None:
@@ -51,7 +51,7 @@ def dataset(engine: Engine, identifier: int) -> Dataset:
 
 
 def dataset_bytes(engine: Engine, identifier: int) -> bytes:
-    """The file as received. Raises NotKept, and Altered where its bytes are others than were received."""
+    """Return the file as received. Raises NotKept, and Altered if its bytes changed."""
     with Session(engine) as session:
         query = select(Dataset.name, Dataset.sha256, Dataset.data).where(Dataset.id == identifier)
         found = session.exec(query).first()
@@ -64,12 +64,12 @@ def dataset_bytes(engine: Engine, identifier: int) -> bytes:
 
 
 def datasets(engine: Engine) -> list[Dataset]:
-    """All datasets without their bytes, newest first; not those that were removed."""
+    """Return all datasets that are not removed, without bytes, newest first."""
     return _every(engine, col(Dataset.removed_at).is_(None))
 
 
 def unused_datasets(engine: Engine) -> list[Dataset]:
-    """Those that no revision of any study stands on, and that wait for none."""
+    """Return datasets without revisions, that are not waiting."""
     waiting = select(Feed.received_id).where(col(Feed.received_id).is_not(None))
     used = (select(Revision.dataset_id), select(Taking.received_id), waiting)
     unused = (col(Dataset.id).not_in(numbers) for numbers in used)
@@ -81,7 +81,7 @@ def removed_datasets(engine: Engine) -> list[Dataset]:
 
 
 def remove_dataset(engine: Engine, identifier: int) -> None:
-    """Take a file off; it can be brought back. Raises NotKept, and Refusal where a study stands on it."""
+    """Remove a file, restorably. Raises NotKept, and Refusal if a study uses it."""
     with Session(engine) as session:
         found = _at(session, identifier, removed=False)
         stands = select(Study.name).join(Revision).where(Revision.dataset_id == identifier)
@@ -96,14 +96,14 @@ def remove_dataset(engine: Engine, identifier: int) -> None:
 
 
 def restore_dataset(engine: Engine, identifier: int) -> None:
-    """Raises NotKept."""
+    """Restore a removed file. Raises NotKept."""
     with Session(engine) as session:
         _at(session, identifier, removed=True).removed_at = None
         session.commit()
 
 
 def erase_dataset(engine: Engine, identifier: int) -> None:
-    """Remove a removed file for good. Raises NotKept."""
+    """Delete a removed file for good. Raises NotKept."""
     with Session(engine) as session:
         session.delete(_at(session, identifier, removed=True))
         session.commit()

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 
 class NotKept(LookupError):
-    """There is no such study or dataset."""
+    """There is no such object."""
 
 
 class Damaged(RuntimeError):
-    """A study whose newest revision cannot be read. Its other revisions and its file are untouched. dataset_id: of
-    that file, None where it is not known either."""
+    """A study whose newest revision is unreadable; the others and its file are intact.
+
+    dataset_id: of that file, None if unknown
+    """
 
     def __init__(self, study_id: int, name: str, why: str, dataset_id: int | None = None) -> None:
         super().__init__(f"study {study_id}, “{name}”: {why}")
@@ -20,7 +22,7 @@ class Damaged(RuntimeError):
 
 
 class Altered(RuntimeError):
-    """The bytes of a received file are others than were received: nothing can be said of it any more."""
+    """The stored bytes of a file changed."""
 
     def __init__(self, name: str) -> None:
         super().__init__(f"the file “{name}” is not as it was received")
@@ -28,7 +30,10 @@ class Altered(RuntimeError):
 
 
 class Stale(RuntimeError):
-    """An edit was made on a revision that is no longer the study's head. head: the current one."""
+    """An edit of a revision that is no longer the head.
+
+    head: the current one
+    """
 
     def __init__(self, head: int, what: str) -> None:
         super().__init__(f"the study is at revision {head}")

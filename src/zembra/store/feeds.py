@@ -23,7 +23,7 @@ def feed_of(engine: Engine, study_id: int) -> Feed | None:
 
 
 def words_of_feed(feed: Feed) -> FeedHow:
-    """Raises Refusal."""
+    """Return the settings of a feed. Raises Refusal."""
     try:
         return FeedHow.model_validate_json(feed.words)
     except ValidationError:
@@ -31,7 +31,7 @@ def words_of_feed(feed: Feed) -> FeedHow:
 
 
 def connect_feed(engine: Engine, study_id: int, words: FeedHow, *, private: bool) -> Feed:
-    """Where another source is named, what came of the one before is nothing to it."""
+    """Connect a feed; another source starts without earlier state."""
     with Session(engine, expire_on_commit=False) as session:
         feed = session.get(Feed, study_id)
         if feed is None or words_of_feed(feed).source != words.source:
@@ -55,7 +55,7 @@ def disconnect_feed(engine: Engine, study_id: int) -> None:
 
 
 def change_feed(engine: Engine, study_id: int, change: Callable[[Feed], None]) -> None:
-    """A feed that is gone meanwhile stays gone."""
+    """Change a feed, unless it is gone."""
     with Session(engine) as session:
         feed = session.get(Feed, study_id)
         if feed is not None:
@@ -64,21 +64,24 @@ def change_feed(engine: Engine, study_id: int, change: Callable[[Feed], None]) -
 
 
 def due_feeds(engine: Engine, at: datetime) -> list[int]:
-    """Studies whose feeds are to be looked at, whose studies are there."""
+    """Return the studies with due feeds."""
     with Session(engine) as session:
         query = select(Feed.study_id).join(Study).where(col(Study.removed_at).is_(None), col(Feed.due_at) <= at)
         return list(session.exec(query.order_by(col(Feed.due_at))))
 
 
 def waiting_feeds(engine: Engine) -> dict[int, Feed]:
-    """Those whose rows wait for a decision, or whose last look failed, by study."""
+    """Return feeds with waiting rows or errors, by study."""
     with Session(engine, expire_on_commit=False) as session:
         query = select(Feed).where(col(Feed.received_id).is_not(None) | (col(Feed.trouble) != ""))
         return {feed.study_id: feed for feed in session.exec(query)}
 
 
 def next_look(words: FeedHow, tries: int, at: datetime) -> datetime | None:
-    """When a feed is looked at next: sooner than usual after a look that failed, later each time. tries: that failed in a row."""
+    """Return the next fetch, after failures with a growing delay.
+
+    tries: consecutive failures
+    """
     apart = words.often.apart
     if apart is None:
         return None

@@ -17,7 +17,10 @@ ONLY_OUR_FILES = 0o600
 
 @dataclass(frozen=True, slots=True)
 class Home:
-    """A folder with the database, its backups and the lock. name: of the database's file."""
+    """A folder with database, backups and lock.
+
+    name: of the database file
+    """
 
     folder: Path
     name: str = "zembra.db"
@@ -32,25 +35,27 @@ class Home:
 
     @property
     def may_write(self) -> bool:
-        """Whether anything may be changed in it, where it is there."""
+        """Whether it is writable, if it exists."""
         there = [path for path in (self.folder, self.database) if path.exists()]
         return all(os.access(path, os.W_OK) for path in there)
 
     @property
     def incoming(self) -> Path:
-        """Where files lie while they come in."""
+        """The folder of uploads in progress."""
         return self.folder / "incoming"
 
     def make(self) -> None:
-        """The folder, open to its owner only. Raises OSError."""
+        """Create the folder, readable by its owner only. Raises OSError."""
         self.folder.mkdir(parents=True, exist_ok=True, mode=ONLY_OURS)
         if self.folder.stat().st_uid == os.getuid():
             self.folder.chmod(ONLY_OURS)
 
     @contextlib.contextmanager
     def locked(self, why: str) -> Iterator[None]:
-        """Nobody else works on the home meanwhile. why: told to who tries. The lock goes with the process, whatever
-        ends it. Raises Refusal."""
+        """Lock the home for this process, which releases it however it ends. Raises Refusal.
+
+        why: message for others
+        """
         self.make()
         handle = os.open(self.folder / "zembra.lock", os.O_RDWR | os.O_CREAT, ONLY_OUR_FILES)
         try:
@@ -70,7 +75,7 @@ class Home:
 
 
 def usual_home(name: str = "zembra") -> Home:
-    """ZEMBRA_HOME, or a folder of this name where this user's data lie (XDG Base Directory Specification)."""
+    """Return ZEMBRA_HOME, or the default data folder (XDG Base Directory Specification)."""
     # every command has a parser that knows the usual home, and few of them need it
     from zembra.settings import settings
 

@@ -26,7 +26,10 @@ log = logging.getLogger(__name__)
 
 
 class Housekeeper:
-    """Keeps a home in order, again and again. trouble: why it could not be done the last time, empty where it was."""
+    """Runs housekeeping repeatedly.
+
+    trouble: the last error, or empty
+    """
 
     def __init__(self, home: Home, engine: Engine) -> None:
         self.trouble = ""
@@ -34,7 +37,7 @@ class Housekeeper:
         self._engine = engine
 
     def keep(self) -> None:
-        """What cannot be done now is told, and tried again the next time, whatever kept it from being done."""
+        """Run housekeeping; errors are stored and retried."""
         try:
             keep_house(self._home, self._engine)
             self.trouble = ""
@@ -45,7 +48,11 @@ class Housekeeper:
 
 @dataclass(frozen=True, slots=True)
 class Space:
-    """What the database takes, in bytes. log: what is not in it yet. free: inside it, held by nothing any more."""
+    """Disk usage in bytes.
+
+    log: of the write-ahead log
+    free: unused pages
+    """
 
     database: int
     log: int
@@ -53,7 +60,7 @@ class Space:
 
 
 def keep_house(home: Home, engine: Engine, now: datetime | None = None) -> None:
-    """Everything that is due. Raises Refusal, OSError, and goes on where it stopped the next time."""
+    """Run everything that is due. Raises Refusal, OSError, and continues there next time."""
     now = now or datetime.now(UTC)
     back_up_daily(home, now)
     erase_long_removed(engine, now)
@@ -66,7 +73,7 @@ def keep_house(home: Home, engine: Engine, now: datetime | None = None) -> None:
 
 
 def erase_long_removed(engine: Engine, now: datetime) -> int:
-    """Remove for good what was removed longer ago than it stays; how many went."""
+    """Erase what was removed long ago, and return the number."""
     before = (now - REMOVED_STAY).astimezone(UTC)
     with Session(engine) as session:
         studies = list(session.exec(select(Study.id).where(col(Study.removed_at) < before)))
@@ -91,7 +98,7 @@ def space_of(home: Home, engine: Engine) -> Space:
 
 
 def give_back(engine: Engine) -> None:
-    """Give what nothing holds any more back to the disk."""
+    """Return unused space to the disk."""
     with engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("VACUUM")
     fold_log(engine)

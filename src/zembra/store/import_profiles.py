@@ -12,7 +12,7 @@ from zembra.store.tables import Way
 
 
 def keep_way(engine: Engine, name: str, columns: tuple[str, ...], how: HowRead, ledger: Ledger) -> Way:
-    """Keep how a file was read and how its lines begin; the same name replaces an older one."""
+    """Store how a file was read and its first entries; an equal name is replaced."""
     with Session(engine, expire_on_commit=False) as session:
         way = session.exec(select(Way).where(Way.name == name)).first() or Way(name=name, columns="", how="", ledger="")
         way.columns = signature(columns)
@@ -29,7 +29,7 @@ def ways(engine: Engine) -> list[Way]:
 
 
 def remove_way(engine: Engine, identifier: int) -> None:
-    """Raises NotKept."""
+    """Delete an import profile. Raises NotKept."""
     with Session(engine) as session:
         way = session.get(Way, identifier)
         if way is None:
@@ -39,5 +39,5 @@ def remove_way(engine: Engine, identifier: int) -> None:
 
 
 def signature(columns: tuple[str, ...]) -> str:
-    """What a file must have in common with the one the way was kept for: its columns, in order."""
+    """Return what matching files have in common: their columns in order."""
     return "\x1f".join(columns)

@@ -13,7 +13,7 @@ MOST_KEPT = 40  # of one study; the oldest go first
 
 
 def judged(engine: Engine, key: str) -> str | None:
-    """The JSON that is kept under a key; none where it is not as it was kept."""
+    """Return the cached JSON of a key, or nothing if it was altered."""
     with Session(engine) as session:
         seal, _, view = (
             session.exec(select(JudgedResult.view).where(JudgedResult.key == key)).first() or ""

@@ -13,19 +13,19 @@ FILE = "keys.json"
 
 
 class Keyring:
-    """Each key is kept with what it was given for, and told to nothing else. Safe across threads."""
+    """Stores each key with its place, and returns it for no other. Safe across threads."""
 
     def __init__(self, home: Home) -> None:
         self._path = home.folder / FILE
         self._lock = Lock()
 
     def get(self, study_id: int, place: str) -> str:
-        """The key of a study's feed at a place; empty where none was given for that. Raises Refusal."""
+        """Return the key of a study's feed at a place, or empty. Raises Refusal."""
         given_for, key = self._all().get(str(study_id), ("", ""))
         return key if given_for == place else ""
 
     def put(self, study_id: int, place: str, key: str) -> None:
-        """An empty key takes it away. Raises Refusal, OSError."""
+        """Store a key, or delete it if empty. Raises Refusal, OSError."""
         with self._lock:
             kept = self._all()
             before = dict(kept)

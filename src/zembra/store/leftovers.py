@@ -16,7 +16,7 @@ _OURS = (".zembra.db.*.new*", ".*.db.part", ".*.zip.part", *EXPORTS, ".rescue-*"
 
 
 def clear_leftovers(home: Home) -> int:
-    """Remove them; how many there were. The home must be locked by the caller: nobody else writes in it."""
+    """Delete leftovers, and return the number. The caller must hold the lock."""
     count = 0
     for path in _leftovers(home):
         if path.is_dir() and not path.is_symlink():
@@ -28,7 +28,7 @@ def clear_leftovers(home: Home) -> int:
 
 
 def clear_old_exports(home: Home, now: datetime) -> None:
-    """Exports that nobody fetched, and those of a work that was ended: they go after a day."""
+    """Delete exports after a day."""
     for pattern in EXPORTS:
         for path in list(home.folder.glob(pattern)):
             if now.timestamp() - path.stat().st_mtime > EXPORTS_STAY.total_seconds():

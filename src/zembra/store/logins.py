@@ -19,7 +19,7 @@ LONGEST_AGENT = 200  # letters
 
 
 def begin_login(engine: Engine, key: str, agent: str) -> str:
-    """A new session; what its cookie is to hold."""
+    """Start a session, and return its cookie."""
     token = secrets.token_urlsafe(32)
     with Session(engine) as session:
         session.exec(delete(Login).where(col(Login.made_at) < now() - HOLDS))
@@ -29,8 +29,7 @@ def begin_login(engine: Engine, key: str, agent: str) -> str:
 
 
 def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person | None] | None:
-    """The session that a cookie belongs to and whose it is, None for the owner: not older than it may be, and of a key that
-    still holds."""
+    """Return the valid session of a cookie, and its person, None for the owner."""
     if not token:
         return None
     with Session(engine, expire_on_commit=False) as session:
@@ -46,7 +45,7 @@ def login_of(engine: Engine, token: str, owner_key: str) -> tuple[Login, Person 
 
 
 class SessionsSeen:
-    """When each session was heard of last: looking writes nothing, so that it is taken down now and then. Safe across threads."""
+    """When each session was last seen, stored now and then, as reading writes nothing. Safe across threads."""
 
     def __init__(self) -> None:
         self._at: dict[int, datetime] = {}
@@ -60,7 +59,7 @@ class SessionsSeen:
         return max(login.seen_at, self._at.get(login.id or 0, login.seen_at))
 
     def take_down(self, engine: Engine) -> None:
-        """Raises sqlalchemy's OperationalError where that cannot be written."""
+        """Store the times. Raises sqlalchemy's OperationalError."""
         with self._lock:
             noted, self._at = self._at, {}
         if not noted:
@@ -72,7 +71,7 @@ class SessionsSeen:
 
 
 def logins(engine: Engine, owner_key: str) -> list[tuple[Login, str]]:
-    """Those that still hold, with the names of whose they are, the newest first."""
+    """Return valid sessions with names, newest first."""
     query = select(Login).where(col(Login.made_at) > now() - HOLDS).order_by(col(Login.id).desc())
     with Session(engine, expire_on_commit=False) as session:
         names = {row.key_hash: row.name for row in session.exec(select(Person))}
@@ -82,7 +81,7 @@ def logins(engine: Engine, owner_key: str) -> list[tuple[Login, str]]:
 
 
 def end_login(engine: Engine, number: int) -> None:
-    """Raises NotKept."""
+    """End a session. Raises NotKept."""
     with Session(engine) as session:
         found = session.get(Login, number)
         if found is None:
@@ -92,5 +91,5 @@ def end_login(engine: Engine, number: int) -> None:
 
 
 def digest(secret: str) -> str:
-    """Of what is random and long: it needs no salt, and no slow digest."""
+    """Return a digest of a long random token, which needs no salt."""
     return sha256(secret.encode())

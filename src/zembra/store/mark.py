@@ -22,14 +22,14 @@ from zembra.store.tables import Gap, Mark, now
 
 
 class _Witness:
-    """The mark of one database. Safe across threads."""
+    """The commit counter of one database. Safe across threads."""
 
     def __init__(self, path: Path) -> None:
         self._path = path
         self._lock = Lock()
 
     def read(self) -> tuple[str, int]:
-        """(which database, how often something was kept); nothing known where there is no mark that can be read."""
+        """Return database identity and counter, or nothing if unreadable."""
         with contextlib.suppress(OSError, ValueError):
             identity, commits = self._path.read_text().split()
             return identity, int(commits)
@@ -52,12 +52,12 @@ _WATCHED: WeakKeyDictionary[Engine, _Witness] = WeakKeyDictionary()
 
 
 def mark_of(database: Path) -> Path:
-    """Where the mark of a database lies."""
+    """Return the path of the counter."""
     return database.with_name(f"{database.stem}.mark")
 
 
 def watch(engine: Engine, database: Path) -> None:
-    """Count what is kept from here on; what is missing of what was kept before is put down as a gap."""
+    """Count commits from now on, and record lost ones as a gap."""
     witness = _Witness(mark_of(database))
     with Session(engine) as session:
         mark = session.exec(select(Mark)).one()
@@ -71,12 +71,12 @@ def watch(engine: Engine, database: Path) -> None:
 
 
 def gaps(session: Session) -> list[Gap]:
-    """What went missing and was taken note of by nobody yet."""
+    """Return unacknowledged gaps."""
     return list(session.exec(select(Gap).where(col(Gap.accepted_at).is_(None))))
 
 
 def accept_gaps(engine: Engine) -> int:
-    """Take note of what went missing; how many times something did."""
+    """Acknowledge gaps, and return their number."""
     with Session(engine) as session:
         found = gaps(session)
         for gap in found:

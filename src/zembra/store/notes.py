@@ -19,7 +19,7 @@ HOLDS, UNDONE, LEFT = "holds", "undone", "left"
 
 @dataclass(frozen=True)
 class NewestNotes:
-    """The newest of each period."""
+    """The newest note of each period."""
 
     noted: tuple[Noted, ...]
     can_undo: bool
@@ -27,13 +27,13 @@ class NewestNotes:
 
 
 def kept_notes(engine: Engine, study_id: int) -> NewestNotes:
-    """The notes of a study. Raises Damaged where one of them is not as it was kept."""
+    """Return the notes of a study. Raises Damaged if one was altered."""
     with Session(engine) as session:
         return _notes(session, study_id)
 
 
 def keep_notes(engine: Engine, study_id: int, every: Sequence[Noted]) -> NewestNotes:
-    """Add a step: what is noted of some periods. Raises NotKept, and Damaged where an older one is not as it was kept."""
+    """Add notes as one step. Raises NotKept, and Damaged if an older one was altered."""
     with Session(engine) as session:
         if session.get(Study, study_id) is None:
             raise NotKept(f"There is no study {study_id}.")
@@ -61,12 +61,12 @@ def keep_notes(engine: Engine, study_id: int, every: Sequence[Noted]) -> NewestN
 
 
 def undo_note(engine: Engine, study_id: int) -> NewestNotes:
-    """Take back the newest step, where there is one."""
+    """Undo the newest step, if any."""
     return _moved(engine, study_id, HOLDS, UNDONE, newest=True)
 
 
 def redo_note(engine: Engine, study_id: int) -> NewestNotes:
-    """Take the oldest step that was undone again."""
+    """Redo the oldest undone step."""
     return _moved(engine, study_id, UNDONE, HOLDS, newest=False)
 
 

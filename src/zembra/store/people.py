@@ -19,7 +19,7 @@ from zembra.store.tables import Login, Person
 
 
 def add_person(engine: Engine, name: str, *, may_change: bool) -> str:
-    """Their key, which is kept as a digest and told this once. Raises Refusal where the name is taken or none."""
+    """Add a person, and return the key, which is stored as a digest only. Raises Refusal for a taken or empty name."""
     name = name.strip()
     if not name or len(name) > 60 or not name.isprintable():
         raise Refusal(f"“{name[:60]}” is no name.", todo="Give up to sixty letters.")
@@ -33,8 +33,7 @@ def add_person(engine: Engine, name: str, *, may_change: bool) -> str:
 
 
 def people(engine: Engine) -> list[Person]:
-    """Who has a key, besides the owner. Raises Refusal where it cannot be read who there is: a home must not be open to
-    all for that."""
+    """Return the people besides the owner. Raises Refusal if they are unreadable, as the home must not open to all."""
     try:
         with Session(engine, expire_on_commit=False) as session:
             return list(session.exec(select(Person).order_by(col(Person.name))))
@@ -47,7 +46,7 @@ def people(engine: Engine) -> list[Person]:
 
 
 def has_people(database: Path) -> bool:
-    """Whether a database that is not open yet knows of any."""
+    """Return whether an unopened database has people."""
     if not database.exists():
         return False
     with contextlib.suppress(sqlite3.Error), contextlib.closing(sqlite3.connect(database)) as connection:
@@ -56,14 +55,14 @@ def has_people(database: Path) -> bool:
 
 
 def person_with(engine: Engine, key: str) -> Person | None:
-    """Whose key it is; nobody's where what is kept of them was altered."""
+    """Return the person with a key, unless their row was altered."""
     with Session(engine, expire_on_commit=False) as session:
         found = session.exec(select(Person).where(Person.key_hash == digest(key))).first()
         return found if found is not None and is_whole(found) else None
 
 
 def remove_person(engine: Engine, name: str) -> None:
-    """Their key and sessions end; what they did stays, with their name. Raises NotKept."""
+    """Remove a person with key and sessions; their changes keep the name. Raises NotKept."""
     with Session(engine) as session:
         found = session.exec(select(Person).where(Person.name == name)).first()
         if found is None:

@@ -14,7 +14,7 @@ from zembra.store.mark import mark_of
 
 @contextmanager
 def readable(home: Home) -> Iterator[Path]:
-    """The database of a home, or a copy of it and its log where nothing may be written beside it. Raises OSError."""
+    """Yield the database of a home, or a copy with its log if nothing may be written. Raises OSError."""
     if home.may_write:
         yield home.database
         return

@@ -54,7 +54,10 @@ class Fate(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class ColumnReading:
-    """How a column is read. what: is said where it cannot be."""
+    """How a column is parsed.
+
+    what: the message if it cannot be
+    """
 
     column: str
     read: Callable[[str], object]
@@ -63,8 +66,13 @@ class ColumnReading:
 
 @dataclass(frozen=True)
 class TableEntry:
-    """A table. noun, nouns: what one of its rows is called, and several. readings: columns that hold words of their own.
-    by_digest: columns that are sealed by a digest of theirs, which is another column. carried: whether an export has it."""
+    """A table.
+
+    noun, nouns: names of its rows
+    readings: columns to parse
+    by_digest: columns sealed by a digest in another column
+    carried: whether exports contain it
+    """
 
     table: type[SQLModel]
     fate: Fate
@@ -80,12 +88,12 @@ class TableEntry:
 
     @cached_property
     def key(self) -> str:
-        """The column that tells its rows apart."""
+        """The primary key."""
         return str(inspect(self.table).primary_key[0].name)
 
     @cached_property
     def sealed(self) -> tuple[str, ...]:
-        """The columns that its seal is made of: all there are, in their order."""
+        """The sealed columns, in order."""
         aside = {"id", "seal", *self.by_digest}
         return tuple(column.name for column in inspect(self.table).columns if column.name not in aside)
 

@@ -24,14 +24,18 @@ _OTHER_HOME = "Choose a folder that is empty, or not there yet, with --to."
 
 @dataclass(frozen=True, slots=True)
 class Rescued:
-    """carried: as of an import. unread: tables of which not all could be read, each in a sentence."""
+    """The outcome of a rescue.
+
+    carried: as of an import
+    unread: incomplete tables, as sentences
+    """
 
     carried: TransferCounts
     unread: tuple[str, ...]
 
 
 def rescue(damaged: Home, to: Home) -> Rescued:
-    """What could be saved of a damaged database, in a new one. Raises Refusal, OSError."""
+    """Copy what can be read of a damaged database into a new one. Raises Refusal, OSError."""
     if not damaged.database.exists():
         raise Refusal(f"There is no database at {damaged.database}.")
     if to.database.exists():
@@ -63,8 +67,7 @@ def rescue(damaged: Home, to: Home) -> Rescued:
 
 
 def _readable(copy: Path, folder: Path) -> tuple[Path, list[str]]:
-    """(a database that can be opened, of which tables not all could be read): the copy itself where every page of it is
-    whole."""
+    """Yield an openable database, and tables that are incomplete."""
     with contextlib.suppress(sqlite3.Error), closing(sqlite3.connect(copy)) as connection:
         if connection.execute("PRAGMA integrity_check(1)").fetchone()[0] == "ok" and not _missing(connection):
             return copy, _went_missing(connection)

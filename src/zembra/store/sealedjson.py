@@ -11,14 +11,14 @@ from zembra.store.whole import whole_file
 
 
 def write_sealed(file: Path, content: Any) -> None:
-    """Raises OSError."""
+    """Write JSON with a digest. Raises OSError."""
     text = json.dumps(content)
     with whole_file(file) as beside:
         beside.write_text(f"{_digest(text)}\n{text}")
 
 
 def read_sealed(file: Path) -> Any:
-    """What was written; None where there is nothing, or not as it was written."""
+    """Read JSON, or None if missing or altered."""
     try:
         seal, _, text = file.read_text().partition("\n")
         return json.loads(text) if seal == _digest(text) else None
@@ -27,7 +27,7 @@ def read_sealed(file: Path) -> Any:
 
 
 def digest_of_file(file: Path) -> str:
-    """Raises OSError."""
+    """Return the digest of a file. Raises OSError."""
     with file.open("rb") as opened:
         return hashlib.file_digest(opened, lambda: hashlib.blake2b(digest_size=16)).hexdigest()
 

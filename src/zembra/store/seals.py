@@ -26,7 +26,10 @@ NOTHING: Mapping[str, object] = {}
 
 
 def sealed(values: Sequence[object], before: str = "") -> str:
-    """SHA-256 of values as SQLite gives them. before: the seal of the revision before, in a chain."""
+    """Return SHA-256 of values as SQLite stores them.
+
+    before: seal of the previous revision in a chain
+    """
     found = hashlib.sha256(before.encode())
     for value in values:
         plain = value.encode(errors="surrogatepass") if isinstance(value, str) else value
@@ -37,20 +40,26 @@ def sealed(values: Sequence[object], before: str = "") -> str:
 
 
 def seal_of(row: SQLModel, before: str = "", changed: Mapping[str, object] = NOTHING) -> str:
-    """The seal that a row should have. changed: columns that will be others."""
+    """Return the correct seal of a row.
+
+    changed: columns with new values
+    """
     table = type(row)
     return sealed([_stored(table, name, changed.get(name, getattr(row, name))) for name in KEPT[table].sealed], before)
 
 
 def resealed(row: SQLModel, *, was: Mapping[str, object] = NOTHING, changed: Mapping[str, object] = NOTHING) -> str:
-    """The seal of a row that is changed. was: what its columns were before. changed: what they will be. One that was broken
-    before stays so: nobody's change is to make it whole."""
+    """Return the seal of a changed row; a broken seal stays broken.
+
+    was: previous values
+    changed: new values
+    """
     seal: str = row.seal  # type: ignore[attr-defined]
     return seal_of(row, changed=changed) if seal_of(row, changed=was) == seal else seal
 
 
 def _stored(table: type[SQLModel], name: str, value: object) -> object:
-    """A value as SQLite has it."""
+    """Return a value as SQLite stores it."""
     if isinstance(value, datetime):
         return (value.astimezone(UTC) if value.tzinfo else value).strftime(MOMENT)
     if isinstance(value, date):
@@ -63,14 +72,17 @@ def _stored(table: type[SQLModel], name: str, value: object) -> object:
 
 
 def seal_before(connection: Connection, row: Revision) -> str:
-    """The seal of the revision before; empty before the first."""
+    """Return the seal of the previous revision, empty for the first."""
     earlier = select(Revision.seal).where(Revision.study_id == row.study_id, Revision.number < row.number)
     return connection.execute(earlier.order_by(col(Revision.number).desc()).limit(1)).scalar() or ""
 
 
 @dataclass(frozen=True, slots=True)
 class RawRow:
-    """A row as it lies in the database: texts as bytes. whole: whether its seal fits."""
+    """A row as stored, texts as bytes.
+
+    whole: whether its seal matches
+    """
 
     number: int
     values: Mapping[str, Any]
@@ -78,8 +90,7 @@ class RawRow:
 
 
 def raw_rows(connection: sqlite3.Connection, table: type[SQLModel]) -> Iterator[RawRow]:
-    """Every row of a table, revisions in the order of their chain. Raises sqlite3.Error where the table cannot be read
-    on."""
+    """Yield all rows of a table, revisions in order of their chain. Raises sqlite3.Error."""
     key = KEPT[table].key
     names = tuple(column.name for column in inspect(table).columns if column.name not in ("id", "seal"))
     order = "study_id, number" if table is Revision else key
@@ -120,5 +131,5 @@ for _kept in SEALED:
 
 
 def is_whole(row: SQLModel) -> bool:
-    """Whether a row that was read is as it was kept; those of revisions are looked at with their chain."""
+    """Return whether a row matches its seal; revisions are checked with their chain."""
     return bool(seal_of(row) == row.seal)  # type: ignore[attr-defined]

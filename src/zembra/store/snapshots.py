@@ -20,7 +20,7 @@ def keep_snapshot(engine: Engine, snapshot: Snapshot) -> Snapshot:
 
 
 def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
-    """Those of a study without what weighs, the newest first, and those that were removed with them."""
+    """Return the snapshots of a study without large columns, newest first, and the removed ones."""
     heavy = (Snapshot.svg, Snapshot.note, Snapshot.points, Snapshot.lines, Snapshot.account, Snapshot.png)
     query = select(Snapshot).where(Snapshot.study_id == study_id).order_by(col(Snapshot.id).desc())
     with Session(engine, expire_on_commit=False) as session:
@@ -28,7 +28,7 @@ def snapshots(engine: Engine, study_id: int) -> list[Snapshot]:
 
 
 def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:
-    """A snapshot with all that it keeps. Raises NotKept."""
+    """Return a snapshot. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         found = _at(session, study_id, identifier, removed=False)
         if found.seal != seal_of(found):
@@ -40,14 +40,14 @@ def snapshot(engine: Engine, study_id: int, identifier: int) -> Snapshot:
 
 
 def remove_snapshot(engine: Engine, study_id: int, identifier: int) -> None:
-    """Take a snapshot off; it can be brought back. Raises NotKept."""
+    """Remove a snapshot, restorably. Raises NotKept."""
     with Session(engine) as session:
         _at(session, study_id, identifier, removed=False).removed_at = now()
         session.commit()
 
 
 def restore_snapshot(engine: Engine, study_id: int, identifier: int) -> None:
-    """Raises NotKept."""
+    """Restore a snapshot. Raises NotKept."""
     with Session(engine) as session:
         _at(session, study_id, identifier, removed=True).removed_at = None
         session.commit()

@@ -71,15 +71,14 @@ def create_study(
 
 
 def kept_study(engine: Engine, identifier: int) -> KeptStudy:
-    """A study at its newest revision. Raises NotKept."""
+    """Return a study at its head. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         return _kept(session, _study(session, identifier))
 
 
 @dataclass(frozen=True, slots=True)
 class KeptStudies:
-    """All studies at their heads, the one changed last first; those that cannot be read, and those that were
-    removed, set apart."""
+    """All studies at their heads, last changed first; damaged and removed ones separately."""
 
     studies: tuple[KeptStudy, ...]
     damaged: tuple[Damaged, ...]
@@ -120,7 +119,7 @@ _Head = tuple[Study, Revision | None, str | None]
 
 
 def _one_by_one(session: Session, heads: Any) -> tuple[list[_Head], list[Damaged]]:
-    """As many as can be read, where one of them cannot."""
+    """Read studies one by one, if some are damaged."""
     found: list[_Head] = []
     damaged: list[Damaged] = []
     for number, name in session.exec(select(Study.id, Study.name)).all():
@@ -141,13 +140,16 @@ def rename_study(engine: Engine, identifier: int, name: str) -> KeptStudy:
 
 
 def copy_study(engine: Engine, identifier: int) -> KeptStudy:
-    """A new study that starts where this one is."""
+    """Copy a study."""
     kept = kept_study(engine, identifier)
     return create_study(engine, f"{kept.study.name}, copy", kept.dataset_id, kept.ledger, kept.figure, kept.as_of)
 
 
 def copy_for_columns(engine: Engine, identifier: int, names: Mapping[str, str]) -> KeptStudy:
-    """A new study that does to other series or columns of the file what this one does. names: old ones to new ones."""
+    """Copy a study to other series or columns.
+
+    names: new names by old ones
+    """
     kept = kept_study(engine, identifier)
     name = renamed_text(kept.study.name, names)
     name = name if name != kept.study.name else f"{name}, for {listed(list(names.values())[:2])}"
@@ -156,7 +158,7 @@ def copy_for_columns(engine: Engine, identifier: int, names: Mapping[str, str]) 
 
 
 def remove_study(engine: Engine, identifier: int) -> None:
-    """Take a study off the list; all of it stays, and it can be brought back. Raises NotKept."""
+    """Remove a study, restorably. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier)
         study.removed_at = now()
@@ -165,7 +167,7 @@ def remove_study(engine: Engine, identifier: int) -> None:
 
 
 def restore_study(engine: Engine, identifier: int) -> KeptStudy:
-    """Bring a removed study back. Raises NotKept."""
+    """Restore a study. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         study = _study(session, identifier, removed=True)
         study.removed_at = None
@@ -175,7 +177,7 @@ def restore_study(engine: Engine, identifier: int) -> KeptStudy:
 
 
 def erase_study(engine: Engine, identifier: int) -> None:
-    """Remove a study for good, with its revisions and notes; its dataset stays. Raises NotKept."""
+    """Delete a study with revisions and notes for good; its dataset stays. Raises NotKept."""
     with Session(engine) as session:
         study = _study(session, identifier, removed=True)
         found = select(WatchFinding.id).where(WatchFinding.study_id == identifier)
@@ -200,8 +202,11 @@ def edit_study(
     dataset_id: int | None = None,
     beside: Callable[[int], Iterable[SQLModel]] = lambda number: (),
 ) -> KeptStudy:
-    """Add a revision made on `base` and move the head to it; as_of and dataset None are those of `base`. beside: rows that
-    are kept with the revision of a number, or not at all. Raises Stale, NotKept."""
+    """Add a revision on `base`, and move the head to it. Raises Stale, NotKept.
+
+    as_of, dataset: None keeps those of `base`
+    beside: rows stored in the same transaction, by revision number
+    """
     with Session(engine, expire_on_commit=False) as session:
         newest = session.exec(select(func.max(Revision.number)).where(Revision.study_id == identifier)).one()
         number = (newest or 0) + 1
@@ -217,7 +222,7 @@ def edit_study(
 
 
 def undo_study(engine: Engine, identifier: int, base: int) -> KeptStudy:
-    """Move the head to the revision before; at the first, nothing happens. Raises Stale, NotKept."""
+    """Move the head to the previous revision, if any. Raises Stale, NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         at = _at(session, _study(session, identifier))
         _move_head(session, identifier, base, at.parent or at.number)
@@ -226,7 +231,7 @@ def undo_study(engine: Engine, identifier: int, base: int) -> KeptStudy:
 
 
 def redo_study(engine: Engine, identifier: int, base: int) -> KeptStudy:
-    """Move the head to the newest revision made on it; where there is none, nothing happens."""
+    """Move the head to the newest following revision, if any."""
     with Session(engine, expire_on_commit=False) as session:
         study = _study(session, identifier)
         _move_head(session, identifier, base, _redo_target(session, study) or study.head)
@@ -235,7 +240,7 @@ def redo_study(engine: Engine, identifier: int, base: int) -> KeptStudy:
 
 
 def _move_head(session: Session, identifier: int, base: int, number: int) -> None:
-    """Compare and set in one statement, so that of two edits on one revision only one is taken."""
+    """Compare and set in one statement, so that only one of two concurrent edits succeeds."""
     while True:
         study = _study(session, identifier)
         if study.head != base:
@@ -250,7 +255,10 @@ def _move_head(session: Session, identifier: int, base: int, number: int) -> Non
 
 
 def _study(session: Session, identifier: int, *, removed: bool = False) -> Study:
-    """removed: whether one that was removed is meant."""
+    """Return a study.
+
+    removed: whether it must be a removed one
+    """
     study = session.get(Study, identifier, populate_existing=True)
     if study is None or (study.removed_at is not None) is not removed:
         raise NotKept(f"There is no {'removed ' if removed else ''}study {identifier}.")
@@ -274,13 +282,16 @@ def _redo_target(session: Session, study: Study) -> int | None:
 
 
 def _kept(session: Session, study: Study) -> KeptStudy:
-    """Raises Damaged where the revision at the head cannot be read."""
+    """Return a study at its head. Raises Damaged."""
     at = _at(session, study)
     return _read(study, at, seal_before(session.connection(), at), _redo_target(session, study) is not None)
 
 
 def _read(study: Study, found: Revision | None, before: str, can_redo: bool) -> KeptStudy:
-    """before: the seal of the revision before it."""
+    """Read a revision.
+
+    before: seal of the previous one
+    """
     revision = _there(study, found)
     if study.seal != seal_of(study):
         raise Damaged(study.id or 0, study.name, "what is kept of it is not as it was kept.", revision.dataset_id)

@@ -11,7 +11,7 @@ from zembra.store.tables import Style
 
 
 def keep_style(engine: Engine, name: str, style: HouseStyle) -> None:
-    """The same name replaces an older one."""
+    """Store a style; an equal name is replaced."""
     with Session(engine) as session:
         kept = session.exec(select(Style).where(Style.name == name)).first() or Style(name=name, words="")
         kept.words = style.model_dump_json()
@@ -25,13 +25,13 @@ def style_names(engine: Engine) -> list[str]:
 
 
 def kept_style(engine: Engine, name: str) -> HouseStyle:
-    """The house style of a name. Raises NotKept."""
+    """Return a style by name. Raises NotKept."""
     with Session(engine) as session:
         return parse_style(_named(session, name).words)
 
 
 def remove_style(engine: Engine, name: str) -> None:
-    """Raises NotKept."""
+    """Delete a style. Raises NotKept."""
     with Session(engine) as session:
         session.delete(_named(session, name))
         session.commit()

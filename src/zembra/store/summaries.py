@@ -22,10 +22,13 @@ from zembra.version import __version__
 
 
 class Summaries:
-    """Those that still hold, as they were when this was made."""
+    """The valid summaries at one moment."""
 
     def __init__(self, engine: Engine, remembered: MutableMapping[int, tuple[str, str]]) -> None:
-        """remembered: by study, what was worked out while somebody only looked, which is not kept."""
+        """Load.
+
+        remembered: by study, computed during read-only requests
+        """
         self._engine = engine
         self._remembered = remembered
         self._kept: dict[int, tuple[str, str]] = {}
@@ -41,7 +44,7 @@ class Summaries:
             }
 
     def get(self, kept: KeptStudy) -> StudySummary | None:
-        """What was said of a study at this revision with these notes."""
+        """Return the summary of a revision with its notes."""
         for known in (self._kept, self._remembered):
             key, view = known.get(kept.study.id or 0, ("", ""))
             if key == self._key(kept, view):
@@ -50,7 +53,7 @@ class Summaries:
         return None
 
     def keep(self, kept: KeptStudy, said: StudySummary) -> None:
-        """What is not worked out yet is not kept: it would stand there for good."""
+        """Store a finished summary."""
         if said.unfinished:
             return
         view = said.model_dump_json()
@@ -59,7 +62,7 @@ class Summaries:
             keep_said(self._engine, self._remembered)
 
     def _key(self, kept: KeptStudy, view: str) -> str:
-        """With what is said: words that rotted are worked out anew."""
+        """Return the cache key, with the digest of the content, so that altered rows are recomputed."""
         at = kept.revision
         noted = self._noted.get(kept.study.id or 0, (0, 0))
         about = (
@@ -74,7 +77,7 @@ class Summaries:
 
 
 def keep_said(engine: Engine, remembered: MutableMapping[int, tuple[str, str]]) -> None:
-    """Keep what is remembered, and remember it no more."""
+    """Store the remembered summaries."""
     rows = []
     while remembered:
         with contextlib.suppress(KeyError):  # another one was quicker

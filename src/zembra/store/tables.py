@@ -18,8 +18,11 @@ def now() -> datetime:
 
 
 class Dataset(SQLModel, table=True):
-    """One received file, byte for byte. how: JSON of core HowRead. removed_at: when it was taken off, to be brought back
-    or removed for good."""
+    """One received file.
+
+    how: JSON of HowRead
+    removed_at: when it was removed, restorably
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     name: str
@@ -33,8 +36,11 @@ class Dataset(SQLModel, table=True):
 
 
 class Study(SQLModel, table=True):
-    """head: number of the revision the study is at. removed_at: when it was taken off the list, to be brought back
-    or removed for good."""
+    """A study.
+
+    head: number of its current revision
+    removed_at: when it was removed, restorably
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     name: str
@@ -46,10 +52,11 @@ class Study(SQLModel, table=True):
 
 
 class Revision(SQLModel, table=True):
-    """One state of a study: its dataset, as-of date, ledger and figure. Never changed once written.
+    """One state of a study: dataset, as-of date, ledger, figure. Immutable.
 
-    parent: number of the revision it was made from; None for the first. what: the change in words. who: made it, of
-    several people; empty for the owner.
+    parent: number of the revision before, None for the first
+    what: the change in words
+    who: its author, empty for the owner
     """
 
     __table_args__ = (UniqueConstraint("study_id", "number"),)
@@ -69,7 +76,11 @@ class Revision(SQLModel, table=True):
 
 
 class Way(SQLModel, table=True):
-    """A kept way of reading. columns: what files it fits. how, ledger: JSON of core models."""
+    """An import profile.
+
+    columns: of matching files
+    how, ledger: JSON
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
@@ -81,9 +92,9 @@ class Way(SQLModel, table=True):
 
 
 class Note(SQLModel, table=True):
-    """One step in what was noted of a period; the newest that holds is what is noted.
+    """One step of notes on a period; the newest valid one counts.
 
-    standing: "holds", "undone", or "left" where another step was taken after it was undone.
+    standing: "holds", "undone", or "left" if another step followed the undo
     """
 
     id: int | None = Field(default=None, primary_key=True)
@@ -103,8 +114,11 @@ class Note(SQLModel, table=True):
 
 
 class JudgedResult(SQLModel, table=True):
-    """What judging gave, so that it comes at once when it is asked for again. key: digest of all that it depends on.
-    view: JSON as the API tells it."""
+    """A cached judging result.
+
+    key: digest of its inputs
+    view: JSON of the response
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     study_id: int = Field(foreign_key="study.id", index=True)
@@ -114,7 +128,10 @@ class JudgedResult(SQLModel, table=True):
 
 
 class Style(SQLModel, table=True):
-    """A house style. words: JSON of core HouseStyle."""
+    """A house style.
+
+    words: JSON of HouseStyle
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
@@ -124,10 +141,14 @@ class Style(SQLModel, table=True):
 
 
 class Snapshot(SQLModel, table=True):
-    """A frozen copy of a picture, its numbers and its account; never changed once written.
+    """A frozen copy of a picture, its numbers and account. Immutable.
 
-    revision: of the study it was taken of. svg: with its fonts inside. points, lines: Parquet. account: PDF.
-    png: None where it was taken before these were kept. removed_at: as of a study.
+    revision: of the study
+    svg: with fonts
+    points, lines: Parquet
+    account: PDF
+    png: None in old ones
+    removed_at: as in Study
     """
 
     id: int | None = Field(default=None, primary_key=True)
@@ -148,9 +169,12 @@ class Snapshot(SQLModel, table=True):
 
 
 class Taking(SQLModel, table=True):
-    """New rows that became part of a study. revision: number of the one that took them in. before_id, received_id: the
-    files that it stood on and that came; dataset_id: the file that it stands on since, which is what came where that took
-    the place of all. words: JSON of core TakingHow; how: JSON of core HowRead, as what came was read."""
+    """Rows that were taken in.
+
+    revision: that took them in
+    before_id, received_id: earlier and received file; dataset_id: the merged file, or the received one
+    words: JSON of TakingHow; how: JSON of HowRead for the received file
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     study_id: int = Field(foreign_key="study.id", index=True)
@@ -165,8 +189,11 @@ class Taking(SQLModel, table=True):
 
 
 class IssuedProjection(SQLModel, table=True):
-    """The projections of a revision, as they were told then. why: on which occasion they were kept. numbers: Parquet, as core
-    `issued_frame` has it."""
+    """Projections of a revision as issued.
+
+    why: the occasion
+    numbers: Parquet of `issued_frame`
+    """
 
     __table_args__ = (UniqueConstraint("study_id", "revision"),)
 
@@ -181,10 +208,16 @@ class IssuedProjection(SQLModel, table=True):
 
 
 class Feed(SQLModel, table=True):
-    """Where a study's new rows come from. words: JSON of core FeedHow; the key is not among them. private: whether somebody
-    typed an address of this machine or of a private network. cursor: where the last look got to, as the source has it.
-    looked_at, due_at: the last look and the next one. tries: how many looks failed in a row. said: what the last one gave;
-    trouble: what was wrong with it. received_id: rows that wait for a decision; digest: of the last that came."""
+    """The feed of a study.
+
+    words: JSON of FeedHow, without the key
+    private: whether a local or private address was entered
+    cursor: where the last fetch ended
+    looked_at, due_at: last and next fetch
+    tries: consecutive failures
+    said: outcome of the last fetch; trouble: its error
+    received_id: waiting rows; digest: of the last received
+    """
 
     study_id: int = Field(foreign_key="study.id", primary_key=True)
     words: str
@@ -201,8 +234,13 @@ class Feed(SQLModel, table=True):
 
 
 class WatchOf(SQLModel, table=True):
-    """What a study watches. words: JSON of core WatchWords. token: of the address of its feed of news. private: as of Feed,
-    for the address that is told. looked: digest of all that was looked at last; unsaid: JSON of what could not be."""
+    """The watches of a study.
+
+    words: JSON of WatchWords
+    token: of its news feed
+    private: as in Feed, for notifications
+    looked: digest of the last inputs; unsaid: JSON of what could not be evaluated
+    """
 
     study_id: int = Field(foreign_key="study.id", primary_key=True)
     words: str
@@ -214,7 +252,10 @@ class WatchOf(SQLModel, table=True):
 
 
 class WatchFinding(SQLModel, table=True):
-    """Something a watch found. kind, series, period, text, value: as core Found. gone_at: since when it holds no more."""
+    """A finding of a watch, as core Found.
+
+    gone_at: since when it no longer holds
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     study_id: int = Field(foreign_key="study.id", index=True)
@@ -229,8 +270,13 @@ class WatchFinding(SQLModel, table=True):
 
 
 class Telling(SQLModel, table=True):
-    """That somebody is told of a finding, once. way: "mail:…" or "post:…". gone: that it holds no more. due_at: when it is
-    tried next; told_at: when it was told. trouble: why it could not be."""
+    """A notification of a finding.
+
+    way: "mail:…" or "post:…"
+    gone: whether it tells that the finding no longer holds
+    due_at: next try; told_at: when delivered
+    trouble: last error
+    """
 
     __table_args__ = (UniqueConstraint("finding_id", "way", "gone"),)
 
@@ -246,8 +292,11 @@ class Telling(SQLModel, table=True):
 
 
 class Summary(SQLModel, table=True):
-    """What the list of studies says of a study, so that it need not be run for that. key: digest of all that it depends
-    on. view: JSON of core StudySummary."""
+    """A cached summary of a study.
+
+    key: digest of its inputs
+    view: JSON of StudySummary
+    """
 
     study_id: int = Field(foreign_key="study.id", primary_key=True)
     key: str
@@ -255,7 +304,10 @@ class Summary(SQLModel, table=True):
 
 
 class Mark(SQLModel, table=True):
-    """How often something was kept, one row. identity: of this database, whatever file it lies in."""
+    """The commit counter, one row.
+
+    identity: of this database
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     identity: str
@@ -263,15 +315,21 @@ class Mark(SQLModel, table=True):
 
 
 class Tally(SQLModel, table=True):
-    """How many rows of a sealed table were kept. name: of the table."""
+    """The row count of a sealed table.
+
+    name: of the table
+    """
 
     name: str = Field(primary_key=True)
     rows: int
 
 
 class Gap(SQLModel, table=True):
-    """Something that had been confirmed and was not there any more. confirmed, found: how often something had been kept,
-    and how often the database knew of. accepted_at: when somebody took note."""
+    """Lost commits.
+
+    confirmed, found: counted commits, and those in the database
+    accepted_at: when acknowledged
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     found_at: datetime = Field(default_factory=now, sa_type=Moment)
@@ -282,8 +340,13 @@ class Gap(SQLModel, table=True):
 
 
 class Login(SQLModel, table=True):
-    """A session of a browser that came in with the key. token_hash: SHA-256 of what its cookie holds. key_hash: of the
-    key it came in with, so that another key ends it. agent: what the browser says it is. seen_at: to the hour."""
+    """A browser session.
+
+    token_hash: SHA-256 of its cookie
+    key_hash: of the key it logged in with, so that a new key ends it
+    agent: user agent
+    seen_at: to the hour
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     token_hash: str = Field(unique=True)
@@ -295,7 +358,11 @@ class Login(SQLModel, table=True):
 
 
 class Person(SQLModel, table=True):
-    """Somebody who shares the home. key_hash: SHA-256 of their key, which is random. may_change: or only look."""
+    """A person who shares the home.
+
+    key_hash: SHA-256 of the random key
+    may_change: whether they may write
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)

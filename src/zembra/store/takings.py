@@ -17,7 +17,7 @@ from zembra.store.tables import IssuedProjection, Revision, Study, Taking
 
 
 def taking_of(engine: Engine, study_id: int, dataset_id: int) -> Taking | None:
-    """How a study came to stand on a file; None where it was begun on it. Raises Damaged."""
+    """Return how a study came to stand on a file, or None if it began on it. Raises Damaged."""
     with Session(engine, expire_on_commit=False) as session:
         query = select(Taking).where(Taking.study_id == study_id, Taking.dataset_id == dataset_id)
         found = session.exec(query.order_by(col(Taking.id).desc())).first()
@@ -27,7 +27,7 @@ def taking_of(engine: Engine, study_id: int, dataset_id: int) -> Taking | None:
 
 
 def issued_projections(engine: Engine, study_id: int, revision: int) -> list[Issued]:
-    """Those told by a revision and the ones that it was made from, the oldest first. Raises Damaged."""
+    """Return projections of a revision and its ancestors, oldest first. Raises Damaged."""
     with Session(engine) as session:
         query = select(IssuedProjection).where(
             IssuedProjection.study_id == study_id, col(IssuedProjection.revision) <= revision
@@ -42,7 +42,7 @@ def issued_projections(engine: Engine, study_id: int, revision: int) -> list[Iss
 
 
 def revisions_behind(engine: Engine, study_id: int, head: int) -> list[Revision]:
-    """The revisions that one was made from and itself, the newest first. Raises Damaged."""
+    """Return a revision and its ancestors, newest first. Raises Damaged."""
     with Session(engine, expire_on_commit=False) as session:
         found = {
             revision.number: revision
@@ -67,7 +67,7 @@ def is_issued(engine: Engine, study_id: int, revision: int) -> bool:
 
 
 def keep_issued(engine: Engine, row: IssuedProjection) -> None:
-    """A revision tells its projection once: what somebody else kept of it meanwhile stays."""
+    """Store a projection, unless the revision has one."""
     with Session(engine) as session, contextlib.suppress(IntegrityError):
         session.add(row)
         session.commit()

@@ -8,7 +8,9 @@ from zembra.store.registry import SEALED
 
 
 def count_along(connection: sqlite3.Connection) -> None:
-    """Have a connection count what it inserts and deletes, whichever statement does so; another program's deletions are not counted."""
+    """Create triggers that count inserted and deleted rows of this connection; deletions by other programs are not
+    counted.
+    """
     there = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
     for kept in SEALED if "tally" in there else ():
         if kept.name not in there:
@@ -21,7 +23,7 @@ def count_along(connection: sqlite3.Connection) -> None:
 
 
 def miscounted(connection: sqlite3.Connection) -> list[tuple[str, int, int]]:
-    """(table, rows that were kept, rows that are there) of each that differs. Raises sqlite3.Error."""
+    """Return (table, counted, actual) where they differ. Raises sqlite3.Error."""
     found = []
     for kept in SEALED:
         told = connection.execute("SELECT rows FROM tally WHERE name = ?", (kept.name,)).fetchone()

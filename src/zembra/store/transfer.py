@@ -62,8 +62,11 @@ Row = TypeVar("Row", bound=SQLModel)
 
 @dataclass(frozen=True, slots=True)
 class TransferCounts:
-    """How much was carried over. known: studies that were there already and were left as they are. left_out: what was not
-    whole, each in a sentence."""
+    """The outcome of a transfer.
+
+    known: existing studies, left unchanged
+    left_out: damaged items, as sentences
+    """
 
     files: int
     studies: int
@@ -72,8 +75,9 @@ class TransferCounts:
 
 
 def export_home(engine: Engine, to: Path) -> TransferCounts:
-    """All files, studies with their revisions, notes and snapshots, house styles and ways of reading, as one zip that is
-    there whole or not at all, of one moment. What is not as it was kept is left out and named. Raises OSError."""
+    """Export files, studies with revisions, notes and snapshots, styles and import profiles of one moment as one
+    atomic zip. Damaged items are left out and named. Raises OSError.
+    """
     left_out: list[str] = []
     with (
         whole_file(to, ONLY_OUR_FILES) as beside,
@@ -96,8 +100,10 @@ def export_home(engine: Engine, to: Path) -> TransferCounts:
 
 
 def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -> TransferCounts:
-    """Add what an export holds to what is there, but for what is not whole, which is named. all_or_nothing: to refuse it
-    then. Raises Refusal, OSError."""
+    """Import an export. Damaged items are left out and named. Raises Refusal, OSError.
+
+    all_or_nothing: refuse instead
+    """
     try:
         with zipfile.ZipFile(source) as archive, Session(engine) as session:
             _check_form(archive)
@@ -118,7 +124,7 @@ def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -
 
 
 def _whole_rows(session: Session, numbers: Any, table: type[Row], left_out: list[str], of: str = "") -> list[Row]:
-    """The rows that are as they were kept; the others are named."""
+    """Return intact rows, and name the others."""
     found: list[Row] = []
     for number in session.exec(numbers).all():
         place = f"{of}{KEPT[table].noun} {number}"
@@ -150,7 +156,7 @@ def _export_file(archive: zipfile.ZipFile, session: Session, number: int | None,
 def _export_study(
     archive: zipfile.ZipFile, session: Session, number: int | None, files: frozenset[int | None], left_out: list[str]
 ) -> bool:
-    """Whether any of it could be carried."""
+    """Export a study; return whether anything could be."""
     rows = _whole_rows(session, select(Study.id).where(Study.id == number), Study, left_out)
     if not rows:
         return False
@@ -176,7 +182,7 @@ def _export_study(
         left_out.append(f"{of}revision {study.head}, where it stood: it stands at revision {dumped['head']}.")
 
     def whole_one(table: type[Feed] | type[WatchOf]) -> str | None:
-        """Its words: what they say, and nothing of what came of it; keys are no part of the database."""
+        """Return the settings of a feed or watch, without results and keys."""
         numbers = select(table.study_id).where(table.study_id == number)
         return next((row.words for row in _whole_rows(session, numbers, table, left_out, of)), None)
 
@@ -251,7 +257,7 @@ def _imported(archive: zipfile.ZipFile, session: Session) -> TransferCounts:
 
 @contextlib.contextmanager
 def _named(left_out: list[str], place: str) -> Iterator[None]:
-    """What cannot be read is named, and the rest goes on."""
+    """Name an unreadable item, and continue."""
     try:
         yield
     except Refusal as refusal:
@@ -346,7 +352,7 @@ def _import_study(
 
 
 def _add_words(session: Session, model: type[BaseModel], words: object, row: Callable[[str], SQLModel]) -> None:
-    """Raises Refusal where the words are none of the model."""
+    """Add settings. Raises Refusal if they are invalid."""
     if words is None:
         return
     try:
@@ -371,7 +377,7 @@ def _import_snapshot(archive: zipfile.ZipFile, values: dict[str, Any], study: in
 
 
 def _import_named(session: Session, table: type[Style | Way], content: dict[str, Any], place: str) -> None:
-    """What is there under the same name stays; another one under that name comes beside it."""
+    """Import a named item; a different one with the same name gets another name."""
     row = _sealed_row(table, content, place)
     known = session.exec(select(table).where(table.name == row.name)).first()
     if known is not None:
@@ -385,7 +391,7 @@ def _import_named(session: Session, table: type[Style | Way], content: dict[str,
 
 
 def _sealed_row(table: type[Row], content: dict[str, Any], place: str, before: str = "") -> Row:
-    """The same, of what is as it was kept; an older Zembra exported nothing to tell it by. Raises Refusal."""
+    """Return an intact row; old exports have no seals. Raises Refusal."""
     row = _row(table, content, place)
     if content.get("seal") and content["seal"] != seal_of(row, before):
         raise Refusal(f"{ALTERED}.", place="")
@@ -393,7 +399,7 @@ def _sealed_row(table: type[Row], content: dict[str, Any], place: str, before: s
 
 
 def _row(table: type[Row], content: dict[str, Any], place: str) -> Row:
-    """A row as an export tells it. Raises Refusal."""
+    """Parse an exported row. Raises Refusal."""
     try:
         return table.model_validate(content)
     except ValidationError as error:

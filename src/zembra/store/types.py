@@ -16,7 +16,7 @@ MOMENT = "%Y-%m-%d %H:%M:%S.%f"
 
 
 class Moment(TypeDecorator[datetime]):
-    """A moment in UTC. Reading one that is none raises Refusal."""
+    """A UTC moment. Raises Refusal when an invalid one is read."""
 
     impl = String
     cache_ok = True
@@ -33,7 +33,7 @@ class Moment(TypeDecorator[datetime]):
 
 
 class Day(TypeDecorator[date]):
-    """A day. Reading one that is none raises Refusal."""
+    """A day. Raises Refusal when an invalid one is read."""
 
     impl = String
     cache_ok = True

@@ -24,7 +24,10 @@ MOST_KEPT = 500  # findings of a study that hold no more
 
 @dataclass(frozen=True, slots=True)
 class Due:
-    """Somebody who is to be told of a study's findings. tellings: an element each, with what was found."""
+    """A recipient with due notifications.
+
+    tellings: with their findings
+    """
 
     study_id: int
     study: str
@@ -39,7 +42,7 @@ def watch_of(engine: Engine, study_id: int) -> WatchOf | None:
 
 
 def watch_by_token(engine: Engine, token: str) -> WatchOf:
-    """Raises NotKept."""
+    """Return the watch of a news feed. Raises NotKept."""
     with Session(engine, expire_on_commit=False) as session:
         found = session.exec(select(WatchOf).where(WatchOf.token == token)).first()
         if found is None:
@@ -48,7 +51,7 @@ def watch_by_token(engine: Engine, token: str) -> WatchOf:
 
 
 def words_of_watch(watch: WatchOf) -> WatchWords:
-    """Raises Refusal."""
+    """Return the settings of a watch. Raises Refusal."""
     try:
         return WatchWords.model_validate_json(watch.words)
     except ValidationError:
@@ -67,14 +70,14 @@ def keep_watch(engine: Engine, study_id: int, words: WatchWords, *, private: boo
 
 
 def watching_studies(engine: Engine) -> list[int]:
-    """Studies that watch themselves, and are there."""
+    """Return existing studies with watches."""
     with Session(engine) as session:
         query = select(WatchOf.study_id).join(Study).where(col(Study.removed_at).is_(None))
         return list(session.exec(query.order_by(col(WatchOf.study_id))))
 
 
 def findings_of(engine: Engine, study_id: int, *, also_gone: bool = False) -> list[WatchFinding]:
-    """The newest first."""
+    """Return findings, newest first."""
     with Session(engine, expire_on_commit=False) as session:
         query = select(WatchFinding).where(WatchFinding.study_id == study_id)
         if not also_gone:
@@ -83,7 +86,7 @@ def findings_of(engine: Engine, study_id: int, *, also_gone: bool = False) -> li
 
 
 def every_finding(engine: Engine) -> dict[int, list[WatchFinding]]:
-    """What holds now, by study, the newest first."""
+    """Return current findings by study, newest first."""
     with Session(engine, expire_on_commit=False) as session:
         query = select(WatchFinding).where(col(WatchFinding.gone_at).is_(None)).order_by(col(WatchFinding.id).desc())
         found: dict[int, list[WatchFinding]] = {}
@@ -93,7 +96,7 @@ def every_finding(engine: Engine) -> dict[int, list[WatchFinding]]:
 
 
 def called_for(engine: Engine, study_id: int) -> tuple[Found, ...]:
-    """What the watch of a study found and holds now."""
+    """Return current findings of a study."""
     return tuple(_found(finding) for finding in findings_of(engine, study_id))
 
 
@@ -105,8 +108,11 @@ def reconcile(
     unsaid: Sequence[str],
     is_same: Callable[[Found, Found], bool],
 ) -> None:
-    """Keep what holds now: what is new is to be told, what holds no more is taken back. looked: digest of what was looked at;
-    nothing is kept where the watch says something else meanwhile."""
+    """Store current findings: new ones are to be told, gone ones withdrawn. Nothing is stored if the watch changed
+    meanwhile.
+
+    looked: digest of its inputs
+    """
     with Session(engine) as session:
         session.connection().exec_driver_sql("BEGIN IMMEDIATE")
         watch = session.get(WatchOf, study_id)
@@ -146,7 +152,7 @@ def _found(finding: WatchFinding) -> Found:
 
 
 def _take_back(session: Session, finding: WatchFinding) -> None:
-    """Who was told hears that it holds no more; who was not yet hears nothing of it."""
+    """Tell recipients that a finding is gone, if they heard of it."""
     for telling in session.exec(select(Telling).where(Telling.finding_id == finding.id, col(Telling.gone).is_(False))):
         if telling.told_at is None:
             session.delete(telling)
@@ -163,7 +169,7 @@ def _forget_old(session: Session, study_id: int) -> None:
 
 
 def due_tellings(engine: Engine, at: datetime) -> list[Due]:
-    """Whoever is to be told now, each of all that is new to them."""
+    """Return due recipients with their notifications."""
     with Session(engine, expire_on_commit=False) as session:
         query = (
             select(Telling, WatchFinding, Study, WatchOf)
@@ -191,7 +197,7 @@ def change_tellings(engine: Engine, numbers: Collection[int | None], change: Cal
 
 
 def troubled_tellings(engine: Engine, study_id: int) -> list[Telling]:
-    """Those that could not be told yet."""
+    """Return failed notifications."""
     with Session(engine, expire_on_commit=False) as session:
         query = (
             select(Telling)

@@ -10,9 +10,9 @@ from pathlib import Path
 
 @contextlib.contextmanager
 def whole_file(path: Path, mode: int = 0o666) -> Iterator[Path]:
-    """An empty file to write to, beside the one that it takes the place of when all of it is written and on the disk.
+    """Yield a temporary file that replaces the target once it is complete and on disk. Raises OSError.
 
-    mode: its rights, less what the process never gives. Raises OSError.
+    mode: permissions, subject to the umask
     """
     path.parent.mkdir(parents=True, exist_ok=True)
     beside = path.with_name(f".{path.name}.part")
@@ -28,7 +28,7 @@ def whole_file(path: Path, mode: int = 0o666) -> Iterator[Path]:
 
 
 def to_disk(path: Path) -> None:
-    """Wait until what was written is on the disk. Raises OSError."""
+    """Flush to disk. Raises OSError."""
     handle = os.open(path, os.O_RDONLY)
     try:
         os.fsync(handle)

@@ -11,7 +11,11 @@ from zembra.api.models.work import WorkView
 
 
 class SeriesColumn(BaseModel):
-    """A column that the table can show. kind: number, date or text. usual: whether it is shown at first."""
+    """A column of the table.
+
+    kind: number, date or text
+    usual: whether it is shown by default
+    """
 
     name: str
     title: str
@@ -21,9 +25,14 @@ class SeriesColumn(BaseModel):
 
 
 class AllSeriesView(BaseModel):
-    """How the study stands with all its series. series: of the file. known: those that can be looked at. revision, as_of: of the last
-    run that was finished, null before any; edited: whether the study is another one since. failed: series that could not be carried
-    out. notes: what else is to be known. work: the run that is under way, or how it ended."""
+    """The state of a run on all series.
+
+    series: number in the file; known: with results
+    revision, as_of: of the last finished run, or null; edited: whether the study changed since
+    failed: series that failed
+    notes: remarks
+    work: the running or last work
+    """
 
     series: int
     known: int
@@ -37,8 +46,11 @@ class AllSeriesView(BaseModel):
 
 
 class LookView(BaseModel):
-    """A reason to look at series, in words, and how many there are. name: by which their rows are asked for. calls: whether something is
-    to be done about them."""
+    """A reason for a look, with its count.
+
+    name: key for queries
+    calls: whether action is needed
+    """
 
     name: str
     words: str
@@ -47,14 +59,18 @@ class LookView(BaseModel):
 
 
 class Looks(BaseModel):
-    """Every reason there is."""
+    """All reasons."""
 
     looks: list[LookView]
 
 
 class SeriesRow(BaseModel):
-    """A series. cells: of the columns that are asked for. away: how many half-widths of its limits the newest number lies from what was
-    expected. found: reasons to look."""
+    """A series.
+
+    cells: of requested columns
+    away: distance of the newest number in half-widths
+    found: reasons for a look
+    """
 
     series: str
     cells: dict[str, float | str | None]
@@ -72,7 +88,10 @@ class SeriesRows(BaseModel):
 
 
 class DrawnLine(BaseModel):
-    """Something drawn of a series, on its periods. lower, upper: its widest limits, empty where there are none."""
+    """A line of a series.
+
+    lower, upper: its widest limits, or empty
+    """
 
     name: str
     kind: str
@@ -83,7 +102,10 @@ class DrawnLine(BaseModel):
 
 
 class OneSeries(BaseModel):
-    """A series with the ledger's drawing. beside: of a sum, the sums of what is projected of its parts, by the entry that projects."""
+    """A series with its lines.
+
+    beside: for sums, the sums of the series' projections, by entry
+    """
 
     series: str
     period: list[str]
@@ -94,14 +116,21 @@ class OneSeries(BaseModel):
 
 
 class Listed(BaseModel):
-    """listed: how many series were put on the follow-up list; left: those that were there already, or have no number."""
+    """Result.
+
+    listed: series added to the follow-up list; left: those listed already or without a number
+    """
 
     listed: int
     left: int
 
 
 class NamePartView(BaseModel):
-    """What series can be summed by. values: how many; examples: some of them. without: series that have none."""
+    """A part of names.
+
+    values: number of values; examples: some
+    without: series that lack it
+    """
 
     name: str
     values: int
@@ -110,8 +139,13 @@ class NamePartView(BaseModel):
 
 
 class TogetherView(BaseModel):
-    """How the study stands with its sums. sentence: of the last that were made, or as they are begun. sums: how many there are, null before
-    any. edited: whether the study, or its run, is another one since. notes: what else is to be known."""
+    """The state of sums.
+
+    sentence: of the last sums, or suggested
+    sums: number, null before any
+    edited: whether study or run changed since
+    notes: remarks
+    """
 
     sentence: SentenceView
     parts: list[NamePartView]
@@ -123,7 +157,10 @@ class TogetherView(BaseModel):
 
 
 class TogetherRequest(BaseModel):
-    """words: of the sentence that says what is summed."""
+    """Request.
+
+    words: of the summing sentence
+    """
 
     model_config = ConfigDict(extra="forbid")
 

@@ -16,8 +16,11 @@ from zembra.core.ledger.model import Ledger, Record
 
 
 class OfferView(BaseModel):
-    """Something that may be wanted. why: what was noticed; action: what the click does. params: words of
-    an entry to add or, with `change`, of the entry that offers it."""
+    """A suggestion.
+
+    why: observation; action: the click
+    params: of an entry to add, or, with `change`, of the offering entry
+    """
 
     why: str
     action: str
@@ -33,8 +36,10 @@ class ProblemView(BaseModel):
 
 
 class EntryView(BaseModel):
-    """An entry in a run: its sentence in pieces and what it did. waiting: it is not carried out on all lines yet;
-    work: what is under way for that."""
+    """An entry of a run.
+
+    waiting: whether some lines are deferred; work: in progress
+    """
 
     id: str
     kind: str
@@ -53,7 +58,10 @@ class EntryView(BaseModel):
 
 
 class StudyView(BaseModel):
-    """what, who: the change that its revision is, and who of several people made it."""
+    """A study.
+
+    what, who: change and author of its revision
+    """
 
     id: int
     name: str
@@ -70,8 +78,11 @@ class StudyView(BaseModel):
 
 
 class Options(BaseModel):
-    """The lists that words are taken from. lines: the series that are in the study. other_columns: of numbers, by their
-    names as written."""
+    """Choices for words.
+
+    lines: series of the study
+    other_columns: number columns by name
+    """
 
     lines: list[str]
     series: list[str]
@@ -82,8 +93,12 @@ class Options(BaseModel):
 
 
 class BenchView(BaseModel):
-    """evidence: of the entry that was asked for with a preview. usual: figures that new clauses take up, the usual
-    "season". readings: entries that drew something, for words that speak of one."""
+    """The bench.
+
+    evidence: of the requested entry
+    usual: figures for new clauses, such as "season"
+    readings: entries that drew something
+    """
 
     study: StudyView
     ledger: Ledger
@@ -99,8 +114,11 @@ class BenchView(BaseModel):
 
 
 class PreviewRequest(BaseModel):
-    """nudged: id of the entry whose word is being changed right now. looking: id of the entry whose evidence is
-    looked at. window: the stretch of time that is shown, milliseconds since 1970 UTC; a long line is thinned to it.
+    """Preview.
+
+    nudged: id of the entry being changed
+    looking: id of the entry whose evidence is shown
+    window: shown stretch in milliseconds since 1970 UTC, to thin lines
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -114,7 +132,12 @@ class PreviewRequest(BaseModel):
 
 
 class EditRequest(BaseModel):
-    """base: the revision the edit was made on. what: the change in words. as_of: another day, None for none."""
+    """Edit.
+
+    base: revision it is based on
+    what: the change in words
+    as_of: new day, or null
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -132,7 +155,7 @@ class MoveRequest(BaseModel):
 
 
 class SuggestRequest(BaseModel):
-    """An entry of a kind, as first offered after the entries of `ledger`."""
+    """Request an entry as first offered after `ledger`."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -145,21 +168,31 @@ class Suggestion(BaseModel):
 
 
 class OrderView(BaseModel):
-    """matters: ids of entries that give another result when swapped with the next one."""
+    """Order.
+
+    matters: ids of entries whose result changes when swapped with the next
+    """
 
     matters: list[str]
 
 
 class EffectView(BaseModel):
-    """tables: evidence that needs a second run of the ledger, without the entry. waiting: it is not done yet."""
+    """Effect.
+
+    tables: evidence from a second run without the entry
+    waiting: whether it is not done yet
+    """
 
     tables: list[TableView]
     waiting: bool
 
 
 class PointRow(BaseModel):
-    """row: number of the first row of the file that fell into the period, null for none. at: where the
-    period is drawn, milliseconds since 1970 UTC."""
+    """A point.
+
+    row: first row in the file, or null
+    at: position in milliseconds since 1970 UTC
+    """
 
     period: str
     at: int
@@ -172,7 +205,7 @@ class PointRow(BaseModel):
 
 
 class StretchView(BaseModel):
-    """Neighbouring periods of one series: their cells, and what can be done for just these."""
+    """Neighbouring periods of a series, and entries for just these."""
 
     series: str
     title: str

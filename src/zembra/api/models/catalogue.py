@@ -16,8 +16,12 @@ class ChoiceView(BaseModel):
 
 
 class SlotView(BaseModel):
-    """An editable word. clauses: what it may hold where it is a clause. usual: which figure of the study a new
-    clause takes for it. ordered: whether it matters in which order several are chosen."""
+    """An editable word.
+
+    clauses: alternatives
+    usual: figure that new clauses take
+    ordered: whether the order of several matters
+    """
 
     name: str
     type: str
@@ -35,7 +39,10 @@ class SlotView(BaseModel):
 
 
 class ClauseView(BaseModel):
-    """A small sentence that a word may hold. params: its words as first offered, its kind among them."""
+    """An alternative.
+
+    params: defaults, with its kind
+    """
 
     kind: str
     label: str
@@ -45,7 +52,11 @@ class ClauseView(BaseModel):
 
 
 class KindView(BaseModel):
-    """An entry kind. words: its slots by name. defaults: its parameters as first offered."""
+    """An entry kind.
+
+    words: slots by name
+    defaults: parameters as first offered
+    """
 
     kind: str
     group: str
@@ -56,7 +67,10 @@ class KindView(BaseModel):
 
 
 class WatchKindView(BaseModel):
-    """A sentence that a study may watch itself by. params: its words as first offered, its kind among them."""
+    """A kind of watch.
+
+    params: defaults, with its kind
+    """
 
     title: str
     words: list[SlotView]
@@ -64,8 +78,11 @@ class WatchKindView(BaseModel):
 
 
 class FixedOptions(BaseModel):
-    """Lists that words are taken from, the same for every file and study. places: whose public holidays are
-    known. colours, languages: by name."""
+    """Choices that do not depend on a study.
+
+    places: with public holidays
+    colours, languages: by name
+    """
 
     zones: list[str]
     places: list[str]
@@ -74,7 +91,10 @@ class FixedOptions(BaseModel):
 
 
 class HandedFileView(BaseModel):
-    """A file that is handed over. about: what it is for, empty where no screen lists it."""
+    """A file to hand over.
+
+    about: purpose, empty if no screen lists it
+    """
 
     name: HandedFile
     group: FileGroup
@@ -82,10 +102,12 @@ class HandedFileView(BaseModel):
 
 
 class Catalogue(BaseModel):
-    """Everything a screen needs to render any sentence. intake: the sentences of how a file was read; dress: those of a
-    picture; taking: of how new rows are taken in; feed: of where they are looked
-    for; watches: by which a study watches itself; telling: of who is told; summing: of what very many
-    series are summed by. files: that a study is handed over as, in the order of a screen."""
+    """Everything a screen needs to render sentences.
+
+    intake: of reading a file; dress: of pictures; taking: of merging rows; feed: of feeds; watches: of watches;
+    telling: of notifications; summing: of sums
+    files: to hand over, in screen order
+    """
 
     entries: list[KindView]
     intake: dict[str, list[SlotView]]

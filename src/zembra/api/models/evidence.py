@@ -8,8 +8,11 @@ from pydantic import BaseModel, Field
 
 
 class PartView(BaseModel):
-    """quiet: its words stand at what is usual, and it need not be said. name: it stays as it is written, even
-    where a sentence begins."""
+    """A piece of a sentence.
+
+    quiet: whether it may be left out
+    name: whether it keeps its case
+    """
 
     text: str
     slot: str | None = None
@@ -18,7 +21,11 @@ class PartView(BaseModel):
 
 
 class ColumnView(BaseModel):
-    """kind: text, count, number, percent, period, series, equation or p. unit: of its numbers."""
+    """A column.
+
+    kind: text, count, number, percent, period, series, equation or p
+    unit: of its numbers
+    """
 
     key: str
     title: str
@@ -27,8 +34,13 @@ class ColumnView(BaseModel):
 
 
 class FindingView(BaseModel):
-    """A period that an entry found worth saying. at: where it is drawn. against: what its value was held
-    against; distance: from that. state: what became of it. note: a reason noted by hand."""
+    """A finding.
+
+    at: position
+    against: reference value; distance: from it
+    state: what became of it
+    note: a noted reason
+    """
 
     series: str
     period: str
@@ -41,7 +53,11 @@ class FindingView(BaseModel):
 
 
 class TableView(BaseModel):
-    """findings: the one behind each row, empty where rows speak of none. deeds: what can be done with a row."""
+    """A table.
+
+    findings: by row, or empty
+    deeds: actions on rows
+    """
 
     what: Literal["table"] = "table"
     title: str
@@ -52,7 +68,11 @@ class TableView(BaseModel):
 
 
 class PlotView(BaseModel):
-    """A small chart. kind: points, bars or lines. levels: heights of rules."""
+    """A small chart.
+
+    kind: points, bars or lines
+    levels: heights of rules
+    """
 
     what: Literal["plot"] = "plot"
     title: str
@@ -65,14 +85,14 @@ class PlotView(BaseModel):
 
 
 class EvidenceView(BaseModel):
-    """What an entry shows for what it did."""
+    """The evidence of an entry."""
 
     entry: str
     items: list[Annotated[TableView | PlotView, Field(discriminator="what")]]
 
 
 class SentenceView(BaseModel):
-    """A sentence in pieces, with its words as data."""
+    """A sentence in pieces, with its words."""
 
     words: dict[str, Any]
     parts: list[PartView]

@@ -11,7 +11,11 @@ from zembra.core.watching.watchwords import MOST_WATCHES
 
 
 class FeedRequest(BaseModel):
-    """words: of the sentence of a feed. key: null to leave the one that was given for the same place."""
+    """Request.
+
+    words: of the feed sentence
+    key: null keeps the one of the same place
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -20,9 +24,14 @@ class FeedRequest(BaseModel):
 
 
 class FeedView(SentenceView):
-    """Where a study looks for new rows; as it is first offered where `connected` is false. keyed: whether a key was given.
-    looked_at, due_at: the last look and the next. said: what the last one gave, trouble: what was wrong with it. file: rows
-    that wait for a decision, null for none. work: key of the look that is under way."""
+    """A feed, or a suggested one if not `connected`.
+
+    keyed: whether a key is stored
+    looked_at, due_at: last and next fetch
+    said: last outcome; trouble: last error
+    file: waiting rows, or null
+    work: key of the running fetch
+    """
 
     connected: bool
     keyed: bool
@@ -35,7 +44,11 @@ class FeedView(SentenceView):
 
 
 class WatchRequest(BaseModel):
-    """watches: words of sentences, each with its kind. tell: of the sentence of who is told."""
+    """Request.
+
+    watches: sentences with their kinds
+    tell: of the notification sentence
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -44,7 +57,10 @@ class WatchRequest(BaseModel):
 
 
 class CallView(BaseModel):
-    """Something that needs a look. gone_at: since when it holds no more."""
+    """A finding.
+
+    gone_at: since when it no longer holds
+    """
 
     id: int
     kind: str
@@ -56,8 +72,13 @@ class CallView(BaseModel):
 
 
 class WatchView(BaseModel):
-    """What a study watches, and what that found. news: address of its Atom feed, null before it watches anything. unsaid: what
-    could not be looked at; untold: who could not be told yet. looking: whether it looks just now. trouble: why it could not."""
+    """The watches of a study, with findings.
+
+    news: address of the Atom feed, or null
+    unsaid: what could not be evaluated; untold: failed notifications
+    looking: whether it is being evaluated
+    trouble: error
+    """
 
     watches: list[SentenceView]
     tell: SentenceView

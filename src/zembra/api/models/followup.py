@@ -10,8 +10,12 @@ from zembra.core.study.followup import State
 
 
 class FollowUpItem(BaseModel):
-    """A period to ask about. at: where it is drawn, null where the study has no such period any more. found_by: what
-    put it there. gone: why it stands there although nothing finds it now."""
+    """A period to ask about.
+
+    at: position, null if the study has no such period
+    found_by: finders
+    gone: why it stays although nothing finds it
+    """
 
     series: str
     period: str
@@ -27,7 +31,7 @@ class FollowUpItem(BaseModel):
 
 
 class FollowUpView(BaseModel):
-    """The list, newest first, with how many are in each state."""
+    """The list, newest first, with counts by state."""
 
     items: list[FollowUpItem]
     open: int
@@ -38,7 +42,10 @@ class FollowUpView(BaseModel):
 
 
 class NoteRequest(BaseModel):
-    """What is noted of a period; what is not given stays. by_hand: put it on the list."""
+    """A note; omitted fields stay.
+
+    by_hand: add it to the list
+    """
 
     model_config = ConfigDict(extra="forbid")
 

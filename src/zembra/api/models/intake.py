@@ -32,7 +32,10 @@ class CountView(BaseModel):
 
 
 class IntakeSentence(BaseModel):
-    """name: the part of `how` the sentence speaks of."""
+    """A sentence.
+
+    name: the part of `how`
+    """
 
     name: str
     parts: list[PartView]
@@ -40,7 +43,11 @@ class IntakeSentence(BaseModel):
 
 
 class RawRows(BaseModel):
-    """The first rows as received. roles: per column, date, series, number or none. numbers: of the rows."""
+    """The first rows as received.
+
+    roles: by column: date, series, number or none
+    numbers: of the rows
+    """
 
     columns: list[str]
     roles: list[str]
@@ -50,7 +57,10 @@ class RawRows(BaseModel):
 
 
 class NoticeView(BaseModel):
-    """Something left out of the file. change: words of the table sentence that `action` changes."""
+    """Something left out.
+
+    change: words of the table sentence that `action` changes
+    """
 
     text: str
     action: str | None = None
@@ -58,9 +68,13 @@ class NoticeView(BaseModel):
 
 
 class QuestionView(BaseModel):
-    """Something of the file that can be read in two ways. key: names it. answers: what one click says.
-    rows, columns: what of the file shows it. answer: what it was closed with; waved: closed without one. plain: so plain
-    that it is only told, with the first answer taken.
+    """A question.
+
+    key: its name
+    answers: choices
+    rows, columns: where
+    answer: given answer; waved: skipped
+    plain: obvious, so that the first answer applies
     """
 
     key: str
@@ -75,8 +89,11 @@ class QuestionView(BaseModel):
 
 
 class AnswerRequest(BaseModel):
-    """key: of the question. answer: place of the answer in its list, null to wave it through; `again` opens
-    a closed question."""
+    """Answer.
+
+    key: of the question
+    answer: index, null to skip; `again` reopens it
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -101,8 +118,12 @@ class Understanding(BaseModel):
 
 
 class UnderstandRequest(BaseModel):
-    """how None asks Zembra to guess again, with `table`, `kind` or only the sheet settled if given; ledger
-    None starts the first two entries afresh; as_of None suggests a day."""
+    """Request.
+
+    how: None to guess, with `table`, `kind` or sheet fixed if given
+    ledger: None for fresh first entries
+    as_of: None to suggest
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -116,7 +137,7 @@ class UnderstandRequest(BaseModel):
 
 
 class KeepWay(BaseModel):
-    """A way of reading to keep for the next file with the same columns."""
+    """An import profile for files with the same columns."""
 
     model_config = ConfigDict(extra="forbid")
 

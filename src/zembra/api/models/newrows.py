@@ -13,8 +13,12 @@ from zembra.core.intake.howread import HowRead
 
 
 class RowsRequest(BaseModel):
-    """A file with new rows. how: words of the sentence of how they are taken, None for what they look like. as_of: the day
-    the study then believes it is, None for the suggested one. read: how the file is read, None for as the last one was."""
+    """New rows.
+
+    how: words of merging, None to guess
+    as_of: new day, None to suggest
+    read: settings, None for as last time
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -25,14 +29,21 @@ class RowsRequest(BaseModel):
 
 
 class TakeRequest(RowsRequest):
-    """base: the revision they were looked at on. waved: whether open questions about the file are waved through."""
+    """Request.
+
+    base: revision they were previewed on
+    waved: skip open questions
+    """
 
     base: Identifier
     waved: bool = False
 
 
 class RowsAnswer(BaseModel):
-    """What one click says. read, how: how the file is then read, and its rows are taken."""
+    """An answer.
+
+    read, how: settings of reading and merging
+    """
 
     label: str
     read: HowRead
@@ -40,7 +51,10 @@ class RowsAnswer(BaseModel):
 
 
 class OpenQuestion(BaseModel):
-    """answers: none where the whole table that the study would stand on is asked about, which can only be waved through."""
+    """A question.
+
+    answers: none for questions about the merged table, which can only be skipped
+    """
 
     key: str
     title: str
@@ -49,8 +63,12 @@ class OpenQuestion(BaseModel):
 
 
 class ChangedPeriod(BaseModel):
-    """A period that differs. period: its label. was, now: null for no number. provisional: whether it was taken to be not
-    complete."""
+    """A period that differs.
+
+    period: label
+    was, now: null for no number
+    provisional: whether it was incomplete
+    """
 
     kind: Literal["new", "revised", "gone", "blank"]
     series: str
@@ -61,9 +79,11 @@ class ChangedPeriod(BaseModel):
 
 
 class EntryChange(BaseModel):
-    """What an entry does before and with the new rows. before: null for an entry that could not be carried out; problem: why
-    it cannot be now, refused: whether it could before. found: the first periods that it finds now and did not, of `found_count`;
-    lost_count: how many it finds no longer."""
+    """An entry before and with new rows.
+
+    before: null if it could not run; problem: why it cannot now, refused: whether it could before
+    found: first new findings of `found_count`; lost_count: findings that disappear
+    """
 
     id: str
     title: str
@@ -79,7 +99,10 @@ class EntryChange(BaseModel):
 
 
 class FollowUpChange(BaseModel):
-    """A line of the follow-up list. now: what becomes of it: "new", "explained by the new number" or "as before"."""
+    """A follow-up item.
+
+    now: "new", "explained by the new number" or "as before"
+    """
 
     series: str
     period: str
@@ -90,8 +113,11 @@ class FollowUpChange(BaseModel):
 
 
 class ScoreView(BaseModel):
-    """How a projection did of a series. error, naive: scaled, its own and of the last season coming again. inside: per level
-    in percent how many points were, and the chance in percent of so few if the limits were right."""
+    """Scores of a series.
+
+    error, naive: scaled errors of the projection and of the seasonal naive forecast
+    inside: points by level in percent, and the p-value in percent
+    """
 
     series: str
     points: int
@@ -108,7 +134,10 @@ class LimitsView(BaseModel):
 
 
 class SaidLine(BaseModel):
-    """A projection as it was told. t: milliseconds since 1970 UTC."""
+    """An issued projection.
+
+    t: milliseconds since 1970 UTC
+    """
 
     revision: int
     as_of: str
@@ -119,8 +148,10 @@ class SaidLine(BaseModel):
 
 
 class ToldSeries(BaseModel):
-    """A series as first told and as told now, on the same periods, and what the projection before said. unfinished: from
-    which moment on it is provisional, null for never."""
+    """A series before and now on common periods, with earlier projections.
+
+    unfinished: moment from which it is provisional, or null
+    """
 
     series: str
     t: list[int]
@@ -131,11 +162,17 @@ class ToldSeries(BaseModel):
 
 
 class NewRowsView(BaseModel):
-    """What new rows would make of a study. how: the sentence in pieces, its words as data. counts: of changed periods by
-    kind; rows: the first of each. foreseen: how many of the revised ones were provisional; tail: how many of the newest
-    periods would have to be to cover most revisions. as_read: whether the file is read as the last one was; renamed: what its columns are
-    called in the study, where that is another name. misfits:
-    entries that cannot be carried out any more, with why. unlike: why periods cannot be compared, empty where they can. periods: what they are called."""
+    """A preview of new rows.
+
+    how: the sentence of merging
+    counts: differences by kind; rows: the first of each
+    foreseen: revisions of provisional periods; tail: number of newest periods that must be provisional to cover
+    most revisions
+    as_read: whether it is read as last time; renamed: names in the study of renamed columns
+    misfits: entries that no longer run
+    unlike: why nothing can be compared, or empty
+    periods: their noun
+    """
 
     file: str
     size: int
@@ -162,14 +199,14 @@ class NewRowsView(BaseModel):
 
 
 class UnlikeView(BaseModel):
-    """A sentence on reading: of the last file, and of what came. Empty for none."""
+    """A sentence of reading of the last file and of this one, or empty."""
 
     was: str
     now: str
 
 
 class DifferenceView(BaseModel):
-    """In what a file is read otherwise than the last one of a study."""
+    """How a file is read differently from the last one."""
 
     study: str
     last: str
@@ -177,7 +214,11 @@ class DifferenceView(BaseModel):
 
 
 class KnownFile(BaseModel):
-    """A file that the study stood on. as_of: the day from which on it was known. now: whether it stands on it."""
+    """A file the study stood on.
+
+    as_of: day it became known
+    now: whether it is current
+    """
 
     file: str
     as_of: str
@@ -196,7 +237,10 @@ class KnownRequest(BaseModel):
 
 
 class ReachView(BaseModel):
-    """How all of it did, from so many to so many periods ahead. inside: per level in percent how many points were."""
+    """Scores over a range of horizons.
+
+    inside: points by level in percent
+    """
 
     first: int
     last: int
@@ -206,8 +250,11 @@ class ReachView(BaseModel):
 
 
 class EverySaidView(BaseModel):
-    """All that a study said: per series what happened and every projection that it stood by, with how each did. wider: by entry,
-    how many times as wide its limits would have to be to have held. periods: what they are called."""
+    """All issued projections with actual values and scores.
+
+    wider: factor that limits would have needed, by entry
+    periods: their noun
+    """
 
     series: list[ToldSeries]
     issued: list[IssuedScores]

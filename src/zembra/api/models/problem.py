@@ -6,7 +6,10 @@ from pydantic import BaseModel
 
 
 class Problem(BaseModel):
-    """RFC 9457 problem details. place: where; todo: what to do; head: the revision a stale study is at."""
+    """Problem details (RFC 9457).
+
+    place: where; todo: what to do; head: current revision of a stale study
+    """
 
     type: str
     title: str

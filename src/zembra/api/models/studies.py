@@ -15,8 +15,12 @@ from zembra.core.study.summary import StudySummary
 
 
 class StudyCard(StudySummary):
-    """A study in the list. waits: what the rows would change that wait for a decision, empty where none do; waiting_file: they.
-    feed_trouble: why the last look for new rows failed. calls: the first of what its watch found, of `call_count`."""
+    """A study in the list.
+
+    waits: what waiting rows would change, or empty; waiting_file: their file
+    feed_trouble: last fetch error
+    calls: first findings of `call_count`
+    """
 
     study: StudyView
     waits: str
@@ -27,8 +31,11 @@ class StudyCard(StudySummary):
 
 
 class DamagedStudy(BaseModel):
-    """A study whose newest revision cannot be read. why: what is wrong with it. dataset_id: the file that a new study
-    can be begun from."""
+    """A study whose newest revision is unreadable.
+
+    why: the defect
+    dataset_id: its file, to start again
+    """
 
     id: int
     name: str
@@ -43,7 +50,11 @@ class RemovedStudy(BaseModel):
 
 
 class StudyList(BaseModel):
-    """damaged: set apart, named, and in nobody's way. removed: can be brought back, or removed for good."""
+    """All studies.
+
+    damaged: unreadable ones
+    removed: restorable ones
+    """
 
     studies: list[StudyCard]
     damaged: list[DamagedStudy]
@@ -52,7 +63,10 @@ class StudyList(BaseModel):
 
 
 class NewStudy(BaseModel):
-    """as_of: the day the study believes it is; None for the one Zembra suggests."""
+    """A new study.
+
+    as_of: None to suggest
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -69,7 +83,10 @@ class RenameRequest(BaseModel):
 
 
 class CopyRequest(BaseModel):
-    """names: of the series of the study, with the series or columns that a copy takes instead."""
+    """A copy.
+
+    names: replacement series or columns, by series
+    """
 
     model_config = ConfigDict(extra="forbid")
 

@@ -6,8 +6,12 @@ from pydantic import BaseModel
 
 
 class ValueColumn(BaseModel):
-    """A line of the values table. id: of the series or the shape. of: the series it belongs to. kind: "series",
-    "reading" or "projection"."""
+    """A line of the values table.
+
+    id: of series or shape
+    of: its series
+    kind: "series", "reading" or "projection"
+    """
 
     id: str
     of: str
@@ -16,11 +20,17 @@ class ValueColumn(BaseModel):
 
 
 class ValuePage(BaseModel):
-    """Periods of the values table, in order. place: where the day that was asked for lies. every: the lines that can be
-    its columns. columns: ids of those given. t: where the periods are drawn, milliseconds since 1970 UTC. values: a
-    list a column, null for no number. conditions: for each column one letter a period, as the legend of conditions has
-    it, a dot where it says nothing. raws: the text of the cell where the point is not plainly measured, else empty.
-    places: for each column the places of the periods in its series, -1 for none."""
+    """A page of the values table.
+
+    place: index of the requested day
+    every: all possible columns
+    columns: returned ids
+    t: positions in milliseconds since 1970 UTC
+    values: by column, null for none
+    conditions: letters by column, a dot for none
+    raws: cell texts of points not plainly measured
+    places: indices in the series, -1 for none
+    """
 
     total: int
     start: int

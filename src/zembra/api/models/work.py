@@ -6,8 +6,14 @@ from pydantic import BaseModel
 
 
 class WorkView(BaseModel):
-    """Work in the background. stage: waiting, working, done, stopped or failed. doing: what it is at. share:
-    how far, 0 to 1. failure: what went wrong. notices: what is to be said of what it gave."""
+    """Background work.
+
+    stage: waiting, working, done, stopped or failed
+    doing: current step
+    share: 0 to 1
+    failure: error
+    notices: remarks on its result
+    """
 
     key: str
     stage: str
