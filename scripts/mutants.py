@@ -47,7 +47,7 @@ def _core(*names: str) -> tuple[str, ...]:
 ROOMS = {
     "arithmetic": Room(
         ("src/zembra/core/arithmetic/*.py",),
-        _core("rolling", "trends", "outliers", "certified", "shifts", "repairs_and_readings"),
+        _core("arithmetic", "rolling", "trends", "outliers", "certified", "shifts", "repairs_and_readings", "derived"),
     ),
     "calendar": Room(
         ("src/zembra/core/calendar/*.py",),
@@ -63,7 +63,10 @@ ROOMS = {
     ),
     "store": Room(
         ("src/zembra/store/*.py",),
-        ("tests/store/test_keeping.py", "tests/store/test_registry.py", "tests/api/test_kept.py"),
+        (
+            "tests/store",
+            *(f"tests/api/test_{name}.py" for name in ("kept", "followup", "copies", "watching")),
+        ),
     ),
     "feeds": Room(
         ("src/zembra/core/feeds/*.py", "src/zembra/service/feeds/*.py"),

@@ -24,7 +24,7 @@ def ratio(above: Floats, below: Floats) -> tuple[Floats, Bools]:
 def running_total(values: Floats, restarts: Bools) -> Floats:
     """Return the cumulative sum since the last restart; NaN where the value is.
 
-    restarts: first points
+    restarts: mask of the first points
     """
     known = np.nan_to_num(values)
     total = np.cumsum(known)
