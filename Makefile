@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/vite.drawing.config.ts frontend/vite.page.config.ts
 
-.PHONY: demo test check format wheel pythons bench compare mutants screenshots build setup browser generated bom pins clean
+.PHONY: demo test check format wheel pythons lowest bench compare mutants screenshots build setup browser generated bom pins clean
 
 demo: $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zembra demo
@@ -49,7 +49,7 @@ mutants: $(STAMPS)/python-dev
 	$(BIN)/python scripts/mutants.py "$(ROOM)" $(COUNT)
 
 pins: $(STAMPS)/python-dev
-	cd requirements && for set in run dev compare mutants; do \
+	cd requirements && for set in run dev compare mutants lowest; do \
 	  PIP_FIND_LINKS= PIP_EXTRA_INDEX_URL= ../$(PIP_COMPILE) --output-file $$set.txt $$set.in || exit 1; done
 
 bench: $(STAMPS)/python-dev
@@ -67,6 +67,11 @@ wheel: $(STAMPS)/python-dev $(STAMPS)/web
 # the wheel under every Python of those it allows that is found here
 pythons: wheel
 	@sh scripts/pythons.sh
+
+# the tests with the oldest packages that pyproject.toml allows
+lowest: $(STAMPS)/python-dev $(STAMPS)/web
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/lowest.txt
+	@sh scripts/lowest.sh
 
 setup: $(STAMPS)/python-dev $(STAMPS)/web
 

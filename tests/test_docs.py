@@ -13,6 +13,7 @@ import pytest
 from zembra.settings import Settings
 
 ROOT = Path(__file__).parents[1]
+DOCS = ROOT / "docs"
 PAGES = sorted([*ROOT.glob("docs/*.md"), *ROOT.glob("*.md")])
 PATH = re.compile(r"[\w./-]+\.(?:py|ts|tsx|md|json|txt|toml|yml|sh|in)|[\w-]+(?:/[\w-]+)+/?")
 NAME = re.compile(r"[A-Za-z_][\w.]*(?:\(\))?")
@@ -123,3 +124,32 @@ def test_what_is_not_there_is_noticed() -> None:
         "lots/of/nothing_such",
     ):
         assert not is_there(text), text
+
+
+def measured_numbers() -> dict[str, set[str]]:
+    """By bench, every number of its rows in docs/performance.md."""
+    found: dict[str, set[str]] = {}
+    for line in (DOCS / "performance.md").read_text().splitlines():
+        if match := re.match(r"\| (?:ok|\*\*OVER\*\*) \| (\w+) \|(.*)\|", line):
+            # when it was measured is no result
+            found.setdefault(match[1], set()).update(numbers(match[2].rpartition("|")[0]))
+    return found
+
+
+def numbers(text: str) -> set[str]:
+    return {number.replace(",", "") for number in re.findall(r"\d[\d,]*(?:\.\d+)?", text)}
+
+
+def test_what_other_pages_say_was_measured_stands_in_the_table_of_measurements() -> None:
+    known = measured_numbers()
+    looked = 0
+    for page in sorted(DOCS.glob("*.md")):
+        for line in page.read_text().splitlines():
+            cells = line.split("|")[1:-1]
+            benches = re.findall(r"`bench (\w+)`", cells[-1]) if len(cells) >= 4 else []
+            if not benches:
+                continue
+            looked += 1
+            there = set().union(*(known[bench] for bench in benches))
+            assert numbers(cells[-2]) <= there, (page.name, cells[-2], numbers(cells[-2]) - there)
+    assert looked > 10

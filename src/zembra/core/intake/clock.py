@@ -199,7 +199,9 @@ def clock_jumps(wall: pl.Series, groups: pl.Series | None) -> Jumps:
         for day in _days_of_change(zone, first.replace(hour=0, minute=0, second=0, microsecond=0), last)
         for n in (-1, 0, 1, 2)
     }
-    there = set(distinct.filter(distinct.dt.truncate("1d").is_in(list(days))).to_list())
+    there = set(
+        distinct.filter(distinct.dt.truncate("1d").is_in(pl.Series(list(days), dtype=pl.Datetime("ms")))).to_list()
+    )
     frame = pl.DataFrame(
         {"wall": wall, "group": groups if groups is not None else pl.repeat(0, wall.len(), eager=True)}
     )
