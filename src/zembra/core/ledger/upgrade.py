@@ -23,6 +23,8 @@ def upgraded(data: Mapping[str, Any]) -> dict[str, Any]:
     if found is None:
         raise ValueError(f"the form “{data.get('format')}” is not known; it should say {FORMAT}")
     number = int(found[1])
+    if number < 1:
+        raise ValueError(f"there never was a form {number}; the first is 1, and this Zembra knows {NEWEST}")
     if number > NEWEST:
         raise ValueError(f"it was made by a newer Zembra (form {number}; this one knows {NEWEST})")
     ledger = dict(data)
