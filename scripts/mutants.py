@@ -27,7 +27,18 @@ from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator, operator_names
 
 ROOT = Path(__file__).parents[1]
-COPIED = ("src", "tests", "docs", "benchmarks", "scripts", "requirements", "pyproject.toml", "README.md", "Makefile")
+COPIED = (
+    "src",
+    "frontend/src",
+    "tests",
+    "docs",
+    "benchmarks",
+    "scripts",
+    "requirements",
+    "pyproject.toml",
+    "README.md",
+    "Makefile",
+)
 LONGEST = 240  # seconds of the tests of one fault, which take at most half of that without one
 COUNT, SEED = 60, 1
 
