@@ -20,7 +20,7 @@ from zembra.version import __version__
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command. Exit status: 0 for success, 2 for bad input with one line on standard error."""
     if not sys.warnoptions:
-        # what libraries warn their programmers of says nothing to an analyst
+        # library warnings are for programmers, not for analysts
         warnings.simplefilter("ignore")
     try:
         args = _parser().parse_args(argv)
@@ -189,7 +189,7 @@ def _later(module: str, name: str = "run") -> Callable[[argparse.Namespace], int
     """A command whose module is imported on use, as imports take time."""
 
     def do(args: argparse.Namespace) -> int:
-        # what is imported stays: looking for garbage in it would take a fifth of a short command
+        # freeze imported objects, as garbage collection of them would take a fifth of a short command
         gc.disable()
         command = getattr(import_module(f"zembra.commands.{module}"), name)
         gc.freeze()

@@ -82,7 +82,7 @@ def create_app(
     register_guard(app, any_host=asks, read_only_home=looked_at is not None)
     if asks:
         register_login(app, key, engine)
-    # after it is known who asks
+    # after authentication
     register_incoming(app, home)
     register_problems(app, limit)
     for resource in (

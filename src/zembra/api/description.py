@@ -45,7 +45,7 @@ def register_description(app: Flask) -> None:
     def tell() -> Response:
         return Response(WRITTEN.read_bytes(), mimetype="application/json")
 
-    # of Flask itself: what tells of the API is none of it
+    # Flask's own route, which is not part of the described API
     Flask.add_url_rule(app, ADDRESS, "description", tell)
 
 

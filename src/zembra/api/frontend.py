@@ -38,7 +38,7 @@ def register_front_end(app: Flask) -> None:
     def front_end(name: str = "") -> Response:
         file = files.get(f"/{name}")
         is_page = _PAGES.fullmatch(f"/{name}") is not None
-        # who looks with a browser is shown that there is nothing, by the front end; a probe for something else is not answered by a page
+        # browsers get the front end's not-found page; other probes get no page
         if file is None and not is_page and "text/html" not in request.headers.get("Accept", ""):
             raise NotFound(f"There is nothing at /{name}.")
         found = file or files.get("/index.html")

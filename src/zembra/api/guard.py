@@ -27,7 +27,7 @@ _HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",
     "X-Frame-Options": "DENY",
-    # without any, a form of ours would say that it comes from nowhere
+    # without one, browsers would send “Origin: null” with our forms
     "Referrer-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
 }
@@ -49,7 +49,7 @@ def register_guard(app: Flask, *, any_host: bool = False, read_only_home: bool =
             )
         if request.method not in SAFE and not _our_page(request):
             return forbidden("Another web page tried to change something in Zembra; nothing was changed.")
-        # what is asked for may begin work that costs
+        # even GET requests may start expensive work
         if request.path.startswith("/api/") and not _our_page(request):
             return forbidden("Another web page asked for something in Zembra; nothing was told.")
         if read_only_home and request.method not in SAFE and not KEEPS_NOTHING.search(request.path):
@@ -58,7 +58,7 @@ def register_guard(app: Flask, *, any_host: bool = False, read_only_home: bool =
 
     @app.teardown_request
     def ended(_: BaseException | None) -> None:
-        # the thread goes on to answer somebody else, or to do what nobody asks for
+        # the thread will serve other requests or background work
         read_only.set(False)
         acting.set("")
 

@@ -118,7 +118,7 @@ def _answer(
             keep_judged(engine, subject.study_id, key, found.model_dump_json())
         return found
 
-    # what is judged for who only looks is not kept: it is work of its own
+    # results for read-only users are not stored, so they are separate work
     begun = f"{key} looking" if read_only.get() else key
     work = queue.get(begun) or queue.submit(
         begun, Lane.JUDGING, judge, f"{what} {subject.study_id}", answer=reply, so_far=lambda: reply(view())

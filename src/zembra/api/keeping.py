@@ -164,7 +164,7 @@ def export() -> Response:
         return send_file(file, "application/zip", as_attachment=True, download_name=f"zembra-{day}.zip")
 
     day = application().today().isoformat()
-    # followed, for what it has to say, and fetched then
+    # follow its messages, then fetch the result
     return reply(work_view(_begun(work, answer)), 202)
 
 

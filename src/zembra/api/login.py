@@ -49,7 +49,7 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
         if not sent.startswith("Bearer "):
             return None
         token = sent.removeprefix("Bearer ")
-        # a key of a person is random, and cannot be guessed: whoever has one is never made to wait for others at their address
+        # a person's key cannot be guessed, so its holder never waits for others at the same address
         person = person_with(engine, token)
         if person is not None:
             return _Known(person)
@@ -63,7 +63,7 @@ def register_login(app: Flask, owner_key: str, engine: Engine) -> None:
 
     @app.before_request
     def check() -> Response | Answer | None:
-        # who is in already is never made to wait
+        # authenticated clients never wait
         found = login_of(engine, request.cookies.get(COOKIE, ""), owner_key)
         g.login = found[0] if found else None
         if found:

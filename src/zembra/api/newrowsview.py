@@ -63,7 +63,7 @@ def new_rows_view(kept: KeptStudy, before: Result, found: Incoming, noted: Seque
         new_series=list(changes.new_series),
         lost_series=list(changes.lost_series),
         foreseen=changes.foreseen,
-        # it counts periods of the rows, the entry that is offered those of the study
+        # it counts periods of the rows, but the offered entry counts those of the study
         tail=changes.tail if changes.grain == grain else None,
         periods=grain.plural,
         unlike=""

@@ -203,7 +203,7 @@ def copy(path: StudyPath, body: CopyRequest) -> Response:
     if not names:
         return _study(copy_study(application().engine, path.study_id), status=201)
     kept = kept_study(application().engine, path.study_id)
-    # what cannot be run for these columns is refused before it is kept
+    # refuse what cannot run on these columns before storing it
     application().runs.run(kept, renamed_ledger(kept.ledger, names), patience=0)
     return _study(copy_for_columns(application().engine, path.study_id, names), status=201)
 
@@ -242,7 +242,7 @@ def edit(path: StudyPath, body: EditRequest) -> Response:
     ran = application().runs.run(kept, asked, as_of=body.as_of, patience=0)
     ledger = stamped(asked, ran.result)
     edited = edit_study(application().engine, path.study_id, body.base, ledger, body.settings, body.what, body.as_of)
-    # a stamp says what the numbers count in already: what was run is what is kept, unless some is still to be worked out
+    # the result is stored as run, unless work is pending
     return _bench(edited, ran=None if ran.works else ran)
 
 

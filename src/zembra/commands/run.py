@@ -65,7 +65,7 @@ def run(args: argparse.Namespace) -> int:
         try:
             drawn = picture_of_run(result, asked.figure, form_of(args.picture), style, times=args.times)
         except TaskEnded as ended:
-            # it costs the picture, and no number
+            # only the picture fails
             not_drawn = ended
     args.out.mkdir(parents=True, exist_ok=True)
     # all three are made, then moved into place: nothing is ever half-written

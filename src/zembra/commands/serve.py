@@ -97,13 +97,13 @@ def _serve(
     def before_migration() -> None:
         keep_backup(home, Why.MIGRATION)
 
-    # how many requests wait for a moment is no news
+    # suppress messages about briefly queued requests
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     clear_leftovers(home)
     allow_open_files(MOST_FILES)
     home.incoming.mkdir(parents=True, exist_ok=True, mode=0o700)
-    # what the server itself holds back of a large body lies beside the database too, and is gone with the process; a folder
-    # for all temporary files would be that of the sockets to children as well, whose names must be short
+    # the server buffers large bodies beside the database too, deleted with the process; a folder
+    # for all temporary files would also hold the sockets of children, whose paths must be short
     TempfileBasedBuffer.newfile = lambda _: tempfile.TemporaryFile("w+b", dir=home.incoming)  # noqa: SIM115
     today = (lambda: AS_OF) if with_demo else date.today
     app = create_app(home.database, today, key=key, before_migration=before_migration, looked_at=looked_at)
@@ -119,7 +119,7 @@ def _serve(
             connection_limit=MOST_CONNECTIONS,
             channel_timeout=SILENT,
             cleanup_interval=CLEANED_UP,
-            # beyond what is refused in words nothing more is taken at all
+            # beyond the limit that is refused in words, the server stops reading
             max_request_body_size=2 * app.config["MAX_CONTENT_LENGTH"] + MOST_BODY,
             asyncore_use_poll=True,
             **(BEHIND_PROXY if certificate or settings().behind_proxy else {}),
@@ -132,10 +132,10 @@ def _serve(
                     "zembra check tells what can be done.",
                     file=sys.stderr,
                 )
-        # a copy that is looked at needs no order kept in it
+        # a read-only copy needs no housekeeping
         tidy = (lambda: None) if looked_at else shared.housekeeper.keep
         rounds = (lambda: None) if looked_at else partial(look_round, shared)
-        # the process that others are forked from is made ready when the first rush of a start is over
+        # start the fork server after the initial rush
         with (
             _each(READY_AFTER, ready, once=True),
             _each(HOUSE_EVERY, tidy),

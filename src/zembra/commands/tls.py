@@ -43,7 +43,7 @@ http {{
     ssl_certificate "{certificate}";
     ssl_certificate_key "{key}";
     ssl_protocols TLSv1.2 TLSv1.3;
-    # who asks without TLS is sent to the same address with it
+    # redirect plain HTTP to HTTPS
     error_page 497 =301 https://$http_host$request_uri;
     client_max_body_size {most_body};
     proxy_request_buffering off;

@@ -112,7 +112,7 @@ def _month_by_month(application: Application) -> Iterator[_Step]:
     engine = application.engine
 
     def with_study(do: Callable[[KeptStudy], object]) -> Callable[[], object]:
-        # one that was removed since is not missed
+        # do not report a dataset removed since
         return lambda: do(kept) if (kept := _kept_as(application, MONTHLY.name)) is not None else None
 
     def is_taken_in() -> bool:
@@ -173,7 +173,7 @@ def _port_office(application: Application, kept: KeptStudy) -> None:
     try:
         _patiently(lambda: look(application, study_id, quiet, asked=False))
     except BaseException:
-        # it was not looked at: the next start does both
+        # it was not checked; the next start does both
         disconnect_feed(application.engine, study_id)
         raise
 
@@ -206,7 +206,7 @@ def _create(application: Application, study: DemoStudy, as_of: date = AS_OF) -> 
     ledger = Ledger(intake=begun.intake, entries=(*begun.entries, *records))
     settings = study.settings.model_copy(update={"title": study.name})
     created = create_study(engine, study.name, kept.id, ledger, settings, as_of)
-    # what is quick is run here, so that the list of studies is there at once
+    # run fast studies here, so that the list appears at once
     result = run(brought.observations, ledger, as_of, file_name=study.file, defer=True)
     Summaries(engine, application.said).keep(created, summary_of(result, settings.shown, ()))
     return created

@@ -57,7 +57,7 @@ def _column(column: Any) -> pl.Series:
         known = [str(value) if type(value).__name__ == "Period" else value for value in known]
         return pl.Series(known, strict=False)
     if values.dtype.kind in "mM":
-        # of the resolutions that there are, one that both know
+        # a time unit that both support
         values = values.astype(f"{values.dtype.kind}8[us]")
     return pl.Series(values, nan_to_null=values.dtype.kind == "f")
 

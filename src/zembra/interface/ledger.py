@@ -40,7 +40,7 @@ class Ledger:
             core = parse_ledger(text)
         for item in core.entries:
             entry_of(item)
-        # one without a source and a calendar is none yet: it begins with those of what it is run on
+        # without source and calendar it is incomplete, and takes those of the data
         return cls._of(parse_ledger(text) if core.start.entries else core)
 
     @classmethod

@@ -39,7 +39,7 @@ def picture_svg(figure: Figure, *, about: str = "", with_fonts: bool = False) ->
     with_fonts: whether to embed the fonts
     """
     alone: dict[str, Any] = {"about": about}
-    # text of JSON is text of the script, but for two line separators that old scripts did not allow
+    # JSON is valid JavaScript except for two line separators in old engines
     description = figure.model_dump_json()
     if with_fonts:
         alone["faces"] = faces(description)
@@ -75,7 +75,7 @@ def _engine() -> MiniRacer:
     from py_mini_racer import MiniRacer
 
     engine = MiniRacer()
-    # left to the end of the interpreter, its threads wait for a Python that no longer answers, and the process never ends
+    # at interpreter shutdown its threads would wait for Python forever
     atexit.register(engine.close)
     engine.eval((DRAWING / "drawing.js").read_text(encoding="utf-8"))
     return engine

@@ -161,7 +161,7 @@ class Judged:
                     self.verdicts[candidate.key] = replace(verdict, key=candidate.key)
             self.bench = bench
         missing = [candidate for candidate in bench.every if candidate.key not in self.verdicts]
-        # those that take next to no time are on the screen while the others are still fitted
+        # fast candidates appear while slow ones are still fitted
         missing.sort(key=lambda candidate: not candidate.at_once)
         steps = 0
 

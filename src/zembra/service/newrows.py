@@ -108,7 +108,7 @@ def incoming(
     first = kept.ledger.model_copy(
         update={"entries": tuple(entry for entry in kept.ledger.entries if entry.kind in _FIRST_KINDS)}
     )
-    # what a file lacks is told when the whole ledger is carried out; its own series are looked at as they are
+    # missing series are reported by the full run; only its own series are compared
     alone = runs.carry_out(counted, first, as_of or kept.as_of, received.name)
     same_calendar = alone.base.grain == before.base.grain and bool(alone.base.lines)
     compared = Comparison(before.base, alone.base) if same_calendar else None
@@ -129,7 +129,7 @@ def incoming(
         lambda: application.readings.of(own, own_how).table.columns,
     )
     asked = rows_questions(standing, side_of(counted, alone), came, changes, words, names, said=said)
-    # what is asked of the whole table that the study would stand on, and not of what came alone, is only told
+    # questions about the merged table are only reported, as new rows cannot answer them
     alone_asked = open_questions(counted, alone)
     known = {question.key for question in (*asked, *alone_asked)}
     further = () if both is renamed else open_questions(brought, start)

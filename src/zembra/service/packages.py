@@ -25,7 +25,7 @@ def bring_back(application: Application, data: bytes, progress: Progress) -> tup
     else:
         here = _known(application, study.file, study.sha256)
         brought = application.readings.of(here, how_read(ledger, here))
-    # what cannot be run is refused before anything is made of it
+    # refuse what cannot run before doing anything
     application.runs.carry_out(brought, ledger.start, study.as_of, study.file)
     progress("keeping the study", 0.95)
     if rows is not None:

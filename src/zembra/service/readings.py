@@ -33,7 +33,7 @@ class Readings:
             found = self._kept.get(key)
             if found:
                 self._kept.move_to_end(key)
-                # which questions are settled changes no reading
+                # closed questions change no reading
                 return found[0] if how is None else replace(found[0], how=how)
         assert dataset.id is not None
         brought = read_file(dataset_bytes(self._engine, dataset.id), how)

@@ -52,7 +52,7 @@ class Runs:
     """Runs ledgers, with a cache of entry results. Safe across threads."""
 
     def __init__(self, engine: Engine, readings: Readings, queue: WorkQueue, settings: Settings) -> None:
-        # whatever a run may hold is remembered whole: what is made elsewhere would be made again and again otherwise
+        # the cache must hold a whole run, or background results would be computed again and again
         self.memo = Memo(max(MEMORY, settings.run_budget.bytes))
         self._engine = engine
         self._readings = readings

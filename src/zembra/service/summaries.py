@@ -39,7 +39,7 @@ def summarised(shared: Application) -> None:
         said = Summaries(shared.engine, shared.said)
         found = kept_studies(shared.engine).studies
         for n, kept in enumerate(found):
-            # who waits for an answer goes first
+            # waiting requesters first
             time.sleep(STANDS_BACK)
             progress("looking at the studies", n / len(found))
             if said.get(kept) is None:

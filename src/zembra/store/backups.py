@@ -88,7 +88,7 @@ def keep_backup(home: Home, why: Why, now: datetime | None = None) -> Backup:
     back_up(home.database, path)
     of_kind = [backup for backup in backups(home) if backup.why is why]
     too_many = of_kind[KEPT:]
-    # looked through row by row only where something is to go for it
+    # search row by row only if there is a reason
     if too_many and check_file(path).whole:
         for old in too_many:
             old.path.unlink(missing_ok=True)
@@ -138,8 +138,8 @@ def restore(home: Home, backup: Path) -> Path | None:
         home.make()
         aside = _set_aside(home) if home.database.exists() else None
         to_disk(beside)
-        # what the old database had in its log must not be laid over the one put back
-        # nor is that held to be missing in it which was kept since
+        # the old log must not be applied to the restored database
+        # and later commits must not count as missing
         for old in (*_logs_of(home.database), mark_of(home.database)):
             old.unlink(missing_ok=True)
     return aside

@@ -71,7 +71,7 @@ def _make(path: Path) -> None:
 
 
 def _migrated(path: Path) -> Engine:
-    # built by the library: put together as text, a name with “?” or “%20” in it would be another one
+    # let the library build the URL, as “?” or “%20” in a name would change it
     engine = create_engine(URL.create("sqlite", database=str(path)), connect_args={"timeout": 15})
     event.listen(engine, "connect", _set_pragmas)
     event.listen(engine, "before_cursor_execute", refuse_writing)
@@ -79,9 +79,9 @@ def _migrated(path: Path) -> Engine:
     with engine.connect() as connection:
         raw: Any = connection.connection.dbapi_connection
         _check_same(raw, path)
-        # left to itself, the driver begins no transaction before it makes a table: a kill would leave half of them
+        # the driver starts no transaction for DDL by itself, so a kill would leave half the tables
         usual, raw.isolation_level = raw.isolation_level, None
-        # SQLite changes a table by making it anew: what refers to it must not be checked meanwhile
+        # SQLite recreates a table to change it, so foreign keys must not be checked meanwhile
         connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
         connection.commit()
         with connection.begin():
@@ -91,7 +91,7 @@ def _migrated(path: Path) -> Engine:
         connection.exec_driver_sql("PRAGMA foreign_keys=ON")
         connection.commit()
         raw.isolation_level = usual
-    # connections that are begun from here on count along
+    # connections opened from now on count commits
     engine.dispose()
     return engine
 
@@ -112,7 +112,7 @@ def one_moment(engine: Engine) -> Iterator[Session]:
         raw: Any = connection.connection.dbapi_connection
         usual, raw.isolation_level = raw.isolation_level, None
         try:
-            # the moment is that of the first look, and not of the word that begins
+            # measure from the first call, not from its definition
             connection.exec_driver_sql("BEGIN")
             connection.exec_driver_sql("SELECT 1 FROM sqlite_master").first()
             yield session
@@ -167,7 +167,7 @@ def _check_writable(path: Path) -> None:
 
 def _schema_of(path: Path) -> str | None:
     """Return the schema of a database, or None if it is foreign. Raises sqlite3.DatabaseError."""
-    # the log of one that was killed is read too: a connection that may write nothing could not look into it
+    # read the log of a killed process too, which a read-only connection could not
     with closing(sqlite3.connect(path, timeout=15)) as connection:
         tables = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
         if ("alembic_version",) not in tables:
@@ -208,7 +208,7 @@ def _config() -> Config:
 
 
 def _set_pragmas(connection: Any, _record: object) -> None:
-    # a text that is none any more is seen by its seal: it is not to stop the reading of others
+    # invalid text is found by its seal, and must not stop other rows
     connection.text_factory = lambda data: data.decode(errors="replace")
     cursor = connection.cursor()
     cursor.execute("PRAGMA journal_mode=WAL")

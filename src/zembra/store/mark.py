@@ -36,7 +36,7 @@ class _Witness:
         return "", 0
 
     def note(self, identity: str, commits: int) -> None:
-        # other processes may keep something too: the highest stands
+        # other processes may commit too; the highest counter wins
         with self._lock, contextlib.suppress(OSError):
             before = self.read()
             if before[0] == identity and before[1] >= commits:

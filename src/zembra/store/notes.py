@@ -77,7 +77,7 @@ def _moved(engine: Engine, study_id: int, standing: str, then: str, *, newest: b
             select(Note).where(Note.study_id == study_id, Note.standing == standing).order_by(order)
         ).first()
         if row is not None:
-            # what was noted at once is one step
+            # notes made together are one step
             step = select(Note).where(Note.study_id == study_id, Note.standing == standing, Note.made_at == row.made_at)
             for note in session.exec(step).all():
                 note.standing = then

@@ -42,7 +42,7 @@ def rescue(damaged: Home, to: Home) -> Rescued:
         raise Refusal(f"There is a database at {to.database} already.", todo=_OTHER_HOME)
     to.make()
     with tempfile.TemporaryDirectory(dir=to.folder, prefix=".rescue-") as folder:
-        # looked at in a copy: what is damaged is not to be changed by being opened
+        # check a copy, as opening a damaged file would change it
         copy = Path(folder) / "damaged.db"
         for ending in ("", "-wal"):
             there = damaged.database.with_name(damaged.database.name + ending)
@@ -95,7 +95,7 @@ def _went_missing(connection: sqlite3.Connection) -> list[str]:
 
 def _missing(connection: sqlite3.Connection) -> set[str]:
     there = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-    # one of an earlier schema has those of its own
+    # an older schema has other tables
     older = connection.execute("SELECT version_num FROM alembic_version").fetchone() != (newest_schema(),)
     return set() if older else {kept.name for kept in SEALED} - there
 
@@ -112,7 +112,7 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, kept: TableE
         return [f"the table “{name}” is not there"]
     put = f"INSERT OR IGNORE INTO {name} ({', '.join(columns)}) VALUES ({', '.join('?' * len(columns))})"
     lost = ""
-    # from both ends: a damaged page in the middle stops each of the two
+    # from both ends, as a damaged page in the middle stops either
     for order in ("ASC", "DESC"):
         try:
             for row in _rows(source, kept, columns, order):
@@ -124,7 +124,7 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, kept: TableE
 
 
 def _rows(source: sqlite3.Connection, kept: TableEntry, columns: list[str], order: str) -> Iterator[tuple[object, ...]]:
-    # texts as they are, so that their seals can be looked at
+    # texts as stored, to check their seals
     selected = ", ".join(
         f"CASE typeof({column}) WHEN 'text' THEN CAST({column} AS BLOB) ELSE {column} END, typeof({column})"
         for column in columns

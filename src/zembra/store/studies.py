@@ -217,7 +217,7 @@ def edit_study(
         session.add(made)
         session.add_all(beside(number))
         session.commit()
-        # nothing was made on it yet
+        # there is no later revision
         return KeptStudy(_study(session, identifier), made, ledger, figure, can_redo=False)
 
 
@@ -247,7 +247,7 @@ def _move_head(session: Session, identifier: int, base: int, number: int) -> Non
             raise Stale(study.head, _at(session, study).what)
         to: dict[str, Any] = {"head": number, "changed_at": now()}
         to["seal"] = resealed(study, changed=to)
-        # by the seal, as another one may just have given it another name
+        # compare the seal, as somebody may just have renamed it
         same = (col(Study.id) == identifier, col(Study.head) == base, col(Study.seal) == study.seal)
         if session.execute(update(Study).where(*same).values(**to)).rowcount:  # type: ignore[attr-defined]
             return

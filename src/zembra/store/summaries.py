@@ -34,7 +34,7 @@ class Summaries:
         self._kept: dict[int, tuple[str, str]] = {}
         self._noted: dict[int, tuple[int, int]] = {}
         self._called: dict[int, list[int | None]] = {}
-        # what is said of studies can be worked out anew where it, or what was noted, cannot be read
+        # summaries are recomputed if they or the notes are unreadable
         with contextlib.suppress(exc.OperationalError, Refusal), Session(engine) as session:
             self._kept = {summary.study_id: (summary.key, summary.view) for summary in session.exec(select(Summary))}
             self._called = {study: [finding.id for finding in found] for study, found in every_finding(engine).items()}
@@ -89,7 +89,7 @@ def keep_said(engine: Engine, remembered: MutableMapping[int, tuple[str, str]]) 
     new = row.on_conflict_do_update(
         index_elements=["study_id"], set_={"key": row.excluded.key, "view": row.excluded.view}
     )
-    # where it cannot be kept, a study may be gone, it is worked out anew
+    # if it cannot be stored, as the study may be gone, it is recomputed
     with contextlib.suppress(exc.OperationalError, exc.IntegrityError), Session(engine) as session:
         session.exec(new)
         session.commit()

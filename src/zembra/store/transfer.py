@@ -107,7 +107,7 @@ def import_home(engine: Engine, source: Path, *, all_or_nothing: bool = False) -
     try:
         with zipfile.ZipFile(source) as archive, Session(engine) as session:
             _check_form(archive)
-            # another import at the same time sees all of it, or nothing: what both know is brought in once
+            # concurrent imports see all or nothing, so that common studies are imported once
             session.connection().exec_driver_sql("BEGIN IMMEDIATE")
             carried = _imported(archive, session)
             if carried.left_out and all_or_nothing:
@@ -299,7 +299,7 @@ def _import_study(
         part: content.pop(part) if part in _EVER else content.pop(part, []) for part in _OF_A_STUDY
     }
     feed, watch = content.pop("feed", None), content.pop("watch", None)
-    # under the number it had: that is what its parts are sealed with
+    # under its old number, with which its parts are sealed
     was = int(name.removeprefix("studies/").removesuffix(".json"))
     study = _row(Study, content, name)
     of = f"{name}, “{study.name}”"
@@ -343,7 +343,7 @@ def _import_study(
         # one after the other: each revision is sealed with the one before it
         session.flush()
     with _named(left_out, f"{of}, where it looks for new rows"):
-        # addresses of this machine are another's: whoever means them types them again
+        # local addresses mean another machine after an import, so they must be entered again
         _add_words(session, FeedHow, feed, lambda words: Feed(study_id=number, words=words))
     with _named(left_out, f"{of}, what it watches"):
         token = secrets.token_urlsafe(24)

@@ -66,7 +66,7 @@ class Cluster:
                 suspects.append(number)
             else:
                 yield number, self._told(result, each_by_itself)
-        # those that waited at a worker when it died are blamed with the one that it had: each is tried alone
+        # tasks queued at a dead worker fail with the running one, so retry each alone
         for number in suspects:
             for _, result in self._done(function, {number: tasks[number]}, name, check):
                 yield number, self._told(result, each_by_itself)
@@ -74,7 +74,7 @@ class Cluster:
     def _done(
         self, function: Callable[..., Result], tasks: Mapping[int, tuple[Any, ...]], name: str, check: Check
     ) -> Iterator[tuple[int, Any]]:
-        # a task of the same words as one before is no other one: its files may have changed
+        # an equal task may still differ, as its files may have changed
         futures = {
             self._client.submit(_carried_out, function, task, pure=False): number for number, task in tasks.items()
         }

@@ -49,7 +49,7 @@ def open_browser(address: str) -> None:
     """Open a graphical browser; one that would take over a terminal is not used."""
     if not has_screen():
         return
-    # it may say a thing or two, and take its time
+    # allow some messages and time
     threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
 
 
@@ -76,7 +76,7 @@ def end_with_parent(lifeline: int) -> None:
     if fcntl is None or not hasattr(fcntl, "F_SETSIG"):
         threading.Thread(target=_end_when_closed, args=(lifeline,), daemon=True).start()
         return
-    # the kernel sends it (fcntl(2), signal-driven I/O): a thread would not get its turn while code of another language runs
+    # the kernel sends it (fcntl(2), signal-driven I/O), as a thread would not run while native code holds the GIL
     fcntl.fcntl(lifeline, fcntl.F_SETSIG, signal.SIGKILL)
     fcntl.fcntl(lifeline, fcntl.F_SETOWN, os.getpid())
     fcntl.fcntl(lifeline, fcntl.F_SETFL, fcntl.fcntl(lifeline, fcntl.F_GETFL) | os.O_ASYNC)

@@ -68,7 +68,7 @@ class Processes:
         running: dict[Connection, _Child] = {}
         try:
             while waiting or running:
-                # without one under way, wait for a place; with some, take what places there are
+                # wait for a place if nothing runs, else take free places only
                 while waiting and self._free.acquire(timeout=0 if running else POLL):
                     number, task = waiting.popleft()
                     try:
@@ -186,7 +186,7 @@ def _carry_out(
     end_with_parent(lifeline.fileno())
     if limits.seconds:
         end_after(limits.seconds + GRACE)
-    # nobody reads them before it has ended: what there is no room for is lost
+    # nobody reads them before it ends, so what does not fit the pipe is lost
     os.set_blocking(words.fileno(), False)
     os.dup2(words.fileno(), 2)
     if limits.niceness:
@@ -203,5 +203,5 @@ def _carry_out(
         pipe.send((MEMORY, None))
     except BaseException as error:
         pipe.send((FAULT, (f"{type(error).__name__}: {error}"[:200], traceback.format_exc())))
-    # at once: what was written in another language may crash when it is closed in order
+    # exit at once, as native code may crash during an orderly shutdown
     os._exit(0)

@@ -245,7 +245,7 @@ class WorkQueue:
         self._slots[slot] = key
         if before is None or before.key == key or not before.under_way:
             return None
-        # what another slot still waits for goes on: a preview that is let go is not the end of what was kept
+        # work that another slot needs continues, so that dropping a preview does not stop a stored edit
         if before.key in self._slots.values():
             return None
         del self._works[before.key]
@@ -286,7 +286,7 @@ def _carry_out(work: Work) -> None:
     except Cancelled:
         stage = Stage.STOPPED
     except Exception as error:  # told to whoever asks for the work
-        # without where it came from: that would keep alive all that was worked on
+        # without its traceback, which would keep all its data alive
         error.__cause__ = error.__context__ = None
         work.failure = error.with_traceback(None)
     finally:

@@ -129,7 +129,7 @@ class _Child:
         lifeline, self._lifeline = os.pipe()
         try:
             self._process = subprocess.Popen(
-                # the folder that a person is in holds none of its modules
+                # do not import modules from the user's current folder
                 [sys.executable, "-P", "-m", "zembra.work.warmchild", str(lifeline), *preload],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,

@@ -19,7 +19,7 @@ def main(lifeline: str, *preload: str) -> None:
     if hasattr(signal, "SIGINT"):
         signal.signal(signal.SIGINT, signal.SIG_IGN)  # who is asked to stop is the parent
     end_with_parent(int(lifeline))
-    # what is printed is no answer
+    # printed output is no response
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
     for module in preload:

@@ -23,7 +23,7 @@ def found_at(own: Ints, periods: Ints) -> tuple[Ints, Bools]:
     if not own.size:
         return np.zeros(periods.size, dtype=np.int64), np.zeros(periods.size, dtype=bool)
     if own[-1] - own[0] == own.size - 1:
-        # without a hole a place is a distance
+        # without gaps, indices are distances
         place: Ints = np.clip(periods - own[0], 0, own.size - 1)
     else:
         place = np.minimum(np.searchsorted(own, periods), own.size - 1)

@@ -105,7 +105,7 @@ def _fitted(made: _Triangles, y: Floats, intercept: bool) -> tuple[LeastSquaresF
         step = inverse @ (along - across)
         scaled = scaled + step
         rest = rest + (f - q @ along + q @ across)
-        # what is left to refine is smaller than the step by the size of an error of rounding
+        # converged: the remaining step is within rounding error
         if (np.abs(step) <= EPS * np.abs(scaled)).all():
             break
     squares = float(rest @ rest)
@@ -176,7 +176,7 @@ class _Ready:
         """Expand coefficients of scaled powers to powers of x."""
         terms = self.turn * long
         sums = terms.sum(axis=1)
-        # where large terms cancel, the longer numbers are too short
+        # with cancellation of large terms, extended precision is not enough
         if (np.abs(terms).max(axis=1) <= CANCELS * np.abs(sums)).all():
             return np.asarray(sums, dtype=np.float64)
         whole = [Fraction(float(c)) + Fraction(float(c - np.longdouble(float(c)))) for c in long]

@@ -171,7 +171,7 @@ def _moments_of(values: Floats) -> Parts:
     blank = np.isnan(values)
     away = values - _near_all(values)
     if not blank.any():
-        # one number for all of them: what is merged is told by how many there are alone
+        # one counter for all, as merging depends on their number only
         return np.broadcast_to(1.0, values.size), away, np.zeros(values.size)
     away[blank] = 0.0
     return 1.0 - blank, away, np.zeros(values.size)

@@ -57,7 +57,7 @@ def away_from_neighbours(
     up, down: flag values above, or below, both neighbours; with both, also between them
     ends: compare the first and last number with their only neighbour
     """
-    # a number's own neighbours: what was carried as far as the place before it, and the place after
+    # the neighbours of a number: carried forward to the place before it, and the place after
     before = np.concatenate(([np.nan], carried_on(values)[:-1]))
     after = np.concatenate((carried_back(values)[1:], [np.nan]))
     if ends:
@@ -161,7 +161,7 @@ def away_from_season(values: Floats, season: int, far: float, *, up: bool, down:
         left_out |= worst
         if not left_out.any():
             break
-        # again without it: what stands out far pulls the pattern of its neighbours along
+        # repeat without it, as a large outlier distorts the pattern of its neighbours
         flat = np.where(left_out, np.nan, values)[part] - trend
         whole = trend + interpolated(seasonal_usual(flat, season), None)
         whole = np.where(np.isnan(whole), trend + wave, whole)

@@ -56,7 +56,7 @@ def straight_fit(x: Floats, y: Floats) -> StraightFit | None:
     residuals = dy - slope * dx
     rest = float(residuals @ residuals)
     spread = float(np.sqrt(rest / (y.size - 2))) if y.size > 2 else 0.0
-    # a variance that is only the rounding of the values is none
+    # a variance of rounding errors counts as zero
     rounding = 4 * np.finfo(np.float64).eps * float(np.abs(y).max())
     r2 = 1 - rest / syy if syy > rounding * rounding * y.size else None
     return StraightFit(mean_y - slope * mean_x, slope, r2, spread, int(y.size))

@@ -254,7 +254,7 @@ def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Lev
     high = min([level.size, at + reach, *(place for place in places if place > at)])
     part = level[low:high]
     step = (np.arange(low, high) >= at).astype(np.float64)
-    # with a slope beside it, a step is not taken for what is only a trend
+    # the slope keeps a trend from passing as a step
     slope = np.arange(part.size) - part.size / 2
     design = np.column_stack([np.ones(part.size), step, slope])
     found, *_ = np.linalg.lstsq(design, part, rcond=None)

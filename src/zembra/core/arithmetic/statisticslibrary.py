@@ -10,7 +10,7 @@ from contextlib import contextmanager
 @contextmanager
 def unheard_warnings() -> Iterator[None]:
     """Suppress the library's warnings. Callers report failed fits themselves."""
-    # imported first: its filters, which let warnings through, would come before ours
+    # import it first, as its warning filters would otherwise precede ours
     from statsmodels.tools import sm_exceptions  # noqa: F401
 
     with warnings.catch_warnings():

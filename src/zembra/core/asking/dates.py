@@ -261,7 +261,7 @@ def _undated(seen: FileEvidence) -> Iterator[Question]:
     leave = Answer(f"leave {'them' if many else 'it'} out")
     above = Answer("an empty cell means the date above", {"dates": {"down": Down.ABOVE.value}})
     empty = how.down is Down.OWN and all(not row.text for row in shown)
-    # what has a number keeps it where it can
+    # existing numbers are kept where possible
     answers = [above, leave] if doubtful and empty else [leave, above] if empty else [leave]
     cells = date_texts(seen.table, how)
     for form, share in fitting_forms(cells) if doubtful else ():

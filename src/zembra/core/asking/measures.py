@@ -236,7 +236,7 @@ def _sentinels(seen: FileEvidence) -> Iterator[Question]:
     for name in wanted:
         cells = seen.table.cells[name]
         texts = cells.drop_nulls().str.strip_chars()
-        # a unit may stand with the number that stands for none
+        # a unit may follow a sentinel value
         bare = texts.str.replace_all(r"[^\d.\-−]", "").str.replace("−", "-", literal=True)
         found = texts.filter(bare.str.contains(_SENTINELS)).unique(maintain_order=True).to_list()
         numbers = read[name].drop_nulls()

@@ -18,7 +18,7 @@ def name_questions(seen: FileEvidence) -> Iterator[Question]:
     texts = series_texts(seen.table, how)
     if texts is None or how.names is Names.FOLDED:
         return
-    # a name of rows that are not in the table names nothing
+    # ignore names of rows outside the table
     series = set(seen.brought.observations.series)
     alike = [known for names in alike_names(texts) if len(known := [text for text in names if text in series]) > 1]
     if not alike:

@@ -87,7 +87,7 @@ def _sums(seen: FileEvidence) -> Iterator[Question]:
     there = ~np.isnan(values)
     known = np.where(there, values, 0.0)
     rest = known.sum(axis=0) - known
-    # one other series alone is no sum
+    # a single other series is no sum
     worth = there & (known != 0) & ((there.sum(axis=0) - there) >= FEWEST_LINES - 1)
     same = worth & (np.abs(rest - known) <= ROUNDED * np.abs(known))
     count = worth.sum(axis=1)
@@ -113,7 +113,7 @@ def _sums(seen: FileEvidence) -> Iterator[Question]:
         tuple(answers),
         (),
         tuple(used for used in (how.series.column, name if name in seen.table.columns else None) if used),
-        # a column that says so itself surprises nobody
+        # no warning if the column itself proves it
         plain=is_total(name),
     )
 

@@ -132,7 +132,7 @@ def _parts(periods: Ints, expected: Expected, grain: Grain, ahead: np.timedelta6
     """Return the expected parts of each coarse period, by the calendar, or within the periods of `own` only."""
     fine = expected.grain
     low, high = grain.starts(periods[:1]), grain.starts(periods[-1:] + 1)
-    # more at both ends: the clock on the wall may be ahead or behind, and a week belong elsewhere
+    # extend both ends, as local time may differ and a week may belong elsewhere
     room = np.timedelta64(1 + WEEK_DAYS, "D")
     every = np.arange(int(fine.periods(low - room)[0]), int(fine.periods(high + room)[0]) + 1, dtype=np.int64)
     of = grain.periods(_belonging(fine, grain, every) + ahead)

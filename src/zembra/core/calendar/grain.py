@@ -233,7 +233,7 @@ def _span(grain: Grain, moment: date | datetime) -> tuple[int, int]:
     room = math.ceil(CLOCK_REACH / grain.seconds)
     near = np.arange(first - room, last + room + 1, dtype=np.int64)
     there = near[grain.days(near).astype("datetime64[D]") == np.datetime64(moment, "D")]
-    # a place may have left a day out of its calendar
+    # a zone may have skipped a whole day
     return (int(there[0]), int(there[-1])) if there.size else (first, last)
 
 

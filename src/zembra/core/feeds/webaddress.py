@@ -77,7 +77,7 @@ class WebAddress:
 
     def joined(self, reference: str) -> Self:
         """Resolve a reference against this address. Raises Refusal."""
-        # joining would leave letters out: they are refused before
+        # urljoin drops some characters, so refuse them first
         self.parse(f"{self.place}/{reference}")
         try:
             joined = urljoin(str(self), reference)

@@ -95,7 +95,7 @@ def dressed(figure: Figure, result: Result, picture: Picture) -> Figure:
         update={
             "title": picture.headings.title or "",
             "scales": scales,
-            # what is left out is left out of the picture only, and lines that have a reading are not hidden twice
+            # lines are left out of the picture only, so series with readings are not hidden as well
             "raw": Raw.SHOWN,
             "series": [view.model_copy(update=_placed(looks[view.name])) for view in series],
             "shapes": [shape.model_copy(update=_placed(looks[shape.id])) for shape in shapes],
@@ -140,7 +140,7 @@ def _looks(lines: Sequence[Line], result: Result, picture: Picture, speech: Spee
     sides = {line.key: dress.side for line, dress in lines if line.role is Role.SERIES}
     looks = {}
     for order, (line, dress) in enumerate(lines):
-        # what belongs to a series stands on its scale, unless the dress says another one
+        # readings use the scale of their series, unless dressed otherwise
         side = sides.get(line.series, Side.LEFT) if dress.side is Side.USUAL else dress.side
         own = line.name if len(series) != 1 else line.name.removeprefix(f"{series[0]}, ")
         looks[line.key] = Look(
@@ -165,7 +165,7 @@ def _looks(lines: Sequence[Line], result: Result, picture: Picture, speech: Spee
             order=order,
             halo=dress.halo is Halo.GROUND,
         )
-        # a line that is carried on has its name where that ends
+        # an extended line has its name at the end of the extension
         on = next((key for key in line.parts if key in running_on), "")
         for part in line.parts:
             own_look = looks[line.key].model_copy(update={"dash": Stroke.DASHED.value})
@@ -204,7 +204,7 @@ def _scales(
     elif right:
         second = _scale(RIGHT, picture.right, picture.right.counts or "", speech).model_copy(update={"grid": False})
         scales.append(second)
-        # a series stands for what was made of it, which is on the same scale
+        # a series represents its readings, which share its scale
         left_names, right_names = (
             names_on(side, looks, ("series",)) or names_on(side, looks) for side in ("left", RIGHT)
         )

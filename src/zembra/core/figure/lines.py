@@ -105,7 +105,7 @@ def merged(lines: Sequence[PictureLine], said: Sequence[LineDress]) -> list[tupl
     rest = [(line, line.usual) for line in lines if line.key not in order]
     if not rest:
         return pairs
-    # a line of which nothing was said keeps its neighbour: it comes after the one that usually is before it
+    # an undressed line stays behind its usual neighbour
     result = list(pairs)
     usual = [line.key for line in lines]
     for line, dress in rest:
@@ -157,14 +157,14 @@ def _usual_of(shape: AnyView, role: Role, figure: Figure, place: int, carried: b
         colour = "iris"
     elif alone and place > 0:
         colour = OWN_COLOURS[(place - 1) % len(OWN_COLOURS)]
-    # what stands at places has no end to be named at
+    # points have no end to be named at
     unnamed = role in (*PLACED, Role.AREA, Role.BARS) or (shape.shape == "curve" and not shape.label and not carried)
     named = NamedAt.NOT if unnamed else NamedAt.END
     dress = LineDress(id=shape.id, role=role, colour=colour, named=named)
     if role is Role.CURVE:
         strong = shape.shape == "curve" and shape.strong and not shape.beside
         says = Says.BOTH if fitted else Says.NOTHING
-        # a trend line is to be seen over the points it runs through
+        # draw trend lines above their points
         weight = Weight.THICK if strong else Weight.MIDDLING if fitted else Weight.THIN
         return dress.model_copy(update={"weight": weight, "says": says})
     if role is Role.RULE:

@@ -133,7 +133,7 @@ class FigureSettings(Sentence):
 
     def template(self) -> str:
         scale = ", {scale}" if self.arrangement is Arrangement.APART else ""
-        # a stack that stops says itself where it ends
+        # a stack that stops shows its own end
         stops = self.arrangement is Arrangement.STACKED and self.stack is Stack.STOP
         stack = ", {stack}" if self.arrangement is Arrangement.STACKED else ""
         return (

@@ -31,7 +31,7 @@ def kept_places(values: Floats, odd: Bools, first: int, end: int) -> Ints | None
     odd_part = odd[first:end]
     edges = np.flatnonzero(odd_part[1:] != odd_part[:-1])
     if edges.size > MOST_EDGES:
-        # of each stretch the first and the last run, so that a gap is seen wherever there is one
+        # of each stretch the first and last run, so that every gap is visible
         stretch = edges // width
         begins = np.concatenate(([True], stretch[1:] != stretch[:-1]))
         ends = np.concatenate((begins[1:], [True]))

@@ -134,7 +134,7 @@ def native_charts(figure: Figure, grain: Grain, inks: Mapping[str, str]) -> list
 
 
 def _only(figure: Figure, series: SeriesView) -> Figure:
-    # what stands alone need not say whose it is
+    # a single series need not be named
     own = f"{series.name}, "
     shapes = [
         shape.model_copy(update={"look": shape.look.model_copy(update={"name": shape.look.name.removeprefix(own)})})
@@ -235,7 +235,7 @@ def _in_two(
     beside: Cells = [v if by else None for v, by in zip(value, near, strict=True)]
     more = _column(look, t, beside, grid, dash=DASHED, suffix=f", {what}")
     first = columns[0]
-    # the name stands where the line ends, whichever of the two that is
+    # the name stands at whichever end comes last
     if more.name and first.name:
         over = more.named_at >= first.named_at
         columns[0] = replace(first, name="" if over else first.name)

@@ -74,8 +74,8 @@ def bring_in(
     table_how, kind: settled parts, while the rest is guessed
     progress: called with (step, share done); what it raises ends the reading
     """
-    # hashing is done outside of Python's lock, beside the reading; what tells one run from another need not
-    # be the hash that is handed over, and is had in half the time
+    # hashing releases the GIL and runs beside the reading
+    # is also the hash handed over, and takes half the time
     beside = ThreadPoolExecutor(1)
     digest = beside.submit(lambda: hashlib.blake2b(data, digest_size=32).hexdigest())
     beside.shutdown(wait=False)

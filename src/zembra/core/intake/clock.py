@@ -67,7 +67,7 @@ def read_moments(cells: pl.Series, form: DateForm, zone: str | None, groups: pl.
     if offsets.drop_nulls().n_unique() < 2 and zone is None:
         return Moments(wall)
     if _midnights(wall) and zone is None:
-        # midnights of one place are its days, whatever the distance to UTC is
+        # midnights of one zone are its days, whatever the UTC offset
         return Moments(wall)
     utc = wall - offsets
     place = zone or zone_of(utc, offsets)

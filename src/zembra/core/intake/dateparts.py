@@ -192,7 +192,7 @@ def dates_in_parts(table: TextTable, how: DatesHow) -> DatesHow | None:
         return None
     read = read_dates(date_texts(table, made), made.form)
     alone = read_dates(filled_down(table.cells[column], made.down), how.form)
-    # the parts must read wherever the first does, and tell more than it does
+    # parts must parse wherever the first does, and add information
     return (
         made
         if read.null_count() <= alone.null_count() + table.height // 20 and read.n_unique() > alone.n_unique()

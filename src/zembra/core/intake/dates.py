@@ -144,7 +144,7 @@ def _read_plain(texts: pl.Series, form: DateForm) -> pl.Series:
     month: pl.Expr = pl.lit(1)
     day: pl.Expr = pl.lit(1)
     if form is DateForm.FISCAL:
-        # 2025/26 holds the end of 2025, in whatever month its years begin; FY2026 says no more than a year
+        # 2025/26 always contains the end of 2025; FY2026 names one year only
         month, day = (pl.when(part("until").is_null()).then(1).otherwise(last) for last in (12, 31))
     if has("q"):
         number = part("q").replace_strict(_ROMAN, default=part("q").cast(pl.Int32, strict=False), return_dtype=pl.Int32)

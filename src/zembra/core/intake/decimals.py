@@ -95,7 +95,7 @@ def marks_of(columns: Sequence[pl.Series], about: About = About()) -> DecimalMar
         assert found is not None
         usual = next((mark for mark in own if mark is not None), DecimalMark.POINT)
         return DecimalMarks(usual, own, Doubt(mixed, found.at, found.text, mixed=True))
-    # what one cell alone shows says nothing of other columns
+    # a single cell proves nothing for other columns
     decided = Counter(seen.mark for seen in shown if seen.mark is not None and seen.cells >= SURE)
     doubt = next((found for n, column in enumerate(columns) if own[n] is None and (found := _doubt(n, column))), None)
     if decided:

@@ -168,7 +168,7 @@ def _fast(text: bytes, how: TableHow) -> TextTable | None:
         if cells.height != height or parts != height * (len(header) - 1):
             return None
     if doubled:
-        # what stands in quotes may be nothing
+        # quoted cells may be empty
         cells = cells.with_columns(pl.all().replace("", None))
     numbers = row_numbers(how.header_row + 1, cells.height)
     if cells[columns[0]].null_count() and cells[columns[-1]].null_count():

@@ -75,7 +75,7 @@ def understand(table: TextTable, how: TableHow, kind: ValueKind | None = None) -
         dates = dates.model_copy(update={"zone": zones[0]})
     taken = {dates.column, *dates.more}
     rest = [name for name in table.columns if name not in taken]
-    # a column that could date the rows as well measures nothing, and neither does one that says what their date says
+    # neither a second date column nor a column that repeats the date is a measure
     says_no_more = {other.column for other in found.others} | set(parts_said(table, dates, rest))
     numeric = []
     if kind is not ValueKind.EVENTS:
@@ -178,7 +178,7 @@ def _read_across(table: TextTable, how: TableHow, form: DateForm, columns: Seque
             if column is not None and not _one_of_each(table, column):
                 column = column if table.cells[column].n_unique() > 1 else None
             if column is not None:
-                # numbers beside the months are of other things, such as a change on the year before
+                # numbers beside the months are something else, such as a change on the year before
                 left = [name for name in others if name != column and not may_be_measured(table.cells[name])]
                 dates = DatesHow(column=column, form=joined_form)
                 return HowRead(table=how, dates=dates, series=_labels(table, left), values=values)

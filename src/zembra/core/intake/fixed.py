@@ -48,7 +48,7 @@ def fixed_rows(text: str) -> list[list[str]]:
     import pandas as pd
 
     try:
-        # the columns are told from all lines, so that a longer name further down is not cut
+        # infer columns from all lines, so that later long names are not cut
         frame = pd.read_fwf(
             io.StringIO(text), header=None, dtype=str, keep_default_na=False, infer_nrows=len(lines) or 1,
             skip_blank_lines=False,

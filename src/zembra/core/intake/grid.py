@@ -123,7 +123,7 @@ def _blocks(body: _Body, rows: Sequence[Row], how: TableHow) -> tuple[_Body, lis
     kept: _Body = []
     block: list[str] = []
     for number, row in body:
-        # under years, a month that stands alone is one without a number
+        # below years, a lone month is one without a number
         if filled(row) == 1 and row[0].strip() and not (years and part_of_year(row[0])):
             heading = row[0].strip()
             continue

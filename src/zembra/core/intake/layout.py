@@ -144,7 +144,7 @@ def _all_numbers(row: Row) -> bool:
 def _like_data(first: Row, second: Row) -> bool:
     """Return whether a row has a date above a date."""
     if not _names(first) and not _names(second) and all(_all_numbers(row) for row in (first, second)):
-        # a row of numbers over a row of numbers names nothing: years that go on from row to row
+        # a row of numbers above numbers is no header: the years continue
         starts = [forms_like(row[0].strip()) for row in (first, second)]
         if starts[0] & starts[1] and first[0].strip() != second[0].strip():
             return True
@@ -165,7 +165,7 @@ def _units(rows: Sequence[Row]) -> bool:
     if heading or not filled(below) or not _names(below) or _names(data) or len(below) != len(data):
         return False
     dated = any(forms_like(cell) for cell in below if cell.strip())
-    # a first row of blank words is no row of units: its date is there
+    # a first row of blank words with a date is no unit row
     return not dated and any(forms_like(cell) for cell in data if cell.strip())
 
 
@@ -180,7 +180,7 @@ def _blocks(rows: Sequence[Row], header: int) -> bool:
     if not inside:
         return False
     heads = [n for n in inside if any(filled(row) > 1 for row in rows[n + 1 : n + 4])]
-    # a title that stands apart from the names is that of the whole table
+    # a title apart from the header belongs to the whole table
     first = header == 0 or header - 2 in alone or heads[:1] == [header]
     return len(heads) >= 1 and first
 

@@ -30,7 +30,7 @@ def month_numbers(words: Iterable[str]) -> Mapping[str, int]:
     if not wanted:
         return {}
     found = _among(wanted, islice(_languages(), len(COMMON)))
-    # what is plain ASCII and in none of these is hardly a month at all
+    # an ASCII word in none of these is hardly a month
     if len(found) < len(wanted) <= MOST_WORDS and not all(word.isascii() for word in wanted):
         found = _among(wanted, _languages())
     return found

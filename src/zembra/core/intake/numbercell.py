@@ -171,7 +171,7 @@ def meanings(pairs: tuple[tuple[str, str], ...], said: SaidBeside) -> tuple[Affi
         _parsed(head, tail, True, said) if sizes or _is_currency(head + tail) else one
         for one, (head, tail) in zip(first, pairs, strict=True)
     )
-    # where some go down others go up: then a triangle that points up is no minus
+    # if some point down and others up, a triangle up is no minus
     return tuple(None if rises and one is not None and one.down else one for one in again)
 
 

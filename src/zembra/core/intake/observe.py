@@ -78,7 +78,7 @@ class Observations:
 
 
 def observation_digest(fingerprint: str, how: HowRead) -> str:
-    # which questions are settled changes no number
+    # closed questions change no number
     return hashlib.sha256(f"{fingerprint}\n{how.model_dump_json(exclude={'settled'})}".encode()).hexdigest()
 
 
@@ -255,7 +255,7 @@ def _down(table: TextTable, how: HowRead) -> _Found:
     wall = None if clock.wall is None else keep(clock.wall)
     codes, names = _one(when.len(), EVENTS)
     if naming:
-        # a name that stands in undated rows only, as that of a total does, is no series
+        # a name that occurs in undated rows only, such as a total, is no series
         assert labels is not None
         codes, names = naming.result() if whole else _codes(keep(labels))
     if how.values.kind is ValueKind.EVENTS:
@@ -336,7 +336,7 @@ def _across(table: TextTable, how: HowRead) -> _Found:
     beside = date_texts(table, how.dates).str.replace(r"^(\d+)\.0+$", "$1") if how.dates.column else None
     frames = []
     undated: tuple[Undated, ...] = ()
-    # what is across is one measure, and what its cells say is said of all of it
+    # periods across are one measure, so texts apply to all of it
     read = read_cells(pl.concat([table.cells[name].rename("cell") for name in columns]), how.values.writing())
     said = {"": _with_rows(read.said[0], pl.concat([table.numbers] * len(columns)))} if read.said else {}
     for n, name in enumerate(columns):
@@ -399,7 +399,7 @@ def _undated(table: TextTable, how: HowRead, cells: pl.Series, dated: pl.Series)
         return (), 0
     lost = (~dated).arg_true()
     said = cells.gather(lost)
-    # bare numbers fit several forms by chance; only a text that can be nothing but a date counts here
+    # bare numbers match several formats by chance, so only unambiguous dates count here
     others = fitting_forms(said.filter(said.str.contains(r"[-/. ]")), share=0.01) if lost.len() else []
     others = [(form, share) for form, share in others if not form.bare and form is not how.dates.form]
     # rows of quarters and years among months, or of months among days, add others up

@@ -22,7 +22,7 @@ def check_closed(text: bytes, last: list[str], delimiter: str, number: int) -> N
     if not any("\n" in cell.strip("\r\n") for cell in last):
         return
     breaks = sum(cell.count("\n") for cell in last)
-    # were it open, it would reach to the end: what is cut anew, as by one who complains, are its lines alone
+    # an open quote would reach the end, so cut only its own lines again
     tail = b"\n".join(text.rsplit(b"\n", breaks + 1)[-breaks - 1 :]).decode()
     try:
         list(csv.reader(io.StringIO(tail, newline=""), delimiter=delimiter, strict=True))

@@ -116,7 +116,7 @@ def _written_unlike(table: TextTable, how: HowRead, column: str, said: tuple[Cel
     if cells.len() > LONGEST:
         return
     value = read_cells(cells, how.values.writing(column)).value
-    # what has a size beside it is told already
+    # numbers with a magnitude are already reported
     sized = [row for alike in said if alike.beside and alike.beside.size for row in alike.places]
     known = value.is_not_null() & ~table.numbers.is_in(sized)
     count = int(known.sum())

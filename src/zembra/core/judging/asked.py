@@ -207,7 +207,7 @@ def usual_judging(entry: Projection, line: Line, study: Study) -> Judging:
     season = shown.history.season or 1
     room = shown.history.size - held - max(2 * season + 1, shown.history.size // 3)
     apart = max(1, min(held, room // 7))
-    # a little less is held back where no period is held back twice then
+    # hold back slightly less if starting points then share no period
     return Judging(ahead=apart if apart >= NEARLY * held else held, starts=8, apart=apart)
 
 
@@ -220,7 +220,7 @@ def _named(result: Result, series: tuple[str, ...]) -> tuple[Line, ...] | None:
 def _until(observations: Observations, grain: Grain, period: int) -> Observations:
     """Return the observations before a period."""
     start = grain.starts(np.array([period])).astype("datetime64[ms]")[0].item()
-    # by the clock that tells the periods: a day is one of the clock on the wall
+    # in local time, as days are local
     frames = {
         name: frame.filter(moments_for(frame, grain)["when"] < start) for name, frame in observations.frames.items()
     }

@@ -124,7 +124,7 @@ def found_lengths(values: Floats, most: int = 3) -> list[int]:
     peaks.sort(key=lambda lag: -rho[lag - 1])
     found: list[int] = []
     for lag in peaks:
-        # a multiple of a length that is there says nothing new
+        # skip multiples of lengths already found
         if not any(lag % length == 0 for length in found):
             found.append(lag)
     return found[:most]

@@ -111,7 +111,7 @@ def _reasons(
     """Return weight and reasons for a look."""
     assert own.score is not None
     if error is not None and best_error is not None and best is not None and lead and best_error < BETTER * error:
-        # a lead that chance may have made does not call for another method
+        # an insignificant lead is no reason to change the method
         weight = SERIOUS if lead.sure else SLIGHT
         yield weight, f"{best.name.lower()} has an error of {best_error:.2f} for {error:.2f}, {lead.said(AS_IT_IS)}"
     elif error is not None and error >= UNLIKE:

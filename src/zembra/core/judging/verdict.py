@@ -85,7 +85,7 @@ def bench_of(asked: JudgingRequest) -> Bench:
     starts = then.starting_points(asked.series)
     season = entry.shown(judgeable.line, study).history.season
     every = candidates(entry, of_sum=len(asked.series) > 1)
-    # looked for in what was known before anything is held back
+    # search only in what was known before the held-back periods
     seasons = seasons_tried(entry, starts[0].known.line, starts[0].study, asked.judging.seasons)
     return Bench(every, seasons, judgeable, study, starts, season)
 

@@ -155,7 +155,7 @@ def _isolated_class_method(name: str) -> Callable[..., Any]:
 
 
 def _validated(cls: Any, /, words: Any, **how: Any) -> Any:
-    # validators are the package's too: they are seen to end elsewhere first
+    # validators are third-party code too, so run them elsewhere first
     _run(f"what {cls.made_in} brings", _tried, _ORIGINS[cls], words)
     return super(cls, cls).model_validate(words, **how)
 

@@ -171,7 +171,7 @@ class LineEntry(Entry):
         waiting = False
         each = list(self._each(state, entry_id))
         for number, (place, line, study) in enumerate(each):
-            # of a part nothing is remembered: what lines have in common is made at once
+            # parts have no cache, so common work is done for several lines at once
             if state.part and number % TOGETHER_AT_ONCE == 0:
                 self.make_ready([(near, seen) for _, near, seen in each[number : number + TOGETHER_AT_ONCE]])
             made = carry(self, line, study)

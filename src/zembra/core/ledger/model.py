@@ -133,7 +133,7 @@ class NotUnderstood(Entry):
     words: Annotated[str, Field(title="words")] = "{}"
 
     def template(self) -> str:
-        # as it stands in the sentence no word of it can be edited
+        # in the sentence it is not editable
         text = f"{self.of}: {self.words}".replace("{", "(").replace("}", ")")
         return f"An entry that this Zembra does not understand, switched off: {text}."
 
@@ -187,7 +187,7 @@ def checked(ledger: Ledger) -> Ledger:
     place = 0
     places: dict[str, int] = {}
     for item in ledger.entries:
-        # one that is not understood stays behind the entry before it
+        # an unknown entry stays behind its predecessor
         place = order.index(known[item.kind].group) if item.kind in known else place
         places[item.id] = place
     return ledger.model_copy(update={"entries": tuple(sorted(ledger.entries, key=lambda item: places[item.id]))})

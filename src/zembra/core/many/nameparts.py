@@ -43,7 +43,7 @@ def name_parts(names: Sequence[str], columns: Sequence[str]) -> pl.DataFrame:
         if not 2 <= count <= MOST_PARTS or (counts == count).mean() < ENOUGH:  # type: ignore[operator]
             continue
         found = _apart(frame, between, count, [f"part {n + 1}" for n in range(count)])
-        # what parts nothing that is there twice is no part of a name
+        # a split without repeated parts is no structure
         if any(found[name].n_unique() < found.height / 2 for name in found.columns[1:]):
             return found
     return frame

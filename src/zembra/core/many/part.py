@@ -176,7 +176,7 @@ def carry_out_part(
     )
     result = _said_as_of_all(result, plan)
     known = set(observations.series)
-    # what is made beside a target is told where the target is at home
+    # lines beside a target are reported by the part of the target
     of_targets = of_series(observations, sorted(known - own)) if known - own else None
     theirs = (
         run(of_targets, ledger, as_of, file_name=file_name, budget=budget, part=PartOfLines()).state.lines

@@ -101,7 +101,7 @@ def part_of_sums(points: pl.DataFrame, groups: pl.DataFrame, grain: Grain) -> Su
 
 def sums_of(parts: Sequence[Summed], words: SumWords, grain: Grain) -> pl.DataFrame:
     """Return the rows of all sums as texts: period (its start), sum, value; empty where a sum is open."""
-    # in one order, so that the last digit does not go by which part was done first
+    # in a fixed order, so that the last digit does not depend on timing
     every = pl.concat([part.totals for part in parts]).sort(SUM, DAY, "total")
     totals = every.group_by(SUM, DAY, maintain_order=True).agg(pl.col("total").sum(), pl.col("counted").sum())
     spans = pl.concat([part.spans for part in parts]).partition_by(SUM, as_dict=True)

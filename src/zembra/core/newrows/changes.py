@@ -161,7 +161,7 @@ class Comparison:
         whole = shared >= MOSTLY * int(self._old.came.sum())
         if not whole:
             return TakingHow(taken=Taken.MORE)
-        # a table of the newest periods only: those before its first are no longer told, and not gone
+        # a rolling table: periods before its first are left out, and not deleted
         return TakingHow(gone=NoLonger.STAY) if self._rolls() else TakingHow()
 
     def _rolls(self) -> bool:

@@ -137,7 +137,7 @@ def _names(
     new, lost = changes.new_series, changes.lost_series
     if not (lost or new):
         return
-    # of new rows alone, a series may be one of those that have none
+    # new rows may lack some series
     missing = lost or tuple(line.name for line in before.lines if line.name not in {line.name for line in came.lines})
     known = {line.name: line for line in before.lines}
     answers: list[Answer] = []

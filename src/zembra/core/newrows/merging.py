@@ -49,7 +49,7 @@ def together(before: BroughtIn, came: BroughtIn, how: TakingHow) -> JoinedTable:
     missing = [name for name in before.how.values.columns if name not in new.columns]
     if missing:
         raise Refusal(f"What came has no column {missing[0]}.", todo="Bring it in as a study of its own.")
-    # cells that were written anew are read anew
+    # rewritten cells are parsed again
     read = before.how if alike else _plain_how(before.how)
     cells = _mixed(old, new, read, how).drop(_KEY)
     out = io.BytesIO()

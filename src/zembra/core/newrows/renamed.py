@@ -99,7 +99,7 @@ def in_terms_of(came: BroughtIn, names: dict[str, str]) -> JoinedTable | None:
         # a series is called as in the study in the cells themselves
         column = came.how.series.column
         cells = cells.with_columns(cells[column].str.strip_chars().replace(came.how.series.renamed).alias(column))
-    # a column of no concern may bear a name that another one takes
+    # an unrelated column may hold a name that is needed
     taken = {name: f"{name} (as it came)" for name in cells.columns if name in names.values() and name not in names}
     renamed = cells.rename({**taken, **{name: other for name, other in names.items() if name in cells.columns}})
     out = io.BytesIO()

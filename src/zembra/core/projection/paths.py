@@ -29,7 +29,7 @@ def chances_beyond(
     scale = np.where(mean < target, half.above, half.below) / normal_point(half.level)
     with np.errstate(divide="ignore", invalid="ignore"):
         need = (target - mean) / scale
-    # where there is no width it is there or it is not
+    # without width the chance is 0 or 1
     certain = np.where((mean >= target) if upward else (mean > target), -np.inf, np.inf)
     need = np.where(scale > 0, need, certain)
     there = ndtr(-need) if upward else ndtr(need)
@@ -49,5 +49,5 @@ def chances_beyond(
     paths /= spread[:, None]
     beyond = paths >= need[:, None] if upward else paths <= need[:, None]
     by_then = np.logical_or.accumulate(beyond, axis=0).mean(axis=1)
-    # simulated, so that it may miss by a little what is known exactly
+    # simulated, so it may differ slightly from the exact value
     return there, np.maximum(by_then, np.maximum.accumulate(there))

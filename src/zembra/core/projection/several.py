@@ -43,7 +43,7 @@ def mean_of_five(
     makers: list[Callable[[], Projected]] = [smoothing]
     if logs_fit(history):
         makers.append(logarithms)
-    # what is left of a changing season is for the decomposition to tell
+    # a changing season is left to the decomposition
     weak = replace(history, season=history.season or history.usual)
     makers.append(lambda: theta(weak, ahead, levels))
     makers.append(lambda: damped(weak, ahead, levels))

@@ -101,7 +101,7 @@ def _reading(how: HowRead, names: Names) -> HowRead:
     if values.kind is not ValueKind.COLUMNS or how.series.column is not None:
         return how
     taken = tuple(names.get(column, column) for column in values.columns)
-    # among several columns the source chooses; they are one measure as long as there are several
+    # the source chooses among several columns, which form one measure
     columns = taken if len(taken) == 1 else tuple(dict.fromkeys((*values.columns, *taken)))
     return how.model_copy(update={"values": values.model_copy(update={"columns": columns})})
 

@@ -115,7 +115,7 @@ def _read_only(url: URL) -> Engine:
     if url.get_backend_name() != "sqlite":
         options = {"postgresql_readonly": True} if url.get_backend_name() == "postgresql" else {}
         return create_engine(url, execution_options=options)
-    # by its path, which may hold what an address would understand otherwise
+    # by path, which may contain characters that a URL would interpret
     file = f"{Path(url.database or '').as_uri()}?mode=ro"
 
     def connect() -> sqlite3.Connection:

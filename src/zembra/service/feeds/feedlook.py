@@ -122,7 +122,7 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
         except Refusal as refusal:
             if not by_file:
                 raise Refusal(f"What came cannot be read: {refusal}", place=came.name) from None
-            # it stands in no other file's way
+            # it must not block other files
             _keep_cursor(application, feed, passed_over(came.cursor, came.name, str(refusal)), feed.digest)
             continue
         break
@@ -131,7 +131,7 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
     try:
         found = incoming(application, kept, before, received)
     except Refusal as refusal:
-        # Intake says in what it is another one, and lets it be read
+        # Intake shows how the file differs, and can read it
         _keep_cursor(application, feed, came.cursor, digest)
         _have_wait(application, feed, received.id)
         return Came(str(refusal), waits=True)
@@ -145,7 +145,7 @@ def _looked(application: Application, feed: Feed, words: FeedHow, progress: Prog
         try:
             take_in(application, kept, before, found, skip_questions=False, base=kept.study.head)
         except Stale:
-            # somebody changed the study meanwhile: they decide
+            # the study was changed meanwhile; its editor decides
             pass
         else:
             _have_wait(application, feed, None)

@@ -102,7 +102,7 @@ def _files_in(source: WatchedFolder) -> dict[str, FileStamp]:
 
 
 def _has_settled(file: FileStamp, now: float) -> bool:
-    # a day that is still to come tells of a clock, and not of who writes
+    # a future day is the fault of a clock, not of the writer
     last = file.written if file.written / 1e9 <= now else file.changed
     return now - last / 1e9 > SETTLED
 

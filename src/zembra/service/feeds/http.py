@@ -165,14 +165,14 @@ class _Fetching:
 
     def every_page(self, url: WebAddress) -> Fetched | None:
         cursor = json.loads(self.wanted.cursor) if self.wanted.cursor else {}
-        # what changed is told by a mark, which is of the address as it was asked for then
+        # an ETag belongs to the address it was received for
         mark = cursor.get("etag", "") if cursor.get("url") == str(url) else ""
         answerer, first = self._answer(url, {"If-None-Match": mark} if mark else {})
         if first.status == 304:
             first.close()
             return None
         kind = first.headers.get("Content-Type", "").partition(";")[0].strip().lower()
-        # where another address answered, the mark is of that one
+        # after a redirect the ETag belongs to the other address
         etag = first.headers.get("ETag", "") if answerer == url else ""
         following = self._following(answerer, first)
         pages = [self._body(first, 0)]

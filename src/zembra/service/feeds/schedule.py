@@ -29,7 +29,7 @@ def begin_look(
     under_way = look_under_way(application, study_id)
     if under_way is not None:
         return under_way
-    # one that failed before is told by the feed
+    # earlier failures are shown by the feed
     application.queue.forget(_key(study_id))
     return application.queue.submit(_key(study_id), Lane.FEEDS, do, answer=answer or (lambda came: came))
 

@@ -92,7 +92,7 @@ def run_many(asked: ManyRequest, executor: Executor, tell: Progress) -> ManyRun:
     try:
         return _run(asked, executor, tell)
     except PartLost:
-        # what lies there is no use: the rows are put into parts once more
+        # the stored partition is unusable; partition again
         (_rows_folder(asked) / ABOUT).unlink(missing_ok=True)
         return _run(asked, executor, tell)
 
@@ -117,9 +117,9 @@ def _run(asked: ManyRequest, executor: Executor, tell: Progress) -> ManyRun:
     while True:
         plan = planned(_without(ledger, off), ends)
         reports, lost = _done(asked, parts, how, plan, executor, tell)
-        # an entry that takes all series or none takes none, where it cannot take some of them
+        # an all-or-none entry takes none if some refuse
         passed = {name for part in reports.values() for name in part.passed} - off
-        # and one of which nothing comes in any part would draw empty lines
+        # an entry without results in any part would draw empty lines
         done = summed(part.entries for part in reports.values())
         nothing = {entry.id: entry.nothing for entry in done if entry.nothing and not entry.did}
         if not passed and not nothing:
@@ -214,7 +214,7 @@ def _done(
                 reports[task.part] = result
                 tell(_progress(reports, count, time.monotonic() - begun), len(reports) / count)
             elif isinstance(result, OSError):
-                # a disk that is full does not become empty by trying
+                # retrying does not empty a full disk
                 raise Refusal(
                     f"Results cannot be written: {result.strerror or result}.", place=str(asked.out)
                 ) from None

@@ -139,7 +139,7 @@ def _texts(path: Path, how: TableHow) -> Iterator[TextTable]:
             end = len(body) if not read else _cut(body)
             if not read and how.skip_last:
                 end = _before_last(body, how.skip_last)
-            # what is kept back is more than the lines that may be left out at the end
+            # the buffer exceeds the number of lines that may be skipped at the end
             elif read and how.skip_last:
                 end = min(end, _before_last(body, how.skip_last + 1))
             if end > 0 and body[:end].strip():

@@ -241,7 +241,7 @@ def _with_columns(table: pl.DataFrame, parts: Parts, how: HowRead) -> pl.DataFra
     taken = {*series, how.dates.column, *how.dates.more, *how.values.columns}
     others = [name for name in scan.collect_schema().names() if name not in taken and name not in table.columns]
     for name in others[:MOST_COLUMNS]:
-        # one more than there are series tells that it says several things of one
+        # more values than series means that it varies within one
         rows = scan.select(*series, name).unique().head(table.height + 1).collect(engine="streaming")
         if rows.height > table.height:
             continue

@@ -364,7 +364,7 @@ def _about_file(task: PartTask) -> Path:
 def _kept(task: PartTask) -> dict | None:  # type: ignore[type-arg]
     """Return the stored report of a part, if its key and results match."""
     about: dict[str, object] | None = read_sealed(_about_file(task))
-    # what is put together of several is not kept by series
+    # lines of several series are stored apart
     if about is None or about["key"] != task.key or task.plan.sums:
         return None
     return about if about["results"] == _results(task) else None

@@ -65,7 +65,7 @@ def send(settings: Settings, to: str, subject: str, text: str, about: str) -> No
                 raise Refusal("The mail server would be given the password in the clear.", place=parts.hostname)
             opened.login(unquote(parts.username), unquote(parts.password or ""))
         opened.send_message(message)
-        # it was taken: whatever is said or not said to the goodbye is no reason to send it again
+        # it was accepted; a failed QUIT is no reason to send it again
         with contextlib.suppress(OSError):
             opened.putcmd("quit")
     finally:

@@ -44,7 +44,7 @@ def begin_watch(application: Application, study_id: int) -> Work | None:
 
     key = _key(study_id, unseen)
     known = application.queue.get(key)
-    # what could not be looked at once cannot be again, until something is another
+    # do not retry until an input changes
     if known is not None and (known.under_way or known.stage is Stage.FAILED):
         return known
     return application.queue.submit(key, Lane.FEEDS, do)

@@ -209,7 +209,7 @@ def _quantity(state: State, series: str) -> Quantity:
     unit = observations.unit_of(selection.measure, series)
     if combine is Combine.COUNT:
         return Quantity("rows" if selection.measure != EVENTS else EVENTS, "", True)
-    # a chart of several columns has no one name
+    # a chart of several columns has no single name
     name = "" if series in observations.columns and len(observations.columns) > 1 else selection.measure
     return Quantity(name, unit, combine is Combine.SUM)
 

@@ -72,7 +72,7 @@ def _made_as(made: LineResult, told: LikeSeries, keep: Keep, study: Study, kind:
     if seen is made.result:
         return made
     shapes = tuple(projected_shapes(seen, study, kind))
-    # what it would have said before stays as it is
+    # the held-back projection stays
     return replace(
         made, shapes=(*shapes, *made.shapes[len(shapes) :]), warnings=tuple(doubts(seen, study)), result=seen
     )

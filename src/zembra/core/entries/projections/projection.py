@@ -199,9 +199,9 @@ class Projection(LineEntry):
         history = shown.history
         wanted, onward = periods_ahead(self.ahead, self.closed, shown, study)
         found = self.method.project(history, onward.size, self.levels, self.season.lengths)
-        # what few numbers were fitted with says nothing of how it would have done without them
+        # a fit to few values says nothing about its error without them
         few = self.limits is LimitsWord.LIKE and history.points < FEW
-        # as wide for gaps as what is shown: they would widen limits twice otherwise
+        # with the gap correction of the full history, which would otherwise apply twice
         again = partial(self._again, refit_from=None if few else found)
         folds = [
             Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
@@ -209,7 +209,7 @@ class Projection(LineEntry):
         ]
         history_in_unit = History(self.on.back(history.values), history.known, history.season)
         own = self.wider if self.limits is LimitsWord.HELD else 1.0
-        # what is told of held-back points is told of limits as wide as those that are drawn
+        # score the limits as wide as they are drawn
         folds = [replace(fold, said=fold.said.widened(own)) for fold in folds]
         score = judged(folds, history_in_unit)
         may_widen = self.method.widened and self.limits in (LimitsWord.TESTED, LimitsWord.LIKE)

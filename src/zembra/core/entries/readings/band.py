@@ -107,7 +107,7 @@ class Band(Windowed):
             upper=upper,
         )
         share = 100 * inside / points if points else None
-        # of the points of a window round its own mean more lie inside than of others
+        # more of a window's own points lie inside a band round its own mean
         usual = self.width.usual_share(windows.counts(~np.isnan(values))[judged]) if own and points else None
         told = None if usual is None else round(100 * float(usual.mean()), 1)
         return LineResult(

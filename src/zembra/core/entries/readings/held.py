@@ -151,7 +151,7 @@ class HeldLine(LineEntry):
             kind=self.kind,
             periods=line.periods,
             value=height,
-            # a level one is drawn as a rule, across all there is
+            # a constant line is drawn as a rule across the chart
             drawn=level is None,
         )
         if level is None:

@@ -149,7 +149,7 @@ class Marks(LineEntry):
     @classmethod
     def suggest(cls, state: State) -> Marks:
         """Suggest marking above the newest reading of the first series, if any."""
-        # what is projected comes after it in the ledger, wherever it stands on the screen
+        # projections come later in the ledger, whatever their position on screen
         drawn = [
             shape for shape in state.shapes if isinstance(shape, Curve | Area) and shape.rests is not Rests.PROJECTED
         ]

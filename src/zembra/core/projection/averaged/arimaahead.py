@@ -58,7 +58,7 @@ def _going_on(models: Models, parameters: Floats, own: Floats, errors: Floats, a
     lags = ((1, -b1), (2, -b2), (season, -by_season), (season + 1, by_season * b1), (season + 2, by_season * b2))
     found = np.zeros((ahead, parameters.shape[0]))
     for lag, weight in lags:
-        # of the errors that are known, those that lie so far back
+        # errors at this lag, among the known ones
         reach = min(lag, ahead)
         known = errors[-lag:]
         missing = lag - known.shape[0]

@@ -173,7 +173,7 @@ class AveragedForecast:
             with np.errstate(over="ignore"):
                 low, high = (np.exp(self.log_centre + sign * by * self.log_spread) for sign in (-1, 1))
             lower, upper = np.where(self.by_logarithms, low, lower), np.where(self.by_logarithms, high, upper)
-        # a centre between both scales may lie beyond the edge of one
+        # the averaged centre may lie outside the limits of one scale
         return np.minimum(lower, self.centre), np.maximum(upper, self.centre)
 
 
@@ -236,7 +236,7 @@ def average_fitted(
         on_logs = (_as_levels(values, logarithms.errors) ** 2 * evidence).sum(axis=0)
         total = on_levels + on_logs
         share = np.where(fit & (total > 0), on_levels / np.where(total > 0, total, 1.0), 0.0)
-        # where levels fit to the last digit there is nothing to be shared
+        # if levels fit exactly, logarithms get no weight
         share = np.where(on_levels <= EXACT * evidence.sum(axis=0), 0.0, share)
     return Averaged(values, counts, scale, cut, levels, logarithms, share, first)
 

@@ -61,7 +61,7 @@ def _far_cut(
     steps: far values at which the series is known to stay; new ones are added
     """
     own = np.arange(values.shape[0])[:, None] < ends
-    # a row a series: the sum of one is the same whatever stands beside it
+    # one row per series, so that its sum does not depend on the others
     scale = np.ascontiguousarray(np.where(own, np.abs(values), 0.0).T).sum(axis=1) / ends
     series = np.arange(values.shape[1])
     found = average_fitted(values / scale, counts, scale, cut, forms, season, ends)
@@ -90,7 +90,7 @@ def _near(found: Averaged, steps: Bools, season: int | None, ends: Ints) -> tupl
     with np.errstate(invalid="ignore"):
         middle = np.nan_to_num(np.nanmedian(np.abs(errors), axis=0))
         most = FAR * MAD_TO_SD * middle
-        # what was cut lies a little beyond what is far after it
+        # winsorised values lie slightly beyond the threshold of later checks
         far = np.abs(errors) > np.maximum(np.where(found.cut, CUT_BEFORE, 1.0) * most, ROUNDING)
     many = (far | found.cut).sum(axis=0) >= MOST_FAR * found.counts.sum(axis=0)
     far &= ~many & (middle > 0) & ~steps

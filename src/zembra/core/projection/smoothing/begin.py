@@ -45,6 +45,6 @@ def _without_season(history: Floats, season: int, *, factor: bool) -> tuple[Floa
     away[half : half + trend.size] = covered / trend if factor else covered - trend
     table = away.reshape(cycles, season)
     known = ~np.isnan(table)
-    # where two cycles are all there is, each place is covered at least once
+    # with only two cycles each position is covered at least once
     pattern = np.where(known, table, 0.0).sum(axis=0) / np.maximum(known.sum(axis=0), 1)
     return trend, pattern / pattern.mean() if factor else pattern - pattern.mean()

@@ -69,7 +69,7 @@ class _Free:
         self.weights = np.flatnonzero(self.has[:, 0])
         self.trend = form.trend != "N"
         self.places = season - 1 if form.season != "N" else 0
-        # the level takes what the last place of the season has
+        # the level absorbs the last seasonal state
         last = begin.season[-1, 0]
         level = begin.level[0] * last if self.factor else begin.level[0] + last
         slope = begin.trend[0] * last if self.factor else begin.trend[0]

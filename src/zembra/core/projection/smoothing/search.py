@@ -131,7 +131,7 @@ def _around(shares: Floats, step: Floats, has: Bools, open_: Ints) -> tuple[Floa
             worth = has[axis, open_] & (moved[axis] != shares[axis, open_])
             tried.append(moved[:, worth])
             columns.append(open_[worth])
-    # a column that has nowhere to go tries where it is
+    # a column at a bound tries its current value
     tried.append(shares[:, open_])
     columns.append(open_)
     return np.concatenate(tried, axis=1), np.concatenate(columns)

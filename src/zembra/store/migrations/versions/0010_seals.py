@@ -34,7 +34,7 @@ COLUMNS = {
 def upgrade() -> None:
     connection = op.get_bind()
     raw: Any = connection.connection.dbapi_connection
-    # as bytes: what is no text any more is sealed as it is
+    # as bytes, so that invalid text is sealed too
     raw.text_factory = bytes
     op.add_column("revision", sa.Column("who", sa.String, nullable=False, server_default=""))
     for table, columns in COLUMNS.items():

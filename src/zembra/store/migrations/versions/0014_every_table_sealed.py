@@ -31,7 +31,7 @@ OTHERS = ("dataset", "study", "revision", "note", "snapshot", "taking", "issuedp
 def upgrade() -> None:
     connection = op.get_bind()
     raw: Any = connection.connection.dbapi_connection
-    # as bytes: what is no text any more is sealed as it is
+    # as bytes, so that invalid text is sealed too
     raw.text_factory = bytes
     for table, (key, columns) in COLUMNS.items():
         op.add_column(table, sa.Column("seal", sa.String, nullable=False, server_default=""))

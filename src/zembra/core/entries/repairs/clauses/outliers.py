@@ -229,7 +229,7 @@ class _Replaced(OutlierFate):
     def treated(self, line: Line, out: Bools, judged: OutlierScores, study: Study) -> Line:
         values = self.instead(line, np.where(out, np.nan, line.counted), study)
         has = out & ~np.isnan(values)
-        # what no estimate can be found for is set aside: it stood out all the same
+        # without an estimate the outlier is set aside
         filled = line.marked(has, Condition.FILLED, study.entry_id, values)
         return filled.marked(out & ~has, Condition.SET_ASIDE, study.entry_id)
 
