@@ -20,7 +20,7 @@ def run(args: argparse.Namespace) -> int:
 
     if args.port and listens(LOOPBACK, args.port):
         raise Refusal(f"Port {args.port} is taken.", todo="Choose another one with --port.")
-    # suppress messages about connections it closes on request
+    # hide messages about connections that it breaks off on purpose
     logging.getLogger("waitress").setLevel(logging.CRITICAL)
     manners = Manners(
         key=args.key,

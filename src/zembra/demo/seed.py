@@ -173,7 +173,7 @@ def _port_office(application: Application, kept: KeptStudy) -> None:
     try:
         _patiently(lambda: look(application, study_id, quiet, asked=False))
     except BaseException:
-        # it was not checked; the next start does both
+        # the fetch failed; the next start connects and fetches again
         disconnect_feed(application.engine, study_id)
         raise
 

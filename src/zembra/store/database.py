@@ -112,7 +112,7 @@ def one_moment(engine: Engine) -> Iterator[Session]:
         raw: Any = connection.connection.dbapi_connection
         usual, raw.isolation_level = raw.isolation_level, None
         try:
-            # measure from the first call, not from its definition
+            # the snapshot is taken at the first read, not at BEGIN
             connection.exec_driver_sql("BEGIN")
             connection.exec_driver_sql("SELECT 1 FROM sqlite_master").first()
             yield session

@@ -49,7 +49,7 @@ def open_browser(address: str) -> None:
     """Open a graphical browser; one that would take over a terminal is not used."""
     if not has_screen():
         return
-    # allow some messages and time
+    # in a thread, as browsers print messages and take their time
     threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
 
 
