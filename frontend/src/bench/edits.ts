@@ -38,7 +38,7 @@ export function changedWords(before: Words, after: Words): Words {
 }
 
 /** Words with some of them changed; undefined where a clause is no longer the one whose words were changed. */
-function mergedWords(kept: Words, change: Words, before: Words): Words | undefined {
+export function mergedWords(kept: Words, change: Words, before: Words): Words | undefined {
   const merged: Words = { ...kept };
   for (const [word, value] of Object.entries(change)) {
     const [now, was] = [kept[word], before[word]];

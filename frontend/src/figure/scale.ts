@@ -126,7 +126,7 @@ export function niceRange(low: number, high: number, count = 6): { min: number; 
 const MONTH_STEPS = [1, 2, 3, 6, 12, 24, 60, 120, 240, 600, 1_200, 2_400, 6_000, 12_000];
 
 /** Ticks at round calendar moments between two times, at most about one per 72 pixels. */
-function timeTicks(from: number, to: number, width: number, words = ENGLISH): Tick[] {
+export function timeTicks(from: number, to: number, width: number, words = ENGLISH): Tick[] {
   const most = Math.max(2, Math.floor(width / 72));
   const span = to - from;
   const months = span / (30.4 * DAY);
