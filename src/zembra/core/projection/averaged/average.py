@@ -15,6 +15,7 @@ from zembra.core.arithmetic.arrays import Bools, Floats, Ints
 from zembra.core.projection.ahead import for_estimates, t_point
 from zembra.core.projection.averaged.arimaahead import means_ahead, responses_to_errors
 from zembra.core.projection.averaged.errors import CONSTANT, Models, chosen, deviations
+from zembra.core.projection.averaged.errorspread import ErrorSpread, error_spread
 from zembra.core.projection.averaged.fitting import Fits, first_counted, fitted
 from zembra.core.projection.averaged.forms import ArimaForm
 
@@ -127,6 +128,12 @@ class Averaged:
             found = (1 - self.share[0]) * found + self.share[0] * of_logs
         return np.asarray(found)
 
+    def evidence(self, size: int) -> Bools:
+        """Return the mask of errors that count, before an index."""
+        found = self.counts[:size].copy()
+        found[: self.counted] = False
+        return found
+
     def until(self, size: int) -> Averaged:
         """Restrict to the values before an index."""
         if size == self.values.shape[0]:
@@ -156,20 +163,23 @@ class AveragedForecast:
     """A forecast, arrays (ahead, series) in the unit of the values.
 
     spread: one standard deviation
+    of_errors: tails of the errors of levels
     log_centre, log_spread: of logarithms, which set the limits of series in `by_logarithms`
     """
 
     centre: Floats
     spread: Floats
+    of_errors: ErrorSpread
     log_centre: Floats
     log_spread: Floats
     by_logarithms: Bools
 
     def limits(self, level: float) -> tuple[Floats, Floats]:
-        """Return lower and upper limits at a coverage in percent, with Student's t tails."""
-        by = t_point(level)
-        lower, upper = self.centre - by * self.spread, self.centre + by * self.spread
+        """Return lower and upper limits at a coverage in percent."""
+        width = self.of_errors.tails(level) * self.spread
+        lower, upper = self.centre - width, self.centre + width
         if self.by_logarithms.any():
+            by = t_point(level)
             with np.errstate(over="ignore"):
                 low, high = (np.exp(self.log_centre + sign * by * self.log_spread) for sign in (-1, 1))
             lower, upper = np.where(self.by_logarithms, low, lower), np.where(self.by_logarithms, high, upper)
@@ -194,9 +204,11 @@ def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Averaged
             mixed = (1 - found.share) * centre + found.share * np.exp(log_centre)
         centre = np.where((found.share > 0) & np.isfinite(mixed), mixed, centre)
         by_logarithms = found.share > NEARLY_ALL
+    of_errors = error_spread(found.levels.errors[:at], found.values[:at], found.evidence(at), centre)
     return AveragedForecast(
         centre * found.scale,
-        spread * found.scale,
+        spread * of_errors.factor * found.scale,
+        of_errors,
         log_centre + np.log(found.scale),
         log_spread,
         by_logarithms,
