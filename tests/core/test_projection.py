@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, timedelta
 from typing import Any
@@ -58,7 +59,7 @@ from zembra.core.errors import Refusal
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Curve
 from zembra.core.projection.ahead import History, Projected, normal_halves
-from zembra.core.projection.backtest import chance_range, fold_back, judged, widening
+from zembra.core.projection.backtest import Again, chance_range, fold_back, judged, widening
 from zembra.core.projection.intermittent import croston, tsb
 from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.lineseason import line_and_season
@@ -236,6 +237,10 @@ def by_library(values: np.ndarray, season: int) -> list[float]:
     return [float(full.compare_f_test(without)[1]) for full, without in map(both, range(best, min(best + 2, 6) + 1))]
 
 
+def one_by_one(project: Callable[[History, int], Projected]) -> Again:
+    return lambda parts: [project(part, far) for part, far in parts]
+
+
 def test_scores_are_the_plain_formulas_and_no_method_sees_what_is_held_back() -> None:
     values = weekly()
     seen: list[int] = []
@@ -246,7 +251,7 @@ def test_scores_are_the_plain_formulas_and_no_method_sees_what_is_held_back() ->
         return last_season(part, far, LEVELS)
 
     history = shown(values)
-    folds = fold_back(history, 14, again)
+    folds = fold_back(history, 14, one_by_one(again))
     starts = [one.start for one in folds]
     assert starts == seen == sorted(starts, reverse=True)
     assert len(starts) == 8
@@ -268,7 +273,7 @@ def test_scores_are_the_plain_formulas_and_no_method_sees_what_is_held_back() ->
     poisoned[-14:] = 1e9
     for method in (BySmoothing(), Theta(), LineSeason(), SeasonOff()):
         clean = method.project(shown(values[:-14]), 14, LEVELS)
-        last = fold_back(shown(poisoned), 14, lambda part, far, m=method: m.project(part, far, LEVELS), starts=1)
+        last = fold_back(shown(poisoned), 14, lambda parts, m=method: m.project_each(parts, LEVELS), starts=1)
         np.testing.assert_array_equal(last[0].said.mean, clean.mean)
 
 
@@ -280,7 +285,7 @@ def test_limits_that_held_less_than_chance_allows_are_widened_and_that_is_said()
         return Projected("narrow", np.full(far, 100.0), normal_halves(np.full(far, 1.0), LEVELS))
 
     history = shown(values, None)
-    folds = fold_back(history, 6, narrow)
+    folds = fold_back(history, 6, one_by_one(narrow))
     found = judged(folds, history)
     assert found
     low, high = chance_range(95, found.starts, found.points)

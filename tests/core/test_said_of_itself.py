@@ -83,7 +83,7 @@ def test_gaps_widen_the_limits_of_a_fold_as_those_of_the_projection() -> None:
         return for_gaps(Projected("n", np.full(far, 100.0), normal_halves(np.full(far, 1.0), [80])), part)
 
     plain = Projected("n", np.full(5, 100.0), normal_halves(np.full(5, 1.0), [80]))
-    for one in fold_back(history, 5, narrow):
+    for one in fold_back(history, 5, lambda parts: [narrow(part, far) for part, far in parts]):
         points = one.said.halves[0].above[0] / plain.halves[0].above[0]
         assert points == pytest.approx(np.sqrt(4 / 3), rel=0.03)
 

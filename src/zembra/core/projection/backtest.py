@@ -19,7 +19,7 @@ FARTHEST = 6.0  # standard deviations that one error counts for at most
 SLACK = 1e-9  # of the size of the values: a limit that is met but for rounding holds
 
 NOT_FITTED = (ValueError, np.linalg.LinAlgError, ZeroDivisionError)  # what fitting raises where it cannot
-Again = Callable[[History, int], Projected]
+Again = Callable[[Sequence[tuple[History, int]]], Sequence[Projected | Refusal]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +62,8 @@ class BacktestScores:
 def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) -> list[Fold]:
     """Backtest from the newest starting point backwards, as many as the history allows. Starting points at which
     the method refuses are left out.
+
+    again: projects histories, each by its own horizon
     """
     n = history.size
     held = min(ahead, n // 5)
@@ -69,19 +71,21 @@ def fold_back(history: History, ahead: int, again: Again, starts: int = STARTS) 
     if held < 1 or n - held < least:
         return []
     apart = max(1, min(held, (n - held - least) // max(1, starts - 1)))
-    folds = []
+    begins: list[int] = []
+    shown: list[tuple[History, int]] = []
+    actuals: list[Floats] = []
     for start in range(n - held, least - 1, -apart)[:starts]:
         earlier = history.until(start)
         actual = np.where(history.known, history.values, np.nan)[start : start + held]
-        if earlier.points < FEWEST_KNOWN or np.isnan(actual).all():
-            continue
-        gap = start - earlier.size
-        try:
-            said = again(earlier, gap + held)
-        except (Refusal, *NOT_FITTED):
-            continue
-        folds.append(Fold(start, said.at(np.arange(gap, gap + held)), actual))
-    return folds
+        if earlier.points >= FEWEST_KNOWN and not np.isnan(actual).all():
+            begins.append(start)
+            shown.append((earlier, start - earlier.size + held))
+            actuals.append(actual)
+    return [
+        Fold(start, said.at(np.arange(far - held, far)), actual)
+        for start, (_, far), actual, said in zip(begins, shown, actuals, again(shown), strict=True)
+        if isinstance(said, Projected)
+    ]
 
 
 def judged(folds: Sequence[Fold], history: History) -> BacktestScores | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import replace
 from threading import Lock
 
 import numpy as np
@@ -16,9 +17,11 @@ from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2,
 from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.forms import forms_for
 from zembra.core.projection.limits import HalfWidth
+from zembra.core.projection.shortseason import ShortSeason, short_season
 
 MOST_REMEMBERED = 40  # histories, of at most about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
+KEPT_FROM = 250  # values from which backtests with the weights of the whole history are hardly too kind
 LEAST_SHOWN = 0.02  # weight from which a model is listed
 _NAMES = (
     (AR1, "first partial autocorrelation"),
@@ -35,15 +38,19 @@ def average_of_models(
 ) -> Projected:
     """Project by the average of many ARIMA models. Raises Refusal.
 
-    refit_from: the projection of the whole history, of which `history` is the beginning; its estimates are kept, so
-    that backtests cost almost nothing
+    refit_from: the projection of the whole history, of which `history` is the beginning; a long history keeps its
+    estimates, so that backtests cost almost nothing
     """
+    _check(history)
     if refit_from is not None and isinstance(refit_from.form, Averaged):
-        _check(history)
         found = refit_from.form
         return _projected(found, ahead_of(found, ahead, history.size), levels, ())
-    _check(history)
-    return _made(FITTED.of(history), ahead, levels)
+    season = short_season(history)
+    return _made(FITTED.of(_without(history, season)), history, season, ahead, levels)
+
+
+def _without(history: History, season: ShortSeason | None) -> History:
+    return season.taken_off(history) if season else history
 
 
 class _Fitted:
@@ -88,8 +95,8 @@ def fit_side_by_side(histories: Sequence[History]) -> None:
     alike: dict[object, list[History]] = {}
     for history in histories[:MOST_TOGETHER]:
         if history.size >= FEWEST:
-            key = (history.size, history.season, forms_for(history.points, history.season))
-            alike.setdefault(key, []).append(history)
+            rest = _without(history, short_season(history))
+            alike.setdefault((rest.size, _models_of(rest)), []).append(rest)
     for members in alike.values():
         if len(members) > 1:
             FITTED.add(members, _averaged_each(members))
@@ -100,21 +107,29 @@ def average_of_models_each(
 ) -> list[Projected | Refusal]:
     """Project many histories, each by its own horizon; those with the same season and models at once."""
     found: list[Projected | Refusal] = [Refusal("There is nothing to project.")] * len(histories)
+    seasons = [short_season(history) for history, _ in histories]
+    rests = [_without(history, season) for (history, _), season in zip(histories, seasons, strict=True)]
     alike: dict[object, list[int]] = {}
-    for n, (history, _) in enumerate(histories):
+    for n, rest in enumerate(rests):
         try:
-            _check(history)
+            _check(rest)
         except Refusal as refusal:
             found[n] = refusal
             continue
-        fits_season = history.season is None or history.size >= history.season + 3
-        alike.setdefault((history.season, fits_season, forms_for(history.points, history.season)), []).append(n)
+        alike.setdefault(_models_of(rest), []).append(n)
     for members in alike.values():
         for start in range(0, len(members), MOST_TOGETHER):
             part = members[start : start + MOST_TOGETHER]
-            for n, averaged_ in zip(part, _averaged_each([histories[n][0] for n in part]), strict=True):
-                found[n] = _made(averaged_, histories[n][1], levels)
+            for n, fit in zip(part, _averaged_each([rests[n] for n in part]), strict=True):
+                history, ahead = histories[n]
+                found[n] = _made(fit, history, seasons[n], ahead, levels)
     return found
+
+
+def _models_of(history: History) -> tuple[object, ...]:
+    """Return what histories that are fitted side by side have in common."""
+    fits_season = history.season is None or history.size >= history.season + 3
+    return history.season, fits_season, forms_for(history.points, history.season)
 
 
 def _check(history: History) -> None:
@@ -137,9 +152,13 @@ def _averaged_each(histories: Sequence[History]) -> list[Averaged]:
     return [found[n] for n in range(len(histories))]
 
 
-def _made(found: Averaged, ahead: int, levels: Sequence[float]) -> Projected:
+def _made(
+    found: Averaged, history: History, season: ShortSeason | None, ahead: int, levels: Sequence[float]
+) -> Projected:
     said = ahead_of(found, ahead)
-    return _projected(found, said, levels, (*_models(found, found.levels, ahead), *_of_logarithms(found, ahead)))
+    made = _projected(found, said, levels, (*_models(found, found.levels, ahead), *_of_logarithms(found, ahead)))
+    made = season.added(made, history.size) if season else made
+    return made if season is None and history.size >= KEPT_FROM else replace(made, form=None)
 
 
 def _projected(

@@ -78,11 +78,6 @@ def _made_as(made: LineResult, told: LikeSeries, keep: Keep, study: Study, kind:
     )
 
 
-def all_refitted(done: Sequence[SeriesProjection]) -> bool:
-    """Return whether every backtest was fitted without the held-back values."""
-    return all(seen.few is not None for seen in done)
-
-
 def by_like_series(done: Sequence[SeriesProjection], levels: Sequence[float], study: Study) -> tuple[Table, ...]:
     """Tabulate the pooled limits by number of values."""
     steps = sorted({seen.pooled_limits for seen in done if seen.pooled_limits is not None}, key=lambda step: step.least)

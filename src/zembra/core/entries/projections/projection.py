@@ -34,7 +34,6 @@ from zembra.core.entries.projections.crossings import crossings
 from zembra.core.entries.projections.eventeffects import with_effects
 from zembra.core.entries.projections.keptwithin import Bounds
 from zembra.core.entries.projections.likelimits import (
-    all_refitted,
     as_like_series,
     by_like_series,
     like_series,
@@ -167,7 +166,7 @@ class Projection(LineEntry):
             f"{study.grain.plural} used",
             evidence,
             offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
-            nouns={"tested": how_far_tested(done, study, kept=self.method.keeps and not all_refitted(done))},
+            nouns={"tested": how_far_tested(done, study)},
         )
 
     @classmethod
@@ -228,15 +227,16 @@ class Projection(LineEntry):
             score,
             factor,
             effects,
+            not few and self.method.keeps and found.form is not None,
             tested_periods(folds, onward, wanted),
             said,
             few=of_few(plain, onward, folds, history) if few else None,
         )
 
-    def _again(self, part: History, ahead: int, refit_from: Projected | None) -> Projected:
-        return self.method.for_gaps(
-            self.method.project(part, ahead, self.levels, self.season.lengths, refit_from), part
-        )
+    def _again(self, parts: Sequence[tuple[History, int]], refit_from: Projected | None) -> list[Projected | Refusal]:
+        said = self.method.project_each(parts, self.levels, self.season.lengths, refit_from)
+        both = zip(said, parts, strict=True)
+        return [one if isinstance(one, Refusal) else self.method.for_gaps(one, part) for one, (part, _) in both]
 
     def _kept(
         self, found: Projected, onward: Ints, wanted: Ints, shown: Shown, study: Study

@@ -9,13 +9,11 @@ from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
 from zembra.core.ledger.state import Study
 from zembra.core.projection.backtest import chance_range
+from zembra.core.projection.shortseason import SHARE
 
 
-def how_far_tested(done: Sequence[SeriesProjection], study: Study, *, kept: bool = False) -> str:
-    """Describe how far the limits were backtested.
-
-    kept: whether backtests kept weights of the whole history
-    """
+def how_far_tested(done: Sequence[SeriesProjection], study: Study) -> str:
+    """Describe how far the limits were backtested."""
     tested = [projected for projected in done if projected.tested]
     untested = [projected.series for projected in done if not projected.tested]
     if not tested:
@@ -25,18 +23,20 @@ def how_far_tested(done: Sequence[SeriesProjection], study: Study, *, kept: bool
     far = f"{least}" if least == most else f"{least} to {most}"
     every = all(projected.tested >= projected.periods.size for projected in tested)
     reach = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
-    said = f"{reach}{_inside(tested, study, kept=kept)}"
+    said = f"{reach}{_inside(tested, study)}"
     return f"{said}, but not at all for {listed(untested[:3])}" if untested else said
 
 
-def _inside(tested: Sequence[SeriesProjection], study: Study, *, kept: bool) -> str:
+def _inside(tested: Sequence[SeriesProjection], study: Study) -> str:
     """Describe how often held-back values lay inside the narrowest limits."""
     scores = [projected.judged for projected in tested if projected.judged is not None]
     if not scores:
         return ""
     level = scores[0].inside[0][0]
     inside, points = sum(score.inside[0][1] for score in scores), sum(score.points for score in scores)
-    how = "looking back with the same weights, " if kept else ""
+    kept = any(projected.weights_kept for projected in tested)
+    # such counts are kinder than those of fits that knew nothing of the future
+    how = f"looking back with weights fitted to these {study.grain.plural} too, " if kept else ""
     held = study.grain.plural if kept else f"held-back {study.grain.plural}"
     return f" ({how}{number(inside)} of {number(points)} {held} lay inside {number(level)} %)"
 
@@ -69,6 +69,9 @@ def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> Table:
 
 def _season_of(projected: SeriesProjection, study: Study) -> str:
     """Describe the season, and whether the method uses it."""
+    if SHARE in projected.found.estimates:
+        season = projected.shown.history.season or projected.shown.history.usual
+        return f"{season} {study.grain.plural}, as means of few cycles"
     if projected.history.season is None:
         return (
             "none that is sure; some of the methods take off what a decomposition finds"

@@ -66,6 +66,7 @@ class SeriesProjection(SeriesResult):
     folds, judged: the backtest and its scores, None if the history is too short
     factor: how much backtests widened the limits, or None
     effects: event effects that were added, by name
+    weights_kept: whether backtests kept the weights that were fitted to the whole history
     tested: number of projected periods, from the first, on which limits were backtested
     kept_within: descriptions of what the bounds change
     before: first value by the former default method, for older ledgers
@@ -80,6 +81,7 @@ class SeriesProjection(SeriesResult):
     judged: BacktestScores | None
     factor: float | None
     effects: tuple[tuple[str, float], ...]
+    weights_kept: bool
     tested: int
     kept_within: tuple[str, ...] = ()
     before: float | None = None

@@ -104,13 +104,17 @@ class Method(Clause):
         """Fit several histories at once where that is faster, with identical numbers."""
 
     def project_each(
-        self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
+        self,
+        histories: Sequence[tuple[History, int]],
+        levels: Levels,
+        seasons: Sequence[int] = (),
+        refit_from: Projected | None = None,
     ) -> list[Projected | Refusal]:
-        """Project many histories, each by its own horizon."""
+        """Project many histories, each by its own horizon; as `project`, with refusals in their places."""
         found: list[Projected | Refusal] = []
         for history, ahead in histories:
             try:
-                found.append(self.project(history, ahead, levels, seasons))
+                found.append(self.project(history, ahead, levels, seasons, refit_from))
             except Refusal as refusal:
                 found.append(refusal)
             except NOT_FITTED:
@@ -146,8 +150,14 @@ class UsualMean(Method):
         return average_of_models(to.history, to.ahead, to.levels, to.refit_from)
 
     def project_each(
-        self, histories: Sequence[tuple[History, int]], levels: Levels, seasons: Sequence[int] = ()
+        self,
+        histories: Sequence[tuple[History, int]],
+        levels: Levels,
+        seasons: Sequence[int] = (),
+        refit_from: Projected | None = None,
     ) -> list[Projected | Refusal]:
+        if refit_from is not None and refit_from.form is not None:
+            return super().project_each(histories, levels, seasons, refit_from)
         return average_of_models_each(histories, levels)
 
     def fit_each(self, histories: Sequence[History]) -> None:
@@ -410,7 +420,8 @@ class BestOf(Method):
             except Refusal as refusal:
                 refused = refusal
                 continue
-            folds = fold_back(to.history, to.ahead, partial(project, named, refit_from=whole))
+            again = partial(named.method.project_each, levels=to.levels, seasons=to.seasons, refit_from=whole)
+            folds = fold_back(to.history, to.ahead, again)
             held_back[named] = folds
             found = judged(folds, to.history)
             scored.append((found.mae if found else float("inf"), named, whole))
