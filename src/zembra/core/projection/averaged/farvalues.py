@@ -13,6 +13,8 @@ from zembra.core.projection.averaged.forms import ArimaForm, forms_for
 FAR = 5.0  # robust deviations beyond which an error is cut
 MOST_FAR = 0.1  # share of points beyond which such errors are no outliers
 MOST_CUTS = 4  # rounds
+HUGE = 100.0  # times what its neighbours differ by: no fit is made with such a value
+BESIDE = 2  # neighbours on each side
 CUT_BEFORE = 1.5  # times as far, for an error that was cut already
 ROUNDING = 1e-9  # of values about 1
 AFTER = 5  # values after a far one that tell whether the series stays there
@@ -34,16 +36,37 @@ def averaged(
     if season is not None and ends.min() < season + 3:
         season = None
     forms = forms_for(int(counts.sum(axis=0).min()), season)
-    cut, steps = np.zeros(values.shape, dtype=bool), np.zeros(values.shape, dtype=bool)
+    cut, newest_cut, steps = (np.zeros(values.shape, dtype=bool) for _ in range(3))
     values = values.copy()
+    for series, end in enumerate(ends):
+        _pull_in_huge(values[:end, series], cut[:end, series])
     for column in np.flatnonzero(_newest_moves_far(values, counts, season, ends)):
         newest = int(ends[column]) - 1
         instead = _newest_instead(values[: newest + 1, [column]], counts[: newest + 1, [column]], forms, season)
         if instead is None:
             steps[newest, column] = True
         elif instead != values[newest, column]:
-            cut[newest, column], values[newest, column] = True, instead
-    return _far_cut(values, counts & ~cut, cut, steps, forms, season, ends)
+            newest_cut[newest, column], values[newest, column] = True, instead
+    return _far_cut(values, counts & ~newest_cut, cut | newest_cut, steps, forms, season, ends)
+
+
+def _pull_in_huge(values: Floats, cut: Bools) -> None:
+    """Pull single values, which lie so far from their neighbours that they would swamp every fit, to HUGE times what the
+    neighbours differ by, in place. The newest value has too few neighbours, and is looked at apart.
+    """
+    size, wide = values.size, 2 * BESIDE + 1
+    if size <= wide:
+        return
+    own = np.arange(size - 1)
+    first = np.clip(own - BESIDE, 0, size - wide)
+    window = first[:, None] + np.arange(wide)
+    beside = values[window[window != own[:, None]].reshape(-1, wide - 1)]
+    middle = np.median(beside, axis=1)
+    most = HUGE * np.maximum(np.ptp(beside, axis=1), np.median(np.abs(np.diff(values))))
+    away = values[:-1] - middle
+    huge = np.flatnonzero((np.abs(away) > most) & (most > 0))
+    values[huge] = middle[huge] + np.sign(away[huge]) * most[huge]
+    cut[huge] = True
 
 
 def _far_cut(

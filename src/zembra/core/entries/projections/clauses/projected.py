@@ -251,13 +251,19 @@ class NoSeason(SeasonWords):
 
 class SeasonFound(SeasonWords):
     label: ClassVar[str] = "the season that is found"
-    tip: ClassVar[str] = "the length of the calendar whose season dummies pass an F test on differences, p < 0.001"
+    tip: ClassVar[str] = (
+        "the length of the calendar whose season dummies pass an F test beside a line and lags of the values, "
+        "p < 0.01 for all lengths tried together"
+    )
 
     kind: Literal["found"] = "found"
 
     def length(self, values: Floats, expected: Expected) -> int | None:
-        tried = [(season_chance(values, length), length) for length in season_lengths(expected)]
-        passed = [(chance, length) for chance, length in tried if chance < SURE]
+        lengths = season_lengths(expected)
+        tried = [(season_chance(values, length), length) for length in lengths]
+        # each length that the history can hold is one more look (Bonferroni)
+        looks = sum(values.size >= 2 * length + 1 for length in lengths)
+        passed = [(chance, length) for chance, length in tried if chance * looks < SURE]
         return min(passed)[1] if passed else None
 
     def usual(self, expected: Expected) -> int | None:
