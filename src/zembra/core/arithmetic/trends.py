@@ -11,6 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.correlatederrors import (
+    CorrelatedErrors,
+    correlated_errors,
+    correlated_errors_of_line,
+)
 from zembra.core.arithmetic.leastsquares import LeastSquaresFit, least_squares, polynomial
 from zembra.core.arithmetic.statisticslibrary import unheard_warnings
 from zembra.core.english import number
@@ -33,8 +38,10 @@ class TrendLine:
 
     at: computes its value at x
     terms: coefficients
-    error_at: computes its standard error at x, on the scale of the fit
-    spread, freedom: of residuals on that scale
+    spread, freedom: of residuals on the scale of the fit
+    error_at: computes its standard error at x, on that scale, with independent residuals
+    design: computes rows of the design at x
+    correlated: computes its errors with autocorrelated residuals
     logs: whether that scale is ln y
     r2: on that scale about the mean, so that forms are comparable; negative if the line is worse than the mean
     slope: gain per step of x, None if it varies
@@ -48,6 +55,8 @@ class TrendLine:
     spread: float | None = None
     freedom: int = 0
     error_at: Callable[[Floats], Floats] | None = None
+    design: Callable[[Floats], Floats] | None = None
+    correlated: Callable[[], CorrelatedErrors] | None = None
     logs: bool = False
     slope: float | None = None
 
@@ -55,6 +64,8 @@ class TrendLine:
     def fitted(
         cls,
         fit: LeastSquaresFit,
+        x: Floats,
+        y: Floats,
         design: Callable[[Floats], Floats],
         at: Callable[[Floats], Floats],
         equation: str,
@@ -66,6 +77,7 @@ class TrendLine:
     ) -> TrendLine:
         """Make a trend line of a least-squares fit.
 
+        y: on the scale of the fit
         design: computes its rows at x
         r2: if that of the fit is not about the mean
         """
@@ -78,6 +90,8 @@ class TrendLine:
             fit.spread,
             fit.freedom,
             lambda x: fit.error_at(design(x)),
+            design,
+            lambda: correlated_errors(design(x), fit.root, y - design(x) @ fit.coefficients),
             logs,
             slope,
         )
@@ -91,7 +105,7 @@ def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine 
             return None
         a, b = found.coefficients.tolist()
         terms = _terms(("a", "b"), found.coefficients, found.errors)
-        return TrendLine.fitted(found.fit, found.design, found.at, _straight_equation(a, b), terms, slope=b)
+        return TrendLine.fitted(found.fit, x, y, found.design, found.at, _straight_equation(a, b), terms, slope=b)
     fit = least_squares(x[:, None], y - intercept, intercept=False)
     if fit is None:
         return None
@@ -100,6 +114,8 @@ def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine 
     whole = float(((y - y.mean()) ** 2).sum())
     return TrendLine.fitted(
         fit,
+        x,
+        y - intercept,
         lambda at: at[:, None],
         lambda at: intercept + b * at,
         _straight_equation(intercept, b),
@@ -117,7 +133,7 @@ def curved(x: Floats, y: Floats, degree: int) -> TrendLine | None:
     names = [f"x{_raised(power)}" for power in range(1, degree + 1)]
     terms = _terms(("1", *names), found.coefficients, found.errors)
     parts = zip(found.coefficients.tolist(), ("", *(f" {name}" for name in names)), strict=True)
-    return TrendLine.fitted(found.fit, found.design, found.at, f"y = {_signed_sum(list(parts))}", terms)
+    return TrendLine.fitted(found.fit, x, y, found.design, found.at, f"y = {_signed_sum(list(parts))}", terms)
 
 
 def logarithmic(x: Floats, y: Floats) -> TrendLine | None:
@@ -128,7 +144,7 @@ def logarithmic(x: Floats, y: Floats) -> TrendLine | None:
     a, b = fit.coefficients.tolist()
     equation = f"y = {_signed_sum([(a, ''), (b, ' ln x')])}"
     terms = _terms(("a", "b"), fit.coefficients, fit.errors)
-    return TrendLine.fitted(fit, _logs_of, lambda at: a + b * np.log(at), equation, terms)
+    return TrendLine.fitted(fit, x, y, _logs_of, lambda at: a + b * np.log(at), equation, terms)
 
 
 def power(x: Floats, y: Floats) -> TrendLine | None:
@@ -139,7 +155,7 @@ def power(x: Floats, y: Floats) -> TrendLine | None:
     a, b = float(np.exp(fit.coefficients[0])), float(fit.coefficients[1])
     equation = f"y = {_written(a)} x^{_written(b)}"
     terms = _terms(("ln a", "b"), fit.coefficients, fit.errors)
-    return TrendLine.fitted(fit, _logs_of, lambda at: a * at**b, equation, terms, logs=True)
+    return TrendLine.fitted(fit, x, np.log(y), _logs_of, lambda at: a * at**b, equation, terms, logs=True)
 
 
 def exponential(x: Floats, y: Floats) -> TrendLine | None:
@@ -150,7 +166,9 @@ def exponential(x: Floats, y: Floats) -> TrendLine | None:
     ln_a, b = found.coefficients.tolist()
     equation = f"y = {_written(float(np.exp(ln_a)))} e^({_written(b)} x)"
     terms = _terms(("ln a", "b"), found.coefficients, found.errors)
-    return TrendLine.fitted(found.fit, found.design, lambda at: np.exp(found.at(at)), equation, terms, logs=True)
+    return TrendLine.fitted(
+        found.fit, x, np.log(y), found.design, lambda at: np.exp(found.at(at)), equation, terms, logs=True
+    )
 
 
 def harmonic(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine | None:
@@ -177,7 +195,9 @@ def harmonic(x: Floats, y: Floats, length: float, harmonics: int) -> TrendLine |
         terms += [Term(f"sin, {k} a turn", s, es), Term(f"cos, {k} a turn", c, ec)]
     waves = f" and a wave of {_written(length)} steps, ±{_written(float(sizes.max(initial=0.0)))}"
     equation = f"{_straight_equation(a, b)}{waves}"
-    return TrendLine.fitted(fit, design, lambda at: design(at) @ fit.coefficients, equation, tuple(terms), slope=b)
+    return TrendLine.fitted(
+        fit, x, y, design, lambda at: design(at) @ fit.coefficients, equation, tuple(terms), slope=b
+    )
 
 
 def median_slopes(x: Floats, y: Floats) -> TrendLine:
@@ -193,6 +213,7 @@ def median_slopes(x: Floats, y: Floats) -> TrendLine:
         _straight_equation(a, b),
         (Term("a", a), Term("b", b, error)),
         int(x.size),
+        correlated=lambda: correlated_errors_of_line(x, y - a - b * x),
         slope=b,
     )
 
@@ -209,6 +230,7 @@ def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
         _straight_equation(a, b),
         (Term("a", a, ea), Term("b", b, eb)),
         int(x.size),
+        correlated=lambda: correlated_errors_of_line(x, y - a - b * x),
         slope=b,
     )
 

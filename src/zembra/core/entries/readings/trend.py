@@ -27,6 +27,7 @@ from zembra.core.entries.readings.trendlines import (
     Piece,
     SeriesTrend,
     fitted_piece,
+    rough_band,
     steps_per_year,
     trend_rows,
     trend_shapes,
@@ -109,6 +110,8 @@ class Trend(LineEntry):
             shapes.extend(
                 trend_shapes(line, piece, self.form.spoken, f"trend {n}", ends, band, study, labelled=labelled)
             )
+        if self.around is not Around.NONE:
+            warnings.extend(f"{line.name}: {said}" for piece in pieces if (said := rough_band(piece)))
         if self._far(pieces[-1], study):
             warnings.append(f"{line.name}: the line is carried on further than a third of what it rests on.")
         return LineResult(

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints
+from zembra.core.arithmetic.correlatederrors import CorrelatedErrors
 from zembra.core.arithmetic.correlation import autocorrelation
 from zembra.core.arithmetic.trends import Term, TrendLine
 from zembra.core.calendar.grain import Grain, Unit
@@ -19,7 +20,8 @@ from zembra.core.ledger.shapes import Area, Curve, Rests, Shape, shape_id
 from zembra.core.ledger.state import Study
 
 ON = "carried on"
-RELATED = 0.2  # autocorrelation of residuals from which errors are told widened
+CORRELATED = 0.3  # autocorrelation of residuals from which so few points make a band rough
+FEW_FREE = 5.0  # degrees of freedom
 A_YEAR = 365.2425 * 86_400  # seconds
 
 
@@ -137,20 +139,20 @@ def trend_shapes(
             runs_on=how == ON,
         )
         shapes.append(curve)
-        if corridor is not None and piece.found.error_at is not None:
-            shapes.append(_band(curve, x, piece.found, corridor))
+        if corridor is not None and piece.found.correlated is not None and piece.found.design is not None:
+            shapes.append(_band(curve, piece.found.design(x), piece.found, piece.found.correlated(), corridor))
     return shapes
 
 
-def _band(curve: Curve, x: Floats, found: TrendLine, corridor: Corridor) -> Area:
-    """The t quantile times the standard error of the line, or of a new value."""
-    from scipy import stats
+def _band(curve: Curve, rows: Floats, found: TrendLine, errors: CorrelatedErrors, corridor: Corridor) -> Area:
+    """The t quantile times the standard error of the line, or of a new value, with autocorrelated residuals.
 
-    assert found.error_at is not None
-    error = found.error_at(x)
+    rows: of the design at the points of the curve
+    """
+    error = errors.error_at(rows)
     if corridor.new:
-        error = np.hypot(error, found.spread or 0.0)
-    reach = float(stats.t.ppf(0.5 + corridor.level / 200, max(1, found.freedom))) * error
+        error = np.hypot(error, errors.spread)
+    reach = errors.quantile(corridor.level) * error
     if found.logs:
         lower, upper = curve.value * np.exp(-reach), curve.value * np.exp(reach)
     else:
@@ -169,24 +171,32 @@ def _band(curve: Curve, x: Floats, found: TrendLine, corridor: Corridor) -> Area
     )
 
 
+def rough_band(piece: Piece) -> str:
+    """Describe a band that is rough, as few points with autocorrelated residuals tell little of their errors."""
+    errors = piece.found.correlated() if piece.found.correlated and piece.found.design else None
+    if errors is None or errors.rho < CORRELATED or errors.freedom >= FEW_FREE:
+        return ""
+    points = piece.found.points
+    like = max(2, round(points * (1 - errors.rho) / (1 + errors.rho)))
+    return f"residuals hang together, so that {points} points tell as much as {like}; the band round the line is rough."
+
+
 def steps_per_year(grain: Grain) -> float:
     """Return the number of calendar periods in a year."""
     return A_YEAR / grain.seconds
 
 
 def fitted_piece(piece: Piece, study: Study) -> FittedPiece:
-    """Return the fitted numbers. The error of the slope is inflated by √((1 + ρ) / (1 − ρ)) for autocorrelated
-    residuals.
-    """
+    """Return the fitted numbers. The error of the slope allows for autocorrelated residuals."""
     found = piece.found
     rho = float(autocorrelation(piece.rest, 1)[0]) if piece.rest.size > 2 else None
-    factor = float(np.sqrt((1 + rho) / (1 - rho))) if rho is not None and RELATED < rho < 1 else 1.0
     error = next((term.error for term in found.terms if term.name == "b"), None)
     gain = year = widened = None
     if found.slope is not None and study.grain.unit is not Unit.MOMENT:
         gain = found.slope / piece.steps
         year = gain * steps_per_year(study.grain)
-        widened = None if error is None else error * factor / piece.steps
+        if error is not None and found.correlated is not None:
+            widened = error * found.correlated().slope_inflation / piece.steps
     return FittedPiece(
         found.equation,
         found.terms,

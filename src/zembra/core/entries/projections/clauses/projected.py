@@ -259,11 +259,10 @@ class SeasonFound(SeasonWords):
     kind: Literal["found"] = "found"
 
     def length(self, values: Floats, expected: Expected) -> int | None:
-        lengths = season_lengths(expected)
+        lengths = [length for length in season_lengths(expected) if values.size >= 2 * length + 1]
         tried = [(season_chance(values, length), length) for length in lengths]
-        # each length that the history can hold is one more look (Bonferroni)
-        looks = sum(values.size >= 2 * length + 1 for length in lengths)
-        passed = [(chance, length) for chance, length in tried if chance * looks < SURE]
+        # each length is one more look (Bonferroni)
+        passed = [(chance, length) for chance, length in tried if chance * len(lengths) < SURE]
         return min(passed)[1] if passed else None
 
     def usual(self, expected: Expected) -> int | None:
