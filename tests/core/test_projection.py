@@ -58,7 +58,7 @@ from zembra.core.entries.repairs.marked_shift import Shift
 from zembra.core.errors import Refusal
 from zembra.core.ledger.run import Result
 from zembra.core.ledger.shapes import Area, Curve
-from zembra.core.projection.ahead import History, Projected, normal_halves
+from zembra.core.projection.ahead import History, ModelPath, Projected, normal_halves
 from zembra.core.projection.backtest import Again, chance_range, fold_back, judged, widening
 from zembra.core.projection.intermittent import croston, tsb
 from zembra.core.projection.limits import HalfWidth
@@ -447,9 +447,9 @@ def test_the_chance_of_having_reached_a_target_is_that_of_simulated_series(
     series = mean[:, None] + np.array([[*stays[:n][::-1], *np.zeros(30 - n)] for n in range(1, 31)]) @ steps
     beyond = series >= target if upward else series <= target
     width = Z[95.0] * np.sqrt(np.cumsum(stays**2))
-    there, by_then = chances_beyond(
-        mean, HalfWidth(95.0, width, width), target, upward=upward, responses=stays if said else np.zeros(0)
-    )
+    model = ModelPath(1.0, mean, stays, np.ones(30), np.zeros(0), in_logs=False, steps=np.arange(30))
+    found = Projected("m", mean, (HalfWidth(95.0, width, width),), paths=(model,) if said else ())
+    there, by_then = chances_beyond(found, target, upward=upward)
     np.testing.assert_allclose(there, beyond.mean(axis=1), atol=0.02)
     np.testing.assert_allclose(by_then, np.logical_or.accumulate(beyond, axis=0).mean(axis=1), atol=0.02)
 

@@ -48,6 +48,32 @@ class History:
 
 
 @dataclass(frozen=True, slots=True)
+class ModelPath:
+    """How one of several models goes on, for simulation.
+
+    weight: among all
+    mean: centre, one element per period ahead, in the unit of the values
+    responses: effect of a one-sigma error after so many periods (σψ), in that unit or on logarithms
+    widening: factor of the errors, one element per period ahead
+    shocks: standardised errors; empty for normal ones
+    in_logs: whether the model works on logarithms
+    steps: positions of the elements of the mean among all periods ahead
+    """
+
+    weight: float
+    mean: Floats
+    responses: Floats
+    widening: Floats
+    shocks: Floats
+    in_logs: bool
+    steps: Ints
+
+    def at(self, places: Ints) -> ModelPath:
+        """Select elements of the mean."""
+        return replace(self, mean=self.mean[places], steps=self.steps[places])
+
+
+@dataclass(frozen=True, slots=True)
 class Projected:
     """A projection.
 
@@ -58,7 +84,7 @@ class Projected:
     parts: component projections
     form: the form to refit on less history
     cut: winsorised values by index, with their replacements
-    responses: effect of a one-sigma error after so many periods (σψ), in the unit of the values; empty if unknown
+    paths: of the models that are averaged; empty for other methods
     """
 
     method: str
@@ -70,7 +96,7 @@ class Projected:
     form: object = None
     seasonal: bool = False
     cut: Mapping[int, float] = field(default_factory=dict)
-    responses: Floats = field(default_factory=lambda: np.zeros(0))
+    paths: tuple[ModelPath, ...] = ()
 
     @property
     def limits(self) -> tuple[Limits, ...]:
@@ -78,9 +104,11 @@ class Projected:
 
     def widened(self, by: float) -> Projected:
         """Multiply all half-widths by one factor; limits of several levels never cross."""
-        return replace(
-            self, halves=tuple(HalfWidth(half.level, half.below * by, half.above * by) for half in self.halves)
-        )
+        halves = tuple(HalfWidth(half.level, half.below * by, half.above * by) for half in self.halves)
+        return replace(self, halves=halves, paths=self._wider_paths(by))
+
+    def _wider_paths(self, by: float) -> tuple[ModelPath, ...]:
+        return tuple(replace(path, widening=path.widening * by) for path in self.paths)
 
     def widened_each(self, by: Sequence[float]) -> Projected:
         """Multiply the half-widths of each level by its own factor, none narrower than those of a lower level."""
@@ -90,18 +118,17 @@ class Projected:
             if halves:
                 below, above = np.maximum(below, halves[-1].below), np.maximum(above, halves[-1].above)
             halves.append(HalfWidth(half.level, below, above))
-        return replace(self, halves=tuple(halves))
+        return replace(self, halves=tuple(halves), paths=self._wider_paths(float(by[-1])))
 
     def at(self, places: Ints) -> Projected:
         """Select periods ahead, counted from 0."""
         halves = tuple(HalfWidth(half.level, half.below[places], half.above[places]) for half in self.halves)
-        every = np.array_equal(places, np.arange(places.size))
         return replace(
             self,
             mean=self.mean[places],
             halves=halves,
             parts=tuple(part.at(places) for part in self.parts),
-            responses=self.responses if every else np.zeros(0),
+            paths=tuple(path.at(places) for path in self.paths),
         )
 
     def zero_at(self, places: Bools) -> Projected:

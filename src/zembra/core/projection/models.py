@@ -11,26 +11,16 @@ import numpy as np
 
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Number, Projected
-from zembra.core.projection.averaged.arimaahead import means_ahead
-from zembra.core.projection.averaged.average import FEWEST, Averaged, AveragedForecast, ScaleFits, ahead_of
-from zembra.core.projection.averaged.errors import AR1, AR2, CONSTANT, MA1, MA2, SEASONAL_MA
+from zembra.core.projection.averaged.average import FEWEST, Averaged, AveragedForecast, ahead_of
 from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.forms import forms_for
+from zembra.core.projection.averaged.shownmodels import ShownModel, shown_models
 from zembra.core.projection.limits import HalfWidth
 from zembra.core.projection.shortseason import ShortSeason, short_season
 
 MOST_REMEMBERED = 40  # histories, of at most about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
 KEPT_FROM = 250  # values from which backtests with the weights of the whole history are hardly too kind
-LEAST_SHOWN = 0.02  # weight from which a model is listed
-_NAMES = (
-    (AR1, "first partial autocorrelation"),
-    (AR2, "second"),
-    (MA1, "first of the errors"),
-    (MA2, "second of the errors"),
-    (SEASONAL_MA, "of the errors a season before"),
-    (CONSTANT, "constant"),
-)
 
 
 def average_of_models(
@@ -44,7 +34,7 @@ def average_of_models(
     _check(history)
     if refit_from is not None and isinstance(refit_from.form, Averaged):
         found = refit_from.form
-        return _projected(found, ahead_of(found, ahead, history.size), levels, ())
+        return _projected(found, ahead_of(found, ahead, history.size), levels)
     season = short_season(history)
     return _made(FITTED.of(_without(history, season)), history, season, ahead, levels)
 
@@ -156,13 +146,13 @@ def _made(
     found: Averaged, history: History, season: ShortSeason | None, ahead: int, levels: Sequence[float]
 ) -> Projected:
     said = ahead_of(found, ahead)
-    made = _projected(found, said, levels, (*_models(found, found.levels, ahead), *_of_logarithms(found, ahead)))
+    made = _projected(found, said, levels, shown_models(found, said))
     made = season.added(made, history.size) if season else made
     return made if season is None and history.size >= KEPT_FROM else replace(made, form=None)
 
 
 def _projected(
-    found: Averaged, said: AveragedForecast, levels: Sequence[float], parts: tuple[Projected, ...]
+    found: Averaged, said: AveragedForecast, levels: Sequence[float], models: Sequence[ShownModel] = ()
 ) -> Projected:
     centre = said.centre[:, 0]
     halves = []
@@ -172,11 +162,10 @@ def _projected(
     errors = found.errors[:, 0]
     cut = np.flatnonzero(found.cut[:, 0])
     values = found.values[:, 0] * found.scale[0]
-    spread = float(np.sqrt(np.nanmean(errors**2)))
     estimates: dict[str, Number] = {
         "Share of the logarithms": float(found.share[0]),
         "Mean number of quantities estimated": float(found.levels.parameters[0]),
-        "Residual spread": spread,
+        "Residual spread": float(np.sqrt(np.nanmean(errors**2))),
     }
     if cut.size:
         estimates["Values cut"] = float(cut.size)
@@ -186,39 +175,9 @@ def _projected(
         tuple(halves),
         estimates,
         errors,
-        parts,
+        tuple(model.told for model in models),
         form=found,
-        seasonal=any(part.seasonal for part in parts),
+        seasonal=any(model.told.seasonal for model in models),
         cut={int(place): float(values[place]) for place in cut},
-        responses=spread * found.responses(centre.size),
+        paths=tuple(model.path for model in models),
     )
-
-
-def _of_logarithms(found: Averaged, ahead: int) -> tuple[Projected, ...]:
-    if found.logarithms is None or found.share[0] <= 0:
-        return ()
-    return _models(found, found.logarithms, ahead)
-
-
-def _models(found: Averaged, side: ScaleFits, ahead: int) -> tuple[Projected, ...]:
-    """Return the models with the largest weights, and their parameters."""
-    in_logs = side is found.logarithms
-    share = float(found.share[0])
-    of_all = side.weights * (share if in_logs else 1 - share)
-    columns = np.array([column for column in np.argsort(-of_all) if of_all[column] >= LEAST_SHOWN], dtype=np.int64)
-    fits = side.fits.at(columns)
-    values = np.log(found.values) if in_logs else found.values
-    means = means_ahead(
-        fits.models, fits.parameters, side.deviations[:, columns], values, fits.errors, found.values.shape[0], ahead
-    )
-    with np.errstate(over="ignore"):
-        means = (np.exp(means) if in_logs else means) * found.scale[0]
-    listed = []
-    for n, column in enumerate(columns):
-        form = fits.models.kinds[fits.models.forms[n]]
-        numbers = fits.parameters[n]
-        estimates: dict[str, Number] = {"weight": float(of_all[column])}
-        estimates |= {name: float(numbers[slot]) for slot, name in _NAMES if numbers[slot]}
-        name = f"{form}, logarithms" if in_logs else str(form)
-        listed.append(Projected(name, means[:, n], (), estimates, seasonal=form.seasonal))
-    return tuple(listed)

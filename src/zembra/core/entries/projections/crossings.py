@@ -26,9 +26,7 @@ def crossings(done: Sequence[SeriesProjection], target: float | None, study: Stu
         mean = projected.found.mean
         upward = float(projected.history.values[-1]) < target
         labels = study.grain.labels(projected.periods)
-        there, by_then = chances_beyond(
-            mean, projected.found.halves[-1], target, upward=upward, responses=projected.found.responses
-        )
+        there, by_then = chances_beyond(projected.found, target, upward=upward)
         at = _first(mean >= target if upward else mean <= target)
         likely = _first(by_then >= LIKELY)
         rows.append(

@@ -30,7 +30,7 @@ def in_unit(on: InWhat, found: Projected) -> Projected:
     cut = {place: float(on.back(np.array([value]))[0]) for place, value in found.cut.items()}
     edges = (Limits(half.level, on.back(half.lower), on.back(half.upper)) for half in found.limits)
     halves = tuple(limits.around(mean) for limits in edges)
-    return replace(found, mean=mean, halves=halves, cut=cut, responses=np.zeros(0))
+    return replace(found, mean=mean, halves=halves, cut=cut, paths=())
 
 
 def counted_since(line: Line, study: Study, since: AnySince, *, provisional: bool, hold: int) -> Floats:

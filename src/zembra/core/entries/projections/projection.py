@@ -203,7 +203,7 @@ class Projection(LineEntry):
         # with the gap correction of the full history, which would otherwise apply twice
         again = partial(self._again, refit_from=None if few else found)
         folds = [
-            Fold(fold.start, replace(in_unit(self.on, fold.said), form=None), self.on.back(fold.actual))
+            Fold(fold.start, replace(in_unit(self.on, fold.said), form=None, paths=()), self.on.back(fold.actual))
             for fold in fold_back(history, onward.size, again)
         ]
         history_in_unit = History(self.on.back(history.values), history.known, history.season)

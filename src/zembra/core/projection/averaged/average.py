@@ -120,14 +120,6 @@ class Averaged:
             self.counted,
         )
 
-    def responses(self, ahead: int) -> Floats:
-        """Return averaged ψ weights of the first series, from lag 1."""
-        found = self.levels.responses(ahead) @ self.levels.weights
-        if self.logarithms is not None:
-            of_logs = self.logarithms.responses(ahead) @ self.logarithms.weights
-            found = (1 - self.share[0]) * found + self.share[0] * of_logs
-        return np.asarray(found)
-
     def evidence(self, size: int) -> Bools:
         """Return the mask of errors that count, before an index."""
         found = self.counts[:size].copy()
@@ -165,6 +157,7 @@ class AveragedForecast:
     spread: one standard deviation
     of_errors: tails of the errors of levels
     log_centre, log_spread: of logarithms, which set the limits of series in `by_logarithms`
+    widening, log_widening: what the errors of the fit are multiplied by, as it had to estimate and errors change
     """
 
     centre: Floats
@@ -173,6 +166,8 @@ class AveragedForecast:
     log_centre: Floats
     log_spread: Floats
     by_logarithms: Bools
+    widening: Floats
+    log_widening: Floats
 
     def limits(self, level: float) -> tuple[Floats, Floats]:
         """Return lower and upper limits at a coverage in percent."""
@@ -193,25 +188,29 @@ def ahead_of(found: Averaged, ahead: int, origin: int | None = None) -> Averaged
     points = np.maximum(found.counts[:at].sum(axis=0), 1)
     growth = 1 + np.arange(1, ahead + 1)[:, None] / points
     centre, spread = _said(found.levels, found.values, found, ahead, at)
-    spread = spread * for_estimates(found.levels.parameters, points) * growth
+    widening = for_estimates(found.levels.parameters, points) * growth
     shape = centre.shape
-    log_centre, log_spread = np.zeros(shape), np.zeros(shape)
+    log_centre, log_spread, log_widening = np.zeros(shape), np.zeros(shape), np.ones(shape)
     by_logarithms = np.zeros(shape[1], dtype=bool)
     if found.logarithms is not None:
         log_centre, log_spread = _said(found.logarithms, _logarithms(found.values)[0], found, ahead, at)
-        log_spread = log_spread * for_estimates(found.logarithms.parameters, points) * growth
+        log_widening = for_estimates(found.logarithms.parameters, points) * growth
+        log_spread = log_spread * log_widening
         with np.errstate(over="ignore", invalid="ignore"):
             mixed = (1 - found.share) * centre + found.share * np.exp(log_centre)
         centre = np.where((found.share > 0) & np.isfinite(mixed), mixed, centre)
         by_logarithms = found.share > NEARLY_ALL
     of_errors = error_spread(found.levels.errors[:at], found.values[:at], found.evidence(at), centre)
+    widening = widening * of_errors.factor
     return AveragedForecast(
         centre * found.scale,
-        spread * of_errors.factor * found.scale,
+        spread * widening * found.scale,
         of_errors,
         log_centre + np.log(found.scale),
         log_spread,
         by_logarithms,
+        widening,
+        log_widening,
     )
 
 
