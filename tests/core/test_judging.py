@@ -207,14 +207,19 @@ def test_a_lead_is_more_than_chance_only_where_it_is_had_nearly_everywhere() -> 
         return found
 
     assert lead(often, apart).chance == pytest.approx(stats.binomtest(6, 8, alternative="greater").pvalue)
-    assert lead(often, apart).said("now") == "nearer than now on 6 of 8 starting points, which chance does often"
+    assert (
+        lead(often, apart).said("now")
+        == "nearer than now on 6 of 8 starting points, which chance alone does in up to 14 of 100 cases"
+    )
     assert lead(nearly, apart).said("now") == "nearer than now on 7 of 8 starting points, more than chance"
     # the best of many is often better by chance, and those that hold back the same periods say the same
     assert not lead(nearly, apart, 11).sure
     assert lead(always, apart, 11).said("now").endswith("8 of 8 starting points, more than chance though 11 were tried")
     shared = lead(always, half)
     assert (shared.nearer, shared.points, shared.apart, shared.sure) == (8, 8, 4, False)
-    assert "of which 4 hold back periods of their own, which chance does often" in shared.said("now")
+    assert "of which 4 hold back periods of their own, which chance alone does in up to 6 of 100 cases" in shared.said(
+        "now"
+    )
     assert lead_of(own, nearly, apart, 1) is None
     assert lead(np.array([1.0, np.nan, *[1.0] * 6]), apart).points == 7
 

@@ -288,7 +288,7 @@ def test_limits_that_held_less_than_chance_allows_are_widened_and_that_is_said()
     folds = fold_back(history, 6, one_by_one(narrow))
     found = judged(folds, history)
     assert found
-    low, high = chance_range(95, found.starts, found.points)
+    low, high = chance_range(95, found.draws, found.points)
     assert found.inside[1][1] < low <= high == found.points
     squares = [np.mean(np.minimum(np.abs(one.actual - 100), 6.0) ** 2) for one in folds]
     assert widening(folds) == pytest.approx(np.sqrt((sum(squares) + 8) / (len(folds) + 8)))

@@ -7,12 +7,13 @@ from functools import partial
 
 import numpy as np
 import pytest
+from scipy.stats import binom
 from statsmodels.tsa.seasonal import seasonal_decompose
 
 from zembra.core.errors import Refusal
 from zembra.core.projection.ahead import History, Projected
 from zembra.core.projection.averaged.errorspread import error_spread
-from zembra.core.projection.backtest import fold_back, judged
+from zembra.core.projection.backtest import chance_range, fold_back, judged, noticed, widening_by
 from zembra.core.projection.models import KEPT_FROM, average_of_models, average_of_models_each, fit_side_by_side
 from zembra.core.projection.shortseason import MOST_CYCLES, short_season
 
@@ -180,3 +181,23 @@ def test_the_spread_of_errors_follows_the_level_the_recent_past_and_the_tails() 
     tails = [error_spread(drawn, 1000 + drawn, evidence, onward).tails(80.0)[0] for drawn in (heavy, flat)]
     # in standard deviations, which few large errors set
     assert tails[0] < 0.92 * tails[1]
+
+
+def test_overlapping_starts_are_fewer_draws_and_it_is_said_what_they_can_notice() -> None:
+    values = riders(60, 5)
+    history = months(values, MONTHS)
+    folds = fold_back(history, MONTHS, partial(each, refit_from=None))
+    held = {fold.start + place for fold in folds for place in range(MONTHS)}
+    found = judged(folds, history)
+    assert found
+    assert found.starts == 8
+    assert found.draws == round(len(held) / MONTHS) < 4
+    for draws in (3, 8, 40):
+        fewest = chance_range(80, draws, draws)[0]
+        assert binom.cdf(fewest - 1, draws, 0.8) <= 0.025 < binom.cdf(fewest, draws, 0.8)
+        if fewest:
+            assert binom.cdf(fewest - 1, draws, noticed(80, draws) / 100) == pytest.approx(0.8)
+    assert noticed(80, 1) == 0.0
+    alike = [4.0] * 12
+    assert widening_by(alike, 2) == pytest.approx(np.sqrt((2 * 4 + 8) / 10))
+    assert widening_by(alike) == pytest.approx(np.sqrt((12 * 4 + 8) / 20))

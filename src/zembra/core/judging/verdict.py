@@ -121,7 +121,7 @@ def judge(candidate: Candidate, bench: Bench, tell: Callable[[], None]) -> Verdi
     as_folds = [Fold(place.get(start.period, history.size), said, start.actual) for start, said in made]
     score = judged(as_folds, replace(history, season=bench.season))
     assert score is not None
-    chance = tuple((level, *chance_range(level, score.starts, score.points)) for level, _ in score.inside)
+    chance = tuple((level, *chance_range(level, score.draws, score.points)) for level, _ in score.inside)
     return Verdict(candidate.key, score, chance, _by_ahead(as_folds, score), folds, left, left_periods, refused)
 
 

@@ -16,7 +16,7 @@ from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.results import results_of
 from zembra.core.ledger.run import Result
 from zembra.core.projection.ahead import normal_point
-from zembra.core.projection.backtest import mean_square, widening_by
+from zembra.core.projection.backtest import draws_of, mean_square, widening_by
 
 _NUMBERS = ("mean", "last_season", "scale")
 
@@ -169,7 +169,9 @@ def widening_so_far(issued: Sequence[Issued], lines: Sequence[Line], grain: Grai
     """Return by entry the factor that issued limits would have needed, each projection of a series counting once."""
     known = _known(issued, lines, grain)
     squares: dict[str, list[float]] = {}
-    for (entry, _, _), part in (
+    periods: dict[str, set[tuple[str, str]]] = {}
+    points: dict[str, int] = {}
+    for (entry, series, _), part in (
         known.group_by(["entry", "series", "draw"], maintain_order=True) if known is not None else ()
     ):
         narrowest = part.filter(pl.col("level") == part["level"].min())
@@ -179,7 +181,12 @@ def widening_so_far(issued: Sequence[Issued], lines: Sequence[Line], grain: Grai
         square = mean_square(away[width > 0] / width[width > 0])
         if square is not None:
             squares.setdefault(str(entry), []).append(square)
-    return {entry: widening_by(found) for entry, found in squares.items()}
+            periods.setdefault(str(entry), set()).update((str(series), period) for period in narrowest["period"])
+            points[str(entry)] = points.get(str(entry), 0) + narrowest.height
+    return {
+        entry: widening_by(found, draws_of(len(found), len(periods[entry]), points[entry]))
+        for entry, found in squares.items()
+    }
 
 
 def _known(issued: Sequence[Issued], lines: Sequence[Line], grain: Grain) -> pl.DataFrame | None:
@@ -210,7 +217,7 @@ def _score(series: str, part: pl.DataFrame) -> Score:
         return Score(series, 0, None, None, None, tuple((level, 0, 1.0) for level in levels))
     actual = first["actual"].to_numpy()
     mean, naive, scale = (first[name].to_numpy() for name in _NUMBERS)
-    draws = first["draw"].n_unique()
+    draws = draws_of(first["draw"].n_unique(), first["period"].n_unique(), first.height)
     inside = []
     for level in levels:
         own = known.filter(pl.col("level") == level)

@@ -14,6 +14,7 @@ from zembra.core.projection.ahead import History, Projected, normal_point
 STARTS = 8
 FEWEST_KNOWN = 5  # values before a starting point
 ALLOWED = 0.025  # chance with which limits that hold are taken not to
+NOTICED = 0.8  # of cases in which a shortfall is to be noticed
 PRIOR_WEIGHT = 8.0  # starting points that a method's own limits count for
 FARTHEST = 6.0  # standard deviations that one error counts for at most
 SLACK = 1e-9  # of the size of the values: a limit that is met but for rounding holds
@@ -40,6 +41,7 @@ class BacktestScores:
     """Scores over all starting points, in the unit of the values unless stated; None where undefined.
 
     starts, points: number of starting points and of held-back values
+    draws: as many starting points as would hold back the same periods without overlap; what overlaps fails together
     mae: mean absolute error
     wape: mae over the mean absolute value, in percent; smape: symmetric percentage error
     mase: mae over the mean absolute seasonal step before each starting point (Hyndman and Koehler, 2006)
@@ -50,6 +52,7 @@ class BacktestScores:
 
     starts: int
     points: int
+    draws: int
     mae: float
     wape: float | None
     smape: float | None
@@ -113,6 +116,7 @@ def judged(folds: Sequence[Fold], history: History) -> BacktestScores | None:
     return BacktestScores(
         starts=len(folds),
         points=int(known.sum()),
+        draws=draws_of(len(folds), _distinct(folds), int(known.sum())),
         mae=mae,
         wape=float(100 * np.abs(error).sum() / size.sum()) if size.sum() else None,
         smape=float(100 * (2 * np.abs(error) / sizes).mean()) if np.all(sizes > 0) else None,
@@ -129,16 +133,40 @@ def _usual_step(history: History, start: int) -> float:
     return float(np.abs(values[step:] - values[:-step]).mean()) if values.size > step else 0.0
 
 
-def chance_range(level: float, starts: int, points: int) -> tuple[int, int]:
+def draws_of(starts: int, periods: int, points: int) -> int:
+    """Return how many independent draws overlapping projections count for: none more than their distinct periods hold.
+
+    periods: distinct periods of all `points`
+    """
+    return max(1, min(starts, round(periods * starts / points))) if points else 1
+
+
+def _distinct(folds: Sequence[Fold]) -> int:
+    return len({fold.start + int(place) for fold in folds for place in np.flatnonzero(~np.isnan(fold.actual))})
+
+
+def chance_range(level: float, draws: int, points: int) -> tuple[int, int]:
     """Return the range of points inside correct limits that is plausible by chance. Points of one starting point
     fail together, so each starting point is one draw.
     """
+    return int(np.floor(points * _fewest(level, draws) / draws)), points
+
+
+def noticed(level: float, draws: int) -> float:
+    """Return the coverage in percent that true limits have at most, if the range of `chance_range` is to show in four of
+    five cases that they hold less than they say.
+    """
+    from scipy.special import bdtri
+
+    fewest = _fewest(level, draws)
+    return 100 * float(bdtri(fewest - 1, draws, NOTICED)) if fewest else 0.0
+
+
+def _fewest(level: float, draws: int) -> int:
+    """Return how many of so many draws correct limits hold at least."""
     from scipy.special import bdtr
 
-    share = level / 100
-    draws = max(1, starts)
-    fewest = next(k for k in range(draws + 1) if float(bdtr(k, draws, share)) > ALLOWED)
-    return int(np.floor(points * fewest / draws)), points
+    return next(k for k in range(draws + 1) if float(bdtr(k, draws, level / 100)) > ALLOWED)
 
 
 def widening(folds: Sequence[Fold]) -> float:
@@ -158,11 +186,14 @@ def mean_square(away: Floats) -> float | None:
     return float(np.mean(np.minimum(np.abs(away), FARTHEST) ** 2)) if away.size else None
 
 
-def widening_by(squares: Sequence[float]) -> float:
-    """Return √((Σ v + w) / (n + w)), at least 1, where v is the mean square of one starting point, n the number of
-    starting points, and w the prior weight of the method's own limits.
+def widening_by(squares: Sequence[float], draws: int | None = None) -> float:
+    """Return √((n v + w) / (n + w)), at least 1, where v is the mean of the mean squares of starting points, n the number
+    of independent ones, and w the prior weight of the method's own limits.
+
+    draws: if fewer are independent than there are
     """
     if not squares:
         return 1.0
-    found = (sum(squares) + PRIOR_WEIGHT) / (len(squares) + PRIOR_WEIGHT)
+    count = len(squares) if draws is None else draws
+    found = (count * float(np.mean(squares)) + PRIOR_WEIGHT) / (count + PRIOR_WEIGHT)
     return float(max(1.0, np.sqrt(found)))

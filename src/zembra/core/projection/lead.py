@@ -39,7 +39,8 @@ class Lead:
         """
         own = f", of which {number(self.apart)} hold back periods of their own" if self.apart < self.points else ""
         among = f" though {number(self.tried)} were tried" if self.tried > 1 else ""
-        how = f"more than chance{among}" if self.sure else "which chance does often"
+        often = f"which chance alone does in up to {max(1, round(100 * self.chance))} of 100 cases"
+        how = f"more than chance{among}" if self.sure else often
         return f"nearer than {than} on {number(self.nearer)} of {number(self.points)} starting points{own}, {how}"
 
 

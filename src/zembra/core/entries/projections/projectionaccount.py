@@ -8,7 +8,7 @@ from zembra.core.english import counted, listed, number
 from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
 from zembra.core.ledger.state import Study
-from zembra.core.projection.backtest import chance_range
+from zembra.core.projection.backtest import chance_range, noticed
 from zembra.core.projection.shortseason import SHARE
 
 
@@ -94,6 +94,7 @@ def how_it_did(done: Sequence[SeriesProjection], study: Study) -> Table:
         *(text(f"in_{level:g}", f"In {number(level)} %, by chance") for level in levels),
         *(measure(f"score_{level:g}", f"Interval score {number(level)} %") for level in levels),
         measure("by", "Limits widened by"),
+        text("noticed", "A shortfall would be noticed"),
     )
     rows: list[Row] = []
     for projected in done:
@@ -103,13 +104,17 @@ def how_it_did(done: Sequence[SeriesProjection], study: Study) -> Table:
             continue
         inside = []
         for level, many in found.inside:
-            low, high = chance_range(level, found.starts, found.points)
+            low, high = chance_range(level, found.draws, found.points)
             inside.append(f"{many} of {found.points}, {low} to {high}")
         points = counted(found.starts, "starting point")
         held = f"{projected.folds[0].actual.size} {study.grain.plural} from {points}"
         scores = (found.mae, found.wape, found.mase, found.bias)
+        noticed_from = listed(
+            [f"{noticed(level, found.draws):.0f} % at {number(level)} %" for level, _ in found.inside]
+        )
+        interval = (score for _, score in found.interval)
         rows.append(
-            (projected.series, held, *scores, *inside, *(score for _, score in found.interval), projected.factor)
+            (projected.series, held, *scores, *inside, *interval, projected.factor, f"where limits hold {noticed_from}")
         )
     return table("How it did on held-back periods", columns, rows)
 

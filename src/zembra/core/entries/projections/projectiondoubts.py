@@ -74,7 +74,7 @@ def doubts(projected: SeriesProjection, study: Study) -> Iterator[str]:
     yield from _left_over(projected)
     if projected.judged is not None:
         for level, inside in projected.judged.inside:
-            fewest, _ = chance_range(level, projected.judged.starts, projected.judged.points)
+            fewest, _ = chance_range(level, projected.judged.draws, projected.judged.points)
             if inside < fewest:
                 share = 100 * inside / projected.judged.points
                 widened = projected.factor and projected.factor > 1
