@@ -46,12 +46,13 @@ class CorrelatedErrors:
         return float(stdtrit(self.freedom, 0.5 + level / 200))
 
 
-def correlated_errors(design: Floats, root: Floats, rest: Floats) -> CorrelatedErrors:
+def correlated_errors(design: Floats, root: Floats, rest: Floats, least: float = 0.0) -> CorrelatedErrors:
     """Return the errors of a fit with n rows and k columns.
 
     design: (n, k), the slope in its second column, or in the only one
     root: (k, k), inverse of the triangle of its QR decomposition
     rest: n residuals
+    least: of ρ, where it is known from more
 
     The covariance is (X'X)⁻¹ X'ΩX (X'X)⁻¹ with Ω of a first-order autoregression. Its coefficient ρ gives the ratio of
     long-run variance to variance, (1 + ρ) / (1 − ρ), of an autoregression of order 1 to 3, by Yule and Walker, chosen by
@@ -61,7 +62,7 @@ def correlated_errors(design: Floats, root: Floats, rest: Floats) -> CorrelatedE
     """
     n, k = design.shape
     orthogonal = design @ root
-    rho = _long_run_rho(rest, float((orthogonal[1:] * orthogonal[:-1]).sum()), k)
+    rho = max(least, _long_run_rho(rest, float((orthogonal[1:] * orthogonal[:-1]).sum()), k))
     inner = orthogonal.T @ _times_correlations(orthogonal, rho)
     squares = float(rest @ rest)
     spread = float(np.sqrt(squares / max(n - float(np.trace(inner)), 1.0)))

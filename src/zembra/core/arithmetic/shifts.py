@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
+from zembra.core.arithmetic.correlatederrors import correlated_errors
 from zembra.core.arithmetic.fills import interpolated
 from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.arithmetic.rolling import rolling_mean, rolling_middle
@@ -137,13 +138,15 @@ def measured_shift(
     level = clipped(without_season(history, season), stretch)
     if year:
         level = level - yearly_wave(level, year, [at - first])
-    return replace(_tested(level, at - first, [at - first], stretch), place=at)
+    places = [at - first]
+    return replace(_tested(level, places[0], places, stretch, _correlation_beside(level, places)), place=at)
 
 
 def holding(level: Floats, places: list[int], shortest: int, smallest: float) -> list[LevelShift]:
     """Return the candidate breaks that pass when tested together."""
     while places:
-        tested = [_tested(level, at, places, shortest) for at in places]
+        rho = _correlation_beside(level, places)
+        tested = [_tested(level, at, places, shortest, rho) for at in places]
         weakest = min(range(len(tested)), key=lambda n: (tested[n].sure, abs(tested[n].size)))
         worst = min(tested, key=lambda shift: abs(shift.size)) if smallest else tested[weakest]
         if tested[weakest].sure < 1 - MOST_ALARMS:
@@ -245,9 +248,20 @@ def _correlation(rest: Floats) -> float:
     return float(np.clip(rho + (1 + 4 * rho) / rest.size, 0.0, MOST_CORRELATED))
 
 
-def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> LevelShift:
-    """Fit a step at `at` with a straight line to its neighbourhood, bounded by the next breaks."""
-    from scipy.special import stdtr, stdtrit
+def _correlation_beside(level: Floats, places: Sequence[int]) -> float:
+    """Return ρ of the whole level beside steps at all places and a straight line."""
+    at = np.arange(level.size)
+    design = np.column_stack([np.ones(level.size), at / level.size, *((at >= place) * 1.0 for place in places)])
+    found, *_ = np.linalg.lstsq(design, level, rcond=None)
+    return correlated_errors(design, np.linalg.inv(np.linalg.qr(design)[1]), level - design @ found).rho
+
+
+def _tested(level: Floats, at: int, places: Sequence[int], shortest: int, rho: float) -> LevelShift:
+    """Fit a step at `at` with a straight line to its neighbourhood, bounded by the next breaks.
+
+    rho: least autocorrelation of the residuals; few points alone show too little of it
+    """
+    from scipy.special import stdtr
 
     reach = 4 * shortest
     low = max([0, at - reach, *(place for place in places if place < at)])
@@ -258,16 +272,12 @@ def _tested(level: Floats, at: int, places: Sequence[int], shortest: int) -> Lev
     slope = np.arange(part.size) - part.size / 2
     design = np.column_stack([np.ones(part.size), step, slope])
     found, *_ = np.linalg.lstsq(design, part, rcond=None)
-    rest = part - design @ found
-    free = max(1, part.size - design.shape[1])
-    rho = _correlation(rest)
-    spread = float(np.sqrt(rest @ rest / free))
-    widened = float(np.sqrt(np.linalg.inv(design.T @ design)[1, 1] * (1 + rho) / (1 - rho)))
-    error = spread * widened
+    root = np.linalg.inv(np.linalg.qr(design)[1])
+    errors = correlated_errors(design, root, part - design @ found, rho)
+    error = float(np.linalg.norm(errors.root[1]))
     size = float(found[1])
-    effective = max(2.0, free * (1 - rho) / (1 + rho))
-    half = float(stdtrit(effective, 0.975)) * error
-    alone = 2 * float(stdtr(effective, -abs(size) / error)) if error > 0 else 0.0
+    half = errors.quantile(95) * error
+    alone = 2 * float(stdtr(errors.freedom, -abs(size) / error)) if error > 0 else 0.0
     looks = max(1.0, LOOKS * level.size / shortest)
     sure = float((1 - min(1.0, alone)) ** looks)
     before, after = part[step == 0], part[step == 1]
