@@ -78,6 +78,14 @@ def test_a_correction_is_shared_by_what_came_before_it(amounts: list[float], eve
     np.testing.assert_array_equal(after.values[place + 1 :], made.values[place + 1 :])
 
 
+def test_a_total_that_falls_by_rounding_alone_is_no_correction() -> None:
+    total = np.array([0.1, 0.1 + 0.2, 0.3, 0.7, 0.6])
+    made = per_period(total, 0.1, spread=True)
+    np.testing.assert_allclose(made.values[1:], [0.2, 0.0, 0.4, -0.1])
+    assert made.values[2] == 0.0
+    assert made.corrections.tolist() == [4]
+
+
 @given(st.sets(st.integers(-50, 50), min_size=1), st.integers(-7, 7))
 def test_the_value_some_periods_before(periods: set[int], lag: int) -> None:
     own = np.array(sorted(periods))

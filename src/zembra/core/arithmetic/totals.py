@@ -8,6 +8,8 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Bools, Floats, Ints, runs, values_at
 
+ROUNDING = 1e-12  # of a total, in which sums of doubles differ
+
 
 def before_by(values: Floats, periods: Ints, lag: int) -> Floats:
     """Return the value `lag` calendar periods before each period; NaN if missing."""
@@ -81,9 +83,10 @@ def per_period(total: Floats, below: float, *, spread: bool) -> PeriodFigures:
     if known.size < 2:
         return PeriodFigures(values, estimated, known[:0], known[:0])
     now, before = total[known[1:]], total[known[:-1]]
-    fell = now < before
+    # a total that falls by rounding alone stands still
+    fell = before - now > ROUNDING * np.abs(before)
     reset = fell & (now < below * before)
-    step = np.where(reset, now, now - before)
+    step = np.where(reset, now, np.where(fell, now - before, np.maximum(now - before, 0.0)))
     values[known[1:]] = step
     for first, end in runs(np.isnan(total)):
         if first <= known[0] or end > known[-1]:
