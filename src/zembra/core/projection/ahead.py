@@ -2,18 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from enum import Enum
 from functools import cache
 
 import numpy as np
 
-from zembra.core.arithmetic.arrays import Bools, Floats, Ints
+from zembra.core.arithmetic.arrays import Bools, Floats, Ints, Moments
 from zembra.core.projection.limits import HalfWidth, Limits
 
 Number = float | str | None
 MOST_AHEAD = 3650  # periods
 MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widening no longer grows
+
+
+class RowStep(Enum):
+    """The length of a period on a row of periods."""
+
+    HOUR = "hour"
+    DAY = "day"
+    WEEK = "week"
+
+
+@dataclass(frozen=True, slots=True)
+class CalendarRow:
+    """The dates of a row of periods, from its first value on.
+
+    key: distinguishes rows
+    week: periods per week
+    moments_until: returns the first moments, in local time, of so many periods
+    """
+
+    key: Hashable
+    step: RowStep
+    week: int
+    moments_until: Callable[[int], Moments]
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,12 +48,14 @@ class History:
     known: mask of observed values; others were filled for the fit only
     season: season length, or None
     usual: the calendar's season, which a decomposition may find where the F test does not
+    calendar: dates, if effects of the calendar may be looked for
     """
 
     values: Floats
     known: Bools
     season: int | None = None
     usual: int | None = None
+    calendar: CalendarRow | None = None
 
     @property
     def size(self) -> int:
@@ -74,6 +100,21 @@ class ModelPath:
 
 
 @dataclass(frozen=True, slots=True)
+class CalendarEffect:
+    """An effect of the calendar, on average over an occasion.
+
+    family, occasion: names
+    value, error: in the unit of the values, or of their logarithms if `in_logs`
+    """
+
+    family: str
+    occasion: str
+    value: float
+    error: float
+    in_logs: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Projected:
     """A projection.
 
@@ -85,6 +126,7 @@ class Projected:
     form: the form to refit on less history
     cut: winsorised values by index, with their replacements
     paths: of the models that are averaged; empty for other methods
+    effects: of the calendar, that were taken into account
     """
 
     method: str
@@ -97,6 +139,7 @@ class Projected:
     seasonal: bool = False
     cut: Mapping[int, float] = field(default_factory=dict)
     paths: tuple[ModelPath, ...] = ()
+    effects: tuple[CalendarEffect, ...] = ()
 
     @property
     def limits(self) -> tuple[Limits, ...]:

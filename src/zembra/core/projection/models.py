@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from threading import Lock
 
 import numpy as np
@@ -16,7 +16,7 @@ from zembra.core.projection.averaged.farvalues import averaged
 from zembra.core.projection.averaged.forms import forms_for
 from zembra.core.projection.averaged.shownmodels import ShownModel, shown_models
 from zembra.core.projection.limits import HalfWidth
-from zembra.core.projection.shortseason import ShortSeason, short_season
+from zembra.core.projection.takenoff import TakenOff, taken_off
 
 MOST_REMEMBERED = 40  # histories, of at most about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
@@ -32,15 +32,22 @@ def average_of_models(
     estimates, so that backtests cost almost nothing
     """
     _check(history)
-    if refit_from is not None and isinstance(refit_from.form, Averaged):
-        found = refit_from.form
-        return _projected(found, ahead_of(found, ahead, history.size), levels)
-    season = short_season(history)
-    return _made(FITTED.of(_without(history, season)), history, season, ahead, levels)
+    if refit_from is not None and isinstance(refit_from.form, KeptFit):
+        kept = refit_from.form
+        found = _projected(kept.averaged, ahead_of(kept.averaged, ahead, history.size), levels)
+        return kept.off.added(found, history.size)
+    return _made(FITTED.of(history), history.size, ahead, levels)
 
 
-def _without(history: History, season: ShortSeason | None) -> History:
-    return season.taken_off(history) if season else history
+@dataclass(frozen=True, slots=True)
+class KeptFit:
+    """The fit of a history.
+
+    off: what was taken off before; averaged: of the rest
+    """
+
+    averaged: Averaged
+    off: TakenOff
 
 
 class _Fitted:
@@ -48,19 +55,19 @@ class _Fitted:
 
     def __init__(self) -> None:
         self._lock = Lock()
-        self._found: OrderedDict[tuple[bytes, bytes, int | None], Averaged] = OrderedDict()
+        self._found: OrderedDict[tuple[object, ...], KeptFit] = OrderedDict()
 
-    def of(self, history: History) -> Averaged:
+    def of(self, history: History) -> KeptFit:
         key = self._key(history)
         with self._lock:
             if key in self._found:
                 self._found.move_to_end(key)
                 return self._found[key]
-        (found,) = _averaged_each([history])
+        (found,) = _fitted_each([taken_off(history)])
         self.add([history], [found])
         return found
 
-    def add(self, histories: Sequence[History], fitted: Sequence[Averaged]) -> None:
+    def add(self, histories: Sequence[History], fitted: Sequence[KeptFit]) -> None:
         with self._lock:
             self._found.update(zip(map(self._key, histories), fitted, strict=True))
             while len(self._found) > MOST_REMEMBERED:
@@ -71,8 +78,9 @@ class _Fitted:
             self._found.clear()
 
     @staticmethod
-    def _key(history: History) -> tuple[bytes, bytes, int | None]:
-        return history.values.tobytes(), history.known.tobytes(), history.season
+    def _key(history: History) -> tuple[object, ...]:
+        calendar = history.calendar.key if history.calendar else None
+        return history.values.tobytes(), history.known.tobytes(), history.season, history.usual, calendar
 
 
 FITTED = _Fitted()
@@ -82,14 +90,14 @@ def fit_side_by_side(histories: Sequence[History]) -> None:
     """Fit histories of one length at once, which is faster, with bit-identical numbers, and cache the fits. At most
     MOST_TOGETHER; those that cannot be fitted refuse later, one by one.
     """
-    alike: dict[object, list[History]] = {}
+    alike: dict[object, list[tuple[History, TakenOff]]] = {}
     for history in histories[:MOST_TOGETHER]:
         if history.size >= FEWEST:
-            rest = _without(history, short_season(history))
-            alike.setdefault((rest.size, _models_of(rest)), []).append(rest)
+            off = taken_off(history)
+            alike.setdefault((history.size, _models_of(off.rest)), []).append((history, off))
     for members in alike.values():
         if len(members) > 1:
-            FITTED.add(members, _averaged_each(members))
+            FITTED.add([history for history, _ in members], _fitted_each([off for _, off in members]))
 
 
 def average_of_models_each(
@@ -97,22 +105,21 @@ def average_of_models_each(
 ) -> list[Projected | Refusal]:
     """Project many histories, each by its own horizon; those with the same season and models at once."""
     found: list[Projected | Refusal] = [Refusal("There is nothing to project.")] * len(histories)
-    seasons = [short_season(history) for history, _ in histories]
-    rests = [_without(history, season) for (history, _), season in zip(histories, seasons, strict=True)]
+    every: dict[int, TakenOff] = {}
     alike: dict[object, list[int]] = {}
-    for n, rest in enumerate(rests):
+    for n, (history, _) in enumerate(histories):
         try:
-            _check(rest)
+            _check(history)
         except Refusal as refusal:
             found[n] = refusal
             continue
-        alike.setdefault(_models_of(rest), []).append(n)
+        every[n] = taken_off(history)
+        alike.setdefault(_models_of(every[n].rest), []).append(n)
     for members in alike.values():
         for start in range(0, len(members), MOST_TOGETHER):
             part = members[start : start + MOST_TOGETHER]
-            for n, fit in zip(part, _averaged_each([rests[n] for n in part]), strict=True):
-                history, ahead = histories[n]
-                found[n] = _made(fit, history, seasons[n], ahead, levels)
+            for n, fit in zip(part, _fitted_each([every[n] for n in part]), strict=True):
+                found[n] = _made(fit, histories[n][0].size, histories[n][1], levels)
     return found
 
 
@@ -127,28 +134,26 @@ def _check(history: History) -> None:
         raise Refusal(f"The average of many models needs at least {FEWEST} values; there are {history.size}.")
 
 
-def _averaged_each(histories: Sequence[History]) -> list[Averaged]:
-    """Return the fits of histories with the same models, in order."""
-    sizes = np.array([history.size for history in histories])
+def _fitted_each(offs: Sequence[TakenOff]) -> list[KeptFit]:
+    """Return the fits of rests with the same models, in order."""
+    rests = [off.rest for off in offs]
+    sizes = np.array([rest.size for rest in rests])
     values = np.empty((int(sizes.max()), sizes.size))
     counts = np.zeros(values.shape, dtype=bool)
-    for n, history in enumerate(histories):
-        values[: history.size, n], values[history.size :, n] = history.values, history.values[-1]
-        counts[: history.size, n] = history.known
+    for n, rest in enumerate(rests):
+        values[: rest.size, n], values[rest.size :, n] = rest.values, rest.values[-1]
+        counts[: rest.size, n] = rest.known
     found: dict[int, Averaged] = {}
-    for numbers, part in averaged(values, counts, histories[0].season, sizes):
+    for numbers, part in averaged(values, counts, rests[0].season, sizes):
         for place, number in enumerate(numbers):
             found[int(number)] = part.of(np.array([place])).until(int(sizes[number]))
-    return [found[n] for n in range(len(histories))]
+    return [KeptFit(found[n], off) for n, off in enumerate(offs)]
 
 
-def _made(
-    found: Averaged, history: History, season: ShortSeason | None, ahead: int, levels: Sequence[float]
-) -> Projected:
-    said = ahead_of(found, ahead)
-    made = _projected(found, said, levels, shown_models(found, said))
-    made = season.added(made, history.size) if season else made
-    return made if season is None and history.size >= KEPT_FROM else replace(made, form=None)
+def _made(fit: KeptFit, size: int, ahead: int, levels: Sequence[float]) -> Projected:
+    said = ahead_of(fit.averaged, ahead)
+    made = fit.off.added(_projected(fit.averaged, said, levels, shown_models(fit.averaged, said)), size)
+    return replace(made, form=fit if fit.off.season is None and size >= KEPT_FROM else None)
 
 
 def _projected(
@@ -176,7 +181,6 @@ def _projected(
         estimates,
         errors,
         tuple(model.told for model in models),
-        form=found,
         seasonal=any(model.told.seasonal for model in models),
         cut={int(place): float(values[place]) for place in cut},
         paths=tuple(model.path for model in models),

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
-from zembra.core.arithmetic.arrays import Bools, Floats
+from zembra.core.arithmetic.arrays import Bools, Floats, Moments
+from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Unit
 from zembra.core.calendar.lines import Condition, Line, Received
 from zembra.core.calendar.seasons import EvenRow, even_row
@@ -17,9 +19,11 @@ from zembra.core.entries.projections.eventeffects import usual_effects
 from zembra.core.entries.projections.seriesprojection import Shown
 from zembra.core.errors import Refusal
 from zembra.core.ledger.state import Study
-from zembra.core.projection.ahead import History, Projected
+from zembra.core.projection.ahead import CalendarRow, History, Projected, RowStep
 from zembra.core.projection.limits import Limits
 from zembra.core.projection.wholehistory import FEWEST_POINTS, whole_history
+
+_ROW_STEPS = {Unit.HOUR: RowStep.HOUR, Unit.DAY: RowStep.DAY, Unit.WEEK: RowStep.WEEK}
 
 
 def in_unit(on: InWhat, found: Projected) -> Projected:
@@ -75,7 +79,8 @@ def shown_of(
     season = season_words.length(worked_on[here], study.expected)
     closed_up, gaps = whole_history(worked_on, season)
     evidence = _evidence_of(line, row, counted, worked_on)[here]
-    history = History(closed_up, evidence, season, season_words.usual(study.expected))
+    calendar = calendar_row(study, int(row.periods[here.start])) if season_words.beside_calendar else None
+    history = History(closed_up, evidence, season, season_words.usual(study.expected), calendar)
     if np.ptp(history.values) == 0:
         raise Refusal("Every value is the same: there is nothing to fit.", todo="Draw a line at that value instead.")
     closed = here.stop - here.start - int(np.count_nonzero((row.at >= here.start) & (row.at < here.stop)))
@@ -83,6 +88,23 @@ def shown_of(
     shift = int(line.periods[max(line.cuts)]) if line.cuts else None
     smallest = float(np.nanmin(values))
     return Shown(history, row.periods[here], last, smallest, gaps - closed, closed, effects, shift)
+
+
+def calendar_row(study: Study, first: int) -> CalendarRow | None:
+    """Return the dates of the row of expected periods from one on, for grains that effects of the calendar are known of."""
+    step = _ROW_STEPS.get(study.grain.unit) if study.grain.step == 1 else None
+    if step is None:
+        return None
+    expected = study.expected
+    key = (expected.grain, expected.weekdays, first)
+    return CalendarRow(key, step, len(expected.weekdays), partial(_moments_until, expected, first))
+
+
+def _moments_until(expected: Expected, first: int, count: int) -> Moments:
+    """Return the first local moments of `count` periods on usual weekdays from one on."""
+    span = -(-7 * count // len(expected.weekdays)) + 7 if expected.grain.unit is not Unit.WEEK else count
+    periods = np.arange(first, first + span, dtype=np.int64)
+    return expected.grain.days(periods[expected.usual(periods)][:count])
 
 
 def _evidence_of(line: Line, row: EvenRow, counted: Floats, worked_on: Floats) -> Bools:

@@ -156,7 +156,7 @@ class Projection(LineEntry):
             raise Refusal("There is no series to project.")
         done = results_in(made, SeriesProjection)
         evidence = (
-            what_was_fitted(done, study),
+            *what_was_fitted(done, study),
             how_it_did(done, study),
             *by_like_series(done, self.levels, study),
             *parts_of_the_mean(done),

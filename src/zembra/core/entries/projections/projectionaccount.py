@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from zembra.core.english import counted, listed, number
 from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.evidence import SERIES, Row, Table, measure, percent, table, text
 from zembra.core.ledger.state import Study
+from zembra.core.projection.ahead import t_point
 from zembra.core.projection.backtest import chance_range, noticed
 from zembra.core.projection.shortseason import SHARE
 
@@ -17,14 +19,20 @@ def how_far_tested(done: Sequence[SeriesProjection], study: Study) -> str:
     tested = [projected for projected in done if projected.tested]
     untested = [projected.series for projected in done if not projected.tested]
     if not tested:
-        return "untested, as the history is too short to hold any back"
+        return f"{_taken_into_account(done)}untested, as the history is too short to hold any back"
     least, most = (pick(projected.tested for projected in tested) for pick in (min, max))
     counted = study.grain.singular if most == 1 else study.grain.plural
     far = f"{least}" if least == most else f"{least} to {most}"
     every = all(projected.tested >= projected.periods.size for projected in tested)
     reach = "tested all the way" if every else f"tested as far as {far} {counted} ahead, untested beyond"
-    said = f"{reach}{_inside(tested, study)}"
+    said = f"{_taken_into_account(done)}{reach}{_inside(tested, study)}"
     return f"{said}, but not at all for {listed(untested[:3])}" if untested else said
+
+
+def _taken_into_account(done: Sequence[SeriesProjection]) -> str:
+    """Describe the effects of the calendar that were found."""
+    names = list(dict.fromkeys(effect.family for projected in done for effect in projected.found.effects))
+    return f"{listed(names)} taken into account, " if names else ""
 
 
 def _inside(tested: Sequence[SeriesProjection], study: Study) -> str:
@@ -41,8 +49,8 @@ def _inside(tested: Sequence[SeriesProjection], study: Study) -> str:
     return f" ({how}{number(inside)} of {number(points)} {held} lay inside {number(level)} %)"
 
 
-def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> Table:
-    """Tabulate every fitted number, so that anybody can recompute the projection."""
+def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> tuple[Table, ...]:
+    """Tabulate every fitted number, so that anybody can recompute the projection, and the effects of the calendar."""
     names = list(dict.fromkeys(name for projected in done for name in projected.found.estimates))
     rows: list[Row] = [
         ("Method", *(projected.found.method for projected in done)),
@@ -60,11 +68,12 @@ def what_was_fitted(done: Sequence[SeriesProjection], study: Study) -> Table:
         rows += [
             (f"Usual effect of {name}", *(dict(projected.effects).get(name) for projected in done)) for name in effects
         ]
-    return table(
+    fitted = table(
         "What was fitted",
         (text("what", ""), *(measure(projected.series, projected.series) for projected in done)),
         rows,
     )
+    return (fitted, *_effects_of_the_calendar(done))
 
 
 def _season_of(projected: SeriesProjection, study: Study) -> str:
@@ -80,6 +89,31 @@ def _season_of(projected: SeriesProjection, study: Study) -> str:
         )
     said = f"{projected.history.season} {study.grain.plural}"
     return said if projected.found.seasonal else f"{said}, which this method goes without here"
+
+
+def _effects_of_the_calendar(done: Sequence[SeriesProjection]) -> tuple[Table, ...]:
+    """Tabulate the effects of the calendar with their 95 % intervals; those of logarithms in percent."""
+    rows: list[Row] = []
+    for projected in done:
+        for effect in projected.found.effects:
+            reach = t_point(95.0) * effect.error
+            edges = [effect.value, effect.value - reach, effect.value + reach]
+            if effect.in_logs:
+                edges = [100 * math.expm1(edge) for edge in edges]
+            unit = "%" if effect.in_logs else "units of the values"
+            rows.append((projected.series, effect.family, effect.occasion, *edges, unit))
+    if not rows:
+        return ()
+    columns = (
+        SERIES,
+        text("family", "Effect"),
+        text("occasion", "At"),
+        measure("value", "Above or below the mean"),
+        measure("low", "95 % interval from"),
+        measure("high", "to"),
+        text("unit", "In"),
+    )
+    return (table("Effects of the calendar", columns, rows),)
 
 
 def how_it_did(done: Sequence[SeriesProjection], study: Study) -> Table:

@@ -129,6 +129,13 @@ class BeforeNow(Choice):
     FIVE = ("five", "the mean of five methods until now")
 
 
+class CalendarEffects(Choice):
+    """Effects of the calendar beside the season: the year of days and weeks, the week of hours."""
+
+    FOUND = ("found", "with the effects of the calendar that are found")
+    NONE = ("none", "without effects of the calendar")
+
+
 class UsualMean(Method):
     label: ClassVar[str] = "the average of many models"
     tip: ClassVar[str] = "some thirty ARIMA models on levels and on logarithms, weighed by AICc; see docs/projection.md"
@@ -141,13 +148,17 @@ class UsualMean(Method):
     keeps: ClassVar[bool] = True
 
     kind: Literal["usual"] = "usual"
+    calendar: Annotated[CalendarEffects, Field(title="effects of the calendar")] = CalendarEffects.FOUND
     before: Annotated[BeforeNow, Field(title="what it was")] = BeforeNow.NOW
 
     def template(self) -> str:
-        return "{self}[, {before}]"
+        return "{self}[, {calendar}][, {before}]"
 
     def made(self, to: Fitting) -> Projected:
-        return average_of_models(to.history, to.ahead, to.levels, to.refit_from)
+        return average_of_models(self._shown(to.history), to.ahead, to.levels, to.refit_from)
+
+    def _shown(self, history: History) -> History:
+        return history if self.calendar is CalendarEffects.FOUND else replace(history, calendar=None)
 
     def project_each(
         self,
@@ -158,10 +169,10 @@ class UsualMean(Method):
     ) -> list[Projected | Refusal]:
         if refit_from is not None and refit_from.form is not None:
             return super().project_each(histories, levels, seasons, refit_from)
-        return average_of_models_each(histories, levels)
+        return average_of_models_each([(self._shown(history), ahead) for history, ahead in histories], levels)
 
     def fit_each(self, histories: Sequence[History]) -> None:
-        fit_side_by_side(histories)
+        fit_side_by_side([self._shown(history) for history in histories])
 
 
 class FiveMethods(Method):

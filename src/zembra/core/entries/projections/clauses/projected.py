@@ -227,6 +227,13 @@ class Rounding(Choice):
 
 
 class SeasonWords(Clause):
+    """The season.
+
+    beside_calendar: whether effects of the calendar beside the season may be looked for
+    """
+
+    beside_calendar: ClassVar[bool] = True
+
     def length(self, values: Floats, expected: Expected) -> int | None:
         """Return the season length for a history with NaN for gaps, or None. Raises Refusal if the history holds
         less than two cycles of a given length.
@@ -245,6 +252,7 @@ class SeasonWords(Clause):
 
 class NoSeason(SeasonWords):
     label: ClassVar[str] = "no season"
+    beside_calendar: ClassVar[bool] = False
 
     kind: Literal["none"] = "none"
 
