@@ -1,0 +1,170 @@
+"""Effects of the calendar beside the season: the regression against densities, the effects against simulated truth."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import numpy as np
+import pytest
+from scipy.stats import multivariate_normal
+
+from tests.help import run_values
+from zembra.core.calendar.complete import Expected
+from zembra.core.calendar.grain import Grain, Unit
+from zembra.core.entries.projections.clauses.methods import CalendarEffects, UsualMean
+from zembra.core.entries.projections.clauses.projected import AheadPeriods, NoSeason
+from zembra.core.entries.projections.projectedhistory import calendar_row
+from zembra.core.entries.projections.projection import Projection
+from zembra.core.ledger.state import Study
+from zembra.core.projection.ahead import CalendarRow, History, RowStep
+from zembra.core.projection.calendareffects.effects import calendar_effects
+from zembra.core.projection.calendareffects.shrunken import shrunken
+from zembra.core.projection.models import average_of_models, average_of_models_each
+
+LEVELS = (80.0, 95.0)
+DAYS = np.arange(np.datetime64("2021-03-01"), np.datetime64("2025-03-01"))
+
+
+def row(step: RowStep, moments: np.ndarray) -> CalendarRow:
+    return CalendarRow(step, step, 7, lambda count: moments[:count])
+
+
+def summery(size: int, seed: int = 0) -> np.ndarray:
+    """Days with a week, a year and a quiet turn of the year."""
+    days = DAYS[:size]
+    angle = 2 * np.pi * (days - np.datetime64("2021-07-01")).astype(float) / 365.25
+    month = days.astype("datetime64[M]").astype(int) % 12 + 1
+    turn = (month == 12) & ((days - days.astype("datetime64[M]")).astype(int) >= 23)
+    week = np.array([0, 2, 4, 4, 8, 30, 25])[(days.astype(int) + 3) % 7]
+    drawn = np.random.default_rng(seed).normal(0, 6, size)
+    return np.asarray(400 + 60 * np.cos(angle) - 90 * turn + week + drawn)
+
+
+def history(values: np.ndarray, calendar: CalendarRow | None) -> History:
+    return History(values, np.ones(values.size, dtype=bool), 7, 7, calendar)
+
+
+def test_the_evidence_is_the_density_of_what_was_seen_and_the_variances_make_it_likely() -> None:
+    rng = np.random.default_rng(3)
+    columns = rng.normal(size=(60, 7))
+    target = columns[:, :3] @ np.array([2.0, -1.0, 0.5]) + rng.normal(size=60)
+    groups = [np.arange(3), np.arange(3, 7)]
+    found = shrunken(columns.T @ columns, columns.T @ target, float(target @ target), 60, groups)
+    inverse = np.linalg.inv(found.covariance) - columns.T @ columns / found.variance
+    priors = 1 / np.diag(inverse)
+    np.testing.assert_allclose(found.coefficients, found.covariance @ columns.T @ target / found.variance)
+    assert priors[0] == pytest.approx(priors[1])
+    assert priors[0] > 20 * priors[5], "columns without effect are shrunken away"
+
+    def density(variance: float, prior: np.ndarray) -> float:
+        return float(
+            multivariate_normal.logpdf(target, cov=variance * np.eye(60) + columns * prior @ columns.T)
+            + 30 * np.log(2 * np.pi)
+        )
+
+    assert found.evidence == pytest.approx(density(found.variance, priors), abs=1e-3)
+    for by in (0.7, 1.4):
+        first = np.where(np.arange(7) < 3, by, 1.0)
+        assert density(found.variance * by, priors) < found.evidence
+        assert density(found.variance, priors * first) < found.evidence + 1e-3
+
+
+def test_a_year_of_days_is_found_with_its_months_and_its_turn_and_goes_on() -> None:
+    size = 1200
+    found = calendar_effects(summery(size), row(RowStep.DAY, DAYS))
+    assert found
+    assert found.names == ("the year", "the turn of the year")
+    told = {effect.occasion: effect for effect in found.told()}
+    assert told["July"].value > 40 > -40 > told["January"].value
+    assert told["28 December"].value == pytest.approx(-90, abs=25)
+    assert all(effect.error > 0 for effect in told.values())
+    truth = summery(size + 56, 0)[size:]
+    with_year, without = (
+        average_of_models(history(summery(size + 56)[:size], calendar), 56, LEVELS)
+        for calendar in (row(RowStep.DAY, DAYS), None)
+    )
+    errors = [float(np.abs(made.mean - truth).mean()) for made in (with_year, without)]
+    assert errors[0] < min(5.5, 0.8 * errors[1])
+    assert {effect.family for effect in with_year.effects} == set(found.names)
+    assert not without.effects
+    inside = (with_year.limits[1].lower <= truth) & (truth <= with_year.limits[1].upper)
+    assert inside.mean() > 0.85
+
+
+def test_effects_that_multiply_are_taken_off_the_logarithms() -> None:
+    growing = np.exp(summery(1100) / 130 + np.arange(1100) / 900)
+    found = calendar_effects(growing, row(RowStep.DAY, DAYS))
+    assert found
+    assert found.in_logs
+    made = average_of_models(history(growing, row(RowStep.DAY, DAYS)), 30, LEVELS)
+    assert (made.halves[0].below > 0).all()
+    assert (made.limits[1].lower > 0).all()
+
+
+@pytest.mark.parametrize("kind", ["noise", "walk"])
+def test_noise_has_no_effects_of_the_calendar(kind: str) -> None:
+    kept = 0
+    for seed in range(15):
+        drawn = np.random.default_rng(seed).normal(0, 5, 700)
+        kept += (
+            calendar_effects(300 + (np.cumsum(drawn) if kind == "walk" else drawn), row(RowStep.DAY, DAYS)) is not None
+        )
+    assert kept <= 1
+
+
+def test_hours_have_a_week_and_weeks_have_a_year() -> None:
+    hours = np.arange(np.datetime64("2025-01-06T00"), np.datetime64("2025-03-03T00"))
+    at = np.arange(hours.size)
+    free = (at // 24 % 7 >= 5) * -20.0
+    noise = np.random.default_rng(2).normal(0, 3, hours.size)
+    found = calendar_effects(100 + 20 * np.sin(2 * np.pi * at / 24) + free + noise, row(RowStep.HOUR, hours))
+    assert found
+    told = {effect.occasion: effect.value for effect in found.told()}
+    assert told["Sunday"] < told["Wednesday"] - 15
+    weeks = DAYS[::7]
+    wave = 100 + 30 * np.cos(2 * np.pi * np.arange(weeks.size) * 7 / 365.25) + noise[: weeks.size]
+    of_weeks = calendar_effects(wave, row(RowStep.WEEK, weeks))
+    assert of_weeks
+    assert "the year" in of_weeks.names
+
+
+def test_side_by_side_they_are_what_they_are_alone() -> None:
+    calendar = row(RowStep.DAY, DAYS)
+    both = [(history(summery(size, size), calendar), 14) for size in (700, 800)]
+    for (shown, ahead), beside in zip(both, average_of_models_each(both, LEVELS), strict=True):
+        np.testing.assert_allclose(average_of_models(shown, ahead, LEVELS).mean, beside.mean, rtol=1e-10)  # type: ignore[union-attr]
+
+
+def test_the_sentence_names_them_and_a_word_takes_them_out() -> None:
+    cells = summery(900).round(2).tolist()
+    ahead = AheadPeriods(count=28)
+
+    def report(entry: Projection) -> tuple[str, list[str], float]:
+        told = run_values(cells, entry).reports[-1]
+        rows = [table for table in told.outcome.evidence if table.title == "Effects of the calendar"]
+        fitted = next(table for table in told.outcome.evidence if table.title == "How it did on held-back periods")
+        return told.sentence, [str(one[2]) for table in rows for one in table.rows], float(fitted.rows[0][2])  # type: ignore[arg-type]
+
+    sentence, occasions, error = report(Projection(ahead=ahead))
+    assert "the year taken into account, tested all the way" in sentence
+    assert occasions[:2] == ["January", "February"]
+    without, none, worse = report(Projection(ahead=ahead, method=UsualMean(calendar=CalendarEffects.NONE)))
+    assert "without effects of the calendar" in without
+    assert none == []
+    assert error < worse
+    assert report(Projection(ahead=ahead, season=NoSeason()))[1] == []
+
+
+def test_hours_of_a_place_go_by_its_clock() -> None:
+    grain = Grain(Unit.HOUR, zone="Europe/Paris")
+    study = Study(Expected(grain), date(2026, 12, 1), "p")
+    summer = grain.period(np.datetime64("2026-07-01T00:00").astype(object))
+    found = calendar_row(study, summer)
+    assert found
+    assert str(found.moments_until(2)[0])[:13] == "2026-07-01T01"
+    weekdays = Expected(Grain(Unit.DAY), weekdays=(0, 1, 2, 3, 4))
+    friday = weekdays.grain.period(date(2026, 7, 3))
+    closed = calendar_row(Study(weekdays, date(2026, 12, 1), "p"), friday)
+    assert closed
+    assert [str(day)[:10] for day in closed.moments_until(3)] == ["2026-07-03", "2026-07-06", "2026-07-07"]
+    assert calendar_row(Study(Expected(Grain(Unit.MONTH)), date(2026, 12, 1), "p"), 5) is None
