@@ -11,7 +11,7 @@ from scipy.stats import multivariate_normal
 from tests.help import run_values
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain, Unit
-from zembra.core.entries.projections.clauses.methods import CalendarEffects, UsualMean
+from zembra.core.entries.projections.clauses.methods import CalendarWord, UsualMean
 from zembra.core.entries.projections.clauses.projected import AheadPeriods, NoSeason
 from zembra.core.entries.projections.projectedhistory import calendar_row
 from zembra.core.entries.projections.projection import Projection
@@ -20,6 +20,7 @@ from zembra.core.projection.ahead import CalendarRow, History, RowStep
 from zembra.core.projection.calendareffects.effects import calendar_effects
 from zembra.core.projection.calendareffects.shrunken import shrunken
 from zembra.core.projection.models import average_of_models, average_of_models_each
+from zembra.core.projection.takenoff import MOST_VALUES
 
 LEVELS = (80.0, 95.0)
 DAYS = np.arange(np.datetime64("2021-03-01"), np.datetime64("2025-03-01"))
@@ -148,7 +149,7 @@ def test_the_sentence_names_them_and_a_word_takes_them_out() -> None:
     sentence, occasions, error = report(Projection(ahead=ahead))
     assert "the year taken into account, tested all the way" in sentence
     assert occasions[:2] == ["January", "February"]
-    without, none, worse = report(Projection(ahead=ahead, method=UsualMean(calendar=CalendarEffects.NONE)))
+    without, none, worse = report(Projection(ahead=ahead, method=UsualMean(calendar=CalendarWord.NONE)))
     assert "without effects of the calendar" in without
     assert none == []
     assert error < worse
@@ -168,3 +169,21 @@ def test_hours_of_a_place_go_by_its_clock() -> None:
     assert closed
     assert [str(day)[:10] for day in closed.moments_until(3)] == ["2026-07-03", "2026-07-06", "2026-07-07"]
     assert calendar_row(Study(Expected(Grain(Unit.MONTH)), date(2026, 12, 1), "p"), 5) is None
+
+
+def test_of_a_very_long_history_the_newest_values_count_at_their_places() -> None:
+    size = MOST_VALUES + 400
+    days = np.arange(np.datetime64("2005-01-01"), np.datetime64("2025-01-01"))
+    values = 100 + np.random.default_rng(1).normal(0, 3, size)
+    values[size - 50] += 300
+    long = average_of_models(history(values, row(RowStep.DAY, days)), 14, LEVELS)
+    newest = average_of_models(history(values[400:], row(RowStep.DAY, days[400:])), 14, LEVELS)
+    np.testing.assert_array_equal(long.mean, newest.mean)
+    assert list(long.cut) == [place + 400 for place in newest.cut] == [size - 50]
+    np.testing.assert_array_equal(long.left, np.concatenate((np.full(400, np.nan), newest.left)))
+    back = average_of_models(history(values[: size - 30], row(RowStep.DAY, days)), 14, LEVELS, long)
+    assert back.left.size == size
+    before = average_of_models(history(values[:500], row(RowStep.DAY, days)), 14, LEVELS, long)
+    np.testing.assert_array_equal(
+        before.mean, average_of_models(history(values[:500], row(RowStep.DAY, days)), 14, LEVELS).mean
+    )

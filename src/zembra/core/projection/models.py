@@ -32,10 +32,10 @@ def average_of_models(
     estimates, so that backtests cost almost nothing
     """
     _check(history)
-    if refit_from is not None and isinstance(refit_from.form, KeptFit):
-        kept = refit_from.form
-        found = _projected(kept.averaged, ahead_of(kept.averaged, ahead, history.size), levels)
-        return kept.off.added(found, history.size)
+    kept = refit_from.form if refit_from is not None else None
+    if isinstance(kept, KeptFit) and history.size - kept.off.first >= KEPT_FROM:
+        said = ahead_of(kept.averaged, ahead, history.size - kept.off.first)
+        return kept.off.added(_projected(kept.averaged, said, levels), history.size)
     return _made(FITTED.of(history), history.size, ahead, levels)
 
 

@@ -129,7 +129,7 @@ class BeforeNow(Choice):
     FIVE = ("five", "the mean of five methods until now")
 
 
-class CalendarEffects(Choice):
+class CalendarWord(Choice):
     """Effects of the calendar beside the season: the year of days and weeks, the week of hours."""
 
     FOUND = ("found", "with the effects of the calendar that are found")
@@ -148,7 +148,7 @@ class UsualMean(Method):
     keeps: ClassVar[bool] = True
 
     kind: Literal["usual"] = "usual"
-    calendar: Annotated[CalendarEffects, Field(title="effects of the calendar")] = CalendarEffects.FOUND
+    calendar: Annotated[CalendarWord, Field(title="effects of the calendar")] = CalendarWord.FOUND
     before: Annotated[BeforeNow, Field(title="what it was")] = BeforeNow.NOW
 
     def template(self) -> str:
@@ -158,7 +158,7 @@ class UsualMean(Method):
         return average_of_models(self._shown(to.history), to.ahead, to.levels, to.refit_from)
 
     def _shown(self, history: History) -> History:
-        return history if self.calendar is CalendarEffects.FOUND else replace(history, calendar=None)
+        return history if self.calendar is CalendarWord.FOUND else replace(history, calendar=None)
 
     def project_each(
         self,
