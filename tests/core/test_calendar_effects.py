@@ -2,22 +2,32 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
+from functools import partial
 
 import numpy as np
 import pytest
 from scipy.stats import multivariate_normal
 
 from tests.help import run_values
+from zembra.core.calendar.closed import named_holidays
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain, Unit
 from zembra.core.entries.projections.clauses.methods import CalendarWord, UsualMean
 from zembra.core.entries.projections.clauses.projected import AheadPeriods, NoSeason
 from zembra.core.entries.projections.projectedhistory import calendar_row
 from zembra.core.entries.projections.projection import Projection
+from zembra.core.errors import Refusal
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import CalendarRow, History, RowStep
 from zembra.core.projection.calendareffects.effects import calendar_effects
+from zembra.core.projection.calendareffects.publicholidays import (
+    brackets_of_hours,
+    brackets_of_weeks,
+    codes_of,
+    names_in,
+)
 from zembra.core.projection.calendareffects.shrunken import shrunken
 from zembra.core.projection.models import average_of_models, average_of_models_each
 from zembra.core.projection.takenoff import MOST_VALUES
@@ -154,6 +164,55 @@ def test_the_sentence_names_them_and_a_word_takes_them_out() -> None:
     assert none == []
     assert error < worse
     assert report(Projection(ahead=ahead, season=NoSeason()))[1] == []
+
+
+def test_public_holidays_of_a_chosen_place_are_taken_into_account() -> None:
+    size = 1200
+    days = DAYS[: size + 60]
+    named = named_holidays("Ireland", 2020, 2026)
+    free = np.array([day in named for day in days.astype(object)])
+    values = summery(size + 60, 4) - 120.0 * free
+    calendar = replace(row(RowStep.DAY, DAYS), place="Ireland", holidays=partial(named_holidays, "Ireland"))
+    found = calendar_effects(values[:size], calendar)
+    assert found
+    assert found.names[-1] == "public holidays of Ireland"
+    told = {effect.occasion: effect for effect in found.told()}
+    saint = told["Saint Patrick's Day"]
+    assert abs(saint.value + 120) < 3 * saint.error + 20
+    # the same moments told in two parts
+    effect, error = found.at(size, 60)
+    np.testing.assert_allclose(found.at(size + 25, 35)[0], effect[25:])
+    assert (error > 0).all()
+    made, without = (average_of_models(history(values[:size], one), 60, LEVELS) for one in (calendar, None))
+    held, ahead = values[size:], free[size:]
+    assert ahead.any()
+    assert np.abs(made.mean - held)[ahead].mean() < 0.4 * np.abs(without.mean - held)[ahead].mean()
+    entry = Projection(ahead=AheadPeriods(count=28), method=UsualMean(holidays="Ireland"))
+    report = run_values(values[:size].round(2).tolist(), entry).reports[-1]
+    assert "with public holidays of Ireland" in report.sentence
+    unknown = Projection(method=UsualMean(holidays="Nowhere"))
+    assert "No public holidays are known for “Nowhere”" in str(
+        run_values(values[:700].tolist(), unknown).reports[-1].problem
+    )
+    with pytest.raises(Refusal, match="Nowhere"):
+        unknown.method.project(history(values[:700], row(RowStep.DAY, DAYS)), 5, LEVELS)
+    both = [history(values[:700] + n, row(RowStep.DAY, DAYS)) for n in range(2)]
+    unknown.method.fit_each(both)
+    assert all(isinstance(one, Refusal) for one in unknown.method.project_each([(one, 5) for one in both], LEVELS))
+
+
+def test_hours_and_weeks_have_columns_for_holidays_too() -> None:
+    holidays = partial(named_holidays, "Ireland")
+    hours = np.arange(np.datetime64("2025-03-01T00"), np.datetime64("2025-05-01T00"))
+    names = names_in(holidays, hours)
+    assert names == ("Easter Monday", "Saint Patrick's Day")
+    together, apart = brackets_of_hours(holidays, names, hours)
+    assert together.sum() == apart.sum() == 48
+    (weeks,) = brackets_of_weeks(holidays, names, hours[::168])
+    assert weeks.sum(axis=0).tolist() == [1, 1]
+    assert codes_of(holidays, names, np.array([], dtype=np.int64)).size == 0
+    new_year = np.array(["2025-01-01"], dtype="datetime64[D]").astype(np.int64)
+    assert codes_of(holidays, names, new_year).tolist() == [len(names)], "a name that the history does not hold"
 
 
 def test_hours_of_a_place_go_by_its_clock() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import date
 from functools import lru_cache
 
@@ -42,9 +43,14 @@ def place_named(text: str) -> str:
     return next((name for name, place in _places().items() if place == wanted), text)
 
 
-@lru_cache(maxsize=64)
 def public_holidays(place: str, first_year: int, last_year: int) -> frozenset[date]:
     """Return the public holidays of a place in a range of years. Raises Refusal for an unknown place."""
+    return frozenset(named_holidays(place, first_year, last_year))
+
+
+@lru_cache(maxsize=64)
+def named_holidays(place: str, first_year: int, last_year: int) -> Mapping[date, str]:
+    """Return the names of the public holidays of a place in a range of years. Raises Refusal for an unknown place."""
     import holidays
 
     known = _places().get(place_named(place))
@@ -53,4 +59,4 @@ def public_holidays(place: str, first_year: int, last_year: int) -> frozenset[da
             f"No public holidays are known for “{place}”.", todo="Choose another place, or type the closed days."
         )
     code, part = known
-    return frozenset(holidays.country_holidays(code, subdiv=part, years=range(first_year, last_year + 1)))
+    return dict(holidays.country_holidays(code, subdiv=part, years=range(first_year, last_year + 1)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import date
 from enum import Enum
 from functools import cache
 
@@ -15,6 +16,9 @@ from zembra.core.projection.limits import HalfWidth, Limits
 Number = float | str | None
 MOST_AHEAD = 3650  # periods
 MOST_SHARE = 0.6  # of quantities estimated among the values, beyond which widening no longer grows
+
+
+HolidayNames = Callable[[int, int], Mapping[date, str]]
 
 
 class RowStep(Enum):
@@ -32,12 +36,15 @@ class CalendarRow:
     key: distinguishes rows
     week: periods per week
     moments_until: returns the first moments, in local time, of so many periods
+    place, holidays: whose public holidays are looked at, and their names by day from a year to another one
     """
 
     key: Hashable
     step: RowStep
     week: int
     moments_until: Callable[[int], Moments]
+    place: str = ""
+    holidays: HolidayNames | None = None
 
 
 @dataclass(frozen=True, slots=True)

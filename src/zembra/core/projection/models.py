@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from threading import Lock
 
@@ -92,7 +93,8 @@ def fit_side_by_side(histories: Sequence[History]) -> None:
     """
     alike: dict[object, list[tuple[History, TakenOff]]] = {}
     for history in histories[:MOST_TOGETHER]:
-        if history.size >= FEWEST:
+        with suppress(Refusal):
+            _check(history)
             off = taken_off(history)
             alike.setdefault((history.size, _models_of(off.rest)), []).append((history, off))
     for members in alike.values():
@@ -110,10 +112,10 @@ def average_of_models_each(
     for n, (history, _) in enumerate(histories):
         try:
             _check(history)
+            every[n] = taken_off(history)
         except Refusal as refusal:
             found[n] = refusal
             continue
-        every[n] = taken_off(history)
         alike.setdefault(_models_of(every[n].rest), []).append(n)
     for members in alike.values():
         for start in range(0, len(members), MOST_TOGETHER):

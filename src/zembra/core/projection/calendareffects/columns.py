@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints, Moments
-from zembra.core.projection.ahead import RowStep
+from zembra.core.projection.ahead import CalendarRow, RowStep
+from zembra.core.projection.calendareffects.publicholidays import (
+    brackets_of_days,
+    brackets_of_hours,
+    brackets_of_weeks,
+    moments_of,
+)
 
 A_YEAR = 365.25  # days
 YEAR, TURN, WEEK = "the year", "the turn of the year", "the week"
@@ -54,13 +61,28 @@ def free_columns(unit: RowStep, moments: Moments) -> Floats:
     return np.column_stack((line, _dummies(season, np.unique(season))))
 
 
-def families(unit: RowStep, moments: Moments) -> tuple[Family, ...]:
-    """Return the families of a grain."""
-    if unit is RowStep.HOUR:
-        return (_week_of_hours(moments),)
-    if unit is RowStep.WEEK:
-        return (_year(moments, PAIRS[unit]), _turn_of_weeks(moments))
-    return (_year(moments, PAIRS[unit]), _turn_of_days(moments))
+def families(row: CalendarRow, moments: Moments, names: Sequence[str]) -> tuple[Family, ...]:
+    """Return the families of a grain.
+
+    names: of the public holidays that the history holds
+    """
+    step = row.step
+    if step is RowStep.HOUR:
+        found: tuple[Family, ...] = (_week_of_hours(moments),)
+    elif step is RowStep.WEEK:
+        found = (_year(moments, PAIRS[step]), _turn_of_weeks(moments))
+    else:
+        found = (_year(moments, PAIRS[step]), _turn_of_days(moments))
+    if row.holidays is None or not names:
+        return found
+    return (*found, Family(holidays_of(row), _BRACKETS[step](row.holidays, names, moments)))
+
+
+_BRACKETS = {RowStep.DAY: brackets_of_days, RowStep.HOUR: brackets_of_hours, RowStep.WEEK: brackets_of_weeks}
+
+
+def holidays_of(row: CalendarRow) -> str:
+    return f"public holidays of {row.place}"
 
 
 def year_columns(moments: Moments, pairs: int) -> Floats:
@@ -69,13 +91,22 @@ def year_columns(moments: Moments, pairs: int) -> Floats:
     return np.column_stack([wave(k * angle) / k for k in range(1, pairs + 1) for wave in (np.cos, np.sin)])
 
 
-def occasions(step: RowStep, family: str) -> list[tuple[str, Moments]]:
-    """Return the names of what a family tells apart, each with moments of it."""
+def occasions(row: CalendarRow, family: str, history: Moments, names: Sequence[str]) -> list[tuple[str, Moments]]:
+    """Return the names of what a family tells apart, each with moments of it.
+
+    history: the moments of the values
+    """
+    step = row.step
+    if row.holidays is not None and family == holidays_of(row):
+        apart = moments_of(row.holidays, names, history, 7 if step is RowStep.WEEK else 1)
+        if step is not RowStep.HOUR:
+            return apart
+        return [("a public holiday", np.concatenate([own for _, own in apart]))]
     days = np.arange(np.datetime64("2001-01-01"), np.datetime64("2002-01-01"))
     month, day = _month_day(days)
     if family == YEAR:
-        apart = days[::7] if step is RowStep.WEEK else days
-        return [(MONTHS[n], apart[_month_day(apart)[0] == n + 1]) for n in range(12)]
+        firsts = days[::7] if step is RowStep.WEEK else days
+        return [(MONTHS[n], firsts[_month_day(firsts)[0] == n + 1]) for n in range(12)]
     if family == WEEK:
         hours = days[:7, None].astype("datetime64[h]") + np.arange(HOURS)
         return [(name, hours[n]) for n, name in enumerate(WEEKDAYS)]

@@ -21,6 +21,7 @@ from zembra.core.projection.calendareffects.columns import (
     occasions,
     year_columns,
 )
+from zembra.core.projection.calendareffects.publicholidays import names_in
 from zembra.core.projection.calendareffects.shrunken import Shrunken, shrunken
 
 LEAST_GAIN = 3.0  # log evidence that a family must add
@@ -38,9 +39,11 @@ class CalendarEffects:
     families: that are kept, with the columns that the history shows
     fitted: over the history, with mean 0
     in_logs: whether the effects are of logarithms
+    holidays: names of the public holidays in the history
     """
 
     row: CalendarRow
+    holidays: tuple[str, ...]
     families: tuple[SeenFamily, ...]
     fitted: Floats
     middle: Floats
@@ -55,7 +58,7 @@ class CalendarEffects:
     def at(self, start: int, count: int) -> tuple[Floats, Floats]:
         """Return effects and their standard errors of `count` periods from an index."""
         moments = self.row.moments_until(start + count)[start:]
-        each = {family.name: family for family in families(self.row.step, moments)}
+        each = {family.name: family for family in families(self.row, moments, self.holidays)}
         columns = np.concatenate([family.of(each[family.name]) for family in self.families], axis=1)
         away = columns - self.middle
         error = np.sqrt(np.maximum(np.einsum("tk,kl,tl->t", away, self.covariance, away), 0.0))
@@ -65,11 +68,12 @@ class CalendarEffects:
         """Return each effect on average over its occasions, for people to read."""
         found = []
         first = 0
+        history = self.row.moments_until(self.fitted.size)
         for seen in self.families:
             own = slice(first, first + sum(int(mask.sum()) for mask in seen.seen))
             first = own.stop
-            for occasion, moments in occasions(self.row.step, seen.name):
-                family = next(one for one in families(self.row.step, moments) if one.name == seen.name)
+            for occasion, moments in occasions(self.row, seen.name, history, self.holidays):
+                family = next(one for one in families(self.row, moments, self.holidays) if one.name == seen.name)
                 away = seen.of(family).mean(axis=0) - self.middle[own]
                 value = float(away @ self.coefficients[own])
                 error = float(np.sqrt(max(away @ self.covariance[own, own] @ away, 0.0)))
@@ -121,7 +125,8 @@ def calendar_effects(values: Floats, row: CalendarRow) -> CalendarEffects | None
         return None
     lags = lags[lags < size / POINTS_A_LAG]
     moments = row.moments_until(size)
-    each = families(row.step, moments)
+    names = names_in(row.holidays, moments) if row.holidays else ()
+    each = families(row, moments, names)
     seen = tuple(
         SeenFamily(family.name, tuple(np.asarray(part.any(axis=0)) for part in family.brackets)) for family in each
     )
@@ -139,6 +144,7 @@ def calendar_effects(values: Floats, row: CalendarRow) -> CalendarEffects | None
     columns = np.concatenate([part for family in kept.families for part in family.brackets], axis=1)
     return CalendarEffects(
         row,
+        names,
         mine,
         kept.fit - kept.fit.mean(),
         columns.mean(axis=0),

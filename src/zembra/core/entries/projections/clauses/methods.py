@@ -11,6 +11,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from zembra.core.calendar.closed import named_holidays, place_named
 from zembra.core.entries.projections.clauses.smoothingforms import ErrorForm, SeasonForm, TrendForm
 from zembra.core.entries.readings.clauses.trends import (
     Growth,
@@ -149,16 +150,28 @@ class UsualMean(Method):
 
     kind: Literal["usual"] = "usual"
     calendar: Annotated[CalendarWord, Field(title="effects of the calendar")] = CalendarWord.FOUND
+    holidays: Annotated[
+        str | None,
+        Field(title="country, or part of one, whose public holidays may have effects"),
+        Word(options="places", empty="no place"),
+    ] = None
     before: Annotated[BeforeNow, Field(title="what it was")] = BeforeNow.NOW
 
     def template(self) -> str:
-        return "{self}[, {calendar}][, {before}]"
+        return "{self}[, {calendar}][, with public holidays of {holidays}][, {before}]"
 
     def made(self, to: Fitting) -> Projected:
         return average_of_models(self._shown(to.history), to.ahead, to.levels, to.refit_from)
 
     def _shown(self, history: History) -> History:
-        return history if self.calendar is CalendarWord.FOUND else replace(history, calendar=None)
+        row = history.calendar
+        if row is None or self.calendar is CalendarWord.NONE:
+            return replace(history, calendar=None)
+        if self.holidays is None:
+            return history
+        place = place_named(self.holidays)
+        row = replace(row, key=(row.key, place), place=place, holidays=partial(named_holidays, place))
+        return replace(history, calendar=row)
 
     def project_each(
         self,
