@@ -10,6 +10,7 @@ import numpy as np
 from zembra.core.arithmetic.arrays import Floats, Ints
 from zembra.core.english import number
 
+EVEN = 50  # of 100 cases, from which chance says no more
 CHANCE = 0.05  # below which a lead is more than chance
 
 
@@ -39,7 +40,10 @@ class Lead:
         """
         own = f", of which {number(self.apart)} hold back periods of their own" if self.apart < self.points else ""
         among = f" though {number(self.tried)} were tried" if self.tried > 1 else ""
-        often = f"which chance alone does in up to {max(1, round(100 * self.chance))} of 100 cases"
+        cases = max(1, round(100 * self.chance))
+        often = (
+            f"which chance alone does in up to {cases} of 100 cases" if cases <= EVEN else "no more than chance does"
+        )
         how = f"more than chance{among}" if self.sure else often
         return f"nearer than {than} on {number(self.nearer)} of {number(self.points)} starting points{own}, {how}"
 
